@@ -1,0 +1,46 @@
+/** A 2-D affine map in the order of PDF and mupdf: x' = a·x + c·y + e, y' = b·x + d·y + f. */
+export type Matrix = readonly [a: number, b: number, c: number, d: number, e: number, f: number];
+
+export interface Point {
+  x: number;
+  y: number;
+}
+
+export const IDENTITY: Matrix = [1, 0, 0, 1, 0, 0];
+
+export const translation = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
+export const scaling = (sx: number, sy = sx): Matrix => [sx, 0, 0, sy, 0, 0];
+
+/** A turn by `degrees`; with y down the turn is clockwise on the screen. */
+export function rotation(degrees: number): Matrix {
+  const radians = (degrees * Math.PI) / 180;
+  const c = Math.cos(radians);
+  const s = Math.sin(radians);
+  return [c, s, -s, c, 0, 0];
+}
+
+/** First `m`, then `n`. */
+export function then(m: Matrix, n: Matrix): Matrix {
+  return [
+    m[0] * n[0] + m[1] * n[2],
+    m[0] * n[1] + m[1] * n[3],
+    m[2] * n[0] + m[3] * n[2],
+    m[2] * n[1] + m[3] * n[3],
+    m[4] * n[0] + m[5] * n[2] + n[4],
+    m[4] * n[1] + m[5] * n[3] + n[5]
+  ];
+}
+
+export function apply(m: Matrix, p: Point): Point {
+  return { x: m[0] * p.x + m[2] * p.y + m[4], y: m[1] * p.x + m[3] * p.y + m[5] };
+}
+
+export const determinant = (m: Matrix): number => m[0] * m[3] - m[1] * m[2];
+
+/** @throws RangeError when the map flattens the plane */
+export function invert(m: Matrix): Matrix {
+  const det = determinant(m);
+  if (Math.abs(det) < 1e-14) throw new RangeError('This map has no inverse.');
+  const [a, b, c, d, e, f] = m;
+  return [d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det];
+}

@@ -1,0 +1,69 @@
+/**
+ * The compiled hot loops with their memory. One instance serves one thread; views are made anew at each use,
+ * since growing the memory detaches them.
+ */
+interface Exports {
+  memory: WebAssembly.Memory;
+  isBlank(source: number, length: number): number;
+  screenRow(source: number, width: number, threshold: number, tableBytes: number, period: number, target: number, planeBytes: number): void;
+  diffuseRow(
+    source: number,
+    width: number,
+    curve: number,
+    steps: number,
+    noise: number,
+    period: number,
+    errors: number,
+    levels: number,
+    leftwards: number
+  ): void;
+  packRow(levels: number, width: number, target: number, planeBytes: number): void;
+  packBits(source: number, length: number, target: number): number;
+  countDrops(source: number, length: number, counts: number): void;
+  addCells(source: number, cells: number, amounts: number, sums: number): void;
+  lookup3(source: number, count: number, table: number, grid: number, target: number): void;
+}
+
+export class Kernels {
+  readonly run: Exports;
+  #end: number;
+
+  constructor(module: WebAssembly.Module) {
+    const instance = new WebAssembly.Instance(module, {
+      env: {
+        abort: () => {
+          throw new Error('A compiled loop stopped.');
+        }
+      }
+    });
+    this.run = instance.exports as unknown as Exports;
+    this.#end = 1024;
+  }
+
+  /** Sets room aside, zeroed, on a 64-byte boundary. @returns the byte offset */
+  allocate(bytes: number): number {
+    const at = (this.#end + 63) & ~63;
+    this.#end = at + bytes;
+    const missing = this.#end - this.run.memory.buffer.byteLength;
+    if (missing > 0) this.run.memory.grow(Math.ceil(missing / 65536));
+    new Uint8Array(this.run.memory.buffer, at, bytes).fill(0);
+    return at;
+  }
+
+  /** Gives back everything that was set aside after `mark`. */
+  release(mark: number): void {
+    this.#end = mark;
+  }
+
+  get mark(): number {
+    return this.#end;
+  }
+
+  bytes(at: number, length: number): Uint8Array {
+    return new Uint8Array(this.run.memory.buffer, at, length);
+  }
+
+  words(at: number, length: number): Uint32Array {
+    return new Uint32Array(this.run.memory.buffer, at, length);
+  }
+}

@@ -1,0 +1,123 @@
+/** Plain twins of the compiled loops: slow, easy to read, and the oracle of their tests. */
+
+/** Levels (0…3, one byte a pixel and ink, interleaved) of one row, by threshold. */
+export function screenRowLevels(source: Uint8Array, thresholds: readonly Uint8Array[], period: number): Uint8Array {
+  const levels = new Uint8Array(source.length);
+  for (let i = 0; i < source.length; i++) {
+    let level = 0;
+    for (const table of thresholds) if ((source[i] ?? 0) > (table[i % (period * 4)] ?? 255)) level++;
+    levels[i] = level;
+  }
+  return levels;
+}
+
+/** Four planes of 2-bit samples, first pixel in the high bits; the width is a multiple of 4. */
+export function packLevels(levels: Uint8Array): Uint8Array[] {
+  return [0, 1, 2, 3].map((ink) => {
+    const row = new Uint8Array(levels.length / 16);
+    for (let x = 0; x < levels.length / 4; x++) {
+      row[x >> 2] = (row[x >> 2] ?? 0) | ((levels[x * 4 + ink] ?? 0) << (6 - 2 * (x & 3)));
+    }
+    return row;
+  });
+}
+
+/** Error diffusion of one row; see diffuseRow in assembly/index.ts for the figures. `errors` has (width + 2) × 4 entries. */
+export function diffuseRowLevels(
+  source: Uint8Array,
+  curve: Int32Array,
+  steps: Int32Array,
+  noise: Uint8Array,
+  errors: Int32Array,
+  leftwards: boolean
+): Uint8Array {
+  const width = source.length / 4;
+  const levels = new Uint8Array(source.length);
+  const next = new Int32Array(errors.length);
+  const direction = leftwards ? -1 : 1;
+  const amount = [0, steps[0] ?? 0, steps[1] ?? 0, steps[2] ?? 0];
+  for (let ink = 0; ink < 4; ink++) {
+    let ahead = 0;
+    for (let i = 0; i < width; i++) {
+      const x = leftwards ? width - 1 - i : i;
+      const base = curve[ink * 256 + (source[x * 4 + ink] ?? 0)] ?? 0;
+      const wanted = base > 0 ? base + ahead + (errors[(x + 1) * 4 + ink] ?? 0) : 0;
+      const shake = base > 0 ? ((noise[(x * 4 + ink) % noise.length] ?? 0) - 128) * 32 : 0;
+      let level = 0;
+      for (let k = 0; k < 3; k++) if (wanted + shake > (steps[3 + k] ?? 0)) level = k + 1;
+      levels[x * 4 + ink] = level;
+      const error = wanted - (amount[level] ?? 0);
+      const e7 = (error * 7) >> 4;
+      const e3 = (error * 3) >> 4;
+      const e5 = (error * 5) >> 4;
+      ahead = e7;
+      const put = (px: number, e: number) => {
+        next[(px + 1) * 4 + ink] = (next[(px + 1) * 4 + ink] ?? 0) + e;
+      };
+      put(x - direction, e3);
+      put(x, e5);
+      if (x + direction >= 0 && x + direction < width) put(x + direction, error - e7 - e3 - e5);
+    }
+  }
+  errors.set(next);
+  return levels;
+}
+
+/** TIFF 6.0 section 9, the other way. @throws RangeError when the data end early or run over */
+export function unpackBits(packed: Uint8Array, length: number, out = new Uint8Array(length)): Uint8Array {
+  let at = 0;
+  let to = 0;
+  while (to < length) {
+    if (at >= packed.length) throw new RangeError('A packed strip ends before its rows are full.');
+    const head = packed[at++] ?? 0;
+    if (head === 128) continue;
+    if (head < 128) {
+      const count = head + 1;
+      if (to + count > length || at + count > packed.length) throw new RangeError('A packed strip runs over its rows.');
+      out.set(packed.subarray(at, at + count), to);
+      at += count;
+      to += count;
+    } else {
+      const count = 257 - head;
+      if (to + count > length || at >= packed.length) throw new RangeError('A packed strip runs over its rows.');
+      out.fill(packed[at++] ?? 0, to, to + count);
+      to += count;
+    }
+  }
+  return out;
+}
+
+/** Drops of level 1, 2 and 3 in packed rows. */
+export function countPackedDrops(packed: Uint8Array): [number, number, number] {
+  const counts: [number, number, number] = [0, 0, 0];
+  for (const byte of packed) {
+    for (let shift = 0; shift < 8; shift += 2) {
+      const level = (byte >> shift) & 3;
+      if (level > 0) counts[(level - 1) as 0 | 1 | 2]++;
+    }
+  }
+  return counts;
+}
+
+/** Trilinear by tetrahedra, in floating point. Table values 0…65280, grid³ × 4. */
+export function lookup3Pixel(r: number, g: number, b: number, table: Uint16Array, grid: number): [number, number, number, number] {
+  const axis = [r, g, b].map((v, i) => {
+    const p = (v / 255) * (grid - 1);
+    const whole = Math.min(grid - 2, Math.floor(p));
+    return { whole, fraction: p - whole, stride: [grid * grid, grid, 1][i] ?? 1 };
+  });
+  const order = [...axis].sort((p, q) => q.fraction - p.fraction);
+  let corner = axis.reduce((sum, a) => sum + a.whole * a.stride, 0);
+  const out: [number, number, number, number] = [0, 0, 0, 0];
+  let last = 1;
+  const add = (weight: number) => {
+    for (let i = 0; i < 4; i++) out[i as 0 | 1 | 2 | 3] += ((table[corner * 4 + i] ?? 0) * weight) / 65280;
+  };
+  for (const a of order) {
+    add(last - a.fraction);
+    corner += a.stride;
+    last = a.fraction;
+  }
+  add(last);
+  return out.map((v) => v * 255) as [number, number, number, number];
+}

@@ -1,0 +1,9 @@
+import { fileURLToPath } from 'node:url';
+import { defineConfig } from 'vitest/config';
+
+const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+
+export default defineConfig({
+  resolve: { alias: { $core: at('core'), $lib: at('src/lib'), $machines: at('machines') } },
+  test: { include: ['core/**/*.test.ts', 'machines/**/*.test.ts', 'src/**/*.test.ts', 'tests/machines/**/*.test.ts'], testTimeout: 30_000 }
+});
