@@ -1,0 +1,210 @@
+import * as mupdf from 'mupdf';
+import { isCutName } from './facts';
+import { finishedBox, forwarding, pageBoxes, spotNames } from './page';
+
+/** The colours that a page is drawn in. */
+export interface InkSpace {
+  /** The printing condition. */
+  target: mupdf.ColorSpace;
+  /** What RGB, CMYK and grey of the customer's are taken to be where the file does not say. */
+  sources: { rgb: Uint8Array; cmyk: Uint8Array; grey: Uint8Array };
+  /** 256 amounts of black ink (0…1) for a grey level of 0 (black) … 1 and for a black-only CMYK tint. */
+  blackForGrey: Float64Array;
+  blackForTint: Float64Array;
+  /** Turns the pixels of an RGB picture into the condition's inks: 3 bytes → 4 bytes a pixel. */
+  rgbToInks: (rgb: Uint8Array, count: number) => Uint8Array;
+}
+
+/** A page as a list of drawing calls, colours settled, cut paths left out, pictures decoded once. */
+export interface Drawing {
+  list: mupdf.DisplayList;
+  /** The finished size in points, in the coordinates of the list. */
+  finished: mupdf.Rect;
+}
+
+/** Pictures above this stay as they are and are decoded band by band: memory matters more then. */
+const MOST_PREPARED_PIXELS = 60e6;
+
+/**
+ * Makes the drawing of a page for a printing condition. Call once a thread and page; draw it as often as needed.
+ *
+ * @param document a document of its own: its objects are changed, so that nothing in it is without a colour profile
+ */
+export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames: readonly string[], inks: InkSpace): Drawing {
+  manageColours(document, inks.sources);
+  const page = document.loadPage(index);
+  const boxes = pageBoxes(page);
+  const list = new mupdf.DisplayList(boxes.media);
+  const into = new mupdf.DisplayListDevice(list);
+  const forward = forwarding(into);
+  const { target } = inks;
+
+  const isCut = (space: mupdf.ColorSpace) => {
+    const names = spotNames(space);
+    return names.length === 1 && isCutName(names[0] ?? '', cutNames);
+  };
+  /** Grey and black-only lettering and line work is printed with black alone. */
+  const settled = (space: mupdf.ColorSpace, color: number[]): [mupdf.ColorSpace, number[]] => {
+    if (space.isGray() && !space.isDeviceN()) return [target, [0, 0, 0, at(inks.blackForGrey, color[0] ?? 0)]];
+    if (space.isCMYK() && !space.isDeviceN() && !color[0] && !color[1] && !color[2]) {
+      return [target, [0, 0, 0, at(inks.blackForTint, color[3] ?? 0)]];
+    }
+    return [space, color];
+  };
+  const prepared = new Map<number, mupdf.Image>();
+  const picture = (image: mupdf.Image): mupdf.Image => {
+    const key = image.pointer as unknown as number;
+    const known = prepared.get(key);
+    if (known) return known;
+    const ready = preparePicture(image, inks) ?? image;
+    prepared.set(key, ready);
+    return ready;
+  };
+
+  const device = new mupdf.Device({
+    ...forward,
+    fillPath: (path, evenOdd, ctm, space, color, alpha) => {
+      if (!isCut(space)) forward.fillPath(path, evenOdd, ctm, ...settled(space, color), alpha);
+    },
+    strokePath: (path, stroke, ctm, space, color, alpha) => {
+      if (!isCut(space)) forward.strokePath(path, stroke, ctm, ...settled(space, color), alpha);
+    },
+    fillText: (text, ctm, space, color, alpha) => {
+      if (!isCut(space)) forward.fillText(text, ctm, ...settled(space, color), alpha);
+    },
+    strokeText: (text, stroke, ctm, space, color, alpha) => {
+      if (!isCut(space)) forward.strokeText(text, stroke, ctm, ...settled(space, color), alpha);
+    },
+    fillImage: (image, ctm, alpha) => {
+      const space = image.getColorSpace();
+      if (!space || !isCut(space)) forward.fillImage(picture(image), ctm, alpha);
+    },
+    fillImageMask: (image, ctm, space, color, alpha) => {
+      if (!isCut(space)) forward.fillImageMask(image, ctm, ...settled(space, color), alpha);
+    }
+  });
+  page.run(device, mupdf.Matrix.identity);
+  device.close();
+  device.destroy();
+  into.close();
+  into.destroy();
+  page.destroy();
+  return { list, finished: finishedBox(boxes) };
+}
+
+const at = (table: Float64Array, value: number) => table[Math.round(Math.min(1, Math.max(0, value)) * 255)] ?? 0;
+
+/** Decodes a picture and turns it into the condition's inks, so that no band does it again. */
+function preparePicture(image: mupdf.Image, inks: InkSpace): mupdf.Image | undefined {
+  const space = image.getColorSpace();
+  if (!space || image.getImageMask() || image.getWidth() * image.getHeight() > MOST_PREPARED_PIXELS) return undefined;
+  const decoded = image.toPixmap();
+  let ready: mupdf.Pixmap | undefined;
+  try {
+    const plain = decoded.getColorSpace();
+    if (!plain || decoded.getAlpha()) return undefined;
+    if (plain.isRGB()) {
+      ready = new mupdf.Pixmap(inks.target, decoded.getBounds() as mupdf.Rect, false);
+      const count = decoded.getWidth() * decoded.getHeight();
+      // A stretch at a time, so that no second copy of the whole picture is needed.
+      const step = 1 << 18;
+      for (let from = 0; from < count; from += step) {
+        const n = Math.min(step, count - from);
+        const source = decoded.getPixels().subarray(from * 3, (from + n) * 3);
+        const turned = inks.rgbToInks(new Uint8Array(source.buffer, source.byteOffset, source.length), n);
+        ready.getPixels().set(turned, from * 4);
+      }
+    } else {
+      ready = decoded.convertToColorSpace(inks.target, false);
+    }
+    return new mupdf.Image(ready, image.getMask() ?? undefined);
+  } finally {
+    ready?.destroy();
+    decoded.destroy();
+  }
+}
+
+/**
+ * Draws a drawing into inks.
+ *
+ * @param matrix points of the drawing → pixels
+ * @returns width × height × 4 bytes CMYK; the view is good until the next call into the interpreter
+ */
+export function drawInto(pixmap: mupdf.Pixmap, drawing: Drawing, matrix: mupdf.Matrix): void {
+  const device = new mupdf.DrawDevice(mupdf.Matrix.identity, pixmap);
+  try {
+    drawing.list.run(device, matrix);
+  } finally {
+    device.close();
+    device.destroy();
+  }
+}
+
+/** Gives every resource dictionary default colour spaces (PDF 32000-1, 8.6.5.6), and spot colours managed alternates. */
+export function manageColours(document: mupdf.PDFDocument, sources: InkSpace['sources']): void {
+  const profile = (bytes: Uint8Array, components: number, alternate: string) => {
+    const stream = document.addStream(bytes, { N: components });
+    stream.put('Alternate', document.newName(alternate));
+    const space = document.newArray();
+    space.push(document.newName('ICCBased'));
+    space.push(stream);
+    return document.addObject(space);
+  };
+  const defaults: Record<string, mupdf.PDFObject> = {
+    DeviceRGB: profile(sources.rgb, 3, 'DeviceRGB'),
+    DeviceCMYK: profile(sources.cmyk, 4, 'DeviceCMYK'),
+    DeviceGray: profile(sources.grey, 1, 'DeviceGray')
+  };
+  const done = new Set<number>();
+
+  const settleSpace = (space: mupdf.PDFObject) => {
+    if (!space.isArray()) return;
+    const kind = space.get(0).toString();
+    const base = kind === '/Indexed' ? 1 : kind === '/Separation' || kind === '/DeviceN' ? 2 : -1;
+    if (base < 0) return;
+    const under = space.get(base);
+    const managed = under.isName() ? defaults[under.asName()] : undefined;
+    if (managed) space.put(base, managed);
+  };
+  const visit = (resources: mupdf.PDFObject, owner: mupdf.PDFObject) => {
+    let dictionary = resources;
+    if (!dictionary.isDictionary()) {
+      dictionary = document.newDictionary();
+      owner.put('Resources', dictionary);
+    }
+    if (dictionary.isIndirect()) {
+      if (done.has(dictionary.asIndirect())) return;
+      done.add(dictionary.asIndirect());
+    }
+    let spaces = dictionary.get('ColorSpace');
+    if (!spaces.isDictionary()) {
+      spaces = document.newDictionary();
+      dictionary.put('ColorSpace', spaces);
+      spaces = dictionary.get('ColorSpace');
+    }
+    spaces.forEach((space) => settleSpace(space.resolve()));
+    for (const [name, space] of Object.entries({ DefaultRGB: 'DeviceRGB', DefaultCMYK: 'DeviceCMYK', DefaultGray: 'DeviceGray' })) {
+      if (spaces.get(name).isNull()) spaces.put(name, defaults[space]);
+    }
+    for (const group of ['XObject', 'Pattern']) {
+      dictionary.get(group).forEach((item) => {
+        if (item.isIndirect()) {
+          if (done.has(item.asIndirect())) return;
+          done.add(item.asIndirect());
+        }
+        const object = item.resolve();
+        const subtype = object.get('Subtype').toString();
+        if (subtype === '/Image') {
+          const space = object.get('ColorSpace');
+          if (space.isArray()) settleSpace(space.resolve());
+        } else if (subtype === '/Form' || !object.get('PatternType').isNull()) {
+          if (object.isStream()) visit(object.get('Resources'), object);
+        }
+      });
+    }
+  };
+  for (let index = 0; index < document.countPages(); index++) {
+    const page = document.findPage(index);
+    visit(page.getInheritable('Resources'), page);
+  }
+}

@@ -1,0 +1,110 @@
+import * as mupdf from 'mupdf';
+import type { Matrix } from '../geometry/matrix';
+import type { Path } from '../geometry/path';
+import { ArtworkError } from './facts';
+
+/** Reads from a file: fills `into` from `position`, and says how many bytes came. */
+export type ReadInto = (into: Uint8Array, position: number) => number;
+
+/** Opens a PDF without holding it in memory. @throws ArtworkError for what cannot be opened, with the reason */
+export function openPdf(read: ReadInto, size: number): mupdf.PDFDocument {
+  let document: mupdf.Document;
+  try {
+    document = mupdf.Document.openDocument(
+      new mupdf.Stream({
+        fileSize: () => size,
+        read: (memory, offset, length, position) => read(new Uint8Array(memory.buffer, offset, length), position),
+        close: () => undefined
+      } as ConstructorParameters<typeof mupdf.Stream>[0]),
+      'application/pdf'
+    );
+  } catch (error) {
+    throw new ArtworkError(`The PDF is broken and cannot be opened (${reason(error)}). Ask for a new copy of the file.`);
+  }
+  if (document.needsPassword()) {
+    throw new ArtworkError('The PDF is locked with a password. Ask the customer for an unlocked file.');
+  }
+  const pdf = document.asPDF();
+  if (!pdf) throw new ArtworkError('The file says it is a PDF but is not one.');
+  return pdf;
+}
+
+export const reason = (error: unknown): string => (error instanceof Error ? error.message : String(error)).slice(0, 200);
+
+export interface PageBoxes {
+  /** Points, y down, in the coordinates that the page draws in. */
+  media: mupdf.Rect;
+  crop: mupdf.Rect;
+  trim: mupdf.Rect;
+  bleed: mupdf.Rect;
+  art: mupdf.Rect;
+}
+
+export function pageBoxes(page: mupdf.Page): PageBoxes {
+  return {
+    media: page.getBounds('MediaBox'),
+    crop: page.getBounds('CropBox'),
+    trim: page.getBounds('TrimBox'),
+    bleed: page.getBounds('BleedBox'),
+    art: page.getBounds('ArtBox')
+  };
+}
+
+/** The box that gives the finished size: the trim box, which is the page itself where none is set. */
+export const finishedBox = (boxes: PageBoxes): mupdf.Rect => boxes.trim;
+
+/** A spot colour's name, or all names of a many-ink colour; none for an ordinary colour space. */
+export function spotNames(colourSpace: mupdf.ColorSpace | null): string[] {
+  if (!colourSpace?.isDeviceN()) return [];
+  const name = colourSpace.getName();
+  const separation = /^Separation\([^,]*,(.*)\)$/s.exec(name);
+  if (separation?.[1] !== undefined) return [separation[1]];
+  const many = /^DeviceN\((?:[^,]*,)?(.*)\)$/s.exec(name);
+  return many?.[1]?.split(',').map((part) => part.trim()) ?? [name];
+}
+
+/** A path of the interpreter in the coordinates of `matrix`. */
+export function readPath(path: mupdf.Path, matrix: Matrix): Path {
+  const out: Path = [];
+  const map = (x: number, y: number) => ({
+    x: matrix[0] * x + matrix[2] * y + matrix[4],
+    y: matrix[1] * x + matrix[3] * y + matrix[5]
+  });
+  path.walk({
+    moveTo: (x, y) => out.push({ kind: 'move', to: map(x, y) }),
+    lineTo: (x, y) => out.push({ kind: 'line', to: map(x, y) }),
+    curveTo: (x1, y1, x2, y2, x3, y3) => out.push({ kind: 'curve', c1: map(x1, y1), c2: map(x2, y2), to: map(x3, y3) }),
+    closePath: () => out.push({ kind: 'close' })
+  });
+  return out;
+}
+
+/** Hands every drawing call on to another device; its methods are replaced one by one where something is to change. */
+export function forwarding(target: mupdf.Device): Required<Omit<mupdfCallbacks, 'drop' | 'close'>> {
+  return {
+    fillPath: (path, evenOdd, ctm, cs, color, alpha) => target.fillPath(path, evenOdd, ctm, cs, color as mupdf.Color, alpha),
+    strokePath: (path, stroke, ctm, cs, color, alpha) => target.strokePath(path, stroke, ctm, cs, color as mupdf.Color, alpha),
+    clipPath: (path, evenOdd, ctm) => target.clipPath(path, evenOdd, ctm),
+    clipStrokePath: (path, stroke, ctm) => target.clipStrokePath(path, stroke, ctm),
+    fillText: (text, ctm, cs, color, alpha) => target.fillText(text, ctm, cs, color as mupdf.Color, alpha),
+    strokeText: (text, stroke, ctm, cs, color, alpha) => target.strokeText(text, stroke, ctm, cs, color as mupdf.Color, alpha),
+    clipText: (text, ctm) => target.clipText(text, ctm),
+    clipStrokeText: (text, stroke, ctm) => target.clipStrokeText(text, stroke, ctm),
+    ignoreText: (text, ctm) => target.ignoreText(text, ctm),
+    fillShade: (shade, ctm, alpha) => target.fillShade(shade, ctm, alpha),
+    fillImage: (image, ctm, alpha) => target.fillImage(image, ctm, alpha),
+    fillImageMask: (image, ctm, cs, color, alpha) => target.fillImageMask(image, ctm, cs, color as mupdf.Color, alpha),
+    clipImageMask: (image, ctm) => target.clipImageMask(image, ctm),
+    popClip: () => target.popClip(),
+    beginMask: (bbox, luminosity, cs, color) => target.beginMask(bbox, luminosity, cs, color as mupdf.Color),
+    endMask: () => target.endMask(),
+    beginGroup: (bbox, cs, isolated, knockout, blend, alpha) => target.beginGroup(bbox, cs, isolated, knockout, blend, alpha),
+    endGroup: () => target.endGroup(),
+    beginTile: (area, view, xstep, ystep, ctm, id, document) => target.beginTile(area, view, xstep, ystep, ctm, id, document),
+    endTile: () => target.endTile(),
+    beginLayer: (name) => target.beginLayer(name),
+    endLayer: () => target.endLayer()
+  };
+}
+
+type mupdfCallbacks = Extract<ConstructorParameters<typeof mupdf.Device>[0], object>;
