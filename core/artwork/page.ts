@@ -13,9 +13,10 @@ export function openPdf(read: ReadInto, size: number): mupdf.PDFDocument {
     document = mupdf.Document.openDocument(
       new mupdf.Stream({
         fileSize: () => size,
-        read: (memory, offset, length, position) => read(new Uint8Array(memory.buffer, offset, length), position),
+        read: (memory: Uint8Array, offset: number, length: number, position: number) =>
+          read(memory.subarray(offset, offset + length), position),
         close: () => undefined
-      } as ConstructorParameters<typeof mupdf.Stream>[0]),
+      }),
       'application/pdf'
     );
   } catch (error) {

@@ -94,7 +94,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
     fillShade: () => void seen(null)
   });
   try {
-    page.run(device, mupdf.Matrix.identity);
+    page.runPageContents(device, mupdf.Matrix.identity);
     device.close();
   } catch (error) {
     if (error instanceof ArtworkError) throw error;

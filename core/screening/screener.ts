@@ -60,6 +60,11 @@ export class Screener {
     }
   }
 
+  /** Whether a row without ink may be passed over: in error diffusion it still swallows what came before. */
+  get errorsMatter(): boolean {
+    return this.#settings.method === 'error-diffusion';
+  }
+
   get errors(): Errors {
     return new Int32Array(this.#kernels.run.memory.buffer, this.#errors, (this.#width + 2) * 4).slice();
   }

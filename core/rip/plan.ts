@@ -1,0 +1,129 @@
+import { pixels } from '../units/length';
+import type { PlateLayout } from './plate-file';
+
+/** An artwork page at a size, as a run needs it. */
+export interface PieceSource {
+  /** Which file and page; the caller knows where it is. */
+  file: string;
+  page: number;
+  /** The finished size and the bleed around it that prints, mm. */
+  widthMm: number;
+  heightMm: number;
+  bleedMm: number;
+}
+
+export interface PlacedPiece {
+  source: number;
+  /** Top left corner of what prints (bleed included), mm from the roll's left edge and the start of the run. */
+  x: number;
+  y: number;
+  /** Turned a quarter clockwise. */
+  turned: boolean;
+}
+
+/** A filled disc of black for the cutter's camera. */
+export interface Mark {
+  x: number;
+  y: number;
+  diameter: number;
+}
+
+/** All that the plates of a run depend on, as plain data. */
+export interface RipPlan {
+  widthMm: number;
+  lengthMm: number;
+  dpi: { x: number; y: number };
+  sources: PieceSource[];
+  pieces: PlacedPiece[];
+  marks: Mark[];
+}
+
+/** Where a piece lies in pixels, on whole ones, so that every copy of it is the same. */
+export interface PixelRect {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+export function printedSize(source: PieceSource, turned: boolean): { width: number; height: number } {
+  const width = source.widthMm + 2 * source.bleedMm;
+  const height = source.heightMm + 2 * source.bleedMm;
+  return turned ? { width: height, height: width } : { width, height };
+}
+
+export function pieceRect(plan: RipPlan, piece: PlacedPiece): PixelRect {
+  const source = plan.sources[piece.source];
+  if (!source) throw new RangeError(`There is no artwork ${piece.source} in this run.`);
+  const { width, height } = printedSize(source, piece.turned);
+  return {
+    x: pixels(piece.x, plan.dpi.x),
+    y: pixels(piece.y, plan.dpi.y),
+    width: Math.max(1, pixels(width, plan.dpi.x)),
+    height: Math.max(1, pixels(height, plan.dpi.y))
+  };
+}
+
+export const INK_NAMES = ['Cyan', 'Magenta', 'Yellow', 'Black'];
+export const ROWS_PER_STRIP = 64;
+
+/** Bytes of drawn pixels that one band may take in a thread. */
+const BAND_BYTES = 96e6;
+
+export function plateLayout(plan: RipPlan): PlateLayout {
+  return {
+    // Loops take 64 pixels at a time; the rest is white.
+    widthPx: Math.ceil(pixels(plan.widthMm, plan.dpi.x) / 64) * 64,
+    heightPx: Math.max(1, pixels(plan.lengthMm, plan.dpi.y)),
+    dpi: plan.dpi,
+    inks: INK_NAMES,
+    rowsPerStrip: ROWS_PER_STRIP
+  };
+}
+
+export interface Band {
+  index: number;
+  y: number;
+  rows: number;
+}
+
+/** Bands as tall as memory allows, since short ones repeat work; each begins on a strip. */
+export function bandsOf(layout: PlateLayout): Band[] {
+  const strips = Math.max(1, Math.floor(BAND_BYTES / (layout.widthPx * 4 * layout.rowsPerStrip)));
+  // Several bands a thread even in a short run, so that no thread waits long for the other.
+  const fair = Math.max(4, Math.ceil(layout.heightPx / layout.rowsPerStrip / 8));
+  const rows = Math.min(strips, fair) * layout.rowsPerStrip;
+  return Array.from({ length: Math.ceil(layout.heightPx / rows) }, (_, index) => ({
+    index,
+    y: index * rows,
+    rows: Math.min(rows, layout.heightPx - index * rows)
+  }));
+}
+
+/** Artwork that is worth drawing once: placed more than once, and small. */
+const MOST_SPRITE_PIXELS = 24e6;
+const MOST_SPRITES_BYTES = 320e6;
+
+export interface SpriteKey {
+  source: number;
+  turned: boolean;
+  width: number;
+  height: number;
+}
+
+export function spritesOf(plan: RipPlan): SpriteKey[] {
+  const counts = new Map<string, { key: SpriteKey; count: number }>();
+  for (const piece of plan.pieces) {
+    const rect = pieceRect(plan, piece);
+    const name = `${piece.source}/${piece.turned}`;
+    const entry = counts.get(name) ?? { key: { source: piece.source, turned: piece.turned, width: rect.width, height: rect.height }, count: 0 };
+    entry.count++;
+    counts.set(name, entry);
+  }
+  let bytes = 0;
+  return [...counts.values()]
+    .filter(({ key, count }) => count > 1 && key.width * key.height <= MOST_SPRITE_PIXELS)
+    .sort((p, q) => q.count - p.count)
+    .filter(({ key }) => (bytes += key.width * key.height * 4) <= MOST_SPRITES_BYTES)
+    .map(({ key }) => key);
+}

@@ -1,0 +1,48 @@
+import type { Band, RipPlan, SpriteKey } from '$core/rip/plan';
+import type { DropCounts } from '$core/rip/ink';
+import type { HalftoneMethod } from '$core/screening/screener';
+import type { DropVolumes } from '$core/screening/thresholds';
+
+/** Everything that a RIP needs, as files and plain data, so that any process could do it. */
+export interface RipJob {
+  /** Tells one job from the next: a thread keeps what it has opened for the job at hand. */
+  id: string;
+  plan: RipPlan;
+  cutNames: string[];
+  /** Files: the condition's profile as it is to be used, and the sources' profiles. */
+  profile: string;
+  sources: { rgb: string; cmyk: string; grey: string };
+  kernels: string;
+  mask: string;
+  method: HalftoneMethod;
+  drops: DropVolumes;
+}
+
+export interface SharedSprite {
+  key: SpriteKey;
+  buffer: SharedArrayBuffer;
+}
+
+export interface SpriteRequest {
+  job: RipJob;
+  sprite: SharedSprite;
+}
+
+export interface BandRequest {
+  job: RipJob;
+  band: Band;
+  sprites: SharedSprite[];
+  plates: string;
+  overview: string;
+  /** One BigInt64: where the next strip may go in the plate file. */
+  end: SharedArrayBuffer;
+  /** Error diffusion only: one Int32, the band whose turn it is, and then the errors. */
+  errors?: SharedArrayBuffer;
+}
+
+export interface BandReport {
+  index: number;
+  offset: number;
+  sizes: number[];
+  drops: DropCounts[];
+}

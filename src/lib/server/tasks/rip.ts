@@ -1,0 +1,102 @@
+import { open, rename, rm, truncate, writeFile } from 'node:fs/promises';
+import type { Piscina } from 'piscina';
+import { inkMl, type DropCounts } from '$core/rip/ink';
+import { bandsOf, plateLayout, spritesOf } from '$core/rip/plan';
+import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
+import type { BandReport, BandRequest, RipJob, SharedSprite } from './rip-job';
+
+export interface RipResult {
+  widthPx: number;
+  heightPx: number;
+  bytes: number;
+  drops: DropCounts[];
+  inkMl: number[];
+}
+
+/**
+ * RIPs a run to a plate file and its overview. Both appear under their names only when they are whole.
+ *
+ * @param onProgress told the share of rows that is done
+ */
+export async function ripToFile(
+  pool: Piscina,
+  job: RipJob,
+  output: { plates: string; overview: string },
+  signal: AbortSignal,
+  onProgress: (share: number) => void
+): Promise<RipResult> {
+  const layout = plateLayout(job.plan);
+  const bands = bandsOf(layout);
+  const plates = `${output.plates}.part`;
+  const overview = `${output.overview}.part`;
+  const stop = new AbortController();
+  const cancelled = AbortSignal.any([signal, stop.signal]);
+  try {
+    await writeFile(plates, '');
+    await writeFile(overview, '');
+    await truncate(overview, Math.ceil(layout.heightPx / 8) * (layout.widthPx / 8) * 4);
+
+    const sprites: SharedSprite[] = spritesOf(job.plan).map((key) => ({ key, buffer: new SharedArrayBuffer(key.width * key.height * 4) }));
+    await Promise.all(sprites.map((sprite) => pool.run({ job, sprite }, { name: 'sprite', signal: cancelled })));
+
+    const end = new SharedArrayBuffer(8);
+    new BigInt64Array(end)[0] = BigInt(PLATE_HEADER_BYTES);
+    const errors = job.method === 'error-diffusion' ? new SharedArrayBuffer(4 + (layout.widthPx + 2) * 16) : undefined;
+    let rows = 0;
+    const reports = await Promise.all(
+      bands.map(async (band) => {
+        const request: BandRequest = { job, band, sprites, plates, overview, end, ...(errors && { errors }) };
+        const report = (await pool.run(request, { name: 'band', signal: cancelled })) as BandReport;
+        rows += band.rows;
+        onProgress(rows / layout.heightPx);
+        return report;
+      })
+    );
+
+    const perPlate = stripsPerPlate(layout);
+    const strips = new Array<Strip>(perPlate * 4);
+    for (const report of reports) {
+      const band = bands[report.index];
+      const count = report.sizes.length / 4;
+      const first = (band?.y ?? 0) / layout.rowsPerStrip;
+      let offset = report.offset;
+      for (let plate = 0; plate < 4; plate++) {
+        for (let i = 0; i < count; i++) {
+          const bytes = report.sizes[plate * count + i] ?? 0;
+          strips[plate * perPlate + first + i] = { offset, bytes };
+          offset += bytes;
+        }
+      }
+    }
+    const dataEnd = Number(new BigInt64Array(end)[0]);
+    const { header, directory } = plateDirectory(layout, strips, dataEnd);
+    const file = await open(plates, 'r+');
+    try {
+      await file.write(directory, 0, directory.length, dataEnd);
+      await file.write(header, 0, header.length, 0);
+      await file.sync();
+    } finally {
+      await file.close();
+    }
+    signal.throwIfAborted();
+    await rename(overview, output.overview);
+    await rename(plates, output.plates);
+    const drops = [0, 1, 2, 3].map((ink): DropCounts => {
+      const sum: [number, number, number] = [0, 0, 0];
+      for (const report of reports) report.drops[ink]?.forEach((count, size) => (sum[size as 0 | 1 | 2] += count));
+      return sum;
+    });
+    return {
+      widthPx: layout.widthPx,
+      heightPx: layout.heightPx,
+      bytes: dataEnd + directory.length,
+      drops,
+      inkMl: drops.map((counts) => inkMl(counts, job.drops))
+    };
+  } catch (error) {
+    // One band that fails ends the others too.
+    stop.abort();
+    await Promise.all([rm(plates, { force: true }), rm(overview, { force: true })]);
+    throw error;
+  }
+}

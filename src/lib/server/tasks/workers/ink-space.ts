@@ -1,0 +1,54 @@
+import { readFileSync } from 'node:fs';
+import * as mupdf from 'mupdf';
+import type { InkSpace } from '$core/artwork/drawing';
+import { openEngine } from '$core/colour/lcms';
+import { Kernels } from '$core/kernels/kernels';
+
+export interface InkSpaceFiles {
+  profile: string;
+  sources: { rgb: string; cmyk: string; grey: string };
+  kernels: string;
+}
+
+/** Opens the colours of a printing condition for drawing. */
+export async function openInkSpace(files: InkSpaceFiles): Promise<InkSpace> {
+  const profile = Uint8Array.from(readFileSync(files.profile));
+  const sources = {
+    rgb: Uint8Array.from(readFileSync(files.sources.rgb)),
+    cmyk: Uint8Array.from(readFileSync(files.sources.cmyk)),
+    grey: Uint8Array.from(readFileSync(files.sources.grey))
+  };
+  const engine = await openEngine();
+  const steps = Array.from({ length: 256 }, (_, i) => i / 255);
+  const lightness = engine.deviceToLab(profile, 'CMYK', 'relative');
+  const targetBlack = steps.map((k) => lightness([0, 0, 0, k])[0]);
+  const grey = engine.deviceToLab(sources.grey, 'GRAY', 'relative');
+  const tint = engine.deviceToLab(sources.cmyk, 'CMYK', 'relative');
+  return {
+    target: new mupdf.ColorSpace(profile, 'condition'),
+    sources,
+    blackForGrey: matchBlack(
+      steps.map((g) => grey([g])[0]),
+      targetBlack
+    ),
+    blackForTint: matchBlack(
+      steps.map((k) => tint([0, 0, 0, k])[0]),
+      targetBlack
+    ),
+    kernels: new Kernels(new WebAssembly.Module(readFileSync(files.kernels)))
+  };
+}
+
+/** Amounts of black that keep the steps of a source's lightness, stretched from its own darkest to the condition's black. */
+export function matchBlack(source: readonly number[], target: readonly number[]): Float64Array {
+  const darkest = Math.min(...source);
+  const black = target[target.length - 1] ?? 0;
+  return Float64Array.from(source, (value) => {
+    const wanted = black + ((value - darkest) * (100 - black)) / (100 - darkest);
+    const after = target.findIndex((lightness) => lightness <= wanted);
+    if (after <= 0) return after === 0 ? 0 : 1;
+    const above = target[after - 1] ?? 100;
+    const below = target[after] ?? 0;
+    return (after - (wanted - below) / Math.max(1e-9, above - below)) / (target.length - 1);
+  });
+}

@@ -1,0 +1,97 @@
+import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
+import type { InkSpace, Drawing } from '$core/artwork/drawing';
+import { makeDrawing } from '$core/artwork/drawing';
+import { plateLayout } from '$core/rip/plan';
+import { BandRipper, drawSprite } from '$core/rip/rip-band';
+import { straightCurves } from '$core/screening/thresholds';
+import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
+import { openInkSpace } from './ink-space';
+import { openPdfFile, type OpenedPdf } from './open-pdf';
+
+interface Bench {
+  id: string;
+  inks: InkSpace;
+  ripper: BandRipper | undefined;
+  drawings: Map<number, Drawing>;
+  opened: OpenedPdf[];
+}
+
+let bench: Bench | undefined;
+
+/** What the thread keeps open between the bands of one job. */
+async function benchFor(job: RipJob): Promise<Bench> {
+  if (bench?.id === job.id) return bench;
+  bench?.drawings.forEach((drawing) => drawing.list.destroy());
+  bench?.opened.forEach((pdf) => pdf.close());
+  const inks = await openInkSpace(job);
+  bench = { id: job.id, inks, ripper: undefined, drawings: new Map(), opened: [] };
+  return bench;
+}
+
+function drawingOf(at: Bench, job: RipJob, index: number): Drawing {
+  const known = at.drawings.get(index);
+  if (known) return known;
+  const source = job.plan.sources[index];
+  if (!source) throw new RangeError(`There is no artwork ${index} in this run.`);
+  const opened = openPdfFile(source.file);
+  at.opened.push(opened);
+  const drawing = makeDrawing(opened.document, source.page, job.cutNames, at.inks);
+  at.drawings.set(index, drawing);
+  return drawing;
+}
+
+function ripperOf(at: Bench, job: RipJob): BandRipper {
+  if (!at.ripper) {
+    const bytes = readFileSync(job.mask);
+    const ranks = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
+    at.ripper = new BandRipper(
+      at.inks.kernels,
+      job.plan,
+      { size: Math.sqrt(ranks.length), ranks },
+      { method: job.method, drops: job.drops, curves: straightCurves() },
+      at.inks.target
+    );
+  }
+  return at.ripper;
+}
+
+/** Draws one artwork that is placed many times into shared memory. */
+export async function sprite({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> {
+  const at = await benchFor(job);
+  drawSprite(job.plan, key, drawingOf(at, job, key.source), at.inks.target, new Uint8Array(buffer));
+}
+
+/** Draws, screens and writes one band. */
+export async function band(request: BandRequest): Promise<BandReport> {
+  const { job } = request;
+  const at = await benchFor(job);
+  const ripper = ripperOf(at, job);
+  const sprites = request.sprites.map(({ key, buffer }) => ({ key, pixels: new Uint8Array(buffer) }));
+  const parts = ripper.draw(request.band, sprites, (index) => drawingOf(at, job, index));
+
+  const turn = request.errors && new Int32Array(request.errors, 0, 1);
+  const errors = request.errors && new Int32Array(request.errors, 4);
+  if (turn) {
+    for (let now = Atomics.load(turn, 0); now !== request.band.index; now = Atomics.load(turn, 0)) Atomics.wait(turn, 0, now);
+  }
+  const ripped = ripper.screen(request.band, parts, errors);
+  if (turn && errors && ripped.errors) {
+    errors.set(ripped.errors);
+    Atomics.store(turn, 0, request.band.index + 1);
+    Atomics.notify(turn, 0);
+  }
+  const offset = Number(Atomics.add(new BigInt64Array(request.end), 0, BigInt(ripped.packed.length)));
+  writeAll(request.plates, ripped.packed, offset);
+  const cells = plateLayout(job.plan).widthPx / 8;
+  writeAll(request.overview, ripped.overview, (request.band.y / 8) * cells * 4);
+  return { index: request.band.index, offset, sizes: ripped.sizes, drops: ripped.drops };
+}
+
+function writeAll(path: string, bytes: Uint8Array, position: number): void {
+  const file = openSync(path, 'r+');
+  try {
+    for (let done = 0; done < bytes.length; ) done += writeSync(file, bytes, done, bytes.length - done, position + done);
+  } finally {
+    closeSync(file);
+  }
+}
