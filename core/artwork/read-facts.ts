@@ -1,5 +1,5 @@
 import * as mupdf from 'mupdf';
-import { apply, then, type Matrix } from '../geometry/matrix';
+import { apply, chain, type Matrix } from '../geometry/matrix';
 import { bounds, flatten } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError, isCutName, type CutPath, type PageFacts } from './facts';
@@ -44,7 +44,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
     return names.length === 1 && isCutName(names[0] ?? '', cutNames);
   };
   const cut = (path: mupdf.Path, ctm: Matrix, space: mupdf.ColorSpace) => {
-    const outline = readPath(path, then(ctm, toMm));
+    const outline = readPath(path, chain(ctm, toMm));
     if (outline.length > 1) cutPaths.push({ spot: spotNames(space)[0] ?? '', path: outline });
   };
   const image = (picture: mupdf.Image, ctm: Matrix) => {
@@ -55,7 +55,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
         `Page ${index + 1} has a picture of ${widthPx} × ${heightPx} pixels; ${LIMITS.imageMegapixels} megapixels are the most.`
       );
     }
-    const m = then(ctm, toMm);
+    const m = chain(ctm, toMm);
     const acrossMm = Math.hypot(m[0], m[1]);
     const downMm = Math.hypot(m[2], m[3]);
     const corners = [

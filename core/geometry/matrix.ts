@@ -19,8 +19,8 @@ export function rotation(degrees: number): Matrix {
   return [c, s, -s, c, 0, 0];
 }
 
-/** First `m`, then `n`. */
-export function then(m: Matrix, n: Matrix): Matrix {
+/** First `m`, then `n`. (An export named “then” would make the module look like a promise.) */
+export function chain(m: Matrix, n: Matrix): Matrix {
   return [
     m[0] * n[0] + m[1] * n[2],
     m[0] * n[1] + m[1] * n[3],

@@ -1,0 +1,123 @@
+import type { Point } from '../geometry/matrix';
+import type { Polyline } from '../geometry/path';
+
+/** HPGL counts in fortieths of a millimetre. */
+export const HPGL_PER_MM = 40;
+
+export interface KnifeSettings {
+  /** cm/s, as VS counts; grams, as FS counts. */
+  speed: number;
+  force: number;
+  /** A closed line goes on past its start by this much, mm, so that it comes free. */
+  overcut: number;
+}
+
+/** Longest list of points in one instruction: cutters have small buffers. */
+const POINTS_A_LINE = 60;
+
+const units = (mm: number) => Math.round(mm * HPGL_PER_MM);
+
+/**
+ * Lines in the cutter's coordinates (mm) → HPGL: IN, SP, VS, FS, then PU to each start and PD along it.
+ */
+export function writeHpgl(lines: readonly Polyline[], knife: KnifeSettings): string {
+  const out = ['IN;', 'SP1;', `VS${Math.round(knife.speed)};`, `FS${Math.round(knife.force)};`, 'PA;'];
+  for (const line of lines) {
+    const points = line.closed ? withOvercut(line.points, knife.overcut) : line.points;
+    const [first, ...rest] = points.map((p) => `${units(p.x)},${units(p.y)}`);
+    if (first === undefined) continue;
+    out.push(`PU${first};`);
+    for (let i = 0; i < rest.length; i += POINTS_A_LINE) out.push(`PD${rest.slice(i, i + POINTS_A_LINE).join(',')};`);
+  }
+  out.push('PU0,0;', 'SP0;');
+  return `${out.join('\n')}\n`;
+}
+
+function withOvercut(points: readonly Point[], overcut: number): Point[] {
+  const first = points[0];
+  if (!first) return [];
+  const round = [...points, first];
+  let left = overcut;
+  for (let i = 1; i <= points.length && left > 1e-9; i++) {
+    const from = points[i - 1] as Point;
+    const to = points[i % points.length] as Point;
+    const span = Math.hypot(to.x - from.x, to.y - from.y);
+    const t = span > 0 ? Math.min(1, left / span) : 1;
+    round.push({ x: from.x + t * (to.x - from.x), y: from.y + t * (to.y - from.y) });
+    left -= span;
+  }
+  return round;
+}
+
+/** What a plotter's head does. */
+export interface HpglState {
+  /** Lines cut so far, mm; the last one may still grow. */
+  lines: Point[][];
+  at: Point;
+  down: boolean;
+  relative: boolean;
+  pen: number;
+  speed: number;
+  force: number;
+  unknown: string[];
+}
+
+export const newHpglState = (): HpglState => ({ lines: [], at: { x: 0, y: 0 }, down: false, relative: false, pen: 0, speed: 0, force: 0, unknown: [] });
+
+const MOST_UNKNOWN = 100;
+
+/**
+ * Carries out one instruction (two letters and its figures, without the semicolon).
+ * Coordinates that are not numbers are left out; instructions that are not known are noted.
+ */
+export function runHpgl(state: HpglState, instruction: string): void {
+  const text = instruction.trim();
+  if (text === '') return;
+  const code = text.slice(0, 2).toUpperCase();
+  const figures = (text.slice(2).match(/-?\d+(?:\.\d+)?/g) ?? []).map(Number);
+  switch (code) {
+    case 'IN':
+    case 'DF':
+      state.down = false;
+      state.relative = false;
+      state.at = { x: 0, y: 0 };
+      return;
+    case 'SP':
+      state.pen = figures[0] ?? 0;
+      state.down = false;
+      return;
+    case 'VS':
+      state.speed = figures[0] ?? state.speed;
+      return;
+    case 'FS':
+      state.force = figures[0] ?? state.force;
+      return;
+    case 'PA':
+    case 'PR':
+      state.relative = code === 'PR';
+      break;
+    case 'PU':
+      state.down = false;
+      break;
+    case 'PD':
+      if (!state.down) state.lines.push([{ ...state.at }]);
+      state.down = true;
+      break;
+    default:
+      if (state.unknown.length < MOST_UNKNOWN) state.unknown.push(code);
+      return;
+  }
+  for (let i = 0; i + 1 < figures.length; i += 2) {
+    const x = (figures[i] ?? 0) / HPGL_PER_MM;
+    const y = (figures[i + 1] ?? 0) / HPGL_PER_MM;
+    state.at = state.relative ? { x: state.at.x + x, y: state.at.y + y } : { x, y };
+    if (state.down) state.lines[state.lines.length - 1]?.push({ ...state.at });
+  }
+}
+
+/** The lines that a whole HPGL text cuts; those of a single point are left out. */
+export function readHpgl(text: string): Point[][] {
+  const state = newHpglState();
+  for (const instruction of text.split(';')) runHpgl(state, instruction);
+  return state.lines.filter((line) => line.length > 1);
+}

@@ -1,0 +1,69 @@
+import type { Mark, PieceSource, PlacedPiece } from '../rip/plan';
+import { DEFAULT_MARKS, markRoom, registrationMarks } from './marks';
+import { placeInRows, rollUse, type CopyRequest, type PlacedCopy, type RollUse, type RowRule } from './rows';
+
+/** A docket as a run sees it. */
+export interface RunDocket {
+  id: string;
+  widthMm: number;
+  heightMm: number;
+  bleedMm: number;
+  copies: number;
+  cut: boolean;
+  mayTurn: boolean;
+}
+
+export interface RunLayout {
+  copies: PlacedCopy[];
+  ghosts: PlacedCopy[];
+  marks: Mark[];
+  length: number;
+  use: RollUse;
+  tooWide: { id: string; width: number; usable: number }[];
+}
+
+/** The whole layout of a run on a roll: the rows, and around what is cut the marks with the room that they need. */
+export function layOutRun(dockets: readonly RunDocket[], rollWidth: number, rule: RowRule): RunLayout {
+  const withMarks = dockets.some((docket) => docket.cut && docket.copies > 0);
+  const room = withMarks ? markRoom(DEFAULT_MARKS) : 0;
+  const requests: CopyRequest[] = dockets.map((docket) => ({
+    id: docket.id,
+    width: docket.widthMm + 2 * docket.bleedMm,
+    height: docket.heightMm + 2 * docket.bleedMm,
+    copies: docket.copies,
+    mayTurn: docket.mayTurn
+  }));
+  const placement = placeInRows(requests, rollWidth, {
+    ...rule,
+    margin: rule.margin + room,
+    lead: rule.lead + room,
+    tail: rule.tail + room
+  });
+  const cutIds = new Set(dockets.filter((docket) => docket.cut).map((docket) => docket.id));
+  return {
+    copies: placement.copies,
+    ghosts: placement.ghosts,
+    // Around all places, ghosts too, so that no mark moves or is printed on when a ghost is claimed.
+    marks: withMarks && placement.copies.some((copy) => cutIds.has(copy.id)) ? registrationMarks([...placement.copies, ...placement.ghosts], DEFAULT_MARKS) : [],
+    length: placement.length,
+    use: rollUse(placement, rollWidth),
+    tooWide: placement.tooWide
+  };
+}
+
+/** What the RIP is told of a layout. */
+export function ripPieces(layout: RunLayout, dockets: readonly RunDocket[], files: ReadonlyMap<string, { file: string; page: number }>): { sources: PieceSource[]; pieces: PlacedPiece[] } {
+  const used = dockets.filter((docket) => layout.copies.some((copy) => copy.id === docket.id));
+  const sources = used.map((docket): PieceSource => {
+    const file = files.get(docket.id);
+    if (!file) throw new RangeError(`Docket ${docket.id} has no artwork.`);
+    return { ...file, widthMm: docket.widthMm, heightMm: docket.heightMm, bleedMm: docket.bleedMm };
+  });
+  const pieces = layout.copies.map((copy): PlacedPiece => ({
+    source: used.findIndex((docket) => docket.id === copy.id),
+    x: copy.x,
+    y: copy.y,
+    turned: copy.turned
+  }));
+  return { sources, pieces };
+}
