@@ -98,7 +98,7 @@ async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number
   return { seconds, megapixels: (result.widthPx * result.heightPx) / 1e6, peakMb: peak / 1e6 };
 }
 
-const one = (file: string, widthMm: number, heightMm: number) => ({ file, page: 0, widthMm, heightMm, bleedMm: 0 });
+const one = (file: string, widthMm: number, heightMm: number) => ({ file, page: 0, widthMm, heightMm, bleedMm: 0, intent: 'relative' as const });
 
 function grid(count: number, perRow: number, pitch: number): PlacedPiece[] {
   return Array.from({ length: count }, (_, i) => ({ source: 0, x: 10 + (i % perRow) * pitch, y: 5 + Math.floor(i / perRow) * pitch, turned: false }));

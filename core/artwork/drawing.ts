@@ -20,6 +20,8 @@ export interface Drawing {
   list: mupdf.DisplayList;
   /** The finished size in points, in the coordinates of the list. */
   finished: mupdf.Rect;
+  /** The ink space that it is drawn in. */
+  target: mupdf.ColorSpace;
 }
 
 /** Pictures above this stay as they are and are decoded band by band: memory matters more then. */
@@ -90,7 +92,7 @@ export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames
   into.close();
   into.destroy();
   page.destroy();
-  return { list, finished: finishedBox(boxes) };
+  return { list, finished: finishedBox(boxes), target };
 }
 
 const at = (table: Float64Array, value: number) => table[Math.round(Math.min(1, Math.max(0, value)) * 255)] ?? 0;

@@ -5,7 +5,7 @@ import { overlaps, type RowRule } from './rows';
 
 const rule: RowRule = { gapX: 4, gapY: 6, margin: 5, lead: 10, tail: 20, align: 'centre' };
 
-const docket = (over: Partial<RunDocket> = {}): RunDocket => ({ id: 'a', widthMm: 90, heightMm: 90, bleedMm: 0, copies: 1, cut: false, mayTurn: true, ...over });
+const docket = (over: Partial<RunDocket> = {}): RunDocket => ({ id: 'a', widthMm: 90, heightMm: 90, bleedMm: 0, copies: 1, cut: false, mayTurn: true, intent: 'relative', ...over });
 
 const anyDockets = fc
   .array(
@@ -15,7 +15,8 @@ const anyDockets = fc
       bleedMm: fc.double({ min: 0, max: 5, noNaN: true }),
       copies: fc.integer({ min: 0, max: 30 }),
       cut: fc.boolean(),
-      mayTurn: fc.boolean()
+      mayTurn: fc.boolean(),
+      intent: fc.constant('relative' as const)
     }),
     { minLength: 1, maxLength: 6 }
   )

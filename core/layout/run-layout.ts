@@ -1,3 +1,4 @@
+import type { RenderingIntent } from '../colour/icc-write';
 import type { Mark, PieceSource, PlacedPiece } from '../rip/plan';
 import { DEFAULT_MARKS, markRoom, registrationMarks } from './marks';
 import { placeInRows, rollUse, type CopyRequest, type PlacedCopy, type RollUse, type RowRule } from './rows';
@@ -11,6 +12,7 @@ export interface RunDocket {
   copies: number;
   cut: boolean;
   mayTurn: boolean;
+  intent: RenderingIntent;
 }
 
 export interface RunLayout {
@@ -57,7 +59,7 @@ export function ripPieces(layout: RunLayout, dockets: readonly RunDocket[], file
   const sources = used.map((docket): PieceSource => {
     const file = files.get(docket.id);
     if (!file) throw new RangeError(`Docket ${docket.id} has no artwork.`);
-    return { ...file, widthMm: docket.widthMm, heightMm: docket.heightMm, bleedMm: docket.bleedMm };
+    return { ...file, widthMm: docket.widthMm, heightMm: docket.heightMm, bleedMm: docket.bleedMm, intent: docket.intent };
   });
   const pieces = layout.copies.map((copy): PlacedPiece => ({
     source: used.findIndex((docket) => docket.id === copy.id),

@@ -1,3 +1,4 @@
+import type { RenderingIntent } from '../colour/icc-write';
 import { pixels } from '../units/length';
 import type { PlateLayout } from './plate-file';
 
@@ -10,6 +11,7 @@ export interface PieceSource {
   widthMm: number;
   heightMm: number;
   bleedMm: number;
+  intent: RenderingIntent;
 }
 
 export interface PlacedPiece {

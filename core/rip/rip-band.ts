@@ -41,13 +41,13 @@ function pieceMatrix(plan: RipPlan, sourceIndex: number, turned: boolean, rect: 
 }
 
 /** Draws an artwork whole, for placing it many times. */
-export function drawSprite(plan: RipPlan, key: SpriteKey, drawing: Drawing, inks: mupdf.ColorSpace, into: Uint8Array): void {
+export function drawSprite(plan: RipPlan, key: SpriteKey, drawing: Drawing, into: Uint8Array): void {
   const rows = Math.max(64, Math.floor(24e6 / (key.width * 4)));
   const rect: PixelRect = { x: 0, y: 0, width: key.width, height: key.height };
   const matrix = pieceMatrix(plan, key.source, key.turned, rect, drawing);
   for (let y = 0; y < key.height; y += rows) {
     const end = Math.min(key.height, y + rows);
-    const pixmap = new mupdf.Pixmap(inks, [0, y, key.width, end], false);
+    const pixmap = new mupdf.Pixmap(drawing.target, [0, y, key.width, end], false);
     pixmap.clear(255);
     drawInto(pixmap, drawing, matrix);
     into.set(pixmap.getPixels(), y * key.width * 4);
@@ -69,7 +69,6 @@ export class BandRipper {
   readonly #plan: RipPlan;
   readonly #layout: PlateLayout;
   readonly #screener: Screener;
-  readonly #inks: mupdf.ColorSpace;
   readonly #row: number;
   readonly #planes: number;
   readonly #packed: number;
@@ -77,11 +76,10 @@ export class BandRipper {
   readonly #amounts: number;
   readonly #sums: number;
 
-  constructor(kernels: Kernels, plan: RipPlan, mask: Mask, settings: ScreenSettings, inks: mupdf.ColorSpace) {
+  constructor(kernels: Kernels, plan: RipPlan, mask: Mask, settings: ScreenSettings) {
     this.#kernels = kernels;
     this.#plan = plan;
     this.#layout = plateLayout(plan);
-    this.#inks = inks;
     const { widthPx } = this.#layout;
     this.#screener = new Screener(kernels, widthPx, mask, settings);
     const planeBytes = widthPx / 4;
@@ -94,6 +92,16 @@ export class BandRipper {
     new Uint16Array(kernels.run.memory.buffer, this.#amounts, 256).set(packedAmounts(settings.drops));
   }
 
+  /** The artworks that the band needs drawings of. */
+  drawnDirectly(band: Band, sprites: readonly Sprite[]): Set<number> {
+    const meets = (piece: PlacedPiece) => {
+      const rect = pieceRect(this.#plan, piece);
+      return rect.y < band.y + band.rows && rect.y + rect.height > band.y;
+    };
+    const drawn = this.#plan.pieces.filter((piece) => meets(piece) && !spriteOf(piece, sprites));
+    return new Set(drawn.map((piece) => piece.source));
+  }
+
   /** Draws what of the run's pieces lies in the band. */
   draw(band: Band, sprites: readonly Sprite[], drawingOf: DrawingOf): Part[] {
     const parts: Part[] = [];
@@ -102,7 +110,7 @@ export class BandRipper {
       const top = Math.max(rect.y, band.y);
       const bottom = Math.min(rect.y + rect.height, band.y + band.rows);
       if (bottom <= top) continue;
-      const sprite = sprites.find(({ key }) => key.source === piece.source && key.turned === piece.turned);
+      const sprite = spriteOf(piece, sprites);
       parts.push(sprite ? { rect, pixels: () => sprite.pixels, top: rect.y } : this.#drawDirect(piece, rect, top, bottom, drawingOf));
     }
     return parts;
@@ -110,7 +118,7 @@ export class BandRipper {
 
   #drawDirect(piece: PlacedPiece, rect: PixelRect, top: number, bottom: number, drawingOf: DrawingOf): Part {
     const drawing = drawingOf(piece.source);
-    const pixmap = new mupdf.Pixmap(this.#inks, [rect.x, top, rect.x + rect.width, bottom], false);
+    const pixmap = new mupdf.Pixmap(drawing.target, [rect.x, top, rect.x + rect.width, bottom], false);
     pixmap.clear(255);
     drawInto(pixmap, drawing, pieceMatrix(this.#plan, piece.source, piece.turned, rect, drawing));
     return { rect, pixels: () => pixmap.getPixels(), top, pixmap };
@@ -189,6 +197,8 @@ export class BandRipper {
     return { band, packed, sizes, drops, overview, errors: errors ? this.#screener.errors : undefined };
   }
 }
+
+const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) => sprites.find(({ key }) => key.source === piece.source && key.turned === piece.turned);
 
 const toPx = (mm: number, dpi: number) => (mm * dpi) / MM_PER_INCH;
 

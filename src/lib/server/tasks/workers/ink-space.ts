@@ -1,18 +1,20 @@
 import { readFileSync } from 'node:fs';
 import * as mupdf from 'mupdf';
 import type { InkSpace } from '$core/artwork/drawing';
+import { withIntent, type RenderingIntent } from '$core/colour/icc-write';
 import { openEngine } from '$core/colour/lcms';
-import { Kernels } from '$core/kernels/kernels';
+import type { Kernels } from '$core/kernels/kernels';
 
 export interface InkSpaceFiles {
+  /** The condition's profile, and which of its intents is wanted. */
   profile: string;
+  intent: RenderingIntent;
   sources: { rgb: string; cmyk: string; grey: string };
-  kernels: string;
 }
 
 /** Opens the colours of a printing condition for drawing. */
-export async function openInkSpace(files: InkSpaceFiles): Promise<InkSpace> {
-  const profile = Uint8Array.from(readFileSync(files.profile));
+export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace> {
+  const profile = withIntent(readFileSync(files.profile), files.intent);
   const sources = {
     rgb: Uint8Array.from(readFileSync(files.sources.rgb)),
     cmyk: Uint8Array.from(readFileSync(files.sources.cmyk)),
@@ -35,7 +37,7 @@ export async function openInkSpace(files: InkSpaceFiles): Promise<InkSpace> {
       steps.map((k) => tint([0, 0, 0, k])[0]),
       targetBlack
     ),
-    kernels: new Kernels(new WebAssembly.Module(readFileSync(files.kernels)))
+    kernels
   };
 }
 

@@ -4,13 +4,17 @@ import { makeDrawing } from '$core/artwork/drawing';
 import { plateLayout } from '$core/rip/plan';
 import { BandRipper, drawSprite } from '$core/rip/rip-band';
 import { straightCurves } from '$core/screening/thresholds';
+import type { RenderingIntent } from '$core/colour/icc-write';
+import type { Kernels } from '$core/kernels/kernels';
 import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
 import { openInkSpace } from './ink-space';
+import { openKernels } from './kernels-file';
 import { openPdfFile, type OpenedPdf } from './open-pdf';
 
 interface Bench {
   id: string;
-  inks: InkSpace;
+  kernels: Kernels;
+  inks: Map<RenderingIntent, InkSpace>;
   ripper: BandRipper | undefined;
   drawings: Map<number, Drawing>;
   opened: OpenedPdf[];
@@ -19,23 +23,26 @@ interface Bench {
 let bench: Bench | undefined;
 
 /** What the thread keeps open between the bands of one job. */
-async function benchFor(job: RipJob): Promise<Bench> {
+function benchFor(job: RipJob): Bench {
   if (bench?.id === job.id) return bench;
   bench?.drawings.forEach((drawing) => drawing.list.destroy());
   bench?.opened.forEach((pdf) => pdf.close());
-  const inks = await openInkSpace(job);
-  bench = { id: job.id, inks, ripper: undefined, drawings: new Map(), opened: [] };
+  bench = { id: job.id, kernels: openKernels(job.kernels), inks: new Map(), ripper: undefined, drawings: new Map(), opened: [] };
   return bench;
 }
 
-function drawingOf(at: Bench, job: RipJob, index: number): Drawing {
+/** The drawing of an artwork of the run, made when it is first needed. */
+async function drawingOf(at: Bench, job: RipJob, index: number): Promise<Drawing> {
   const known = at.drawings.get(index);
   if (known) return known;
   const source = job.plan.sources[index];
   if (!source) throw new RangeError(`There is no artwork ${index} in this run.`);
+  const { intent } = source;
+  const inks = at.inks.get(intent) ?? (await openInkSpace({ profile: job.profile, intent, sources: job.sources }, at.kernels));
+  at.inks.set(intent, inks);
   const opened = openPdfFile(source.file);
   at.opened.push(opened);
-  const drawing = makeDrawing(opened.document, source.page, job.cutNames, at.inks);
+  const drawing = makeDrawing(opened.document, source.page, job.cutNames, inks);
   at.drawings.set(index, drawing);
   return drawing;
 }
@@ -45,11 +52,10 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
     const bytes = readFileSync(job.mask);
     const ranks = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
     at.ripper = new BandRipper(
-      at.inks.kernels,
+      at.kernels,
       job.plan,
       { size: Math.sqrt(ranks.length), ranks },
-      { method: job.method, drops: job.drops, curves: straightCurves() },
-      at.inks.target
+      { method: job.method, drops: job.drops, curves: straightCurves() }
     );
   }
   return at.ripper;
@@ -57,17 +63,17 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
 
 /** Draws one artwork that is placed many times into shared memory. */
 export async function sprite({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> {
-  const at = await benchFor(job);
-  drawSprite(job.plan, key, drawingOf(at, job, key.source), at.inks.target, new Uint8Array(buffer));
+  drawSprite(job.plan, key, await drawingOf(benchFor(job), job, key.source), new Uint8Array(buffer));
 }
 
 /** Draws, screens and writes one band. */
 export async function band(request: BandRequest): Promise<BandReport> {
   const { job } = request;
-  const at = await benchFor(job);
+  const at = benchFor(job);
   const ripper = ripperOf(at, job);
   const sprites = request.sprites.map(({ key, buffer }) => ({ key, pixels: new Uint8Array(buffer) }));
-  const parts = ripper.draw(request.band, sprites, (index) => drawingOf(at, job, index));
+  for (const index of ripper.drawnDirectly(request.band, sprites)) await drawingOf(at, job, index);
+  const parts = ripper.draw(request.band, sprites, (index) => at.drawings.get(index) as Drawing);
 
   const turn = request.errors && new Int32Array(request.errors, 0, 1);
   const errors = request.errors && new Int32Array(request.errors, 4);

@@ -1,0 +1,217 @@
+import { readFileSync } from 'node:fs';
+import { mkdtemp, readFile } from 'node:fs/promises';
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import sharp from 'sharp';
+import { z } from 'zod';
+import { message, readJson, sendJson } from '$machines/protocol/http';
+import { attribute, decodeRequest, encodeResponse, JOB_STATE, OPERATION, PRINTER_STATE, STATUS, TAG, valueOf, type Decoded } from '$machines/protocol/ipp';
+import { MEDIA_MODELS } from './inks';
+import { OUTPUT_DPI, PRINTER, Printer, type PrinterJob } from './printer';
+
+/**
+ * The printer stand-in: IPP over HTTP at /ipp/print, and plain JSON for what a person would do at the machine.
+ * Settings by environment: PORT (0 takes a free one), SPEED (times faster than life, or "full"), FOLDER, MEDIA (JSON).
+ */
+
+const Media = z.object({
+  name: z.string().min(1).max(100),
+  surface: z.enum(['gloss', 'matt']),
+  widthMm: z.number().min(50).max(6000),
+  lengthMm: z.number().min(0).max(1e6)
+});
+const FaultChange = z
+  .object({ mediaOut: z.boolean(), inkOut: z.boolean(), coverOpen: z.boolean(), lostForSeconds: z.number().min(0).max(600) })
+  .partial();
+
+const media = Media.parse(JSON.parse(process.env.MEDIA ?? '{"name":"Gloss white film","surface":"gloss","widthMm":1300,"lengthMm":38200}'));
+const speed = process.env.SPEED === 'full' ? Infinity : Number(process.env.SPEED ?? '20');
+const folder = process.env.FOLDER ?? (await mkdtemp(join(tmpdir(), 'zing-printer-')));
+const kernels = new WebAssembly.Module(readFileSync(new URL('./kernels.wasm', import.meta.url)));
+const printer = new Printer(folder, kernels, media, speed);
+
+/** The longest IPP head that is taken. */
+const HEAD_BYTES = 65536;
+
+/** Reads the attributes at the start of a request and gives back what follows them as a stream. */
+async function readIpp(request: IncomingMessage): Promise<{ head: Decoded; document: Readable }> {
+  const source = request[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
+  let buffer = Buffer.alloc(0);
+  let ended = false;
+  while (buffer.length < HEAD_BYTES && !ended) {
+    const { value, done } = await source.next();
+    if (done) ended = true;
+    else buffer = Buffer.concat([buffer, value]);
+  }
+  const head = decodeRequest(buffer);
+  const rest = buffer.subarray(head.bytes);
+  async function* document() {
+    if (rest.length > 0) yield rest;
+    while (!ended) {
+      const { value, done } = await source.next();
+      if (done) return;
+      yield value;
+    }
+  }
+  return { head, document: Readable.from(document()) };
+}
+
+function printerAttributes() {
+  const working = printer.jobs.some((job) => job.state === JOB_STATE.processing || job.state === JOB_STATE.stopped);
+  const { stops } = printer;
+  const state = stops.length > 0 ? PRINTER_STATE.stopped : working ? PRINTER_STATE.processing : PRINTER_STATE.idle;
+  return {
+    tag: TAG.printer,
+    attributes: [
+      attribute(TAG.uri, 'printer-uri-supported', `ipp://127.0.0.1:${port()}/ipp/print`),
+      attribute(TAG.keyword, 'uri-security-supported', 'none'),
+      attribute(TAG.keyword, 'uri-authentication-supported', 'none'),
+      attribute(TAG.name, 'printer-name', PRINTER.name),
+      attribute(TAG.text, 'printer-make-and-model', `${PRINTER.name} (simulated)`),
+      attribute(TAG.enum, 'printer-state', state),
+      attribute(TAG.keyword, 'printer-state-reasons', stops.length > 0 ? stops : ['none']),
+      attribute(TAG.boolean, 'printer-is-accepting-jobs', true),
+      attribute(TAG.integer, 'queued-job-count', printer.jobs.filter((job) => job.state < JOB_STATE.cancelled).length),
+      attribute(TAG.integer, 'printer-up-time', Math.max(1, Math.round(process.uptime()))),
+      attribute(TAG.keyword, 'ipp-versions-supported', ['1.1']),
+      attribute(TAG.enum, 'operations-supported', Object.values(OPERATION)),
+      attribute(TAG.charset, 'charset-configured', 'utf-8'),
+      attribute(TAG.charset, 'charset-supported', ['utf-8']),
+      attribute(TAG.language, 'natural-language-configured', 'en'),
+      attribute(TAG.language, 'generated-natural-language-supported', ['en']),
+      attribute(TAG.mimeType, 'document-format-default', 'image/tiff'),
+      attribute(TAG.mimeType, 'document-format-supported', ['image/tiff']),
+      attribute(TAG.keyword, 'compression-supported', ['none']),
+      attribute(TAG.keyword, 'pdl-override-supported', 'not-attempted'),
+      attribute(TAG.name, 'marker-names', PRINTER.inks),
+      attribute(TAG.name, 'marker-colors', PRINTER.colours),
+      attribute(TAG.integer, 'marker-levels', printer.inkMl.map((ml) => Math.round((100 * ml) / PRINTER.cartridgeMl))),
+      attribute(TAG.keyword, 'marker-types', PRINTER.inks.map(() => 'ink-cartridge')),
+      // Hundredths of a millimetre, as IPP counts sizes.
+      attribute(TAG.name, 'zing-media-name', printer.media.name),
+      attribute(TAG.integer, 'zing-media-width', Math.round(printer.media.widthMm * 100)),
+      attribute(TAG.integer, 'zing-media-length-left', Math.round(printer.media.lengthMm * 100)),
+      attribute(TAG.integer, 'zing-drop-volumes', [...PRINTER.drops]),
+      attribute(TAG.integer, 'zing-head-height', Math.round(PRINTER.speed.headMm * 100)),
+      attribute(TAG.integer, 'zing-carriage-speed', PRINTER.speed.carriageMmPerS),
+      attribute(TAG.integer, 'zing-turn-time', Math.round(PRINTER.speed.turnS * 1000))
+    ]
+  };
+}
+
+function jobAttributes(job: PrinterJob) {
+  return {
+    tag: TAG.job,
+    attributes: [
+      attribute(TAG.integer, 'job-id', job.id),
+      attribute(TAG.uri, 'job-uri', `ipp://127.0.0.1:${port()}/ipp/print/${job.id}`),
+      attribute(TAG.name, 'job-name', job.name),
+      attribute(TAG.enum, 'job-state', job.state),
+      attribute(TAG.keyword, 'job-state-reasons', [job.reason.slice(0, 200)]),
+      attribute(TAG.integer, 'zing-length', Math.round(job.lengthMm * 100)),
+      attribute(TAG.integer, 'zing-length-printed', Math.round(job.printedMm * 100)),
+      // Microlitres.
+      attribute(TAG.integer, 'zing-ink-used', job.inkMl.map((ml) => Math.round(ml * 1000)))
+    ]
+  };
+}
+
+async function answerIpp(request: IncomingMessage): Promise<Buffer> {
+  let head: Decoded;
+  let document: Readable;
+  try {
+    ({ head, document } = await readIpp(request));
+  } catch (error) {
+    return encodeResponse(STATUS.badRequest, 1, message(error));
+  }
+  const job = () => {
+    const uri = valueOf(head, 'job-uri');
+    const id = Number(valueOf(head, 'job-id') ?? (typeof uri === 'string' ? uri.split('/').at(-1) : NaN));
+    return printer.jobs.find((j) => j.id === id);
+  };
+  switch (head.code) {
+    case OPERATION.getPrinter:
+      return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [printerAttributes()]);
+    case OPERATION.validateJob:
+      return encodeResponse(STATUS.ok, head.requestId, 'successful-ok');
+    case OPERATION.printJob: {
+      try {
+        const accepted = await printer.accept(String(valueOf(head, 'job-name') ?? 'untitled'), document);
+        return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(accepted)]);
+      } catch (error) {
+        return encodeResponse(STATUS.formatUnknown, head.requestId, message(error).slice(0, 200));
+      }
+    }
+    case OPERATION.getJob: {
+      const found = job();
+      return found ? encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(found)]) : encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
+    }
+    case OPERATION.getJobs:
+      return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', printer.jobs.filter((j) => j.state < JOB_STATE.cancelled).map(jobAttributes));
+    case OPERATION.cancelJob: {
+      const found = job();
+      if (!found) return encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
+      return printer.cancel(found.id)
+        ? encodeResponse(STATUS.ok, head.requestId, 'successful-ok')
+        : encodeResponse(STATUS.notPossible, head.requestId, 'The job has ended already.');
+    }
+    default:
+      return encodeResponse(STATUS.unsupported, head.requestId, 'This operation is not known here.');
+  }
+}
+
+async function answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
+  const path = new URL(request.url ?? '/', 'http://printer').pathname;
+  if (request.method === 'POST' && path.startsWith('/ipp/print')) {
+    const body = await answerIpp(request);
+    response.writeHead(200, { 'content-type': 'application/ipp' }).end(body);
+    return;
+  }
+  const output = /^\/output\/(\d+)\.png$/.exec(path);
+  if (output) {
+    const job = printer.jobs.find((j) => j.id === Number(output[1]));
+    if (!job || job.rows === 0) return sendJson(response, 404, { error: 'Nothing has come out for this job.' });
+    const rows = job.rows;
+    const raw = (await readFile(job.output)).subarray(0, rows * job.columns * 3);
+    const png = await sharp(raw, { raw: { width: job.columns, height: rows, channels: 3 }, limitInputPixels: false })
+      .withMetadata({ density: OUTPUT_DPI })
+      .png({ compressionLevel: 3 })
+      .toBuffer();
+    response.writeHead(200, { 'content-type': 'image/png' }).end(png);
+    return;
+  }
+  if (request.method === 'GET' && path === '/model') return sendJson(response, 200, MEDIA_MODELS[printer.media.surface]);
+  if (request.method === 'GET' && path === '/models') return sendJson(response, 200, MEDIA_MODELS);
+  if (request.method === 'POST' && path === '/media') {
+    printer.media = Media.parse(await readJson(request));
+    return sendJson(response, 200, printer.media);
+  }
+  if (request.method === 'POST' && path === '/faults') {
+    Object.assign(printer.faults, FaultChange.parse(await readJson(request)));
+    return sendJson(response, 200, printer.faults);
+  }
+  sendJson(response, 404, { error: 'There is nothing here. IPP is at /ipp/print.' });
+}
+
+const server = createServer((request, response) => {
+  if (Date.now() < printer.lostUntil) {
+    request.socket.destroy();
+    return;
+  }
+  answer(request, response).catch((error: unknown) => {
+    if (!response.headersSent) sendJson(response, 400, { error: message(error) });
+    else response.destroy();
+  });
+});
+// A long run streams for a long time.
+server.requestTimeout = 0;
+
+function port(): number {
+  const address = server.address();
+  return typeof address === 'object' && address ? address.port : 0;
+}
+
+server.listen(Number(process.env.PORT ?? 0), '127.0.0.1', () => process.stdout.write(`${JSON.stringify({ ready: 'printer', port: port() })}\n`));
+process.on('SIGTERM', () => process.exit(0));

@@ -1,0 +1,133 @@
+import { open, type FileHandle } from 'node:fs/promises';
+import { xyzToSrgb } from '$core/colour/lab';
+import { ModelEvaluator, type PrinterModel } from '$core/colour/printer-model';
+import type { Kernels } from '$core/kernels/kernels';
+import { unpackBits } from '$core/kernels/twin';
+import { packedAmounts } from '$core/rip/ink';
+import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
+import type { DropVolumes } from '$core/screening/thresholds';
+
+/** What our drops look like on the media: mean ink of small cells, dot gain and overprint by the model. */
+export const OUTPUT_DPI = 90;
+
+export class Press {
+  readonly plates: PlateFile;
+  /** Device pixels a cell of the output, and the output's size. */
+  readonly cell: number;
+  readonly columns: number;
+  readonly rows: number;
+  readonly #file: FileHandle;
+  readonly #kernels: Kernels;
+  readonly #model: ModelEvaluator;
+  readonly #row: number;
+  readonly #sums: number;
+  readonly #amounts: number;
+  readonly #keys = new Uint32Array(1 << 20);
+  readonly #colours = new Uint8Array((1 << 20) * 3);
+  readonly #full: Uint8Array;
+  #strip = -1;
+  #planes: Uint8Array[] = [];
+
+  static async open(path: string, kernels: Kernels, model: PrinterModel, drops: DropVolumes): Promise<Press> {
+    const file = await open(path, 'r');
+    try {
+      const { size } = await file.stat();
+      const plates = await readPlateFile(async (offset, length) => {
+        const bytes = new Uint8Array(length);
+        const { bytesRead } = await file.read(bytes, 0, length, offset);
+        return bytes.subarray(0, bytesRead);
+      }, size);
+      return new Press(file, plates, kernels, model, drops);
+    } catch (error) {
+      await file.close();
+      throw error;
+    }
+  }
+
+  private constructor(file: FileHandle, plates: PlateFile, kernels: Kernels, model: PrinterModel, drops: DropVolumes) {
+    this.#file = file;
+    this.plates = plates;
+    this.#kernels = kernels;
+    this.#model = new ModelEvaluator(model);
+    this.cell = Math.max(8, Math.round(plates.dpi.x / OUTPUT_DPI / 8) * 8);
+    this.columns = Math.floor(plates.widthPx / this.cell);
+    this.rows = Math.floor(plates.heightPx / this.cell);
+    kernels.release(1024);
+    this.#row = kernels.allocate(Math.ceil(packedRowBytes(plates) / 16) * 16 + 64);
+    this.#sums = kernels.allocate((plates.widthPx / 8 + 8) * 4);
+    this.#amounts = kernels.allocate(512);
+    new Uint16Array(kernels.run.memory.buffer, this.#amounts, 256).set(packedAmounts(drops));
+    this.#full = this.#colour(0);
+  }
+
+  close(): Promise<void> {
+    return this.#file.close();
+  }
+
+  /** One row of cells as RGB, and the ink of it in full-drop pixels. */
+  async outputRow(index: number): Promise<{ rgb: Uint8Array; ink: number[] }> {
+    const { plates, cell, columns } = this;
+    const cells8 = Math.floor(plates.widthPx / 8);
+    const perCell = cell / 8;
+    const means = plates.inks.map(() => new Float64Array(columns));
+    const ink = plates.inks.map(() => 0);
+    const bytes = packedRowBytes(plates);
+    for (let plate = 0; plate < plates.inks.length; plate++) {
+      const sums = this.#kernels.words(this.#sums, cells8);
+      sums.fill(0);
+      for (let r = 0; r < cell; r++) {
+        const packed = await this.#packedRow(plate, index * cell + r, bytes);
+        this.#kernels.bytes(this.#row, bytes).set(packed);
+        this.#kernels.run.addCells(this.#row, cells8, this.#amounts, this.#sums);
+      }
+      const view = this.#kernels.words(this.#sums, cells8);
+      for (let x = 0; x < columns * perCell; x++) {
+        const value = view[x] as number;
+        const at = Math.floor(x / perCell);
+        (means[plate] as Float64Array)[at] = ((means[plate] as Float64Array)[at] as number) + value / (1020 * cell * cell);
+        ink[plate] = (ink[plate] as number) + value / 1020;
+      }
+    }
+    const rgb = new Uint8Array(columns * 3);
+    const [c, m, y, k] = means as [Float64Array, Float64Array, Float64Array, Float64Array];
+    for (let x = 0; x < columns; x++) {
+      const key =
+        ((Math.round((c[x] as number) * 255) << 24) | (Math.round((m[x] as number) * 255) << 16) | (Math.round((y[x] as number) * 255) << 8) | Math.round((k[x] as number) * 255)) >>> 0;
+      rgb.set(key === 0 ? this.#full : this.#colour(key), x * 3);
+    }
+    return { rgb, ink };
+  }
+
+  /** The colour of 8-bit ink means, remembered in a table that newer colours overwrite. */
+  #colour(key: number): Uint8Array {
+    const slot = (Math.imul(key, 2654435761) >>> 12) & 0xfffff;
+    const at = slot * 3;
+    if (this.#keys[slot] !== key || key === 0) {
+      this.#keys[slot] = key;
+      const xyz = this.#model.xyz((key >>> 24) / 255, ((key >>> 16) & 255) / 255, ((key >>> 8) & 255) / 255, (key & 255) / 255);
+      xyzToSrgb(xyz).forEach((v, i) => (this.#colours[at + i] = Math.round(v * 255)));
+    }
+    return this.#colours.slice(at, at + 3);
+  }
+
+  async #packedRow(plate: number, row: number, bytes: number): Promise<Uint8Array> {
+    const { plates } = this;
+    const strip = Math.floor(row / plates.rowsPerStrip);
+    if (strip !== this.#strip) {
+      this.#planes = await Promise.all(plates.inks.map((_, i) => this.#unpack(i, strip, bytes)));
+      this.#strip = strip;
+    }
+    const within = (row - strip * plates.rowsPerStrip) * bytes;
+    return (this.#planes[plate] as Uint8Array).subarray(within, within + bytes);
+  }
+
+  async #unpack(plate: number, strip: number, bytes: number): Promise<Uint8Array> {
+    const { plates } = this;
+    const place = plates.strips[plate * stripsPerPlate(plates) + strip];
+    if (!place) throw new RangeError(`The plate file has no strip ${strip}.`);
+    const packed = new Uint8Array(place.bytes);
+    await this.#file.read(packed, 0, place.bytes, place.offset);
+    const rows = Math.min(plates.rowsPerStrip, plates.heightPx - strip * plates.rowsPerStrip);
+    return unpackBits(packed, rows * bytes);
+  }
+}

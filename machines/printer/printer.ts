@@ -1,0 +1,211 @@
+import { createWriteStream } from 'node:fs';
+import { appendFile, mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { Kernels } from '$core/kernels/kernels';
+import { printSeconds } from '$core/rip/ink';
+import type { DropVolumes } from '$core/screening/thresholds';
+import { JOB_STATE } from '$machines/protocol/ipp';
+import { message } from '$machines/protocol/http';
+import { MEDIA_MODELS } from './inks';
+import { OUTPUT_DPI, Press } from './press';
+
+export interface LoadedMedia {
+  name: string;
+  surface: 'gloss' | 'matt';
+  widthMm: number;
+  lengthMm: number;
+}
+
+export interface Faults {
+  mediaOut: boolean;
+  inkOut: boolean;
+  coverOpen: boolean;
+  /** The machine goes off the network when half of the next job is printed, for this many seconds. */
+  lostForSeconds: number;
+}
+
+export interface PrinterJob {
+  id: number;
+  name: string;
+  state: number;
+  reason: string;
+  widthMm: number;
+  lengthMm: number;
+  printedMm: number;
+  inkMl: number[];
+  columns: number;
+  rows: number;
+  output: string;
+}
+
+/** Kept back from the machine's makers' sheet: drops in pl, the head, the carriage. */
+export const PRINTER = {
+  name: 'Petrel 13',
+  inks: ['Cyan', 'Magenta', 'Yellow', 'Black'],
+  colours: ['#00AEEF', '#EC008C', '#FFF200', '#000000'],
+  drops: [6, 13, 21] as DropVolumes,
+  speed: { headMm: 54, passes: 8, carriageMmPerS: 1100, turnS: 0.25 },
+  cartridgeMl: 700
+};
+
+export class Printer {
+  readonly jobs: PrinterJob[] = [];
+  readonly faults: Faults = { mediaOut: false, inkOut: false, coverOpen: false, lostForSeconds: 0 };
+  readonly inkMl = PRINTER.inks.map(() => PRINTER.cartridgeMl);
+  media: LoadedMedia;
+  lostUntil = 0;
+  readonly #folder: string;
+  readonly #speedUp: number;
+  readonly #kernels: Kernels;
+  #working = false;
+
+  /** @param speedUp how many times faster than the machine would be; Infinity for as fast as can be */
+  constructor(folder: string, kernels: WebAssembly.Module, media: LoadedMedia, speedUp: number) {
+    this.#folder = folder;
+    this.#kernels = new Kernels(kernels);
+    this.media = media;
+    this.#speedUp = speedUp;
+  }
+
+  /** What stops the machine now, as IPP reasons. */
+  get stops(): string[] {
+    const stops: string[] = [];
+    if (this.faults.coverOpen) stops.push('cover-open');
+    if (this.faults.mediaOut || this.media.lengthMm <= 0) stops.push('media-empty-error');
+    if (this.faults.inkOut || this.inkMl.some((ml) => ml <= 0)) stops.push('marker-supply-empty-error');
+    return stops;
+  }
+
+  async accept(name: string, document: Readable): Promise<PrinterJob> {
+    await mkdir(this.#folder, { recursive: true });
+    const id = (this.jobs.at(-1)?.id ?? 0) + 1;
+    const spool = join(this.#folder, `job-${id}.tif`);
+    const job: PrinterJob = {
+      id,
+      name,
+      state: JOB_STATE.pending,
+      reason: 'job-incoming',
+      widthMm: 0,
+      lengthMm: 0,
+      printedMm: 0,
+      inkMl: PRINTER.inks.map(() => 0),
+      columns: 0,
+      rows: 0,
+      output: join(this.#folder, `job-${id}.rgb`)
+    };
+    this.jobs.push(job);
+    try {
+      await pipeline(document, createWriteStream(spool));
+      const press = await Press.open(spool, this.#kernels, MEDIA_MODELS.gloss!, PRINTER.drops);
+      await press.close();
+      job.widthMm = (press.plates.widthPx / press.plates.dpi.x) * 25.4;
+      job.lengthMm = (press.plates.heightPx / press.plates.dpi.y) * 25.4;
+      if (press.plates.inks.join() !== PRINTER.inks.join()) throw new Error(`This machine prints ${PRINTER.inks.join(', ')}, not ${press.plates.inks.join(', ')}.`);
+    } catch (error) {
+      job.state = JOB_STATE.aborted;
+      job.reason = 'document-format-error';
+      await rm(spool, { force: true });
+      throw new Error(message(error), { cause: error });
+    }
+    job.reason = 'none';
+    void this.#work();
+    return job;
+  }
+
+  cancel(id: number): boolean {
+    const job = this.jobs.find((j) => j.id === id);
+    if (!job || job.state >= JOB_STATE.cancelled) return false;
+    job.state = JOB_STATE.cancelled;
+    job.reason = 'job-canceled-by-user';
+    return true;
+  }
+
+  async #work(): Promise<void> {
+    if (this.#working) return;
+    this.#working = true;
+    try {
+      for (let job = this.#next(); job; job = this.#next()) {
+        try {
+          await this.#print(job);
+        } catch (error) {
+          job.state = JOB_STATE.aborted;
+          job.reason = `aborted-by-system: ${message(error)}`;
+        }
+        await rm(join(this.#folder, `job-${job.id}.tif`), { force: true });
+      }
+    } finally {
+      this.#working = false;
+    }
+  }
+
+  #next(): PrinterJob | undefined {
+    return this.jobs.find((job) => job.state === JOB_STATE.pending && job.reason === 'none');
+  }
+
+  async #print(job: PrinterJob): Promise<void> {
+    job.state = JOB_STATE.processing;
+    const press = await Press.open(join(this.#folder, `job-${job.id}.tif`), this.#kernels, MEDIA_MODELS[this.media.surface]!, PRINTER.drops);
+    try {
+      job.columns = press.columns;
+      await rm(job.output, { force: true });
+      await appendFile(job.output, '');
+      const swathMm = PRINTER.speed.headMm / PRINTER.speed.passes;
+      const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
+      const swathRows = Math.max(1, Math.round(swathMm / rowMm));
+      const swathSeconds = printSeconds(job.widthMm, swathMm, PRINTER.speed);
+      const mlPerDrop = PRINTER.drops[2] / 1e9;
+      for (let from = 0; from < press.rows; from += swathRows) {
+        await this.#untilReady(job);
+        if (job.state !== JOB_STATE.processing) return;
+        if (this.faults.lostForSeconds > 0 && from >= press.rows / 2) {
+          // Off the network and out of the job: what is printed stays printed.
+          this.lostUntil = Date.now() + this.faults.lostForSeconds * 1000;
+          this.faults.lostForSeconds = 0;
+          job.state = JOB_STATE.aborted;
+          job.reason = 'aborted-by-system';
+          return;
+        }
+        const rows: Uint8Array[] = [];
+        for (let row = from; row < Math.min(press.rows, from + swathRows); row++) {
+          const { rgb, ink } = await press.outputRow(row);
+          rows.push(rgb);
+          ink.forEach((drops, i) => {
+            job.inkMl[i] = (job.inkMl[i] ?? 0) + drops * mlPerDrop;
+            this.inkMl[i] = Math.max(0, (this.inkMl[i] ?? 0) - drops * mlPerDrop);
+          });
+        }
+        await appendFile(job.output, Buffer.concat(rows));
+        job.rows += rows.length;
+        const done = Math.min(job.lengthMm, job.rows * rowMm);
+        this.media.lengthMm = Math.max(0, this.media.lengthMm - (done - job.printedMm));
+        job.printedMm = done;
+        await pause(Number.isFinite(this.#speedUp) ? (swathSeconds * 1000) / this.#speedUp : 0);
+      }
+      this.media.lengthMm = Math.max(0, this.media.lengthMm - (job.lengthMm - job.printedMm));
+      job.printedMm = job.lengthMm;
+      job.state = JOB_STATE.completed;
+      job.reason = 'job-completed-successfully';
+    } finally {
+      await press.close();
+    }
+  }
+
+  /** Waits while something stops the machine; the job goes on where it was. */
+  async #untilReady(job: PrinterJob): Promise<void> {
+    while (this.stops.length > 0 && job.state !== JOB_STATE.cancelled) {
+      job.state = JOB_STATE.stopped;
+      job.reason = 'printer-stopped';
+      await pause(30);
+    }
+    if (job.state === JOB_STATE.stopped) {
+      job.state = JOB_STATE.processing;
+      job.reason = 'none';
+    }
+  }
+}
+
+const pause = (ms: number) => new Promise<void>((resolve) => (ms > 0 ? setTimeout(resolve, ms) : setImmediate(resolve)));
+
+export { OUTPUT_DPI };
