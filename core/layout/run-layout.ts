@@ -1,5 +1,7 @@
 import type { RenderingIntent } from '../colour/icc-write';
-import type { Mark, PieceSource, PlacedPiece } from '../rip/plan';
+import { chain, type Matrix } from '../geometry/matrix';
+import { pieceRect, printedSize, type Mark, type PieceSource, type PlacedPiece, type RipPlan } from '../rip/plan';
+import { MM_PER_INCH } from '../units/length';
 import { DEFAULT_MARKS, markRoom, registrationMarks } from './marks';
 import { placeInRows, rollUse, type CopyRequest, type PlacedCopy, type RollUse, type RowRule } from './rows';
 
@@ -51,6 +53,22 @@ export function layOutRun(dockets: readonly RunDocket[], rollWidth: number, rule
     use: rollUse(placement, rollWidth),
     tooWide: placement.tooWide
   };
+}
+
+/**
+ * Finished size of a piece (mm, at the docket's size, y down) → run, by the whole pixels that the piece is printed on,
+ * so that a cut follows its print to less than a pixel.
+ */
+export function pieceToRun(plan: RipPlan, piece: PlacedPiece): Matrix {
+  const source = plan.sources[piece.source];
+  if (!source) throw new RangeError(`There is no artwork ${piece.source} in this run.`);
+  const rect = pieceRect(plan, piece);
+  const size = printedSize(source, piece.turned);
+  const mmX = MM_PER_INCH / plan.dpi.x;
+  const mmY = MM_PER_INCH / plan.dpi.y;
+  const withBleed: Matrix = [1, 0, 0, 1, source.bleedMm, source.bleedMm];
+  const laid = piece.turned ? chain(withBleed, [0, 1, -1, 0, size.width, 0]) : withBleed;
+  return chain(laid, [(rect.width * mmX) / size.width, 0, 0, (rect.height * mmY) / size.height, rect.x * mmX, rect.y * mmY]);
 }
 
 /** What the RIP is told of a layout. */

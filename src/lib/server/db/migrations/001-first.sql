@@ -29,7 +29,9 @@ CREATE TABLE media (
   id INTEGER PRIMARY KEY,
   name TEXT NOT NULL UNIQUE,
   surface TEXT NOT NULL CHECK (surface IN ('gloss', 'matt')),
-  cost_per_m2 REAL NOT NULL
+  cost_per_m2 REAL NOT NULL,
+  -- As last seen on a machine.
+  width_mm REAL NOT NULL DEFAULT 1300
 );
 
 -- A printing condition: machine + media + print mode, with its profile.

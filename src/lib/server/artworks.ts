@@ -1,0 +1,155 @@
+import { rm } from 'node:fs/promises';
+import type { z } from 'zod';
+import { ArtworkFacts, type PageFacts } from '$core/artwork/facts';
+import type { ArtworkRow } from './db/rows';
+import { Problem } from './problem';
+import type { Shop } from './shop';
+import type { TaskContext } from './tasks/runner';
+import type { FactsAnswer, FactsRequest, PreviewRequest } from './tasks/workers/artwork';
+
+export interface Artwork {
+  id: number;
+  name: string;
+  bytes: number;
+  state: ArtworkRow['state'];
+  reason: string | null;
+  facts: z.infer<typeof ArtworkFacts> | null;
+  pdfHash: string | null;
+  addedAt: number;
+}
+
+export const MOST_UPLOAD_BYTES = 20e9;
+/** A look at a file that takes longer than this is a file that hangs the interpreter. */
+const FACTS_SECONDS = Number(process.env.ZING_FACTS_SECONDS ?? 120);
+
+export class Artworks {
+  readonly #shop: Shop;
+
+  constructor(shop: Shop) {
+    this.#shop = shop;
+    shop.tasks.register('artwork', 2, (subject, context) => this.#read(Number(subject), context));
+  }
+
+  list(): Artwork[] {
+    return this.#shop.db.prepare<[], ArtworkRow>('SELECT * FROM artwork ORDER BY id DESC').all().map(toArtwork);
+  }
+
+  get(id: number): Artwork {
+    const row = this.#row(id);
+    if (!row) throw new Problem(404, 'There is no such artwork.');
+    return toArtwork(row);
+  }
+
+  /** The facts of a page that is ready. */
+  page(id: number, index: number): { artwork: Artwork; page: PageFacts } {
+    const artwork = this.get(id);
+    const page = artwork.facts?.pages[index];
+    if (!page) throw new Problem(404, artwork.reason ?? `${artwork.name} has no page ${index + 1}.`);
+    return { artwork, page };
+  }
+
+  /** Stores a file and looks at it; one that cannot be read is refused and nothing of it stays. */
+  async take(name: string, source: AsyncIterable<Uint8Array>): Promise<Artwork> {
+    const { db, files, events, tasks } = this.#shop;
+    const { hash, bytes } = await files.take(source, MOST_UPLOAD_BYTES);
+    const { lastInsertRowid } = db
+      .prepare("INSERT INTO artwork (name, file_hash, bytes, state, added_at) VALUES (?, ?, ?, 'reading', ?)")
+      .run(name, hash, bytes, Date.now());
+    const id = Number(lastInsertRowid);
+    events.changed('artwork');
+    tasks.add('artwork', id);
+    return this.get(id);
+  }
+
+  readAllAgain(): void {
+    for (const artwork of this.list()) if (artwork.state === 'ready') this.#shop.tasks.add('artwork', artwork.id);
+  }
+
+  remove(id: number): void {
+    const { db, events } = this.#shop;
+    const used = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM docket WHERE artwork_id = ?').get(id)?.n ?? 0;
+    if (used > 0) throw new Problem(409, `This artwork is used by ${used} ${used === 1 ? 'docket' : 'dockets'}. Delete those first.`);
+    const row = this.#row(id);
+    db.transaction(() => {
+      db.prepare('DELETE FROM artwork WHERE id = ?').run(id);
+    })();
+    if (row) void this.#dropFiles([row.file_hash, row.pdf_hash]);
+    events.changed('artwork');
+  }
+
+  /** A picture of a page, `widthPx` wide, cut lines left out; made once and kept. */
+  async preview(id: number, index: number, widthPx: number): Promise<{ path: string; bleedMm: number }> {
+    const { files, settings, artworkPool, db } = this.#shop;
+    const row = this.#row(id);
+    const { page } = this.page(id, index);
+    const bleedMm = Math.min(page.bleedMm, 100);
+    const key = `preview/${row?.pdf_hash}/${index}/${widthPx}/${settings.cutNames.join('|')}`;
+    const known = db.prepare<[string], { value: string }>('SELECT value FROM setting WHERE name = ?').get(key);
+    if (known && files.has(known.value)) return { path: files.path(known.value), bleedMm };
+    const request: PreviewRequest = { pdf: files.path(row?.pdf_hash ?? ''), page: index, cutNames: settings.cutNames, widthPx, bleedMm };
+    const png = (await artworkPool.run(request, { name: 'preview', signal: AbortSignal.timeout(FACTS_SECONDS * 1000) })) as Uint8Array;
+    const hash = await files.put(png);
+    db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(key, hash);
+    return { path: files.path(hash), bleedMm };
+  }
+
+  async #read(id: number, { signal }: TaskContext): Promise<void> {
+    const { db, files, settings, artworkPool, events } = this.#shop;
+    const row = this.#row(id);
+    if (!row) return;
+    const pdf = files.scratch();
+    const request: FactsRequest = { path: files.path(row.file_hash), name: row.name, cutNames: settings.cutNames, pdf };
+    let answer: FactsAnswer;
+    const limit = AbortSignal.timeout(FACTS_SECONDS * 1000);
+    try {
+      answer = (await artworkPool.run(request, { name: 'facts', signal: AbortSignal.any([signal, limit]) })) as FactsAnswer;
+    } catch (error) {
+      if (signal.aborted) throw error;
+      answer = {
+        ok: false,
+        reason: limit.aborted
+          ? `Reading took longer than ${FACTS_SECONDS} s and was ended. Ask for the file to be saved anew, simpler.`
+          : 'The file broke the program that reads it, which was started anew. Ask for the file to be saved anew.'
+      };
+    }
+    if (answer.ok) {
+      const facts = ArtworkFacts.parse(answer.facts);
+      const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;
+      db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(JSON.stringify(facts), pdfHash, id);
+    } else {
+      await rm(pdf, { force: true });
+      db.prepare("UPDATE artwork SET state = 'refused', reason = ?, facts = NULL WHERE id = ?").run(answer.reason, id);
+      // The sentence stays so that the operator can tell the customer; the file does not.
+      await this.#dropFiles([row.file_hash]);
+    }
+    events.changed('artwork');
+  }
+
+  async #dropFiles(hashes: (string | null)[]): Promise<void> {
+    const { db, files } = this.#shop;
+    for (const hash of hashes) {
+      if (!hash) continue;
+      const used = db
+        .prepare<[string, string], { n: number }>("SELECT count(*) AS n FROM artwork WHERE state != 'refused' AND (file_hash = ? OR pdf_hash = ?)")
+        .get(hash, hash);
+      if (!used?.n) await rm(files.path(hash), { force: true });
+    }
+  }
+
+  #row(id: number): ArtworkRow | undefined {
+    return this.#shop.db.prepare<[number], ArtworkRow>('SELECT * FROM artwork WHERE id = ?').get(id);
+  }
+}
+
+function toArtwork(row: ArtworkRow): Artwork {
+  return {
+    id: row.id,
+    name: row.name,
+    bytes: row.bytes,
+    state: row.state,
+    reason: row.reason,
+    facts: row.facts ? ArtworkFacts.parse(JSON.parse(row.facts)) : null,
+    pdfHash: row.pdf_hash,
+    addedAt: row.added_at
+  };
+}

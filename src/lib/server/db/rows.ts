@@ -1,0 +1,94 @@
+/** Rows as SQLite gives them; documents are JSON texts. */
+
+export interface ArtworkRow {
+  id: number;
+  name: string;
+  file_hash: string;
+  bytes: number;
+  state: 'reading' | 'ready' | 'refused';
+  reason: string | null;
+  pdf_hash: string | null;
+  facts: string | null;
+  added_at: number;
+}
+
+export interface MachineRow {
+  id: number;
+  kind: 'printer' | 'cutter';
+  name: string;
+  url: string;
+}
+
+export interface ConditionRow {
+  id: number;
+  machine_id: number;
+  media_id: number;
+  mode: string;
+  profile_hash: string | null;
+  machine: string;
+  media: string;
+  surface: 'gloss' | 'matt';
+  cost_per_m2: number;
+  width_mm: number;
+}
+
+export interface DocketRow {
+  id: number;
+  artwork_id: number;
+  page: number;
+  name: string;
+  customer: string;
+  choices: string;
+  version: number;
+  added_at: number;
+}
+
+export type RunState = 'laying out' | 'ripping' | 'ripped' | 'printing' | 'printed';
+
+export interface RunRow {
+  id: number;
+  condition_id: number;
+  rule: string;
+  state: RunState;
+  plan: string | null;
+  result: string | null;
+  plates_name: string | null;
+  version: number;
+  added_at: number;
+}
+
+export interface TaskRow {
+  id: number;
+  kind: 'artwork' | 'rip' | 'profile';
+  subject: string;
+  state: 'waiting' | 'working' | 'done' | 'failed' | 'cancelled';
+  error: string | null;
+  added_at: number;
+  ended_at: number | null;
+}
+
+export interface PrintRow {
+  id: number;
+  run_id: number;
+  machine_id: number;
+  job: number | null;
+  state: 'sending' | 'printing' | 'stopped' | 'done' | 'cancelled' | 'failed';
+  reason: string | null;
+  length_mm: number;
+  printed_mm: number;
+  ink_ml: string;
+  started_at: number;
+  ended_at: number | null;
+}
+
+export interface CutRow {
+  id: number;
+  code: string;
+  print_id: number;
+  state: 'waiting' | 'loaded' | 'registered' | 'cut';
+  knife: string;
+  registration: string | null;
+  hpgl_hash: string | null;
+  added_at: number;
+  cut_at: number | null;
+}

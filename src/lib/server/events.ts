@@ -1,0 +1,32 @@
+/** What the server tells open browsers: that something changed, or how far long work is. */
+export type ShopEvent =
+  | { kind: 'changed'; what: 'artwork' | 'dockets' | 'runs' | 'machines' | 'cuts' | 'settings' | 'conditions' }
+  | { kind: 'task'; task: TaskProgress }
+  | { kind: 'print'; print: { id: number; runId: number; state: string; reason: string | null; printedMm: number; lengthMm: number; secondsLeft: number | null } };
+
+export interface TaskProgress {
+  id: number;
+  kind: string;
+  subject: string;
+  state: string;
+  error: string | null;
+  share: number;
+  secondsLeft: number | null;
+}
+
+export class Events {
+  readonly #listeners = new Set<(event: ShopEvent) => void>();
+
+  send(event: ShopEvent): void {
+    for (const listener of this.#listeners) listener(event);
+  }
+
+  changed(what: Extract<ShopEvent, { kind: 'changed' }>['what']): void {
+    this.send({ kind: 'changed', what });
+  }
+
+  listen(listener: (event: ShopEvent) => void): () => void {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  }
+}

@@ -1,0 +1,109 @@
+import { z } from 'zod';
+import type { MachineRow } from '../db/rows';
+import { Problem } from '../problem';
+import type { Shop } from '../shop';
+import { readPrinter, type PrinterStatus } from './printer-client';
+
+export const CutterStatus = z.object({
+  name: z.string(),
+  hpglPort: z.number(),
+  loaded: z.object({ widthMm: z.number(), heightMm: z.number() }).nullable(),
+  linesCut: z.number()
+});
+export type CutterStatus = z.infer<typeof CutterStatus>;
+
+export interface Machine {
+  id: number;
+  kind: MachineRow['kind'];
+  name: string;
+  url: string;
+  online: boolean;
+  printer: PrinterStatus | null;
+  cutter: CutterStatus | null;
+}
+
+const LOOK_EVERY_MS = 1000;
+
+/** Looks at every machine once a second, and tells the browsers when something about one changed. */
+export class Machines {
+  readonly #shop: Shop;
+  readonly #seen = new Map<number, Machine>();
+  #timer: NodeJS.Timeout | undefined;
+  #stopped = false;
+
+  constructor(shop: Shop) {
+    this.#shop = shop;
+  }
+
+  rows(): MachineRow[] {
+    return this.#shop.db.prepare<[], MachineRow>('SELECT * FROM machine ORDER BY kind DESC, id').all();
+  }
+
+  list(): Machine[] {
+    return this.rows().map((row) => this.#seen.get(row.id) ?? { ...row, online: false, printer: null, cutter: null });
+  }
+
+  get(id: number): Machine {
+    const machine = this.list().find((m) => m.id === id);
+    if (!machine) throw new Problem(404, 'There is no such machine.');
+    return machine;
+  }
+
+  cutter(): Machine {
+    const cutter = this.list().find((machine) => machine.kind === 'cutter');
+    if (!cutter) throw new Problem(409, 'The shop has no cutter. Add one under Shop.');
+    return cutter;
+  }
+
+  /** Adds a machine, or gives the one at an address a new name. */
+  add(kind: MachineRow['kind'], name: string, url: string): number {
+    this.#shop.db.prepare('INSERT INTO machine (kind, name, url) VALUES (?, ?, ?) ON CONFLICT (url) DO UPDATE SET name = excluded.name').run(kind, name, url);
+    const row = this.rows().find((r) => r.url === url) as MachineRow;
+    this.#shop.events.changed('machines');
+    return row.id;
+  }
+
+  /** The same machine at a new address, as stand-ins have at each start. */
+  moveTo(id: number, url: string): void {
+    this.#shop.db.prepare('UPDATE machine SET url = ? WHERE id = ?').run(url, id);
+    this.#seen.delete(id);
+  }
+
+  watch(): void {
+    const look = async () => {
+      await this.lookNow();
+      if (!this.#stopped) this.#timer = setTimeout(() => void look(), LOOK_EVERY_MS);
+    };
+    void look();
+  }
+
+  stop(): void {
+    this.#stopped = true;
+    clearTimeout(this.#timer);
+  }
+
+  async lookNow(): Promise<void> {
+    const machines = await Promise.all(this.rows().map((row) => lookAt(row)));
+    if (this.#stopped) return;
+    let changed = false;
+    const noteWidth = this.#shop.db.prepare('UPDATE media SET width_mm = ? WHERE name = ?');
+    for (const machine of machines) {
+      if (JSON.stringify(this.#seen.get(machine.id)) !== JSON.stringify(machine)) changed = true;
+      this.#seen.set(machine.id, machine);
+      if (machine.printer) noteWidth.run(machine.printer.media.widthMm, machine.printer.media.name);
+    }
+    if (changed && !this.#stopped) this.#shop.events.changed('machines');
+  }
+}
+
+async function lookAt(row: MachineRow): Promise<Machine> {
+  const machine: Machine = { ...row, online: false, printer: null, cutter: null };
+  try {
+    if (row.kind === 'printer') machine.printer = await readPrinter(row.url);
+    else machine.cutter = CutterStatus.parse(await (await fetch(`${row.url}/state`, { signal: AbortSignal.timeout(3000) })).json());
+    machine.online = true;
+  } catch {
+    // Off or not reachable: said on the screen, looked at again in a second.
+  }
+  return machine;
+}

@@ -1,0 +1,132 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { request } from 'node:http';
+import type { IppAttribute } from 'ipp-encoder';
+import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$machines/protocol/ipp';
+import { Problem } from '../problem';
+
+export interface PrinterStatus {
+  state: 'idle' | 'processing' | 'stopped';
+  reasons: string[];
+  media: { name: string; widthMm: number; lengthMm: number };
+  inks: { name: string; colour: string; level: number }[];
+  drops: [number, number, number];
+  headMm: number;
+  carriageMmPerS: number;
+  turnS: number;
+}
+
+export interface JobStatus {
+  id: number;
+  state: number;
+  reason: string;
+  printedMm: number;
+  inkMl: number[];
+}
+
+const REPLY_MS = 5000;
+const MOST_REPLY_BYTES = 1 << 20;
+
+/** Sends one IPP message, with a file after it where there is one. */
+function send(url: string, head: Buffer, document?: { path: string; bytes: number; signal: AbortSignal | undefined }): Promise<Decoded> {
+  return new Promise((resolve, reject) => {
+    const outgoing = request(
+      `${url}/ipp/print`,
+      {
+        method: 'POST',
+        headers: { 'content-type': 'application/ipp', 'content-length': head.length + (document?.bytes ?? 0) },
+        agent: false,
+        ...(document?.signal && { signal: document.signal })
+      },
+      (reply) => {
+        const chunks: Buffer[] = [];
+        let bytes = 0;
+        reply.on('data', (chunk: Buffer) => {
+          bytes += chunk.length;
+          if (bytes > MOST_REPLY_BYTES) reply.destroy(new Error('The machine answered with too much.'));
+          else chunks.push(chunk);
+        });
+        reply.on('error', reject);
+        reply.on('end', () => {
+          try {
+            resolve(decodeResponse(Buffer.concat(chunks)));
+          } catch {
+            reject(new Error('The machine did not answer in IPP.'));
+          }
+        });
+      }
+    );
+    outgoing.setTimeout(document ? 0 : REPLY_MS, () => outgoing.destroy(new Error('The machine does not answer.')));
+    outgoing.on('error', reject);
+    outgoing.write(head);
+    if (document) createReadStream(document.path).on('error', reject).pipe(outgoing);
+    else outgoing.end();
+  });
+}
+
+let lastRequest = 0;
+
+async function ask(url: string, operation: number, attributes: IppAttribute[], document?: { path: string; bytes: number; signal: AbortSignal | undefined }): Promise<Decoded> {
+  const head = encodeRequest(operation, ++lastRequest, [attribute(TAG.uri, 'printer-uri', `${url.replace(/^http/, 'ipp')}/ipp/print`), ...attributes]);
+  const answer = await send(url, head, document);
+  if (answer.code !== STATUS.ok) throw new Problem(502, `The machine refused: ${String(valueOf(answer, 'status-message') ?? `status ${answer.code}`)}`);
+  return answer;
+}
+
+const STATES: Record<number, PrinterStatus['state']> = { 3: 'idle', 4: 'processing', 5: 'stopped' };
+const figure = (value: unknown) => (typeof value === 'number' ? value : 0);
+
+export async function readPrinter(url: string): Promise<PrinterStatus> {
+  const answer = await ask(url, OPERATION.getPrinter, []);
+  const names = valuesOf(answer, 'marker-names');
+  const colours = valuesOf(answer, 'marker-colors');
+  const levels = valuesOf(answer, 'marker-levels');
+  const drops = valuesOf(answer, 'zing-drop-volumes').map(figure);
+  return {
+    state: STATES[figure(valueOf(answer, 'printer-state'))] ?? 'stopped',
+    reasons: valuesOf(answer, 'printer-state-reasons').map(String).filter((reason) => reason !== 'none'),
+    media: {
+      name: String(valueOf(answer, 'zing-media-name') ?? ''),
+      widthMm: figure(valueOf(answer, 'zing-media-width')) / 100,
+      lengthMm: figure(valueOf(answer, 'zing-media-length-left')) / 100
+    },
+    inks: names.map((name, i) => ({ name: String(name), colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
+    drops: [drops[0] ?? 6, drops[1] ?? 13, drops[2] ?? 21],
+    headMm: figure(valueOf(answer, 'zing-head-height')) / 100,
+    carriageMmPerS: figure(valueOf(answer, 'zing-carriage-speed')),
+    turnS: figure(valueOf(answer, 'zing-turn-time')) / 1000
+  };
+}
+
+function toJob(answer: Decoded): JobStatus {
+  return {
+    id: figure(valueOf(answer, 'job-id')),
+    state: figure(valueOf(answer, 'job-state')),
+    reason: String(valueOf(answer, 'job-state-reasons') ?? ''),
+    printedMm: figure(valueOf(answer, 'zing-length-printed')) / 100,
+    inkMl: valuesOf(answer, 'zing-ink-used').map((value) => figure(value) / 1000)
+  };
+}
+
+/** Streams a plate file to the machine. */
+export async function printFile(url: string, name: string, path: string, signal?: AbortSignal): Promise<JobStatus> {
+  const { size } = await stat(path);
+  return toJob(
+    await ask(url, OPERATION.printJob, [attribute(TAG.name, 'job-name', name), attribute(TAG.mimeType, 'document-format', 'image/tiff')], { path, bytes: size, signal })
+  );
+}
+
+export async function readJob(url: string, id: number): Promise<JobStatus> {
+  return toJob(await ask(url, OPERATION.getJob, [attribute(TAG.integer, 'job-id', id)]));
+}
+
+export async function cancelJob(url: string, id: number): Promise<void> {
+  await ask(url, OPERATION.cancelJob, [attribute(TAG.integer, 'job-id', id)]);
+}
+
+/** The picture of what came out. */
+export async function fetchOutput(url: string, id: number): Promise<Buffer> {
+  const reply = await fetch(`${url}/output/${id}.png`);
+  if (!reply.ok) throw new Problem(404, 'The machine has no picture of this print.');
+  return Buffer.from(await reply.arrayBuffer());
+}

@@ -1,0 +1,156 @@
+import { open } from 'node:fs/promises';
+import sharp from 'sharp';
+import { unpackBits } from '$core/kernels/twin';
+import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
+import { Problem } from './problem';
+
+/** Looking into plate files: tiles for the screen, and amounts at a point. */
+
+export const TILE = 512;
+/** Levels below the overview's are made from it; it holds cells of 8 × 8 pixels. */
+const CELL = 8;
+
+/** The inks as they are shown alone or together: what each takes away of white light. */
+const SHOWN: readonly (readonly [number, number, number])[] = [
+  [1, 0.25, 0.05],
+  [0.06, 1, 0.28],
+  [0, 0.04, 1],
+  [0.93, 0.93, 0.93]
+];
+
+async function withPlates<T>(path: string, use: (plates: PlateFile, readAt: (offset: number, length: number) => Promise<Uint8Array>) => Promise<T>): Promise<T> {
+  const file = await open(path, 'r').catch(() => undefined);
+  if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  try {
+    const readAt = async (offset: number, length: number) => {
+      const bytes = new Uint8Array(length);
+      const { bytesRead } = await file.read(bytes, 0, length, offset);
+      return bytes.subarray(0, bytesRead);
+    };
+    return await use(await readPlateFile(readAt, (await file.stat()).size), readAt);
+  } finally {
+    await file.close();
+  }
+}
+
+/**
+ * One tile of the run as PNG.
+ *
+ * @param shrink device pixels to one of the tile: 1, 2, 4, … ; from 8 on the overview is used
+ * @param shown which inks are on
+ * @param volumes ink of the three drops as shares of the largest
+ */
+export async function plateTile(
+  paths: { plates: string; overview: string },
+  size: { widthPx: number; heightPx: number },
+  shrink: number,
+  column: number,
+  row: number,
+  shown: readonly boolean[],
+  volumes: readonly [number, number, number]
+): Promise<Buffer> {
+  const width = Math.min(TILE, Math.ceil(size.widthPx / shrink) - column * TILE);
+  const height = Math.min(TILE, Math.ceil(size.heightPx / shrink) - row * TILE);
+  if (!(width > 0 && height > 0)) throw new Problem(404, 'There is no such tile.');
+  const inks =
+    shrink >= CELL
+      ? await overviewInks(paths.overview, size, shrink / CELL, column * TILE, row * TILE, width, height)
+      : await plateInks(paths.plates, shrink, column * TILE, row * TILE, width, height, volumes);
+  const rgb = Buffer.alloc(width * height * 3);
+  for (let i = 0; i < width * height; i++) {
+    let r = 1;
+    let g = 1;
+    let b = 1;
+    for (let ink = 0; ink < 4; ink++) {
+      const amount = (inks[i * 4 + ink] ?? 0) / 255;
+      if (!shown[ink] || amount === 0) continue;
+      const take = SHOWN[ink] as readonly [number, number, number];
+      r *= 1 - amount * take[0];
+      g *= 1 - amount * take[1];
+      b *= 1 - amount * take[2];
+    }
+    rgb[i * 3] = Math.round(r * 255);
+    rgb[i * 3 + 1] = Math.round(g * 255);
+    rgb[i * 3 + 2] = Math.round(b * 255);
+  }
+  return sharp(rgb, { raw: { width, height, channels: 3 } }).png({ compressionLevel: 2 }).toBuffer();
+}
+
+/** Interleaved ink amounts 0…255 of an area, averaged from single drops. */
+function plateInks(path: string, shrink: number, x0: number, y0: number, width: number, height: number, volumes: readonly [number, number, number]): Promise<Uint8Array> {
+  return withPlates(path, async (plates, readAt) => {
+    const bytes = packedRowBytes(plates);
+    const amount = [0, volumes[0] * 255, volumes[1] * 255, volumes[2] * 255];
+    const sums = new Float32Array(width * height * 4);
+    const top = y0 * shrink;
+    const bottom = Math.min(plates.heightPx, (y0 + height) * shrink);
+    const right = Math.min(plates.widthPx, (x0 + width) * shrink);
+    for (let strip = Math.floor(top / plates.rowsPerStrip); strip * plates.rowsPerStrip < bottom; strip++) {
+      const first = strip * plates.rowsPerStrip;
+      const rows = Math.min(plates.rowsPerStrip, plates.heightPx - first);
+      for (let ink = 0; ink < 4; ink++) {
+        const place = plates.strips[ink * stripsPerPlate(plates) + strip];
+        if (!place) continue;
+        const data = unpackBits(await readAt(place.offset, place.bytes), rows * bytes);
+        for (let y = Math.max(top, first); y < Math.min(bottom, first + rows); y++) {
+          const line = (y - first) * bytes;
+          const out = Math.floor(y / shrink - y0) * width;
+          for (let x = x0 * shrink; x < right; x++) {
+            const level = ((data[line + (x >> 2)] as number) >> (6 - 2 * (x & 3))) & 3;
+            if (level > 0) {
+              const at = (out + Math.floor(x / shrink) - x0) * 4 + ink;
+              sums[at] = (sums[at] as number) + (amount[level] as number);
+            }
+          }
+        }
+      }
+    }
+    return Uint8Array.from(sums, (sum) => Math.round(sum / (shrink * shrink)));
+  });
+}
+
+/** The same from the overview, `shrink` of its cells to one pixel. */
+async function overviewInks(path: string, size: { widthPx: number; heightPx: number }, shrink: number, x0: number, y0: number, width: number, height: number): Promise<Uint8Array> {
+  const columns = size.widthPx / CELL;
+  const rows = Math.ceil(size.heightPx / CELL);
+  const file = await open(path, 'r').catch(() => undefined);
+  if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  try {
+    const out = new Uint8Array(width * height * 4);
+    const right = Math.min(columns, (x0 + width) * shrink);
+    const line = new Uint8Array(columns * 4);
+    const sums = new Uint32Array(width * 4);
+    for (let y = 0; y < height; y++) {
+      sums.fill(0);
+      let count = 0;
+      for (let sy = (y0 + y) * shrink; sy < Math.min(rows, (y0 + y + 1) * shrink); sy++, count++) {
+        await file.read(line, 0, line.length, sy * columns * 4);
+        for (let sx = x0 * shrink; sx < right; sx++) {
+          const at = (Math.floor(sx / shrink) - x0) * 4;
+          for (let ink = 0; ink < 4; ink++) sums[at + ink] = (sums[at + ink] as number) + (line[sx * 4 + ink] as number);
+        }
+      }
+      for (let i = 0; i < width * 4; i++) out[y * width * 4 + i] = count > 0 ? Math.round((sums[i] as number) / (count * shrink)) : 0;
+    }
+    return out;
+  } finally {
+    await file.close();
+  }
+}
+
+/** Mean ink (0…1) around a point: the cell of 8 × 8 pixels that it lies in. */
+export async function inkAt(overview: string, size: { widthPx: number; heightPx: number }, x: number, y: number): Promise<number[]> {
+  const columns = size.widthPx / CELL;
+  const cx = Math.floor(x / CELL);
+  const cy = Math.floor(y / CELL);
+  if (cx < 0 || cy < 0 || cx >= columns || cy >= Math.ceil(size.heightPx / CELL)) throw new Problem(404, 'This point is outside the run.');
+  const file = await open(overview, 'r').catch(() => undefined);
+  if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  try {
+    const cell = new Uint8Array(4);
+    await file.read(cell, 0, 4, (cy * columns + cx) * 4);
+    return [...cell].map((value) => value / 255);
+  } finally {
+    await file.close();
+  }
+}

@@ -1,0 +1,244 @@
+import { randomBytes } from 'node:crypto';
+import { printSeconds } from '$core/rip/ink';
+import { formatMetres } from '$core/units/length';
+import type { PrintRow } from './db/rows';
+import { cancelJob, fetchOutput, printFile, readJob, type JobStatus } from './machines/printer-client';
+import type { Machine } from './machines/machines';
+import { Problem, sentence } from './problem';
+import type { Run } from './runs';
+import type { Shop } from './shop';
+
+export interface Print {
+  id: number;
+  runId: number;
+  machineId: number;
+  machine: string;
+  state: PrintRow['state'];
+  reason: string | null;
+  lengthMm: number;
+  printedMm: number;
+  inkMl: number[];
+  startedAt: number;
+  endedAt: number | null;
+}
+
+const LOOK_EVERY_MS = 400;
+/** How long a machine may be silent before its job is given up. */
+const SILENCE_MS = Number(process.env.ZING_SILENCE_MS ?? 15_000);
+const ENDED = new Set<PrintRow['state']>(['done', 'cancelled', 'failed']);
+
+/** What IPP calls the reasons that stop a machine, for people. */
+const REASONS: Record<string, string> = {
+  'media-empty-error': 'The media is out. Load a roll; the print goes on by itself.',
+  'marker-supply-empty-error': 'An ink is out. Change the cartridge; the print goes on by itself.',
+  'cover-open': 'The cover is open. Close it; the print goes on by itself.'
+};
+
+export const reasonText = (reason: string): string => REASONS[reason] ?? `The machine says: ${reason}.`;
+
+/** Sends runs to machines and watches what becomes of them. */
+export class Printing {
+  readonly #shop: Shop;
+  readonly #watching = new Map<number, AbortController>();
+  #stopped = false;
+
+  constructor(shop: Shop) {
+    this.#shop = shop;
+  }
+
+  list(runId?: number): Print[] {
+    const rows =
+      runId === undefined
+        ? this.#shop.db.prepare<[], PrintRow>('SELECT * FROM print ORDER BY id DESC').all()
+        : this.#shop.db.prepare<[number], PrintRow>('SELECT * FROM print WHERE run_id = ? ORDER BY id DESC').all(runId);
+    return rows.map((row) => this.#toPrint(row));
+  }
+
+  get(id: number): Print {
+    return this.#toPrint(this.#row(id));
+  }
+
+  /** Why a machine cannot print a run now; nothing when it can. */
+  hindrance(run: Run, machine: Machine, times: number): string | undefined {
+    const { printer } = machine;
+    if (run.state !== 'ripped' && run.state !== 'printed') return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
+    if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
+    if (!machine.online || !printer) return `${machine.name} does not answer. Switch it on.`;
+    if (machine.id !== run.condition.machineId) return `The run is for ${run.condition.machine}.`;
+    if (printer.media.name !== run.condition.media) return `${machine.name} has ${printer.media.name} loaded; the run is for ${run.condition.media}.`;
+    const { plan } = this.#shop.runs.frozen(run.id);
+    if (printer.media.widthMm < plan.widthMm - 0.5) return `The roll is ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
+    const needed = plan.lengthMm * times;
+    if (printer.media.lengthMm < needed) return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
+    const stop = printer.reasons[0];
+    if (stop) return reasonText(stop);
+    return undefined;
+  }
+
+  start(runId: number, machineId: number, times: number): Print[] {
+    const { db, runs, machines } = this.#shop;
+    const run = runs.get(runId);
+    const machine = machines.get(machineId);
+    const hindrance = this.hindrance(run, machine, times);
+    if (hindrance) throw new Problem(409, hindrance);
+    const { plan } = runs.frozen(runId);
+    const ids = db.transaction(() =>
+      Array.from({ length: times }, () =>
+        Number(
+          db
+            .prepare("INSERT INTO print (run_id, machine_id, state, length_mm, started_at) VALUES (?, ?, 'sending', ?, ?)")
+            .run(runId, machineId, plan.lengthMm, Date.now()).lastInsertRowid
+        )
+      )
+    )();
+    runs.setState(runId, 'printing');
+    void this.#printAll(ids);
+    return ids.map((id) => this.get(id));
+  }
+
+  async cancel(id: number): Promise<void> {
+    const row = this.#row(id);
+    if (ENDED.has(row.state)) return;
+    const machine = this.#shop.machines.get(row.machine_id);
+    if (row.job !== null) await cancelJob(machine.url, row.job).catch(() => undefined);
+    else this.#watching.get(id)?.abort();
+    if (row.job === null) this.#end(id, 'cancelled', 'It was cancelled before anything was printed.');
+  }
+
+  async output(id: number): Promise<Buffer> {
+    const row = this.#row(id);
+    if (row.job === null) throw new Problem(404, 'Nothing has come out.');
+    return fetchOutput(this.#shop.machines.get(row.machine_id).url, row.job);
+  }
+
+  /** Goes on watching what a stopped server was watching. */
+  resume(): void {
+    for (const row of this.#shop.db.prepare<[], PrintRow>("SELECT * FROM print WHERE state IN ('sending', 'printing', 'stopped')").all()) {
+      if (row.job === null) this.#end(row.id, 'failed', 'The server stopped while the plates were being sent. Nothing was printed; print again.');
+      else void this.#watch(row.id, row.job);
+    }
+  }
+
+  stop(): void {
+    this.#stopped = true;
+    for (const watch of this.#watching.values()) watch.abort();
+  }
+
+  async #printAll(ids: readonly number[]): Promise<void> {
+    for (const id of ids) {
+      if (this.#row(id).state !== 'sending') continue;
+      const { machine_id: machineId, run_id: runId } = this.#row(id);
+      const stop = new AbortController();
+      this.#watching.set(id, stop);
+      try {
+        const job = await printFile(this.#shop.machines.get(machineId).url, `Run ${runId}`, this.#shop.runs.plates(runId).plates, stop.signal);
+        this.#shop.db.prepare("UPDATE print SET job = ?, state = 'printing' WHERE id = ?").run(job.id, id);
+        await this.#watch(id, job.id);
+      } catch (error) {
+        if (this.#stopped) return;
+        if (!ENDED.has(this.#row(id).state)) this.#end(id, 'failed', `The plates could not be sent: ${sentence(error)} Nothing was printed; print again.`);
+      }
+      // One that went wrong holds back the rest: an operator decides.
+      if (this.#row(id).state !== 'done') {
+        ids.filter((other) => this.#row(other).state === 'sending').forEach((other) => this.#end(other, 'cancelled', 'An earlier one of the same run did not come through.'));
+        return;
+      }
+    }
+  }
+
+  async #watch(id: number, jobId: number): Promise<void> {
+    const { db, machines, events } = this.#shop;
+    const stop = this.#watching.get(id) ?? new AbortController();
+    this.#watching.set(id, stop);
+    let heard = Date.now();
+    for (;;) {
+      if (this.#stopped || stop.signal.aborted) return;
+      const row = this.#row(id);
+      const machine = machines.get(row.machine_id);
+      let job: JobStatus | undefined;
+      try {
+        job = await readJob(machine.url, jobId);
+        heard = Date.now();
+      } catch {
+        if (this.#stopped) return;
+        if (Date.now() - heard > SILENCE_MS) {
+          this.#end(id, 'failed', `Contact with ${machine.name} was lost when ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed. Look at the machine, then print again.`);
+          return;
+        }
+      }
+      if (job) {
+        db.prepare('UPDATE print SET printed_mm = ?, ink_ml = ? WHERE id = ?').run(job.printedMm, JSON.stringify(job.inkMl), id);
+        if (job.state === 9) return this.#end(id, 'done', null);
+        if (job.state === 7) return this.#end(id, 'cancelled', `It was cancelled when ${formatMetres(job.printedMm)} of ${formatMetres(row.length_mm)} were printed.`);
+        if (job.state === 8) {
+          return this.#end(id, 'failed', `${machine.name} gave the job up when ${formatMetres(job.printedMm)} of ${formatMetres(row.length_mm)} were printed. Print again.`);
+        }
+        const reason = job.state === 6 ? (machine.printer?.reasons.map(reasonText)[0] ?? 'The machine has stopped.') : null;
+        db.prepare('UPDATE print SET state = ?, reason = ? WHERE id = ?').run(job.state === 6 ? 'stopped' : 'printing', reason, id);
+      }
+      this.#tell(id);
+      if (job?.state === 6) events.changed('runs');
+      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
+    }
+  }
+
+  /** Writes down how a print ended, what it took, and what is to be cut of it, all at once. */
+  #end(id: number, state: PrintRow['state'], reason: string | null): void {
+    const { db, runs, events } = this.#shop;
+    const { run_id: runId, machine_id: machineId } = this.#row(id);
+    db.transaction(() => {
+      db.prepare('UPDATE print SET state = ?, reason = ?, ended_at = ? WHERE id = ?').run(state, reason, Date.now(), id);
+      if (state === 'done' && runs.frozen(runId).cuts.length > 0) {
+        const code = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
+        db.prepare("INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?)").run(code, id, JSON.stringify(DEFAULT_KNIFE), Date.now());
+      }
+      const open = db.prepare<[number], { n: number }>("SELECT count(*) AS n FROM print WHERE run_id = ? AND state IN ('sending', 'printing', 'stopped')").get(runId)?.n ?? 0;
+      if (open === 0) {
+        const done = db.prepare<[number], { n: number }>("SELECT count(*) AS n FROM print WHERE run_id = ? AND state = 'done'").get(runId)?.n ?? 0;
+        db.prepare('UPDATE run SET state = ? WHERE id = ?').run(done > 0 ? 'printed' : 'ripped', runId);
+      }
+    })();
+    this.#watching.delete(id);
+    this.#shop.log.info({ print: id, run: runId, machine: machineId, state, reason }, 'print ended');
+    this.#tell(id);
+    events.changed('runs');
+    events.changed('cuts');
+    void this.#shop.machines.lookNow();
+  }
+
+  #tell(id: number): void {
+    const print = this.get(id);
+    const { printer } = this.#shop.machines.get(print.machineId);
+    const { plan } = this.#shop.runs.frozen(print.runId);
+    const passes = this.#shop.runs.get(print.runId).condition.mode.passes;
+    const seconds = printer ? printSeconds(plan.widthMm, print.lengthMm - print.printedMm, { ...printer, passes }) : null;
+    this.#shop.events.send({
+      kind: 'print',
+      print: { id, runId: print.runId, state: print.state, reason: print.reason, printedMm: print.printedMm, lengthMm: print.lengthMm, secondsLeft: seconds }
+    });
+  }
+
+  #row(id: number): PrintRow {
+    const row = this.#shop.db.prepare<[number], PrintRow>('SELECT * FROM print WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such print.');
+    return row;
+  }
+
+  #toPrint(row: PrintRow): Print {
+    return {
+      id: row.id,
+      runId: row.run_id,
+      machineId: row.machine_id,
+      machine: this.#shop.machines.rows().find((machine) => machine.id === row.machine_id)?.name ?? '',
+      state: row.state,
+      reason: row.reason,
+      lengthMm: row.length_mm,
+      printedMm: row.printed_mm,
+      inkMl: JSON.parse(row.ink_ml) as number[],
+      startedAt: row.started_at,
+      endedAt: row.ended_at
+    };
+  }
+}
+
+const DEFAULT_KNIFE = { speed: 30, force: 90, overcut: 1 };

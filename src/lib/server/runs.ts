@@ -1,0 +1,263 @@
+import { mkdirSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { plainName } from '$core/artwork/facts';
+import { chain } from '$core/geometry/matrix';
+import { transformPath, type Path } from '$core/geometry/path';
+import { layOutRun, pieceToRun, ripPieces, type RunDocket } from '$core/layout/run-layout';
+import type { DropCounts } from '$core/rip/ink';
+import type { RipPlan } from '$core/rip/plan';
+import { DEFAULT_RULE, RunRule } from '$lib/model';
+import { DROPS, type Condition } from './conditions';
+import type { RunRow, RunState } from './db/rows';
+import type { Docket } from './dockets';
+import type { TaskProgress } from './events';
+import { isDiskFull } from './files';
+import { Problem } from './problem';
+import type { Shop } from './shop';
+import { KERNELS_FILE, MASK_FILE } from './tasks/pool';
+import { ripToFile } from './tasks/rip';
+import type { RipJob } from './tasks/rip-job';
+import type { TaskContext } from './tasks/runner';
+
+export interface RunResult {
+  widthPx: number;
+  heightPx: number;
+  bytes: number;
+  drops: DropCounts[];
+  inkMl: number[];
+  seconds: number;
+}
+
+export interface Run {
+  id: number;
+  state: RunState;
+  rule: RunRule;
+  version: number;
+  condition: Condition;
+  dockets: Docket[];
+  result: RunResult | null;
+  /** The plates are of an older layout. */
+  stale: boolean;
+  task: TaskProgress | null;
+}
+
+/** A run as it was RIPped; files are named by hash. */
+export interface FrozenRun {
+  plan: RipPlan;
+  cuts: { docket: string; through: boolean; path: Path }[];
+  method: RunRule['method'];
+  profile: string;
+}
+
+export class Runs {
+  readonly #shop: Shop;
+  readonly #folder: string;
+
+  constructor(shop: Shop) {
+    this.#shop = shop;
+    this.#folder = join(shop.folder, 'plates');
+    mkdirSync(this.#folder, { recursive: true });
+    shop.tasks.register('rip', 1, (subject, context) => this.#rip(Number(subject), context));
+  }
+
+  list(): Run[] {
+    return this.#shop.db
+      .prepare<[], RunRow>('SELECT * FROM run ORDER BY id DESC')
+      .all()
+      .map((row) => this.#toRun(row));
+  }
+
+  get(id: number): Run {
+    return this.#toRun(this.#row(id));
+  }
+
+  /** Puts dockets into the open run of their condition, or a new one. @returns its number */
+  add(docketIds: readonly number[]): number {
+    const { db, dockets, events } = this.#shop;
+    const list = docketIds.map((id) => dockets.get(id));
+    const conditionId = list[0]?.choices.conditionId;
+    if (conditionId === null || conditionId === undefined) throw new Problem(422, 'Choose a media and print mode first.');
+    const other = list.find((docket) => docket.choices.conditionId !== conditionId);
+    if (other) throw new Problem(422, `${other.name} is for another media. Dockets of one run are for one media.`);
+    const id = db.transaction(() => {
+      const open = db.prepare<[number], { id: number }>("SELECT id FROM run WHERE condition_id = ? AND state IN ('laying out', 'ripped') ORDER BY id DESC").get(conditionId);
+      const run =
+        open?.id ??
+        Number(
+          db.prepare("INSERT INTO run (condition_id, rule, state, added_at) VALUES (?, ?, 'laying out', ?)").run(conditionId, JSON.stringify(DEFAULT_RULE), Date.now()).lastInsertRowid
+        );
+      const next = db.prepare<[number], { n: number }>('SELECT coalesce(max(position), 0) + 1 AS n FROM run_docket WHERE run_id = ?').get(run)?.n ?? 1;
+      docketIds.forEach((docket, i) => db.prepare('INSERT OR IGNORE INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(run, docket, next + i));
+      return run;
+    })();
+    events.changed('runs');
+    return id;
+  }
+
+  change(id: number, version: number, change: { rule?: RunRule; docketIds?: number[] }): Run {
+    const { db, events } = this.#shop;
+    const run = this.get(id);
+    if (run.version !== version) throw new Problem(409, 'This run was changed in another window meanwhile. The newer layout is shown now; make your change again.');
+    this.#mustBeOpen(run);
+    db.transaction(() => {
+      db.prepare('UPDATE run SET rule = ?, version = version + 1 WHERE id = ?').run(JSON.stringify(change.rule ?? run.rule), id);
+      if (change.docketIds) {
+        db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
+        change.docketIds.forEach((docket, i) => db.prepare('INSERT INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(id, docket, i + 1));
+      }
+    })();
+    events.changed('runs');
+    return this.get(id);
+  }
+
+  async remove(id: number): Promise<void> {
+    const { db, events } = this.#shop;
+    const run = this.get(id);
+    const prints = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM print WHERE run_id = ?').get(id)?.n ?? 0;
+    if (prints > 0) throw new Problem(409, `Run ${id} has been printed; it is kept as a record.`);
+    this.#mustBeOpen(run);
+    const { plates_name: name } = this.#row(id);
+    db.prepare('DELETE FROM run WHERE id = ?').run(id);
+    if (name) await Promise.all(Object.values(this.#paths(name)).map((path) => rm(path, { force: true })));
+    events.changed('runs');
+  }
+
+  /** What the RIP would be given now. @throws Problem when a docket cannot be placed */
+  freeze(run: Run): FrozenRun {
+    const { artworks, conditions } = this.#shop;
+    const dockets = run.dockets.map(toRunDocket);
+    const layout = layOutRun(dockets, run.condition.rollWidthMm, run.rule);
+    const wide = layout.tooWide[0];
+    if (wide) {
+      const docket = run.dockets.find((d) => String(d.id) === wide.id);
+      throw new Problem(422, `${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the roll can be used. Make it smaller or choose a wider media.`);
+    }
+    if (layout.copies.length === 0) throw new Problem(422, 'There is nothing to print in this run.');
+    const files = new Map(run.dockets.map((docket) => [String(docket.id), { file: artworks.get(docket.artworkId).pdfHash ?? '', page: docket.page }]));
+    const { sources, pieces } = ripPieces(layout, dockets, files);
+    const { dpi } = run.condition.mode;
+    const plan: RipPlan = { widthMm: run.condition.rollWidthMm, lengthMm: layout.length, dpi: { x: dpi, y: dpi }, sources, pieces, marks: layout.marks };
+    const cuts = layout.copies.flatMap((copy, i) => {
+      const docket = run.dockets.find((d) => String(d.id) === copy.id);
+      const piece = pieces[i];
+      if (!docket?.choices.cut || !piece) return [];
+      const { facts } = docket.artwork;
+      const toSize = [docket.choices.widthMm / facts.widthMm, 0, 0, docket.choices.heightMm / facts.heightMm, 0, 0] as const;
+      const place = chain(toSize, pieceToRun(plan, piece));
+      return facts.cutPaths.map((cut) => ({ docket: copy.id, through: plainName(cut.spot).includes('through'), path: transformPath(cut.path as Path, place) }));
+    });
+    return { plan, cuts, method: run.rule.method, profile: conditions.profilePath(run.condition.id).split('/').at(-1) ?? '' };
+  }
+
+  frozen(id: number): FrozenRun {
+    const { plan } = this.#row(id);
+    if (!plan) throw new Problem(409, 'This run has not been RIPped.');
+    return JSON.parse(plan) as FrozenRun;
+  }
+
+  /** Starts the RIP of a run as it is now. */
+  rip(id: number): TaskProgress {
+    const { db, tasks, events } = this.#shop;
+    const run = this.get(id);
+    this.#mustBeOpen(run);
+    const frozen = this.freeze(run);
+    db.prepare("UPDATE run SET state = 'ripping', plan = ?, result = NULL WHERE id = ?").run(JSON.stringify(frozen), id);
+    tasks.add('rip', id);
+    events.changed('runs');
+    return tasks.latest('rip', id) as TaskProgress;
+  }
+
+  /** The plate file and its overview, which exist once a run is RIPped. */
+  plates(id: number): { plates: string; overview: string } {
+    const { plates_name: name } = this.#row(id);
+    if (!name) throw new Problem(409, 'This run has not been RIPped.');
+    return this.#paths(name);
+  }
+
+  setState(id: number, state: RunState): void {
+    this.#shop.db.prepare('UPDATE run SET state = ? WHERE id = ?').run(state, id);
+    this.#shop.events.changed('runs');
+  }
+
+  async #rip(id: number, { signal, progress }: TaskContext): Promise<void> {
+    const { db, files, settings, ripPool, events, conditions } = this.#shop;
+    const row = this.#row(id);
+    const frozen = this.frozen(id);
+    const before = row.plates_name;
+    const name = `run-${id}-${Date.now()}`;
+    const startedAt = Date.now();
+    try {
+      const job: RipJob = {
+        id: name,
+        plan: { ...frozen.plan, sources: frozen.plan.sources.map((source) => ({ ...source, file: files.path(source.file) })) },
+        cutNames: settings.cutNames,
+        profile: files.path(frozen.profile),
+        sources: await conditions.sources(),
+        kernels: KERNELS_FILE,
+        mask: MASK_FILE,
+        method: frozen.method,
+        drops: DROPS
+      };
+      const result = await ripToFile(ripPool, job, this.#paths(name), signal, progress);
+      const kept: RunResult = { ...result, seconds: (Date.now() - startedAt) / 1000 };
+      db.prepare("UPDATE run SET state = 'ripped', result = ?, plates_name = ? WHERE id = ?").run(JSON.stringify(kept), name, id);
+      if (before) await Promise.all(Object.values(this.#paths(before)).map((path) => rm(path, { force: true })));
+    } catch (error) {
+      db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL WHERE id = ?").run(id);
+      if (before) await Promise.all(Object.values(this.#paths(before)).map((path) => rm(path, { force: true })));
+      if (isDiskFull(error)) throw new Problem(507, 'The disk is full: the RIP was ended and its half-made plates were deleted. Make room and RIP again.');
+      throw error;
+    } finally {
+      events.changed('runs');
+    }
+  }
+
+  #paths(name: string): { plates: string; overview: string } {
+    return { plates: join(this.#folder, `${name}.tif`), overview: join(this.#folder, `${name}.overview`) };
+  }
+
+  #mustBeOpen(run: Run): void {
+    if (run.state === 'ripping') throw new Problem(409, 'The run is being RIPped. Cancel that first.');
+    if (run.state === 'printing') throw new Problem(409, 'The run is being printed. Wait for it, or cancel the print.');
+    if (run.state === 'printed') throw new Problem(409, 'The run has been printed; it can be printed again as it is.');
+  }
+
+  #isStale(run: Run, row: RunRow): boolean {
+    if (!row.plan || !row.result || run.state !== 'ripped') return false;
+    try {
+      return JSON.stringify(this.freeze(run)) !== row.plan;
+    } catch {
+      return true;
+    }
+  }
+
+  #toRun(row: RunRow): Run {
+    const { db, dockets, conditions, tasks } = this.#shop;
+    const ids = db.prepare<[number], { docket_id: number }>('SELECT docket_id FROM run_docket WHERE run_id = ? ORDER BY position').all(row.id);
+    const run: Run = {
+      id: row.id,
+      state: row.state,
+      rule: RunRule.parse(JSON.parse(row.rule)),
+      version: row.version,
+      condition: conditions.get(row.condition_id),
+      dockets: ids.map(({ docket_id: id }) => dockets.get(id)),
+      result: row.result ? (JSON.parse(row.result) as RunResult) : null,
+      stale: false,
+      task: tasks.latest('rip', row.id) ?? null
+    };
+    return { ...run, stale: this.#isStale(run, row) };
+  }
+
+  #row(id: number): RunRow {
+    const row = this.#shop.db.prepare<[number], RunRow>('SELECT * FROM run WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such run.');
+    return row;
+  }
+}
+
+/** A docket's choices as the layout takes them. */
+export function toRunDocket(docket: Docket): RunDocket {
+  const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent } = docket.choices;
+  return { id: String(docket.id), widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent };
+}

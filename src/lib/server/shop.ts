@@ -1,0 +1,93 @@
+import { mkdirSync } from 'node:fs';
+import { homedir } from 'node:os';
+import { join, resolve } from 'node:path';
+import pino, { type Logger } from 'pino';
+import type { Piscina } from 'piscina';
+import { DEFAULT_CUT_NAMES } from '$core/artwork/facts';
+import { ShopSettings } from '$lib/model';
+import { Artworks } from './artworks';
+import { Conditions } from './conditions';
+import { Cutting } from './cutting';
+import { openDatabase, type Db } from './db/open';
+import { Dockets } from './dockets';
+import { Events } from './events';
+import { FileStore } from './files';
+import { Machines } from './machines/machines';
+import { Printing } from './printing';
+import { Runs } from './runs';
+import { makePool } from './tasks/pool';
+import { TaskRunner } from './tasks/runner';
+
+const DEFAULTS: ShopSettings = { shopName: 'My sign shop', unit: 'mm', currency: '€', cutNames: DEFAULT_CUT_NAMES, inkCostPerMl: 0.12 };
+
+/** Everything of one shop: its data folder, and who works on it. */
+export class Shop {
+  readonly folder: string;
+  readonly db: Db;
+  readonly log: Logger;
+  readonly files: FileStore;
+  readonly events = new Events();
+  readonly tasks: TaskRunner;
+  readonly artworkPool: Piscina;
+  readonly ripPool: Piscina;
+  readonly profilePool: Piscina;
+  readonly machines: Machines;
+  readonly conditions: Conditions;
+  readonly artworks: Artworks;
+  readonly dockets: Dockets;
+  readonly runs: Runs;
+  readonly printing: Printing;
+  readonly cutting: Cutting;
+
+  constructor(folder: string) {
+    this.folder = resolve(folder);
+    mkdirSync(this.folder, { recursive: true });
+    this.log = pino({ level: process.env.ZING_LOG ?? 'warn' });
+    this.db = openDatabase(this.folder);
+    this.files = new FileStore(this.folder);
+    this.tasks = new TaskRunner(this.db, this.events, this.log);
+    this.artworkPool = makePool('artwork-worker');
+    this.ripPool = makePool('rip-worker');
+    this.profilePool = makePool('profile-worker', 1);
+    this.machines = new Machines(this);
+    this.conditions = new Conditions(this);
+    this.artworks = new Artworks(this);
+    this.dockets = new Dockets(this);
+    this.runs = new Runs(this);
+    this.printing = new Printing(this);
+    this.cutting = new Cutting(this);
+  }
+
+  /** Takes up the work that was left, and begins to watch the machines. */
+  start(): void {
+    this.tasks.start();
+    this.machines.watch();
+    this.printing.resume();
+  }
+
+  async close(): Promise<void> {
+    this.tasks.close();
+    this.machines.stop();
+    this.printing.stop();
+    await Promise.all([this.artworkPool.destroy(), this.ripPool.destroy(), this.profilePool.destroy()]);
+    this.db.close();
+  }
+
+  get settings(): ShopSettings {
+    const row = this.db.prepare<[], { value: string }>("SELECT value FROM setting WHERE name = 'shop'").get();
+    return row ? ShopSettings.parse(JSON.parse(row.value)) : DEFAULTS;
+  }
+
+  /** Keeps the settings; where the names of cut lines change, every artwork is looked at anew. */
+  changeSettings(settings: ShopSettings): void {
+    const before = this.settings;
+    this.db.prepare("INSERT INTO setting (name, value) VALUES ('shop', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value").run(JSON.stringify(settings));
+    this.events.changed('settings');
+    if (before.cutNames.join('\n') !== settings.cutNames.join('\n')) this.artworks.readAllAgain();
+  }
+}
+
+/** Where a shop's data are when nothing else is said: the user's data home. */
+export function defaultDataFolder(): string {
+  return process.env.ZING_DATA ?? join(process.env.XDG_DATA_HOME ?? join(homedir(), '.local', 'share'), 'zing-mast');
+}
