@@ -1,7 +1,6 @@
 import * as mupdf from 'mupdf';
 import type { Kernels } from '../kernels/kernels';
-import { isCutName } from './facts';
-import { finishedBox, forwarding, pageBoxes, spotNames } from './page';
+import { cutSpace, finishedBox, forwarding, pageBoxes, without, type DrawingCalls } from './page';
 
 /** The colours that a page is drawn in. */
 export interface InkSpace {
@@ -41,12 +40,8 @@ export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames
   const forward = forwarding(into);
   const { target } = inks;
 
-  const isCut = (space: mupdf.ColorSpace) => {
-    const names = spotNames(space);
-    return names.length === 1 && isCutName(names[0] ?? '', cutNames);
-  };
   /** Grey and black-only lettering and line work is printed with black alone. */
-  const settled = (space: mupdf.ColorSpace, color: number[]): [mupdf.ColorSpace, number[]] => {
+  const settled = (space: mupdf.ColorSpace, color: mupdf.Color): [mupdf.ColorSpace, mupdf.Color] => {
     if (space.isGray() && !space.isDeviceN()) return [target, [0, 0, 0, at(inks.blackForGrey, color[0] ?? 0)]];
     if (space.isCMYK() && !space.isDeviceN() && !color[0] && !color[1] && !color[2]) {
       return [target, [0, 0, 0, at(inks.blackForTint, color[3] ?? 0)]];
@@ -63,28 +58,16 @@ export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames
     return ready;
   };
 
-  const device = new mupdf.Device({
+  const managed: DrawingCalls = {
     ...forward,
-    fillPath: (path, evenOdd, ctm, space, color, alpha) => {
-      if (!isCut(space)) forward.fillPath(path, evenOdd, ctm, ...settled(space, color), alpha);
-    },
-    strokePath: (path, stroke, ctm, space, color, alpha) => {
-      if (!isCut(space)) forward.strokePath(path, stroke, ctm, ...settled(space, color), alpha);
-    },
-    fillText: (text, ctm, space, color, alpha) => {
-      if (!isCut(space)) forward.fillText(text, ctm, ...settled(space, color), alpha);
-    },
-    strokeText: (text, stroke, ctm, space, color, alpha) => {
-      if (!isCut(space)) forward.strokeText(text, stroke, ctm, ...settled(space, color), alpha);
-    },
-    fillImage: (image, ctm, alpha) => {
-      const space = image.getColorSpace();
-      if (!space || !isCut(space)) forward.fillImage(picture(image), ctm, alpha);
-    },
-    fillImageMask: (image, ctm, space, color, alpha) => {
-      if (!isCut(space)) forward.fillImageMask(image, ctm, ...settled(space, color), alpha);
-    }
-  });
+    fillPath: (path, evenOdd, ctm, space, color, alpha) => forward.fillPath(path, evenOdd, ctm, ...settled(space, color), alpha),
+    strokePath: (path, stroke, ctm, space, color, alpha) => forward.strokePath(path, stroke, ctm, ...settled(space, color), alpha),
+    fillText: (text, ctm, space, color, alpha) => forward.fillText(text, ctm, ...settled(space, color), alpha),
+    strokeText: (text, stroke, ctm, space, color, alpha) => forward.strokeText(text, stroke, ctm, ...settled(space, color), alpha),
+    fillImage: (image, ctm, alpha) => forward.fillImage(picture(image), ctm, alpha),
+    fillImageMask: (image, ctm, space, color, alpha) => forward.fillImageMask(image, ctm, ...settled(space, color), alpha)
+  };
+  const device = new mupdf.Device(without(managed, cutSpace(cutNames)));
   // Comments and form fields of the file are not artwork.
   page.runPageContents(device, mupdf.Matrix.identity);
   device.close();

@@ -1,7 +1,7 @@
 import * as mupdf from 'mupdf';
 import type { Matrix } from '../geometry/matrix';
 import type { Path } from '../geometry/path';
-import { ArtworkError } from './facts';
+import { ArtworkError, isCutName } from './facts';
 
 /** Reads from a file: fills `into` from `position`, and says how many bytes came. */
 export type ReadInto = (into: Uint8Array, position: number) => number;
@@ -80,32 +80,91 @@ export function readPath(path: mupdf.Path, matrix: Matrix): Path {
   return out;
 }
 
+/** The drawing calls of a device, as an object that can be spread and changed. */
+export type DrawingCalls = Pick<
+  mupdf.Device,
+  | 'fillPath'
+  | 'strokePath'
+  | 'clipPath'
+  | 'clipStrokePath'
+  | 'fillText'
+  | 'strokeText'
+  | 'clipText'
+  | 'clipStrokeText'
+  | 'ignoreText'
+  | 'fillShade'
+  | 'fillImage'
+  | 'fillImageMask'
+  | 'clipImageMask'
+  | 'popClip'
+  | 'beginMask'
+  | 'endMask'
+  | 'beginGroup'
+  | 'endGroup'
+  | 'beginTile'
+  | 'endTile'
+  | 'beginLayer'
+  | 'endLayer'
+>;
+
 /** Hands every drawing call on to another device; its methods are replaced one by one where something is to change. */
-export function forwarding(target: mupdf.Device): Required<Omit<mupdfCallbacks, 'drop' | 'close'>> {
+export function forwarding(target: mupdf.Device): DrawingCalls {
   return {
-    fillPath: (path, evenOdd, ctm, cs, color, alpha) => target.fillPath(path, evenOdd, ctm, cs, color as mupdf.Color, alpha),
-    strokePath: (path, stroke, ctm, cs, color, alpha) => target.strokePath(path, stroke, ctm, cs, color as mupdf.Color, alpha),
-    clipPath: (path, evenOdd, ctm) => target.clipPath(path, evenOdd, ctm),
-    clipStrokePath: (path, stroke, ctm) => target.clipStrokePath(path, stroke, ctm),
-    fillText: (text, ctm, cs, color, alpha) => target.fillText(text, ctm, cs, color as mupdf.Color, alpha),
-    strokeText: (text, stroke, ctm, cs, color, alpha) => target.strokeText(text, stroke, ctm, cs, color as mupdf.Color, alpha),
-    clipText: (text, ctm) => target.clipText(text, ctm),
-    clipStrokeText: (text, stroke, ctm) => target.clipStrokeText(text, stroke, ctm),
-    ignoreText: (text, ctm) => target.ignoreText(text, ctm),
-    fillShade: (shade, ctm, alpha) => target.fillShade(shade, ctm, alpha),
-    fillImage: (image, ctm, alpha) => target.fillImage(image, ctm, alpha),
-    fillImageMask: (image, ctm, cs, color, alpha) => target.fillImageMask(image, ctm, cs, color as mupdf.Color, alpha),
-    clipImageMask: (image, ctm) => target.clipImageMask(image, ctm),
+    fillPath: (...call) => target.fillPath(...call),
+    strokePath: (...call) => target.strokePath(...call),
+    clipPath: (...call) => target.clipPath(...call),
+    clipStrokePath: (...call) => target.clipStrokePath(...call),
+    fillText: (...call) => target.fillText(...call),
+    strokeText: (...call) => target.strokeText(...call),
+    clipText: (...call) => target.clipText(...call),
+    clipStrokeText: (...call) => target.clipStrokeText(...call),
+    ignoreText: (...call) => target.ignoreText(...call),
+    fillShade: (...call) => target.fillShade(...call),
+    fillImage: (...call) => target.fillImage(...call),
+    fillImageMask: (...call) => target.fillImageMask(...call),
+    clipImageMask: (...call) => target.clipImageMask(...call),
     popClip: () => target.popClip(),
-    beginMask: (bbox, luminosity, cs, color) => target.beginMask(bbox, luminosity, cs, color as mupdf.Color),
+    beginMask: (...call) => target.beginMask(...call),
     endMask: () => target.endMask(),
-    beginGroup: (bbox, cs, isolated, knockout, blend, alpha) => target.beginGroup(bbox, cs, isolated, knockout, blend, alpha),
+    beginGroup: (...call) => target.beginGroup(...call),
     endGroup: () => target.endGroup(),
-    beginTile: (area, view, xstep, ystep, ctm, id, document) => target.beginTile(area, view, xstep, ystep, ctm, id, document),
+    beginTile: (...call) => target.beginTile(...call),
     endTile: () => target.endTile(),
-    beginLayer: (name) => target.beginLayer(name),
+    beginLayer: (...call) => target.beginLayer(...call),
     endLayer: () => target.endLayer()
   };
 }
 
-type mupdfCallbacks = Extract<ConstructorParameters<typeof mupdf.Device>[0], object>;
+/** The same calls, but what is drawn in a colour that `leftOut` knows does not appear. */
+export function without(forward: DrawingCalls, leftOut: (space: mupdf.ColorSpace) => boolean): DrawingCalls {
+  return {
+    ...forward,
+    fillPath: (...call) => {
+      if (!leftOut(call[3])) forward.fillPath(...call);
+    },
+    strokePath: (...call) => {
+      if (!leftOut(call[3])) forward.strokePath(...call);
+    },
+    fillText: (...call) => {
+      if (!leftOut(call[2])) forward.fillText(...call);
+    },
+    strokeText: (...call) => {
+      if (!leftOut(call[3])) forward.strokeText(...call);
+    },
+    fillImage: (...call) => {
+      const space = call[0].getColorSpace();
+      if (!space || !leftOut(space)) forward.fillImage(...call);
+    },
+    fillImageMask: (...call) => {
+      if (!leftOut(call[2])) forward.fillImageMask(...call);
+    }
+  };
+}
+
+/** Tells cut lines by their one spot colour. */
+export function cutSpace(cutNames: readonly string[]): (space: mupdf.ColorSpace) => boolean {
+  return (space) => {
+    const names = spotNames(space);
+    return names.length === 1 && isCutName(names[0] ?? '', cutNames);
+  };
+}

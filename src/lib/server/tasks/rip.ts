@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events';
 import { open, rename, rm, truncate, writeFile } from 'node:fs/promises';
 import type { Piscina } from 'piscina';
 import { inkMl, type DropCounts } from '$core/rip/ink';
@@ -31,6 +32,8 @@ export async function ripToFile(
   const overview = `${output.overview}.part`;
   const stop = new AbortController();
   const cancelled = AbortSignal.any([signal, stop.signal]);
+  // Every band that waits listens to it.
+  setMaxListeners(0, cancelled);
   try {
     await writeFile(plates, '');
     await writeFile(overview, '');

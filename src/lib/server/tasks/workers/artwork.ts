@@ -3,8 +3,8 @@ import { writeFile } from 'node:fs/promises';
 import * as mupdf from 'mupdf';
 import sharp from 'sharp';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
-import { ArtworkError, isCutName, type ArtworkFacts } from '$core/artwork/facts';
-import { finishedBox, forwarding, pageBoxes, spotNames } from '$core/artwork/page';
+import { ArtworkError, type ArtworkFacts } from '$core/artwork/facts';
+import { cutSpace, finishedBox, forwarding, pageBoxes, without } from '$core/artwork/page';
 import { fontsNotEmbedded, LIMITS, readPageFacts } from '$core/artwork/read-facts';
 import { svgToPdf } from '$core/artwork/svg';
 import { MM_PER_POINT } from '$core/units/length';
@@ -73,18 +73,7 @@ export function preview({ pdf, page: index, cutNames, widthPx, bleedMm }: Previe
     const pixmap = new mupdf.Pixmap(mupdf.ColorSpace.DeviceRGB, [0, 0, width, height], false);
     pixmap.clear(255);
     const draw = new mupdf.DrawDevice(mupdf.Matrix.identity, pixmap);
-    const forward = forwarding(draw);
-    const isCut = (space: mupdf.ColorSpace) => {
-      const names = spotNames(space);
-      return names.length === 1 && isCutName(names[0] ?? '', cutNames);
-    };
-    const device = new mupdf.Device({
-      ...forward,
-      fillPath: (...call) => isCut(call[3]) || forward.fillPath(...call),
-      strokePath: (...call) => isCut(call[3]) || forward.strokePath(...call),
-      fillText: (...call) => isCut(call[2]) || forward.fillText(...call),
-      strokeText: (...call) => isCut(call[3]) || forward.strokeText(...call)
-    });
+    const device = new mupdf.Device(without(forwarding(draw), cutSpace(cutNames)));
     page.runPageContents(device, [scale, 0, 0, scale, -x0 * scale, -y0 * scale]);
     device.close();
     draw.close();

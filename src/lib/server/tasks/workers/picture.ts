@@ -1,7 +1,7 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { deflate } from 'node:zlib';
-import sharp from 'sharp';
+import sharp, { type Metadata } from 'sharp';
 import { ArtworkError, type ArtworkFacts } from '$core/artwork/facts';
 import { LIMITS } from '$core/artwork/read-facts';
 import { picturePdf, type PdfPicture } from '$core/artwork/picture-pdf';
@@ -19,7 +19,7 @@ const MOST_PIXELS = 250e6;
  */
 export async function pictureToPdf(path: string, format: ArtworkFacts['format'], out: string): Promise<string[]> {
   const notes: string[] = [];
-  let meta: sharp.Metadata;
+  let meta: Metadata;
   try {
     meta = await sharp(path, { limitInputPixels: false }).metadata();
   } catch (error) {

@@ -1,0 +1,210 @@
+import PDFDocument from 'pdfkit';
+import sharp from 'sharp';
+import { seededRandom } from '$core/screening/void-and-cluster';
+
+/** Made-up artwork of a sign shop in a small ferry port before its lantern regatta, drawn by script. */
+
+const MM = 72 / 25.4;
+type Cmyk = [number, number, number, number];
+type Doc = PDFKit.PDFDocument;
+
+const NAVY: Cmyk = [100, 75, 20, 35];
+const SEA: Cmyk = [75, 20, 15, 0];
+const SAND: Cmyk = [4, 12, 38, 0];
+const LANTERN: Cmyk = [0, 45, 90, 0];
+const RED: Cmyk = [10, 95, 85, 0];
+const FOAM: Cmyk = [12, 2, 4, 0];
+const BLACK: Cmyk = [0, 0, 0, 100];
+const WHITE: Cmyk = [0, 0, 0, 0];
+
+interface PageSize {
+  width: number;
+  height: number;
+  bleed: number;
+  /** Adds the lines for the knife in this spot colour. */
+  cut?: (doc: Doc) => void;
+  cutName?: string;
+}
+
+/** A PDF page with trim and bleed boxes; `draw` has the trim's corner as its origin, in mm. */
+export async function pdf(size: PageSize, draw: (doc: Doc) => void): Promise<Buffer> {
+  const { width, height, bleed } = size;
+  const doc = new PDFDocument({ size: [(width + 2 * bleed) * MM, (height + 2 * bleed) * MM], margin: 0 });
+  const chunks: Buffer[] = [];
+  doc.on('data', (chunk: Buffer) => chunks.push(chunk));
+  const done = new Promise((resolve) => doc.on('end', resolve));
+  const page = doc.page as unknown as { dictionary: { data: Record<string, unknown> } };
+  page.dictionary.data['TrimBox'] = [bleed * MM, bleed * MM, (bleed + width) * MM, (bleed + height) * MM];
+  page.dictionary.data['BleedBox'] = [0, 0, (width + 2 * bleed) * MM, (height + 2 * bleed) * MM];
+  doc.save();
+  doc.scale(MM).translate(bleed, bleed);
+  draw(doc);
+  if (size.cut) {
+    const name = size.cutName ?? 'CutContour';
+    doc.addSpotColor(name, 0, 100, 0, 0);
+    size.cut(doc);
+    doc.lineWidth(0.1).stroke(name as unknown as PDFKit.Mixins.ColorValue);
+  }
+  doc.restore();
+  doc.end();
+  await done;
+  return Buffer.concat(chunks);
+}
+
+/** Text centred in a box, as large as fits its width. */
+function line(doc: Doc, text: string, x: number, y: number, width: number, size: number, colour: Cmyk, font = 'Helvetica-Bold'): void {
+  doc.font(font).fontSize(size).fillColor(colour);
+  const natural = doc.widthOfString(text);
+  const fitted = Math.min(size, (size * width) / natural);
+  doc.fontSize(fitted).text(text, x + (width - doc.widthOfString(text)) / 2, y, { lineBreak: false });
+}
+
+function lantern(doc: Doc, cx: number, cy: number, r: number, colour: Cmyk): void {
+  doc.ellipse(cx, cy, r * 0.8, r).fill(colour);
+  for (let i = -2; i <= 2; i++) {
+    const w = Math.abs(r * 0.8 * Math.sin((i * Math.PI) / 6));
+    if (w > 0) doc.ellipse(cx, cy, w, r).lineWidth(r * 0.035).stroke([0, 60, 100, 10] as unknown as PDFKit.Mixins.ColorValue);
+  }
+  doc.rect(cx - r * 0.3, cy - r * 1.12, r * 0.6, r * 0.16).fill(NAVY);
+  doc.rect(cx - r * 0.3, cy + r * 0.96, r * 0.6, r * 0.16).fill(NAVY);
+  doc.moveTo(cx, cy - r * 1.12).lineTo(cx, cy - r * 1.5).lineWidth(r * 0.05).stroke(NAVY);
+}
+
+function waves(doc: Doc, x: number, y: number, width: number, rows: number, pitch: number, colour: Cmyk): void {
+  for (let row = 0; row < rows; row++) {
+    doc.moveTo(x, y + row * pitch);
+    for (let at = x; at < x + width; at += pitch * 2) {
+      doc.quadraticCurveTo(at + pitch / 2, y + row * pitch - pitch * 0.5, at + pitch, y + row * pitch);
+      doc.quadraticCurveTo(at + pitch * 1.5, y + row * pitch + pitch * 0.5, at + pitch * 2, y + row * pitch);
+    }
+    doc.lineWidth(pitch * 0.14).stroke(colour);
+  }
+}
+
+/** A round berth marker with a contour around it and an eyelet hole within. */
+export const berthMarker = (number = 9) =>
+  pdf(
+    {
+      width: 90,
+      height: 90,
+      bleed: 3,
+      cut: (doc) => doc.circle(45, 45, 43).circle(45, 8, 2.5)
+    },
+    (doc) => {
+      doc.rect(-3, -3, 96, 96).fill(NAVY);
+      doc.circle(45, 45, 38).fill(FOAM);
+      doc.circle(45, 45, 35).lineWidth(1.2).stroke(NAVY);
+      waves(doc, 17, 66, 52, 2, 4, SEA);
+      line(doc, 'BERTH', 20, 20, 50, 11, NAVY);
+      line(doc, String(number), 20, 29, 50, 42, RED);
+    }
+  );
+
+/** A sail-shaped sticker for dinghies. */
+export const sailSticker = () =>
+  pdf(
+    {
+      width: 120,
+      height: 160,
+      bleed: 3,
+      cutName: 'Kiss Cut',
+      cut: (doc) => doc.moveTo(60, 6).bezierCurveTo(100, 50, 114, 100, 110, 132).lineTo(12, 138).bezierCurveTo(36, 100, 52, 50, 60, 6).closePath()
+    },
+    (doc) => {
+      doc.rect(-3, -3, 126, 166).fill(WHITE);
+      doc.moveTo(60, 2).bezierCurveTo(104, 50, 118, 100, 114, 136).lineTo(6, 142).bezierCurveTo(32, 100, 48, 50, 60, 2).fill(SEA);
+      doc.moveTo(60, 20).bezierCurveTo(92, 60, 104, 100, 102, 120).lineTo(28, 124).bezierCurveTo(44, 92, 56, 54, 60, 20).fill(SAND);
+      lantern(doc, 68, 88, 18, LANTERN);
+      line(doc, 'REGATTA 27', 28, 122, 70, 9, NAVY);
+    }
+  );
+
+export const chandleryWindow = () =>
+  pdf({ width: 1200, height: 800, bleed: 0 }, (doc) => {
+    doc.rect(0, 0, 1200, 800).fill(FOAM);
+    waves(doc, 0, 600, 1190, 6, 32, SEA);
+    doc.rect(0, 0, 1200, 110).fill(NAVY);
+    line(doc, 'GULLWAY CHANDLERY', 40, 24, 1120, 76, WHITE);
+    line(doc, 'rope · brass · oilskins · charts', 200, 150, 800, 52, NAVY, 'Helvetica');
+    for (let i = 0; i < 7; i++) lantern(doc, 130 + i * 157, 390 + (i % 2) * 34, 62, i % 3 === 0 ? RED : LANTERN);
+  });
+
+export const pierBanner = () =>
+  pdf({ width: 3200, height: 900, bleed: 0 }, (doc) => {
+    const sky = doc.linearGradient(0, 0, 0, 900);
+    sky.stop(0, [95, 80, 30, 40]).stop(0.65, [40, 60, 20, 0]).stop(1, [0, 45, 80, 0]);
+    doc.rect(0, 0, 3200, 900).fill(sky);
+    for (let i = 0; i < 14; i++) lantern(doc, 120 + i * 228, 240 + Math.sin(i * 0.9) * 70, 84, i % 4 === 0 ? RED : LANTERN);
+    waves(doc, 0, 800, 3190, 3, 44, [80, 40, 10, 10]);
+    line(doc, 'LANTERN REGATTA', 260, 420, 2680, 250, WHITE);
+    line(doc, 'Gullway harbour · last Saturday of August · from dusk', 400, 670, 2400, 84, SAND, 'Helvetica');
+  });
+
+/** A menu with a photograph-like picture and small black text. */
+export async function menuBoard(): Promise<Buffer> {
+  const picture = await harbourPicture(1500, 640);
+  return pdf({ width: 600, height: 900, bleed: 5 }, (doc) => {
+    doc.rect(-5, -5, 610, 910).fill(SAND);
+    doc.image(picture, -5, -5, { width: 610, height: 262 });
+    line(doc, 'The Tea Room on the Slip', 40, 290, 520, 52, NAVY);
+    const items: [string, string][] = [
+      ['Pot of harbour blend', '3.20'],
+      ['Saffron bun, warm', '2.80'],
+      ['Crab toast with dill', '9.40'],
+      ['Kelp and potato soup', '6.90'],
+      ['Ginger parkin', '3.10'],
+      ['Ferryman’s breakfast', '11.50']
+    ];
+    items.forEach(([name, price], i) => {
+      const y = 390 + i * 66;
+      doc.font('Helvetica').fontSize(30).fillColor(BLACK).text(name, 60, y, { lineBreak: false });
+      doc.text(price, 480, y, { width: 70, align: 'right', lineBreak: false });
+      doc.moveTo(60, y + 40).lineTo(550, y + 40).lineWidth(0.6).stroke(SEA);
+    });
+    doc.fontSize(14).fillColor(BLACK).text('Tell us of allergies. Open from the first ferry to the last.', 60, 826, { lineBreak: false });
+  });
+}
+
+export const gangwayHoarding = () =>
+  pdf({ width: 1800, height: 1000, bleed: 0 }, (doc) => {
+    doc.rect(0, 0, 1800, 1000).fill([0, 8, 85, 0]);
+    for (let i = -6; i < 22; i++) doc.moveTo(i * 120, 1000).lineTo(i * 120 + 60, 1000).lineTo(i * 120 + 160, 860).lineTo(i * 120 + 100, 860).fill(BLACK);
+    line(doc, 'MIND THE GANGWAY', 80, 160, 1640, 190, BLACK);
+    line(doc, 'It moves with the tide', 80, 420, 1640, 120, RED, 'Helvetica');
+    doc.moveTo(560, 760).lineTo(1240, 640).lineWidth(26).stroke(NAVY);
+    doc.circle(560, 770, 34).fill(NAVY);
+    doc.circle(1240, 650, 34).fill(NAVY);
+  });
+
+/** A soft evening over water, as pixels. */
+export async function harbourPicture(width: number, height: number): Promise<Buffer> {
+  const random = seededRandom(27);
+  const small = { w: 48, h: 24 };
+  const raw = Buffer.alloc(small.w * small.h * 3);
+  for (let y = 0; y < small.h; y++) {
+    for (let x = 0; x < small.w; x++) {
+      const t = y / small.h;
+      const at = (y * small.w + x) * 3;
+      const grain = random() * 26;
+      raw[at] = Math.min(255, 60 + 190 * Math.sin(Math.PI * t) + grain * (t > 0.6 ? 2 : 0.3));
+      raw[at + 1] = Math.min(255, 80 + 90 * Math.sin(Math.PI * t) + grain);
+      raw[at + 2] = Math.min(255, 140 - 50 * Math.sin(Math.PI * t) + grain);
+    }
+  }
+  return sharp(raw, { raw: { width: small.w, height: small.h, channels: 3 } })
+    .resize(width, height, { kernel: 'cubic' })
+    .jpeg({ quality: 88 })
+    .toBuffer();
+}
+
+export const buoyTagSvg = (): string => `<svg xmlns="http://www.w3.org/2000/svg" xmlns:inkscape="http://www.inkscape.org/namespaces/inkscape" width="60mm" height="100mm" viewBox="0 0 60 100">
+  <rect width="60" height="100" fill="#c9a24a"/>
+  <rect x="4" y="4" width="52" height="92" rx="6" fill="none" stroke="#6b4f16" stroke-width="1.4"/>
+  <circle cx="30" cy="14" r="4" fill="#ffffff"/>
+  <text x="30" y="48" font-family="Helvetica" font-size="20" font-weight="bold" text-anchor="middle" fill="#3a2a08">B 41</text>
+  <text x="30" y="62" font-family="Helvetica" font-size="7" text-anchor="middle" fill="#3a2a08">GULLWAY MOORINGS</text>
+  <g inkscape:label="Through Cut" fill="#000">
+    <rect x="2" y="2" width="56" height="96" rx="8"/>
+    <circle cx="30" cy="14" r="2.5"/>
+  </g>
+</svg>`;

@@ -1,0 +1,79 @@
+import { berthMarker, buoyTagSvg, chandleryWindow, gangwayHoarding, harbourPicture, menuBoard, pierBanner, sailSticker } from './artwork';
+import { Shop } from '$lib/server/shop';
+import type { DocketChoices } from '$lib/model';
+
+/**
+ * Fills an empty data folder with a day's made-up work, or finds the stand-ins again in one that is filled.
+ * Settings by environment: ZING_DATA, PRINTER_URL, CUTTER_URL.
+ */
+
+const { ZING_DATA: folder, PRINTER_URL: printerUrl, CUTTER_URL: cutterUrl } = process.env;
+if (!folder || !printerUrl || !cutterUrl) throw new Error('ZING_DATA, PRINTER_URL and CUTTER_URL say what to fill.');
+
+const MODE = { name: '720 × 720, 8 passes', dpi: 720, passes: 8 };
+
+async function settle(look: () => boolean, seconds = 120): Promise<void> {
+  const end = Date.now() + seconds * 1000;
+  while (!look()) {
+    if (Date.now() > end) throw new Error('The demo data could not be made in time.');
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}
+
+async function* bytesOf(content: Uint8Array | string): AsyncGenerator<Uint8Array> {
+  yield await Promise.resolve(typeof content === 'string' ? Buffer.from(content) : content);
+}
+
+async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<void> {
+  shop.changeSettings({ ...shop.settings, shopName: 'Gullway Signs' });
+  const printer = shop.machines.add('printer', 'Petrel 13', printerUrl);
+  shop.machines.add('cutter', 'Tern 130', cutterUrl);
+  const gloss = shop.conditions.add(printer, shop.conditions.addMedia('Gloss white film', 'gloss', 6.4), MODE);
+  const matt = shop.conditions.add(printer, shop.conditions.addMedia('Matt banner', 'matt', 3.9), MODE);
+  shop.start();
+  await shop.machines.lookNow();
+
+  const files: [string, () => Promise<Uint8Array> | string][] = [
+    ['Berth marker 9.pdf', () => berthMarker(9)],
+    ['Berth marker 14.pdf', () => berthMarker(14)],
+    ['Sail sticker regatta.pdf', sailSticker],
+    ['Chandlery window.pdf', chandleryWindow],
+    ['Tea room menu.pdf', menuBoard],
+    ['Gangway hoarding.pdf', gangwayHoarding],
+    ['Pier banner.pdf', pierBanner],
+    ['Buoy tag B41.svg', buoyTagSvg],
+    ['Harbour evening.jpg', () => harbourPicture(3000, 1400)],
+    ['Invoice scan.dat', () => 'not a picture']
+  ];
+  const ids: Record<string, number> = {};
+  for (const [name, make] of files) ids[name] = (await shop.artworks.take(name, bytesOf(await make()))).id;
+  await settle(() => shop.artworks.list().every((artwork) => artwork.state !== 'reading') && shop.conditions.list().every((c) => c.hasProfile));
+
+  const docket = (file: string, customer: string, over: Partial<DocketChoices>) => shop.dockets.add(ids[file] ?? 0, 0, { conditionId: gloss, ...over }, customer);
+  const berth9 = docket('Berth marker 9.pdf', 'Harbour office', { copies: 24 });
+  docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
+  const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 21 });
+  const window = docket('Chandlery window.pdf', 'Gullway Chandlery', {});
+  docket('Tea room menu.pdf', 'Tea Room on the Slip', { copies: 2 });
+  docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: matt });
+  docket('Pier banner.pdf', 'Regatta committee', { conditionId: matt, mayTurn: true });
+  docket('Buoy tag B41.svg', 'Gullway Moorings', { copies: 12 });
+
+  // One run is printed and waits for the cutter, one is RIPped, one is being laid out.
+  const printed = shop.runs.add([berth9.id]);
+  await shop.tasks.ended(shop.runs.rip(printed).id);
+  const prints = shop.printing.start(printed, printer, 1);
+  await settle(() => prints.every((print) => shop.printing.get(print.id).endedAt !== null));
+  const ready = shop.runs.add([sail.id, window.id]);
+  await shop.tasks.ended(shop.runs.rip(ready).id);
+}
+
+const shop = new Shop(folder);
+const machines = shop.machines.rows();
+if (machines.length === 0) {
+  process.stdout.write('Making the demo data: artwork, profiles, a printed run. This takes about a minute.\n');
+  await fill(shop, printerUrl, cutterUrl);
+} else {
+  for (const machine of machines) shop.machines.moveTo(machine.id, machine.kind === 'printer' ? printerUrl : cutterUrl);
+}
+await shop.close();

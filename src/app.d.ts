@@ -1,0 +1,14 @@
+import type { Shop } from '$lib/server/shop';
+
+declare global {
+  namespace App {
+    interface Locals {
+      shop: Shop;
+    }
+    interface Error {
+      message: string;
+    }
+  }
+}
+
+export {};

@@ -1,0 +1,16 @@
+import { z } from 'zod';
+import { call } from '$lib/server/api';
+import { Problem } from '$lib/server/problem';
+
+export const GET = call({ summary: 'All artwork' }, ({ shop }) => shop.artworks.list());
+
+/** The file is the body itself, so that nothing holds it in memory. */
+export const POST = call(
+  { summary: 'Take in a file: the request body is the file', query: z.object({ name: z.string().min(1).max(250) }) },
+  async ({ shop, query, event }) => {
+    const { body } = event.request;
+    if (!body) throw new Problem(400, 'There is no file in the request.');
+    const name = query.name.replace(/[\\/\u0000-\u001f]/g, ' ').trim() || 'unnamed';
+    return shop.artworks.take(name, body as unknown as AsyncIterable<Uint8Array>);
+  }
+);

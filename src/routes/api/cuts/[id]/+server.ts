@@ -1,0 +1,9 @@
+import { z } from 'zod';
+import { KnifeChoice } from '$lib/model';
+import { call, idOf } from '$lib/server/api';
+
+export const GET = call({ summary: 'One cut task, and what has been cut of it' }, async ({ shop, event }) => {
+  const id = idOf(event);
+  return { ...shop.cutting.get(id), asCut: await shop.cutting.asCut(id) };
+});
+export const PUT = call({ summary: 'Set the knife', body: z.object({ knife: KnifeChoice }) }, ({ shop, event, body }) => shop.cutting.setKnife(idOf(event), body.knife));

@@ -1,0 +1,12 @@
+import { z } from 'zod';
+import { RunRule } from '$lib/model';
+import { call, idOf } from '$lib/server/api';
+
+const Change = z.object({ version: z.int(), rule: RunRule.optional(), docketIds: z.array(z.int()).max(500).optional() });
+
+export const GET = call({ summary: 'One run' }, ({ shop, event }) => shop.runs.get(idOf(event)));
+export const PUT = call({ summary: 'Change the rule or the dockets of a run', body: Change }, ({ shop, event, body }) => {
+  const { version, ...change } = body;
+  return shop.runs.change(idOf(event), version, change);
+});
+export const DELETE = call({ summary: 'Delete a run that was not printed' }, ({ shop, event }) => shop.runs.remove(idOf(event)));

@@ -1,0 +1,14 @@
+import { z } from 'zod';
+import { call, idOf } from '$lib/server/api';
+import { inkAt } from '$lib/server/plates';
+import { Problem } from '$lib/server/problem';
+
+export const GET = call(
+  { summary: 'Ink at a point of a run, pixels from its top left', query: z.object({ x: z.coerce.number().int().min(0), y: z.coerce.number().int().min(0) }) },
+  async ({ shop, event, query }) => {
+    const id = idOf(event);
+    const { result } = shop.runs.get(id);
+    if (!result) throw new Problem(409, 'This run has not been RIPped.');
+    return { inks: await inkAt(shop.runs.plates(id).overview, result, query.x, query.y) };
+  }
+);

@@ -1,0 +1,47 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+/** Starts stand-ins as processes of their own, and gives their addresses. */
+
+export interface StandIn {
+  url: string;
+  hpglPort: number;
+  stop: () => void;
+}
+
+export function startStandIn(name: 'printer' | 'cutter', env: Record<string, string> = {}): Promise<StandIn> {
+  const child: ChildProcess = spawn(process.execPath, [`dist-node/${name}.js`], {
+    env: { ...process.env, PORT: '0', SPEED: 'full', ...env },
+    stdio: ['ignore', 'pipe', 'inherit']
+  });
+  return new Promise((resolve, reject) => {
+    child.once('exit', (code) => reject(new Error(`The ${name} stopped with ${code}.`)));
+    child.stdout?.once('data', (line: Buffer) => {
+      const { port, hpglPort } = JSON.parse(line.toString()) as { port: number; hpglPort?: number };
+      resolve({ url: `http://127.0.0.1:${port}`, hpglPort: hpglPort ?? 0, stop: () => child.kill() });
+    });
+  });
+}
+
+/** A folder of its own that is gone afterwards. */
+export function temporaryFolder(): { path: string; remove: () => void } {
+  const path = mkdtempSync(join(tmpdir(), 'zing-test-'));
+  return { path, remove: () => rmSync(path, { recursive: true, force: true }) };
+}
+
+/** Looks again and again until something is so. @throws after `seconds` */
+export async function until<T>(look: () => T | Promise<T>, seconds = 60): Promise<NonNullable<T>> {
+  const end = Date.now() + seconds * 1000;
+  for (;;) {
+    const found = await look();
+    if (found) return found;
+    if (Date.now() > end) throw new Error(`This did not come true in ${seconds} s: ${look.toString().slice(0, 200)}`);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
+
+export async function* oneChunk(bytes: Uint8Array | string): AsyncGenerator<Uint8Array> {
+  yield await Promise.resolve(typeof bytes === 'string' ? new TextEncoder().encode(bytes) : bytes);
+}
