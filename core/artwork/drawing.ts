@@ -40,13 +40,18 @@ export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames
   const forward = forwarding(into);
   const { target } = inks;
 
+  // The interpreter does not tell a device of default colour spaces, so that plain ones are given their profile here.
+  const sources: Record<string, mupdf.ColorSpace> = {
+    DeviceRGB: new mupdf.ColorSpace(inks.sources.rgb, 'source-rgb'),
+    DeviceCMYK: new mupdf.ColorSpace(inks.sources.cmyk, 'source-cmyk')
+  };
   /** Grey and black-only lettering and line work is printed with black alone. */
   const settled = (space: mupdf.ColorSpace, color: mupdf.Color): [mupdf.ColorSpace, mupdf.Color] => {
     if (space.isGray() && !space.isDeviceN()) return [target, [0, 0, 0, at(inks.blackForGrey, color[0] ?? 0)]];
     if (space.isCMYK() && !space.isDeviceN() && !color[0] && !color[1] && !color[2]) {
       return [target, [0, 0, 0, at(inks.blackForTint, color[3] ?? 0)]];
     }
-    return [space, color];
+    return [sources[space.getName()] ?? space, color];
   };
   const prepared = new Map<number, mupdf.Image>();
   const picture = (image: mupdf.Image): mupdf.Image => {
@@ -148,7 +153,10 @@ export function drawInto(pixmap: mupdf.Pixmap, drawing: Drawing, matrix: mupdf.M
   }
 }
 
-/** Gives every resource dictionary of a page default colour spaces (PDF 32000-1, 8.6.5.6), and spot colours managed alternates. */
+/**
+ * Gives what a page draws with colour profiles where it names plain device colours: pictures, gradients, groups, and what
+ * spot colours and palettes stand on. Colours of single objects are settled as they are drawn.
+ */
 export function manageColours(document: mupdf.PDFDocument, index: number, sources: InkSpace['sources']): void {
   const profile = (bytes: Uint8Array, components: number, alternate: string) => {
     const stream = document.addStream(bytes, { N: components });
@@ -158,59 +166,56 @@ export function manageColours(document: mupdf.PDFDocument, index: number, source
     space.push(stream);
     return document.addObject(space);
   };
-  const defaults: Record<string, mupdf.PDFObject> = {
+  const managed: Record<string, mupdf.PDFObject> = {
     DeviceRGB: profile(sources.rgb, 3, 'DeviceRGB'),
     DeviceCMYK: profile(sources.cmyk, 4, 'DeviceCMYK'),
     DeviceGray: profile(sources.grey, 1, 'DeviceGray')
   };
   const done = new Set<number>();
-
-  const settleSpace = (space: mupdf.PDFObject) => {
-    if (!space.isArray()) return;
-    const kind = space.get(0).toString();
-    const base = kind === '/Indexed' ? 1 : kind === '/Separation' || kind === '/DeviceN' ? 2 : -1;
-    if (base < 0) return;
-    const under = space.get(base);
-    const managed = under.isName() ? defaults[under.asName()] : undefined;
-    if (managed) space.put(base, managed);
+  const isNew = (object: mupdf.PDFObject) => {
+    if (!object.isIndirect()) return true;
+    if (done.has(object.asIndirect())) return false;
+    done.add(object.asIndirect());
+    return true;
   };
-  const visit = (resources: mupdf.PDFObject, owner: mupdf.PDFObject) => {
-    let dictionary = resources;
-    if (!dictionary.isDictionary()) {
-      dictionary = document.newDictionary();
-      owner.put('Resources', dictionary);
+
+  /** Replaces a device colour space that stands at `key`, or under the spot colour or palette that does. */
+  const settle = (owner: mupdf.PDFObject, key: string | number) => {
+    const space = owner.get(key);
+    if (space.isName()) {
+      const better = managed[space.asName()];
+      if (better) owner.put(key, better);
+    } else if (space.isArray()) {
+      const kind = space.get(0).toString();
+      if (kind === '/Indexed') settle(space, 1);
+      else if (kind === '/Separation' || kind === '/DeviceN') settle(space, 2);
     }
-    if (dictionary.isIndirect()) {
-      if (done.has(dictionary.asIndirect())) return;
-      done.add(dictionary.asIndirect());
-    }
-    let spaces = dictionary.get('ColorSpace');
-    if (!spaces.isDictionary()) {
-      spaces = document.newDictionary();
-      dictionary.put('ColorSpace', spaces);
-      spaces = dictionary.get('ColorSpace');
-    }
-    spaces.forEach((space) => settleSpace(space.resolve()));
-    for (const [name, space] of Object.entries({ DefaultRGB: 'DeviceRGB', DefaultCMYK: 'DeviceCMYK', DefaultGray: 'DeviceGray' })) {
-      if (spaces.get(name).isNull()) spaces.put(name, defaults[space]);
-    }
-    for (const group of ['XObject', 'Pattern']) {
-      dictionary.get(group).forEach((item) => {
-        if (item.isIndirect()) {
-          if (done.has(item.asIndirect())) return;
-          done.add(item.asIndirect());
-        }
-        const object = item.resolve();
-        const subtype = object.get('Subtype').toString();
-        if (subtype === '/Image') {
-          const space = object.get('ColorSpace');
-          if (space.isArray()) settleSpace(space.resolve());
-        } else if (subtype === '/Form' || !object.get('PatternType').isNull()) {
-          if (object.isStream()) visit(object.get('Resources'), object);
-        }
-      });
-    }
+  };
+  const visit = (owner: mupdf.PDFObject, resources: mupdf.PDFObject) => {
+    const group = owner.get('Group');
+    if (group.isDictionary()) settle(group, 'CS');
+    if (!resources.isDictionary() || !isNew(resources)) return;
+    const each = (kind: string, act: (object: mupdf.PDFObject, name: string | number) => void) => {
+      const list = resources.get(kind);
+      if (list.isDictionary()) list.forEach((item, name) => act(item.resolve(), name));
+    };
+    const spaces = resources.get('ColorSpace');
+    if (spaces.isDictionary()) spaces.forEach((space, name) => space.resolve().isArray() && settle(spaces, name));
+    each('Shading', (shading) => settle(shading, 'ColorSpace'));
+    each('Pattern', (pattern) => {
+      const shading = pattern.get('Shading');
+      if (!shading.isNull()) settle(shading, 'ColorSpace');
+      else if (pattern.isStream() && isNew(pattern)) visit(pattern, pattern.get('Resources'));
+    });
+    each('XObject', (object) => {
+      if (object.get('Subtype').toString() === '/Image') settle(object, 'ColorSpace');
+      else if (isNew(object)) visit(object, object.get('Resources'));
+    });
+    each('ExtGState', (state) => {
+      const form = state.get('SMask').isDictionary() ? state.get('SMask', 'G') : undefined;
+      if (form?.isStream() && isNew(form)) visit(form, form.get('Resources'));
+    });
   };
   const page = document.findPage(index);
-  visit(page.getInheritable('Resources'), page);
+  visit(page, page.getInheritable('Resources'));
 }

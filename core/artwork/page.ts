@@ -54,13 +54,16 @@ export function pageBoxes(page: mupdf.Page): PageBoxes {
 /** The box that gives the finished size: the trim box, which is the page itself where none is set. */
 export const finishedBox = (boxes: PageBoxes): mupdf.Rect => boxes.trim;
 
-/** A spot colour's name, or all names of a many-ink colour; none for an ordinary colour space. */
+/**
+ * A spot colour's name, or all names of a many-ink colour; none for an ordinary colour space. The interpreter writes
+ * `Separation(base,NAME)`, where the base may be a profile whose own name has commas: the last part is taken.
+ */
 export function spotNames(colourSpace: mupdf.ColorSpace | null): string[] {
   if (!colourSpace?.isDeviceN()) return [];
   const name = colourSpace.getName();
-  const separation = /^Separation\([^,]*,(.*)\)$/s.exec(name);
-  if (separation?.[1] !== undefined) return [separation[1]];
-  const many = /^DeviceN\((?:[^,]*,)?(.*)\)$/s.exec(name);
+  const separation = /^Separation\((?:.*,)?(.*)\)$/s.exec(name);
+  if (separation) return [separation[1] ?? name];
+  const many = /^DeviceN\((.*)\)$/s.exec(name);
   return many?.[1]?.split(',').map((part) => part.trim()) ?? [name];
 }
 
@@ -161,10 +164,10 @@ export function without(forward: DrawingCalls, leftOut: (space: mupdf.ColorSpace
   };
 }
 
-/** Tells cut lines by their one spot colour. */
+/** Tells cut lines by their one spot colour, also where its name has commas. */
 export function cutSpace(cutNames: readonly string[]): (space: mupdf.ColorSpace) => boolean {
   return (space) => {
-    const names = spotNames(space);
-    return names.length === 1 && isCutName(names[0] ?? '', cutNames);
+    const parts = /^Separation\((.*)\)$/s.exec(space.isDeviceN() ? space.getName() : '')?.[1]?.split(',') ?? [];
+    return parts.some((_, i) => isCutName(parts.slice(i).join(','), cutNames));
   };
 }

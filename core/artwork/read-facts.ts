@@ -2,8 +2,8 @@ import * as mupdf from 'mupdf';
 import { apply, chain, type Matrix } from '../geometry/matrix';
 import { bounds, flatten } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
-import { ArtworkError, isCutName, type CutPath, type PageFacts } from './facts';
-import { finishedBox, pageBoxes, readPath, reason, spotNames } from './page';
+import { ArtworkError, type CutPath, type PageFacts } from './facts';
+import { cutSpace, finishedBox, pageBoxes, readPath, reason, spotNames } from './page';
 
 export const LIMITS = {
   pages: 2000,
@@ -34,6 +34,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
   const colourSpaces = new Set<string>();
   const spots = new Set<string>();
   const cutPaths: CutPath[] = [];
+  const isCut = cutSpace(cutNames);
   let objects = 0;
 
   const seen = (space: mupdf.ColorSpace | null): boolean => {
@@ -41,7 +42,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
     const names = spotNames(space);
     names.filter((name) => name !== 'None' && name !== 'All').forEach((name) => spots.add(name));
     if (space && names.length === 0) colourSpaces.add(spaceName(space));
-    return names.length === 1 && isCutName(names[0] ?? '', cutNames);
+    return !!space && isCut(space);
   };
   const cut = (path: mupdf.Path, ctm: Matrix, space: mupdf.ColorSpace) => {
     const outline = readPath(path, chain(ctm, toMm));

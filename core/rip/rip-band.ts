@@ -180,7 +180,7 @@ export class BandRipper {
         const at = Math.floor(r / 8) * cells * 4;
         for (let ink = 0; ink < 4; ink++) {
           const sums = kernels.words(this.#sums + ink * cells * 4, cells);
-          for (let x = 0; x < cells; x++) overview[at + x * 4 + ink] = (sums[x] as number) >> 8;
+          for (let x = 0; x < cells; x++) overview[at + x * 4 + ink] = ((sums[x] as number) + 128) >> 8;
           sums.fill(0);
         }
       }
