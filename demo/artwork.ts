@@ -132,7 +132,12 @@ export const chandleryWindow = () =>
 export const pierBanner = () =>
   pdf({ width: 3200, height: 900, bleed: 0 }, (doc) => {
     const sky = doc.linearGradient(0, 0, 0, 900);
-    sky.stop(0, [95, 80, 30, 40]).stop(0.65, [40, 60, 20, 0]).stop(1, [0, 45, 80, 0]);
+    const stops: [number, Cmyk][] = [
+      [0, [95, 80, 30, 40]],
+      [0.65, [40, 60, 20, 0]],
+      [1, [0, 45, 80, 0]]
+    ];
+    stops.forEach(([at, colour]) => sky.stop(at, colour as unknown as string));
     doc.rect(0, 0, 3200, 900).fill(sky);
     for (let i = 0; i < 14; i++) lantern(doc, 120 + i * 228, 240 + Math.sin(i * 0.9) * 70, 84, i % 4 === 0 ? RED : LANTERN);
     waves(doc, 0, 800, 3190, 3, 44, [80, 40, 10, 10]);

@@ -186,7 +186,12 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
   if (request.method === 'GET' && path === '/models') return sendJson(response, 200, MEDIA_MODELS);
   if (request.method === 'POST' && path === '/media') {
     printer.media = Media.parse(await readJson(request));
+    printer.keep();
     return sendJson(response, 200, printer.media);
+  }
+  if (request.method === 'POST' && path === '/speed') {
+    printer.speedUp = z.object({ speed: z.number().min(0.1).max(1e6) }).parse(await readJson(request)).speed;
+    return sendJson(response, 200, {});
   }
   if (request.method === 'POST' && path === '/faults') {
     Object.assign(printer.faults, FaultChange.parse(await readJson(request)));
@@ -214,4 +219,7 @@ function port(): number {
 }
 
 server.listen(Number(process.env.PORT ?? 0), '127.0.0.1', () => process.stdout.write(`${JSON.stringify({ ready: 'printer', port: port() })}\n`));
-process.on('SIGTERM', () => process.exit(0));
+process.on('SIGTERM', () => {
+  printer.keep();
+  process.exit(0);
+});

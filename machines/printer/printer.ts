@@ -1,5 +1,5 @@
-import { createWriteStream } from 'node:fs';
-import { appendFile, mkdir, rm } from 'node:fs/promises';
+import { createWriteStream, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { appendFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -57,16 +57,35 @@ export class Printer {
   media: LoadedMedia;
   lostUntil = 0;
   readonly #folder: string;
-  readonly #speedUp: number;
+  /** How many times faster than life; Infinity for as fast as can be. */
+  speedUp: number;
   readonly #kernels: Kernels;
   #working = false;
 
-  /** @param speedUp how many times faster than the machine would be; Infinity for as fast as can be */
   constructor(folder: string, kernels: WebAssembly.Module, media: LoadedMedia, speedUp: number) {
     this.#folder = folder;
     this.#kernels = new Kernels(kernels);
     this.media = media;
-    this.#speedUp = speedUp;
+    this.speedUp = speedUp;
+    mkdirSync(folder, { recursive: true });
+    this.#remember();
+  }
+
+  get #memory(): string {
+    return join(this.#folder, 'state.json');
+  }
+
+  /** A machine that is switched off and on again knows its roll, its inks and its jobs. */
+  #remember(): void {
+    if (!existsSync(this.#memory)) return;
+    const kept = JSON.parse(readFileSync(this.#memory, 'utf8')) as { media: LoadedMedia; inkMl: number[]; jobs: PrinterJob[] };
+    this.media = kept.media;
+    this.inkMl.splice(0, this.inkMl.length, ...kept.inkMl);
+    this.jobs.push(...kept.jobs.map((job) => (job.state < JOB_STATE.cancelled ? { ...job, state: JOB_STATE.aborted, reason: 'aborted-by-system' } : job)));
+  }
+
+  keep(): void {
+    writeFileSync(this.#memory, JSON.stringify({ media: this.media, inkMl: this.inkMl, jobs: this.jobs }));
   }
 
   /** What stops the machine now, as IPP reasons. */
@@ -79,7 +98,6 @@ export class Printer {
   }
 
   async accept(name: string, document: Readable): Promise<PrinterJob> {
-    await mkdir(this.#folder, { recursive: true });
     const id = (this.jobs.at(-1)?.id ?? 0) + 1;
     const spool = join(this.#folder, `job-${id}.tif`);
     const job: PrinterJob = {
@@ -134,6 +152,7 @@ export class Printer {
           job.reason = `aborted-by-system: ${message(error)}`;
         }
         await rm(join(this.#folder, `job-${job.id}.tif`), { force: true });
+        this.keep();
       }
     } finally {
       this.#working = false;
@@ -181,7 +200,7 @@ export class Printer {
         const done = Math.min(job.lengthMm, job.rows * rowMm);
         this.media.lengthMm = Math.max(0, this.media.lengthMm - (done - job.printedMm));
         job.printedMm = done;
-        await pause(Number.isFinite(this.#speedUp) ? (swathSeconds * 1000) / this.#speedUp : 0);
+        await pause(Number.isFinite(this.speedUp) ? (swathSeconds * 1000) / this.speedUp : 0);
       }
       this.media.lengthMm = Math.max(0, this.media.lengthMm - (job.lengthMm - job.printedMm));
       job.printedMm = job.lengthMm;

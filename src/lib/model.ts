@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { RunDocket } from '$core/layout/run-layout';
 
 /** What browser and server agree on. Every figure that a person gives is checked here, once, with the limits in the sentence. */
 
@@ -40,6 +41,12 @@ export const RunRule = z.object({
 export type RunRule = z.infer<typeof RunRule>;
 
 export const DEFAULT_RULE: RunRule = { gapX: 4, gapY: 4, margin: 5, lead: 10, tail: 20, align: 'centre', method: 'blue-noise' };
+
+/** A docket's choices as the layout takes them. */
+export function toLayoutDocket(docket: { id: number; choices: DocketChoices }): RunDocket {
+  const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent } = docket.choices;
+  return { id: String(docket.id), widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent };
+}
 
 export const PrintMode = z.object({
   name: z.string(),

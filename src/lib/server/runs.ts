@@ -4,10 +4,10 @@ import { join } from 'node:path';
 import { plainName } from '$core/artwork/facts';
 import { chain } from '$core/geometry/matrix';
 import { transformPath, type Path } from '$core/geometry/path';
-import { layOutRun, pieceToRun, ripPieces, type RunDocket } from '$core/layout/run-layout';
+import { layOutRun, pieceToRun, ripPieces } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/rip/ink';
 import type { RipPlan } from '$core/rip/plan';
-import { DEFAULT_RULE, RunRule } from '$lib/model';
+import { DEFAULT_RULE, RunRule, toLayoutDocket } from '$lib/model';
 import { DROPS, type Condition } from './conditions';
 import type { RunRow, RunState } from './db/rows';
 import type { Docket } from './dockets';
@@ -126,7 +126,7 @@ export class Runs {
   /** What the RIP would be given now. @throws Problem when a docket cannot be placed */
   freeze(run: Run): FrozenRun {
     const { artworks, conditions } = this.#shop;
-    const dockets = run.dockets.map(toRunDocket);
+    const dockets = run.dockets.map(toLayoutDocket);
     const layout = layOutRun(dockets, run.condition.rollWidthMm, run.rule);
     const wide = layout.tooWide[0];
     if (wide) {
@@ -254,10 +254,4 @@ export class Runs {
     if (!row) throw new Problem(404, 'There is no such run.');
     return row;
   }
-}
-
-/** A docket's choices as the layout takes them. */
-export function toRunDocket(docket: Docket): RunDocket {
-  const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent } = docket.choices;
-  return { id: String(docket.id), widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent };
 }

@@ -1,0 +1,12 @@
+<script lang="ts">
+  import CircleCheck from '@lucide/svelte/icons/circle-check';
+  import Eye from '@lucide/svelte/icons/eye';
+  import OctagonX from '@lucide/svelte/icons/octagon-x';
+
+  let { level }: { level: 'fine' | 'look' | 'stop' } = $props();
+  const Icon = $derived({ fine: CircleCheck, look: Eye, stop: OctagonX }[level]);
+</script>
+
+<span class="inline-flex items-center gap-1 font-semibold" class:text-success={level === 'fine'} class:text-warning={level === 'look'} class:text-error={level === 'stop'}>
+  <Icon size={16} aria-hidden="true" />{level}
+</span>

@@ -1,0 +1,52 @@
+import { toast } from 'svelte-sonner';
+
+/** A refusal of the server, with a sentence for the screen and what is wrong field by field. */
+export class Refusal extends Error {
+  readonly status: number;
+  readonly fields: Record<string, string>;
+
+  constructor(status: number, sentence: string, fields: Record<string, string>) {
+    super(sentence);
+    this.status = status;
+    this.fields = fields;
+  }
+}
+
+/** One call of the JSON interface. @throws Refusal */
+export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  let reply: Response;
+  try {
+    reply = await fetch(path, {
+      method,
+      ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } })
+    });
+  } catch {
+    throw new Refusal(0, 'The server does not answer. Is Zing Mast still running?', {});
+  }
+  const answer = (await reply.json().catch(() => ({}))) as { error?: string; fields?: Record<string, string> };
+  if (!reply.ok) throw new Refusal(reply.status, answer.error ?? `The server answered ${reply.status}.`, answer.fields ?? {});
+  return answer as T;
+}
+
+/** Does something and shows the sentence when it is refused. @returns whether it was done */
+export async function attempt(action: () => Promise<unknown>, done?: string): Promise<boolean> {
+  try {
+    await action();
+    if (done) toast.success(done);
+    return true;
+  } catch (error) {
+    toast.error(error instanceof Error ? error.message : String(error));
+    return false;
+  }
+}
+
+export function duration(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${Math.floor(seconds / 3600)} h ${Math.round((seconds % 3600) / 60)} min`;
+}
+
+export function fileSize(bytes: number): string {
+  if (bytes < 1e6) return `${Math.max(1, Math.round(bytes / 1e3))} kB`;
+  return bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(2)} GB`;
+}

@@ -1,0 +1,94 @@
+/**
+ * Edits that save themselves and can be taken back. The newest edit waits a moment, so that typing saves once; a
+ * refusal puts back what the server has.
+ */
+export class Edits<T> {
+  current = $state.raw() as T;
+  saving = $state(false);
+  readonly #save: (value: T) => Promise<void>;
+  #past = $state.raw<T[]>([]);
+  #future = $state.raw<T[]>([]);
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #lastEdit = 0;
+  #busy: Promise<void> = Promise.resolve();
+  #unsaved = false;
+
+  constructor(initial: T, save: (value: T) => Promise<void>) {
+    this.current = initial;
+    this.#save = save;
+  }
+
+  get canUndo(): boolean {
+    return this.#past.length > 0;
+  }
+
+  get canRedo(): boolean {
+    return this.#future.length > 0;
+  }
+
+  get pending(): boolean {
+    return this.#unsaved;
+  }
+
+  change(next: T): void {
+    // Keystrokes of one figure are one step back.
+    if (Date.now() - this.#lastEdit > 800) this.#past = [...this.#past.slice(-199), this.current];
+    this.#lastEdit = Date.now();
+    this.#future = [];
+    this.#set(next);
+  }
+
+  undo(): void {
+    const back = this.#past.at(-1);
+    if (back === undefined) return;
+    this.#past = this.#past.slice(0, -1);
+    this.#future = [...this.#future, this.current];
+    this.#set(back);
+  }
+
+  redo(): void {
+    const next = this.#future.at(-1);
+    if (next === undefined) return;
+    this.#future = this.#future.slice(0, -1);
+    this.#past = [...this.#past, this.current];
+    this.#set(next);
+  }
+
+  /** Takes what the server has, unless something here is newer. */
+  adopt(value: T): void {
+    if (!this.#unsaved) this.current = value;
+  }
+
+  /** Drops what is not saved and takes the server's. */
+  replace(value: T): void {
+    clearTimeout(this.#timer);
+    this.#unsaved = false;
+    this.#past = [];
+    this.#future = [];
+    this.current = value;
+  }
+
+  /** Saves what waits at once, and waits until all is saved. */
+  async flush(): Promise<void> {
+    clearTimeout(this.#timer);
+    if (this.#unsaved) this.#queue();
+    await this.#busy;
+  }
+
+  #set(value: T): void {
+    this.current = value;
+    this.#unsaved = true;
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.#queue(), 250);
+  }
+
+  #queue(): void {
+    this.#busy = this.#busy.then(async () => {
+      if (!this.#unsaved) return;
+      this.#unsaved = false;
+      this.saving = true;
+      await this.#save(this.current);
+      this.saving = false;
+    });
+  }
+}

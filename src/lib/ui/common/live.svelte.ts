@@ -1,0 +1,47 @@
+import { invalidate } from '$app/navigation';
+import { SvelteMap } from 'svelte/reactivity';
+import type { ShopEvent, TaskProgress } from '$lib/server/events';
+
+export type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
+
+/** What the server tells as it happens. Screens read from here; nothing polls. */
+class Live {
+  readonly tasks = new SvelteMap<number, TaskProgress>();
+  readonly prints = new SvelteMap<number, PrintProgress>();
+  connected = $state(true);
+  #source: EventSource | undefined;
+
+  open(): () => void {
+    const source = new EventSource('/api/events');
+    this.#source = source;
+    let lost = false;
+    source.onopen = () => {
+      this.connected = true;
+      // What happened while the line was down is not told again.
+      if (lost) void invalidate((url) => url.protocol === 'zing:');
+      lost = false;
+    };
+    source.onerror = () => {
+      lost = true;
+      this.connected = false;
+    };
+    source.onmessage = ({ data }: MessageEvent<string>) => {
+      const event = JSON.parse(data) as ShopEvent;
+      if (event.kind === 'changed') void invalidate(`zing:${event.what}`);
+      else if (event.kind === 'task') this.tasks.set(event.task.id, event.task);
+      else this.prints.set(event.print.id, event.print);
+    };
+    return () => this.#source?.close();
+  }
+
+  /** The newest that is known of some work. */
+  task(kind: string, subject: string | number, fallback: TaskProgress | null): TaskProgress | null {
+    let found = fallback;
+    for (const task of this.tasks.values()) {
+      if (task.kind === kind && task.subject === String(subject) && (!found || task.id >= found.id)) found = task;
+    }
+    return found;
+  }
+}
+
+export const live = new Live();

@@ -1,0 +1,66 @@
+<script lang="ts">
+  import CircleAlert from '@lucide/svelte/icons/circle-alert';
+  import CircleCheck from '@lucide/svelte/icons/circle-check';
+  import CirclePlay from '@lucide/svelte/icons/circle-play';
+  import PlugZap from '@lucide/svelte/icons/plug-zap';
+  import { formatMetres } from '$core/units/length';
+  import type { Machine } from '$lib/server/machines/machines';
+  import { duration } from '$lib/ui/common/client';
+  import { live } from '$lib/ui/common/live.svelte';
+
+  let { machines }: { machines: Machine[] } = $props();
+
+  const STOPS: Record<string, string> = { 'media-empty-error': 'Media out', 'marker-supply-empty-error': 'Ink out', 'cover-open': 'Cover open' };
+
+  function state(machine: Machine) {
+    if (!machine.online) return { word: 'Not reachable', icon: PlugZap, tone: 'text-error' };
+    const { printer, cutter } = machine;
+    if (printer?.state === 'stopped') return { word: STOPS[printer.reasons[0] ?? ''] ?? 'Stopped', icon: CircleAlert, tone: 'text-error' };
+    if (printer?.state === 'processing') return { word: 'Printing', icon: CirclePlay, tone: 'text-primary' };
+    if (cutter) return { word: cutter.loaded ? 'Sheet loaded' : 'Empty', icon: CircleCheck, tone: 'text-success' };
+    return { word: 'Ready', icon: CircleCheck, tone: 'text-success' };
+  }
+
+  const printing = $derived([...live.prints.values()].find((print) => print.state === 'printing'));
+</script>
+
+<footer class="border-base-300 bg-base-200 flex h-14 shrink-0 items-stretch border-t" aria-label="Machines">
+  {#each machines as machine (machine.id)}
+    {@const { word, icon: Icon, tone } = state(machine)}
+    <div class="border-base-300 flex min-w-72 items-center gap-3 border-r px-3">
+      <div class="leading-tight">
+        <div class="font-semibold">{machine.name}</div>
+        <div class="flex items-center gap-1 text-xs {tone}"><Icon size={14} aria-hidden="true" />{word}</div>
+      </div>
+      {#if machine.printer}
+        {@const { media, inks } = machine.printer}
+        <div class="text-xs leading-tight">
+          <div>{media.name}, {Math.round(media.widthMm)} mm</div>
+          <div class="text-base font-semibold">{formatMetres(media.lengthMm)} <span class="text-xs font-normal">left</span></div>
+        </div>
+        <div class="flex items-end gap-1" aria-label="Ink left: {inks.map((ink) => `${ink.name} ${ink.level} %`).join(', ')}" role="img">
+          {#each inks as ink (ink.name)}
+            <span class="border-base-content/40 relative h-8 w-2.5 border" title="{ink.name}, {ink.level} %">
+              <span class="absolute inset-x-0 bottom-0" style="height: {ink.level}%; background: {ink.colour}"></span>
+            </span>
+          {/each}
+        </div>
+        {#if printing && machine.printer.state === 'processing'}
+          <div class="text-xs leading-tight">
+            <a class="link" href="/runs/{printing.runId}">Run {printing.runId}</a>
+            <div>{formatMetres(printing.printedMm)} of {formatMetres(printing.lengthMm)}</div>
+            {#if printing.secondsLeft}<div>{duration(printing.secondsLeft)} at its pace</div>{/if}
+          </div>
+        {/if}
+      {:else if machine.cutter?.loaded}
+        <div class="text-xs leading-tight">
+          <div>{Math.round(machine.cutter.loaded.widthMm)} × {Math.round(machine.cutter.loaded.heightMm)} mm</div>
+          <div>{machine.cutter.linesCut} lines cut</div>
+        </div>
+      {/if}
+    </div>
+  {:else}
+    <div class="flex items-center px-3">No machines yet. <a class="link ml-1" href="/shop">Add one under Shop.</a></div>
+  {/each}
+  {#if !live.connected}<div class="text-error ml-auto flex items-center gap-1 px-3" role="status"><PlugZap size={16} />The server does not answer; trying again.</div>{/if}
+</footer>

@@ -1,0 +1,35 @@
+import FileImage from '@lucide/svelte/icons/file-image';
+import LayoutGrid from '@lucide/svelte/icons/layout-grid';
+import Palette from '@lucide/svelte/icons/layers';
+import Scissors from '@lucide/svelte/icons/scissors';
+import Settings from '@lucide/svelte/icons/store';
+import Ticket from '@lucide/svelte/icons/ticket';
+import Warehouse from '@lucide/svelte/icons/warehouse';
+
+/** The rail, top to bottom; a digit goes to each. */
+export const PLACES = [
+  { name: 'Floor', href: '/', icon: Warehouse },
+  { name: 'Artwork', href: '/artwork', icon: FileImage },
+  { name: 'Dockets', href: '/dockets', icon: Ticket },
+  { name: 'Runs', href: '/runs', icon: LayoutGrid },
+  { name: 'Cutting', href: '/cutting', icon: Scissors },
+  { name: 'Media', href: '/media', icon: Palette },
+  { name: 'Shop', href: '/shop', icon: Settings }
+] as const;
+
+export const SHORTCUTS: { keys: string; does: string }[] = [
+  { keys: 'Ctrl K', does: 'Find anything, or do something' },
+  ...PLACES.map(({ name }, i) => ({ keys: String(i + 1), does: `Go to ${name}` })),
+  { keys: 'Ctrl Enter', does: 'The next thing: lay out, RIP, inspect' },
+  { keys: 'Ctrl Z', does: 'Take back a change of a docket or run' },
+  { keys: 'Ctrl Shift Z', does: 'Make it again' },
+  { keys: 'Arrows, + and −, 0', does: 'Move and zoom the picture that has the focus; 0 shows it whole' },
+  { keys: 'L', does: 'Light or dark' },
+  { keys: '?', does: 'This list' }
+];
+
+/** Whether a key is meant for a field and not for the program. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target;
+  return target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
+}

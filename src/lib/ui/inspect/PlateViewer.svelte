@@ -1,0 +1,107 @@
+<script lang="ts">
+  import type OpenSeadragon from 'openseadragon';
+  import { onMount } from 'svelte';
+
+  interface Props {
+    runId: number;
+    widthPx: number;
+    heightPx: number;
+    dpi: number;
+    on: boolean[];
+    onpointer: (x: number, y: number) => void;
+    onleave: () => void;
+  }
+  let { runId, widthPx, heightPx, dpi, on, onpointer, onleave }: Props = $props();
+
+  const TILE = 512;
+  let element: HTMLElement;
+  let viewer = $state.raw<OpenSeadragon.Viewer | undefined>(undefined);
+  /** Screen pixels a drop. */
+  let zoom = $state(0);
+  const inks = $derived(on.map((shown) => (shown ? '1' : '0')).join(''));
+
+  const source = (shown: string) => {
+    const maxLevel = Math.ceil(Math.log2(Math.max(widthPx, heightPx)));
+    return {
+      width: widthPx,
+      height: heightPx,
+      tileSize: TILE,
+      minLevel: Math.max(0, maxLevel - Math.ceil(Math.log2(Math.max(widthPx, heightPx) / TILE)) - 1),
+      maxLevel,
+      getTileUrl: (level: number, x: number, y: number) => `/api/runs/${runId}/tiles?shrink=${2 ** (maxLevel - level)}&x=${x}&y=${y}&inks=${shown}`
+    };
+  };
+
+  onMount(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    void import('openseadragon').then(({ default: OSD }) => {
+      const made = OSD({
+        element,
+        showNavigationControl: false,
+        showNavigator: true,
+        navigatorPosition: 'BOTTOM_LEFT',
+        navigatorBackground: '#888',
+        maxZoomPixelRatio: 40,
+        visibilityRatio: 0.5,
+        imageSmoothingEnabled: false,
+        animationTime: 0.3,
+        gestureSettingsMouse: { clickToZoom: false },
+        tileSources: [source(inks)] as unknown as OpenSeadragon.Options['tileSources']
+      });
+      const tell = () => {
+        const item = made.world.getItemAt(0);
+        if (item) zoom = item.viewportToImageZoom(made.viewport.getZoom(true));
+      };
+      made.addHandler('animation', tell);
+      made.addHandler('open', tell);
+      viewer = made;
+    });
+    const move = (event: PointerEvent) => {
+      clearTimeout(timer);
+      timer = setTimeout(() => {
+        const item = viewer?.world.getItemAt(0);
+        if (!viewer || !item) return;
+        const box = element.getBoundingClientRect();
+        const at = item.viewerElementToImageCoordinates({ x: event.clientX - box.left, y: event.clientY - box.top } as OpenSeadragon.Point);
+        if (at.x >= 0 && at.y >= 0 && at.x < widthPx && at.y < heightPx) onpointer(Math.floor(at.x), Math.floor(at.y));
+        else onleave();
+      }, 40);
+    };
+    element.addEventListener('pointermove', move);
+    element.addEventListener('pointerleave', onleave);
+    return () => {
+      clearTimeout(timer);
+      viewer?.destroy();
+    };
+  });
+
+  let shownInks = '';
+  $effect(() => {
+    if (!viewer) return;
+    const wanted = inks;
+    if (shownInks === '') shownInks = wanted;
+    if (shownInks === wanted) return;
+    shownInks = wanted;
+    // The new picture lies over the old until it has its tiles, so that nothing jumps.
+    viewer.addTiledImage({ tileSource: source(wanted) as unknown as string, index: 0, replace: true });
+  });
+
+  const drop = $derived(25.4 / dpi);
+</script>
+
+<div class="relative h-full w-full">
+  <div bind:this={element} class="bg-base-300 h-full w-full" role="application" aria-label="Plates, to zoom and move"></div>
+  <div class="absolute right-2 bottom-2 flex items-center gap-1">
+    <span class="bg-base-100/90 px-2 py-0.5 text-xs">{zoom >= 1 ? `a drop is ${zoom.toFixed(zoom < 10 ? 1 : 0)} pixels` : `1 : ${(1 / Math.max(1e-6, zoom)).toFixed(0)}`}, {(drop * 1000).toFixed(0)} µm a drop</span>
+    <button class="btn btn-xs" onclick={() => viewer?.viewport.zoomBy(2)} aria-label="Zoom in">+</button>
+    <button class="btn btn-xs" onclick={() => viewer?.viewport.zoomBy(0.5)} aria-label="Zoom out">−</button>
+    <button class="btn btn-xs" onclick={() => viewer?.viewport.goHome()}>Whole run</button>
+    <button
+      class="btn btn-xs"
+      onclick={() => {
+        const item = viewer?.world.getItemAt(0);
+        if (viewer && item) viewer.viewport.zoomTo(item.imageToViewportZoom(12));
+      }}>Single drops</button
+    >
+  </div>
+</div>

@@ -1,0 +1,6 @@
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ locals, depends }) => {
+  depends('zing:cuts', 'zing:runs');
+  return { cuts: locals.shop.cutting.list() };
+};

@@ -1,0 +1,14 @@
+import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/server/problem';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ locals, params, depends }) => {
+  depends('zing:cuts');
+  const id = Number(params.id);
+  try {
+    return { cut: locals.shop.cutting.get(id), asCut: await locals.shop.cutting.asCut(id) };
+  } catch (problem) {
+    if (problem instanceof Problem) error(problem.status, problem.message);
+    throw problem;
+  }
+};

@@ -1,0 +1,30 @@
+import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/server/problem';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ locals, params, depends }) => {
+  depends('zing:runs', 'zing:dockets', 'zing:machines');
+  const { shop } = locals;
+  try {
+    const run = shop.runs.get(Number(params.id));
+    const inks = await Promise.all(
+      run.dockets.map((docket) => (run.condition.hasProfile ? shop.conditions.pageInk(docket.artworkId, docket.page, run.condition.id).catch(() => null) : null))
+    );
+    return {
+      run,
+      inks: Object.fromEntries(run.dockets.map((docket, i) => [docket.id, inks[i] ?? null])),
+      mlPerM2: shop.conditions.mlPerSquareMetre(run.condition),
+      prints: shop.printing.list(run.id),
+      hindrances: Object.fromEntries(
+        shop.machines
+          .list()
+          .filter((machine) => machine.kind === 'printer')
+          .map((machine) => [machine.id, shop.printing.hindrance(run, machine, 1) ?? ''])
+      ),
+      cuts: shop.cutting.list().filter((cut) => cut.runId === run.id)
+    };
+  } catch (problem) {
+    if (problem instanceof Problem) error(problem.status, problem.message);
+    throw problem;
+  }
+};

@@ -1,0 +1,17 @@
+import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/server/problem';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ locals, params, depends }) => {
+  depends('zing:runs');
+  const { shop } = locals;
+  try {
+    const run = shop.runs.get(Number(params.id));
+    if (!run.result) error(409, `Run ${run.id} has not been RIPped yet.`);
+    const { plan } = shop.runs.frozen(run.id);
+    return { run, result: run.result, widthMm: plan.widthMm, lengthMm: plan.lengthMm, copies: plan.pieces.length };
+  } catch (problem) {
+    if (problem instanceof Problem) error(problem.status, problem.message);
+    throw problem;
+  }
+};
