@@ -1,3 +1,4 @@
+import { createRequire } from 'node:module';
 import PDFDocument from 'pdfkit';
 import sharp from 'sharp';
 import { seededRandom } from '$core/screening/void-and-cluster';
@@ -5,6 +6,11 @@ import { seededRandom } from '$core/screening/void-and-cluster';
 /** Made-up artwork of a sign shop in a small ferry port before its lantern regatta, drawn by script. */
 
 const MM = 72 / 25.4;
+/** The lettering of the demo's customers, held in their files. */
+const fonts = createRequire(import.meta.url);
+const BOLD = fonts.resolve('@fontsource/inter/files/inter-latin-700-normal.woff');
+const PLAIN = fonts.resolve('@fontsource/inter/files/inter-latin-400-normal.woff');
+
 type Cmyk = [number, number, number, number];
 type Doc = PDFKit.PDFDocument;
 
@@ -52,7 +58,7 @@ export async function pdf(size: PageSize, draw: (doc: Doc) => void): Promise<Buf
 }
 
 /** Text centred in a box, as large as fits its width. */
-function line(doc: Doc, text: string, x: number, y: number, width: number, size: number, colour: Cmyk, font = 'Helvetica-Bold'): void {
+function line(doc: Doc, text: string, x: number, y: number, width: number, size: number, colour: Cmyk, font: string = BOLD): void {
   doc.font(font).fontSize(size).fillColor(colour);
   const natural = doc.widthOfString(text);
   const fitted = Math.min(size, (size * width) / natural);
@@ -125,7 +131,7 @@ export const chandleryWindow = () =>
     waves(doc, 0, 600, 1190, 6, 32, SEA);
     doc.rect(0, 0, 1200, 110).fill(NAVY);
     line(doc, 'GULLWAY CHANDLERY', 40, 24, 1120, 76, WHITE);
-    line(doc, 'rope · brass · oilskins · charts', 200, 150, 800, 52, NAVY, 'Helvetica');
+    line(doc, 'rope · brass · oilskins · charts', 200, 150, 800, 52, NAVY, PLAIN);
     for (let i = 0; i < 7; i++) lantern(doc, 130 + i * 157, 390 + (i % 2) * 34, 62, i % 3 === 0 ? RED : LANTERN);
   });
 
@@ -142,7 +148,7 @@ export const pierBanner = () =>
     for (let i = 0; i < 14; i++) lantern(doc, 120 + i * 228, 240 + Math.sin(i * 0.9) * 70, 84, i % 4 === 0 ? RED : LANTERN);
     waves(doc, 0, 800, 3190, 3, 44, [80, 40, 10, 10]);
     line(doc, 'LANTERN REGATTA', 260, 420, 2680, 250, WHITE);
-    line(doc, 'Gullway harbour · last Saturday of August · from dusk', 400, 670, 2400, 84, SAND, 'Helvetica');
+    line(doc, 'Gullway harbour · last Saturday of August · from dusk', 400, 670, 2400, 84, SAND, PLAIN);
   });
 
 /** A menu with a photograph-like picture and small black text. */
@@ -162,8 +168,8 @@ export async function menuBoard(): Promise<Buffer> {
     ];
     items.forEach(([name, price], i) => {
       const y = 390 + i * 66;
-      doc.font('Helvetica').fontSize(30).fillColor(BLACK).text(name, 60, y, { lineBreak: false });
-      doc.text(price, 480, y, { width: 70, align: 'right', lineBreak: false });
+      doc.font(PLAIN).fontSize(30).fillColor(BLACK).text(name, 60, y, { lineBreak: false });
+      doc.text(price, 550 - doc.widthOfString(price), y, { lineBreak: false });
       doc.moveTo(60, y + 40).lineTo(550, y + 40).lineWidth(0.6).stroke(SEA);
     });
     doc.fontSize(14).fillColor(BLACK).text('Tell us of allergies. Open from the first ferry to the last.', 60, 826, { lineBreak: false });
@@ -175,31 +181,39 @@ export const gangwayHoarding = () =>
     doc.rect(0, 0, 1800, 1000).fill([0, 8, 85, 0]);
     for (let i = -6; i < 22; i++) doc.moveTo(i * 120, 1000).lineTo(i * 120 + 60, 1000).lineTo(i * 120 + 160, 860).lineTo(i * 120 + 100, 860).fill(BLACK);
     line(doc, 'MIND THE GANGWAY', 80, 160, 1640, 190, BLACK);
-    line(doc, 'It moves with the tide', 80, 420, 1640, 120, RED, 'Helvetica');
+    line(doc, 'It moves with the tide', 80, 420, 1640, 120, RED, PLAIN);
     doc.moveTo(560, 760).lineTo(1240, 640).lineWidth(26).stroke(NAVY);
     doc.circle(560, 770, 34).fill(NAVY);
     doc.circle(1240, 650, 34).fill(NAVY);
   });
 
-/** A soft evening over water, as pixels. */
+/** A soft evening over water, as pixels: sky, a low sun, and its light on small waves. */
 export async function harbourPicture(width: number, height: number): Promise<Buffer> {
   const random = seededRandom(27);
-  const small = { w: 48, h: 24 };
-  const raw = Buffer.alloc(small.w * small.h * 3);
-  for (let y = 0; y < small.h; y++) {
-    for (let x = 0; x < small.w; x++) {
-      const t = y / small.h;
-      const at = (y * small.w + x) * 3;
-      const grain = random() * 26;
-      raw[at] = Math.min(255, 60 + 190 * Math.sin(Math.PI * t) + grain * (t > 0.6 ? 2 : 0.3));
-      raw[at + 1] = Math.min(255, 80 + 90 * Math.sin(Math.PI * t) + grain);
-      raw[at + 2] = Math.min(255, 140 - 50 * Math.sin(Math.PI * t) + grain);
+  const raw = Buffer.alloc(width * height * 3);
+  const horizon = height * 0.62;
+  const sun = { x: width * 0.66, y: horizon * 0.86, r: height * 0.11 };
+  const put = (at: number, colour: [number, number, number]) => colour.forEach((v, i) => (raw[at + i] = Math.min(255, Math.max(0, v))));
+  for (let y = 0; y < height; y++) {
+    const wave = random();
+    for (let x = 0; x < width; x++) {
+      const at = (y * width + x) * 3;
+      const grain = (random() - 0.5) * 6;
+      const t = Math.min(1, y / horizon);
+      const glow = Math.exp(-(((x - sun.x) / (width * 0.3)) ** 2)) * t;
+      const sky: [number, number, number] = [70 + 150 * t + 40 * glow, 90 + 70 * t + 40 * glow, 150 - 40 * t];
+      if (y < horizon) {
+        const inSun = Math.hypot(x - sun.x, y - sun.y) < sun.r;
+        put(at, inSun ? [255, 226, 160] : [sky[0] + grain, sky[1] + grain, sky[2] + grain]);
+      } else {
+        const depth = (y - horizon) / (height - horizon);
+        const path = Math.exp(-(((x - sun.x) / (width * (0.05 + 0.2 * depth))) ** 2));
+        const ripple = Math.sin(x / (18 + 60 * depth) + y * 0.7 + wave * 5) > 0.35 ? 1 : 0;
+        put(at, [40 + 120 * path * ripple + 60 * (1 - depth) + grain, 74 + 80 * path * ripple + 30 * (1 - depth) + grain, 104 + 20 * path + grain]);
+      }
     }
   }
-  return sharp(raw, { raw: { width: small.w, height: small.h, channels: 3 } })
-    .resize(width, height, { kernel: 'cubic' })
-    .jpeg({ quality: 88 })
-    .toBuffer();
+  return sharp(raw, { raw: { width, height, channels: 3 } }).jpeg({ quality: 88 }).withMetadata({ density: 150 }).toBuffer();
 }
 
 export const buoyTagSvg = (): string => `<svg xmlns="http://www.w3.org/2000/svg" xmlns:inkscape="http://www.inkscape.org/namespaces/inkscape" width="60mm" height="100mm" viewBox="0 0 60 100">

@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import sharp from 'sharp';
-import { unpackBits } from '$core/kernels/twin';
+import { unpackWindow } from '$core/rip/plate-window';
 import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
 import { Problem } from './problem';
 
@@ -91,9 +91,13 @@ function plateInks(path: string, shrink: number, x0: number, y0: number, width: 
       for (let ink = 0; ink < 4; ink++) {
         const place = plates.strips[ink * stripsPerPlate(plates) + strip];
         if (!place) continue;
-        const data = unpackBits(await readAt(place.offset, place.bytes), rows * bytes);
-        for (let y = Math.max(top, first); y < Math.min(bottom, first + rows); y++) {
-          const line = (y - first) * bytes;
+        const from = Math.max(top, first);
+        const to = Math.min(bottom, first + rows);
+        const byte = (x0 * shrink) >> 2;
+        const window = { row: from - first, rows: to - from, byte, bytes: Math.ceil(right / 4) - byte };
+        const data = unpackWindow(await readAt(place.offset, place.bytes), bytes, window);
+        for (let y = from; y < to; y++) {
+          const line = (y - from) * window.bytes - byte;
           const out = Math.floor(y / shrink - y0) * width;
           for (let x = x0 * shrink; x < right; x++) {
             const level = ((data[line + (x >> 2)] as number) >> (6 - 2 * (x & 3))) & 3;

@@ -29,7 +29,7 @@
         <td>{condition.surface}</td>
         <td class="text-right">{Math.round(condition.rollWidthMm)}</td>
         <td class="text-right">{data.settings.currency}{condition.costPerM2.toFixed(2)}</td>
-        <td>{condition.hasProfile ? 'built from the machine’s own model' : task?.state === 'failed' ? `failed: ${task.error}` : 'being built…'}</td>
+        <td>{#if condition.hasProfile}<a class="link" href="/api/conditions/{condition.id}/profile" download>built from the machine’s own model</a>{:else}{task?.state === 'failed' ? `failed: ${task.error}` : 'being built…'}{/if}</td>
       </tr>
     {:else}
       <tr><td colspan="7" class="p-6">No media yet. A media on a machine, with its print mode and colour profile, is what dockets are printed on. {printers.length === 0 ? 'Add a machine under Shop first.' : 'Add the first one below.'}</td></tr>

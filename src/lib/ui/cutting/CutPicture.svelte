@@ -19,10 +19,13 @@
   });
 
   const RULER = 26;
-  const fit = $derived(Math.min((width - RULER - 40) / cut.widthMm, (height - RULER - 40) / cut.lengthMm));
+  const HEAD = 44;
+  const fit = $derived(Math.min((width - RULER - 40) / cut.widthMm, (height - RULER - HEAD - 20) / cut.lengthMm));
   const scale = $derived(fit * view.k);
   const left = $derived(RULER + 10 + view.x);
-  const top = $derived(RULER + 10 + view.y);
+  const top = $derived(RULER + HEAD + view.y);
+  /** Numbers need room; until there is, the arrows alone show the way. */
+  const numbered = $derived(cut.lines.length > 0 && Math.sqrt((cut.widthMm * cut.lengthMm) / cut.lines.length) * scale > 90);
   const step = $derived(rulerStep(scale));
   const points = (list: readonly { x: number; y: number }[]) => list.map((p) => `${p.x.toFixed(3)},${p.y.toFixed(3)}`).join(' ');
   const starts = $derived(cut.lines.map((line) => line.points[0] ?? { x: 0, y: 0 }));
@@ -66,7 +69,7 @@
         {@const x = left + p.x * scale}
         {@const y = top + p.y * scale}
         <path d="M-2 -4 L6 0 L-2 4 Z" transform="translate({x} {y}) rotate({headings[i]})" fill="#000" stroke="#fff" stroke-width="0.8" />
-        <text {x} y={y - 6} text-anchor="middle" class="text-[10px] font-semibold" fill="#000" stroke="#fff" stroke-width="3" paint-order="stroke">{i + 1}</text>
+        {#if numbered}<text {x} y={y - 6} text-anchor="middle" class="text-[10px] font-semibold" fill="#000" stroke="#fff" stroke-width="3" paint-order="stroke">{i + 1}</text>{/if}
       {/each}
     {/if}
     <g class="fill-base-200"><rect width={width} height={RULER} /><rect width={RULER} {height} /></g>

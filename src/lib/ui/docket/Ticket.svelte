@@ -113,8 +113,8 @@
       On
       <select class="in-sentence" aria-label="Media and print mode" value={choices.conditionId ?? ''} onchange={(event) => onchange({ conditionId: Number(event.currentTarget.value) || null })}>
         <option value="">choose a media</option>
-        {#each conditions as one (one.id)}<option value={one.id}>{one.media}, {one.mode.name}, {one.machine}</option>{/each}
-      </select>.
+        {#each conditions as one (one.id)}<option value={one.id}>{one.media}, {one.mode.name}</option>{/each}
+      </select>{condition ? ` of ${condition.machine}.` : '.'}
       {#if layout && condition && layout.length > 0}
         <span class="measure">{formatMetres(layout.length)}</span> of the roll{#if seconds}, {duration(seconds)}{/if}, {formatFigure(layout.use.wasteShare * 100, 0)} % waste,
         media for {settings.currency}{(layout.use.areaM2 * condition.costPerM2).toFixed(2)}{#if inkMl !== null}, about {inkMl.toFixed(inkMl < 10 ? 1 : 0)} ml of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(2)}{/if}.
@@ -126,8 +126,8 @@
     <p>
       Colours out of reach are
       <select class="in-sentence" aria-label="Rendering intent" value={choices.intent} onchange={(event) => onchange({ intent: event.currentTarget.value as DocketChoices['intent'] })}>
-        <option value="relative">clipped, all others kept (relative colorimetric)</option>
-        <option value="perceptual">fitted in with all others (perceptual)</option>
+        <option value="relative">clipped (relative colorimetric)</option>
+        <option value="perceptual">fitted in (perceptual)</option>
         <option value="saturation">kept strong (saturation)</option>
       </select>.
     </p>

@@ -32,7 +32,7 @@
   );
   const GAP = 30;
   const total = $derived(Math.max(1500, shown.reduce((sum, { layout }) => sum + layout.length + GAP, 0) + 400));
-  const scale = $derived(Math.min(width / total, 190 / condition.rollWidthMm));
+  const scale = $derived(Math.min(width / total, (loaded || runs.length > 0 ? 250 : 60) / condition.rollWidthMm));
   const places = $derived.by(() => {
     let at = 60;
     return shown.map(({ run, layout }) => {
@@ -40,6 +40,16 @@
       at += layout.length + GAP;
       const print = prints.find((p) => p.runId === run.id && p.endedAt === null);
       return { run, layout, x, printed: print ? (live.prints.get(print.id)?.printedMm ?? print.printedMm) : run.state === 'printed' ? layout.length : 0 };
+    });
+  });
+  /** Labels under short runs make way to the right instead of lying on each other. */
+  const labels = $derived.by(() => {
+    let end = 0;
+    return places.map(({ run, layout, x }) => {
+      const text = `Run ${run.id}, ${WORDS[run.state]}, ${formatMetres(layout.length)}`;
+      const at = Math.max(x * scale, end);
+      end = at + text.length * 6.6 + 16;
+      return { x: at, text };
     });
   });
   const paid = $derived(places.length > 0 ? (places.at(-1)?.x ?? 0) + (places.at(-1)?.layout.length ?? 0) : 60);
@@ -88,13 +98,13 @@
         {/each}
       {/each}
     </defs>
-    <rect x="0" y="0" width={loaded ? width : paid * scale + 40} height={condition.rollWidthMm * scale} fill={loaded ? '#fff' : '#ffffff80'} stroke="#888" />
+    <rect x="0" y="0" width={loaded || places.length === 0 ? width : paid * scale + 40} height={condition.rollWidthMm * scale} fill={loaded ? '#fff' : '#ffffff80'} stroke="#888" />
     {#if loaded}<rect x="0" y="-2" width="14" height={condition.rollWidthMm * scale + 4} rx="3" fill="#666" />{/if}
-    {#each places as { run, layout, x, printed } (run.id)}
+    {#each places as { run, layout, x, printed }, i (run.id)}
       <a href="/runs/{run.id}" aria-label="Run {run.id}, {WORDS[run.state]}, {formatMetres(layout.length)}">
         <g transform="matrix(0 {-scale} {scale} 0 {x * scale} {condition.rollWidthMm * scale})">
           <rect x="0" y="0" width={condition.rollWidthMm} height={layout.length} fill="#00000008" stroke="#999" stroke-dasharray="3 3" vector-effect="non-scaling-stroke" />
-          {#each layout.copies as copy, i (i)}
+          {#each layout.copies as copy, c (c)}
             {@const docket = run.dockets.find((d) => String(d.id) === copy.id)}
             {#if docket}
               <g
@@ -108,7 +118,7 @@
           {/each}
           {#if printed > 0 && run.state === 'printing'}<line x1="0" x2={condition.rollWidthMm} y1={printed} y2={printed} stroke="#000" stroke-width="3" vector-effect="non-scaling-stroke" />{/if}
         </g>
-        <text class="fill-base-content text-xs" x={x * scale} y={condition.rollWidthMm * scale + 15}>Run {run.id} · {WORDS[run.state]} · {formatMetres(layout.length)}</text>
+        <text class="fill-base-content text-xs" x={labels[i]?.x} y={condition.rollWidthMm * scale + 15}>{labels[i]?.text}</text>
       </a>
     {:else}
       <text class="text-xs" x="24" y={(condition.rollWidthMm * scale) / 2} fill="#555">Nothing waits here. Drag a docket from the tray.</text>

@@ -45,6 +45,8 @@
         visibilityRatio: 0.5,
         imageSmoothingEnabled: false,
         animationTime: 0.3,
+        // The run lies on its side, as on every other screen.
+        degrees: 270,
         gestureSettingsMouse: { clickToZoom: false },
         tileSources: [source(inks)] as unknown as OpenSeadragon.Options['tileSources']
       });
@@ -53,7 +55,10 @@
         if (item) zoom = item.viewportToImageZoom(made.viewport.getZoom(true));
       };
       made.addHandler('animation', tell);
-      made.addHandler('open', tell);
+      made.addHandler('open', () => {
+        made.viewport.goHome(true);
+        tell();
+      });
       viewer = made;
     });
     const move = (event: PointerEvent) => {

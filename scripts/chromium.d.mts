@@ -1,0 +1,3 @@
+export const CHROMIUM: string;
+export const CHROMIUM_ARGS: string[];
+export function installDebianPackages(wanted: Record<string, string>): string[];

@@ -1,0 +1,77 @@
+// Takes every picture in docs/screenshots from fresh demo data, at 1280 × 800.
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { installWhenStale } from './install.mjs';
+
+installWhenStale();
+const { chromium } = await import('@playwright/test');
+const { buildAll } = await import('./build.mjs');
+const { root } = await import('./node-build.mjs');
+const { seed, startMachine, startServer } = await import('./stack.mjs');
+const { CHROMIUM, CHROMIUM_ARGS } = await import('./chromium.mjs');
+
+const out = process.env.SHOTS ?? join(root, 'docs/screenshots');
+const existing = process.env.SHOTS_URL;
+const data = mkdtempSync(join(tmpdir(), 'zing-shots-'));
+const children = [];
+let url = existing;
+if (!url) {
+  await buildAll();
+  const printer = await startMachine('printer', { SPEED: 'full', FOLDER: join(data, 'printer') });
+  const cutter = await startMachine('cutter');
+  await seed(data, printer.url, cutter.url);
+  const server = await startServer({ ZING_DATA: data });
+  children.push(printer.child, cutter.child, server.child);
+  url = server.url;
+}
+mkdirSync(out, { recursive: true });
+const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM_ARGS });
+
+/** One picture; `dark` in the other theme; `act` does something first. */
+async function shot(name, path, { dark = false, act = async () => {} } = {}) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
+  const wrong = [];
+  page.on('pageerror', (error) => wrong.push(error.message));
+  await page.goto(`${url}${path}`);
+  await page.locator('main').waitFor();
+  await act(page);
+  await page.evaluate(() => document.fonts.ready);
+  await page.waitForFunction(() => [...document.images].every((image) => image.complete));
+  // Pictures within drawings and tiles tell no one when they are there.
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: join(out, `${name}.png`) });
+  await page.close();
+  if (wrong.length > 0) throw new Error(`${name}: ${wrong.join('; ')}`);
+  console.log(`${name}.png`);
+}
+
+const api = async (method, path) => (await fetch(`${url}/api${path}`, { method, headers: { origin: url } })).json();
+try {
+  const runs = await api('GET', '/runs');
+  const dockets = await api('GET', '/dockets');
+  const ripped = runs.find((run) => run.state === 'ripped');
+  const sail = dockets.find((docket) => docket.name.startsWith('Sail'));
+  const menu = dockets.find((docket) => docket.name.startsWith('Tea'));
+  await shot('floor', '/');
+  await shot('artwork', '/artwork');
+  await shot('docket', `/dockets/${sail.id}`);
+  await shot('docket-dark', `/dockets/${menu.id}`, { dark: true });
+  await shot('run', `/runs/${ripped.id}`);
+  await shot('inspect', `/runs/${ripped.id}/inspect`);
+  await shot('inspect-drops', `/runs/${ripped.id}/inspect`, {
+    dark: true,
+    act: async (page) => {
+      await page.waitForTimeout(1500);
+      await page.getByRole('button', { name: 'Single drops' }).click();
+      await page.waitForTimeout(1500);
+    }
+  });
+  const cut = 1;
+  for (const step of ['load', 'marks', 'cut']) await api('POST', `/cuts/${cut}/${step}`);
+  await shot('cutting', `/cutting/${cut}`);
+} finally {
+  await browser.close();
+  children.forEach((child) => child.kill());
+  rmSync(data, { recursive: true, force: true });
+}
