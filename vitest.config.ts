@@ -5,5 +5,8 @@ const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 
 export default defineConfig({
   resolve: { alias: { $core: at('core'), $lib: at('src/lib'), $machines: at('machines') } },
-  test: { include: ['core/**/*.test.ts', 'machines/**/*.test.ts', 'src/**/*.test.ts', 'tests/machines/**/*.test.ts'], testTimeout: 30_000 }
+  test: {
+    include: ['core/**/*.test.ts', 'machines/**/*.test.ts', 'src/**/*.test.ts', 'tests/machines/**/*.test.ts'],
+    testTimeout: 30_000
+  }
 });

@@ -58,7 +58,16 @@ export async function pdf(size: PageSize, draw: (doc: Doc) => void): Promise<Buf
 }
 
 /** Text centred in a box, as large as fits its width. */
-function line(doc: Doc, text: string, x: number, y: number, width: number, size: number, colour: Cmyk, font: string = BOLD): void {
+function line(
+  doc: Doc,
+  text: string,
+  x: number,
+  y: number,
+  width: number,
+  size: number,
+  colour: Cmyk,
+  font: string = BOLD
+): void {
   doc.font(font).fontSize(size).fillColor(colour);
   const natural = doc.widthOfString(text);
   const fitted = Math.min(size, (size * width) / natural);
@@ -69,11 +78,19 @@ function lantern(doc: Doc, cx: number, cy: number, r: number, colour: Cmyk): voi
   doc.ellipse(cx, cy, r * 0.8, r).fill(colour);
   for (let i = -2; i <= 2; i++) {
     const w = Math.abs(r * 0.8 * Math.sin((i * Math.PI) / 6));
-    if (w > 0) doc.ellipse(cx, cy, w, r).lineWidth(r * 0.035).stroke([0, 60, 100, 10] as unknown as PDFKit.Mixins.ColorValue);
+    if (w > 0)
+      doc
+        .ellipse(cx, cy, w, r)
+        .lineWidth(r * 0.035)
+        .stroke([0, 60, 100, 10] as unknown as PDFKit.Mixins.ColorValue);
   }
   doc.rect(cx - r * 0.3, cy - r * 1.12, r * 0.6, r * 0.16).fill(NAVY);
   doc.rect(cx - r * 0.3, cy + r * 0.96, r * 0.6, r * 0.16).fill(NAVY);
-  doc.moveTo(cx, cy - r * 1.12).lineTo(cx, cy - r * 1.5).lineWidth(r * 0.05).stroke(NAVY);
+  doc
+    .moveTo(cx, cy - r * 1.12)
+    .lineTo(cx, cy - r * 1.5)
+    .lineWidth(r * 0.05)
+    .stroke(NAVY);
 }
 
 function waves(doc: Doc, x: number, y: number, width: number, rows: number, pitch: number, colour: Cmyk): void {
@@ -114,12 +131,23 @@ export const sailSticker = () =>
       height: 160,
       bleed: 3,
       cutName: 'Kiss Cut',
-      cut: (doc) => doc.moveTo(60, 6).bezierCurveTo(100, 50, 114, 100, 110, 132).lineTo(12, 138).bezierCurveTo(36, 100, 52, 50, 60, 6).closePath()
+      cut: (doc) =>
+        doc
+          .moveTo(60, 6)
+          .bezierCurveTo(100, 50, 114, 100, 110, 132)
+          .lineTo(12, 138)
+          .bezierCurveTo(36, 100, 52, 50, 60, 6)
+          .closePath()
     },
     (doc) => {
       doc.rect(-3, -3, 126, 166).fill(WHITE);
       doc.moveTo(60, 2).bezierCurveTo(104, 50, 118, 100, 114, 136).lineTo(6, 142).bezierCurveTo(32, 100, 48, 50, 60, 2).fill(SEA);
-      doc.moveTo(60, 20).bezierCurveTo(92, 60, 104, 100, 102, 120).lineTo(28, 124).bezierCurveTo(44, 92, 56, 54, 60, 20).fill(SAND);
+      doc
+        .moveTo(60, 20)
+        .bezierCurveTo(92, 60, 104, 100, 102, 120)
+        .lineTo(28, 124)
+        .bezierCurveTo(44, 92, 56, 54, 60, 20)
+        .fill(SAND);
       lantern(doc, 68, 88, 18, LANTERN);
       line(doc, 'REGATTA 27', 28, 122, 70, 9, NAVY);
     }
@@ -170,16 +198,29 @@ export async function menuBoard(): Promise<Buffer> {
       const y = 390 + i * 66;
       doc.font(PLAIN).fontSize(30).fillColor(BLACK).text(name, 60, y, { lineBreak: false });
       doc.text(price, 550 - doc.widthOfString(price), y, { lineBreak: false });
-      doc.moveTo(60, y + 40).lineTo(550, y + 40).lineWidth(0.6).stroke(SEA);
+      doc
+        .moveTo(60, y + 40)
+        .lineTo(550, y + 40)
+        .lineWidth(0.6)
+        .stroke(SEA);
     });
-    doc.fontSize(14).fillColor(BLACK).text('Tell us of allergies. Open from the first ferry to the last.', 60, 826, { lineBreak: false });
+    doc
+      .fontSize(14)
+      .fillColor(BLACK)
+      .text('Tell us of allergies. Open from the first ferry to the last.', 60, 826, { lineBreak: false });
   });
 }
 
 export const gangwayHoarding = () =>
   pdf({ width: 1800, height: 1000, bleed: 0 }, (doc) => {
     doc.rect(0, 0, 1800, 1000).fill([0, 8, 85, 0]);
-    for (let i = -6; i < 22; i++) doc.moveTo(i * 120, 1000).lineTo(i * 120 + 60, 1000).lineTo(i * 120 + 160, 860).lineTo(i * 120 + 100, 860).fill(BLACK);
+    for (let i = -6; i < 22; i++)
+      doc
+        .moveTo(i * 120, 1000)
+        .lineTo(i * 120 + 60, 1000)
+        .lineTo(i * 120 + 160, 860)
+        .lineTo(i * 120 + 100, 860)
+        .fill(BLACK);
     line(doc, 'MIND THE GANGWAY', 80, 160, 1640, 190, BLACK);
     line(doc, 'It moves with the tide', 80, 420, 1640, 120, RED, PLAIN);
     doc.moveTo(560, 760).lineTo(1240, 640).lineWidth(26).stroke(NAVY);
@@ -193,7 +234,8 @@ export async function harbourPicture(width: number, height: number): Promise<Buf
   const raw = Buffer.alloc(width * height * 3);
   const horizon = height * 0.62;
   const sun = { x: width * 0.66, y: horizon * 0.86, r: height * 0.11 };
-  const put = (at: number, colour: [number, number, number]) => colour.forEach((v, i) => (raw[at + i] = Math.min(255, Math.max(0, v))));
+  const put = (at: number, colour: [number, number, number]) =>
+    colour.forEach((v, i) => (raw[at + i] = Math.min(255, Math.max(0, v))));
   for (let y = 0; y < height; y++) {
     const wave = random();
     for (let x = 0; x < width; x++) {
@@ -209,14 +251,22 @@ export async function harbourPicture(width: number, height: number): Promise<Buf
         const depth = (y - horizon) / (height - horizon);
         const path = Math.exp(-(((x - sun.x) / (width * (0.05 + 0.2 * depth))) ** 2));
         const ripple = Math.sin(x / (18 + 60 * depth) + y * 0.7 + wave * 5) > 0.35 ? 1 : 0;
-        put(at, [40 + 120 * path * ripple + 60 * (1 - depth) + grain, 74 + 80 * path * ripple + 30 * (1 - depth) + grain, 104 + 20 * path + grain]);
+        put(at, [
+          40 + 120 * path * ripple + 60 * (1 - depth) + grain,
+          74 + 80 * path * ripple + 30 * (1 - depth) + grain,
+          104 + 20 * path + grain
+        ]);
       }
     }
   }
-  return sharp(raw, { raw: { width, height, channels: 3 } }).jpeg({ quality: 88 }).withMetadata({ density: 150 }).toBuffer();
+  return sharp(raw, { raw: { width, height, channels: 3 } })
+    .jpeg({ quality: 88 })
+    .withMetadata({ density: 150 })
+    .toBuffer();
 }
 
-export const buoyTagSvg = (): string => `<svg xmlns="http://www.w3.org/2000/svg" xmlns:inkscape="http://www.inkscape.org/namespaces/inkscape" width="60mm" height="100mm" viewBox="0 0 60 100">
+export const buoyTagSvg =
+  (): string => `<svg xmlns="http://www.w3.org/2000/svg" xmlns:inkscape="http://www.inkscape.org/namespaces/inkscape" width="60mm" height="100mm" viewBox="0 0 60 100">
   <rect width="60" height="100" fill="#c9a24a"/>
   <rect x="4" y="4" width="52" height="92" rx="6" fill="none" stroke="#6b4f16" stroke-width="1.4"/>
   <circle cx="30" cy="14" r="4" fill="#ffffff"/>

@@ -1,4 +1,13 @@
-import { berthMarker, buoyTagSvg, chandleryWindow, gangwayHoarding, harbourPicture, menuBoard, pierBanner, sailSticker } from './artwork';
+import {
+  berthMarker,
+  buoyTagSvg,
+  chandleryWindow,
+  gangwayHoarding,
+  harbourPicture,
+  menuBoard,
+  pierBanner,
+  sailSticker
+} from './artwork';
 import { Shop } from '$lib/server/shop';
 import type { DocketChoices } from '$lib/model';
 
@@ -47,9 +56,13 @@ async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<
   ];
   const ids: Record<string, number> = {};
   for (const [name, make] of files) ids[name] = (await shop.artworks.take(name, bytesOf(await make()))).id;
-  await settle(() => shop.artworks.list().every((artwork) => artwork.state !== 'reading') && shop.conditions.list().every((c) => c.hasProfile));
+  await settle(
+    () =>
+      shop.artworks.list().every((artwork) => artwork.state !== 'reading') && shop.conditions.list().every((c) => c.hasProfile)
+  );
 
-  const docket = (file: string, customer: string, over: Partial<DocketChoices>) => shop.dockets.add(ids[file] ?? 0, 0, { conditionId: gloss, ...over }, customer);
+  const docket = (file: string, customer: string, over: Partial<DocketChoices>) =>
+    shop.dockets.add(ids[file] ?? 0, 0, { conditionId: gloss, ...over }, customer);
   const berth9 = docket('Berth marker 9.pdf', 'Harbour office', { copies: 24 });
   docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
   const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 21 });

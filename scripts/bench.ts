@@ -34,9 +34,14 @@ async function pdf(name: string, width: number, height: number, draw: (doc: PDFK
 async function photo(): Promise<Buffer> {
   const random = seededRandom(24);
   const small = Buffer.from(Uint8Array.from({ length: 60 * 40 * 3 }, () => Math.floor(random() * 256)));
-  const soft = await sharp(small, { raw: { width: 60, height: 40, channels: 3 } }).resize(6000, 4000, { kernel: 'cubic' }).raw().toBuffer();
+  const soft = await sharp(small, { raw: { width: 60, height: 40, channels: 3 } })
+    .resize(6000, 4000, { kernel: 'cubic' })
+    .raw()
+    .toBuffer();
   for (let i = 0; i < soft.length; i++) soft[i] = Math.min(255, Math.max(0, (soft[i] ?? 0) + Math.floor(random() * 17) - 8));
-  return sharp(soft, { raw: { width: 6000, height: 4000, channels: 3 } }).jpeg({ quality: 90 }).toBuffer();
+  return sharp(soft, { raw: { width: 6000, height: 4000, channels: 3 } })
+    .jpeg({ quality: 90 })
+    .toBuffer();
 }
 
 async function page(): Promise<string> {
@@ -51,7 +56,12 @@ async function page(): Promise<string> {
       const colour: [number, number, number, number] = [random() * 100, random() * 100, random() * 100, random() * 40];
       if (i % 3 === 0) doc.circle(x, y, r).fill(colour);
       else if (i % 3 === 1) doc.rect(x, y, r, r * 0.6).fill(colour);
-      else doc.moveTo(x, y).bezierCurveTo(x + r, y - r, x + 2 * r, y + r, x + r, y + 2 * r).lineWidth(2 + random() * 8).stroke(colour);
+      else
+        doc
+          .moveTo(x, y)
+          .bezierCurveTo(x + r, y - r, x + 2 * r, y + r, x + r, y + 2 * r)
+          .lineWidth(2 + random() * 8)
+          .stroke(colour);
     }
   });
 }
@@ -60,7 +70,10 @@ const sticker = () =>
   pdf('sticker.pdf', 90, 90, (doc) => {
     doc.circle(45 * MM, 45 * MM, 44 * MM).fill([80, 30, 0, 0]);
     doc.circle(45 * MM, 45 * MM, 36 * MM).fill([0, 20, 80, 0]);
-    doc.fontSize(40).fillColor([0, 0, 0, 100]).text('BERTH 9', 8 * MM, 38 * MM, { width: 74 * MM, align: 'center' });
+    doc
+      .fontSize(40)
+      .fillColor([0, 0, 0, 100])
+      .text('BERTH 9', 8 * MM, 38 * MM, { width: 74 * MM, align: 'center' });
   });
 
 function profiles(): Pick<RipJob, 'profile' | 'sources'> {
@@ -86,7 +99,16 @@ const colours = profiles();
 async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number; peakMb: number }> {
   const pool = makePool('rip-worker');
   const output = { plates: join(folder, 'run.tif'), overview: join(folder, 'run.overview') };
-  const job: RipJob = { id: String(Math.random()), plan, cutNames: [], ...colours, kernels: KERNELS_FILE, mask: MASK_FILE, method: 'blue-noise', drops: [6, 13, 21] };
+  const job: RipJob = {
+    id: String(Math.random()),
+    plan,
+    cutNames: [],
+    ...colours,
+    kernels: KERNELS_FILE,
+    mask: MASK_FILE,
+    method: 'blue-noise',
+    drops: [6, 13, 21]
+  };
   let peak = 0;
   const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage.rss())), 20);
   const start = performance.now();
@@ -94,14 +116,28 @@ async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number
   const seconds = (performance.now() - start) / 1000;
   clearInterval(watch);
   await pool.destroy();
-  process.stderr.write(`${result.widthPx} × ${result.heightPx}, ${(statSync(output.plates).size / 1e6).toFixed(0)} MB, ${seconds.toFixed(1)} s\n`);
+  process.stderr.write(
+    `${result.widthPx} × ${result.heightPx}, ${(statSync(output.plates).size / 1e6).toFixed(0)} MB, ${seconds.toFixed(1)} s\n`
+  );
   return { seconds, megapixels: (result.widthPx * result.heightPx) / 1e6, peakMb: peak / 1e6 };
 }
 
-const one = (file: string, widthMm: number, heightMm: number) => ({ file, page: 0, widthMm, heightMm, bleedMm: 0, intent: 'relative' as const });
+const one = (file: string, widthMm: number, heightMm: number) => ({
+  file,
+  page: 0,
+  widthMm,
+  heightMm,
+  bleedMm: 0,
+  intent: 'relative' as const
+});
 
 function grid(count: number, perRow: number, pitch: number): PlacedPiece[] {
-  return Array.from({ length: count }, (_, i) => ({ source: 0, x: 10 + (i % perRow) * pitch, y: 5 + Math.floor(i / perRow) * pitch, turned: false }));
+  return Array.from({ length: count }, (_, i) => ({
+    source: 0,
+    x: 10 + (i % perRow) * pitch,
+    y: 5 + Math.floor(i / perRow) * pitch,
+    turned: false
+  }));
 }
 
 /** `times` pages below each other: memory must not grow with the length. */

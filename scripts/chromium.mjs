@@ -20,7 +20,10 @@ export function installDebianPackages(wanted) {
     const packages = missing().map(([, name]) => name);
     console.log(`Installing ${packages.join(', ')} with apt-get.`);
     spawnSync('apt-get', ['update', '-q'], { stdio: 'ignore' });
-    spawnSync('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+    spawnSync('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
+    });
   }
   return missing().map(([, name]) => name);
 }

@@ -13,7 +13,11 @@ mkdirSync(data, { recursive: true });
 const printer = await startMachine('printer', { SPEED: 'full', FOLDER: join(data, 'printer') });
 const cutter = await startMachine('cutter');
 await seed(data, printer.url, cutter.url);
-const vite = spawn(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), 'dev', '--host', '127.0.0.1'], { cwd: root, env: { ...process.env, ZING_DATA: data }, stdio: 'inherit' });
+const vite = spawn(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), 'dev', '--host', '127.0.0.1'], {
+  cwd: root,
+  env: { ...process.env, ZING_DATA: data },
+  stdio: 'inherit'
+});
 const stop = () => [printer.child, cutter.child, vite].forEach((child) => child.kill());
 process.on('SIGINT', stop);
 vite.on('exit', stop);

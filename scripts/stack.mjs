@@ -14,19 +14,36 @@ export async function freePort() {
 
 /** Starts a stand-in and waits until it says that it is ready. */
 export async function startMachine(name, env = {}) {
-  const child = spawn(process.execPath, [`dist-node/${name}.js`], { cwd: root, env: { ...process.env, PORT: '0', ...env }, stdio: ['ignore', 'pipe', 'inherit'] });
-  const [line] = await Promise.race([once(child.stdout, 'data'), once(child, 'exit').then(() => Promise.reject(new Error(`The ${name} stand-in did not start.`)))]);
+  const child = spawn(process.execPath, [`dist-node/${name}.js`], {
+    cwd: root,
+    env: { ...process.env, PORT: '0', ...env },
+    stdio: ['ignore', 'pipe', 'inherit']
+  });
+  const [line] = await Promise.race([
+    once(child.stdout, 'data'),
+    once(child, 'exit').then(() => Promise.reject(new Error(`The ${name} stand-in did not start.`)))
+  ]);
   const { port } = JSON.parse(line.toString());
   return { url: `http://127.0.0.1:${port}`, child };
 }
 
 export async function startServer(env) {
   const port = env.PORT ?? String(await freePort());
-  const child = spawn(process.execPath, ['scripts/start.mjs'], { cwd: root, env: { ...process.env, ...env, PORT: port, ORIGIN: `http://127.0.0.1:${port}` }, stdio: ['ignore', 'pipe', 'inherit'] });
+  const child = spawn(process.execPath, ['scripts/start.mjs'], {
+    cwd: root,
+    env: { ...process.env, ...env, PORT: port, ORIGIN: `http://127.0.0.1:${port}` },
+    stdio: ['ignore', 'pipe', 'inherit']
+  });
   const url = `http://127.0.0.1:${port}`;
   for (let i = 0; i < 300; i++) {
     if (child.exitCode !== null) throw new Error('The server did not start; what is above says why.');
-    if (await fetch(`${url}/api/settings`).then((reply) => reply.ok, () => false)) return { url, child };
+    if (
+      await fetch(`${url}/api/settings`).then(
+        (reply) => reply.ok,
+        () => false
+      )
+    )
+      return { url, child };
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
   throw new Error('The server did not answer in 30 s.');
@@ -34,7 +51,11 @@ export async function startServer(env) {
 
 /** Fills a data folder with the demo's work, or gives one that is filled its machines again. */
 export async function seed(data, printerUrl, cutterUrl) {
-  const child = spawn(process.execPath, ['dist-node/seed.js'], { cwd: root, env: { ...process.env, ZING_DATA: data, PRINTER_URL: printerUrl, CUTTER_URL: cutterUrl }, stdio: ['ignore', 'inherit', 'inherit'] });
+  const child = spawn(process.execPath, ['dist-node/seed.js'], {
+    cwd: root,
+    env: { ...process.env, ZING_DATA: data, PRINTER_URL: printerUrl, CUTTER_URL: cutterUrl },
+    stdio: ['ignore', 'inherit', 'inherit']
+  });
   const [code] = await once(child, 'exit');
   if (code !== 0) throw new Error('The demo data could not be made; what is above says why.');
 }

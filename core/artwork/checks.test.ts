@@ -25,11 +25,15 @@ describe('checks of a docket', () => {
     expect(level(checkDocket(page(), { ...docket, ...mend }, [], 1280), 'width')).toBe('fine');
     expect(mend?.widthMm).toBeGreaterThan(1279);
     // Turned a quarter it would fit.
-    expect(level(checkDocket(page(), { ...docket, widthMm: 2000, heightMm: 1000, mayTurn: true }, [], 1280), 'width')).toBe('fine');
+    expect(level(checkDocket(page(), { ...docket, widthMm: 2000, heightMm: 1000, mayTurn: true }, [], 1280), 'width')).toBe(
+      'fine'
+    );
   });
 
   it('reckons the resolution at the size that prints', () => {
-    const picture = page({ images: [{ widthPx: 800, heightPx: 400, ppi: 203.2, colourSpace: 'RGB', place: { x: 0, y: 0, width: 100, height: 50 } }] });
+    const picture = page({
+      images: [{ widthPx: 800, heightPx: 400, ppi: 203.2, colourSpace: 'RGB', place: { x: 0, y: 0, width: 100, height: 50 } }]
+    });
     expect(effectiveResolution(picture, 200, 100)).toBeCloseTo(101.6, 6);
     expect(level(checkDocket(picture, { ...docket, widthMm: 200, heightMm: 100 }, [], 1280), 'resolution')).toBe('fine');
     expect(level(checkDocket(picture, { ...docket, widthMm: 300, heightMm: 150 }, [], 1280), 'resolution')).toBe('look');
@@ -48,7 +52,8 @@ describe('checks of a docket', () => {
 
 describe('names of cut lines', () => {
   it('forgive case, spaces and hyphens', () => {
-    for (const name of ['cutcontour', 'Cut Contour', 'CUT-CONTOUR', 'cut_contour']) expect(isCutName(name, ['CutContour'])).toBe(true);
+    for (const name of ['cutcontour', 'Cut Contour', 'CUT-CONTOUR', 'cut_contour'])
+      expect(isCutName(name, ['CutContour'])).toBe(true);
     expect(isCutName('Cut Contours', ['CutContour'])).toBe(false);
   });
 });

@@ -33,7 +33,12 @@ const LOOK_DISTANCE_MM = 1000;
 /**
  * @param usableMm of the roll across, margins and marks taken off; undefined where no media is chosen
  */
-export function checkDocket(page: PageFacts, docket: CheckedDocket, fontsNotEmbedded: readonly string[], usableMm: number | undefined): Check[] {
+export function checkDocket(
+  page: PageFacts,
+  docket: CheckedDocket,
+  fontsNotEmbedded: readonly string[],
+  usableMm: number | undefined
+): Check[] {
   const checks: Check[] = [];
   const { widthMm, heightMm, bleedMm } = docket;
   if (usableMm !== undefined) {
@@ -53,16 +58,34 @@ export function checkDocket(page: PageFacts, docket: CheckedDocket, fontsNotEmbe
           }
         })
       });
-    } else checks.push({ id: 'width', level: 'fine', sentence: `It fits the roll: ${formatLength(printed)} of ${formatLength(usableMm)} across.` });
+    } else
+      checks.push({
+        id: 'width',
+        level: 'fine',
+        sentence: `It fits the roll: ${formatLength(printed)} of ${formatLength(usableMm)} across.`
+      });
   }
   const ppi = effectiveResolution(page, widthMm, heightMm);
-  if (ppi === undefined) checks.push({ id: 'resolution', level: 'fine', sentence: 'No pictures in it: shapes and lettering print sharp at any size.' });
+  if (ppi === undefined)
+    checks.push({
+      id: 'resolution',
+      level: 'fine',
+      sentence: 'No pictures in it: shapes and lettering print sharp at any size.'
+    });
   else {
     const wanted = ppiAtDistance(LOOK_DISTANCE_MM);
     checks.push(
       ppi < wanted
-        ? { id: 'resolution', level: 'look', sentence: `${Math.round(ppi)} pixels an inch at this size; from 1 m the eye tells ${Math.round(wanted)} apart. It will look soft from near.` }
-        : { id: 'resolution', level: 'fine', sentence: `${Math.round(ppi)} pixels an inch at this size, ${Math.round(wanted)} are enough from 1 m.` }
+        ? {
+            id: 'resolution',
+            level: 'look',
+            sentence: `${Math.round(ppi)} pixels an inch at this size; from 1 m the eye tells ${Math.round(wanted)} apart. It will look soft from near.`
+          }
+        : {
+            id: 'resolution',
+            level: 'fine',
+            sentence: `${Math.round(ppi)} pixels an inch at this size, ${Math.round(wanted)} are enough from 1 m.`
+          }
     );
   }
   const stretch = Math.abs(widthMm / page.widthMm / (heightMm / page.heightMm) - 1);
@@ -75,13 +98,25 @@ export function checkDocket(page: PageFacts, docket: CheckedDocket, fontsNotEmbe
     });
   }
   if (fontsNotEmbedded.length > 0) {
-    checks.push({ id: 'fonts', level: 'look', sentence: `${fontsNotEmbedded.slice(0, 3).join(', ')} ${fontsNotEmbedded.length === 1 ? 'is' : 'are'} not in the file; another font stands in. Compare the lettering.` });
+    checks.push({
+      id: 'fonts',
+      level: 'look',
+      sentence: `${fontsNotEmbedded.slice(0, 3).join(', ')} ${fontsNotEmbedded.length === 1 ? 'is' : 'are'} not in the file; another font stands in. Compare the lettering.`
+    });
   }
   if (docket.cut && page.cutPaths.length > 0 && bleedMm < 1) {
-    checks.push({ id: 'bleed', level: 'look', sentence: `${formatLength(bleedMm)} of bleed; with less than 1 mm a white edge may show along the cut.` });
+    checks.push({
+      id: 'bleed',
+      level: 'look',
+      sentence: `${formatLength(bleedMm)} of bleed; with less than 1 mm a white edge may show along the cut.`
+    });
   }
   if (!docket.cut && page.cutPaths.length > 0) {
-    checks.push({ id: 'cut', level: 'look', sentence: `The artwork has ${page.cutPaths.length} cut ${page.cutPaths.length === 1 ? 'line' : 'lines'}, but cutting is off. They do not print either.` });
+    checks.push({
+      id: 'cut',
+      level: 'look',
+      sentence: `The artwork has ${page.cutPaths.length} cut ${page.cutPaths.length === 1 ? 'line' : 'lines'}, but cutting is off. They do not print either.`
+    });
   }
   const order = { stop: 0, look: 1, fine: 2 };
   return checks.sort((p, q) => order[p.level] - order[q.level]);

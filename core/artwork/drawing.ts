@@ -66,9 +66,11 @@ export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames
   const managed: DrawingCalls = {
     ...forward,
     fillPath: (path, evenOdd, ctm, space, color, alpha) => forward.fillPath(path, evenOdd, ctm, ...settled(space, color), alpha),
-    strokePath: (path, stroke, ctm, space, color, alpha) => forward.strokePath(path, stroke, ctm, ...settled(space, color), alpha),
+    strokePath: (path, stroke, ctm, space, color, alpha) =>
+      forward.strokePath(path, stroke, ctm, ...settled(space, color), alpha),
     fillText: (text, ctm, space, color, alpha) => forward.fillText(text, ctm, ...settled(space, color), alpha),
-    strokeText: (text, stroke, ctm, space, color, alpha) => forward.strokeText(text, stroke, ctm, ...settled(space, color), alpha),
+    strokeText: (text, stroke, ctm, space, color, alpha) =>
+      forward.strokeText(text, stroke, ctm, ...settled(space, color), alpha),
     fillImage: (image, ctm, alpha) => forward.fillImage(picture(image), ctm, alpha),
     fillImageMask: (image, ctm, space, color, alpha) => forward.fillImageMask(image, ctm, ...settled(space, color), alpha)
   };
@@ -117,7 +119,9 @@ function rgbToInks(decoded: mupdf.Pixmap, space: mupdf.ColorSpace, inks: InkSpac
   }
   const turned = points.convertToColorSpace(inks.target, false);
   const table = kernels.allocate(TABLE_GRID ** 3 * 8);
-  new Uint16Array(kernels.run.memory.buffer, table, TABLE_GRID ** 3 * 4).set(Uint16Array.from(turned.getPixels(), (v) => v * 256));
+  new Uint16Array(kernels.run.memory.buffer, table, TABLE_GRID ** 3 * 4).set(
+    Uint16Array.from(turned.getPixels(), (v) => v * 256)
+  );
   points.destroy();
   turned.destroy();
 

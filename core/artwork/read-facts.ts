@@ -27,7 +27,9 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
   const heightMm = (finished[3] - finished[1]) * MM_PER_POINT;
   if (!(widthMm > 0.1) || !(heightMm > 0.1)) throw new ArtworkError(`Page ${index + 1} has no size.`);
   if (Math.max(widthMm, heightMm) > LIMITS.pageMm) {
-    throw new ArtworkError(`Page ${index + 1} is ${Math.round(Math.max(widthMm, heightMm) / 1000)} m long; ${LIMITS.pageMm / 1000} m is the most.`);
+    throw new ArtworkError(
+      `Page ${index + 1} is ${Math.round(Math.max(widthMm, heightMm) / 1000)} m long; ${LIMITS.pageMm / 1000} m is the most.`
+    );
   }
   const toMm: Matrix = [MM_PER_POINT, 0, 0, MM_PER_POINT, -finished[0] * MM_PER_POINT, -finished[1] * MM_PER_POINT];
   const images: PageFacts['images'] = [];
@@ -38,7 +40,8 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
   let objects = 0;
 
   const seen = (space: mupdf.ColorSpace | null): boolean => {
-    if (++objects > LIMITS.objects) throw new ArtworkError(`Page ${index + 1} has more than ${LIMITS.objects / 1e6} million objects.`);
+    if (++objects > LIMITS.objects)
+      throw new ArtworkError(`Page ${index + 1} has more than ${LIMITS.objects / 1e6} million objects.`);
     const names = spotNames(space);
     names.filter((name) => name !== 'None' && name !== 'All').forEach((name) => spots.add(name));
     if (space && names.length === 0) colourSpaces.add(spaceName(space));
@@ -111,7 +114,8 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
     height: (r[3] - r[1]) * MM_PER_POINT
   });
   const outer = boxes.bleed[2] - boxes.bleed[0] > finished[2] - finished[0] ? boxes.bleed : boxes.crop;
-  const bleed = Math.min(finished[0] - outer[0], finished[1] - outer[1], outer[2] - finished[2], outer[3] - finished[3]) * MM_PER_POINT;
+  const bleed =
+    Math.min(finished[0] - outer[0], finished[1] - outer[1], outer[2] - finished[2], outer[3] - finished[3]) * MM_PER_POINT;
   return {
     widthMm,
     heightMm,
@@ -163,7 +167,15 @@ export function fontsNotEmbedded(document: mupdf.PDFDocument): string[] {
     if (kind === '/Type3' || kind === '/Type0') continue;
     const descriptor = object.get('FontDescriptor');
     const held = ['FontFile', 'FontFile2', 'FontFile3'].some((key) => !descriptor.isNull() && !descriptor.get(key).isNull());
-    if (!held) missing.add(object.get('BaseFont').isName() ? object.get('BaseFont').asName().replace(/^[A-Z]{6}\+/, '') : 'a font without a name');
+    if (!held)
+      missing.add(
+        object.get('BaseFont').isName()
+          ? object
+              .get('BaseFont')
+              .asName()
+              .replace(/^[A-Z]{6}\+/, '')
+          : 'a font without a name'
+      );
   }
   return [...missing].sort();
 }

@@ -1,5 +1,11 @@
 declare module 'svg-to-pdfkit' {
-  export default function svgToPdfkit(doc: PDFKit.PDFDocument, svg: string, x: number, y: number, options: Record<string, unknown>): void;
+  export default function svgToPdfkit(
+    doc: PDFKit.PDFDocument,
+    svg: string,
+    x: number,
+    y: number,
+    options: Record<string, unknown>
+  ): void;
 }
 
 declare namespace PDFKit {

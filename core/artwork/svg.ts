@@ -11,7 +11,16 @@ import { ArtworkError, isCutName } from './facts';
 type Node = Record<string, unknown> & { ':@'?: Record<string, string> };
 
 const MARKERS = ['#01fe02', '#02fe01', '#01fd03', '#03fd01', '#02fc04', '#04fc02'];
-const PT_PER_UNIT: Record<string, number> = { '': 0.75, px: 0.75, pt: 1, mm: 72 / 25.4, cm: 720 / 25.4, in: 72, pc: 12, q: 18 / 25.4 };
+const PT_PER_UNIT: Record<string, number> = {
+  '': 0.75,
+  px: 0.75,
+  pt: 1,
+  mm: 72 / 25.4,
+  cm: 720 / 25.4,
+  in: 72,
+  pc: 12,
+  q: 18 / 25.4
+};
 const MOST_CHARACTERS = 60e6;
 
 export interface SvgResult {
@@ -25,9 +34,22 @@ export interface SvgResult {
  * @param toPng draws an SVG text as PNG
  * @throws ArtworkError when the text is not an SVG
  */
-export async function svgToPdf(text: string, cutNames: readonly string[], toPng: (svg: string) => Promise<Uint8Array>): Promise<SvgResult> {
-  if (text.length > MOST_CHARACTERS) throw new ArtworkError(`The SVG has ${Math.round(text.length / 1e6)} million characters; ${MOST_CHARACTERS / 1e6} are the most.`);
-  const options = { preserveOrder: true, ignoreAttributes: false, attributeNamePrefix: '', trimValues: false, processEntities: true } as const;
+export async function svgToPdf(
+  text: string,
+  cutNames: readonly string[],
+  toPng: (svg: string) => Promise<Uint8Array>
+): Promise<SvgResult> {
+  if (text.length > MOST_CHARACTERS)
+    throw new ArtworkError(
+      `The SVG has ${Math.round(text.length / 1e6)} million characters; ${MOST_CHARACTERS / 1e6} are the most.`
+    );
+  const options = {
+    preserveOrder: true,
+    ignoreAttributes: false,
+    attributeNamePrefix: '',
+    trimValues: false,
+    processEntities: true
+  } as const;
   let tree: Node[];
   try {
     tree = new XMLParser(options).parse(text) as Node[];
@@ -75,7 +97,10 @@ export async function svgToPdf(text: string, cutNames: readonly string[], toPng:
 }
 
 function svgSize(attributes: Record<string, string>, notes: string[]): { width: number; height: number } {
-  const box = (attributes['viewBox'] ?? '').trim().split(/[\s,]+/).map(Number);
+  const box = (attributes['viewBox'] ?? '')
+    .trim()
+    .split(/[\s,]+/)
+    .map(Number);
   const read = (value: string | undefined, fallback: number | undefined) => {
     const match = /^\s*([\d.]+)\s*([a-z]*)\s*$/i.exec(value ?? '');
     const unit = PT_PER_UNIT[(match?.[2] ?? '').toLowerCase()];
@@ -85,7 +110,8 @@ function svgSize(attributes: Record<string, string>, notes: string[]): { width: 
   const width = read(attributes['width'], box[2]);
   const height = read(attributes['height'], box[3]);
   if (!attributes['width']) notes.push('The SVG does not say its size; its units were taken as 1/96 inch.');
-  if (!width || !height || !Number.isFinite(width * height)) throw new ArtworkError('The SVG has no size: neither width and height nor a view box.');
+  if (!width || !height || !Number.isFinite(width * height))
+    throw new ArtworkError('The SVG has no size: neither width and height nor a view box.');
   return { width, height };
 }
 
@@ -95,7 +121,13 @@ function markCuts(nodes: Node[], cutNames: readonly string[], names: string[], i
     const tag = Object.keys(node).find((key) => key !== ':@' && key !== '#text');
     if (!tag) continue;
     const attributes = (node[':@'] ??= {});
-    const told = [attributes['id'], ...(attributes['class'] ?? '').split(/\s+/), attributes['inkscape:label'], attributes['data-name'], attributes['data-role']];
+    const told = [
+      attributes['id'],
+      ...(attributes['class'] ?? '').split(/\s+/),
+      attributes['inkscape:label'],
+      attributes['data-name'],
+      attributes['data-role']
+    ];
     const name = told.find((value): value is string => !!value && isCutName(value, cutNames)) ?? inherited;
     if (name) {
       if (!names.includes(name)) names.push(name);

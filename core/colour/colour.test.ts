@@ -101,7 +101,8 @@ describe('a built profile', () => {
   it('separates colours that it can print, and comes back to them', () => {
     const inks = engine.labToDevice(profile, 'relative');
     const asked: Triple[] = [];
-    for (const c of [0.05, 0.4, 0.8]) for (const m of [0.1, 0.5]) for (const y of [0.1, 0.6]) for (const k of [0, 0.3]) asked.push(evaluator.lab(c, m, y, k));
+    for (const c of [0.05, 0.4, 0.8])
+      for (const m of [0.1, 0.5]) for (const y of [0.1, 0.6]) for (const k of [0, 0.3]) asked.push(evaluator.lab(c, m, y, k));
     const misses = asked.map((lab) => deltaE00(lab, evaluator.lab(...inks(lab))));
     expect(misses.reduce((sum, v) => sum + v, 0) / misses.length).toBeLessThan(0.8);
     expect(Math.max(...misses)).toBeLessThan(3);
@@ -111,10 +112,12 @@ describe('a built profile', () => {
   it('keeps the ink limit at every grid point of every intent', () => {
     for (const intent of ['relative', 'perceptual', 'saturation'] as const) {
       const inks = engine.labToDevice(profile, intent);
-      for (let l = 0; l <= 100; l += 12.5) for (let a = -120; a <= 120; a += 40) for (let b = -120; b <= 120; b += 40) {
-        const total = inks([l, a, b]).reduce((sum, v) => sum + v, 0);
-        expect(total).toBeLessThan(DEFAULT_SEPARATION.totalInk + 0.01);
-      }
+      for (let l = 0; l <= 100; l += 12.5)
+        for (let a = -120; a <= 120; a += 40)
+          for (let b = -120; b <= 120; b += 40) {
+            const total = inks([l, a, b]).reduce((sum, v) => sum + v, 0);
+            expect(total).toBeLessThan(DEFAULT_SEPARATION.totalInk + 0.01);
+          }
     }
   });
 

@@ -181,6 +181,11 @@ export function greyProfile(): Uint8Array<ArrayBuffer> {
   );
   return writeProfile(
     { deviceClass: 'mntr', colourSpace: 'GRAY', connection: 'XYZ ', made: { year: 2026, month: 1, day: 1 } },
-    { desc: descriptionTag('Grey, sRGB tone'), cprt: textTag('No rights reserved'), wtpt: xyzTag([0.9642, 1, 0.8249]), kTRC: curve }
+    {
+      desc: descriptionTag('Grey, sRGB tone'),
+      cprt: textTag('No rights reserved'),
+      wtpt: xyzTag([0.9642, 1, 0.8249]),
+      kTRC: curve
+    }
   );
 }

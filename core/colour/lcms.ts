@@ -50,7 +50,10 @@ export async function openEngine(): Promise<Engine> {
     deviceToLab(profile, space, intent) {
       const run = transform(open(profile), FORMAT[space], lcms.cmsCreateLab4Profile(null), FORMAT.Lab, INTENT[intent], 0);
       return (device) => {
-        const out = run(Float32Array.from(device, (v) => v * scale(space)), 1);
+        const out = run(
+          Float32Array.from(device, (v) => v * scale(space)),
+          1
+        );
         return [out[0] ?? 0, out[1] ?? 0, out[2] ?? 0];
       };
     },
@@ -64,7 +67,11 @@ export async function openEngine(): Promise<Engine> {
     deviceToCmyk(source, space, target) {
       const run = transform(open(source), FORMAT[space], open(target), FORMAT.CMYK, INTENT.relative, BLACK_POINT_COMPENSATION);
       const channels = { CMYK: 4, RGB: 3, GRAY: 1 }[space];
-      return (pixels) => run(pixels.map((v) => v * scale(space)), pixels.length / channels).map((v) => v / 100);
+      return (pixels) =>
+        run(
+          pixels.map((v) => v * scale(space)),
+          pixels.length / channels
+        ).map((v) => v / 100);
     }
   };
 }

@@ -28,7 +28,11 @@ const AB_STRAIGHT = STRAIGHT;
  * @param onProgress told the share that is done, now and then; throwing there stops the work
  * @returns the bytes of a v2.4 profile
  */
-export function buildProfile(model: PrinterModel, recipe: ProfileRecipe, onProgress: (share: number) => void = () => undefined): Uint8Array<ArrayBuffer> {
+export function buildProfile(
+  model: PrinterModel,
+  recipe: ProfileRecipe,
+  onProgress: (share: number) => void = () => undefined
+): Uint8Array<ArrayBuffer> {
   const evaluator = new ModelEvaluator(model);
   const grid = recipe.forwardGrid;
   const at = (i: number) => i / (grid - 1);
@@ -38,7 +42,8 @@ export function buildProfile(model: PrinterModel, recipe: ProfileRecipe, onProgr
     for (let m = 0; m < grid; m++) {
       for (let y = 0; y < grid; y++) {
         for (let k = 0; k < grid; k++) {
-          for (const value of encodeLab(evaluator.lab(at(c), at(m), at(y), at(k)))) forward[put++] = Math.min(65535, Math.max(0, Math.round(value)));
+          for (const value of encodeLab(evaluator.lab(at(c), at(m), at(y), at(k))))
+            forward[put++] = Math.min(65535, Math.max(0, Math.round(value)));
         }
       }
     }
@@ -125,7 +130,7 @@ function backwardTables(evaluator: ModelEvaluator, recipe: ProfileRecipe, darkes
           const start: Inks =
             b === middle
               ? (near ?? neutralStart(lightness))
-              : [0, 1, 2, 3].map((i) => (table[beside + i] ?? 0) / 65535) as Inks;
+              : ([0, 1, 2, 3].map((i) => (table[beside + i] ?? 0) / 65535) as Inks);
           const lab: Triple = [lightness, axis(a), axis(b)];
           const inks = separate(evaluator, aim(lab), recipe.separation, start);
           if (b === middle) rowStart[a] = inks;

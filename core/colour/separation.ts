@@ -26,7 +26,12 @@ const RESIDUALS = 5;
  *
  * @param start inks to begin at, a neighbour's result
  */
-export function separate(model: ModelEvaluator, lab: Readonly<Triple>, settings: SeparationSettings, start: Readonly<Inks>): Inks {
+export function separate(
+  model: ModelEvaluator,
+  lab: Readonly<Triple>,
+  settings: SeparationSettings,
+  start: Readonly<Inks>
+): Inks {
   const target = wantedBlack(lab, settings);
   const chroma = Math.hypot(lab[1], lab[2]);
   // Unit vectors along and across the hue, so that clipping may give up chroma before it turns the hue.
@@ -64,11 +69,19 @@ export function separate(model: ModelEvaluator, lab: Readonly<Triple>, settings:
     }
     const gradient = jacobian.map((column) => dot(column, here));
     // Inks that stand at the edge of their box and are pushed outwards stay out of the step.
-    const free = [0, 1, 2, 3].filter((i) => !((inks[i] as number) <= 0 && (gradient[i] as number) > 0) && !((inks[i] as number) >= 1 && (gradient[i] as number) < 0));
+    const free = [0, 1, 2, 3].filter(
+      (i) =>
+        !((inks[i] as number) <= 0 && (gradient[i] as number) > 0) && !((inks[i] as number) >= 1 && (gradient[i] as number) < 0)
+    );
     if (free.length === 0) break;
     let improved = false;
     for (let tries = 0; tries < 8 && !improved; tries++) {
-      const normal = free.map((i) => free.map((j) => dot(jacobian[i] as Float64Array, jacobian[j] as Float64Array) * (i === j ? 1 + damping : 1) + (i === j ? 1e-6 : 0)));
+      const normal = free.map((i) =>
+        free.map(
+          (j) =>
+            dot(jacobian[i] as Float64Array, jacobian[j] as Float64Array) * (i === j ? 1 + damping : 1) + (i === j ? 1e-6 : 0)
+        )
+      );
       const step = solve(
         normal,
         free.map((i) => -(gradient[i] as number))

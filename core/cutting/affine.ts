@@ -57,7 +57,9 @@ const MATCH_MM = 4;
  */
 export function register(expected: readonly Point[], seen: readonly Point[], limit: number): Registration {
   if (seen.length < Math.min(4, expected.length)) {
-    throw new RegistrationError(`The camera sees ${seen.length} of ${expected.length} marks; at least 4 are needed. Check that the right print is loaded.`);
+    throw new RegistrationError(
+      `The camera sees ${seen.length} of ${expected.length} marks; at least 4 are needed. Check that the right print is loaded.`
+    );
   }
   let best: { from: Point; to: Point }[] = [];
   let bestMiss = Infinity;
@@ -82,7 +84,9 @@ export function register(expected: readonly Point[], seen: readonly Point[], lim
     }
   }
   if (best.length < Math.min(4, expected.length)) {
-    throw new RegistrationError(`Only ${best.length} of ${expected.length} marks are where this print has them. Check that the right print is loaded.`);
+    throw new RegistrationError(
+      `Only ${best.length} of ${expected.length} marks are where this print has them. Check that the right print is loaded.`
+    );
   }
   const map = fitAffine(best);
   const matched = best.map(({ from, to }) => {
@@ -92,7 +96,9 @@ export function register(expected: readonly Point[], seen: readonly Point[], lim
   const worst = Math.max(...matched.map((m) => m.miss));
   const rms = Math.sqrt(matched.reduce((sum, m) => sum + m.miss ** 2, 0) / matched.length);
   if (worst > limit) {
-    throw new RegistrationError(`A mark is ${worst.toFixed(2)} mm from where the others put it; ${limit} mm is the limit. Lay the sheet flat, clean the marks and look again.`);
+    throw new RegistrationError(
+      `A mark is ${worst.toFixed(2)} mm from where the others put it; ${limit} mm is the limit. Lay the sheet flat, clean the marks and look again.`
+    );
   }
   return { map, worst, rms, matched };
 }

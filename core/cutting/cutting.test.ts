@@ -33,7 +33,9 @@ describe('HPGL', () => {
   });
 
   it('closes a line and cuts a little past its start', () => {
-    const [line] = readHpgl(writeHpgl(flatten(rectanglePath({ x: 10, y: 10, width: 20, height: 10 }), 0.1), { speed: 30, force: 80, overcut: 2 }));
+    const [line] = readHpgl(
+      writeHpgl(flatten(rectanglePath({ x: 10, y: 10, width: 20, height: 10 }), 0.1), { speed: 30, force: 80, overcut: 2 })
+    );
     expect(line?.at(-1)).toEqual({ x: 12, y: 10 });
     expect(line?.filter((p) => p.x === 10 && p.y === 10)).toHaveLength(2);
   });
@@ -60,11 +62,16 @@ describe('registration', () => {
 
   it('fits an affine map exactly', () => {
     fc.assert(
-      fc.property(fc.double({ min: -30, max: 30, noNaN: true }), fc.double({ min: 0.9, max: 1.1, noNaN: true }), point, (angle, stretch, shift) => {
-        const truth = chain(chain(scaling(stretch, 1), rotation(angle)), translation(shift.x, shift.y));
-        const map = fitAffine(marks.map((from) => ({ from, to: apply(truth, from) })));
-        map.forEach((value, i) => expect(value).toBeCloseTo(truth[i] ?? NaN, 6));
-      })
+      fc.property(
+        fc.double({ min: -30, max: 30, noNaN: true }),
+        fc.double({ min: 0.9, max: 1.1, noNaN: true }),
+        point,
+        (angle, stretch, shift) => {
+          const truth = chain(chain(scaling(stretch, 1), rotation(angle)), translation(shift.x, shift.y));
+          const map = fitAffine(marks.map((from) => ({ from, to: apply(truth, from) })));
+          map.forEach((value, i) => expect(value).toBeCloseTo(truth[i] ?? NaN, 6));
+        }
+      )
     );
   });
 
@@ -86,8 +93,20 @@ describe('registration', () => {
   it('refuses another print, too few marks, and a mark out of place', () => {
     const flip = (p: Point) => ({ x: p.x, y: 500 - p.y });
     expect(() => register(marks, marks.slice(0, 2).map(flip), 0.3)).toThrow(RegistrationError);
-    expect(() => register(marks, marks.map((p) => ({ x: p.x * 0.6, y: p.y * 1.4 })), 0.3)).toThrow(RegistrationError);
-    expect(() => register(marks, marks.map((p, i) => (i === 3 ? { x: p.x + 3, y: 500 - p.y } : flip(p))), 0.3)).toThrow(/limit/);
+    expect(() =>
+      register(
+        marks,
+        marks.map((p) => ({ x: p.x * 0.6, y: p.y * 1.4 })),
+        0.3
+      )
+    ).toThrow(RegistrationError);
+    expect(() =>
+      register(
+        marks,
+        marks.map((p, i) => (i === 3 ? { x: p.x + 3, y: 500 - p.y } : flip(p))),
+        0.3
+      )
+    ).toThrow(/limit/);
   });
 });
 

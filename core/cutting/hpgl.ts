@@ -62,7 +62,16 @@ export interface HpglState {
   unknown: string[];
 }
 
-export const newHpglState = (): HpglState => ({ lines: [], at: { x: 0, y: 0 }, down: false, relative: false, pen: 0, speed: 0, force: 0, unknown: [] });
+export const newHpglState = (): HpglState => ({
+  lines: [],
+  at: { x: 0, y: 0 },
+  down: false,
+  relative: false,
+  pen: 0,
+  speed: 0,
+  force: 0,
+  unknown: []
+});
 
 const MOST_UNKNOWN = 100;
 

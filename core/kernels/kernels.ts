@@ -5,7 +5,15 @@
 interface Exports {
   memory: WebAssembly.Memory;
   isBlank(source: number, length: number): number;
-  screenRow(source: number, width: number, threshold: number, tableBytes: number, period: number, target: number, planeBytes: number): void;
+  screenRow(
+    source: number,
+    width: number,
+    threshold: number,
+    tableBytes: number,
+    period: number,
+    target: number,
+    planeBytes: number
+  ): void;
   diffuseRow(
     source: number,
     width: number,

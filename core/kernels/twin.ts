@@ -100,7 +100,13 @@ export function countPackedDrops(packed: Uint8Array): [number, number, number] {
 }
 
 /** Trilinear by tetrahedra, in floating point. Table values 0…65280, grid³ × 4. */
-export function lookup3Pixel(r: number, g: number, b: number, table: Uint16Array, grid: number): [number, number, number, number] {
+export function lookup3Pixel(
+  r: number,
+  g: number,
+  b: number,
+  table: Uint16Array,
+  grid: number
+): [number, number, number, number] {
   const axis = [r, g, b].map((v, i) => {
     const p = (v / 255) * (grid - 1);
     const whole = Math.min(grid - 2, Math.floor(p));

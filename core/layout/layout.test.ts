@@ -5,7 +5,17 @@ import { overlaps, type RowRule } from './rows';
 
 const rule: RowRule = { gapX: 4, gapY: 6, margin: 5, lead: 10, tail: 20, align: 'centre' };
 
-const docket = (over: Partial<RunDocket> = {}): RunDocket => ({ id: 'a', widthMm: 90, heightMm: 90, bleedMm: 0, copies: 1, cut: false, mayTurn: true, intent: 'relative', ...over });
+const docket = (over: Partial<RunDocket> = {}): RunDocket => ({
+  id: 'a',
+  widthMm: 90,
+  heightMm: 90,
+  bleedMm: 0,
+  copies: 1,
+  cut: false,
+  mayTurn: true,
+  intent: 'relative',
+  ...over
+});
 
 const anyDockets = fc
   .array(
@@ -46,7 +56,12 @@ describe('a run in rows', () => {
           expect(p.x + p.width).toBeLessThanOrEqual(width - anyOne.margin + 1e-3);
           expect(p.y).toBeGreaterThanOrEqual(anyOne.lead);
           expect(p.y + p.height).toBeLessThanOrEqual(layout.length - anyOne.tail + 1e-6);
-          const wide = { x: p.x - anyOne.gapX + 1e-4, y: p.y - anyOne.gapY + 1e-4, width: p.width + 2 * anyOne.gapX - 2e-4, height: p.height + 2 * anyOne.gapY - 2e-4 };
+          const wide = {
+            x: p.x - anyOne.gapX + 1e-4,
+            y: p.y - anyOne.gapY + 1e-4,
+            width: p.width + 2 * anyOne.gapX - 2e-4,
+            height: p.height + 2 * anyOne.gapY - 2e-4
+          };
           expect(all.slice(i + 1).some((q) => overlaps(wide, q))).toBe(false);
           for (const mark of layout.marks) {
             const r = mark.diameter / 2;
@@ -84,7 +99,9 @@ describe('a run in rows', () => {
   });
 
   it('says what is too wide, with the width there is', () => {
-    expect(layOutRun([docket({ widthMm: 1400, heightMm: 1500 })], 1300, rule).tooWide).toEqual([{ id: 'a', width: 1400, usable: 1290 }]);
+    expect(layOutRun([docket({ widthMm: 1400, heightMm: 1500 })], 1300, rule).tooWide).toEqual([
+      { id: 'a', width: 1400, usable: 1290 }
+    ]);
   });
 
   it('counts waste as what no copy covers', () => {

@@ -86,7 +86,14 @@ export function placeInRows(requests: readonly CopyRequest[], rollWidth: number,
         const isGhost = index >= request.copies;
         const x = left + column * (best.width + rule.gapX);
         if (isGhost && x + best.width > rollWidth - rule.margin + 1e-6) continue;
-        (isGhost ? ghosts : copies).push({ id: request.id, x, y: y + row * (best.height + rule.gapY), width: best.width, height: best.height, turned: best.turned });
+        (isGhost ? ghosts : copies).push({
+          id: request.id,
+          x,
+          y: y + row * (best.height + rule.gapY),
+          width: best.width,
+          height: best.height,
+          turned: best.turned
+        });
       }
     }
     y += best.length;

@@ -48,7 +48,10 @@ export function layOutRun(dockets: readonly RunDocket[], rollWidth: number, rule
     copies: placement.copies,
     ghosts: placement.ghosts,
     // Around all places, ghosts too, so that no mark moves or is printed on when a ghost is claimed.
-    marks: withMarks && placement.copies.some((copy) => cutIds.has(copy.id)) ? registrationMarks([...placement.copies, ...placement.ghosts], DEFAULT_MARKS) : [],
+    marks:
+      withMarks && placement.copies.some((copy) => cutIds.has(copy.id))
+        ? registrationMarks([...placement.copies, ...placement.ghosts], DEFAULT_MARKS)
+        : [],
     length: placement.length,
     use: rollUse(placement, rollWidth),
     tooWide: placement.tooWide
@@ -72,7 +75,11 @@ export function pieceToRun(plan: RipPlan, piece: PlacedPiece): Matrix {
 }
 
 /** What the RIP is told of a layout. */
-export function ripPieces(layout: RunLayout, dockets: readonly RunDocket[], files: ReadonlyMap<string, { file: string; page: number }>): { sources: PieceSource[]; pieces: PlacedPiece[] } {
+export function ripPieces(
+  layout: RunLayout,
+  dockets: readonly RunDocket[],
+  files: ReadonlyMap<string, { file: string; page: number }>
+): { sources: PieceSource[]; pieces: PlacedPiece[] } {
   const used = dockets.filter((docket) => layout.copies.some((copy) => copy.id === docket.id));
   const sources = used.map((docket): PieceSource => {
     const file = files.get(docket.id);

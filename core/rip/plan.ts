@@ -118,7 +118,10 @@ export function spritesOf(plan: RipPlan): SpriteKey[] {
   for (const piece of plan.pieces) {
     const rect = pieceRect(plan, piece);
     const name = `${piece.source}/${piece.turned}`;
-    const entry = counts.get(name) ?? { key: { source: piece.source, turned: piece.turned, width: rect.width, height: rect.height }, count: 0 };
+    const entry = counts.get(name) ?? {
+      key: { source: piece.source, turned: piece.turned, width: rect.width, height: rect.height },
+      count: 0
+    };
     entry.count++;
     counts.set(name, entry);
   }

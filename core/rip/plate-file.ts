@@ -43,7 +43,11 @@ const SIZE: Record<number, number> = { [SHORT]: 2, [LONG]: 4, [ASCII]: 1, [RATIO
  * @param strips strips[plate × stripsPerPlate + i], the order that planar TIFF asks for
  * @param end where the strips end; the directory goes there
  */
-export function plateDirectory(layout: PlateLayout, strips: readonly Strip[], end: number): { header: Uint8Array; directory: Uint8Array } {
+export function plateDirectory(
+  layout: PlateLayout,
+  strips: readonly Strip[],
+  end: number
+): { header: Uint8Array; directory: Uint8Array } {
   const big = end + 64 * strips.length + 65536 > 0xffffffff;
   const address = big ? LONG8 : LONG;
   const count = layout.inks.length;

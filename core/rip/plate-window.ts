@@ -5,7 +5,11 @@
  * @param window rows and bytes of a row that are wanted
  * @returns window.rows × window.bytes, zero where the strip ends early
  */
-export function unpackWindow(packed: Uint8Array, rowBytes: number, window: { row: number; rows: number; byte: number; bytes: number }): Uint8Array {
+export function unpackWindow(
+  packed: Uint8Array,
+  rowBytes: number,
+  window: { row: number; rows: number; byte: number; bytes: number }
+): Uint8Array {
   const out = new Uint8Array(window.rows * window.bytes);
   const last = (window.row + window.rows) * rowBytes;
   let at = 0;
@@ -16,7 +20,7 @@ export function unpackWindow(packed: Uint8Array, rowBytes: number, window: { row
     const literal = head < 128;
     const count = literal ? head + 1 : 257 - head;
     // A run may, in other writers' files, go over the end of a row.
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const row = Math.floor((to + done) / rowBytes);
       const start = to + done - row * rowBytes;
       const here = Math.min(count - done, rowBytes - start);

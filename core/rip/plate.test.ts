@@ -4,11 +4,25 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { Kernels } from '../kernels/kernels';
 import { unpackBits } from '../kernels/twin';
 import { inkMl, mlPerSquareMetre, packedAmounts } from './ink';
-import { plateDirectory, PLATE_HEADER_BYTES, PlateFileError, readPlateFile, stripsPerPlate, type PlateLayout, type Strip } from './plate-file';
+import {
+  plateDirectory,
+  PLATE_HEADER_BYTES,
+  PlateFileError,
+  readPlateFile,
+  stripsPerPlate,
+  type PlateLayout,
+  type Strip
+} from './plate-file';
 import { unpackWindow } from './plate-window';
 import { bandsOf, plateLayout, type RipPlan } from './plan';
 
-const layout: PlateLayout = { widthPx: 640, heightPx: 200, dpi: { x: 720, y: 360 }, inks: ['Cyan', 'Magenta', 'Yellow', 'Black'], rowsPerStrip: 64 };
+const layout: PlateLayout = {
+  widthPx: 640,
+  heightPx: 200,
+  dpi: { x: 720, y: 360 },
+  inks: ['Cyan', 'Magenta', 'Yellow', 'Black'],
+  rowsPerStrip: 64
+};
 
 /** A file in memory whose strips claim to lie behind `base`. */
 function file(base: number) {
@@ -51,20 +65,28 @@ describe('a window of a strip', () => {
     const target = kernels.allocate(128);
     const cell = fc.integer({ min: 0, max: 3 }).map((v) => v * 85);
     fc.assert(
-      fc.property(fc.array(fc.array(cell, { minLength: rowBytes, maxLength: rowBytes }), { minLength: 1, maxLength: 8 }), fc.nat(), fc.nat(), fc.nat(), fc.nat(), (rows, a, b, c, d) => {
-        const packed = rows.flatMap((row) => {
-          kernels.bytes(source, rowBytes).set(row);
-          return [...kernels.bytes(target, kernels.run.packBits(source, rowBytes, target))];
-        });
-        const whole = unpackBits(Uint8Array.from(packed), rowBytes * rows.length);
-        const row = a % rows.length;
-        const byte = b % rowBytes;
-        const window = { row, rows: 1 + (c % (rows.length - row)), byte, bytes: 1 + (d % (rowBytes - byte)) };
-        const part = unpackWindow(Uint8Array.from(packed), rowBytes, window);
-        for (let y = 0; y < window.rows; y++) {
-          for (let x = 0; x < window.bytes; x++) expect(part[y * window.bytes + x]).toBe(whole[(row + y) * rowBytes + byte + x]);
+      fc.property(
+        fc.array(fc.array(cell, { minLength: rowBytes, maxLength: rowBytes }), { minLength: 1, maxLength: 8 }),
+        fc.nat(),
+        fc.nat(),
+        fc.nat(),
+        fc.nat(),
+        (rows, a, b, c, d) => {
+          const packed = rows.flatMap((row) => {
+            kernels.bytes(source, rowBytes).set(row);
+            return [...kernels.bytes(target, kernels.run.packBits(source, rowBytes, target))];
+          });
+          const whole = unpackBits(Uint8Array.from(packed), rowBytes * rows.length);
+          const row = a % rows.length;
+          const byte = b % rowBytes;
+          const window = { row, rows: 1 + (c % (rows.length - row)), byte, bytes: 1 + (d % (rowBytes - byte)) };
+          const part = unpackWindow(Uint8Array.from(packed), rowBytes, window);
+          for (let y = 0; y < window.rows; y++) {
+            for (let x = 0; x < window.bytes; x++)
+              expect(part[y * window.bytes + x]).toBe(whole[(row + y) * rowBytes + byte + x]);
+          }
         }
-      })
+      )
     );
   });
 });
@@ -73,7 +95,7 @@ describe('ink', () => {
   it('is drops times volume', () => {
     expect(inkMl([1e9, 0, 0], [6, 13, 21])).toBeCloseTo(6, 9);
     // A square metre of large drops at 720 dpi, the long way round.
-    const side = 1000 / 25.4 * 720;
+    const side = (1000 / 25.4) * 720;
     expect(mlPerSquareMetre({ x: 720, y: 720 }, [6, 13, 21])).toBeCloseTo(inkMl([0, 0, side * side], [6, 13, 21]), 6);
   });
 

@@ -4,7 +4,16 @@ import type { Kernels } from '../kernels/kernels';
 import { Screener, type Errors, type Mask, type ScreenSettings } from '../screening/screener';
 import { MM_PER_INCH } from '../units/length';
 import { packedAmounts, type DropCounts } from './ink';
-import { pieceRect, plateLayout, printedSize, type Band, type PixelRect, type PlacedPiece, type RipPlan, type SpriteKey } from './plan';
+import {
+  pieceRect,
+  plateLayout,
+  printedSize,
+  type Band,
+  type PixelRect,
+  type PlacedPiece,
+  type RipPlan,
+  type SpriteKey
+} from './plan';
 import type { PlateLayout } from './plate-file';
 
 /** An artwork drawn once: rows of CMYK, shared by all threads. */
@@ -111,7 +120,9 @@ export class BandRipper {
       const bottom = Math.min(rect.y + rect.height, band.y + band.rows);
       if (bottom <= top) continue;
       const sprite = spriteOf(piece, sprites);
-      parts.push(sprite ? { rect, pixels: () => sprite.pixels, top: rect.y } : this.#drawDirect(piece, rect, top, bottom, drawingOf));
+      parts.push(
+        sprite ? { rect, pixels: () => sprite.pixels, top: rect.y } : this.#drawDirect(piece, rect, top, bottom, drawingOf)
+      );
     }
     return parts;
   }
@@ -192,18 +203,28 @@ export class BandRipper {
       at += plane.length;
     }
     const counts = kernels.words(this.#counts, 16);
-    const drops = [0, 1, 2, 3].map((ink): DropCounts => [counts[ink * 4] ?? 0, counts[ink * 4 + 1] ?? 0, counts[ink * 4 + 2] ?? 0]);
+    const drops = [0, 1, 2, 3].map((ink): DropCounts => [
+      counts[ink * 4] ?? 0,
+      counts[ink * 4 + 1] ?? 0,
+      counts[ink * 4 + 2] ?? 0
+    ]);
     for (const part of parts) part.pixmap?.destroy();
     return { band, packed, sizes, drops, overview, errors: errors ? this.#screener.errors : undefined };
   }
 }
 
-const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) => sprites.find(({ key }) => key.source === piece.source && key.turned === piece.turned);
+const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) =>
+  sprites.find(({ key }) => key.source === piece.source && key.turned === piece.turned);
 
 const toPx = (mm: number, dpi: number) => (mm * dpi) / MM_PER_INCH;
 
 /** One row of a black disc on cleared white. @returns whether the row meets the disc */
-function drawDiscRow(row: Uint8Array, y: number, mark: { x: number; y: number; diameter: number }, dpi: { x: number; y: number }): boolean {
+function drawDiscRow(
+  row: Uint8Array,
+  y: number,
+  mark: { x: number; y: number; diameter: number },
+  dpi: { x: number; y: number }
+): boolean {
   const dy = (y + 0.5) * (MM_PER_INCH / dpi.y) - mark.y;
   const half = Math.sqrt(Math.max(0, (mark.diameter / 2) ** 2 - dy * dy));
   if (half === 0) return false;

@@ -84,7 +84,9 @@ describe.each(['blue-noise', 'error-diffusion'] as const)('%s', (method) => {
     const random = seededRandom(3);
     const width = 48;
     const height = 20;
-    const rows = Array.from({ length: height }, () => Uint8Array.from({ length: width * 4 }, () => Math.floor(random() * 256 * random())));
+    const rows = Array.from({ length: height }, () =>
+      Uint8Array.from({ length: width * 4 }, () => Math.floor(random() * 256 * random()))
+    );
     const planes = screen(method, width, height, (x, y, ink) => rows[y]?.[x * 4 + ink] ?? 0);
     const tables = thresholdTables(mask.ranks, 256, drops, straightCurves());
     const noise = noiseTable(mask.ranks, 256);

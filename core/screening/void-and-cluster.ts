@@ -49,7 +49,7 @@ export function voidAndCluster(size: number, random: () => number): Uint16Array 
   }
 
   const initial = Math.floor(count / 10);
-  for (let placed = 0; placed < initial; ) {
+  for (let placed = 0; placed < initial;) {
     const i = Math.floor(random() * count);
     if (on[i]) continue;
     put(i, 1);

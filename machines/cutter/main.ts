@@ -90,7 +90,9 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
   }
   if (route === 'GET /cut') {
     const back = invert(lies);
-    return sendJson(response, 200, { lines: state.lines.filter((line) => line.length > 1).map((line) => line.map((p) => apply(back, p))) });
+    return sendJson(response, 200, {
+      lines: state.lines.filter((line) => line.length > 1).map((line) => line.map((p) => apply(back, p)))
+    });
   }
   sendJson(response, 404, { error: 'There is nothing here.' });
 }

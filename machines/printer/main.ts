@@ -7,7 +7,18 @@ import { Readable } from 'node:stream';
 import sharp from 'sharp';
 import { z } from 'zod';
 import { message, readJson, sendJson } from '$machines/protocol/http';
-import { attribute, decodeRequest, encodeResponse, JOB_STATE, OPERATION, PRINTER_STATE, STATUS, TAG, valueOf, type Decoded } from '$machines/protocol/ipp';
+import {
+  attribute,
+  decodeRequest,
+  encodeResponse,
+  JOB_STATE,
+  OPERATION,
+  PRINTER_STATE,
+  STATUS,
+  TAG,
+  valueOf,
+  type Decoded
+} from '$machines/protocol/ipp';
 import { MEDIA_MODELS } from './inks';
 import { OUTPUT_DPI, PRINTER, Printer, type PrinterJob } from './printer';
 
@@ -26,7 +37,9 @@ const FaultChange = z
   .object({ mediaOut: z.boolean(), inkOut: z.boolean(), coverOpen: z.boolean(), lostForSeconds: z.number().min(0).max(600) })
   .partial();
 
-const media = Media.parse(JSON.parse(process.env.MEDIA ?? '{"name":"Gloss white film","surface":"gloss","widthMm":1300,"lengthMm":38200}'));
+const media = Media.parse(
+  JSON.parse(process.env.MEDIA ?? '{"name":"Gloss white film","surface":"gloss","widthMm":1300,"lengthMm":38200}')
+);
 const speed = process.env.SPEED === 'full' ? Infinity : Number(process.env.SPEED ?? '20');
 const folder = process.env.FOLDER ?? (await mkdtemp(join(tmpdir(), 'zing-printer-')));
 const kernels = new WebAssembly.Module(readFileSync(new URL('./kernels.wasm', import.meta.url)));
@@ -87,8 +100,16 @@ function printerAttributes() {
       attribute(TAG.keyword, 'pdl-override-supported', 'not-attempted'),
       attribute(TAG.name, 'marker-names', PRINTER.inks),
       attribute(TAG.name, 'marker-colors', PRINTER.colours),
-      attribute(TAG.integer, 'marker-levels', printer.inkMl.map((ml) => Math.round((100 * ml) / PRINTER.cartridgeMl))),
-      attribute(TAG.keyword, 'marker-types', PRINTER.inks.map(() => 'ink-cartridge')),
+      attribute(
+        TAG.integer,
+        'marker-levels',
+        printer.inkMl.map((ml) => Math.round((100 * ml) / PRINTER.cartridgeMl))
+      ),
+      attribute(
+        TAG.keyword,
+        'marker-types',
+        PRINTER.inks.map(() => 'ink-cartridge')
+      ),
       // Hundredths of a millimetre, as IPP counts sizes.
       attribute(TAG.name, 'zing-media-name', printer.media.name),
       attribute(TAG.integer, 'zing-media-width', Math.round(printer.media.widthMm * 100)),
@@ -113,7 +134,11 @@ function jobAttributes(job: PrinterJob) {
       attribute(TAG.integer, 'zing-length', Math.round(job.lengthMm * 100)),
       attribute(TAG.integer, 'zing-length-printed', Math.round(job.printedMm * 100)),
       // Microlitres.
-      attribute(TAG.integer, 'zing-ink-used', job.inkMl.map((ml) => Math.round(ml * 1000)))
+      attribute(
+        TAG.integer,
+        'zing-ink-used',
+        job.inkMl.map((ml) => Math.round(ml * 1000))
+      )
     ]
   };
 }
@@ -146,10 +171,17 @@ async function answerIpp(request: IncomingMessage): Promise<Buffer> {
     }
     case OPERATION.getJob: {
       const found = job();
-      return found ? encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(found)]) : encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
+      return found
+        ? encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(found)])
+        : encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
     }
     case OPERATION.getJobs:
-      return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', printer.jobs.filter((j) => j.state < JOB_STATE.cancelled).map(jobAttributes));
+      return encodeResponse(
+        STATUS.ok,
+        head.requestId,
+        'successful-ok',
+        printer.jobs.filter((j) => j.state < JOB_STATE.cancelled).map(jobAttributes)
+      );
     case OPERATION.cancelJob: {
       const found = job();
       if (!found) return encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
@@ -218,7 +250,9 @@ function port(): number {
   return typeof address === 'object' && address ? address.port : 0;
 }
 
-server.listen(Number(process.env.PORT ?? 0), '127.0.0.1', () => process.stdout.write(`${JSON.stringify({ ready: 'printer', port: port() })}\n`));
+server.listen(Number(process.env.PORT ?? 0), '127.0.0.1', () =>
+  process.stdout.write(`${JSON.stringify({ ready: 'printer', port: port() })}\n`)
+);
 process.on('SIGTERM', () => {
   printer.keep();
   process.exit(0);

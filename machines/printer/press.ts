@@ -92,7 +92,11 @@ export class Press {
     const [c, m, y, k] = means as [Float64Array, Float64Array, Float64Array, Float64Array];
     for (let x = 0; x < columns; x++) {
       const key =
-        ((Math.round((c[x] as number) * 255) << 24) | (Math.round((m[x] as number) * 255) << 16) | (Math.round((y[x] as number) * 255) << 8) | Math.round((k[x] as number) * 255)) >>> 0;
+        ((Math.round((c[x] as number) * 255) << 24) |
+          (Math.round((m[x] as number) * 255) << 16) |
+          (Math.round((y[x] as number) * 255) << 8) |
+          Math.round((k[x] as number) * 255)) >>>
+        0;
       rgb.set(key === 0 ? this.#full : this.#colour(key), x * 3);
     }
     return { rgb, ink };

@@ -81,7 +81,11 @@ export class Printer {
     const kept = JSON.parse(readFileSync(this.#memory, 'utf8')) as { media: LoadedMedia; inkMl: number[]; jobs: PrinterJob[] };
     this.media = kept.media;
     this.inkMl.splice(0, this.inkMl.length, ...kept.inkMl);
-    this.jobs.push(...kept.jobs.map((job) => (job.state < JOB_STATE.cancelled ? { ...job, state: JOB_STATE.aborted, reason: 'aborted-by-system' } : job)));
+    this.jobs.push(
+      ...kept.jobs.map((job) =>
+        job.state < JOB_STATE.cancelled ? { ...job, state: JOB_STATE.aborted, reason: 'aborted-by-system' } : job
+      )
+    );
   }
 
   keep(): void {
@@ -120,7 +124,8 @@ export class Printer {
       await press.close();
       job.widthMm = (press.plates.widthPx / press.plates.dpi.x) * 25.4;
       job.lengthMm = (press.plates.heightPx / press.plates.dpi.y) * 25.4;
-      if (press.plates.inks.join() !== PRINTER.inks.join()) throw new Error(`This machine prints ${PRINTER.inks.join(', ')}, not ${press.plates.inks.join(', ')}.`);
+      if (press.plates.inks.join() !== PRINTER.inks.join())
+        throw new Error(`This machine prints ${PRINTER.inks.join(', ')}, not ${press.plates.inks.join(', ')}.`);
     } catch (error) {
       job.state = JOB_STATE.aborted;
       job.reason = 'document-format-error';
@@ -165,7 +170,12 @@ export class Printer {
 
   async #print(job: PrinterJob): Promise<void> {
     job.state = JOB_STATE.processing;
-    const press = await Press.open(join(this.#folder, `job-${job.id}.tif`), this.#kernels, MEDIA_MODELS[this.media.surface]!, PRINTER.drops);
+    const press = await Press.open(
+      join(this.#folder, `job-${job.id}.tif`),
+      this.#kernels,
+      MEDIA_MODELS[this.media.surface]!,
+      PRINTER.drops
+    );
     try {
       job.columns = press.columns;
       await rm(job.output, { force: true });

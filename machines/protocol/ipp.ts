@@ -18,8 +18,23 @@ export const TAG = {
   mimeType: 0x49
 } as const;
 
-export const OPERATION = { printJob: 0x02, validateJob: 0x04, cancelJob: 0x08, getJob: 0x09, getJobs: 0x0a, getPrinter: 0x0b } as const;
-export const STATUS = { ok: 0x0000, badRequest: 0x0400, notFound: 0x0406, notPossible: 0x0404, formatUnknown: 0x040a, unsupported: 0x0501, busy: 0x0507 } as const;
+export const OPERATION = {
+  printJob: 0x02,
+  validateJob: 0x04,
+  cancelJob: 0x08,
+  getJob: 0x09,
+  getJobs: 0x0a,
+  getPrinter: 0x0b
+} as const;
+export const STATUS = {
+  ok: 0x0000,
+  badRequest: 0x0400,
+  notFound: 0x0406,
+  notPossible: 0x0404,
+  formatUnknown: 0x040a,
+  unsupported: 0x0501,
+  busy: 0x0507
+} as const;
 export const PRINTER_STATE = { idle: 3, processing: 4, stopped: 5 } as const;
 export const JOB_STATE = { pending: 3, held: 4, processing: 5, stopped: 6, cancelled: 7, aborted: 8, completed: 9 } as const;
 
@@ -34,8 +49,18 @@ const head = (): IppAttribute[] => [
 
 const VERSION = { major: 1, minor: 1 };
 
-export function encodeRequest(operationId: number, requestId: number, operation: IppAttribute[], groups: IppGroup[] = []): Buffer {
-  return ipp.request.encode({ version: VERSION, operationId, requestId, groups: [{ tag: TAG.operation, attributes: [...head(), ...operation] }, ...groups] });
+export function encodeRequest(
+  operationId: number,
+  requestId: number,
+  operation: IppAttribute[],
+  groups: IppGroup[] = []
+): Buffer {
+  return ipp.request.encode({
+    version: VERSION,
+    operationId,
+    requestId,
+    groups: [{ tag: TAG.operation, attributes: [...head(), ...operation] }, ...groups]
+  });
 }
 
 export function encodeResponse(statusCode: number, requestId: number, message: string, groups: IppGroup[] = []): Buffer {
@@ -64,7 +89,10 @@ function decoded(message: IppMessage, bytes: number): Decoded {
     groups: message.groups.map((group) => ({
       tag: group.tag,
       values: new Map(
-        group.attributes.map(({ name, value }) => [name, (Array.isArray(value) ? value : [value]).filter((v): v is IppValue => typeof v !== 'object')])
+        group.attributes.map(({ name, value }) => [
+          name,
+          (Array.isArray(value) ? value : [value]).filter((v): v is IppValue => typeof v !== 'object')
+        ])
       )
     }))
   };

@@ -3,5 +3,10 @@ import type { LayoutServerLoad } from './$types';
 export const load: LayoutServerLoad = ({ locals, depends }) => {
   depends('zing:machines', 'zing:settings', 'zing:conditions');
   const { shop } = locals;
-  return { machines: shop.machines.list(), settings: shop.settings, conditions: shop.conditions.list(), openTasks: shop.tasks.open() };
+  return {
+    machines: shop.machines.list(),
+    settings: shop.settings,
+    conditions: shop.conditions.list(),
+    openTasks: shop.tasks.open()
+  };
 };

@@ -47,7 +47,11 @@
 
   /** Long work is told by the tab's title too. */
   const working = $derived([...live.tasks.values()].find((task) => task.state === 'working' && task.kind === 'rip'));
-  const title = $derived(working ? `${Math.round(working.share * 100)} % RIP – Zing Mast` : `${PLACES.find(({ href }) => isHere(href))?.name ?? ''} – Zing Mast`);
+  const title = $derived(
+    working
+      ? `${Math.round(working.share * 100)} % RIP – Zing Mast`
+      : `${PLACES.find(({ href }) => isHere(href))?.name ?? ''} – Zing Mast`
+  );
 </script>
 
 <svelte:window onkeydown={keys} />
@@ -59,7 +63,9 @@
       {#each PLACES as { name, href, icon: Icon } (href)}
         <a
           {href}
-          class="hover:bg-base-300 flex flex-col items-center gap-0.5 border-l-4 py-2 text-xs {isHere(href) ? 'border-primary bg-base-100 font-semibold' : 'border-transparent'}"
+          class="hover:bg-base-300 flex flex-col items-center gap-0.5 border-l-4 py-2 text-xs {isHere(href)
+            ? 'border-primary bg-base-100 font-semibold'
+            : 'border-transparent'}"
           aria-current={isHere(href) ? 'page' : undefined}><Icon size={22} strokeWidth={1.6} aria-hidden="true" />{name}</a
         >
       {/each}
@@ -69,8 +75,12 @@
         <a href="/" class="font-semibold">{data.settings.shopName}</a>
         <div class="grow"></div>
         <CommandBox bind:this={commands} ontheme={theme} onhelp={() => help.showModal()} />
-        <button class="btn btn-sm btn-ghost btn-square" onclick={theme} aria-label={dark ? 'Change to light' : 'Change to dark'}><SunMoon size={18} /></button>
-        <button class="btn btn-sm btn-ghost btn-square" onclick={() => help.showModal()} aria-label="List the shortcuts"><Keyboard size={18} /></button>
+        <button class="btn btn-sm btn-ghost btn-square" onclick={theme} aria-label={dark ? 'Change to light' : 'Change to dark'}
+          ><SunMoon size={18} /></button
+        >
+        <button class="btn btn-sm btn-ghost btn-square" onclick={() => help.showModal()} aria-label="List the shortcuts"
+          ><Keyboard size={18} /></button
+        >
       </header>
       <main class="min-h-0 grow overflow-auto">{@render children()}</main>
     </div>

@@ -39,7 +39,9 @@
       <h1 class="mb-2 flex items-baseline gap-3 text-lg font-semibold">
         {machine.name}
         <span class="text-base-content/70 text-sm font-normal">
-          {machine.printer ? `${machine.printer.media.name} loaded, ${formatMetres(machine.printer.media.lengthMm)} left` : 'not reachable'}
+          {machine.printer
+            ? `${machine.printer.media.name} loaded, ${formatMetres(machine.printer.media.lengthMm)} left`
+            : 'not reachable'}
         </span>
       </h1>
       {#each lanes(machine.id) as condition (condition.id)}
@@ -55,7 +57,9 @@
       {/each}
     {:else}
       <h1 class="text-lg font-semibold">No printer yet</h1>
-      <p class="mt-1 max-w-prose">The Floor shows every machine with its roll, to scale, and what is printed, printing and waiting on it.</p>
+      <p class="mt-1 max-w-prose">
+        The Floor shows every machine with its roll, to scale, and what is printed, printing and waiting on it.
+      </p>
       <a class="btn btn-primary btn-sm mt-3" href="/shop">Add a machine</a>
     {/each}
   </section>
@@ -75,7 +79,12 @@
           ondragend={() => (dragged = null)}
         >
           <div class="flex h-14 w-16 shrink-0 items-center justify-center">
-            <img class="max-h-14 max-w-16" src="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width=240" alt="" draggable="false" />
+            <img
+              class="max-h-14 max-w-16"
+              src="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width=240"
+              alt=""
+              draggable="false"
+            />
           </div>
           <div class="min-w-0 grow text-xs">
             <a class="block truncate text-sm font-semibold hover:underline" href="/dockets/{docket.id}">{docket.name}</a>

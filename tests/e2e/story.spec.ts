@@ -40,7 +40,10 @@ async function customerPdf(): Promise<Buffer> {
   const done = new Promise((resolve) => doc.on('end', resolve));
   PATCHES.forEach((colour, i) => doc.rect((10 + i * 20) * MM, 20 * MM, 20 * MM, 30 * MM).fill(colour));
   doc.addSpotColor('Cut-Contour', 0, 100, 0, 0);
-  doc.rect(5 * MM, 5 * MM, 90 * MM, 70 * MM).lineWidth(0.3).stroke('Cut-Contour' as unknown as PDFKit.Mixins.ColorValue);
+  doc
+    .rect(5 * MM, 5 * MM, 90 * MM, 70 * MM)
+    .lineWidth(0.3)
+    .stroke('Cut-Contour' as unknown as PDFKit.Mixins.ColorValue);
   doc.end();
   await done;
   return Buffer.concat(chunks);
@@ -68,7 +71,9 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
 
   await test.step('a bad file is refused with its reason', async () => {
     await page.getByRole('link', { name: 'Artwork' }).click();
-    await page.getByLabel('Artwork files').setInputFiles({ name: 'letter.txt', mimeType: 'text/plain', buffer: Buffer.from('Dear printer') });
+    await page
+      .getByLabel('Artwork files')
+      .setInputFiles({ name: 'letter.txt', mimeType: 'text/plain', buffer: Buffer.from('Dear printer') });
     await expect(page.getByText('Refused: This format is not known.')).toBeVisible();
   });
 
@@ -88,33 +93,36 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
 
     await expect(page.getByLabel('Name of the docket')).toHaveValue('Patches');
     // Too wide is told, with a size that fits as a button.
-    await page.getByLabel('Width').fill('2m');
+    await page.getByLabel('Width', { exact: true }).fill('2m');
     await expect(page.getByText(/It would be cut off at the edge/)).toBeVisible();
     await expect(page.getByRole('button', { name: 'Lay it out' })).toBeDisabled();
-    await page.getByLabel('Width').fill('0');
+    await page.getByLabel('Width', { exact: true }).fill('0');
     await expect(page.getByRole('alert').filter({ hasText: 'Width: between 1 mm and 50000 mm' })).toBeVisible();
-    await page.getByLabel('Width').fill('2*60');
+    await page.getByLabel('Width', { exact: true }).fill('2*60');
     await expect(page.getByText('= 120 mm')).toBeVisible();
-    await page.getByLabel('Copies').fill('5');
-    await expect(page.getByLabel('Height')).toHaveValue('96');
+    await page.getByRole('spinbutton', { name: 'Copies', exact: true }).fill('5');
+    await expect(page.getByLabel('Height', { exact: true })).toHaveValue('96');
     await expect(page.getByText('Cut on the customer’s line')).toBeAttached();
     await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
 
     // Taken back and made again; a reload loses nothing.
     await page.getByRole('button', { name: 'Take back the last change' }).click();
-    await expect(page.getByLabel('Copies')).toHaveValue('1');
+    await expect(page.getByRole('spinbutton', { name: 'Copies', exact: true })).toHaveValue('1');
     await page.getByRole('button', { name: 'Make it again' }).click();
     await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
     await page.reload();
-    await expect(page.getByLabel('Copies')).toHaveValue('5');
-    await expect(page.getByLabel('Width')).toHaveValue('120');
+    await expect(page.getByRole('spinbutton', { name: 'Copies', exact: true })).toHaveValue('5');
+    await expect(page.getByLabel('Width', { exact: true })).toHaveValue('120');
   });
 
   await test.step('it is laid out on the loaded roll, and a spare is claimed', async () => {
     await page.getByRole('button', { name: 'Lay it out' }).click();
     await expect(page.getByRole('heading', { name: 'Run 1' })).toBeVisible();
     const length = await page.getByTestId('length').textContent();
-    await page.getByRole('button', { name: /Claim a spare copy of Patches/ }).first().click();
+    await page
+      .getByRole('button', { name: /Claim a spare copy of Patches/ })
+      .first()
+      .click();
     await expect(page.getByLabel('Copies of Patches')).toHaveValue('6');
     await expect(page.getByTestId('length')).toHaveText(length ?? '');
     await page.getByLabel('Gap along the roll').fill('6');
@@ -126,7 +134,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByRole('heading', { name: 'Plates of run 1' })).toBeVisible();
     await page.getByRole('button', { name: 'Single drops' }).click();
     await expect(page.getByText(/a drop is 12 pixels/)).toBeVisible();
-    await page.getByLabel('Magenta').uncheck();
+    await page.getByRole('checkbox', { name: 'Magenta' }).uncheck();
     await page.getByRole('button', { name: 'Whole run' }).click();
     await page.getByRole('application').hover();
     await expect(page.getByText(/mm across/)).toBeVisible();
@@ -176,17 +184,34 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     };
     const engine = await openEngine();
     const profile = new Uint8Array(await (await request.get(`${server.url}/api/conditions/1/profile`)).body());
-    const source = buildProfile(offsetCoated(), { name: 'Source', made: { year: 2026, month: 1, day: 1 }, separation: { ...DEFAULT_SEPARATION, totalInk: 3 }, forwardGrid: 17, backwardGrid: 17 });
+    const source = buildProfile(offsetCoated(), {
+      name: 'Source',
+      made: { year: 2026, month: 1, day: 1 },
+      separation: { ...DEFAULT_SEPARATION, totalInk: 3 },
+      forwardGrid: 17,
+      backwardGrid: 17
+    });
     const toInks = engine.deviceToCmyk(source, 'CMYK', profile);
     const toLab = engine.deviceToLab(profile, 'CMYK', 'relative');
 
-    const cut = (await (await request.get(`${server.url}/api/cuts/1`)).json()) as { asCut: { x: number; y: number }[][]; lines: { points: { x: number; y: number }[] }[] };
+    const cut = (await (await request.get(`${server.url}/api/cuts/1`)).json()) as {
+      asCut: { x: number; y: number }[][];
+      lines: { points: { x: number; y: number }[] }[];
+    };
     expect(cut.asCut).toHaveLength(6);
     for (const line of cut.asCut) {
       // Each cut is a rectangle of 108 × 84 mm; its corner tells where its print must be.
       const x = Math.min(...line.map((p) => p.x));
       const y = Math.min(...line.map((p) => p.y));
-      const rectangle = { closed: true, points: [{ x, y }, { x: x + 108, y }, { x: x + 108, y: y + 84 }, { x, y: y + 84 }] };
+      const rectangle = {
+        closed: true,
+        points: [
+          { x, y },
+          { x: x + 108, y },
+          { x: x + 108, y: y + 84 },
+          { x, y: y + 84 }
+        ]
+      };
       expect(Math.max(...line.map((p) => distanceTo(rectangle, p)))).toBeLessThan(0.2);
       PATCHES.forEach((ink, i) => {
         const want = toLab(i === 3 ? [0, 0, 0, 1] : [...toInks(Float32Array.from(ink, (v) => v / 100))]);
@@ -218,12 +243,15 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await page.getByRole('img', { name: /Patches at/ }).focus();
     await page.keyboard.press('1');
     await expect(page.getByRole('link', { name: 'Floor' })).toHaveAttribute('aria-current', 'page');
+    await expect(page.getByRole('heading', { name: /Petrel 13/ })).toBeVisible();
     await page.keyboard.press('?');
     await expect(page.getByRole('heading', { name: 'Shortcuts' })).toBeVisible();
   });
 
   await test.step('the interface is listed as OpenAPI', async () => {
-    const list = (await (await request.get(`${server.url}/api`)).json()) as { paths: Record<string, Record<string, { summary: string }>> };
+    const list = (await (await request.get(`${server.url}/api`)).json()) as {
+      paths: Record<string, Record<string, { summary: string }>>;
+    };
     expect(list.paths['/api/dockets/{id}']?.['put']?.summary).toBe('Keep choices, made from a version');
     expect(Object.keys(list.paths).length).toBeGreaterThan(20);
   });

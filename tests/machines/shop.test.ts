@@ -22,7 +22,11 @@ beforeAll(async () => {
   shop = new Shop(folder.path);
   const machine = shop.machines.add('printer', 'Petrel 13', printer.url);
   shop.machines.add('cutter', 'Tern 130', cutter.url);
-  conditionId = shop.conditions.add(machine, shop.conditions.addMedia('Gloss white film', 'gloss', 6), { name: '720 × 720, 8 passes', dpi: 720, passes: 8 });
+  conditionId = shop.conditions.add(machine, shop.conditions.addMedia('Gloss white film', 'gloss', 6), {
+    name: '720 × 720, 8 passes',
+    dpi: 720,
+    passes: 8
+  });
   shop.start();
   await until(() => shop.conditions.get(conditionId).hasProfile && shop.machines.list().every((m) => m.online));
 }, 120_000);
@@ -66,9 +70,18 @@ describe('artwork', () => {
       return artwork.facts?.pages[0]?.images[0];
     };
     expect(await size('a.jpg', jpeg)).toMatchObject({ widthPx: 300, heightPx: 200, colourSpace: 'RGB' });
-    expect(await size('b.png', await sharp(jpeg).ensureAlpha(0.5).png().toBuffer())).toMatchObject({ widthPx: 300, heightPx: 200 });
-    expect(await size('c.tif', await sharp(jpeg).toColourspace('cmyk').tiff().toBuffer())).toMatchObject({ widthPx: 300, colourSpace: 'CMYK' });
-    expect(await size('d.jpg', await sharp(jpeg).withMetadata({ orientation: 6 }).jpeg().toBuffer())).toMatchObject({ widthPx: 200, heightPx: 300 });
+    expect(await size('b.png', await sharp(jpeg).ensureAlpha(0.5).png().toBuffer())).toMatchObject({
+      widthPx: 300,
+      heightPx: 200
+    });
+    expect(await size('c.tif', await sharp(jpeg).toColourspace('cmyk').tiff().toBuffer())).toMatchObject({
+      widthPx: 300,
+      colourSpace: 'CMYK'
+    });
+    expect(await size('d.jpg', await sharp(jpeg).withMetadata({ orientation: 6 }).jpeg().toBuffer())).toMatchObject({
+      widthPx: 200,
+      heightPx: 300
+    });
   });
 
   it.each([
@@ -83,14 +96,30 @@ describe('artwork', () => {
     const artwork = await take('bad', bytes);
     expect(artwork.state).toBe('refused');
     expect(artwork.reason).toMatch(sentence);
-    await until(() => readdirSync(join(folder.path, 'files'), { recursive: true, withFileTypes: true }).filter((f) => f.isFile()).length <= before);
+    await until(
+      () =>
+        readdirSync(join(folder.path, 'files'), { recursive: true, withFileTypes: true }).filter((f) => f.isFile()).length <=
+        before
+    );
   });
 
   it('refuses a locked PDF and a picture bomb', async () => {
     if (existsSync('/usr/bin/gs')) {
       const open = join(folder.path, 'open.pdf');
       writeFileSync(open, await berthMarker());
-      execFileSync('gs', ['-q', '-dBATCH', '-dNOPAUSE', '-sDEVICE=pdfwrite', '-sOwnerPassword=a', '-sUserPassword=b', '-dEncryptionR=3', '-dKeyLength=128', '-dPermissions=-4', `-sOutputFile=${open}.locked`, open]);
+      execFileSync('gs', [
+        '-q',
+        '-dBATCH',
+        '-dNOPAUSE',
+        '-sDEVICE=pdfwrite',
+        '-sOwnerPassword=a',
+        '-sUserPassword=b',
+        '-dEncryptionR=3',
+        '-dKeyLength=128',
+        '-dPermissions=-4',
+        `-sOutputFile=${open}.locked`,
+        open
+      ]);
       expect((await take('locked.pdf', readFileSync(`${open}.locked`))).reason).toMatch(/password/);
     }
     // A head that promises 900 megapixels, and next to nothing behind it.
@@ -105,7 +134,12 @@ describe('artwork', () => {
     head.writeUInt32BE(30_000, 0);
     head.writeUInt32BE(30_000, 4);
     head.set([8, 2], 8);
-    const bomb = Buffer.concat([Buffer.from('\x89PNG\r\n\x1a\n', 'latin1'), chunk('IHDR', head), chunk('IDAT', deflateSync(Buffer.alloc(1e6))), chunk('IEND', Buffer.alloc(0))]);
+    const bomb = Buffer.concat([
+      Buffer.from('\x89PNG\r\n\x1a\n', 'latin1'),
+      chunk('IHDR', head),
+      chunk('IDAT', deflateSync(Buffer.alloc(1e6))),
+      chunk('IEND', Buffer.alloc(0))
+    ]);
     expect((await take('bomb.png', bomb)).reason).toMatch(/900 megapixels/);
   }, 60_000);
 });
@@ -147,7 +181,10 @@ describe('from a file to a cut roll', () => {
 
     // Another reader takes the plates for what they are.
     if (existsSync('/usr/bin/tiffinfo')) {
-      const info = execFileSync('tiffinfo', [shop.runs.plates(runId).plates], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
+      const info = execFileSync('tiffinfo', [shop.runs.plates(runId).plates], {
+        encoding: 'utf8',
+        stdio: ['ignore', 'pipe', 'pipe']
+      });
       const { result } = shop.runs.get(runId);
       expect(info).toContain(`Image Width: ${result?.widthPx} Image Length: ${result?.heightPx}`);
       expect(info).toContain('Bits/Sample: 2');
@@ -171,7 +208,9 @@ describe('from a file to a cut roll', () => {
       for (let y = cy - 12; y < cy + 12; y++) {
         for (let x = cx - 12; x < cx + 12; x++) {
           const at = (y * info.width + x) * 3;
-          srgbToXyz([data[at]! / 255, data[at + 1]! / 255, data[at + 2]! / 255]).forEach((v, i) => (sum[i as 0 | 1 | 2] += v / 576));
+          srgbToXyz([data[at]! / 255, data[at + 1]! / 255, data[at + 2]! / 255]).forEach(
+            (v, i) => (sum[i as 0 | 1 | 2] += v / 576)
+          );
         }
       }
       return sum;
@@ -208,7 +247,15 @@ describe('from a file to a cut roll', () => {
     // Every point that the knife went to lies on the rectangle as it was printed.
     for (const piece of frozen.plan.pieces) {
       const [x, y] = [piece.x + 2 + 5, piece.y + 2 + 5];
-      const truth = { closed: true, points: [{ x, y }, { x: x + 90, y }, { x: x + 90, y: y + 70 }, { x, y: y + 70 }] };
+      const truth = {
+        closed: true,
+        points: [
+          { x, y },
+          { x: x + 90, y },
+          { x: x + 90, y: y + 70 },
+          { x, y: y + 70 }
+        ]
+      };
       const own = lines.filter((line) => line.every((p) => distanceTo(truth, p) < 5));
       expect(own).toHaveLength(1);
       expect(Math.max(...own[0]!.map((p) => distanceTo(truth, p)))).toBeLessThan(0.2);
@@ -217,10 +264,20 @@ describe('from a file to a cut roll', () => {
 
   it('keeps pure black pure, and repeats a RIP to the byte', async () => {
     const artwork = await take('menu.pdf', await menuBoard());
-    const black = await take('black.pdf', await pdf({ width: 60, height: 40, bleed: 0 }, (doc) => doc.font('Helvetica').fontSize(9).fillColor([0, 0, 0, 100]).text('Only black here', 5, 10, { lineBreak: false })));
+    const black = await take(
+      'black.pdf',
+      await pdf({ width: 60, height: 40, bleed: 0 }, (doc) =>
+        doc.font('Helvetica').fontSize(9).fillColor([0, 0, 0, 100]).text('Only black here', 5, 10, { lineBreak: false })
+      )
+    );
     const runId = await ripped(black.id);
     const { result } = shop.runs.get(runId);
-    expect(result?.drops.slice(0, 3).flat().every((count) => count === 0)).toBe(true);
+    expect(
+      result?.drops
+        .slice(0, 3)
+        .flat()
+        .every((count) => count === 0)
+    ).toBe(true);
     expect(result?.drops[3]?.[2]).toBeGreaterThan(1000);
     await printed(runId);
 

@@ -29,7 +29,10 @@ export function call<B extends z.ZodType = z.ZodUndefined, Q extends z.ZodType =
       return result instanceof Response ? result : json(result ?? { ok: true });
     } catch (error) {
       if (error instanceof Problem) return json({ error: error.message, fields: error.fields }, { status: error.status });
-      event.locals.shop.log.error({ path: event.url.pathname, error: error instanceof Error ? error.stack : String(error) }, 'call failed');
+      event.locals.shop.log.error(
+        { path: event.url.pathname, error: error instanceof Error ? error.stack : String(error) },
+        'call failed'
+      );
       return json({ error: 'Something went wrong on the server. Nothing was changed.' }, { status: 500 });
     }
   };

@@ -68,7 +68,8 @@ export class Artworks {
   remove(id: number): void {
     const { db, events } = this.#shop;
     const used = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM docket WHERE artwork_id = ?').get(id)?.n ?? 0;
-    if (used > 0) throw new Problem(409, `This artwork is used by ${used} ${used === 1 ? 'docket' : 'dockets'}. Delete those first.`);
+    if (used > 0)
+      throw new Problem(409, `This artwork is used by ${used} ${used === 1 ? 'docket' : 'dockets'}. Delete those first.`);
     const row = this.#row(id);
     db.transaction(() => {
       db.prepare('DELETE FROM artwork WHERE id = ?').run(id);
@@ -86,10 +87,22 @@ export class Artworks {
     const key = `preview/${row?.pdf_hash}/${index}/${widthPx}/${settings.cutNames.join('|')}`;
     const known = db.prepare<[string], { value: string }>('SELECT value FROM setting WHERE name = ?').get(key);
     if (known && files.has(known.value)) return { path: files.path(known.value), bleedMm };
-    const request: PreviewRequest = { pdf: files.path(row?.pdf_hash ?? ''), page: index, cutNames: settings.cutNames, widthPx, bleedMm };
-    const png = (await artworkPool.run(request, { name: 'preview', signal: AbortSignal.timeout(FACTS_SECONDS * 1000) })) as Uint8Array;
+    const request: PreviewRequest = {
+      pdf: files.path(row?.pdf_hash ?? ''),
+      page: index,
+      cutNames: settings.cutNames,
+      widthPx,
+      bleedMm
+    };
+    const png = (await artworkPool.run(request, {
+      name: 'preview',
+      signal: AbortSignal.timeout(FACTS_SECONDS * 1000)
+    })) as Uint8Array;
     const hash = await files.put(png);
-    db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(key, hash);
+    db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(
+      key,
+      hash
+    );
     return { path: files.path(hash), bleedMm };
   }
 
@@ -115,7 +128,11 @@ export class Artworks {
     if (answer.ok) {
       const facts = ArtworkFacts.parse(answer.facts);
       const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;
-      db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(JSON.stringify(facts), pdfHash, id);
+      db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(
+        JSON.stringify(facts),
+        pdfHash,
+        id
+      );
     } else {
       await rm(pdf, { force: true });
       db.prepare("UPDATE artwork SET state = 'refused', reason = ?, facts = NULL WHERE id = ?").run(answer.reason, id);
@@ -130,7 +147,9 @@ export class Artworks {
     for (const hash of hashes) {
       if (!hash) continue;
       const used = db
-        .prepare<[string, string], { n: number }>("SELECT count(*) AS n FROM artwork WHERE state != 'refused' AND (file_hash = ? OR pdf_hash = ?)")
+        .prepare<[string, string], { n: number }>(
+          "SELECT count(*) AS n FROM artwork WHERE state != 'refused' AND (file_hash = ? OR pdf_hash = ?)"
+        )
         .get(hash, hash);
       if (!used?.n) await rm(files.path(hash), { force: true });
     }

@@ -49,15 +49,21 @@ export class Conditions {
 
   addMedia(name: string, surface: 'gloss' | 'matt', costPerM2: number): number {
     const { db } = this.#shop;
-    db.prepare('INSERT INTO media (name, surface, cost_per_m2) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET cost_per_m2 = excluded.cost_per_m2').run(name, surface, costPerM2);
+    db.prepare(
+      'INSERT INTO media (name, surface, cost_per_m2) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET cost_per_m2 = excluded.cost_per_m2'
+    ).run(name, surface, costPerM2);
     return (db.prepare<[string], { id: number }>('SELECT id FROM media WHERE name = ?').get(name) as { id: number }).id;
   }
 
   /** Adds a condition and has its profile built from what the machine says of itself. */
   add(machineId: number, mediaId: number, mode: z.infer<typeof PrintMode>): number {
     const { db, tasks, events } = this.#shop;
-    db.prepare('INSERT INTO condition (machine_id, media_id, mode) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET mode = excluded.mode').run(machineId, mediaId, JSON.stringify(mode));
-    const { id } = db.prepare<[number, number], { id: number }>('SELECT id FROM condition WHERE machine_id = ? AND media_id = ?').get(machineId, mediaId) as { id: number };
+    db.prepare(
+      'INSERT INTO condition (machine_id, media_id, mode) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET mode = excluded.mode'
+    ).run(machineId, mediaId, JSON.stringify(mode));
+    const { id } = db
+      .prepare<[number, number], { id: number }>('SELECT id FROM condition WHERE machine_id = ? AND media_id = ?')
+      .get(machineId, mediaId) as { id: number };
     if (!this.#row(id).profile_hash) tasks.add('profile', id);
     events.changed('conditions');
     return id;
@@ -80,15 +86,25 @@ export class Conditions {
 
   async #makeSources() {
     const { db, files, profilePool } = this.#shop;
-    const kept = (name: string) => db.prepare<[string], { value: string }>('SELECT value FROM setting WHERE name = ?').get(name)?.value;
+    const kept = (name: string) =>
+      db.prepare<[string], { value: string }>('SELECT value FROM setting WHERE name = ?').get(name)?.value;
     const keep = async (name: string, make: () => Promise<Uint8Array>) => {
       const known = kept(name);
       if (known && files.has(known)) return files.path(known);
       const hash = await files.put(await make());
-      db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(name, hash);
+      db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(
+        name,
+        hash
+      );
       return files.path(hash);
     };
-    const recipe: ProfileRecipe = { name: 'Offset, coated', made: MADE, separation: { ...DEFAULT_SEPARATION, totalInk: 3 }, forwardGrid: 17, backwardGrid: 17 };
+    const recipe: ProfileRecipe = {
+      name: 'Offset, coated',
+      made: MADE,
+      separation: { ...DEFAULT_SEPARATION, totalInk: 3 },
+      forwardGrid: 17,
+      backwardGrid: 17
+    };
     return {
       rgb: await keep('source/rgb', () => Promise.resolve(srgbProfile())),
       grey: await keep('source/grey', () => Promise.resolve(greyProfile())),
@@ -100,7 +116,9 @@ export class Conditions {
   async pageInk(artworkId: number, page: number, conditionId: number): Promise<number[]> {
     const { db, files, artworks, artworkPool, settings } = this.#shop;
     const known = db
-      .prepare<[number, number, number], { means: string }>('SELECT means FROM page_ink WHERE artwork_id = ? AND page = ? AND condition_id = ?')
+      .prepare<[number, number, number], { means: string }>(
+        'SELECT means FROM page_ink WHERE artwork_id = ? AND page = ? AND condition_id = ?'
+      )
       .get(artworkId, page, conditionId);
     if (known) return JSON.parse(known.means) as number[];
     const artwork = artworks.get(artworkId);
@@ -114,7 +132,12 @@ export class Conditions {
       sources: await this.sources()
     };
     const means = (await artworkPool.run(request, { name: 'ink', signal: AbortSignal.timeout(60_000) })) as number[];
-    db.prepare('INSERT OR REPLACE INTO page_ink (artwork_id, page, condition_id, means) VALUES (?, ?, ?, ?)').run(artworkId, page, conditionId, JSON.stringify(means));
+    db.prepare('INSERT OR REPLACE INTO page_ink (artwork_id, page, condition_id, means) VALUES (?, ?, ?, ?)').run(
+      artworkId,
+      page,
+      conditionId,
+      JSON.stringify(means)
+    );
     return means;
   }
 
@@ -127,10 +150,19 @@ export class Conditions {
     const { db, files, profilePool, machines, events } = this.#shop;
     const row = this.#row(id);
     const machine = machines.rows().find((m) => m.id === row.machine_id);
-    const reply = await fetch(`${machine?.url}/models`, { signal: AbortSignal.any([signal, AbortSignal.timeout(10_000)]) }).catch(() => undefined);
-    if (!reply?.ok) throw new Problem(502, `${row.machine} does not answer, so its profile cannot be built. Switch it on and try again.`);
+    const reply = await fetch(`${machine?.url}/models`, { signal: AbortSignal.any([signal, AbortSignal.timeout(10_000)]) }).catch(
+      () => undefined
+    );
+    if (!reply?.ok)
+      throw new Problem(502, `${row.machine} does not answer, so its profile cannot be built. Switch it on and try again.`);
     const models = (await reply.json()) as Record<string, unknown>;
-    const recipe: ProfileRecipe = { name: `${row.machine} on ${row.media}`, made: MADE, separation: DEFAULT_SEPARATION, forwardGrid: 17, backwardGrid: 33 };
+    const recipe: ProfileRecipe = {
+      name: `${row.machine} on ${row.media}`,
+      made: MADE,
+      separation: DEFAULT_SEPARATION,
+      forwardGrid: 17,
+      backwardGrid: 33
+    };
     const profile = (await profilePool.run({ model: PrinterModel.parse(models[row.surface]), recipe }, { signal })) as Uint8Array;
     const hash = await files.put(profile);
     db.prepare('UPDATE condition SET profile_hash = ? WHERE id = ?').run(hash, id);

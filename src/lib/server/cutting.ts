@@ -121,10 +121,14 @@ export class Cutting {
     const row = this.#row(id);
     const task = this.#toTask(row);
     const { registration } = task;
-    if (row.state !== 'registered' || !registration) throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
+    if (row.state !== 'registered' || !registration)
+      throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
     const cutter = machines.cutter();
     if (!cutter.online || !cutter.cutter) throw new Problem(409, `${cutter.name} does not answer. Switch it on.`);
-    const lines = this.#lines(task.runId).map((line) => ({ ...line, points: line.points.map((p) => apply(registration.map, p)) }));
+    const lines = this.#lines(task.runId).map((line) => ({
+      ...line,
+      points: line.points.map((p) => apply(registration.map, p))
+    }));
     const hpgl = writeHpgl(lines, task.knife);
     const hash = await files.put(hpgl);
     await sendText(new URL(cutter.url).hostname, cutter.cutter.hpglPort, hpgl);
@@ -165,9 +169,12 @@ export class Cutting {
   }
 
   #toTask(row: CutRow): CutTask {
-    const runId = this.#shop.db.prepare<[number], { run_id: number }>('SELECT run_id FROM print WHERE id = ?').get(row.print_id)?.run_id ?? 0;
+    const runId =
+      this.#shop.db.prepare<[number], { run_id: number }>('SELECT run_id FROM print WHERE id = ?').get(row.print_id)?.run_id ?? 0;
     const names = this.#shop.db
-      .prepare<[number], { name: string }>('SELECT d.name FROM run_docket r JOIN docket d ON d.id = r.docket_id WHERE r.run_id = ? ORDER BY r.position')
+      .prepare<[number], { name: string }>(
+        'SELECT d.name FROM run_docket r JOIN docket d ON d.id = r.docket_id WHERE r.run_id = ? ORDER BY r.position'
+      )
       .all(runId)
       .map(({ name }) => name);
     return {
@@ -193,7 +200,12 @@ function sendText(host: string, port: number, text: string): Promise<void> {
     const socket = connect(port, host);
     const fail = (error: Error) => {
       socket.destroy();
-      reject(new Problem(502, `The cutter lost the line while it was cutting (${error.message}). Look at the sheet, then find the marks and cut again.`));
+      reject(
+        new Problem(
+          502,
+          `The cutter lost the line while it was cutting (${error.message}). Look at the sheet, then find the marks and cut again.`
+        )
+      );
     };
     socket.setTimeout(SEND_MS, () => fail(new Error('no answer')));
     socket.on('error', fail);

@@ -74,10 +74,20 @@ export class Dockets {
   change(id: number, version: number, change: { name?: string; customer?: string; choices?: DocketChoices }): Docket {
     const { db, events } = this.#shop;
     const docket = this.get(id);
-    if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile. The newer choices are shown now; make your change again.');
+    if (docket.version !== version)
+      throw new Problem(
+        409,
+        'This docket was changed in another window meanwhile. The newer choices are shown now; make your change again.'
+      );
     const next = { ...docket, ...change };
-    if (next.choices.cut && docket.artwork.facts.cutPaths.length === 0) throw new Problem(422, 'The artwork has no cut line, so it cannot be cut.', { cut: 'The artwork has no cut line.' });
-    db.prepare('UPDATE docket SET name = ?, customer = ?, choices = ?, version = version + 1 WHERE id = ?').run(next.name, next.customer, JSON.stringify(next.choices), id);
+    if (next.choices.cut && docket.artwork.facts.cutPaths.length === 0)
+      throw new Problem(422, 'The artwork has no cut line, so it cannot be cut.', { cut: 'The artwork has no cut line.' });
+    db.prepare('UPDATE docket SET name = ?, customer = ?, choices = ?, version = version + 1 WHERE id = ?').run(
+      next.name,
+      next.customer,
+      JSON.stringify(next.choices),
+      id
+    );
     events.changed('dockets');
     if (docket.runId !== null) events.changed('runs');
     return this.get(id);
@@ -86,7 +96,8 @@ export class Dockets {
   remove(id: number): void {
     const { db, events } = this.#shop;
     const runs = db.prepare<[number], { run_id: number }>('SELECT run_id FROM run_docket WHERE docket_id = ?').all(id);
-    if (runs.length > 0) throw new Problem(409, `This docket is in run ${runs.map((r) => r.run_id).join(', ')}. Take it out there first.`);
+    if (runs.length > 0)
+      throw new Problem(409, `This docket is in run ${runs.map((r) => r.run_id).join(', ')}. Take it out there first.`);
     db.prepare('DELETE FROM docket WHERE id = ?').run(id);
     events.changed('dockets');
   }
@@ -95,7 +106,9 @@ export class Dockets {
     const artwork = this.#shop.artworks.get(row.artwork_id);
     const facts = artwork.facts?.pages[row.page];
     if (!facts) return undefined;
-    const run = this.#shop.db.prepare<[number], { run_id: number }>('SELECT run_id FROM run_docket WHERE docket_id = ? ORDER BY run_id DESC').get(row.id);
+    const run = this.#shop.db
+      .prepare<[number], { run_id: number }>('SELECT run_id FROM run_docket WHERE docket_id = ? ORDER BY run_id DESC')
+      .get(row.id);
     return {
       id: row.id,
       artworkId: row.artwork_id,

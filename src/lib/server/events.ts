@@ -2,7 +2,18 @@
 export type ShopEvent =
   | { kind: 'changed'; what: 'artwork' | 'dockets' | 'runs' | 'machines' | 'cuts' | 'settings' | 'conditions' }
   | { kind: 'task'; task: TaskProgress }
-  | { kind: 'print'; print: { id: number; runId: number; state: string; reason: string | null; printedMm: number; lengthMm: number; secondsLeft: number | null } };
+  | {
+      kind: 'print';
+      print: {
+        id: number;
+        runId: number;
+        state: string;
+        reason: string | null;
+        printedMm: number;
+        lengthMm: number;
+        secondsLeft: number | null;
+      };
+    };
 
 export interface TaskProgress {
   id: number;

@@ -45,9 +45,10 @@ export class FileStore {
       try {
         for await (const chunk of source) {
           bytes += chunk.length;
-          if (bytes > most) throw new Problem(413, `The file is larger than ${Math.round(most / 1e9)} GB, the most that is taken.`);
+          if (bytes > most)
+            throw new Problem(413, `The file is larger than ${Math.round(most / 1e9)} GB, the most that is taken.`);
           sum.update(chunk);
-          for (let done = 0; done < chunk.length; ) done += (await file.write(chunk, done)).bytesWritten;
+          for (let done = 0; done < chunk.length;) done += (await file.write(chunk, done)).bytesWritten;
         }
         await file.sync();
       } finally {
@@ -58,7 +59,9 @@ export class FileStore {
       return { hash, bytes };
     } catch (error) {
       await rm(temporary, { force: true });
-      throw isDiskFull(error) ? new Problem(507, 'The disk is full: nothing was stored. Make room and send the file again.') : error;
+      throw isDiskFull(error)
+        ? new Problem(507, 'The disk is full: nothing was stored. Make room and send the file again.')
+        : error;
     }
   }
 
@@ -86,4 +89,5 @@ export class FileStore {
 }
 
 export const isDiskFull = (error: unknown): boolean =>
-  error instanceof Error && ('code' in error ? error.code === 'ENOSPC' || error.code === 'EDQUOT' || error.code === 'EFBIG' : /ENOSPC/.test(error.message));
+  error instanceof Error &&
+  ('code' in error ? error.code === 'ENOSPC' || error.code === 'EDQUOT' || error.code === 'EFBIG' : /ENOSPC/.test(error.message));

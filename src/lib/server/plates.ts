@@ -18,7 +18,10 @@ const SHOWN: readonly (readonly [number, number, number])[] = [
   [0.93, 0.93, 0.93]
 ];
 
-async function withPlates<T>(path: string, use: (plates: PlateFile, readAt: (offset: number, length: number) => Promise<Uint8Array>) => Promise<T>): Promise<T> {
+async function withPlates<T>(
+  path: string,
+  use: (plates: PlateFile, readAt: (offset: number, length: number) => Promise<Uint8Array>) => Promise<T>
+): Promise<T> {
   const file = await open(path, 'r').catch(() => undefined);
   if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
   try {
@@ -73,11 +76,21 @@ export async function plateTile(
     rgb[i * 3 + 1] = Math.round(g * 255);
     rgb[i * 3 + 2] = Math.round(b * 255);
   }
-  return sharp(rgb, { raw: { width, height, channels: 3 } }).png({ compressionLevel: 2 }).toBuffer();
+  return sharp(rgb, { raw: { width, height, channels: 3 } })
+    .png({ compressionLevel: 2 })
+    .toBuffer();
 }
 
 /** Interleaved ink amounts 0…255 of an area, averaged from single drops. */
-function plateInks(path: string, shrink: number, x0: number, y0: number, width: number, height: number, volumes: readonly [number, number, number]): Promise<Uint8Array> {
+function plateInks(
+  path: string,
+  shrink: number,
+  x0: number,
+  y0: number,
+  width: number,
+  height: number,
+  volumes: readonly [number, number, number]
+): Promise<Uint8Array> {
   return withPlates(path, async (plates, readAt) => {
     const bytes = packedRowBytes(plates);
     const amount = [0, volumes[0] * 255, volumes[1] * 255, volumes[2] * 255];
@@ -114,7 +127,15 @@ function plateInks(path: string, shrink: number, x0: number, y0: number, width: 
 }
 
 /** The same from the overview, `shrink` of its cells to one pixel. */
-async function overviewInks(path: string, size: { widthPx: number; heightPx: number }, shrink: number, x0: number, y0: number, width: number, height: number): Promise<Uint8Array> {
+async function overviewInks(
+  path: string,
+  size: { widthPx: number; heightPx: number },
+  shrink: number,
+  x0: number,
+  y0: number,
+  width: number,
+  height: number
+): Promise<Uint8Array> {
   const columns = size.widthPx / CELL;
   const rows = Math.ceil(size.heightPx / CELL);
   const file = await open(path, 'r').catch(() => undefined);
@@ -134,7 +155,8 @@ async function overviewInks(path: string, size: { widthPx: number; heightPx: num
           for (let ink = 0; ink < 4; ink++) sums[at + ink] = (sums[at + ink] as number) + (line[sx * 4 + ink] as number);
         }
       }
-      for (let i = 0; i < width * 4; i++) out[y * width * 4 + i] = count > 0 ? Math.round((sums[i] as number) / (count * shrink)) : 0;
+      for (let i = 0; i < width * 4; i++)
+        out[y * width * 4 + i] = count > 0 ? Math.round((sums[i] as number) / (count * shrink)) : 0;
     }
     return out;
   } finally {
@@ -143,11 +165,17 @@ async function overviewInks(path: string, size: { widthPx: number; heightPx: num
 }
 
 /** Mean ink (0…1) around a point: the cell of 8 × 8 pixels that it lies in. */
-export async function inkAt(overview: string, size: { widthPx: number; heightPx: number }, x: number, y: number): Promise<number[]> {
+export async function inkAt(
+  overview: string,
+  size: { widthPx: number; heightPx: number },
+  x: number,
+  y: number
+): Promise<number[]> {
   const columns = size.widthPx / CELL;
   const cx = Math.floor(x / CELL);
   const cy = Math.floor(y / CELL);
-  if (cx < 0 || cy < 0 || cx >= columns || cy >= Math.ceil(size.heightPx / CELL)) throw new Problem(404, 'This point is outside the run.');
+  if (cx < 0 || cy < 0 || cx >= columns || cy >= Math.ceil(size.heightPx / CELL))
+    throw new Problem(404, 'This point is outside the run.');
   const file = await open(overview, 'r').catch(() => undefined);
   if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
   try {

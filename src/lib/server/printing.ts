@@ -61,15 +61,19 @@ export class Printing {
   /** Why a machine cannot print a run now; nothing when it can. */
   hindrance(run: Run, machine: Machine, times: number): string | undefined {
     const { printer } = machine;
-    if (run.state !== 'ripped' && run.state !== 'printed') return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
+    if (run.state !== 'ripped' && run.state !== 'printed')
+      return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
     if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
     if (!machine.online || !printer) return `${machine.name} does not answer. Switch it on.`;
     if (machine.id !== run.condition.machineId) return `The run is for ${run.condition.machine}.`;
-    if (printer.media.name !== run.condition.media) return `${machine.name} has ${printer.media.name} loaded; the run is for ${run.condition.media}.`;
+    if (printer.media.name !== run.condition.media)
+      return `${machine.name} has ${printer.media.name} loaded; the run is for ${run.condition.media}.`;
     const { plan } = this.#shop.runs.frozen(run.id);
-    if (printer.media.widthMm < plan.widthMm - 0.5) return `The roll is ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
+    if (printer.media.widthMm < plan.widthMm - 0.5)
+      return `The roll is ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
     const needed = plan.lengthMm * times;
-    if (printer.media.lengthMm < needed) return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
+    if (printer.media.lengthMm < needed)
+      return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
     const stop = printer.reasons[0];
     if (stop) return reasonText(stop);
     return undefined;
@@ -113,8 +117,11 @@ export class Printing {
 
   /** Goes on watching what a stopped server was watching. */
   resume(): void {
-    for (const row of this.#shop.db.prepare<[], PrintRow>("SELECT * FROM print WHERE state IN ('sending', 'printing', 'stopped')").all()) {
-      if (row.job === null) this.#end(row.id, 'failed', 'The server stopped while the plates were being sent. Nothing was printed; print again.');
+    for (const row of this.#shop.db
+      .prepare<[], PrintRow>("SELECT * FROM print WHERE state IN ('sending', 'printing', 'stopped')")
+      .all()) {
+      if (row.job === null)
+        this.#end(row.id, 'failed', 'The server stopped while the plates were being sent. Nothing was printed; print again.');
       else void this.#watch(row.id, row.job);
     }
   }
@@ -131,16 +138,24 @@ export class Printing {
       const stop = new AbortController();
       this.#watching.set(id, stop);
       try {
-        const job = await printFile(this.#shop.machines.get(machineId).url, `Run ${runId}`, this.#shop.runs.plates(runId).plates, stop.signal);
+        const job = await printFile(
+          this.#shop.machines.get(machineId).url,
+          `Run ${runId}`,
+          this.#shop.runs.plates(runId).plates,
+          stop.signal
+        );
         this.#shop.db.prepare("UPDATE print SET job = ?, state = 'printing' WHERE id = ?").run(job.id, id);
         await this.#watch(id, job.id);
       } catch (error) {
         if (this.#stopped) return;
-        if (!ENDED.has(this.#row(id).state)) this.#end(id, 'failed', `The plates could not be sent: ${sentence(error)} Nothing was printed; print again.`);
+        if (!ENDED.has(this.#row(id).state))
+          this.#end(id, 'failed', `The plates could not be sent: ${sentence(error)} Nothing was printed; print again.`);
       }
       // One that went wrong holds back the rest: an operator decides.
       if (this.#row(id).state !== 'done') {
-        ids.filter((other) => this.#row(other).state === 'sending').forEach((other) => this.#end(other, 'cancelled', 'An earlier one of the same run did not come through.'));
+        ids
+          .filter((other) => this.#row(other).state === 'sending')
+          .forEach((other) => this.#end(other, 'cancelled', 'An earlier one of the same run did not come through.'));
         return;
       }
     }
@@ -162,19 +177,36 @@ export class Printing {
       } catch {
         if (this.#stopped) return;
         if (Date.now() - heard > SILENCE_MS) {
-          this.#end(id, 'failed', `Contact with ${machine.name} was lost when ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed. Look at the machine, then print again.`);
+          this.#end(
+            id,
+            'failed',
+            `Contact with ${machine.name} was lost when ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed. Look at the machine, then print again.`
+          );
           return;
         }
       }
       if (job) {
         db.prepare('UPDATE print SET printed_mm = ?, ink_ml = ? WHERE id = ?').run(job.printedMm, JSON.stringify(job.inkMl), id);
         if (job.state === 9) return this.#end(id, 'done', null);
-        if (job.state === 7) return this.#end(id, 'cancelled', `It was cancelled when ${formatMetres(job.printedMm)} of ${formatMetres(row.length_mm)} were printed.`);
+        if (job.state === 7)
+          return this.#end(
+            id,
+            'cancelled',
+            `It was cancelled when ${formatMetres(job.printedMm)} of ${formatMetres(row.length_mm)} were printed.`
+          );
         if (job.state === 8) {
-          return this.#end(id, 'failed', `${machine.name} gave the job up when ${formatMetres(job.printedMm)} of ${formatMetres(row.length_mm)} were printed. Print again.`);
+          return this.#end(
+            id,
+            'failed',
+            `${machine.name} gave the job up when ${formatMetres(job.printedMm)} of ${formatMetres(row.length_mm)} were printed. Print again.`
+          );
         }
         const reason = job.state === 6 ? (machine.printer?.reasons.map(reasonText)[0] ?? 'The machine has stopped.') : null;
-        db.prepare('UPDATE print SET state = ?, reason = ? WHERE id = ?').run(job.state === 6 ? 'stopped' : 'printing', reason, id);
+        db.prepare('UPDATE print SET state = ?, reason = ? WHERE id = ?').run(
+          job.state === 6 ? 'stopped' : 'printing',
+          reason,
+          id
+        );
       }
       this.#tell(id);
       if (job?.state === 6) events.changed('runs');
@@ -190,11 +222,23 @@ export class Printing {
       db.prepare('UPDATE print SET state = ?, reason = ?, ended_at = ? WHERE id = ?').run(state, reason, Date.now(), id);
       if (state === 'done' && runs.frozen(runId).cuts.length > 0) {
         const code = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
-        db.prepare("INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?)").run(code, id, JSON.stringify(DEFAULT_KNIFE), Date.now());
+        db.prepare("INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?)").run(
+          code,
+          id,
+          JSON.stringify(DEFAULT_KNIFE),
+          Date.now()
+        );
       }
-      const open = db.prepare<[number], { n: number }>("SELECT count(*) AS n FROM print WHERE run_id = ? AND state IN ('sending', 'printing', 'stopped')").get(runId)?.n ?? 0;
+      const open =
+        db
+          .prepare<[number], { n: number }>(
+            "SELECT count(*) AS n FROM print WHERE run_id = ? AND state IN ('sending', 'printing', 'stopped')"
+          )
+          .get(runId)?.n ?? 0;
       if (open === 0) {
-        const done = db.prepare<[number], { n: number }>("SELECT count(*) AS n FROM print WHERE run_id = ? AND state = 'done'").get(runId)?.n ?? 0;
+        const done =
+          db.prepare<[number], { n: number }>("SELECT count(*) AS n FROM print WHERE run_id = ? AND state = 'done'").get(runId)
+            ?.n ?? 0;
         db.prepare('UPDATE run SET state = ? WHERE id = ?').run(done > 0 ? 'printed' : 'ripped', runId);
       }
     })();
@@ -214,7 +258,15 @@ export class Printing {
     const seconds = printer ? printSeconds(plan.widthMm, print.lengthMm - print.printedMm, { ...printer, passes }) : null;
     this.#shop.events.send({
       kind: 'print',
-      print: { id, runId: print.runId, state: print.state, reason: print.reason, printedMm: print.printedMm, lengthMm: print.lengthMm, secondsLeft: seconds }
+      print: {
+        id,
+        runId: print.runId,
+        state: print.state,
+        reason: print.reason,
+        printedMm: print.printedMm,
+        lengthMm: print.lengthMm,
+        secondsLeft: seconds
+      }
     });
   }
 

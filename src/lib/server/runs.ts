@@ -81,14 +81,25 @@ export class Runs {
     const other = list.find((docket) => docket.choices.conditionId !== conditionId);
     if (other) throw new Problem(422, `${other.name} is for another media. Dockets of one run are for one media.`);
     const id = db.transaction(() => {
-      const open = db.prepare<[number], { id: number }>("SELECT id FROM run WHERE condition_id = ? AND state IN ('laying out', 'ripped') ORDER BY id DESC").get(conditionId);
+      const open = db
+        .prepare<[number], { id: number }>(
+          "SELECT id FROM run WHERE condition_id = ? AND state IN ('laying out', 'ripped') ORDER BY id DESC"
+        )
+        .get(conditionId);
       const run =
         open?.id ??
         Number(
-          db.prepare("INSERT INTO run (condition_id, rule, state, added_at) VALUES (?, ?, 'laying out', ?)").run(conditionId, JSON.stringify(DEFAULT_RULE), Date.now()).lastInsertRowid
+          db
+            .prepare("INSERT INTO run (condition_id, rule, state, added_at) VALUES (?, ?, 'laying out', ?)")
+            .run(conditionId, JSON.stringify(DEFAULT_RULE), Date.now()).lastInsertRowid
         );
-      const next = db.prepare<[number], { n: number }>('SELECT coalesce(max(position), 0) + 1 AS n FROM run_docket WHERE run_id = ?').get(run)?.n ?? 1;
-      docketIds.forEach((docket, i) => db.prepare('INSERT OR IGNORE INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(run, docket, next + i));
+      const next =
+        db
+          .prepare<[number], { n: number }>('SELECT coalesce(max(position), 0) + 1 AS n FROM run_docket WHERE run_id = ?')
+          .get(run)?.n ?? 1;
+      docketIds.forEach((docket, i) =>
+        db.prepare('INSERT OR IGNORE INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(run, docket, next + i)
+      );
       return run;
     })();
     events.changed('runs');
@@ -98,13 +109,19 @@ export class Runs {
   change(id: number, version: number, change: { rule?: RunRule; docketIds?: number[] }): Run {
     const { db, events } = this.#shop;
     const run = this.get(id);
-    if (run.version !== version) throw new Problem(409, 'This run was changed in another window meanwhile. The newer layout is shown now; make your change again.');
+    if (run.version !== version)
+      throw new Problem(
+        409,
+        'This run was changed in another window meanwhile. The newer layout is shown now; make your change again.'
+      );
     this.#mustBeOpen(run);
     db.transaction(() => {
       db.prepare('UPDATE run SET rule = ?, version = version + 1 WHERE id = ?').run(JSON.stringify(change.rule ?? run.rule), id);
       if (change.docketIds) {
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
-        change.docketIds.forEach((docket, i) => db.prepare('INSERT INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(id, docket, i + 1));
+        change.docketIds.forEach((docket, i) =>
+          db.prepare('INSERT INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(id, docket, i + 1)
+        );
       }
     })();
     events.changed('runs');
@@ -131,13 +148,25 @@ export class Runs {
     const wide = layout.tooWide[0];
     if (wide) {
       const docket = run.dockets.find((d) => String(d.id) === wide.id);
-      throw new Problem(422, `${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the roll can be used. Make it smaller or choose a wider media.`);
+      throw new Problem(
+        422,
+        `${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the roll can be used. Make it smaller or choose a wider media.`
+      );
     }
     if (layout.copies.length === 0) throw new Problem(422, 'There is nothing to print in this run.');
-    const files = new Map(run.dockets.map((docket) => [String(docket.id), { file: artworks.get(docket.artworkId).pdfHash ?? '', page: docket.page }]));
+    const files = new Map(
+      run.dockets.map((docket) => [String(docket.id), { file: artworks.get(docket.artworkId).pdfHash ?? '', page: docket.page }])
+    );
     const { sources, pieces } = ripPieces(layout, dockets, files);
     const { dpi } = run.condition.mode;
-    const plan: RipPlan = { widthMm: run.condition.rollWidthMm, lengthMm: layout.length, dpi: { x: dpi, y: dpi }, sources, pieces, marks: layout.marks };
+    const plan: RipPlan = {
+      widthMm: run.condition.rollWidthMm,
+      lengthMm: layout.length,
+      dpi: { x: dpi, y: dpi },
+      sources,
+      pieces,
+      marks: layout.marks
+    };
     const cuts = layout.copies.flatMap((copy, i) => {
       const docket = run.dockets.find((d) => String(d.id) === copy.id);
       const piece = pieces[i];
@@ -145,7 +174,11 @@ export class Runs {
       const { facts } = docket.artwork;
       const toSize = [docket.choices.widthMm / facts.widthMm, 0, 0, docket.choices.heightMm / facts.heightMm, 0, 0] as const;
       const place = chain(toSize, pieceToRun(plan, piece));
-      return facts.cutPaths.map((cut) => ({ docket: copy.id, through: plainName(cut.spot).includes('through'), path: transformPath(cut.path as Path, place) }));
+      return facts.cutPaths.map((cut) => ({
+        docket: copy.id,
+        through: plainName(cut.spot).includes('through'),
+        path: transformPath(cut.path as Path, place)
+      }));
     });
     return { plan, cuts, method: run.rule.method, profile: conditions.profilePath(run.condition.id).split('/').at(-1) ?? '' };
   }
@@ -206,7 +239,11 @@ export class Runs {
     } catch (error) {
       db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL WHERE id = ?").run(id);
       if (before) await Promise.all(Object.values(this.#paths(before)).map((path) => rm(path, { force: true })));
-      if (isDiskFull(error)) throw new Problem(507, 'The disk is full: the RIP was ended and its half-made plates were deleted. Make room and RIP again.');
+      if (isDiskFull(error))
+        throw new Problem(
+          507,
+          'The disk is full: the RIP was ended and its half-made plates were deleted. Make room and RIP again.'
+        );
       throw error;
     } finally {
       events.changed('runs');
@@ -234,7 +271,9 @@ export class Runs {
 
   #toRun(row: RunRow): Run {
     const { db, dockets, conditions, tasks } = this.#shop;
-    const ids = db.prepare<[number], { docket_id: number }>('SELECT docket_id FROM run_docket WHERE run_id = ? ORDER BY position').all(row.id);
+    const ids = db
+      .prepare<[number], { docket_id: number }>('SELECT docket_id FROM run_docket WHERE run_id = ? ORDER BY position')
+      .all(row.id);
     const run: Run = {
       id: row.id,
       state: row.state,

@@ -18,7 +18,13 @@ import { Runs } from './runs';
 import { makePool } from './tasks/pool';
 import { TaskRunner } from './tasks/runner';
 
-const DEFAULTS: ShopSettings = { shopName: 'My sign shop', unit: 'mm', currency: '€', cutNames: DEFAULT_CUT_NAMES, inkCostPerMl: 0.12 };
+const DEFAULTS: ShopSettings = {
+  shopName: 'My sign shop',
+  unit: 'mm',
+  currency: '€',
+  cutNames: DEFAULT_CUT_NAMES,
+  inkCostPerMl: 0.12
+};
 
 /** Everything of one shop: its data folder, and who works on it. */
 export class Shop {
@@ -81,7 +87,9 @@ export class Shop {
   /** Keeps the settings; where the names of cut lines change, every artwork is looked at anew. */
   changeSettings(settings: ShopSettings): void {
     const before = this.settings;
-    this.db.prepare("INSERT INTO setting (name, value) VALUES ('shop', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value").run(JSON.stringify(settings));
+    this.db
+      .prepare("INSERT INTO setting (name, value) VALUES ('shop', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value")
+      .run(JSON.stringify(settings));
     this.events.changed('settings');
     if (before.cutNames.join('\n') !== settings.cutNames.join('\n')) this.artworks.readAllAgain();
   }

@@ -15,14 +15,36 @@ export const GET: RequestHandler = async () => {
     for (const method of ['GET', 'POST', 'PUT', 'DELETE']) {
       const spec = module[method]?.spec;
       if (!spec) continue;
-      const inPath = [...path.matchAll(/\{([^}]+)\}/g)].map((match) => ({ name: match[1], in: 'path', required: true, schema: { type: 'string' } }));
-      const query = spec.query ? (z.toJSONSchema(spec.query, { io: 'input', unrepresentable: 'any' }) as { properties?: Record<string, unknown>; required?: string[] }) : undefined;
-      const inQuery = Object.entries(query?.properties ?? {}).map(([name, schema]) => ({ name, in: 'query', required: query?.required?.includes(name) ?? false, schema }));
+      const inPath = [...path.matchAll(/\{([^}]+)\}/g)].map((match) => ({
+        name: match[1],
+        in: 'path',
+        required: true,
+        schema: { type: 'string' }
+      }));
+      const query = spec.query
+        ? (z.toJSONSchema(spec.query, { io: 'input', unrepresentable: 'any' }) as {
+            properties?: Record<string, unknown>;
+            required?: string[];
+          })
+        : undefined;
+      const inQuery = Object.entries(query?.properties ?? {}).map(([name, schema]) => ({
+        name,
+        in: 'query',
+        required: query?.required?.includes(name) ?? false,
+        schema
+      }));
       (paths[path] ??= {})[method.toLowerCase()] = {
         summary: spec.summary,
         parameters: [...inPath, ...inQuery],
-        ...(spec.body && { requestBody: { content: { 'application/json': { schema: z.toJSONSchema(spec.body, { io: 'input', unrepresentable: 'any' }) } } } }),
-        responses: { 200: { description: 'Done', content: { [spec.answers ?? 'application/json']: {} } }, default: { description: 'A sentence in “error”, and in “fields” what is wrong with each field' } }
+        ...(spec.body && {
+          requestBody: {
+            content: { 'application/json': { schema: z.toJSONSchema(spec.body, { io: 'input', unrepresentable: 'any' }) } }
+          }
+        }),
+        responses: {
+          200: { description: 'Done', content: { [spec.answers ?? 'application/json']: {} } },
+          default: { description: 'A sentence in “error”, and in “fields” what is wrong with each field' }
+        }
       };
     }
   }

@@ -17,7 +17,8 @@
         <td class="text-right"><a class="btn btn-sm" href="/cutting/{cut.id}">{cut.state === 'cut' ? 'Look' : 'Cut'}</a></td>
       </tr>
     {:else}
-      <tr><td colspan="5" class="p-6">Nothing to cut. A print whose dockets are cut comes here by itself when it is done.</td></tr>
+      <tr><td colspan="5" class="p-6">Nothing to cut. A print whose dockets are cut comes here by itself when it is done.</td></tr
+      >
     {/each}
   </tbody>
 </table>

@@ -6,25 +6,48 @@
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
-  const rows = $derived(data.runs.map((run) => ({ run, layout: layOutRun(run.dockets.map(toLayoutDocket), run.condition.rollWidthMm, run.rule) })));
+  const rows = $derived(
+    data.runs.map((run) => ({ run, layout: layOutRun(run.dockets.map(toLayoutDocket), run.condition.rollWidthMm, run.rule) }))
+  );
 </script>
 
 <table class="table">
-  <thead><tr><th>Run</th><th>State</th><th>Media</th><th>Dockets</th><th class="text-right">Length</th><th class="text-right">Waste</th><th></th></tr></thead>
+  <thead
+    ><tr
+      ><th>Run</th><th>State</th><th>Media</th><th>Dockets</th><th class="text-right">Length</th><th class="text-right">Waste</th
+      ><th></th></tr
+    ></thead
+  >
   <tbody>
     {#each rows as { run, layout } (run.id)}
       {@const task = live.task('rip', run.id, run.task)}
       <tr class="hover:bg-base-200">
         <td><a class="font-semibold hover:underline" href="/runs/{run.id}">Run {run.id}</a></td>
-        <td>{run.state === 'ripping' && task ? `at the RIP, ${Math.round(task.share * 100)} %` : run.stale ? 'RIPped, layout changed since' : run.state === 'ripped' ? 'RIPped' : run.state}</td>
+        <td
+          >{run.state === 'ripping' && task
+            ? `at the RIP, ${Math.round(task.share * 100)} %`
+            : run.stale
+              ? 'RIPped, layout changed since'
+              : run.state === 'ripped'
+                ? 'RIPped'
+                : run.state}</td
+        >
         <td>{run.condition.media}, {run.condition.mode.name}</td>
         <td class="max-w-96 truncate">{run.dockets.map((docket) => `${docket.choices.copies} × ${docket.name}`).join(', ')}</td>
         <td class="text-right text-base font-semibold">{formatMetres(layout.length)}</td>
         <td class="text-right">{Math.round(layout.use.wasteShare * 100)} %</td>
-        <td class="text-right">{#if run.result}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}</td>
+        <td class="text-right"
+          >{#if run.result}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}</td
+        >
       </tr>
     {:else}
-      <tr><td colspan="7" class="p-6">No runs yet. A run is dockets laid out together on one roll. <a class="link" href="/dockets">Tick dockets and lay them out</a></td></tr>
+      <tr
+        ><td colspan="7" class="p-6"
+          >No runs yet. A run is dockets laid out together on one roll. <a class="link" href="/dockets"
+            >Tick dockets and lay them out</a
+          ></td
+        ></tr
+      >
     {/each}
   </tbody>
 </table>

@@ -16,7 +16,10 @@ export function openDatabase(folder: string): Db {
   db.pragma('busy_timeout = 5000');
   const files = Object.keys(migrations).sort();
   const done = db.pragma('user_version', { simple: true }) as number;
-  if (done > files.length) throw new Error('This data folder was written by a newer Zing Mast. Start that one, or choose another folder with ZING_DATA.');
+  if (done > files.length)
+    throw new Error(
+      'This data folder was written by a newer Zing Mast. Start that one, or choose another folder with ZING_DATA.'
+    );
   files.slice(done).forEach((file, i) => {
     db.transaction(() => {
       db.exec(migrations[file] as string);

@@ -57,7 +57,9 @@ export class Machines {
 
   /** Adds a machine, or gives the one at an address a new name. */
   add(kind: MachineRow['kind'], name: string, url: string): number {
-    this.#shop.db.prepare('INSERT INTO machine (kind, name, url) VALUES (?, ?, ?) ON CONFLICT (url) DO UPDATE SET name = excluded.name').run(kind, name, url);
+    this.#shop.db
+      .prepare('INSERT INTO machine (kind, name, url) VALUES (?, ?, ?) ON CONFLICT (url) DO UPDATE SET name = excluded.name')
+      .run(kind, name, url);
     const row = this.rows().find((r) => r.url === url) as MachineRow;
     this.#shop.events.changed('machines');
     return row.id;
@@ -100,7 +102,8 @@ async function lookAt(row: MachineRow): Promise<Machine> {
   const machine: Machine = { ...row, online: false, printer: null, cutter: null };
   try {
     if (row.kind === 'printer') machine.printer = await readPrinter(row.url);
-    else machine.cutter = CutterStatus.parse(await (await fetch(`${row.url}/state`, { signal: AbortSignal.timeout(3000) })).json());
+    else
+      machine.cutter = CutterStatus.parse(await (await fetch(`${row.url}/state`, { signal: AbortSignal.timeout(3000) })).json());
     machine.online = true;
   } catch {
     // Off or not reachable: said on the screen, looked at again in a second.

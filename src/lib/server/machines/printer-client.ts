@@ -2,7 +2,17 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { request } from 'node:http';
 import type { IppAttribute } from 'ipp-encoder';
-import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$machines/protocol/ipp';
+import {
+  attribute,
+  decodeResponse,
+  encodeRequest,
+  OPERATION,
+  STATUS,
+  TAG,
+  valueOf,
+  valuesOf,
+  type Decoded
+} from '$machines/protocol/ipp';
 import { Problem } from '../problem';
 
 export interface PrinterStatus {
@@ -28,7 +38,11 @@ const REPLY_MS = 5000;
 const MOST_REPLY_BYTES = 1 << 20;
 
 /** Sends one IPP message, with a file after it where there is one. */
-function send(url: string, head: Buffer, document?: { path: string; bytes: number; signal: AbortSignal | undefined }): Promise<Decoded> {
+function send(
+  url: string,
+  head: Buffer,
+  document?: { path: string; bytes: number; signal: AbortSignal | undefined }
+): Promise<Decoded> {
   return new Promise((resolve, reject) => {
     const outgoing = request(
       `${url}/ipp/print`,
@@ -66,10 +80,19 @@ function send(url: string, head: Buffer, document?: { path: string; bytes: numbe
 
 let lastRequest = 0;
 
-async function ask(url: string, operation: number, attributes: IppAttribute[], document?: { path: string; bytes: number; signal: AbortSignal | undefined }): Promise<Decoded> {
-  const head = encodeRequest(operation, ++lastRequest, [attribute(TAG.uri, 'printer-uri', `${url.replace(/^http/, 'ipp')}/ipp/print`), ...attributes]);
+async function ask(
+  url: string,
+  operation: number,
+  attributes: IppAttribute[],
+  document?: { path: string; bytes: number; signal: AbortSignal | undefined }
+): Promise<Decoded> {
+  const head = encodeRequest(operation, ++lastRequest, [
+    attribute(TAG.uri, 'printer-uri', `${url.replace(/^http/, 'ipp')}/ipp/print`),
+    ...attributes
+  ]);
   const answer = await send(url, head, document);
-  if (answer.code !== STATUS.ok) throw new Problem(502, `The machine refused: ${String(valueOf(answer, 'status-message') ?? `status ${answer.code}`)}`);
+  if (answer.code !== STATUS.ok)
+    throw new Problem(502, `The machine refused: ${String(valueOf(answer, 'status-message') ?? `status ${answer.code}`)}`);
   return answer;
 }
 
@@ -84,7 +107,9 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
   const drops = valuesOf(answer, 'zing-drop-volumes').map(figure);
   return {
     state: STATES[figure(valueOf(answer, 'printer-state'))] ?? 'stopped',
-    reasons: valuesOf(answer, 'printer-state-reasons').map(String).filter((reason) => reason !== 'none'),
+    reasons: valuesOf(answer, 'printer-state-reasons')
+      .map(String)
+      .filter((reason) => reason !== 'none'),
     media: {
       name: String(valueOf(answer, 'zing-media-name') ?? ''),
       widthMm: figure(valueOf(answer, 'zing-media-width')) / 100,
@@ -112,7 +137,12 @@ function toJob(answer: Decoded): JobStatus {
 export async function printFile(url: string, name: string, path: string, signal?: AbortSignal): Promise<JobStatus> {
   const { size } = await stat(path);
   return toJob(
-    await ask(url, OPERATION.printJob, [attribute(TAG.name, 'job-name', name), attribute(TAG.mimeType, 'document-format', 'image/tiff')], { path, bytes: size, signal })
+    await ask(
+      url,
+      OPERATION.printJob,
+      [attribute(TAG.name, 'job-name', name), attribute(TAG.mimeType, 'document-format', 'image/tiff')],
+      { path, bytes: size, signal }
+    )
   );
 }
 

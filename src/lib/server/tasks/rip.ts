@@ -39,7 +39,10 @@ export async function ripToFile(
     await writeFile(overview, '');
     await truncate(overview, Math.ceil(layout.heightPx / 8) * (layout.widthPx / 8) * 4);
 
-    const sprites: SharedSprite[] = spritesOf(job.plan).map((key) => ({ key, buffer: new SharedArrayBuffer(key.width * key.height * 4) }));
+    const sprites: SharedSprite[] = spritesOf(job.plan).map((key) => ({
+      key,
+      buffer: new SharedArrayBuffer(key.width * key.height * 4)
+    }));
     await Promise.all(sprites.map((sprite) => pool.run({ job, sprite }, { name: 'sprite', signal: cancelled })));
 
     const end = new SharedArrayBuffer(8);

@@ -13,7 +13,10 @@
 
   function input(event: Event & { currentTarget: HTMLInputElement }): void {
     const count = Number(event.currentTarget.value);
-    wrong = Number.isInteger(count) && count >= min && count <= max ? '' : `${label}: a whole number from ${min} to ${max.toLocaleString('en-GB')}.`;
+    wrong =
+      Number.isInteger(count) && count >= min && count <= max
+        ? ''
+        : `${label}: a whole number from ${min} to ${max.toLocaleString('en-GB')}.`;
     if (!wrong && count !== value) onchange(count);
   }
 </script>
@@ -35,6 +38,9 @@
     }}
   />
   {#if wrong}
-    <span class="bg-base-100 border-base-300 text-error absolute top-full left-0 z-20 w-max max-w-72 border px-1 text-xs" role="alert">{wrong}</span>
+    <span
+      class="bg-base-100 border-base-300 text-error absolute top-full left-0 z-20 w-max max-w-72 border px-1 text-xs"
+      role="alert">{wrong}</span
+    >
   {/if}
 </span>

@@ -22,13 +22,16 @@
     if (typed === null) return { mm: value, wrong: '' };
     try {
       const mm = parseLength(typed, unit);
-      if (mm < min || mm > max) return { mm: NaN, wrong: `${label}: between ${formatLength(min, unit)} and ${formatLength(max, unit)}.` };
+      if (mm < min || mm > max)
+        return { mm: NaN, wrong: `${label}: between ${formatLength(min, unit)} and ${formatLength(max, unit)}.` };
       return { mm, wrong: '' };
     } catch (error) {
       return { mm: NaN, wrong: error instanceof LengthError ? error.message : String(error) };
     }
   });
-  const understood = $derived(typed !== null && !read.wrong && !/^\s*[\d.,]+\s*$/.test(typed) ? `= ${formatLength(read.mm, unit)}` : '');
+  const understood = $derived(
+    typed !== null && !read.wrong && !/^\s*[\d.,]+\s*$/.test(typed) ? `= ${formatLength(read.mm, unit)}` : ''
+  );
 
   function leave(): void {
     if (typed !== null && !read.wrong) {

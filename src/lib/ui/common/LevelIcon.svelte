@@ -7,6 +7,11 @@
   const Icon = $derived({ fine: CircleCheck, look: Eye, stop: OctagonX }[level]);
 </script>
 
-<span class="inline-flex items-center gap-1 font-semibold" class:text-success={level === 'fine'} class:text-warning={level === 'look'} class:text-error={level === 'stop'}>
+<span
+  class="inline-flex items-center gap-1 font-semibold"
+  class:text-success={level === 'fine'}
+  class:text-warning={level === 'look'}
+  class:text-error={level === 'stop'}
+>
   <Icon size={16} aria-hidden="true" />{level}
 </span>

@@ -1,4 +1,5 @@
 import { invalidate } from '$app/navigation';
+import { navigating } from '$app/state';
 import { SvelteMap } from 'svelte/reactivity';
 import type { ShopEvent, TaskProgress } from '$lib/server/events';
 
@@ -18,7 +19,10 @@ class Live {
     source.onopen = () => {
       this.connected = true;
       // What happened while the line was down is not told again.
-      if (lost) void invalidate((url) => url.protocol === 'zing:');
+      if (lost)
+        ['machines', 'settings', 'conditions', 'artwork', 'dockets', 'runs', 'cuts'].forEach((what) =>
+          this.#refresh(`zing:${what}`)
+        );
       lost = false;
     };
     source.onerror = () => {
@@ -27,11 +31,33 @@ class Live {
     };
     source.onmessage = ({ data }: MessageEvent<string>) => {
       const event = JSON.parse(data) as ShopEvent;
-      if (event.kind === 'changed') void invalidate(`zing:${event.what}`);
+      if (event.kind === 'changed') this.#refresh(`zing:${event.what}`);
       else if (event.kind === 'task') this.tasks.set(event.task.id, event.task);
       else this.prints.set(event.print.id, event.print);
     };
     return () => this.#source?.close();
+  }
+
+  readonly #stale = new Set<string>();
+  #waiting = false;
+
+  /**
+   * Has the data behind the screen loaded anew: several changes at once, and never in the middle of going to another
+   * page, which a reload would break off.
+   */
+  #refresh(name: string): void {
+    this.#stale.add(name);
+    if (this.#waiting) return;
+    this.#waiting = true;
+    const work = async () => {
+      await new Promise((resolve) => setTimeout(resolve, 20));
+      while (navigating.complete) await navigating.complete.catch(() => undefined);
+      this.#waiting = false;
+      const names = [...this.#stale];
+      this.#stale.clear();
+      await invalidate((url) => names.includes(url.href));
+    };
+    void work();
   }
 
   /** The newest that is known of some work. */

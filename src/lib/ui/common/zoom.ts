@@ -15,7 +15,12 @@ export function makeZoom(node: SVGSVGElement, onchange: (transform: ZoomTransfor
   const selection = select<SVGSVGElement, unknown>(node).call(behaviour);
   const keys = (event: KeyboardEvent) => {
     const step = 40;
-    const move: Record<string, [number, number]> = { ArrowLeft: [step, 0], ArrowRight: [-step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] };
+    const move: Record<string, [number, number]> = {
+      ArrowLeft: [step, 0],
+      ArrowRight: [-step, 0],
+      ArrowUp: [0, step],
+      ArrowDown: [0, -step]
+    };
     const by = move[event.key];
     if (by) behaviour.translateBy(selection, by[0], by[1]);
     else if (event.key === '+' || event.key === '=') behaviour.scaleBy(selection, 1.3);

@@ -44,23 +44,68 @@
 
 <div class="relative h-full w-full" bind:clientWidth={width} bind:clientHeight={height}>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <svg bind:this={svg} {width} {height} class="bg-base-300 block cursor-grab select-none" role="img" tabindex="0" aria-label="{cut.lines.length} cut lines on the print">
+  <svg
+    bind:this={svg}
+    {width}
+    {height}
+    class="bg-base-300 block cursor-grab select-none"
+    role="img"
+    tabindex="0"
+    aria-label="{cut.lines.length} cut lines on the print"
+  >
     <g transform="matrix({scale} 0 0 {scale} {left} {top})">
       <rect class="fill-white" width={cut.widthMm} height={cut.lengthMm} stroke="#888" vector-effect="non-scaling-stroke" />
-      {#if showPrint}<image href="/api/prints/{cut.printId}/output" width={cut.widthMm} height={cut.lengthMm} preserveAspectRatio="none" />{/if}
+      {#if showPrint}<image
+          href="/api/prints/{cut.printId}/output"
+          width={cut.widthMm}
+          height={cut.lengthMm}
+          preserveAspectRatio="none"
+        />{/if}
       {#each cut.lines as line, i (i)}
-        <svelte:element this={line.closed ? 'polygon' : 'polyline'} points={points(line.points)} fill="none" stroke="#fff" stroke-width="3" vector-effect="non-scaling-stroke" />
-        <svelte:element this={line.closed ? 'polygon' : 'polyline'} points={points(line.points)} fill="none" stroke="#000" stroke-width="1.2" stroke-dasharray={asCut.length > 0 ? '' : line.through ? '10 3' : '5 3'} vector-effect="non-scaling-stroke" />
+        <svelte:element
+          this={line.closed ? 'polygon' : 'polyline'}
+          points={points(line.points)}
+          fill="none"
+          stroke="#fff"
+          stroke-width="3"
+          vector-effect="non-scaling-stroke"
+        />
+        <svelte:element
+          this={line.closed ? 'polygon' : 'polyline'}
+          points={points(line.points)}
+          fill="none"
+          stroke="#000"
+          stroke-width="1.2"
+          stroke-dasharray={asCut.length > 0 ? '' : line.through ? '10 3' : '5 3'}
+          vector-effect="non-scaling-stroke"
+        />
       {/each}
       {#each asCut as line, i (i)}
         <polyline points={points(line)} class="stroke-primary" fill="none" stroke-width="2" vector-effect="non-scaling-stroke" />
       {/each}
       {#if showTravel}
-        {#each lifted as { from, to }, i (i)}<line x1={from.x} y1={from.y} x2={to.x} y2={to.y} stroke="#555" stroke-width="1" stroke-dasharray="2 3" vector-effect="non-scaling-stroke" />{/each}
+        {#each lifted as { from, to }, i (i)}<line
+            x1={from.x}
+            y1={from.y}
+            x2={to.x}
+            y2={to.y}
+            stroke="#555"
+            stroke-width="1"
+            stroke-dasharray="2 3"
+            vector-effect="non-scaling-stroke"
+          />{/each}
       {/if}
       {#if cut.registration}
         {#each cut.registration.matched as mark, i (i)}
-          <circle cx={mark.expected.x} cy={mark.expected.y} r="6" class="stroke-primary" fill="none" stroke-width="2" vector-effect="non-scaling-stroke"><title>{mark.miss.toFixed(3)} mm off</title></circle>
+          <circle
+            cx={mark.expected.x}
+            cy={mark.expected.y}
+            r="6"
+            class="stroke-primary"
+            fill="none"
+            stroke-width="2"
+            vector-effect="non-scaling-stroke"><title>{mark.miss.toFixed(3)} mm off</title></circle
+          >
         {/each}
       {/if}
     </g>
@@ -68,26 +113,56 @@
       {#each starts as p, i (i)}
         {@const x = left + p.x * scale}
         {@const y = top + p.y * scale}
-        <path d="M-2 -4 L6 0 L-2 4 Z" transform="translate({x} {y}) rotate({headings[i]})" fill="#000" stroke="#fff" stroke-width="0.8" />
-        {#if numbered}<text {x} y={y - 6} text-anchor="middle" class="text-[10px] font-semibold" fill="#000" stroke="#fff" stroke-width="3" paint-order="stroke">{i + 1}</text>{/if}
+        <path
+          d="M-2 -4 L6 0 L-2 4 Z"
+          transform="translate({x} {y}) rotate({headings[i]})"
+          fill="#000"
+          stroke="#fff"
+          stroke-width="0.8"
+        />
+        {#if numbered}<text
+            {x}
+            y={y - 6}
+            text-anchor="middle"
+            class="text-[10px] font-semibold"
+            fill="#000"
+            stroke="#fff"
+            stroke-width="3"
+            paint-order="stroke">{i + 1}</text
+          >{/if}
       {/each}
     {/if}
-    <g class="fill-base-200"><rect width={width} height={RULER} /><rect width={RULER} {height} /></g>
+    <g class="fill-base-200"><rect {width} height={RULER} /><rect width={RULER} {height} /></g>
     <g class="fill-base-content text-[10px]" aria-hidden="true">
       {#each ticks(-left / scale, (width - left) / scale, step) as mm (mm)}
         {@const x = left + mm * scale}
-        {#if x > RULER && mm >= 0}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text {x} y={RULER - 10} text-anchor="middle">{Number(mm.toFixed(2))}</text>{/if}
+        {#if x > RULER && mm >= 0}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text
+            {x}
+            y={RULER - 10}
+            text-anchor="middle">{Number(mm.toFixed(2))}</text
+          >{/if}
       {/each}
       {#each ticks(-top / scale, (height - top) / scale, step) as mm (mm)}
         {@const y = top + mm * scale}
-        {#if y > RULER && mm >= 0}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text x={RULER - 12} y={y + 3} text-anchor="middle" transform="rotate(-90 {RULER - 12} {y})">{Number(mm.toFixed(2))}</text>{/if}
+        {#if y > RULER && mm >= 0}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text
+            x={RULER - 12}
+            y={y + 3}
+            text-anchor="middle"
+            transform="rotate(-90 {RULER - 12} {y})">{Number(mm.toFixed(2))}</text
+          >{/if}
       {/each}
     </g>
   </svg>
   <div class="bg-base-100/90 absolute top-8 left-9 flex gap-3 px-2 py-1 text-xs">
-    <label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showPrint} />Print</label>
-    <label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showOrder} />Order and direction</label>
-    <label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showTravel} />Lifted ways</label>
+    <label class="flex items-center gap-1"
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showPrint} />Print</label
+    >
+    <label class="flex items-center gap-1"
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showOrder} />Order and direction</label
+    >
+    <label class="flex items-center gap-1"
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showTravel} />Lifted ways</label
+    >
     {#if asCut.length > 0}<span class="text-primary font-semibold">— as cut</span>{/if}
   </div>
   <div class="absolute right-2 bottom-2 flex gap-1">

@@ -31,7 +31,12 @@
   const sy = $derived(choices.heightMm / facts.heightMm);
   const pageBleed = $derived(Math.min(facts.bleedMm, 100));
   const room = $derived(Math.max(choices.bleedMm, 1));
-  const fit = $derived(Math.max(1e-6, Math.min((width - RULER - 60) / (choices.widthMm + 2 * room), (height - RULER - 60) / (choices.heightMm + 2 * room))));
+  const fit = $derived(
+    Math.max(
+      1e-6,
+      Math.min((width - RULER - 60) / (choices.widthMm + 2 * room), (height - RULER - 60) / (choices.heightMm + 2 * room))
+    )
+  );
   const scale = $derived(fit * view.k);
   // Middle of the free area at first; the zoom moves it from there.
   const left = $derived((RULER + (width - RULER - choices.widthMm * fit) / 2) * view.k + view.x - RULER * (view.k - 1));
@@ -42,10 +47,31 @@
 
 <div class="relative h-full w-full" bind:clientWidth={width} bind:clientHeight={height}>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <svg bind:this={svg} {width} {height} class="bg-base-300 block cursor-grab select-none" role="img" tabindex="0" aria-label="{docket.name} at {formatLength(choices.widthMm, unit)} × {formatLength(choices.heightMm, unit)}">
-    <clipPath id="printed"><rect x={-choices.bleedMm} y={-choices.bleedMm} width={choices.widthMm + 2 * choices.bleedMm} height={choices.heightMm + 2 * choices.bleedMm} /></clipPath>
+  <svg
+    bind:this={svg}
+    {width}
+    {height}
+    class="bg-base-300 block cursor-grab select-none"
+    role="img"
+    tabindex="0"
+    aria-label="{docket.name} at {formatLength(choices.widthMm, unit)} × {formatLength(choices.heightMm, unit)}"
+  >
+    <clipPath id="printed"
+      ><rect
+        x={-choices.bleedMm}
+        y={-choices.bleedMm}
+        width={choices.widthMm + 2 * choices.bleedMm}
+        height={choices.heightMm + 2 * choices.bleedMm}
+      /></clipPath
+    >
     <g transform="matrix({scale} 0 0 {scale} {left} {top})">
-      <rect class="fill-white" x={-choices.bleedMm} y={-choices.bleedMm} width={choices.widthMm + 2 * choices.bleedMm} height={choices.heightMm + 2 * choices.bleedMm} />
+      <rect
+        class="fill-white"
+        x={-choices.bleedMm}
+        y={-choices.bleedMm}
+        width={choices.widthMm + 2 * choices.bleedMm}
+        height={choices.heightMm + 2 * choices.bleedMm}
+      />
       {#if showArtwork}
         <image
           href="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width={view.k > 3 ? 2400 : 1200}"
@@ -57,28 +83,63 @@
           clip-path="url(#printed)"
         />
       {/if}
-      <rect width={choices.widthMm} height={choices.heightMm} fill="none" stroke="#555" stroke-dasharray="6 3" vector-effect="non-scaling-stroke" />
+      <rect
+        width={choices.widthMm}
+        height={choices.heightMm}
+        fill="none"
+        stroke="#555"
+        stroke-dasharray="6 3"
+        vector-effect="non-scaling-stroke"
+      />
       {#if showCut && choices.cut}
-        <path d={cutPath} transform="scale({sx} {sy})" fill="none" stroke="#fff" stroke-width="3.5" vector-effect="non-scaling-stroke" />
-        <path d={cutPath} transform="scale({sx} {sy})" fill="none" stroke="#000" stroke-width="1.5" stroke-dasharray="7 4" vector-effect="non-scaling-stroke" />
+        <path
+          d={cutPath}
+          transform="scale({sx} {sy})"
+          fill="none"
+          stroke="#fff"
+          stroke-width="3.5"
+          vector-effect="non-scaling-stroke"
+        />
+        <path
+          d={cutPath}
+          transform="scale({sx} {sy})"
+          fill="none"
+          stroke="#000"
+          stroke-width="1.5"
+          stroke-dasharray="7 4"
+          vector-effect="non-scaling-stroke"
+        />
       {/if}
     </g>
     <g class="fill-base-200"><rect x="0" y="0" {width} height={RULER} /><rect x="0" y="0" width={RULER} {height} /></g>
     <g class="fill-base-content text-[10px]" aria-hidden="true">
       {#each ticks(-left / scale, (width - left) / scale, step) as mm (mm)}
         {@const x = left + mm * scale}
-        {#if x > RULER}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text {x} y={RULER - 10} text-anchor="middle">{Number(mm.toFixed(3))}</text>{/if}
+        {#if x > RULER}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text
+            {x}
+            y={RULER - 10}
+            text-anchor="middle">{Number(mm.toFixed(3))}</text
+          >{/if}
       {/each}
       {#each ticks(-top / scale, (height - top) / scale, step) as mm (mm)}
         {@const y = top + mm * scale}
-        {#if y > RULER}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text x={RULER - 12} y={y + 3} text-anchor="middle" transform="rotate(-90 {RULER - 12} {y})">{Number(mm.toFixed(3))}</text>{/if}
+        {#if y > RULER}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text
+            x={RULER - 12}
+            y={y + 3}
+            text-anchor="middle"
+            transform="rotate(-90 {RULER - 12} {y})">{Number(mm.toFixed(3))}</text
+          >{/if}
       {/each}
       <text x="4" y="16">mm</text>
     </g>
   </svg>
   <div class="bg-base-100/90 absolute top-8 left-9 flex gap-3 px-2 py-1 text-xs">
-    <label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showArtwork} />Artwork</label>
-    {#if choices.cut}<label class="flex items-center gap-1"><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showCut} />Cut lines</label>{/if}
+    <label class="flex items-center gap-1"
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showArtwork} />Artwork</label
+    >
+    {#if choices.cut}<label class="flex items-center gap-1"
+        ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showCut} />Cut lines</label
+      >{/if}
   </div>
   <div class="absolute right-2 bottom-2 flex gap-1">
     <button class="btn btn-xs" onclick={() => handle?.by(1.5)} aria-label="Zoom in">+</button>

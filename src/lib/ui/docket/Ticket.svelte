@@ -29,15 +29,20 @@
   const condition = $derived(conditions.find((c) => c.id === choices.conditionId));
   const machine = $derived(machines.find((m) => m.id === condition?.machineId));
 
-  const layout = $derived(condition && layOutRun([toLayoutDocket({ id: docket.id, choices })], condition.rollWidthMm, DEFAULT_RULE));
+  const layout = $derived(
+    condition && layOutRun([toLayoutDocket({ id: docket.id, choices })], condition.rollWidthMm, DEFAULT_RULE)
+  );
   const seconds = $derived(
-    layout && condition && machine?.printer && layout.length > 0 ? printSeconds(condition.rollWidthMm, layout.length, { ...machine.printer, passes: condition.mode.passes }) : undefined
+    layout && condition && machine?.printer && layout.length > 0
+      ? printSeconds(condition.rollWidthMm, layout.length, { ...machine.printer, passes: condition.mode.passes })
+      : undefined
   );
 
   const proportion = $derived(choices.heightMm / choices.widthMm);
   const setWidth = (widthMm: number) => onchange(linked ? { widthMm, heightMm: widthMm * proportion } : { widthMm });
   const setHeight = (heightMm: number) => onchange(linked ? { heightMm, widthMm: heightMm / proportion } : { heightMm });
-  const setScale = (percent: number) => onchange({ widthMm: (facts.widthMm * percent) / 100, heightMm: (facts.heightMm * percent) / 100 });
+  const setScale = (percent: number) =>
+    onchange({ widthMm: (facts.widthMm * percent) / 100, heightMm: (facts.heightMm * percent) / 100 });
 
   const hasCut = $derived(facts.cutPaths.length > 0);
   const cutNames = $derived([...new Set(facts.cutPaths.map((cut) => cut.spot))].join(', '));
@@ -62,7 +67,10 @@
     };
   });
   const ML_PER_M2 = $derived(condition ? ((condition.mode.dpi / 25.4) ** 2 * 1e6 * 21) / 1e9 : 0);
-  const inkMl = $derived(means && means.reduce((sum, mean) => sum + mean, 0) * ML_PER_M2 * ((choices.widthMm * choices.heightMm) / 1e6) * choices.copies);
+  const inkMl = $derived(
+    means &&
+      means.reduce((sum, mean) => sum + mean, 0) * ML_PER_M2 * ((choices.widthMm * choices.heightMm) / 1e6) * choices.copies
+  );
 </script>
 
 <div class="space-y-4 p-4 text-[15px] leading-8">
@@ -70,7 +78,12 @@
     <h2 class="panel-title leading-4">Size</h2>
     <p>
       <LengthBox sentence label="Width" {unit} value={choices.widthMm} min={1} onchange={setWidth} />
-      <button class="btn btn-ghost btn-xs btn-square align-middle" aria-pressed={linked} onclick={() => (linked = !linked)} aria-label={linked ? 'Width and height are linked' : 'Width and height are free'}>
+      <button
+        class="btn btn-ghost btn-xs btn-square align-middle"
+        aria-pressed={linked}
+        onclick={() => (linked = !linked)}
+        aria-label={linked ? 'Width and height are linked' : 'Width and height are free'}
+      >
         {#if linked}<Link size={14} />{:else}<Unlink size={14} />{/if}
       </button>
       <LengthBox sentence label="Height" {unit} value={choices.heightMm} min={1} onchange={setHeight} />
@@ -84,12 +97,28 @@
         value={formatFigure(scale, 2)}
         onchange={(event) => {
           const percent = Number(event.currentTarget.value);
-          if (percent > 0 && facts.widthMm * percent >= 100 && facts.widthMm * percent <= 5e6 && facts.heightMm * percent >= 100 && facts.heightMm * percent <= 5e6) setScale(percent);
+          if (
+            percent > 0 &&
+            facts.widthMm * percent >= 100 &&
+            facts.widthMm * percent <= 5e6 &&
+            facts.heightMm * percent >= 100 &&
+            facts.heightMm * percent <= 5e6
+          )
+            setScale(percent);
           else event.currentTarget.value = formatFigure(scale, 2);
         }}
-      /> % of the page’s trim box, {formatFigure(facts.widthMm, 1)} × {formatFigure(facts.heightMm, 1)} mm,
+      />
+      % of the page’s trim box, {formatFigure(facts.widthMm, 1)} × {formatFigure(facts.heightMm, 1)} mm,
       {#if facts.bleedMm > 0}
-        with <LengthBox sentence label="Bleed" {unit} value={choices.bleedMm} max={Math.max(choices.bleedMm, Math.floor(facts.bleedMm * (choices.widthMm / facts.widthMm) * 100) / 100)} onchange={(bleedMm) => onchange({ bleedMm })} /> {unit} of its bleed.
+        with <LengthBox
+          sentence
+          label="Bleed"
+          {unit}
+          value={choices.bleedMm}
+          max={Math.max(choices.bleedMm, Math.floor(facts.bleedMm * (choices.widthMm / facts.widthMm) * 100) / 100)}
+          onchange={(bleedMm) => onchange({ bleedMm })}
+        />
+        {unit} of its bleed.
       {:else}
         which has no bleed.
       {/if}
@@ -100,24 +129,41 @@
     <p>
       <CountBox sentence label="Copies" value={choices.copies} onchange={(copies) => onchange({ copies })} />
       {choices.copies === 1 ? 'copy' : 'copies'}, which
-      <select class="in-sentence" aria-label="Turning" value={choices.mayTurn ? 'may' : 'not'} onchange={(event) => onchange({ mayTurn: event.currentTarget.value === 'may' })}>
+      <select
+        class="in-sentence"
+        aria-label="Turning"
+        value={choices.mayTurn ? 'may' : 'not'}
+        onchange={(event) => onchange({ mayTurn: event.currentTarget.value === 'may' })}
+      >
         <option value="may">may be turned a quarter</option>
         <option value="not">stay upright</option>
-      </select> on the roll.
-      {#if layout && layout.ghosts.length > 0}<span class="text-base-content/70">{layout.ghosts.length} more would cost no film.</span>{/if}
+      </select>
+      on the roll.
+      {#if layout && layout.ghosts.length > 0}<span class="text-base-content/70"
+          >{layout.ghosts.length} more would cost no film.</span
+        >{/if}
     </p>
   </section>
   <section aria-label="Media and mode">
     <h2 class="panel-title leading-4">Media and mode</h2>
     <p>
       On
-      <select class="in-sentence" aria-label="Media and print mode" value={choices.conditionId ?? ''} onchange={(event) => onchange({ conditionId: Number(event.currentTarget.value) || null })}>
+      <select
+        class="in-sentence"
+        aria-label="Media and print mode"
+        value={choices.conditionId ?? ''}
+        onchange={(event) => onchange({ conditionId: Number(event.currentTarget.value) || null })}
+      >
         <option value="">choose a media</option>
         {#each conditions as one (one.id)}<option value={one.id}>{one.media}, {one.mode.name}</option>{/each}
       </select>{condition ? ` of ${condition.machine}.` : '.'}
       {#if layout && condition && layout.length > 0}
-        <span class="measure">{formatMetres(layout.length)}</span> of the roll{#if seconds}, {duration(seconds)}{/if}, {formatFigure(layout.use.wasteShare * 100, 0)} % waste,
-        media for {settings.currency}{(layout.use.areaM2 * condition.costPerM2).toFixed(2)}{#if inkMl !== null}, about {inkMl.toFixed(inkMl < 10 ? 1 : 0)} ml of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(2)}{/if}.
+        <span class="measure">{formatMetres(layout.length)}</span> of the roll{#if seconds}, {duration(seconds)}{/if}, {formatFigure(
+          layout.use.wasteShare * 100,
+          0
+        )} % waste, media for {settings.currency}{(layout.use.areaM2 * condition.costPerM2).toFixed(2)}{#if inkMl !== null}, about {inkMl.toFixed(
+            inkMl < 10 ? 1 : 0
+          )} ml of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(2)}{/if}.
       {/if}
     </p>
   </section>
@@ -125,7 +171,12 @@
     <h2 class="panel-title leading-4">Colour</h2>
     <p>
       Colours out of reach are
-      <select class="in-sentence" aria-label="Rendering intent" value={choices.intent} onchange={(event) => onchange({ intent: event.currentTarget.value as DocketChoices['intent'] })}>
+      <select
+        class="in-sentence"
+        aria-label="Rendering intent"
+        value={choices.intent}
+        onchange={(event) => onchange({ intent: event.currentTarget.value as DocketChoices['intent'] })}
+      >
         <option value="relative">clipped (relative colorimetric)</option>
         <option value="perceptual">fitted in (perceptual)</option>
         <option value="saturation">kept strong (saturation)</option>
@@ -136,7 +187,12 @@
     <h2 class="panel-title leading-4">Cut</h2>
     <p>
       {#if hasCut}
-        <select class="in-sentence" aria-label="Cutting" value={choices.cut ? 'cut' : 'not'} onchange={(event) => onchange({ cut: event.currentTarget.value === 'cut' })}>
+        <select
+          class="in-sentence"
+          aria-label="Cutting"
+          value={choices.cut ? 'cut' : 'not'}
+          onchange={(event) => onchange({ cut: event.currentTarget.value === 'cut' })}
+        >
           <option value="cut">Cut on the customer’s {facts.cutPaths.length === 1 ? 'line' : 'lines'}</option>
           <option value="not">Not cut</option>
         </select>: {facts.cutPaths.length} in {cutNames}.

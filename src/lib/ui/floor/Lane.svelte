@@ -22,7 +22,13 @@
   let over = $state(false);
 
   const ORDER: Record<Run['state'], number> = { printed: 0, printing: 1, ripped: 2, ripping: 3, 'laying out': 4 };
-  const WORDS: Record<Run['state'], string> = { printed: 'printed', printing: 'printing', ripped: 'RIPped', ripping: 'at the RIP', 'laying out': 'laying out' };
+  const WORDS: Record<Run['state'], string> = {
+    printed: 'printed',
+    printing: 'printing',
+    ripped: 'RIPped',
+    ripping: 'at the RIP',
+    'laying out': 'laying out'
+  };
 
   /** The last two that are printed, then all that is under way or waits, paid out from left to right. */
   const shown = $derived(
@@ -39,7 +45,12 @@
       const x = at;
       at += layout.length + GAP;
       const print = prints.find((p) => p.runId === run.id && p.endedAt === null);
-      return { run, layout, x, printed: print ? (live.prints.get(print.id)?.printedMm ?? print.printedMm) : run.state === 'printed' ? layout.length : 0 };
+      return {
+        run,
+        layout,
+        x,
+        printed: print ? (live.prints.get(print.id)?.printedMm ?? print.printedMm) : run.state === 'printed' ? layout.length : 0
+      };
     });
   });
   /** Labels under short runs make way to the right instead of lying on each other. */
@@ -84,7 +95,14 @@
           {@const bleed = Math.min(artwork.facts.bleedMm, 100)}
           {@const sx = choices.widthMm / artwork.facts.widthMm}
           {@const sy = choices.heightMm / artwork.facts.heightMm}
-          <clipPath id="floor-clip-{run.id}-{docket.id}"><rect x={-choices.bleedMm} y={-choices.bleedMm} width={choices.widthMm + 2 * choices.bleedMm} height={choices.heightMm + 2 * choices.bleedMm} /></clipPath>
+          <clipPath id="floor-clip-{run.id}-{docket.id}"
+            ><rect
+              x={-choices.bleedMm}
+              y={-choices.bleedMm}
+              width={choices.widthMm + 2 * choices.bleedMm}
+              height={choices.heightMm + 2 * choices.bleedMm}
+            /></clipPath
+          >
           <image
             id="floor-{run.id}-{docket.id}"
             href="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width=240"
@@ -98,30 +116,66 @@
         {/each}
       {/each}
     </defs>
-    <rect x="0" y="0" width={loaded || places.length === 0 ? width : paid * scale + 40} height={condition.rollWidthMm * scale} fill={loaded ? '#fff' : '#ffffff80'} stroke="#888" />
+    <rect
+      x="0"
+      y="0"
+      width={loaded || places.length === 0 ? width : paid * scale + 40}
+      height={condition.rollWidthMm * scale}
+      fill={loaded ? '#fff' : '#ffffff80'}
+      stroke="#888"
+    />
     {#if loaded}<rect x="0" y="-2" width="14" height={condition.rollWidthMm * scale + 4} rx="3" fill="#666" />{/if}
     {#each places as { run, layout, x, printed }, i (run.id)}
       <a href="/runs/{run.id}" aria-label="Run {run.id}, {WORDS[run.state]}, {formatMetres(layout.length)}">
         <g transform="matrix(0 {-scale} {scale} 0 {x * scale} {condition.rollWidthMm * scale})">
-          <rect x="0" y="0" width={condition.rollWidthMm} height={layout.length} fill="#00000008" stroke="#999" stroke-dasharray="3 3" vector-effect="non-scaling-stroke" />
+          <rect
+            x="0"
+            y="0"
+            width={condition.rollWidthMm}
+            height={layout.length}
+            fill="#00000008"
+            stroke="#999"
+            stroke-dasharray="3 3"
+            vector-effect="non-scaling-stroke"
+          />
           {#each layout.copies as copy, c (c)}
             {@const docket = run.dockets.find((d) => String(d.id) === copy.id)}
             {#if docket}
               <g
                 opacity={run.state === 'printed' || run.state === 'printing' ? 1 : 0.75}
-                transform="translate({copy.x} {copy.y}){copy.turned ? ` matrix(0 1 -1 0 ${copy.width} 0)` : ''} translate({docket.choices.bleedMm} {docket.choices.bleedMm})"
+                transform="translate({copy.x} {copy.y}){copy.turned ? ` matrix(0 1 -1 0 ${copy.width} 0)` : ''} translate({docket
+                  .choices.bleedMm} {docket.choices.bleedMm})"
               >
                 <use href="#floor-{run.id}-{docket.id}" />
               </g>
-              <rect x={copy.x} y={copy.y} width={copy.width} height={copy.height} fill="none" stroke="#999" vector-effect="non-scaling-stroke" stroke-width="0.5" />
+              <rect
+                x={copy.x}
+                y={copy.y}
+                width={copy.width}
+                height={copy.height}
+                fill="none"
+                stroke="#999"
+                vector-effect="non-scaling-stroke"
+                stroke-width="0.5"
+              />
             {/if}
           {/each}
-          {#if printed > 0 && run.state === 'printing'}<line x1="0" x2={condition.rollWidthMm} y1={printed} y2={printed} stroke="#000" stroke-width="3" vector-effect="non-scaling-stroke" />{/if}
+          {#if printed > 0 && run.state === 'printing'}<line
+              x1="0"
+              x2={condition.rollWidthMm}
+              y1={printed}
+              y2={printed}
+              stroke="#000"
+              stroke-width="3"
+              vector-effect="non-scaling-stroke"
+            />{/if}
         </g>
         <text class="fill-base-content text-xs" x={labels[i]?.x} y={condition.rollWidthMm * scale + 15}>{labels[i]?.text}</text>
       </a>
     {:else}
-      <text class="text-xs" x="24" y={(condition.rollWidthMm * scale) / 2} fill="#555">Nothing waits here. Drag a docket from the tray.</text>
+      <text class="text-xs" x="24" y={(condition.rollWidthMm * scale) / 2} fill="#555"
+        >Nothing waits here. Drag a docket from the tray.</text
+      >
     {/each}
   </svg>
 </div>

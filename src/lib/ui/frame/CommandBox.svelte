@@ -23,7 +23,9 @@
       { kind: 'Do', title: 'Take in artwork', detail: 'choose files', run: () => goto('/artwork?take') },
       { kind: 'Do', title: 'Change between light and dark', detail: '', run: () => Promise.resolve(ontheme()) },
       { kind: 'Do', title: 'List the shortcuts', detail: '', run: () => Promise.resolve(onhelp()) }
-    ].filter(({ kind, title }) => words.split(/\s+/).every((word) => `${kind} ${title}`.toLowerCase().includes(word.toLowerCase())))
+    ].filter(({ kind, title }) =>
+      words.split(/\s+/).every((word) => `${kind} ${title}`.toLowerCase().includes(word.toLowerCase()))
+    )
   );
   const all = $derived([...found.map((item) => ({ ...item, run: () => goto(item.href) })), ...actions]);
 
@@ -38,7 +40,9 @@
   async function look(): Promise<void> {
     at = 0;
     const mine = ++asked;
-    const list = words.trim() ? await send<Found[]>('GET', `/api/search?q=${encodeURIComponent(words.trim().slice(0, 100))}`).catch(() => []) : [];
+    const list = words.trim()
+      ? await send<Found[]>('GET', `/api/search?q=${encodeURIComponent(words.trim().slice(0, 100))}`).catch(() => [])
+      : [];
     if (mine === asked) found = list;
   }
 
@@ -49,7 +53,9 @@
 </script>
 
 <button class="input input-sm text-base-content/70 w-96 cursor-text justify-between" onclick={open}>
-  <span class="flex items-center gap-2"><Search size={16} aria-hidden="true" />Find a docket, run, media or action</span><kbd class="kbd kbd-xs">Ctrl K</kbd>
+  <span class="flex items-center gap-2"><Search size={16} aria-hidden="true" />Find a docket, run, media or action</span><kbd
+    class="kbd kbd-xs">Ctrl K</kbd
+  >
 </button>
 
 <dialog bind:this={dialog} class="modal modal-top" aria-label="Find or do">
@@ -77,8 +83,15 @@
     <ul id="found" role="listbox" aria-label="Found" class="max-h-96 overflow-auto py-1">
       {#each all as item, i (`${item.kind}/${item.title}/${i}`)}
         <li id="found-{i}" role="option" aria-selected={i === at}>
-          <button class="flex w-full gap-3 px-3 py-1.5 text-left" class:bg-base-300={i === at} tabindex="-1" onclick={() => choose(i)} onmousemove={() => (at = i)}>
-            <span class="text-base-content/70 w-16 shrink-0">{item.kind}</span><span class="font-semibold">{item.title}</span><span class="text-base-content/70">{item.detail}</span>
+          <button
+            class="flex w-full gap-3 px-3 py-1.5 text-left"
+            class:bg-base-300={i === at}
+            tabindex="-1"
+            onclick={() => choose(i)}
+            onmousemove={() => (at = i)}
+          >
+            <span class="text-base-content/70 w-16 shrink-0">{item.kind}</span><span class="font-semibold">{item.title}</span
+            ><span class="text-base-content/70">{item.detail}</span>
           </button>
         </li>
       {:else}

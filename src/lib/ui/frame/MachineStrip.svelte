@@ -10,12 +10,17 @@
 
   let { machines }: { machines: Machine[] } = $props();
 
-  const STOPS: Record<string, string> = { 'media-empty-error': 'Media out', 'marker-supply-empty-error': 'Ink out', 'cover-open': 'Cover open' };
+  const STOPS: Record<string, string> = {
+    'media-empty-error': 'Media out',
+    'marker-supply-empty-error': 'Ink out',
+    'cover-open': 'Cover open'
+  };
 
   function state(machine: Machine) {
     if (!machine.online) return { word: 'Not reachable', icon: PlugZap, tone: 'text-error' };
     const { printer, cutter } = machine;
-    if (printer?.state === 'stopped') return { word: STOPS[printer.reasons[0] ?? ''] ?? 'Stopped', icon: CircleAlert, tone: 'text-error' };
+    if (printer?.state === 'stopped')
+      return { word: STOPS[printer.reasons[0] ?? ''] ?? 'Stopped', icon: CircleAlert, tone: 'text-error' };
     if (printer?.state === 'processing') return { word: 'Printing', icon: CirclePlay, tone: 'text-primary' };
     if (cutter) return { word: cutter.loaded ? 'Sheet loaded' : 'Empty', icon: CircleCheck, tone: 'text-success' };
     return { word: 'Ready', icon: CircleCheck, tone: 'text-success' };
@@ -38,7 +43,11 @@
           <div>{media.name}, {Math.round(media.widthMm)} mm</div>
           <div class="text-base font-semibold">{formatMetres(media.lengthMm)} <span class="text-xs font-normal">left</span></div>
         </div>
-        <div class="flex items-end gap-1" aria-label="Ink left: {inks.map((ink) => `${ink.name} ${ink.level} %`).join(', ')}" role="img">
+        <div
+          class="flex items-end gap-1"
+          aria-label="Ink left: {inks.map((ink) => `${ink.name} ${ink.level} %`).join(', ')}"
+          role="img"
+        >
           {#each inks as ink (ink.name)}
             <span class="border-base-content/40 relative h-8 w-2.5 border" title="{ink.name}, {ink.level} %">
               <span class="absolute inset-x-0 bottom-0" style="height: {ink.level}%; background: {ink.colour}"></span>
@@ -62,5 +71,7 @@
   {:else}
     <div class="flex items-center px-3">No machines yet. <a class="link ml-1" href="/shop">Add one under Shop.</a></div>
   {/each}
-  {#if !live.connected}<div class="text-error ml-auto flex items-center gap-1 px-3" role="status"><PlugZap size={16} />The server does not answer; trying again.</div>{/if}
+  {#if !live.connected}<div class="text-error ml-auto flex items-center gap-1 px-3" role="status">
+      <PlugZap size={16} />The server does not answer; trying again.
+    </div>{/if}
 </footer>

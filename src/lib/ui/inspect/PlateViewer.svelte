@@ -28,13 +28,17 @@
       tileSize: TILE,
       minLevel: Math.max(0, maxLevel - Math.ceil(Math.log2(Math.max(widthPx, heightPx) / TILE)) - 1),
       maxLevel,
-      getTileUrl: (level: number, x: number, y: number) => `/api/runs/${runId}/tiles?shrink=${2 ** (maxLevel - level)}&x=${x}&y=${y}&inks=${shown}`
+      getTileUrl: (level: number, x: number, y: number) =>
+        `/api/runs/${runId}/tiles?shrink=${2 ** (maxLevel - level)}&x=${x}&y=${y}&inks=${shown}`
     };
   };
+
+  let Point: typeof OpenSeadragon.Point | undefined;
 
   onMount(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
     void import('openseadragon').then(({ default: OSD }) => {
+      Point = OSD.Point;
       const made = OSD({
         element,
         showNavigationControl: false,
@@ -65,9 +69,9 @@
       clearTimeout(timer);
       timer = setTimeout(() => {
         const item = viewer?.world.getItemAt(0);
-        if (!viewer || !item) return;
+        if (!Point || !item) return;
         const box = element.getBoundingClientRect();
-        const at = item.viewerElementToImageCoordinates({ x: event.clientX - box.left, y: event.clientY - box.top } as OpenSeadragon.Point);
+        const at = item.viewerElementToImageCoordinates(new Point(event.clientX - box.left, event.clientY - box.top));
         if (at.x >= 0 && at.y >= 0 && at.x < widthPx && at.y < heightPx) onpointer(Math.floor(at.x), Math.floor(at.y));
         else onleave();
       }, 40);
@@ -97,7 +101,11 @@
 <div class="relative h-full w-full">
   <div bind:this={element} class="bg-base-300 h-full w-full" role="application" aria-label="Plates, to zoom and move"></div>
   <div class="absolute right-2 bottom-2 flex items-center gap-1">
-    <span class="bg-base-100/90 px-2 py-0.5 text-xs">{zoom >= 1 ? `a drop is ${zoom.toFixed(zoom < 10 ? 1 : 0)} pixels` : `1 : ${(1 / Math.max(1e-6, zoom)).toFixed(0)}`}, {(drop * 1000).toFixed(0)} µm a drop</span>
+    <span class="bg-base-100/90 px-2 py-0.5 text-xs"
+      >{zoom >= 1 ? `a drop is ${zoom.toFixed(zoom < 10 ? 1 : 0)} pixels` : `1 : ${(1 / Math.max(1e-6, zoom)).toFixed(0)}`}, {(
+        drop * 1000
+      ).toFixed(0)} µm a drop</span
+    >
     <button class="btn btn-xs" onclick={() => viewer?.viewport.zoomBy(2)} aria-label="Zoom in">+</button>
     <button class="btn btn-xs" onclick={() => viewer?.viewport.zoomBy(0.5)} aria-label="Zoom out">−</button>
     <button class="btn btn-xs" onclick={() => viewer?.viewport.goHome()}>Whole run</button>

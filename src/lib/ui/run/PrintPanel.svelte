@@ -27,7 +27,14 @@
   let busy = $state(false);
   let shown = $state<number | null>(null);
 
-  const STATES: Record<Print['state'], string> = { sending: 'Sending', printing: 'Printing', stopped: 'Stopped', done: 'Done', cancelled: 'Cancelled', failed: 'Failed' };
+  const STATES: Record<Print['state'], string> = {
+    sending: 'Sending',
+    printing: 'Printing',
+    stopped: 'Stopped',
+    done: 'Done',
+    cancelled: 'Cancelled',
+    failed: 'Failed'
+  };
 
   async function print(): Promise<void> {
     busy = true;
@@ -39,10 +46,16 @@
 <section aria-label="Print" class="border-base-300 border-y py-3">
   <h2 class="panel-title mb-1">Print</h2>
   <div class="flex flex-wrap items-center gap-2 text-sm">
-    <select class="select select-sm w-36" aria-label="Machine" value={machineId} onchange={(event) => (chosen = Number(event.currentTarget.value))}>
+    <select
+      class="select select-sm w-36"
+      aria-label="Machine"
+      value={machineId}
+      onchange={(event) => (chosen = Number(event.currentTarget.value))}
+    >
       {#each printers as machine (machine.id)}<option value={machine.id}>{machine.name}</option>{/each}
     </select>
-    <CountBox label="Times" value={times} max={100} onchange={(count) => (times = count)} /> <span>{times === 1 ? 'time' : 'times'}</span>
+    <CountBox label="Times" value={times} max={100} onchange={(count) => (times = count)} />
+    <span>{times === 1 ? 'time' : 'times'}</span>
     <button class="btn btn-sm btn-primary ml-auto" disabled={why !== '' || busy} onclick={print}>Print</button>
   </div>
   {#if why}<p class="mt-1 text-xs">{why}</p>{/if}
@@ -63,10 +76,18 @@
         {:else}
           <div class="flex items-center gap-2">
             <span class="font-semibold" class:text-error={print.state === 'failed'}>{STATES[print.state]}</span>
-            <span>{formatMetres(print.printedMm)}, {formatFigure(print.inkMl.reduce((sum, ml) => sum + ml, 0), 1)} ml</span>
+            <span
+              >{formatMetres(print.printedMm)}, {formatFigure(
+                print.inkMl.reduce((sum, ml) => sum + ml, 0),
+                1
+              )} ml</span
+            >
             <span class="ml-auto flex gap-1">
-              {#if print.printedMm > 0}<button class="btn btn-xs" onclick={() => (shown = print.id)}>See what came out</button>{/if}
-              {#if cut}<a class="btn btn-xs {cut.state === 'cut' ? '' : 'btn-primary'}" href="/cutting/{cut.id}">{cut.state === 'cut' ? 'Cut' : 'To the cutter'}</a>{/if}
+              {#if print.printedMm > 0}<button class="btn btn-xs" onclick={() => (shown = print.id)}>See what came out</button
+                >{/if}
+              {#if cut}<a class="btn btn-xs {cut.state === 'cut' ? '' : 'btn-primary'}" href="/cutting/{cut.id}"
+                  >{cut.state === 'cut' ? 'Cut' : 'To the cutter'}</a
+                >{/if}
             </span>
           </div>
           {#if print.reason}<p class="text-xs" class:text-error={print.state === 'failed'}>{print.reason}</p>{/if}
@@ -80,7 +101,9 @@
   <dialog class="modal" open aria-label="What came out">
     <div class="modal-box max-w-5xl">
       <h2 class="mb-2 text-lg font-semibold">What came out of the machine, print {shown}</h2>
-      <div class="bg-base-300 max-h-[70vh] overflow-auto p-3"><img src="/api/prints/{shown}/output" alt="What came out of the machine" class="mx-auto" style="max-width: 100%" /></div>
+      <div class="bg-base-300 max-h-[70vh] overflow-auto p-3">
+        <img src="/api/prints/{shown}/output" alt="What came out of the machine" class="mx-auto" style="max-width: 100%" />
+      </div>
       <div class="modal-action">
         <a class="btn btn-sm" href="/api/prints/{shown}/output" target="_blank" rel="noreferrer">At full size</a>
         <button class="btn btn-sm" onclick={() => (shown = null)}>Close</button>

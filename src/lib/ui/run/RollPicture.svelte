@@ -43,7 +43,15 @@
 
 <div class="relative h-full min-h-0 w-full" bind:clientWidth={width} bind:clientHeight={height}>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-  <svg bind:this={svg} {width} {height} class="bg-base-300 block cursor-grab select-none" role="img" tabindex="0" aria-label="The run on its roll, {formatMetres(layout.length)} of {Math.round(rollWidth)} mm wide media">
+  <svg
+    bind:this={svg}
+    {width}
+    {height}
+    class="bg-base-300 block cursor-grab select-none"
+    role="img"
+    tabindex="0"
+    aria-label="The run on its roll, {formatMetres(layout.length)} of {Math.round(rollWidth)} mm wide media"
+  >
     <defs>
       {#each dockets as docket (docket.id)}
         {@const { choices, artwork } = docket}
@@ -51,7 +59,14 @@
         {@const sy = choices.heightMm / artwork.facts.heightMm}
         {@const bleed = Math.min(artwork.facts.bleedMm, 100)}
         <g id="art-{docket.id}">
-          <clipPath id="clip-{docket.id}"><rect x={-choices.bleedMm} y={-choices.bleedMm} width={choices.widthMm + 2 * choices.bleedMm} height={choices.heightMm + 2 * choices.bleedMm} /></clipPath>
+          <clipPath id="clip-{docket.id}"
+            ><rect
+              x={-choices.bleedMm}
+              y={-choices.bleedMm}
+              width={choices.widthMm + 2 * choices.bleedMm}
+              height={choices.heightMm + 2 * choices.bleedMm}
+            /></clipPath
+          >
           <image
             href="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width=240"
             x={-bleed * sx}
@@ -69,17 +84,38 @@
       {#each layout.copies as copy, i (i)}
         {@const docket = byId.get(copy.id)}
         {#if docket}
-          <g transform="translate({copy.x} {copy.y}){copy.turned ? ` matrix(0 1 -1 0 ${copy.width} 0)` : ''} translate({docket.choices.bleedMm} {docket.choices.bleedMm})">
+          <g
+            transform="translate({copy.x} {copy.y}){copy.turned ? ` matrix(0 1 -1 0 ${copy.width} 0)` : ''} translate({docket
+              .choices.bleedMm} {docket.choices.bleedMm})"
+          >
             <use href="#art-{docket.id}" />
           </g>
-          <rect x={copy.x} y={copy.y} width={copy.width} height={copy.height} fill="none" stroke="#777" vector-effect="non-scaling-stroke" stroke-width="0.6" />
+          <rect
+            x={copy.x}
+            y={copy.y}
+            width={copy.width}
+            height={copy.height}
+            fill="none"
+            stroke="#777"
+            vector-effect="non-scaling-stroke"
+            stroke-width="0.6"
+          />
         {/if}
       {/each}
       {#each layout.marks as mark, i (i)}
         <circle cx={mark.x} cy={mark.y} r={mark.diameter / 2} fill="#000" />
       {/each}
       {#each layout.ghosts as ghost, i (i)}
-        <rect x={ghost.x} y={ghost.y} width={ghost.width} height={ghost.height} fill="#0000000a" stroke="#666" stroke-dasharray="5 4" vector-effect="non-scaling-stroke" />
+        <rect
+          x={ghost.x}
+          y={ghost.y}
+          width={ghost.width}
+          height={ghost.height}
+          fill="#0000000a"
+          stroke="#666"
+          stroke-dasharray="5 4"
+          vector-effect="non-scaling-stroke"
+        />
       {/each}
       {#if printed > 0}
         <line x1="0" x2={rollWidth} y1={printed} y2={printed} stroke="#000" stroke-width="3" vector-effect="non-scaling-stroke" />
@@ -90,11 +126,20 @@
     <g class="fill-base-content text-[10px]" aria-hidden="true">
       {#each along as mm (mm)}
         {@const x = left + mm * scale}
-        {#if x > RULER && mm >= 0}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text {x} y={RULER - 10} text-anchor="middle">{step >= 100 ? `${mm / 1000} m` : mm}</text>{/if}
+        {#if x > RULER && mm >= 0}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text
+            {x}
+            y={RULER - 10}
+            text-anchor="middle">{step >= 100 ? `${mm / 1000} m` : mm}</text
+          >{/if}
       {/each}
       {#each across as mm (mm)}
         {@const y = top + mm * scale}
-        {#if y > RULER && mm >= 0 && mm <= rollWidth}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text x={RULER - 9} {y} text-anchor="middle" transform="rotate(-90 {RULER - 12} {y})">{mm}</text>{/if}
+        {#if y > RULER && mm >= 0 && mm <= rollWidth}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text
+            x={RULER - 9}
+            {y}
+            text-anchor="middle"
+            transform="rotate(-90 {RULER - 12} {y})">{mm}</text
+          >{/if}
       {/each}
     </g>
   </svg>
@@ -106,7 +151,8 @@
       {#if w > 14 && h > 10}
         <button
           class="text-primary hover:bg-primary/20 absolute flex items-center justify-center overflow-hidden text-lg font-semibold"
-          style="left: {left + ghost.y * scale}px; top: {top + (rollWidth - ghost.x - ghost.width) * scale}px; width: {w}px; height: {h}px"
+          style="left: {left + ghost.y * scale}px; top: {top +
+            (rollWidth - ghost.x - ghost.width) * scale}px; width: {w}px; height: {h}px"
           onclick={() => onclaim(ghost.id)}
           aria-label="Claim a spare copy of {name}: it costs no film"
           title="One more {name}: it costs no film">+</button

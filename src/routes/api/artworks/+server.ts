@@ -10,7 +10,7 @@ export const POST = call(
   async ({ shop, query, event }) => {
     const { body } = event.request;
     if (!body) throw new Problem(400, 'There is no file in the request.');
-    const name = query.name.replace(/[\\/\u0000-\u001f]/g, ' ').trim() || 'unnamed';
+    const name = query.name.replace(/[\\/\p{Cc}]/gu, ' ').trim() || 'unnamed';
     return shop.artworks.take(name, body as unknown as AsyncIterable<Uint8Array>);
   }
 );

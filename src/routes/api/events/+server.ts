@@ -24,8 +24,12 @@ const respond = ({ locals }: RequestEvent): Promise<Response> => {
     cancel: () => stop()
   });
   return Promise.resolve(
-    new Response(stream.pipeThrough(new TextEncoderStream()), { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store' } })
+    new Response(stream.pipeThrough(new TextEncoderStream()), {
+      headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store' }
+    })
   );
 };
 
-export const GET: Call = Object.assign(respond, { spec: { summary: 'What changes in the shop, as it happens', answers: 'text/event-stream' } });
+export const GET: Call = Object.assign(respond, {
+  spec: { summary: 'What changes in the shop, as it happens', answers: 'text/event-stream' }
+});

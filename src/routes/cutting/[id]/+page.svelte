@@ -15,15 +15,32 @@
   let wrong = $state('');
 
   const steps = $derived([
-    { act: 'load', title: 'Load the print', told: 'Carry the print over and lay it in the cutter.', done: cut.state !== 'waiting', ready: cut.state === 'waiting' },
+    {
+      act: 'load',
+      title: 'Load the print',
+      told: 'Carry the print over and lay it in the cutter.',
+      done: cut.state !== 'waiting',
+      ready: cut.state === 'waiting'
+    },
     {
       act: 'marks',
       title: 'Find the marks',
-      told: cut.registration ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.` : `The camera looks for ${cut.marks.length} discs.`,
+      told: cut.registration
+        ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.`
+        : `The camera looks for ${cut.marks.length} discs.`,
       done: cut.state === 'registered' || cut.state === 'cut',
       ready: cut.state === 'loaded'
     },
-    { act: 'cut', title: 'Cut', told: cut.state === 'cut' ? `${cut.lines.length} lines were cut.` : `${cut.lines.length} lines, ${formatMetres(cut.cutMm)} to cut, ${formatMetres(cut.travelMm)} lifted; about ${duration(cut.secondsAtSpeed)}.`, done: cut.state === 'cut', ready: cut.state === 'registered' }
+    {
+      act: 'cut',
+      title: 'Cut',
+      told:
+        cut.state === 'cut'
+          ? `${cut.lines.length} lines were cut.`
+          : `${cut.lines.length} lines, ${formatMetres(cut.cutMm)} to cut, ${formatMetres(cut.travelMm)} lifted; about ${duration(cut.secondsAtSpeed)}.`,
+      done: cut.state === 'cut',
+      ready: cut.state === 'registered'
+    }
   ]);
 
   async function act(name: string): Promise<void> {
@@ -47,12 +64,16 @@
   <aside class="border-base-300 w-80 shrink-0 space-y-5 overflow-auto border-l p-4" aria-label="Steps">
     <header>
       <h1 class="text-lg font-semibold">{cut.code}</h1>
-      <p class="text-base-content/70 text-sm">{cut.names.join(', ')}, <a class="link" href="/runs/{cut.runId}">run {cut.runId}</a></p>
+      <p class="text-base-content/70 text-sm">
+        {cut.names.join(', ')}, <a class="link" href="/runs/{cut.runId}">run {cut.runId}</a>
+      </p>
     </header>
     <ol class="space-y-3">
       {#each steps as step, i (step.act)}
         <li class="flex gap-3">
-          <span class="border-base-content/50 flex h-7 w-7 shrink-0 items-center justify-center rounded-full border font-semibold">{#if step.done}<Check size={16} aria-label="done" />{:else}{i + 1}{/if}</span>
+          <span class="border-base-content/50 flex h-7 w-7 shrink-0 items-center justify-center rounded-full border font-semibold"
+            >{#if step.done}<Check size={16} aria-label="done" />{:else}{i + 1}{/if}</span
+          >
           <div class="grow">
             <div class="font-semibold">{step.title}</div>
             <p class="text-sm">{step.told}</p>
@@ -70,9 +91,34 @@
     <section aria-label="Knife">
       <h2 class="panel-title mb-1">Knife</h2>
       <div class="grid grid-cols-[1fr_auto] items-center gap-2 text-sm">
-        <label for="speed">Speed, cm/s</label><input id="speed" class="input input-sm w-24 text-right" type="number" min="1" max="100" bind:value={knife.speed} onchange={keepKnife} />
-        <label for="force">Force, g</label><input id="force" class="input input-sm w-24 text-right" type="number" min="1" max="600" bind:value={knife.force} onchange={keepKnife} />
-        <label for="overcut">Overcut, mm</label><input id="overcut" class="input input-sm w-24 text-right" type="number" min="0" max="20" step="0.1" bind:value={knife.overcut} onchange={keepKnife} />
+        <label for="speed">Speed, cm/s</label><input
+          id="speed"
+          class="input input-sm w-24 text-right"
+          type="number"
+          min="1"
+          max="100"
+          bind:value={knife.speed}
+          onchange={keepKnife}
+        />
+        <label for="force">Force, g</label><input
+          id="force"
+          class="input input-sm w-24 text-right"
+          type="number"
+          min="1"
+          max="600"
+          bind:value={knife.force}
+          onchange={keepKnife}
+        />
+        <label for="overcut">Overcut, mm</label><input
+          id="overcut"
+          class="input input-sm w-24 text-right"
+          type="number"
+          min="0"
+          max="20"
+          step="0.1"
+          bind:value={knife.overcut}
+          onchange={keepKnife}
+        />
       </div>
       {#if wrong}<p class="text-error mt-1 text-xs" role="alert">{wrong}</p>{/if}
     </section>

@@ -61,10 +61,12 @@
 
   const choices = $derived(edits.current.choices);
   const condition = $derived(data.conditions.find((c) => c.id === choices.conditionId));
-  const usable = $derived(condition && condition.rollWidthMm - 2 * DEFAULT_RULE.margin - (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0));
+  const usable = $derived(
+    condition && condition.rollWidthMm - 2 * DEFAULT_RULE.margin - (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0)
+  );
   const checks = $derived(checkDocket(data.docket.artwork.facts, choices, data.fontsNotEmbedded, usable));
   const stopped = $derived(checks.find((check) => check.level === 'stop'));
-  const hindrance = $derived(!condition ? 'Choose a media first.' : (stopped?.sentence ?? ''));
+  const hindrance = $derived(!condition ? 'Choose a media first.' : stopped ? 'A check above says stop: mend that first.' : '');
 
   const change = (part: Partial<DocketChoices>) => edits.change({ ...edits.current, choices: { ...choices, ...part } });
 
@@ -94,8 +96,13 @@
 <svelte:window onkeydown={keys} onbeforeunload={() => void edits.flush()} />
 
 <div class="flex h-full">
-  <section class="min-w-0 grow" aria-label="Artwork to scale"><ArtworkView docket={data.docket} {choices} unit={data.settings.unit} /></section>
-  <aside class="border-base-300 bg-base-100 flex w-[26rem] shrink-0 flex-col overflow-auto border-l 2xl:w-[32rem]" aria-label="Ticket">
+  <section class="min-w-0 grow" aria-label="Artwork to scale">
+    <ArtworkView docket={data.docket} {choices} unit={data.settings.unit} />
+  </section>
+  <aside
+    class="border-base-300 bg-base-100 flex w-[26rem] shrink-0 flex-col overflow-auto border-l 2xl:w-[32rem]"
+    aria-label="Ticket"
+  >
     <header class="border-base-300 border-b p-4 pb-3">
       <div class="flex items-center gap-2">
         <input
@@ -103,14 +110,32 @@
           aria-label="Name of the docket"
           value={edits.current.name}
           maxlength="120"
-          oninput={(event) => event.currentTarget.value.trim() && edits.change({ ...edits.current, name: event.currentTarget.value })}
+          oninput={(event) =>
+            event.currentTarget.value.trim() && edits.change({ ...edits.current, name: event.currentTarget.value })}
         />
-        <button class="btn btn-sm btn-ghost btn-square" disabled={!edits.canUndo} onclick={() => edits.undo()} aria-label="Take back the last change"><Undo size={16} /></button>
-        <button class="btn btn-sm btn-ghost btn-square" disabled={!edits.canRedo} onclick={() => edits.redo()} aria-label="Make it again"><Redo size={16} /></button>
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          disabled={!edits.canUndo}
+          onclick={() => edits.undo()}
+          aria-label="Take back the last change"><Undo size={16} /></button
+        >
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          disabled={!edits.canRedo}
+          onclick={() => edits.redo()}
+          aria-label="Make it again"><Redo size={16} /></button
+        >
       </div>
       <div class="text-base-content/70 mt-1 text-sm">
         Docket {data.docket.id} for
-        <input class="in-sentence" aria-label="Customer" placeholder="a customer" value={edits.current.customer} maxlength="120" oninput={(event) => edits.change({ ...edits.current, customer: event.currentTarget.value })} />
+        <input
+          class="in-sentence"
+          aria-label="Customer"
+          placeholder="a customer"
+          value={edits.current.customer}
+          maxlength="120"
+          oninput={(event) => edits.change({ ...edits.current, customer: event.currentTarget.value })}
+        />
         <span class="float-right" role="status">{edits.saving || edits.pending ? 'Saving…' : 'Saved'}</span>
       </div>
     </header>
@@ -124,7 +149,9 @@
               {check.sentence}
               {#if check.mend}
                 {@const { mend } = check}
-                <button class="btn btn-xs mt-1" onclick={() => change({ widthMm: mend.widthMm, heightMm: mend.heightMm })}>{mend.label}</button>
+                <button class="btn btn-xs mt-1" onclick={() => change({ widthMm: mend.widthMm, heightMm: mend.heightMm })}
+                  >{mend.label}</button
+                >
               {/if}
             </span>
           </li>
@@ -132,7 +159,14 @@
       </ul>
     </section>
 
-    <Ticket docket={data.docket} {choices} conditions={data.conditions} machines={data.machines} settings={data.settings} onchange={change} />
+    <Ticket
+      docket={data.docket}
+      {choices}
+      conditions={data.conditions}
+      machines={data.machines}
+      settings={data.settings}
+      onchange={change}
+    />
 
     <footer class="bg-base-100 border-base-300 sticky bottom-0 mt-auto border-t p-3">
       <button class="btn btn-primary w-full" disabled={hindrance !== ''} onclick={next}>

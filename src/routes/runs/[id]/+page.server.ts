@@ -8,7 +8,11 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
   try {
     const run = shop.runs.get(Number(params.id));
     const inks = await Promise.all(
-      run.dockets.map((docket) => (run.condition.hasProfile ? shop.conditions.pageInk(docket.artworkId, docket.page, run.condition.id).catch(() => null) : null))
+      run.dockets.map((docket) =>
+        run.condition.hasProfile
+          ? shop.conditions.pageInk(docket.artworkId, docket.page, run.condition.id).catch(() => null)
+          : null
+      )
     );
     return {
       run,

@@ -30,7 +30,9 @@ export async function facts(request: FactsRequest): Promise<FactsAnswer> {
     const format = await formatOf(request.path);
     const notes: string[] = [];
     if (format === 'SVG') {
-      const made = await svgToPdf(readFileSync(request.path, 'utf8'), request.cutNames, (svg) => sharp(Buffer.from(svg), { density: 300, limitInputPixels: 200e6 }).png().toBuffer());
+      const made = await svgToPdf(readFileSync(request.path, 'utf8'), request.cutNames, (svg) =>
+        sharp(Buffer.from(svg), { density: 300, limitInputPixels: 200e6 }).png().toBuffer()
+      );
       notes.push(...made.notes);
       await writeFile(request.pdf, made.pdf);
     } else if (format !== 'PDF') notes.push(...(await pictureToPdf(request.path, format, request.pdf)));
@@ -41,7 +43,11 @@ export async function facts(request: FactsRequest): Promise<FactsAnswer> {
       if (count > LIMITS.pages) throw new ArtworkError(`The file has ${count} pages; ${LIMITS.pages} are the most.`);
       const pages = Array.from({ length: count }, (_, index) => readPageFacts(opened.document, index, request.cutNames));
       if (pages.every((page) => page.objects === 0)) throw new ArtworkError('The file is empty: nothing is drawn on any page.');
-      return { ok: true, madePdf: format !== 'PDF', facts: { format, pages, fontsNotEmbedded: fontsNotEmbedded(opened.document), notes } };
+      return {
+        ok: true,
+        madePdf: format !== 'PDF',
+        facts: { format, pages, fontsNotEmbedded: fontsNotEmbedded(opened.document), notes }
+      };
     } finally {
       opened.close();
     }
@@ -98,7 +104,11 @@ export async function ink(request: InkRequest): Promise<number[]> {
     const drawing = makeDrawing(opened.document, request.page, request.cutNames, inks);
     const [x0, y0, x1, y1] = drawing.finished;
     const scale = 600 / Math.max(x1 - x0, y1 - y0);
-    const pixmap = new mupdf.Pixmap(inks.target, [0, 0, Math.max(1, Math.ceil((x1 - x0) * scale)), Math.max(1, Math.ceil((y1 - y0) * scale))], false);
+    const pixmap = new mupdf.Pixmap(
+      inks.target,
+      [0, 0, Math.max(1, Math.ceil((x1 - x0) * scale)), Math.max(1, Math.ceil((y1 - y0) * scale))],
+      false
+    );
     pixmap.clear(255);
     drawInto(pixmap, drawing, [scale, 0, 0, scale, -x0 * scale, -y0 * scale]);
     const sums = [0, 0, 0, 0];

@@ -23,11 +23,15 @@ export async function pictureToPdf(path: string, format: ArtworkFacts['format'],
   try {
     meta = await sharp(path, { limitInputPixels: false }).metadata();
   } catch (error) {
-    throw new ArtworkError(`The ${format} picture is broken (${error instanceof Error ? error.message.split('\n')[0] : 'unreadable'}). Ask for a new copy.`);
+    throw new ArtworkError(
+      `The ${format} picture is broken (${error instanceof Error ? error.message.split('\n')[0] : 'unreadable'}). Ask for a new copy.`
+    );
   }
   const { width, height } = meta;
   if (width * height > MOST_PIXELS) {
-    throw new ArtworkError(`The picture has ${width} × ${height} pixels, ${Math.round((width * height) / 1e6)} megapixels; ${MOST_PIXELS / 1e6} are the most. Ask for a smaller one.`);
+    throw new ArtworkError(
+      `The picture has ${width} × ${height} pixels, ${Math.round((width * height) / 1e6)} megapixels; ${MOST_PIXELS / 1e6} are the most. Ask for a smaller one.`
+    );
   }
   if (width * height > LIMITS.imageMegapixels * 1e6) throw new ArtworkError('The picture is too large.');
   const swap = (meta.orientation ?? 1) >= 5;
@@ -60,7 +64,9 @@ export async function pictureToPdf(path: string, format: ArtworkFacts['format'],
         alpha: alpha && (await squeeze(alpha, { level: 1 }))
       };
     } catch (error) {
-      throw new ArtworkError(`The ${format} picture is broken (${error instanceof Error ? error.message.split('\n')[0] : 'unreadable'}). Ask for a new copy.`);
+      throw new ArtworkError(
+        `The ${format} picture is broken (${error instanceof Error ? error.message.split('\n')[0] : 'unreadable'}). Ask for a new copy.`
+      );
     }
     if (meta.depth === 'ushort') notes.push('The picture has 16 bits a colour; 8 are used.');
   }

@@ -96,7 +96,7 @@ export async function band(request: BandRequest): Promise<BandReport> {
 function writeAll(path: string, bytes: Uint8Array, position: number): void {
   const file = openSync(path, 'r+');
   try {
-    for (let done = 0; done < bytes.length; ) done += writeSync(file, bytes, done, bytes.length - done, position + done);
+    for (let done = 0; done < bytes.length;) done += writeSync(file, bytes, done, bytes.length - done, position + done);
   } finally {
     closeSync(file);
   }

@@ -1,4 +1,6 @@
 import { call, idOf } from '$lib/server/api';
 
 export const GET = call({ summary: 'One artwork with its facts' }, ({ shop, event }) => shop.artworks.get(idOf(event)));
-export const DELETE = call({ summary: 'Delete an artwork that no docket uses' }, ({ shop, event }) => shop.artworks.remove(idOf(event)));
+export const DELETE = call({ summary: 'Delete an artwork that no docket uses' }, ({ shop, event }) =>
+  shop.artworks.remove(idOf(event))
+);

@@ -6,4 +6,6 @@ export const GET = call({ summary: 'One cut task, and what has been cut of it' }
   const id = idOf(event);
   return { ...shop.cutting.get(id), asCut: await shop.cutting.asCut(id) };
 });
-export const PUT = call({ summary: 'Set the knife', body: z.object({ knife: KnifeChoice }) }, ({ shop, event, body }) => shop.cutting.setKnife(idOf(event), body.knife));
+export const PUT = call({ summary: 'Set the knife', body: z.object({ knife: KnifeChoice }) }, ({ shop, event, body }) =>
+  shop.cutting.setKnife(idOf(event), body.knife)
+);

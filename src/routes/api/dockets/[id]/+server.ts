@@ -14,4 +14,6 @@ export const PUT = call({ summary: 'Keep choices, made from a version', body: Ch
   const { version, ...change } = body;
   return shop.dockets.change(idOf(event), version, change);
 });
-export const DELETE = call({ summary: 'Delete a docket that is in no run' }, ({ shop, event }) => shop.dockets.remove(idOf(event)));
+export const DELETE = call({ summary: 'Delete a docket that is in no run' }, ({ shop, event }) =>
+  shop.dockets.remove(idOf(event))
+);

@@ -1,3 +1,5 @@
 import { call, idOf } from '$lib/server/api';
 
-export const DELETE = call({ summary: 'Cancel a task that is waiting or at work' }, ({ shop, event }) => shop.tasks.cancel(idOf(event)));
+export const DELETE = call({ summary: 'Cancel a task that is waiting or at work' }, ({ shop, event }) =>
+  shop.tasks.cancel(idOf(event))
+);

@@ -29,21 +29,46 @@
   <div class="flex min-w-0 grow flex-col">
     <header class="border-base-300 flex shrink-0 items-center gap-3 border-b px-4 py-2">
       <h1 class="text-lg font-semibold">Plates of run {data.run.id}</h1>
-      <span class="text-base-content/70 text-sm">{data.result.widthPx.toLocaleString('en-GB')} × {data.result.heightPx.toLocaleString('en-GB')} drops at {dpi} dpi, {fileSize(data.result.bytes)}, RIPped in {duration(data.result.seconds)}</span>
+      <span class="text-base-content/70 text-sm"
+        >{data.result.widthPx.toLocaleString('en-GB')} × {data.result.heightPx.toLocaleString('en-GB')} drops at {dpi} dpi, {fileSize(
+          data.result.bytes
+        )}, RIPped in {duration(data.result.seconds)}</span
+      >
       <a class="btn btn-sm ml-auto" href="/runs/{data.run.id}">Back to the run</a>
     </header>
     <div class="min-h-0 grow">
-      <PlateViewer runId={data.run.id} widthPx={data.result.widthPx} heightPx={data.result.heightPx} {dpi} {on} onpointer={look} onleave={() => (pointer = null)} />
+      <PlateViewer
+        runId={data.run.id}
+        widthPx={data.result.widthPx}
+        heightPx={data.result.heightPx}
+        {dpi}
+        {on}
+        onpointer={look}
+        onleave={() => (pointer = null)}
+      />
     </div>
   </div>
   <aside class="border-base-300 w-72 shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Inks">
     <h2 class="panel-title">Inks</h2>
     <table class="w-full text-sm">
-      <thead class="text-base-content/70 text-xs"><tr><th class="text-left font-normal">Shown</th><th class="text-right font-normal">here</th><th class="text-right font-normal">in all</th></tr></thead>
+      <thead class="text-base-content/70 text-xs"
+        ><tr
+          ><th class="text-left font-normal">Shown</th><th class="text-right font-normal">here</th><th
+            class="text-right font-normal">in all</th
+          ></tr
+        ></thead
+      >
       <tbody>
         {#each INKS as ink, i (ink.name)}
           <tr>
-            <td class="py-1"><label class="flex items-center gap-2"><input type="checkbox" class="checkbox checkbox-sm" bind:checked={on[i]} /><span class="border-base-content/40 inline-block h-4 w-4 border" style="background: {ink.colour}"></span>{ink.name}</label></td>
+            <td class="py-1"
+              ><label class="flex items-center gap-2"
+                ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={on[i]} /><span
+                  class="border-base-content/40 inline-block h-4 w-4 border"
+                  style="background: {ink.colour}"
+                ></span>{ink.name}</label
+              ></td
+            >
             <td class="text-right font-semibold">{pointer ? `${Math.round((pointer.inks[i] ?? 0) * 100)} %` : '–'}</td>
             <td class="text-right">{formatFigure(data.result.inkMl[i] ?? 0, 2)} ml</td>
           </tr>
@@ -55,12 +80,27 @@
         </tr>
       </tbody>
     </table>
-    <p class="text-xs">{pointer ? `At ${((pointer.x / dpi) * 25.4).toFixed(1)} mm across, ${((pointer.y / dpi) * 25.4).toFixed(1)} mm along; mean of 8 × 8 drops.` : 'Point at the plates to read their ink.'}</p>
+    <p class="text-xs">
+      {pointer
+        ? `At ${((pointer.x / dpi) * 25.4).toFixed(1)} mm across, ${((pointer.y / dpi) * 25.4).toFixed(1)} mm along; mean of 8 × 8 drops.`
+        : 'Point at the plates to read their ink.'}
+    </p>
     <dl class="grid grid-cols-2 gap-2">
-      <div><dt class="panel-title">Ink cost</dt><dd class="measure">{data.settings.currency}{(total * data.settings.inkCostPerMl).toFixed(2)}</dd></div>
-      <div><dt class="panel-title">A copy</dt><dd class="measure">{formatFigure(total / Math.max(1, data.copies), 2)} ml</dd></div>
-      <div><dt class="panel-title">Length</dt><dd class="measure">{formatMetres(data.lengthMm)}</dd></div>
+      <div>
+        <dt class="panel-title">Ink cost</dt>
+        <dd class="measure">{data.settings.currency}{(total * data.settings.inkCostPerMl).toFixed(2)}</dd>
+      </div>
+      <div>
+        <dt class="panel-title">A copy</dt>
+        <dd class="measure">{formatFigure(total / Math.max(1, data.copies), 2)} ml</dd>
+      </div>
+      <div>
+        <dt class="panel-title">Length</dt>
+        <dd class="measure">{formatMetres(data.lengthMm)}</dd>
+      </div>
     </dl>
-    <p class="text-xs">Zoom with the wheel or + and −, down to single drops. Small, middle and large drops are shown by their volume.</p>
+    <p class="text-xs">
+      Zoom with the wheel or + and −, down to single drops. Small, middle and large drops are shown by their volume.
+    </p>
   </aside>
 </div>

@@ -4,7 +4,10 @@ import { inkAt } from '$lib/server/plates';
 import { Problem } from '$lib/server/problem';
 
 export const GET = call(
-  { summary: 'Ink at a point of a run, pixels from its top left', query: z.object({ x: z.coerce.number().int().min(0), y: z.coerce.number().int().min(0) }) },
+  {
+    summary: 'Ink at a point of a run, pixels from its top left',
+    query: z.object({ x: z.coerce.number().int().min(0), y: z.coerce.number().int().min(0) })
+  },
   async ({ shop, event, query }) => {
     const id = idOf(event);
     const { result } = shop.runs.get(id);

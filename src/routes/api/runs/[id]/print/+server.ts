@@ -1,7 +1,10 @@
 import { z } from 'zod';
 import { call, idOf } from '$lib/server/api';
 
-const Order = z.object({ machineId: z.int(), times: z.int('Count in whole numbers.').min(1, 'Print at least once.').max(100, 'At most 100 times at once.') });
+const Order = z.object({
+  machineId: z.int(),
+  times: z.int('Count in whole numbers.').min(1, 'Print at least once.').max(100, 'At most 100 times at once.')
+});
 
 export const POST = call({ summary: 'Print a RIPped run, once or several times', body: Order }, ({ shop, event, body }) =>
   shop.printing.start(idOf(event), body.machineId, body.times)

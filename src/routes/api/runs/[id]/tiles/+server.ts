@@ -8,22 +8,30 @@ const Tile = z.object({
   shrink: z.coerce.number().int().min(1).max(65536),
   x: z.coerce.number().int().min(0),
   y: z.coerce.number().int().min(0),
-  inks: z.string().regex(/^[01]{4}$/).default('1111')
+  inks: z
+    .string()
+    .regex(/^[01]{4}$/)
+    .default('1111')
 });
 
-export const GET = call({ summary: 'A tile of a run’s plates', query: Tile, answers: 'image/png' }, async ({ shop, event, query }) => {
-  const id = idOf(event);
-  const { result } = shop.runs.get(id);
-  if (!result) throw new Problem(409, 'This run has not been RIPped.');
-  if ((query.shrink & (query.shrink - 1)) !== 0) throw new Problem(422, 'Tiles are shrunk by powers of two.');
-  const png = await plateTile(
-    shop.runs.plates(id),
-    result,
-    query.shrink,
-    query.x,
-    query.y,
-    [...query.inks].map((on) => on === '1'),
-    [DROPS[0] / DROPS[2], DROPS[1] / DROPS[2], 1]
-  );
-  return new Response(new Uint8Array(png), { headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=600' } });
-});
+export const GET = call(
+  { summary: 'A tile of a run’s plates', query: Tile, answers: 'image/png' },
+  async ({ shop, event, query }) => {
+    const id = idOf(event);
+    const { result } = shop.runs.get(id);
+    if (!result) throw new Problem(409, 'This run has not been RIPped.');
+    if ((query.shrink & (query.shrink - 1)) !== 0) throw new Problem(422, 'Tiles are shrunk by powers of two.');
+    const png = await plateTile(
+      shop.runs.plates(id),
+      result,
+      query.shrink,
+      query.x,
+      query.y,
+      [...query.inks].map((on) => on === '1'),
+      [DROPS[0] / DROPS[2], DROPS[1] / DROPS[2], 1]
+    );
+    return new Response(new Uint8Array(png), {
+      headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=600' }
+    });
+  }
+);

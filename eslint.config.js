@@ -1,0 +1,43 @@
+import js from '@eslint/js';
+import prettier from 'eslint-config-prettier';
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+import ts from 'typescript-eslint';
+import svelteConfig from './svelte.config.js';
+
+/** Imports go one way: routes → lib/ui, lib/server → core; machines → core; never back. */
+const oneWay = (files, patterns, message) => ({
+  files,
+  rules: { 'no-restricted-imports': ['error', { patterns: [{ group: patterns, message }] }] }
+});
+
+export default ts.config(
+  { ignores: ['build/', 'dist-node/', '.svelte-kit/', '.data/', 'node_modules/', 'core/kernels/assembly/', 'test-results/'] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  ...svelte.configs.recommended,
+  prettier,
+  ...svelte.configs.prettier,
+  { languageOptions: { globals: { ...globals.browser, ...globals.node } } },
+  {
+    files: ['**/*.svelte', '**/*.svelte.ts'],
+    languageOptions: { parserOptions: { extraFileExtensions: ['.svelte'], parser: ts.parser, svelteConfig } }
+  },
+  {
+    rules: {
+      'no-undef': 'off',
+      // Addresses are plain: the application has no base path.
+      'svelte/no-navigation-without-resolve': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }]
+    }
+  },
+  oneWay(
+    ['core/**/*.ts'],
+    ['$lib/*', '$machines/*', '$app/*', 'svelte', 'svelte/*', 'better-sqlite3', 'node:*', '**/src/**', '**/machines/**'],
+    'core is pure: no interface, database, network or files.'
+  ),
+  oneWay(['machines/**/*.ts'], ['$lib/*', '$app/*', '**/src/**'], 'A machine knows core alone.'),
+  oneWay(['src/lib/server/**/*.ts'], ['$lib/ui/*', '$app/*'], 'The server does not know the screens.'),
+  // Tests read files.
+  { files: ['**/*.test.ts'], rules: { 'no-restricted-imports': 'off', '@typescript-eslint/no-non-null-assertion': 'off' } }
+);
