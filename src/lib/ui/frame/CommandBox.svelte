@@ -13,6 +13,7 @@
   let { ontheme, onhelp }: { ontheme: () => void; onhelp: () => void } = $props();
 
   let dialog: HTMLDialogElement;
+  let box: HTMLInputElement;
   let words = $state('');
   let found = $state<Found[]>([]);
   let at = $state(0);
@@ -34,6 +35,8 @@
     found = [];
     at = 0;
     dialog.showModal();
+    // Not by the autofocus attribute: SvelteKit would give it the focus after every page change.
+    box.focus();
   }
 
   let asked = 0;
@@ -60,7 +63,6 @@
 
 <dialog bind:this={dialog} class="modal modal-top" aria-label="Find or do">
   <div class="modal-box border-base-300 mx-auto mt-12 w-[40rem] border p-0">
-    <!-- svelte-ignore a11y_autofocus -->
     <input
       class="input w-full border-0 border-b text-lg"
       placeholder="Type a name or an action"
@@ -69,7 +71,7 @@
       aria-expanded="true"
       aria-controls="found"
       aria-activedescendant="found-{at}"
-      autofocus
+      bind:this={box}
       bind:value={words}
       oninput={look}
       onkeydown={(event) => {
