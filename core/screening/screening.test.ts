@@ -109,6 +109,34 @@ describe.each(['blue-noise', 'error-diffusion'] as const)('%s', (method) => {
   });
 });
 
+describe('error diffusion from band to band', () => {
+  it('leaves no seam: errors that are handed on give the drops of one piece', () => {
+    const width = 64;
+    const pixel = (x: number, y: number, ink: number) => (x * 3 + y * 5 + ink * 40) % 200;
+    const whole = screen('error-diffusion', width, 40, pixel);
+    const kernels = new Kernels(module);
+    let errors: Int32Array | undefined;
+    const parts = [0, 1, 2, 3].map(() => [] as number[]);
+    for (const [from, to] of [
+      [0, 13],
+      [13, 40]
+    ] as const) {
+      const screener = new Screener(kernels, width, mask, { method: 'error-diffusion', drops, curves: straightCurves() });
+      if (errors) screener.errors = errors;
+      const source = kernels.allocate(width * 4);
+      const target = kernels.allocate(width);
+      for (let y = from; y < to; y++) {
+        const row = kernels.bytes(source, width * 4);
+        for (let i = 0; i < width * 4; i++) row[i] = pixel(i >> 2, y, i & 3);
+        screener.row(y, source, target, width / 4);
+        parts.forEach((part, ink) => part.push(...kernels.bytes(target + (ink * width) / 4, width / 4)));
+      }
+      ({ errors } = screener);
+    }
+    parts.forEach((part, ink) => expect(Uint8Array.from(part)).toEqual(whole[ink]));
+  });
+});
+
 describe('the other loops and their twins', () => {
   it('packs bits so that they unpack, whatever they are', () => {
     const kernels = new Kernels(module);

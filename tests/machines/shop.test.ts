@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { crc32, deflateSync } from 'node:zlib';
 import sharp from 'sharp';
@@ -7,7 +7,11 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openEngine } from '$core/colour/lcms';
 import { D50, deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { distanceTo } from '$core/geometry/path';
+import { FileStore, isDiskFull } from '$lib/server/files';
 import { Shop } from '$lib/server/shop';
+import { KERNELS_FILE, MASK_FILE } from '$lib/server/tasks/pool';
+import { ripToFile } from '$lib/server/tasks/rip';
+import type { RipJob } from '$lib/server/tasks/rip-job';
 import { berthMarker, buoyTagSvg, harbourPicture, menuBoard, pdf } from '../../demo/artwork';
 import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 
@@ -52,7 +56,7 @@ describe('artwork', () => {
     expect(page?.bleedMm).toBeCloseTo(3, 1);
     expect(page?.spots).toEqual(['CutContour']);
     expect(page?.cutPaths).toHaveLength(1);
-    expect(facts?.fontsNotEmbedded).toEqual(['Helvetica-Bold']);
+    expect(facts?.fontsNotEmbedded).toEqual([]);
   });
 
   it('makes cut paths of an SVG’s layers', async () => {
@@ -329,6 +333,95 @@ describe('when something goes wrong', () => {
     await until(() => shop.printing.get(print!.id).state === 'done');
   }, 60_000);
 
+  it('is queried by an ordinary IPP program', () => {
+    if (!existsSync('/usr/bin/ipptool')) return;
+    const query = join(folder.path, 'query.test');
+    writeFileSync(
+      query,
+      `{ NAME "State" OPERATION Get-Printer-Attributes GROUP operation-attributes-tag
+        ATTR charset attributes-charset utf-8 ATTR language attributes-natural-language en ATTR uri printer-uri $uri
+        STATUS successful-ok EXPECT printer-state OF-TYPE enum EXPECT marker-levels OF-TYPE integer COUNT 4 }`
+    );
+    const answer = execFileSync('ipptool', ['-tv', `${printer.url.replace('http', 'ipp')}/ipp/print`, query], {
+      encoding: 'utf8'
+    });
+    expect(answer).toContain('[PASS]');
+    expect(answer).toMatch(/printer-state \(enum\) = idle/);
+  });
+
+  it('ends a file that hangs the interpreter, and goes on', async () => {
+    // Ten forms, each drawing the next ten times: ten thousand million squares from two kilobytes.
+    const objects = [
+      '<</Type/Catalog/Pages 2 0 R>>',
+      '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+      '<</Type/Page/Parent 2 0 R/MediaBox[0 0 99 99]/Contents 4 0 R/Resources<</XObject<</X 5 0 R>>>>>>'
+    ];
+    const stream = (dictionary: string, text: string) => `<<${dictionary}/Length ${text.length}>>\nstream\n${text}\nendstream`;
+    objects.push(stream('', '/X Do'));
+    for (let i = 0; i < 10; i++) {
+      const next = i < 9 ? `/Resources<</XObject<</X ${6 + i} 0 R>>>>` : '';
+      objects.push(stream(`/Type/XObject/Subtype/Form/BBox[0 0 99 99]${next}`, i < 9 ? '/X Do '.repeat(10) : '0 0 9 9 re f'));
+    }
+    const bomb = `%PDF-1.4\n${objects.map((text, i) => `${i + 1} 0 obj\n${text}\nendobj\n`).join('')}trailer\n<</Size ${objects.length + 1}/Root 1 0 R>>\n%%EOF`;
+    const artwork = await take('hang.pdf', bomb);
+    expect(artwork.state).toBe('refused');
+    expect(artwork.reason).toMatch(/longer than \d+ s|more than 2 million objects/);
+    expect((await take('after.pdf', await berthMarker(4))).state).toBe('ready');
+  }, 60_000);
+
+  it('tells a second window that it is late', () => {
+    const docket = shop.dockets.list()[0]!;
+    shop.dockets.change(docket.id, docket.version, { name: 'First' });
+    expect(() => shop.dockets.change(docket.id, docket.version, { name: 'Second' })).toThrow(/another window/);
+    expect(shop.dockets.get(docket.id).name).toBe('First');
+  });
+
+  it('says that the disk is full, and leaves no half file', async () => {
+    const small = join(folder.path, 'small');
+    mkdirSync(small);
+    try {
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', small], { stdio: 'ignore' });
+    } catch {
+      return; // Not allowed to mount here.
+    }
+    try {
+      const store = new FileStore(small);
+      async function* much() {
+        for (let i = 0; i < 50; i++) yield await Promise.resolve(new Uint8Array(100_000).fill(i));
+      }
+      await expect(store.take(much(), 1e9)).rejects.toThrow(/disk is full/);
+      expect(readdirSync(small, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile())).toEqual([]);
+
+      const artwork = await take('b5.pdf', await berthMarker(5));
+      const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 30 });
+      const runId = shop.runs.add([docket.id]);
+      const frozen = shop.runs.freeze(shop.runs.get(runId));
+      const job: RipJob = {
+        id: 'full',
+        plan: {
+          ...frozen.plan,
+          sources: frozen.plan.sources.map((source) => ({ ...source, file: shop.files.path(source.file) }))
+        },
+        cutNames: [],
+        profile: shop.conditions.profilePath(conditionId),
+        sources: await shop.conditions.sources(),
+        kernels: KERNELS_FILE,
+        mask: MASK_FILE,
+        method: 'error-diffusion',
+        drops: [6, 13, 21]
+      };
+      const output = { plates: join(small, 'run.tif'), overview: join(small, 'run.overview') };
+      const failure = await ripToFile(shop.ripPool, job, output, new AbortController().signal, () => undefined).catch(
+        (error: unknown) => error
+      );
+      expect(isDiskFull(failure)).toBe(true);
+      await until(() => readdirSync(small).filter((name) => name.startsWith('run')).length === 0, 5);
+      await shop.runs.remove(runId);
+    } finally {
+      execFileSync('umount', ['-l', small]);
+    }
+  }, 60_000);
+
   it('says where a lost print stopped', async () => {
     const artwork = await take('b3.pdf', await berthMarker(3));
     const runId = await ripped(artwork.id, { copies: 4 });
@@ -341,6 +434,44 @@ describe('when something goes wrong', () => {
     expect(lost.printedMm).toBeGreaterThan(0);
     expect(lost.printedMm).toBeLessThan(lost.lengthMm);
     await shop.machines.lookNow();
+    // Its copies are to be cut, with marks around all of them: it is printed again as a whole.
+    expect(shop.printing.restFrom(lost)).toBeUndefined();
     await printed(runId);
   }, 60_000);
+
+  it('goes on where a lost print broke off, with the first row that is not whole', async () => {
+    const artwork = await take('b6.pdf', await berthMarker(6));
+    const runId = await ripped(artwork.id, { copies: 40, cut: false, bleedMm: 0 });
+    await control('/faults', { lostForSeconds: 1 });
+    const [print] = shop.printing.start(runId, 1, 1);
+    await until(() => shop.printing.get(print!.id).endedAt !== null);
+    const lost = shop.printing.get(print!.id);
+    const from = shop.printing.restFrom(lost)!;
+    expect(from).toBeGreaterThan(90);
+    expect(from).toBeLessThan(lost.printedMm);
+    await shop.machines.lookNow();
+    const rest = shop.printing.goOn(lost.id);
+    await until(() => shop.printing.get(rest.id).endedAt !== null);
+    expect(shop.printing.get(rest.id).state).toBe('done');
+    const { height } = await sharp(await shop.printing.output(rest.id)).metadata();
+    const { plan } = shop.runs.frozen(runId);
+    expect(Math.abs((height / 90) * 25.4 - (plan.lengthMm - from))).toBeLessThan(3);
+  }, 60_000);
+
+  it('begins a RIP again that a stopped server left, and no half file is taken for whole', async () => {
+    const artwork = await take('menu3.pdf', await menuBoard());
+    const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 4 });
+    const runId = shop.runs.add([docket.id]);
+    shop.runs.rip(runId);
+    await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);
+    await shop.close();
+    writeFileSync(join(folder.path, 'plates', 'run-99-1.tif.part'), 'half');
+
+    shop = new Shop(folder.path);
+    expect(shop.runs.get(runId).state).toBe('ripping');
+    expect(readdirSync(join(folder.path, 'plates')).filter((name) => name.endsWith('.part'))).toEqual([]);
+    shop.start();
+    await until(() => shop.runs.get(runId).state === 'ripped');
+    expect(shop.runs.get(runId).result?.drops[0]?.[2]).toBeGreaterThan(0);
+  }, 90_000);
 });

@@ -1,7 +1,16 @@
 import { open } from 'node:fs/promises';
 import sharp from 'sharp';
 import { unpackWindow } from '$core/rip/plate-window';
-import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
+import {
+  packedRowBytes,
+  PLATE_HEADER_BYTES,
+  plateDirectory,
+  readPlateFile,
+  stripsPerPlate,
+  type PlateFile,
+  type Strip
+} from '$core/rip/plate-file';
+import { MM_PER_INCH } from '$core/units/length';
 import { Problem } from './problem';
 
 /** Looking into plate files: tiles for the screen, and amounts at a point. */
@@ -185,4 +194,31 @@ export async function inkAt(
   } finally {
     await file.close();
   }
+}
+
+/** Writes the plates of a run from `fromMm` on as a plate file of their own; it begins on a strip at or before that place. */
+export function writeRest(whole: string, rest: string, fromMm: number): Promise<void> {
+  return withPlates(whole, async (plates, readAt) => {
+    const perPlate = stripsPerPlate(plates);
+    const first = Math.floor(((fromMm / MM_PER_INCH) * plates.dpi.y) / plates.rowsPerStrip);
+    const layout = { ...plates, heightPx: plates.heightPx - first * plates.rowsPerStrip };
+    const strips: Strip[] = [];
+    const out = await open(rest, 'w');
+    try {
+      let at = PLATE_HEADER_BYTES;
+      for (let plate = 0; plate < plates.inks.length; plate++) {
+        for (const strip of plates.strips.slice(plate * perPlate + first, (plate + 1) * perPlate)) {
+          await out.write(await readAt(strip.offset, strip.bytes), 0, strip.bytes, at);
+          strips.push({ offset: at, bytes: strip.bytes });
+          at += strip.bytes;
+        }
+      }
+      const { header, directory } = plateDirectory(layout, strips, at);
+      await out.write(directory, 0, directory.length, at);
+      await out.write(header, 0, header.length, 0);
+      await out.sync();
+    } finally {
+      await out.close();
+    }
+  });
 }

@@ -1,11 +1,14 @@
 import { randomBytes } from 'node:crypto';
+import { rm } from 'node:fs/promises';
 import { printSeconds } from '$core/rip/ink';
+import { printedSize } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import type { PrintRow } from './db/rows';
 import { cancelJob, fetchOutput, printFile, readJob, type JobStatus } from './machines/printer-client';
 import type { Machine } from './machines/machines';
 import { Problem, sentence } from './problem';
 import type { Run } from './runs';
+import { writeRest } from './plates';
 import type { Shop } from './shop';
 
 export interface Print {
@@ -17,6 +20,8 @@ export interface Print {
   reason: string | null;
   lengthMm: number;
   printedMm: number;
+  /** Where in the run it began, mm: above 0 for one that went on. */
+  fromMm: number;
   inkMl: number[];
   startedAt: number;
   endedAt: number | null;
@@ -79,6 +84,39 @@ export class Printing {
     return undefined;
   }
 
+  /**
+   * Where a print that broke off can go on: the start of the first row of copies that is not whole. Nothing where the
+   * cutter needs marks around all copies, or where all or none is printed.
+   */
+  restFrom(print: Print): number | undefined {
+    const { plan, cuts } = this.#shop.runs.frozen(print.runId);
+    if (cuts.length > 0 || print.endedAt === null || print.state === 'done' || print.printedMm <= 0) return undefined;
+    const open = plan.pieces
+      .map((piece) => ({ top: piece.y, bottom: piece.y + printedSize(plan.sources[piece.source]!, piece.turned).height }))
+      .filter(({ bottom }) => bottom > print.fromMm + print.printedMm);
+    if (open.length === 0) return undefined;
+    const from = Math.max(0, Math.min(...open.map(({ top }) => top)) - 5);
+    return from > print.fromMm ? from : undefined;
+  }
+
+  /** Prints what an earlier print of the run left out. */
+  goOn(printId: number): Print {
+    const { db, runs, machines } = this.#shop;
+    const before = this.get(printId);
+    const from = this.restFrom(before);
+    if (from === undefined) throw new Problem(409, 'This print cannot go on in the middle. Print the run again.');
+    const run = runs.get(before.runId);
+    const hindrance = this.hindrance(run, machines.get(before.machineId), 1);
+    if (hindrance) throw new Problem(409, hindrance);
+    const { plan } = runs.frozen(run.id);
+    const { lastInsertRowid } = db
+      .prepare("INSERT INTO print (run_id, machine_id, state, length_mm, from_mm, started_at) VALUES (?, ?, 'sending', ?, ?, ?)")
+      .run(run.id, before.machineId, plan.lengthMm - from, from, Date.now());
+    runs.setState(run.id, 'printing');
+    void this.#printAll([Number(lastInsertRowid)]);
+    return this.get(Number(lastInsertRowid));
+  }
+
   start(runId: number, machineId: number, times: number): Print[] {
     const { db, runs, machines } = this.#shop;
     const run = runs.get(runId);
@@ -134,16 +172,16 @@ export class Printing {
   async #printAll(ids: readonly number[]): Promise<void> {
     for (const id of ids) {
       if (this.#row(id).state !== 'sending') continue;
-      const { machine_id: machineId, run_id: runId } = this.#row(id);
+      const { machine_id: machineId, run_id: runId, from_mm: fromMm } = this.#row(id);
       const stop = new AbortController();
       this.#watching.set(id, stop);
       try {
-        const job = await printFile(
-          this.#shop.machines.get(machineId).url,
-          `Run ${runId}`,
-          this.#shop.runs.plates(runId).plates,
-          stop.signal
-        );
+        const whole = this.#shop.runs.plates(runId).plates;
+        const rest = fromMm > 0 ? this.#shop.files.scratch() : undefined;
+        if (rest) await writeRest(whole, rest, fromMm);
+        const plates = rest ?? whole;
+        const job = await printFile(this.#shop.machines.get(machineId).url, `Run ${runId}`, plates, stop.signal);
+        if (rest) await rm(rest, { force: true });
         this.#shop.db.prepare("UPDATE print SET job = ?, state = 'printing' WHERE id = ?").run(job.id, id);
         await this.#watch(id, job.id);
       } catch (error) {
@@ -286,6 +324,7 @@ export class Printing {
       reason: row.reason,
       lengthMm: row.length_mm,
       printedMm: row.printed_mm,
+      fromMm: row.from_mm,
       inkMl: JSON.parse(row.ink_ml) as number[],
       startedAt: row.started_at,
       endedAt: row.ended_at

@@ -1,4 +1,4 @@
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { plainName } from '$core/artwork/facts';
@@ -58,6 +58,8 @@ export class Runs {
     this.#shop = shop;
     this.#folder = join(shop.folder, 'plates');
     mkdirSync(this.#folder, { recursive: true });
+    // What a stopped server left half-made.
+    for (const name of readdirSync(this.#folder)) if (name.endsWith('.part')) rmSync(join(this.#folder, name));
     shop.tasks.register('rip', 1, (subject, context) => this.#rip(Number(subject), context));
   }
 
@@ -214,7 +216,7 @@ export class Runs {
   }
 
   async #rip(id: number, { signal, progress }: TaskContext): Promise<void> {
-    const { db, files, settings, ripPool, events, conditions } = this.#shop;
+    const { db, files, settings, ripPool, events, conditions, tasks } = this.#shop;
     const row = this.#row(id);
     const frozen = this.frozen(id);
     const before = row.plates_name;
@@ -237,6 +239,8 @@ export class Runs {
       db.prepare("UPDATE run SET state = 'ripped', result = ?, plates_name = ? WHERE id = ?").run(JSON.stringify(kept), name, id);
       if (before) await Promise.all(Object.values(this.#paths(before)).map((path) => rm(path, { force: true })));
     } catch (error) {
+      // A server that stops leaves the run at the RIP: the task begins again at the next start.
+      if (tasks.closed) throw error;
       db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL WHERE id = ?").run(id);
       if (before) await Promise.all(Object.values(this.#paths(before)).map((path) => rm(path, { force: true })));
       if (isDiskFull(error))
@@ -246,7 +250,7 @@ export class Runs {
         );
       throw error;
     } finally {
-      events.changed('runs');
+      if (!tasks.closed) events.changed('runs');
     }
   }
 

@@ -76,6 +76,7 @@ export interface PrintRow {
   reason: string | null;
   length_mm: number;
   printed_mm: number;
+  from_mm: number;
   ink_ml: string;
   started_at: number;
   ended_at: number | null;

@@ -26,7 +26,8 @@ export class TaskRunner {
   readonly #handlers = new Map<string, { handle: Handler; most: number }>();
   readonly #working = new Map<number, Working>();
   readonly #waiters = new Map<number, (() => void)[]>();
-  #closed = false;
+  /** The server stops: what is at work is broken off, and begins again at the next start. */
+  closed = false;
 
   constructor(db: Db, events: Events, log: Logger) {
     this.#db = db;
@@ -98,12 +99,12 @@ export class TaskRunner {
 
   /** Lets go of everything; tasks that were at work begin again at the next start. */
   close(): void {
-    this.#closed = true;
+    this.closed = true;
     for (const { stop } of this.#working.values()) stop.abort(new Problem(503, 'The server stops.'));
   }
 
   #next(): void {
-    if (this.#closed) return;
+    if (this.closed) return;
     const rows = this.#db.prepare<[], TaskRow>("SELECT * FROM task WHERE state = 'waiting' ORDER BY id").all();
     for (const row of rows) {
       const registered = this.#handlers.get(row.kind);
@@ -139,7 +140,7 @@ export class TaskRunner {
     }
     this.#working.delete(row.id);
     // A server that stops leaves the row at work, so that it starts again.
-    if (this.#closed) return;
+    if (this.closed) return;
     this.#end(row.id, state, reason);
     this.#next();
   }

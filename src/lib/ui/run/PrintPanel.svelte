@@ -11,7 +11,8 @@
 
   interface Props {
     run: Run;
-    prints: Print[];
+    /** `restFrom`: where in the run one that broke off can go on, mm. */
+    prints: (Print & { restFrom: number | null })[];
     machines: Machine[];
     /** By machine: why it cannot print this run now. */
     hindrances: Record<number, string>;
@@ -90,6 +91,15 @@
                 >{/if}
             </span>
           </div>
+          {#if print.restFrom !== null && print === prints[0]}
+            <button
+              class="btn btn-xs mt-1"
+              disabled={why !== ''}
+              onclick={() => attempt(() => send('POST', `/api/prints/${print.id}/rest`))}
+            >
+              Go on from {formatMetres(print.restFrom)}
+            </button>
+          {/if}
           {#if print.reason}<p class="text-xs" class:text-error={print.state === 'failed'}>{print.reason}</p>{/if}
         {/if}
       </li>

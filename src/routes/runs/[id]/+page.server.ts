@@ -18,7 +18,7 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
       run,
       inks: Object.fromEntries(run.dockets.map((docket, i) => [docket.id, inks[i] ?? null])),
       mlPerM2: shop.conditions.mlPerSquareMetre(run.condition),
-      prints: shop.printing.list(run.id),
+      prints: shop.printing.list(run.id).map((print) => ({ ...print, restFrom: shop.printing.restFrom(print) ?? null })),
       hindrances: Object.fromEntries(
         shop.machines
           .list()

@@ -96,6 +96,8 @@ CREATE TABLE print (
   reason TEXT,
   length_mm REAL NOT NULL,
   printed_mm REAL NOT NULL DEFAULT 0,
+  -- Where in the run it began: above 0 for a print that goes on where another broke off.
+  from_mm REAL NOT NULL DEFAULT 0,
   ink_ml TEXT NOT NULL DEFAULT '[]',
   started_at INTEGER NOT NULL,
   ended_at INTEGER
