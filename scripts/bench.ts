@@ -98,7 +98,7 @@ const colours = profiles();
 
 async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number; peakMb: number }> {
   const pool = makePool('rip-worker');
-  const output = { plates: join(folder, 'run.tif'), overview: join(folder, 'run.overview') };
+  const output = { plates: join(folder, 'run.tif'), overview: join(folder, 'run.overview'), coarse: join(folder, 'run.coarse') };
   const job: RipJob = {
     id: String(Math.random()),
     plan,

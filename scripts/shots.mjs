@@ -38,8 +38,8 @@ async function shot(name, path, { dark = false, act = async () => {} } = {}) {
   await act(page);
   await page.evaluate(() => document.fonts.ready);
   await page.waitForFunction(() => [...document.images].every((image) => image.complete));
-  // Pictures within drawings and tiles tell no one when they are there.
-  await page.waitForTimeout(1500);
+  // Pictures within drawings and tiles tell no one when they are there; events keep one line open.
+  await page.waitForTimeout(2500);
   await page.screenshot({ path: join(out, `${name}.png`) });
   await page.close();
   if (wrong.length > 0) throw new Error(`${name}: ${wrong.join('; ')}`);
@@ -62,9 +62,11 @@ try {
   await shot('inspect-drops', `/runs/${ripped.id}/inspect`, {
     dark: true,
     act: async (page) => {
-      await page.waitForTimeout(1500);
-      await page.getByRole('button', { name: 'Single drops' }).click();
-      await page.waitForTimeout(1500);
+      await page.waitForTimeout(2000);
+      await page.getByRole('application').hover({ position: { x: 350, y: 150 } });
+      for (let i = 0; i < 26; i++) await page.mouse.wheel(0, -200);
+      await page.waitForTimeout(1000);
+      await page.mouse.move(600, 300);
     }
   });
   const cut = 1;

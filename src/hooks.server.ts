@@ -17,7 +17,12 @@ export const handle: Handle = async ({ event, resolve }) => {
   event.locals.shop = shop;
   // Only pages of this very server may change something: a page from elsewhere is told no.
   const origin = event.request.headers.get('origin');
-  if (event.request.method !== 'GET' && event.request.method !== 'HEAD' && origin && new URL(origin).host !== event.url.host) {
+  if (
+    event.request.method !== 'GET' &&
+    event.request.method !== 'HEAD' &&
+    origin &&
+    new URL(origin).host !== event.request.headers.get('host')
+  ) {
     return new Response(JSON.stringify({ error: 'Requests from other sites are not taken.' }), {
       status: 403,
       headers: { 'content-type': 'application/json' }

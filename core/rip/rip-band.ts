@@ -30,6 +30,8 @@ export interface RippedBand {
   drops: DropCounts[];
   /** Mean ink of cells of 8 × 8 pixels, CMYK, 0…255. */
   overview: Uint8Array<ArrayBuffer>;
+  /** The same of 64 × 64 pixels, for looking at a long run from afar. */
+  coarse: Uint8Array<ArrayBuffer>;
 }
 
 /** Gives the drawing of an artwork page; called when a band needs it. */
@@ -209,8 +211,36 @@ export class BandRipper {
       counts[ink * 4 + 2] ?? 0
     ]);
     for (const part of parts) part.pixmap?.destroy();
-    return { band, packed, sizes, drops, overview, errors: errors ? this.#screener.errors : undefined };
+    return {
+      band,
+      packed,
+      sizes,
+      drops,
+      overview,
+      coarse: shrinkCells(overview, cells),
+      errors: errors ? this.#screener.errors : undefined
+    };
   }
+}
+
+/** Means of 8 × 8 cells; rows at the end that are fewer are averaged over what there is. `cells` is a multiple of 8. */
+function shrinkCells(overview: Uint8Array, cells: number): Uint8Array<ArrayBuffer> {
+  const rows = overview.length / (cells * 4);
+  const columns = cells / 8;
+  const coarse = new Uint8Array(Math.ceil(rows / 8) * columns * 4);
+  for (let y = 0; y < coarse.length / (columns * 4); y++) {
+    const height = Math.min(8, rows - y * 8);
+    for (let i = 0; i < columns * 4; i++) {
+      const from = (i >> 2) * 32 + (i & 3);
+      let sum = 0;
+      for (let r = 0; r < height; r++) {
+        const line = (y * 8 + r) * cells * 4 + from;
+        for (let c = 0; c < 32; c += 4) sum += overview[line + c] as number;
+      }
+      coarse[y * columns * 4 + i] = Math.round(sum / (height * 8));
+    }
+  }
+  return coarse;
 }
 
 const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) =>

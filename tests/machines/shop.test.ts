@@ -410,7 +410,7 @@ describe('when something goes wrong', () => {
         method: 'error-diffusion',
         drops: [6, 13, 21]
       };
-      const output = { plates: join(small, 'run.tif'), overview: join(small, 'run.overview') };
+      const output = { plates: join(small, 'run.tif'), overview: join(small, 'run.overview'), coarse: join(small, 'run.coarse') };
       const failure = await ripToFile(shop.ripPool, job, output, new AbortController().signal, () => undefined).catch(
         (error: unknown) => error
       );

@@ -2,6 +2,7 @@ import { rm } from 'node:fs/promises';
 import type { z } from 'zod';
 import { ArtworkFacts, type PageFacts } from '$core/artwork/facts';
 import type { ArtworkRow } from './db/rows';
+import { keptFile } from './kept-files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import type { TaskContext } from './tasks/runner';
@@ -85,25 +86,20 @@ export class Artworks {
     const { page } = this.page(id, index);
     const bleedMm = Math.min(page.bleedMm, 100);
     const key = `preview/${row?.pdf_hash}/${index}/${widthPx}/${settings.cutNames.join('|')}`;
-    const known = db.prepare<[string], { value: string }>('SELECT value FROM setting WHERE name = ?').get(key);
-    if (known && files.has(known.value)) return { path: files.path(known.value), bleedMm };
-    const request: PreviewRequest = {
-      pdf: files.path(row?.pdf_hash ?? ''),
-      page: index,
-      cutNames: settings.cutNames,
-      widthPx,
-      bleedMm
-    };
-    const png = (await artworkPool.run(request, {
-      name: 'preview',
-      signal: AbortSignal.timeout(FACTS_SECONDS * 1000)
-    })) as Uint8Array;
-    const hash = await files.put(png);
-    db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(
-      key,
-      hash
-    );
-    return { path: files.path(hash), bleedMm };
+    const path = await keptFile(db, files, key, async () => {
+      const request: PreviewRequest = {
+        pdf: files.path(row?.pdf_hash ?? ''),
+        page: index,
+        cutNames: settings.cutNames,
+        widthPx,
+        bleedMm
+      };
+      return (await artworkPool.run(request, {
+        name: 'preview',
+        signal: AbortSignal.timeout(FACTS_SECONDS * 1000)
+      })) as Uint8Array;
+    });
+    return { path, bleedMm };
   }
 
   async #read(id: number, { signal }: TaskContext): Promise<void> {
@@ -133,6 +129,8 @@ export class Artworks {
         pdfHash,
         id
       );
+      // Which of its objects are cut lines may have changed, and so its ink.
+      db.prepare('DELETE FROM page_ink WHERE artwork_id = ?').run(id);
     } else {
       await rm(pdf, { force: true });
       db.prepare("UPDATE artwork SET state = 'refused', reason = ?, facts = NULL WHERE id = ?").run(answer.reason, id);

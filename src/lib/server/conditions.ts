@@ -7,6 +7,7 @@ import { mlPerSquareMetre } from '$core/rip/ink';
 import type { DropVolumes } from '$core/screening/thresholds';
 import { PrintMode } from '$lib/model';
 import type { ConditionRow } from './db/rows';
+import { keptFile } from './kept-files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import type { TaskContext } from './tasks/runner';
@@ -86,18 +87,7 @@ export class Conditions {
 
   async #makeSources() {
     const { db, files, profilePool } = this.#shop;
-    const kept = (name: string) =>
-      db.prepare<[string], { value: string }>('SELECT value FROM setting WHERE name = ?').get(name)?.value;
-    const keep = async (name: string, make: () => Promise<Uint8Array>) => {
-      const known = kept(name);
-      if (known && files.has(known)) return files.path(known);
-      const hash = await files.put(await make());
-      db.prepare('INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value').run(
-        name,
-        hash
-      );
-      return files.path(hash);
-    };
+    const keep = (name: string, make: () => Promise<Uint8Array>) => keptFile(db, files, name, make);
     const recipe: ProfileRecipe = {
       name: 'Offset, coated',
       made: MADE,

@@ -1,6 +1,6 @@
 import { DocketChoices } from '$lib/model';
 import type { PageFacts } from '$core/artwork/facts';
-import type { DocketRow } from './db/rows';
+import type { DocketRow, RunState } from './db/rows';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 
@@ -14,7 +14,9 @@ export interface Docket {
   version: number;
   /** What of the artwork a screen shows beside it. */
   artwork: { name: string; pages: number; facts: PageFacts };
+  /** The newest run that it is in, and how far that is. */
   runId: number | null;
+  runState: RunState | null;
 }
 
 export class Dockets {
@@ -107,7 +109,9 @@ export class Dockets {
     const facts = artwork.facts?.pages[row.page];
     if (!facts) return undefined;
     const run = this.#shop.db
-      .prepare<[number], { run_id: number }>('SELECT run_id FROM run_docket WHERE docket_id = ? ORDER BY run_id DESC')
+      .prepare<[number], { run_id: number; state: RunState }>(
+        'SELECT d.run_id, r.state FROM run_docket d JOIN run r ON r.id = d.run_id WHERE d.docket_id = ? ORDER BY d.run_id DESC'
+      )
       .get(row.id);
     return {
       id: row.id,
@@ -118,7 +122,8 @@ export class Dockets {
       choices: DocketChoices.parse(JSON.parse(row.choices)),
       version: row.version,
       artwork: { name: artwork.name, pages: artwork.facts?.pages.length ?? 1, facts },
-      runId: run?.run_id ?? null
+      runId: run?.run_id ?? null,
+      runState: run?.state ?? null
     };
   }
 }

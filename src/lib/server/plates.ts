@@ -12,12 +12,14 @@ import {
 } from '$core/rip/plate-file';
 import { MM_PER_INCH } from '$core/units/length';
 import { Problem } from './problem';
+import type { RipFiles } from './tasks/rip';
 
 /** Looking into plate files: tiles for the screen, and amounts at a point. */
 
 export const TILE = 512;
-/** Levels below the overview's are made from it; it holds cells of 8 × 8 pixels. */
+/** Pixels a side of the cells of the two files of means. */
 const CELL = 8;
+const COARSE = 64;
 
 /** The inks as they are shown alone or together: what each takes away of white light. */
 const SHOWN: readonly (readonly [number, number, number])[] = [
@@ -53,7 +55,7 @@ async function withPlates<T>(
  * @param volumes ink of the three drops as shares of the largest
  */
 export async function plateTile(
-  paths: { plates: string; overview: string },
+  paths: RipFiles,
   size: { widthPx: number; heightPx: number },
   shrink: number,
   column: number,
@@ -64,10 +66,13 @@ export async function plateTile(
   const width = Math.min(TILE, Math.ceil(size.widthPx / shrink) - column * TILE);
   const height = Math.min(TILE, Math.ceil(size.heightPx / shrink) - row * TILE);
   if (!(width > 0 && height > 0)) throw new Problem(404, 'There is no such tile.');
+  const window = { x: column * TILE, y: row * TILE, width, height };
   const inks =
-    shrink >= CELL
-      ? await overviewInks(paths.overview, size, shrink / CELL, column * TILE, row * TILE, width, height)
-      : await plateInks(paths.plates, shrink, column * TILE, row * TILE, width, height, volumes);
+    shrink >= COARSE
+      ? await cellInks(paths.coarse, COARSE, size, shrink, window)
+      : shrink >= CELL
+        ? await cellInks(paths.overview, CELL, size, shrink, window)
+        : await plateInks(paths.plates, shrink, window.x, window.y, width, height, volumes);
   const rgb = Buffer.alloc(width * height * 3);
   for (let i = 0; i < width * height; i++) {
     let r = 1;
@@ -135,37 +140,52 @@ function plateInks(
   });
 }
 
-/** The same from the overview, `shrink` of its cells to one pixel. */
-async function overviewInks(
+interface Window {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+/** The same from a file of means, each of `cell` × `cell` pixels; as many of them go into one pixel as `shrink` asks for. */
+async function cellInks(
   path: string,
+  cell: number,
   size: { widthPx: number; heightPx: number },
   shrink: number,
-  x0: number,
-  y0: number,
-  width: number,
-  height: number
+  window: Window
 ): Promise<Uint8Array> {
-  const columns = size.widthPx / CELL;
-  const rows = Math.ceil(size.heightPx / CELL);
+  const columns = Math.ceil(size.widthPx / cell);
+  const rows = Math.ceil(size.heightPx / cell);
+  const step = shrink / cell;
   const file = await open(path, 'r').catch(() => undefined);
   if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
   try {
-    const out = new Uint8Array(width * height * 4);
-    const right = Math.min(columns, (x0 + width) * shrink);
-    const line = new Uint8Array(columns * 4);
-    const sums = new Uint32Array(width * 4);
-    for (let y = 0; y < height; y++) {
+    const out = new Uint8Array(window.width * window.height * 4);
+    const right = Math.min(columns, (window.x + window.width) * step);
+    const sums = new Uint32Array(window.width * 4);
+    // Many rows in one reading, but never the whole of a long run.
+    const atOnce = Math.max(step, Math.floor(4e6 / (columns * 4) / step) * step);
+    const lines = new Uint8Array(atOnce * columns * 4);
+    let held = -1;
+    for (let y = 0; y < window.height; y++) {
       sums.fill(0);
-      let count = 0;
-      for (let sy = (y0 + y) * shrink; sy < Math.min(rows, (y0 + y + 1) * shrink); sy++, count++) {
-        await file.read(line, 0, line.length, sy * columns * 4);
-        for (let sx = x0 * shrink; sx < right; sx++) {
-          const at = (Math.floor(sx / shrink) - x0) * 4;
-          for (let ink = 0; ink < 4; ink++) sums[at + ink] = (sums[at + ink] as number) + (line[sx * 4 + ink] as number);
+      const top = (window.y + y) * step;
+      const bottom = Math.min(rows, top + step);
+      if (held < 0 || bottom > held + atOnce) {
+        held = top;
+        await file.read(lines, 0, lines.length, top * columns * 4);
+      }
+      for (let sy = top; sy < bottom; sy++) {
+        const line = (sy - held) * columns * 4;
+        for (let sx = window.x * step; sx < right; sx++) {
+          const at = (Math.floor(sx / step) - window.x) * 4;
+          const from = line + sx * 4;
+          for (let ink = 0; ink < 4; ink++) sums[at + ink] = (sums[at + ink] as number) + (lines[from + ink] as number);
         }
       }
-      for (let i = 0; i < width * 4; i++)
-        out[y * width * 4 + i] = count > 0 ? Math.round((sums[i] as number) / (count * shrink)) : 0;
+      const count = Math.max(1, (bottom - top) * step);
+      for (let i = 0; i < window.width * 4; i++) out[y * window.width * 4 + i] = Math.round((sums[i] as number) / count);
     }
     return out;
   } finally {

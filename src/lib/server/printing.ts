@@ -1,6 +1,5 @@
 import { randomBytes } from 'node:crypto';
 import { rm } from 'node:fs/promises';
-import { printSeconds } from '$core/rip/ink';
 import { printedSize } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import type { PrintRow } from './db/rows';
@@ -290,10 +289,9 @@ export class Printing {
 
   #tell(id: number): void {
     const print = this.get(id);
-    const { printer } = this.#shop.machines.get(print.machineId);
-    const { plan } = this.#shop.runs.frozen(print.runId);
-    const passes = this.#shop.runs.get(print.runId).condition.mode.passes;
-    const seconds = printer ? printSeconds(plan.widthMm, print.lengthMm - print.printedMm, { ...printer, passes }) : null;
+    // At the pace of this very print.
+    const elapsed = (Date.now() - print.startedAt) / 1000;
+    const seconds = print.printedMm > 0 ? (elapsed * (print.lengthMm - print.printedMm)) / print.printedMm : null;
     this.#shop.events.send({
       kind: 'print',
       print: {

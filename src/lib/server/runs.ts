@@ -16,7 +16,7 @@ import { isDiskFull } from './files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import { KERNELS_FILE, MASK_FILE } from './tasks/pool';
-import { ripToFile } from './tasks/rip';
+import { ripToFile, type RipFiles } from './tasks/rip';
 import type { RipJob } from './tasks/rip-job';
 import type { TaskContext } from './tasks/runner';
 
@@ -204,7 +204,7 @@ export class Runs {
   }
 
   /** The plate file and its overview, which exist once a run is RIPped. */
-  plates(id: number): { plates: string; overview: string } {
+  plates(id: number): RipFiles {
     const { plates_name: name } = this.#row(id);
     if (!name) throw new Problem(409, 'This run has not been RIPped.');
     return this.#paths(name);
@@ -254,8 +254,12 @@ export class Runs {
     }
   }
 
-  #paths(name: string): { plates: string; overview: string } {
-    return { plates: join(this.#folder, `${name}.tif`), overview: join(this.#folder, `${name}.overview`) };
+  #paths(name: string): RipFiles {
+    return {
+      plates: join(this.#folder, `${name}.tif`),
+      overview: join(this.#folder, `${name}.overview`),
+      coarse: join(this.#folder, `${name}.coarse`)
+    };
   }
 
   #mustBeOpen(run: Run): void {

@@ -146,6 +146,13 @@
                       >Docket {docket.id}</a
                     >{/each}
                   <button class="btn btn-sm" onclick={() => makeDocket(artwork, index)}>Make a docket</button>
+                  {#if index === 0 && docketsOf(artwork).length === 0}
+                    <button
+                      class="btn btn-sm btn-ghost btn-square"
+                      aria-label="Delete {artwork.name}"
+                      onclick={() => attempt(() => send('DELETE', `/api/artworks/${artwork.id}`))}><Trash size={16} /></button
+                    >
+                  {/if}
                 </td>
               </tr>
             {/each}

@@ -34,6 +34,7 @@ export interface BandRequest {
   sprites: SharedSprite[];
   plates: string;
   overview: string;
+  coarse: string;
   /** One BigInt64: where the next strip may go in the plate file. */
   end: SharedArrayBuffer;
   /** Error diffusion only: one Int32, the band whose turn it is, and then the errors. */

@@ -6,6 +6,13 @@ import { bandsOf, plateLayout, spritesOf } from '$core/rip/plan';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
 import type { BandReport, BandRequest, RipJob, SharedSprite } from './rip-job';
 
+/** The plates, and their mean ink in cells of 8 × 8 and of 64 × 64 pixels. */
+export interface RipFiles {
+  plates: string;
+  overview: string;
+  coarse: string;
+}
+
 export interface RipResult {
   widthPx: number;
   heightPx: number;
@@ -15,14 +22,14 @@ export interface RipResult {
 }
 
 /**
- * RIPs a run to a plate file and its overview. Both appear under their names only when they are whole.
+ * RIPs a run to a plate file and its overviews. They appear under their names only when they are whole.
  *
  * @param onProgress told the share of rows that is done
  */
 export async function ripToFile(
   pool: Piscina,
   job: RipJob,
-  output: { plates: string; overview: string },
+  output: RipFiles,
   signal: AbortSignal,
   onProgress: (share: number) => void
 ): Promise<RipResult> {
@@ -30,6 +37,7 @@ export async function ripToFile(
   const bands = bandsOf(layout);
   const plates = `${output.plates}.part`;
   const overview = `${output.overview}.part`;
+  const coarse = `${output.coarse}.part`;
   const stop = new AbortController();
   const cancelled = AbortSignal.any([signal, stop.signal]);
   // Every band that waits listens to it.
@@ -37,6 +45,7 @@ export async function ripToFile(
   try {
     await writeFile(plates, '');
     await writeFile(overview, '');
+    await writeFile(coarse, '');
     await truncate(overview, Math.ceil(layout.heightPx / 8) * (layout.widthPx / 8) * 4);
 
     const sprites: SharedSprite[] = spritesOf(job.plan).map((key) => ({
@@ -51,7 +60,7 @@ export async function ripToFile(
     let rows = 0;
     const reports = await Promise.all(
       bands.map(async (band) => {
-        const request: BandRequest = { job, band, sprites, plates, overview, end, ...(errors && { errors }) };
+        const request: BandRequest = { job, band, sprites, plates, overview, coarse, end, ...(errors && { errors }) };
         const report = (await pool.run(request, { name: 'band', signal: cancelled })) as BandReport;
         rows += band.rows;
         onProgress(rows / layout.heightPx);
@@ -86,6 +95,7 @@ export async function ripToFile(
     }
     signal.throwIfAborted();
     await rename(overview, output.overview);
+    await rename(coarse, output.coarse);
     await rename(plates, output.plates);
     const drops = [0, 1, 2, 3].map((ink): DropCounts => {
       const sum: [number, number, number] = [0, 0, 0];
@@ -102,7 +112,7 @@ export async function ripToFile(
   } catch (error) {
     // One band that fails ends the others too.
     stop.abort();
-    await Promise.all([rm(plates, { force: true }), rm(overview, { force: true })]);
+    await Promise.all([plates, overview, coarse].map((path) => rm(path, { force: true })));
     throw error;
   }
 }

@@ -2,7 +2,7 @@
   import Link from '@lucide/svelte/icons/link';
   import Unlink from '@lucide/svelte/icons/unlink';
   import { layOutRun } from '$core/layout/run-layout';
-  import { printSeconds } from '$core/rip/ink';
+  import { mlPerSquareMetre, printSeconds } from '$core/rip/ink';
   import { formatFigure, formatLength, formatMetres } from '$core/units/length';
   import { DEFAULT_RULE, toLayoutDocket, type DocketChoices, type ShopSettings } from '$lib/model';
   import type { Condition } from '$lib/server/conditions';
@@ -66,11 +66,16 @@
       clearTimeout(timer);
     };
   });
-  const ML_PER_M2 = $derived(condition ? ((condition.mode.dpi / 25.4) ** 2 * 1e6 * 21) / 1e9 : 0);
-  const inkMl = $derived(
-    means &&
-      means.reduce((sum, mean) => sum + mean, 0) * ML_PER_M2 * ((choices.widthMm * choices.heightMm) / 1e6) * choices.copies
+  const mlPerM2 = $derived(
+    condition && machine?.printer
+      ? mlPerSquareMetre({ x: condition.mode.dpi, y: condition.mode.dpi }, machine.printer.drops)
+      : null
   );
+  const inkMl = $derived.by(() => {
+    if (!means || mlPerM2 === null) return null;
+    const coverage = means.reduce((sum, mean) => sum + mean, 0);
+    return coverage * mlPerM2 * ((choices.widthMm * choices.heightMm) / 1e6) * choices.copies;
+  });
 </script>
 
 <div class="space-y-4 p-4 text-[15px] leading-8">

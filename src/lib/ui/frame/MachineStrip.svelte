@@ -58,7 +58,7 @@
           <div class="text-xs leading-tight">
             <a class="link" href="/runs/{printing.runId}">Run {printing.runId}</a>
             <div>{formatMetres(printing.printedMm)} of {formatMetres(printing.lengthMm)}</div>
-            {#if printing.secondsLeft}<div>{duration(printing.secondsLeft)} at its pace</div>{/if}
+            {#if printing.secondsLeft}<div>{duration(printing.secondsLeft)} left</div>{/if}
           </div>
         {/if}
       {:else if machine.cutter?.loaded}

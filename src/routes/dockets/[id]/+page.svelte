@@ -65,6 +65,8 @@
     condition && condition.rollWidthMm - 2 * DEFAULT_RULE.margin - (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0)
   );
   const checks = $derived(checkDocket(data.docket.artwork.facts, choices, data.fontsNotEmbedded, usable));
+  /** One that is printed may be laid out again, in a new run. */
+  const inRun = $derived(data.docket.runId !== null && data.docket.runState !== 'printed');
   const stopped = $derived(checks.find((check) => check.level === 'stop'));
   const hindrance = $derived(!condition ? 'Choose a media first.' : stopped ? 'A check above says stop: mend that first.' : '');
 
@@ -72,7 +74,7 @@
 
   async function next(): Promise<void> {
     await edits.flush();
-    if (data.docket.runId !== null) return goto(`/runs/${data.docket.runId}`);
+    if (inRun) return goto(`/runs/${data.docket.runId}`);
     await attempt(async () => {
       const { id } = await send<{ id: number }>('POST', '/api/runs', { docketIds: [shownId] });
       await invalidate('zing:runs');
@@ -170,8 +172,11 @@
 
     <footer class="bg-base-100 border-base-300 sticky bottom-0 mt-auto border-t p-3">
       <button class="btn btn-primary w-full" disabled={hindrance !== ''} onclick={next}>
-        {data.docket.runId !== null ? `Go to run ${data.docket.runId}` : 'Lay it out'}
+        {inRun ? `Go to run ${data.docket.runId}` : data.docket.runId !== null ? 'Lay it out again' : 'Lay it out'}
       </button>
+      {#if data.docket.runId !== null && !inRun}<p class="mt-1 text-xs">
+          It was printed in <a class="link" href="/runs/{data.docket.runId}">run {data.docket.runId}</a>.
+        </p>{/if}
       {#if hindrance}<p class="mt-1 text-xs">{hindrance}</p>{/if}
     </footer>
   </aside>

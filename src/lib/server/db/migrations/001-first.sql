@@ -5,6 +5,12 @@ CREATE TABLE setting (
   value TEXT NOT NULL
 );
 
+-- Files that were made once and can be made again: previews, source profiles. The key says of what.
+CREATE TABLE kept_file (
+  key TEXT PRIMARY KEY,
+  hash TEXT NOT NULL
+);
+
 CREATE TABLE artwork (
   id INTEGER PRIMARY KEY,
   name TEXT NOT NULL,

@@ -90,6 +90,7 @@ export async function band(request: BandRequest): Promise<BandReport> {
   writeAll(request.plates, ripped.packed, offset);
   const cells = plateLayout(job.plan).widthPx / 8;
   writeAll(request.overview, ripped.overview, (request.band.y / 8) * cells * 4);
+  writeAll(request.coarse, ripped.coarse, (request.band.y / 64) * (cells / 8) * 4);
   return { index: request.band.index, offset, sizes: ripped.sizes, drops: ripped.drops };
 }
 
