@@ -82,7 +82,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     const transfer = await page.evaluateHandle((base64) => {
       const data = new DataTransfer();
       const binary = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
-      data.items.add(new File([binary], 'Patches.pdf', { type: 'application/pdf' }));
+      data.items.add(new File([binary], 'Patches.pdf'));
       return data;
     }, bytes);
     await page.getByRole('region', { name: 'Artwork' }).dispatchEvent('drop', { dataTransfer: transfer });

@@ -121,6 +121,7 @@ export class Artworks {
           : 'The file broke the program that reads it, which was started anew. Ask for the file to be saved anew.'
       };
     }
+    if (!answer.ok && row.state === 'ready') throw new Problem(500, answer.reason); // It was read before: that stays.
     if (answer.ok) {
       const facts = ArtworkFacts.parse(answer.facts);
       const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;

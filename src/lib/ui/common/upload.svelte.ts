@@ -50,6 +50,8 @@ class Uploads {
         resolve(answer);
       };
       request.open('POST', `/api/artworks?name=${encodeURIComponent(file.name.slice(0, 250) || 'unnamed')}`);
+      // Without a type, as files of unknown kinds have none, the server would see no body.
+      request.setRequestHeader('content-type', 'application/octet-stream');
       request.send(file);
     });
   }
