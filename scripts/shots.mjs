@@ -64,7 +64,7 @@ try {
     act: async (page) => {
       await page.waitForTimeout(2000);
       await page.getByRole('application').hover({ position: { x: 350, y: 150 } });
-      for (let i = 0; i < 26; i++) await page.mouse.wheel(0, -200);
+      for (let i = 0; i < 38; i++) await page.mouse.wheel(0, -200);
       await page.waitForTimeout(1000);
       await page.mouse.move(600, 300);
     }

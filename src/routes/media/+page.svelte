@@ -67,25 +67,25 @@
   <form class="border-base-300 m-4 flex flex-wrap items-end gap-3 border-t pt-4" onsubmit={add} aria-label="Add a media">
     <label class="text-sm"
       >Name, as the machine calls it<input
-        class="input input-sm block w-64"
+        class="input input-sm flex w-64"
         bind:value={form.media}
         required
         maxlength="80"
       /></label
     >
     <label class="text-sm"
-      >Machine<select class="select select-sm block w-40" bind:value={form.machineId}
+      >Machine<select class="select select-sm flex w-40" bind:value={form.machineId}
         >{#each printers as machine (machine.id)}<option value={machine.id}>{machine.name}</option>{/each}</select
       ></label
     >
     <label class="text-sm"
-      >Surface<select class="select select-sm block w-28" bind:value={form.surface}
+      >Surface<select class="select select-sm flex w-28" bind:value={form.surface}
         ><option value="gloss">gloss</option><option value="matt">matt</option></select
       ></label
     >
     <label class="text-sm"
       >Cost a m²<input
-        class="input input-sm block w-24 text-right"
+        class="input input-sm flex w-24 text-right"
         type="number"
         min="0"
         step="0.01"

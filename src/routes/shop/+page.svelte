@@ -32,20 +32,20 @@
   <section aria-label="The shop" class="space-y-3">
     <h1 class="text-lg font-semibold">The shop</h1>
     <label class="block text-sm"
-      >Name<input class="input input-sm block w-full" bind:value={settings.shopName} maxlength="80" onchange={save} /></label
+      >Name<input class="input input-sm flex w-full" bind:value={settings.shopName} maxlength="80" onchange={save} /></label
     >
     <div class="flex gap-3">
       <label class="block text-sm"
-        >Unit for lengths<select class="select select-sm block w-28" bind:value={settings.unit} onchange={save}
+        >Unit for lengths<select class="select select-sm flex w-28" bind:value={settings.unit} onchange={save}
           ><option>mm</option><option>cm</option><option>in</option></select
         ></label
       >
       <label class="block text-sm"
-        >Currency<input class="input input-sm block w-20" bind:value={settings.currency} maxlength="4" onchange={save} /></label
+        >Currency<input class="input input-sm flex w-20" bind:value={settings.currency} maxlength="4" onchange={save} /></label
       >
       <label class="block text-sm"
         >Ink, a ml<input
-          class="input input-sm block w-24 text-right"
+          class="input input-sm flex w-24 text-right"
           type="number"
           min="0"
           step="0.01"
@@ -56,7 +56,7 @@
     </div>
     <label class="block text-sm">
       Names of spot colours that are cut lines, one a line
-      <textarea class="textarea textarea-sm block w-full font-mono" rows="5" bind:value={settings.cutNames} onchange={save}
+      <textarea class="textarea textarea-sm flex w-full font-mono" rows="5" bind:value={settings.cutNames} onchange={save}
       ></textarea>
     </label>
     <p class="text-base-content/70 text-xs">
@@ -78,16 +78,16 @@
     </ul>
     <form class="flex flex-wrap items-end gap-2" onsubmit={addMachine} aria-label="Add a machine">
       <label class="text-sm"
-        >Kind<select class="select select-sm block w-28" bind:value={machine.kind}
+        >Kind<select class="select select-sm flex w-28" bind:value={machine.kind}
           ><option value="printer">printer</option><option value="cutter">cutter</option></select
         ></label
       >
       <label class="text-sm"
-        >Name<input class="input input-sm block w-32" bind:value={machine.name} required maxlength="60" /></label
+        >Name<input class="input input-sm flex w-32" bind:value={machine.name} required maxlength="60" /></label
       >
       <label class="text-sm"
         >Address<input
-          class="input input-sm block w-52"
+          class="input input-sm flex w-52"
           placeholder="http://127.0.0.1:8631"
           bind:value={machine.url}
           required
