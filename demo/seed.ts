@@ -65,7 +65,7 @@ async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<
     shop.dockets.add(ids[file] ?? 0, 0, { conditionId: gloss, ...over }, customer);
   const berth9 = docket('Berth marker 9.pdf', 'Harbour office', { copies: 24 });
   docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
-  const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 21 });
+  const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 19 });
   const window = docket('Chandlery window.pdf', 'Gullway Chandlery', {});
   docket('Tea room menu.pdf', 'Tea Room on the Slip', { copies: 2 });
   docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: matt });

@@ -9,6 +9,10 @@ export const init: ServerInit = () => {
   if (building) return;
   shop = new Shop(defaultDataFolder());
   shop.start();
+  // One request or job that goes wrong must not take the shop down.
+  process.on('unhandledRejection', (error) =>
+    shop?.log.error({ error: error instanceof Error ? error.stack : String(error) }, 'unhandled')
+  );
   process.once('sveltekit:shutdown', () => void shop?.close());
 };
 

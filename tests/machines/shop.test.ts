@@ -66,6 +66,24 @@ describe('artwork', () => {
     expect(page?.cutPaths.map((cut) => cut.spot)).toEqual(['Through Cut', 'Through Cut']);
   });
 
+  it('draws an SVG with filters as pixels, says so, and keeps its cut lines as lines', async () => {
+    const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">
+      <filter id="soft"><feGaussianBlur stdDeviation="2"/></filter>
+      <rect x="8" y="8" width="24" height="14" fill="#c03020" filter="url(#soft)"/>
+      <path class="line cutcontour" d="M4 4H36V26H4Z" fill="none" stroke="#00f"/>
+    </svg>`;
+    const { facts } = await take('soft.svg', svg);
+    expect(facts?.notes.join()).toMatch(/filters.*300 pixels an inch/);
+    expect(facts?.pages[0]?.images[0]?.ppi).toBeGreaterThan(290);
+    expect(facts?.pages[0]?.cutPaths).toHaveLength(1);
+    const corner = facts?.pages[0]?.cutPaths[0]?.path[0];
+    expect(corner).toMatchObject({ kind: 'move' });
+    if (corner?.kind === 'move') {
+      expect(corner.to.x).toBeCloseTo(4, 1);
+      expect(corner.to.y).toBeCloseTo(4, 1);
+    }
+  });
+
   it('takes pictures, with alpha, as CMYK, and turned upright', async () => {
     const jpeg = await harbourPicture(300, 200);
     const size = async (name: string, bytes: Buffer) => {
@@ -319,7 +337,7 @@ describe('when something goes wrong', () => {
     expect(() => shop.printing.start(runId, 1, 1)).toThrow(/Matt banner loaded; the run is for Gloss/);
     await control('/media', { name: 'Gloss white film', surface: 'gloss', widthMm: 1000, lengthMm: 20_000 });
     await shop.machines.lookNow();
-    expect(() => shop.printing.start(runId, 1, 1)).toThrow(/1000 mm wide|changed since/);
+    expect(() => shop.printing.start(runId, 1, 1)).toThrow(/The roll is 1000 mm wide; the run needs 1300 mm/);
     await control('/media', { name: 'Gloss white film', surface: 'gloss', widthMm: 1300, lengthMm: 50 });
     await shop.machines.lookNow();
     expect(() => shop.printing.start(runId, 1, 1)).toThrow(/0.05 m are left/);

@@ -67,7 +67,6 @@ export class Printing {
     const { printer } = machine;
     if (run.state !== 'ripped' && run.state !== 'printed')
       return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
-    if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
     if (!machine.online || !printer) return `${machine.name} does not answer. Switch it on.`;
     if (machine.id !== run.condition.machineId) return `The run is for ${run.condition.machine}.`;
     if (printer.media.name !== run.condition.media)
@@ -75,6 +74,7 @@ export class Printing {
     const { plan } = this.#shop.runs.frozen(run.id);
     if (printer.media.widthMm < plan.widthMm - 0.5)
       return `The roll is ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
+    if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
     const needed = plan.lengthMm * times;
     if (printer.media.lengthMm < needed)
       return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;

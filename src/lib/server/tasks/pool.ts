@@ -11,7 +11,7 @@ export const THREADS = Math.max(1, availableParallelism());
 
 /** Threads for one kind of work. A task that is aborted ends its thread at once; the pool starts a fresh one. */
 export function makePool(worker: 'artwork-worker' | 'rip-worker' | 'profile-worker', threads = THREADS): Piscina {
-  return new Piscina({
+  const pool = new Piscina({
     filename: join(NODE_BUILD, `${worker}.js`),
     minThreads: 0,
     maxThreads: threads,
@@ -19,4 +19,7 @@ export function makePool(worker: 'artwork-worker' | 'rip-worker' | 'profile-work
     idleTimeout: 5_000,
     concurrentTasksPerWorker: 1
   });
+  // A thread that breaks between tasks is replaced; the task that broke one has been told.
+  pool.on('error', () => undefined);
+  return pool;
 }

@@ -87,7 +87,7 @@
     <span class="text-base-content/70">{Math.round(condition.rollWidthMm)} mm, {condition.mode.name}</span>
     <span>{loaded ? `loaded, ${formatMetres(left)} left` : 'not loaded'}</span>
   </div>
-  <svg {width} height={condition.rollWidthMm * scale + 22} role="img" aria-label="{places.length} runs on {condition.media}">
+  <svg {width} height={condition.rollWidthMm * scale + 22} role="group" aria-label="{places.length} runs on {condition.media}">
     <defs>
       {#each places as { run } (run.id)}
         {#each run.dockets as docket (docket.id)}

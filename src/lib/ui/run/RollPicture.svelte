@@ -68,7 +68,7 @@
             /></clipPath
           >
           <image
-            href="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width=240"
+            href="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width={choices.widthMm * scale > 200 ? 1200 : 240}"
             x={-bleed * sx}
             y={-bleed * sy}
             width={(artwork.facts.widthMm + 2 * bleed) * sx}

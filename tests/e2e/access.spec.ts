@@ -1,0 +1,54 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { startMachine, startServer, seed } from '../../scripts/stack.mjs';
+import { temporaryFolder } from '../harness';
+
+type Started = Awaited<ReturnType<typeof startServer>>;
+let started: Started[] = [];
+let url = '';
+const folder = temporaryFolder();
+
+test.beforeAll(async () => {
+  test.setTimeout(180_000);
+  const printer = await startMachine('printer', { SPEED: 'full' });
+  const cutter = await startMachine('cutter');
+  await seed(folder.path, printer.url, cutter.url);
+  const server = await startServer({ ZING_DATA: folder.path });
+  started = [server, printer, cutter];
+  ({ url } = server);
+});
+test.afterAll(() => {
+  for (const { child } of started) child.kill();
+  folder.remove();
+});
+
+const PATHS = [
+  '/',
+  '/artwork',
+  '/dockets',
+  '/dockets/3',
+  '/runs',
+  '/runs/2',
+  '/runs/2/inspect',
+  '/cutting',
+  '/cutting/1',
+  '/media',
+  '/shop'
+];
+
+test('every screen, light and dark, can be used by everyone (WCAG 2.2 AA, as far as a program can tell)', async ({ page }) => {
+  test.setTimeout(240_000);
+  const broken: string[] = [];
+  page.on('pageerror', (error) => broken.push(error.message));
+  for (const colorScheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme });
+    for (const path of PATHS) {
+      await page.goto(`${url}${path}`);
+      await expect(page.getByRole('contentinfo', { name: 'Machines' })).toContainText('Petrel 13');
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
+      const found = violations.flatMap(({ id, nodes }) => nodes.slice(0, 3).map((node) => `${id}: ${node.html.slice(0, 200)}`));
+      expect.soft(found, `${path}, ${colorScheme}`).toEqual([]);
+    }
+  }
+  expect(broken).toEqual([]);
+});
