@@ -53,6 +53,10 @@ export function buildKernels() {
 
 /** Builds the entries named, or all, when a source is newer than the last build. */
 export async function buildNode(only) {
+  // tsconfig.json extends what SvelteKit writes, and a fresh clone does not have that yet.
+  if (!existsSync(join(root, '.svelte-kit/tsconfig.json'))) {
+    execFileSync(process.execPath, [join(root, 'node_modules/@sveltejs/kit/svelte-kit.js'), 'sync'], { cwd: root, stdio: 'inherit' });
+  }
   buildKernels();
   const stamp = join(root, 'dist-node/.stamp');
   if (!only && isFresh(stamp, 'core', 'machines', 'src/lib', 'demo', 'scripts', 'package-lock.json')) return;
