@@ -55,7 +55,10 @@ export function buildKernels() {
 export async function buildNode(only) {
   // tsconfig.json extends what SvelteKit writes, and a fresh clone does not have that yet.
   if (!existsSync(join(root, '.svelte-kit/tsconfig.json'))) {
-    execFileSync(process.execPath, [join(root, 'node_modules/@sveltejs/kit/svelte-kit.js'), 'sync'], { cwd: root, stdio: 'inherit' });
+    execFileSync(process.execPath, [join(root, 'node_modules/@sveltejs/kit/svelte-kit.js'), 'sync'], {
+      cwd: root,
+      stdio: 'inherit'
+    });
   }
   buildKernels();
   const stamp = join(root, 'dist-node/.stamp');
