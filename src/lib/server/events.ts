@@ -11,6 +11,8 @@ export type ShopEvent =
         reason: string | null;
         printedMm: number;
         lengthMm: number;
+        /** Of the plates, on their way to the machine, 0…1. */
+        sentShare: number;
         secondsLeft: number | null;
       };
     };

@@ -179,7 +179,12 @@ export class Printing {
         const rest = fromMm > 0 ? this.#shop.files.scratch() : undefined;
         if (rest) await writeRest(whole, rest, fromMm);
         const plates = rest ?? whole;
-        const job = await printFile(this.#shop.machines.get(machineId).url, `Run ${runId}`, plates, stop.signal);
+        let toldAt = 0;
+        const job = await printFile(this.#shop.machines.get(machineId).url, `Run ${runId}`, plates, stop.signal, (share) => {
+          if (Date.now() - toldAt < LOOK_EVERY_MS) return;
+          toldAt = Date.now();
+          this.#tell(id, share);
+        });
         if (rest) await rm(rest, { force: true });
         this.#shop.db.prepare("UPDATE print SET job = ?, state = 'printing' WHERE id = ?").run(job.id, id);
         await this.#watch(id, job.id);
@@ -287,7 +292,7 @@ export class Printing {
     void this.#shop.machines.lookNow();
   }
 
-  #tell(id: number): void {
+  #tell(id: number, sentShare = 1): void {
     const print = this.get(id);
     // At the pace of this very print.
     const elapsed = (Date.now() - print.startedAt) / 1000;
@@ -301,6 +306,7 @@ export class Printing {
         reason: print.reason,
         printedMm: print.printedMm,
         lengthMm: print.lengthMm,
+        sentShare,
         secondsLeft: seconds
       }
     });

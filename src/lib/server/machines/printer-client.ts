@@ -41,7 +41,7 @@ const MOST_REPLY_BYTES = 1 << 20;
 function send(
   url: string,
   head: Buffer,
-  document?: { path: string; bytes: number; signal: AbortSignal | undefined }
+  document?: { path: string; bytes: number; signal: AbortSignal | undefined; onSent: (bytes: number) => void }
 ): Promise<Decoded> {
   return new Promise((resolve, reject) => {
     const outgoing = request(
@@ -73,8 +73,11 @@ function send(
     outgoing.setTimeout(document ? 0 : REPLY_MS, () => outgoing.destroy(new Error('The machine does not answer.')));
     outgoing.on('error', reject);
     outgoing.write(head);
-    if (document) createReadStream(document.path).on('error', reject).pipe(outgoing);
-    else outgoing.end();
+    if (document) {
+      const file = createReadStream(document.path).on('error', reject);
+      file.on('data', () => document.onSent(file.bytesRead));
+      file.pipe(outgoing);
+    } else outgoing.end();
   });
 }
 
@@ -84,7 +87,7 @@ async function ask(
   url: string,
   operation: number,
   attributes: IppAttribute[],
-  document?: { path: string; bytes: number; signal: AbortSignal | undefined }
+  document?: { path: string; bytes: number; signal: AbortSignal | undefined; onSent: (bytes: number) => void }
 ): Promise<Decoded> {
   const head = encodeRequest(operation, ++lastRequest, [
     attribute(TAG.uri, 'printer-uri', `${url.replace(/^http/, 'ipp')}/ipp/print`),
@@ -133,15 +136,21 @@ function toJob(answer: Decoded): JobStatus {
   };
 }
 
-/** Streams a plate file to the machine. */
-export async function printFile(url: string, name: string, path: string, signal?: AbortSignal): Promise<JobStatus> {
+/** Streams a plate file to the machine; `onSent` is told the share that is on its way. */
+export async function printFile(
+  url: string,
+  name: string,
+  path: string,
+  signal: AbortSignal,
+  onSent: (share: number) => void
+): Promise<JobStatus> {
   const { size } = await stat(path);
   return toJob(
     await ask(
       url,
       OPERATION.printJob,
       [attribute(TAG.name, 'job-name', name), attribute(TAG.mimeType, 'document-format', 'image/tiff')],
-      { path, bytes: size, signal }
+      { path, bytes: size, signal, onSent: (bytes) => onSent(bytes / size) }
     )
   );
 }

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import type { CutDetail } from '$lib/server/cutting';
-  import { makeZoom, rulerStep, ticks, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
+  import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
+  import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
+  import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
 
   let { cut, asCut }: { cut: CutDetail; asCut: { x: number; y: number }[][] } = $props();
 
@@ -18,7 +20,6 @@
     return () => handle?.destroy();
   });
 
-  const RULER = 26;
   const HEAD = 44;
   const fit = $derived(Math.min((width - RULER - 40) / cut.widthMm, (height - RULER - HEAD - 20) / cut.lengthMm));
   const scale = $derived(fit * view.k);
@@ -26,7 +27,6 @@
   const top = $derived(RULER + HEAD + view.y);
   /** Numbers need room; until there is, the arrows alone show the way. */
   const numbered = $derived(cut.lines.length > 0 && Math.sqrt((cut.widthMm * cut.lengthMm) / cut.lines.length) * scale > 90);
-  const step = $derived(rulerStep(scale));
   const points = (list: readonly { x: number; y: number }[]) => list.map((p) => `${p.x.toFixed(3)},${p.y.toFixed(3)}`).join(' ');
   const starts = $derived(cut.lines.map((line) => line.points[0] ?? { x: 0, y: 0 }));
   /** Where the first stretch of a line points, for its arrow. */
@@ -132,26 +132,7 @@
           >{/if}
       {/each}
     {/if}
-    <g class="fill-base-200"><rect {width} height={RULER} /><rect width={RULER} {height} /></g>
-    <g class="fill-base-content text-[10px]" aria-hidden="true">
-      {#each ticks(-left / scale, (width - left) / scale, step) as mm (mm)}
-        {@const x = left + mm * scale}
-        {#if x > RULER && mm >= 0}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text
-            {x}
-            y={RULER - 10}
-            text-anchor="middle">{Number(mm.toFixed(2))}</text
-          >{/if}
-      {/each}
-      {#each ticks(-top / scale, (height - top) / scale, step) as mm (mm)}
-        {@const y = top + mm * scale}
-        {#if y > RULER && mm >= 0}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text
-            x={RULER - 12}
-            y={y + 3}
-            text-anchor="middle"
-            transform="rotate(-90 {RULER - 12} {y})">{Number(mm.toFixed(2))}</text
-          >{/if}
-      {/each}
-    </g>
+    <Rulers {width} {height} {left} {top} {scale} from={0} />
   </svg>
   <div class="bg-base-100/90 absolute top-8 left-9 flex gap-3 px-2 py-1 text-xs">
     <label class="flex items-center gap-1"
@@ -165,9 +146,5 @@
     >
     {#if asCut.length > 0}<span class="text-primary font-semibold">— as cut</span>{/if}
   </div>
-  <div class="absolute right-2 bottom-2 flex gap-1">
-    <button class="btn btn-xs" onclick={() => handle?.by(1.5)} aria-label="Zoom in">+</button>
-    <button class="btn btn-xs" onclick={() => handle?.by(1 / 1.5)} aria-label="Zoom out">−</button>
-    <button class="btn btn-xs" onclick={() => handle?.fit()}>Whole sheet</button>
-  </div>
+  <ZoomButtons whole="sheet" onzoom={(factor) => handle?.by(factor)} onfit={() => handle?.fit()} />
 </div>

@@ -4,7 +4,9 @@
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';
   import type { DocketChoices } from '$lib/model';
-  import { makeZoom, rulerStep, ticks, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
+  import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
+  import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
+  import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
 
   interface Props {
     docket: Docket;
@@ -25,7 +27,6 @@
     return () => handle?.destroy();
   });
 
-  const RULER = 26;
   const facts = $derived(docket.artwork.facts);
   const sx = $derived(choices.widthMm / facts.widthMm);
   const sy = $derived(choices.heightMm / facts.heightMm);
@@ -41,7 +42,6 @@
   // Middle of the free area at first; the zoom moves it from there.
   const left = $derived((RULER + (width - RULER - choices.widthMm * fit) / 2) * view.k + view.x - RULER * (view.k - 1));
   const top = $derived((RULER + (height - RULER - choices.heightMm * fit) / 2) * view.k + view.y - RULER * (view.k - 1));
-  const step = $derived(rulerStep(scale));
   const cutPath = $derived(facts.cutPaths.map((cut) => pathData(cut.path as Path)).join(''));
 </script>
 
@@ -111,27 +111,7 @@
         />
       {/if}
     </g>
-    <g class="fill-base-200"><rect x="0" y="0" {width} height={RULER} /><rect x="0" y="0" width={RULER} {height} /></g>
-    <g class="fill-base-content text-[10px]" aria-hidden="true">
-      {#each ticks(-left / scale, (width - left) / scale, step) as mm (mm)}
-        {@const x = left + mm * scale}
-        {#if x > RULER}<line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" /><text
-            {x}
-            y={RULER - 10}
-            text-anchor="middle">{Number(mm.toFixed(3))}</text
-          >{/if}
-      {/each}
-      {#each ticks(-top / scale, (height - top) / scale, step) as mm (mm)}
-        {@const y = top + mm * scale}
-        {#if y > RULER}<line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" /><text
-            x={RULER - 12}
-            y={y + 3}
-            text-anchor="middle"
-            transform="rotate(-90 {RULER - 12} {y})">{Number(mm.toFixed(3))}</text
-          >{/if}
-      {/each}
-      <text x="4" y="16">mm</text>
-    </g>
+    <Rulers {width} {height} {left} {top} {scale} />
   </svg>
   <div class="bg-base-100/90 absolute top-8 left-9 flex gap-3 px-2 py-1 text-xs">
     <label class="flex items-center gap-1"
@@ -141,9 +121,5 @@
         ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showCut} />Cut lines</label
       >{/if}
   </div>
-  <div class="absolute right-2 bottom-2 flex gap-1">
-    <button class="btn btn-xs" onclick={() => handle?.by(1.5)} aria-label="Zoom in">+</button>
-    <button class="btn btn-xs" onclick={() => handle?.by(1 / 1.5)} aria-label="Zoom out">−</button>
-    <button class="btn btn-xs" onclick={() => handle?.fit()}>Whole page</button>
-  </div>
+  <ZoomButtons whole="page" onzoom={(factor) => handle?.by(factor)} onfit={() => handle?.fit()} />
 </div>

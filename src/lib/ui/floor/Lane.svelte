@@ -6,6 +6,7 @@
   import type { Print } from '$lib/server/printing';
   import type { Run } from '$lib/server/runs';
   import { live } from '$lib/ui/common/live.svelte';
+  import Copies from '$lib/ui/run/Copies.svelte';
 
   interface Props {
     condition: Condition;
@@ -88,34 +89,6 @@
     <span>{loaded ? `loaded, ${formatMetres(left)} left` : 'not loaded'}</span>
   </div>
   <svg {width} height={condition.rollWidthMm * scale + 22} role="group" aria-label="{places.length} runs on {condition.media}">
-    <defs>
-      {#each places as { run } (run.id)}
-        {#each run.dockets as docket (docket.id)}
-          {@const { choices, artwork } = docket}
-          {@const bleed = Math.min(artwork.facts.bleedMm, 100)}
-          {@const sx = choices.widthMm / artwork.facts.widthMm}
-          {@const sy = choices.heightMm / artwork.facts.heightMm}
-          <clipPath id="floor-clip-{run.id}-{docket.id}"
-            ><rect
-              x={-choices.bleedMm}
-              y={-choices.bleedMm}
-              width={choices.widthMm + 2 * choices.bleedMm}
-              height={choices.heightMm + 2 * choices.bleedMm}
-            /></clipPath
-          >
-          <image
-            id="floor-{run.id}-{docket.id}"
-            href="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width=240"
-            x={-bleed * sx}
-            y={-bleed * sy}
-            width={(artwork.facts.widthMm + 2 * bleed) * sx}
-            height={(artwork.facts.heightMm + 2 * bleed) * sy}
-            preserveAspectRatio="none"
-            clip-path="url(#floor-clip-{run.id}-{docket.id})"
-          />
-        {/each}
-      {/each}
-    </defs>
     <rect
       x="0"
       y="0"
@@ -138,28 +111,13 @@
             stroke-dasharray="3 3"
             vector-effect="non-scaling-stroke"
           />
-          {#each layout.copies as copy, c (c)}
-            {@const docket = run.dockets.find((d) => String(d.id) === copy.id)}
-            {#if docket}
-              <g
-                opacity={run.state === 'printed' || run.state === 'printing' ? 1 : 0.75}
-                transform="translate({copy.x} {copy.y}){copy.turned ? ` matrix(0 1 -1 0 ${copy.width} 0)` : ''} translate({docket
-                  .choices.bleedMm} {docket.choices.bleedMm})"
-              >
-                <use href="#floor-{run.id}-{docket.id}" />
-              </g>
-              <rect
-                x={copy.x}
-                y={copy.y}
-                width={copy.width}
-                height={copy.height}
-                fill="none"
-                stroke="#999"
-                vector-effect="non-scaling-stroke"
-                stroke-width="0.5"
-              />
-            {/if}
-          {/each}
+          <Copies
+            name="run-{run.id}"
+            copies={layout.copies}
+            dockets={run.dockets}
+            {scale}
+            opacity={run.state === 'printed' || run.state === 'printing' ? 1 : 0.75}
+          />
           {#if printed > 0 && run.state === 'printing'}<line
               x1="0"
               x2={condition.rollWidthMm}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type OpenSeadragon from 'openseadragon';
   import { onMount } from 'svelte';
+  import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
 
   interface Props {
     runId: number;
@@ -100,15 +101,12 @@
 
 <div class="relative h-full w-full">
   <div bind:this={element} class="bg-base-300 h-full w-full" role="application" aria-label="Plates, to zoom and move"></div>
-  <div class="absolute right-2 bottom-2 flex items-center gap-1">
-    <span class="bg-base-100/90 px-2 py-0.5 text-xs"
-      >{zoom >= 1 ? `a drop is ${zoom.toFixed(zoom < 10 ? 1 : 0)} pixels` : `1 : ${(1 / Math.max(1e-6, zoom)).toFixed(0)}`}, {(
+  <ZoomButtons whole="run" onzoom={(factor) => viewer?.viewport.zoomBy(factor)} onfit={() => viewer?.viewport.goHome()}>
+    <span class="bg-base-100/90 px-2 py-0.5 text-xs">
+      {zoom >= 1 ? `a drop is ${zoom.toFixed(zoom < 10 ? 1 : 0)} pixels` : `1 : ${(1 / Math.max(1e-6, zoom)).toFixed(0)}`}, {(
         drop * 1000
-      ).toFixed(0)} µm a drop</span
-    >
-    <button class="btn btn-xs" onclick={() => viewer?.viewport.zoomBy(2)} aria-label="Zoom in">+</button>
-    <button class="btn btn-xs" onclick={() => viewer?.viewport.zoomBy(0.5)} aria-label="Zoom out">−</button>
-    <button class="btn btn-xs" onclick={() => viewer?.viewport.goHome()}>Whole run</button>
+      ).toFixed(0)} µm a drop
+    </span>
     <button
       class="btn btn-xs"
       onclick={() => {
@@ -116,5 +114,5 @@
         if (viewer && item) viewer.viewport.zoomTo(item.imageToViewportZoom(12));
       }}>Single drops</button
     >
-  </div>
+  </ZoomButtons>
 </div>

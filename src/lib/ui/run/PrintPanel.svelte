@@ -69,7 +69,7 @@
         {#if print.endedAt === null && state !== 'done'}
           <Progress
             label={STATES[state]}
-            share={(now?.printedMm ?? print.printedMm) / print.lengthMm}
+            share={state === 'sending' ? (now?.sentShare ?? 0) : (now?.printedMm ?? print.printedMm) / print.lengthMm}
             secondsLeft={now?.secondsLeft ?? null}
             oncancel={() => attempt(() => send('DELETE', `/api/prints/${print.id}`))}
           />
