@@ -6,8 +6,9 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openEngine } from '$core/colour/lcms';
 import { D50, deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
-import { distanceTo } from '$core/geometry/path';
+import { bounds, distanceTo, flatten } from '$core/geometry/path';
 import { FileStore, isDiskFull } from '$lib/server/files';
+import { inkAt } from '$lib/server/plates';
 import { Shop } from '$lib/server/shop';
 import { KERNELS_FILE, MASK_FILE } from '$lib/server/tasks/pool';
 import { ripToFile } from '$lib/server/tasks/rip';
@@ -283,6 +284,36 @@ describe('from a file to a cut roll', () => {
       expect(Math.max(...own[0]!.map((p) => distanceTo(truth, p)))).toBeLessThan(0.2);
     }
   }, 120_000);
+
+  it('turns artwork and its cut line together', async () => {
+    // A black square in one corner, with a cut line close around it: only one way of turning has them meet.
+    const artwork = await take(
+      'corner.pdf',
+      await pdf({ width: 1400, height: 200, bleed: 0, cut: (doc) => doc.rect(1290, 10, 100, 60) }, (doc) =>
+        doc.rect(1300, 20, 80, 40).fill([0, 0, 0, 100])
+      )
+    );
+    const runId = await ripped(artwork.id, { copies: 1 });
+    const { plan, cuts } = shop.runs.frozen(runId);
+    expect(plan.pieces[0]?.turned).toBe(true);
+    const box = bounds(flatten(cuts[0]!.path, 0.1))!;
+    expect([box.width, box.height].map(Math.round)).toEqual([60, 100]);
+    const { result } = shop.runs.get(runId);
+    const black = async (xMm: number, yMm: number) =>
+      (await inkAt(shop.runs.plates(runId).overview, result!, Math.round((xMm / 25.4) * 720), Math.round((yMm / 25.4) * 720)))[3];
+    // Just inside the square's edges, 10 mm within the line, and just outside of them.
+    for (const [dx, dy, ink] of [
+      [11, 11, 1],
+      [49, 89, 1],
+      [9, 50, 0],
+      [30, 9, 0],
+      [51, 50, 0],
+      [30, 91, 0]
+    ] as const) {
+      expect(await black(box.x + dx, box.y + dy), `${dx}, ${dy}`).toBe(ink);
+    }
+    await shop.runs.remove(runId);
+  }, 60_000);
 
   it('keeps pure black pure, and repeats a RIP to the byte', async () => {
     const artwork = await take('menu.pdf', await menuBoard());

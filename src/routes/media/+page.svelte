@@ -47,7 +47,12 @@
         <td
           >{#if condition.hasProfile}<a class="link" href="/api/conditions/{condition.id}/profile" download
               >built from the machine’s own model</a
-            >{:else}{task?.state === 'failed' ? `failed: ${task.error}` : 'being built…'}{/if}</td
+            >{:else if task?.state === 'failed'}
+            failed: {task.error}
+            <button class="btn btn-xs" onclick={() => attempt(() => send('POST', '/api/conditions', { ...condition }))}
+              >Build it again</button
+            >
+          {:else}being built…{/if}</td
         >
       </tr>
     {:else}
