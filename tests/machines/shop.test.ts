@@ -471,6 +471,24 @@ describe('when something goes wrong', () => {
     }
   }, 60_000);
 
+  it('cancels a print in the middle, and says how far it came', async () => {
+    const artwork = await take('b7.pdf', await berthMarker(7));
+    const runId = await ripped(artwork.id, { copies: 30 });
+    await control('/speed', { speed: 20 });
+    const [print] = shop.printing.start(runId, 1, 2);
+    await until(() => shop.printing.get(print!.id).printedMm > 0);
+    await shop.printing.cancel(print!.id);
+    await until(() => shop.printing.get(print!.id).endedAt !== null);
+    await control('/speed', { speed: 1e6 });
+    const cancelled = shop.printing.get(print!.id);
+    expect(cancelled.state).toBe('cancelled');
+    expect(cancelled.reason).toMatch(/cancelled when 0\.\d\d m of 0\.\d\d m were printed/);
+    // The second one, that waited for it, is not printed either, and the run can be printed again.
+    await until(() => shop.runs.get(runId).state === 'ripped');
+    expect(shop.printing.list(runId).map(({ state }) => state)).toEqual(['cancelled', 'cancelled']);
+    await printed(runId);
+  }, 60_000);
+
   it('says where a lost print stopped', async () => {
     const artwork = await take('b3.pdf', await berthMarker(3));
     const runId = await ripped(artwork.id, { copies: 4 });
