@@ -12,12 +12,17 @@ export class Refusal extends Error {
   }
 }
 
+/** Whether the server did not get to an answer, so that the same call may go through later. */
+export const isAway = (error: unknown): boolean => !(error instanceof Refusal) || error.status === 0 || error.status >= 500;
+
 /** One call of the JSON interface. @throws Refusal */
 export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   let reply: Response;
   try {
     reply = await fetch(path, {
       method,
+      // What is being saved when a page is left still arrives.
+      keepalive: body !== undefined && method === 'PUT',
       ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } })
     });
   } catch {

@@ -1,6 +1,8 @@
+const RETRY_MS = 2000;
+
 /**
- * Edits that save themselves and can be taken back. The newest edit waits a moment, so that typing saves once; a
- * refusal puts back what the server has.
+ * Edits that save themselves and can be taken back. The newest edit waits a moment, so that typing saves once.
+ * `save` settles refusals itself; what it throws means that the server is away, and the edit is tried again.
  */
 export class Edits<T> {
   current = $state.raw() as T;
@@ -11,7 +13,7 @@ export class Edits<T> {
   #timer: ReturnType<typeof setTimeout> | undefined;
   #lastEdit = 0;
   #busy: Promise<void> = Promise.resolve();
-  #unsaved = false;
+  #unsaved = $state(false);
 
   constructor(initial: T, save: (value: T) => Promise<void>) {
     this.current = initial;
@@ -68,6 +70,13 @@ export class Edits<T> {
     this.current = value;
   }
 
+  /** For a page that is being closed: saves at once, and has the browser ask while something is not saved. */
+  holdPage(event: BeforeUnloadEvent): void {
+    if (!this.#unsaved && !this.saving) return;
+    void this.flush();
+    event.preventDefault();
+  }
+
   /** Saves what waits at once, and waits until all is saved. */
   async flush(): Promise<void> {
     clearTimeout(this.#timer);
@@ -87,7 +96,14 @@ export class Edits<T> {
       if (!this.#unsaved) return;
       this.#unsaved = false;
       this.saving = true;
-      await this.#save(this.current);
+      try {
+        await this.#save(this.current);
+      } catch {
+        // The server is away: the edit is kept here and tried again.
+        this.#unsaved = true;
+        clearTimeout(this.#timer);
+        this.#timer = setTimeout(() => this.#queue(), RETRY_MS);
+      }
       this.saving = false;
     });
   }

@@ -8,7 +8,7 @@
   import { DEFAULT_MARKS, markRoom } from '$core/layout/marks';
   import { DEFAULT_RULE, type DocketChoices } from '$lib/model';
   import type { Docket } from '$lib/server/dockets';
-  import { attempt, Refusal, send } from '$lib/ui/common/client';
+  import { attempt, isAway, send } from '$lib/ui/common/client';
   import { Edits } from '$lib/ui/common/history.svelte';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
   import ArtworkView from '$lib/ui/docket/ArtworkView.svelte';
@@ -33,12 +33,11 @@
       try {
         ({ version } = await send<Docket>('PUT', `/api/dockets/${shownId}`, { version, ...value }));
       } catch (error) {
-        toast.error(error instanceof Error ? error.message : String(error));
-        if (error instanceof Refusal && error.status === 409) {
-          const newer = await send<Docket>('GET', `/api/dockets/${shownId}`);
-          version = newer.version;
-          edits.replace(ticketed(newer));
-        }
+        toast.error(error instanceof Error ? error.message : String(error), { id: 'saving' });
+        if (isAway(error)) throw error;
+        const newer = await send<Docket>('GET', `/api/dockets/${shownId}`);
+        version = newer.version;
+        edits.replace(ticketed(newer));
       }
     }
   );
@@ -95,7 +94,7 @@
   }
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={() => void edits.flush()} />
+<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
 
 <div class="flex h-full">
   <section class="min-w-0 grow" aria-label="Artwork to scale">

@@ -14,7 +14,7 @@
   import type { Docket } from '$lib/server/dockets';
   import type { Run } from '$lib/server/runs';
   import CountBox from '$lib/ui/common/CountBox.svelte';
-  import { attempt, duration, Refusal, send } from '$lib/ui/common/client';
+  import { attempt, duration, isAway, send } from '$lib/ui/common/client';
   import { Edits } from '$lib/ui/common/history.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { live } from '$lib/ui/common/live.svelte';
@@ -59,8 +59,9 @@
         }
         saved = next;
       } catch (error) {
-        toast.error(error instanceof Error ? error.message : String(error));
-        if (error instanceof Refusal) adopt(await send<Run>('GET', `/api/runs/${shownId}`));
+        toast.error(error instanceof Error ? error.message : String(error), { id: 'saving' });
+        if (isAway(error)) throw error;
+        adopt(await send<Run>('GET', `/api/runs/${shownId}`));
       }
     }
   );
@@ -175,7 +176,7 @@
   }
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
 
 <div class="flex h-full">
   <div class="flex min-w-0 grow flex-col">
