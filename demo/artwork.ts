@@ -46,7 +46,7 @@ export async function pdf(size: PageSize, draw: (doc: Doc) => void): Promise<Buf
   doc.scale(MM).translate(bleed, bleed);
   draw(doc);
   if (size.cut) {
-    const name = size.cutName ?? 'CutContour';
+    const name = size.cutName ?? 'Cut line';
     doc.addSpotColor(name, 0, 100, 0, 0);
     size.cut(doc);
     doc.lineWidth(0.1).stroke(name as unknown as PDFKit.Mixins.ColorValue);

@@ -6,6 +6,7 @@ import sharp from 'sharp';
 import { greyProfile, srgbProfile } from '$core/colour/icc-write';
 import { offsetCoated } from '$core/colour/conditions';
 import { buildProfile, DEFAULT_SEPARATION } from '$core/colour/profile-build';
+import { wholePage } from '$core/artwork/preparation';
 import type { PlacedPiece, RipPlan } from '$core/rip/plan';
 import { seededRandom } from '$core/screening/void-and-cluster';
 import { KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/tasks/pool';
@@ -102,7 +103,6 @@ async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number
   const job: RipJob = {
     id: String(Math.random()),
     plan,
-    cutNames: [],
     ...colours,
     kernels: KERNELS_FILE,
     mask: MASK_FILE,
@@ -123,6 +123,7 @@ async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number
 }
 
 const one = (file: string, widthMm: number, heightMm: number) => ({
+  prepare: wholePage({ widthMm, heightMm }),
   file,
   page: 0,
   widthMm,

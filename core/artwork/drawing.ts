@@ -1,52 +1,97 @@
 import * as mupdf from 'mupdf';
 import type { Kernels } from '../kernels/kernels';
-import { cutSpace, finishedBox, forwarding, pageBoxes, without, type DrawingCalls } from './page';
+import { MM_PER_POINT } from '../units/length';
+import { flatten, signedArea } from '../geometry/path';
+import { finishedBox, forwarding, pageBoxes, readPath, showLayers, without, type DrawingCalls } from './page';
+import type { Preparation } from './preparation';
+import { paintOf } from './read-facts';
+import { eachOf, eachResources } from './resources';
 
 /** The colours that a page is drawn in. */
-export interface InkSpace {
-  /** The printing condition. */
+export interface ColourTarget {
+  /** The printing condition's inks, or RGB. */
   target: mupdf.ColorSpace;
   /** What RGB, CMYK and grey of the customer's are taken to be where the file does not say. */
   sources: { rgb: Uint8Array; cmyk: Uint8Array; grey: Uint8Array };
+}
+
+/** The inks of a printing condition. */
+export interface InkSpace extends ColourTarget {
   /** 256 amounts of black ink (0…1) for a grey level of 0 (black) … 1 and for a black-only CMYK tint. */
   blackForGrey: Float64Array;
   blackForTint: Float64Array;
   kernels: Kernels;
 }
 
-/** A page as a list of drawing calls, colours settled, cut paths left out, pictures decoded once. */
+/** A page as a list of drawing calls, colours settled, what does not print left out, pictures decoded once. */
 export interface Drawing {
   list: mupdf.DisplayList;
-  /** The finished size in points, in the coordinates of the list. */
+  /** The trim box in points, in the coordinates of the list. */
   finished: mupdf.Rect;
-  /** The ink space that it is drawn in. */
+  /** The ink space that it is drawn in, or RGB for the screen. */
   target: mupdf.ColorSpace;
+  /** What screen colours are taken to be. */
+  rgb: mupdf.ColorSpace;
 }
+
+/** What of a preparation is settled as a page is drawn; `enlargement` is the finished size over the page's. */
+export type DrawingChoices = Pick<Preparation, 'leftOut' | 'blackText' | 'richBlack' | 'thinnestMm'> & { enlargement: number };
+
+/** A dark area of at least this much, finished, counts as large, mm². */
+export const LARGE_AREA_MM2 = 2500;
+/** What large black areas are printed with. */
+const RICH_BLACK: mupdf.Color = [0.4, 0.3, 0.3, 1];
 
 /** Pictures above this stay as they are and are decoded band by band: memory matters more then. */
 const MOST_PREPARED_PIXELS = 60e6;
 
 /**
- * Makes the drawing of a page for a printing condition. Call once a thread and page; draw it as often as needed.
+ * Makes the drawing of a page for a printing condition's inks, or for the screen. Call once a thread and page; draw it as
+ * often as needed.
  *
  * @param document a document of its own: its objects are changed, so that nothing in it is without a colour profile
  */
-export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames: readonly string[], inks: InkSpace): Drawing {
+export function makeDrawing(
+  document: mupdf.PDFDocument,
+  index: number,
+  choices: DrawingChoices,
+  inks: InkSpace | ColourTarget
+): Drawing {
   manageColours(document, index, inks.sources);
+  showLayers(document, choices.leftOut.layers);
   const page = document.loadPage(index);
   const boxes = pageBoxes(page);
   const list = new mupdf.DisplayList(boxes.media);
   const into = new mupdf.DisplayListDevice(list);
   const forward = forwarding(into);
-  const { target } = inks;
+  const managed = managedCalls(forward, inks);
+  const device = new mupdf.Device(without(mendedCalls(managed, choices, inks), choices.leftOut));
+  // Comments and form fields of the file are not artwork.
+  page.runPageContents(device, mupdf.Matrix.identity);
+  device.close();
+  device.destroy();
+  into.close();
+  into.destroy();
+  page.destroy();
+  const rgb = new mupdf.ColorSpace(inks.sources.rgb, 'source-rgb');
+  return { list, finished: finishedBox(boxes), target: inks.target, rgb };
+}
 
+const isInkSpace = (inks: InkSpace | ColourTarget): inks is InkSpace => 'blackForGrey' in inks;
+
+/** The calls with their colours settled, and, for inks, their pictures decoded once. */
+function managedCalls(forward: DrawingCalls, inks: InkSpace | ColourTarget): DrawingCalls {
+  const { target } = inks;
   // The interpreter does not tell a device of default colour spaces, so that plain ones are given their profile here.
   const sources: Record<string, mupdf.ColorSpace> = {
     DeviceRGB: new mupdf.ColorSpace(inks.sources.rgb, 'source-rgb'),
-    DeviceCMYK: new mupdf.ColorSpace(inks.sources.cmyk, 'source-cmyk')
+    DeviceCMYK: new mupdf.ColorSpace(inks.sources.cmyk, 'source-cmyk'),
+    DeviceGray: new mupdf.ColorSpace(inks.sources.grey, 'source-grey')
   };
   /** Grey and black-only lettering and line work is printed with black alone. */
   const settled = (space: mupdf.ColorSpace, color: mupdf.Color): [mupdf.ColorSpace, mupdf.Color] => {
+    if (space === target) return [space, color];
+    if (!isInkSpace(inks)) return [sources[space.getName()] ?? space, color];
     if (space.isGray() && !space.isDeviceN()) return [target, [0, 0, 0, at(inks.blackForGrey, color[0] ?? 0)]];
     if (space.isCMYK() && !space.isDeviceN() && !color[0] && !color[1] && !color[2]) {
       return [target, [0, 0, 0, at(inks.blackForTint, color[3] ?? 0)]];
@@ -58,12 +103,11 @@ export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames
     const key = image.pointer as unknown as number;
     const known = prepared.get(key);
     if (known) return known;
-    const ready = preparePicture(image, inks) ?? image;
+    const ready = (isInkSpace(inks) && preparePicture(image, inks)) || image;
     prepared.set(key, ready);
     return ready;
   };
-
-  const managed: DrawingCalls = {
+  return {
     ...forward,
     fillPath: (path, evenOdd, ctm, space, color, alpha) => forward.fillPath(path, evenOdd, ctm, ...settled(space, color), alpha),
     strokePath: (path, stroke, ctm, space, color, alpha) =>
@@ -74,15 +118,55 @@ export function makeDrawing(document: mupdf.PDFDocument, index: number, cutNames
     fillImage: (image, ctm, alpha) => forward.fillImage(picture(image), ctm, alpha),
     fillImageMask: (image, ctm, space, color, alpha) => forward.fillImageMask(image, ctm, ...settled(space, color), alpha)
   };
-  const device = new mupdf.Device(without(managed, cutSpace(cutNames)));
-  // Comments and form fields of the file are not artwork.
-  page.runPageContents(device, mupdf.Matrix.identity);
-  device.close();
-  device.destroy();
-  into.close();
-  into.destroy();
-  page.destroy();
-  return { list, finished: finishedBox(boxes), target };
+}
+
+/** The calls with what the docket mends: dark lettering in black alone, large black areas in all inks, lines made thick enough. */
+function mendedCalls(forward: DrawingCalls, choices: DrawingChoices, inks: InkSpace | ColourTarget): DrawingCalls {
+  const [black, rich]: [[mupdf.ColorSpace, mupdf.Color], [mupdf.ColorSpace, mupdf.Color]] = isInkSpace(inks)
+    ? [
+        [inks.target, [0, 0, 0, 1]],
+        [inks.target, RICH_BLACK]
+      ]
+    : [
+        [mupdf.ColorSpace.DeviceGray, [0]],
+        [mupdf.ColorSpace.DeviceGray, [0]]
+      ];
+  const isText = (space: mupdf.ColorSpace, color: mupdf.Color) => choices.blackText && paintOf(space, color) === 'rich';
+  const isLarge = (path: mupdf.Path, ctm: mupdf.Matrix, space: mupdf.ColorSpace, color: mupdf.Color) => {
+    if (!choices.richBlack || !isAllBlack(space, color)) return false;
+    const area = flatten(readPath(path, ctm), 1).reduce((sum, { points }) => sum + signedArea(points), 0);
+    return Math.abs(area) * (MM_PER_POINT * choices.enlargement) ** 2 >= LARGE_AREA_MM2;
+  };
+  return {
+    ...forward,
+    fillPath: (path, evenOdd, ctm, space, color, alpha) =>
+      isLarge(path, ctm, space, color)
+        ? forward.fillPath(path, evenOdd, ctm, ...rich, alpha)
+        : forward.fillPath(path, evenOdd, ctm, space, color, alpha),
+    strokePath: (path, stroke, ctm, space, color, alpha) =>
+      forward.strokePath(path, thickened(stroke, ctm, choices), ctm, space, color, alpha),
+    fillText: (text, ctm, space, color, alpha) =>
+      isText(space, color) ? forward.fillText(text, ctm, ...black, alpha) : forward.fillText(text, ctm, space, color, alpha)
+  };
+}
+
+/** Full black ink alone, as the file has it. */
+const isAllBlack = (space: mupdf.ColorSpace, color: mupdf.Color): boolean =>
+  paintOf(space, color) === 'black' && (space.isGray() ? (color[0] ?? 1) < 0.05 : (color[3] ?? 0) > 0.95);
+
+function thickened(stroke: mupdf.StrokeState, ctm: mupdf.Matrix, choices: DrawingChoices): mupdf.StrokeState {
+  if (choices.thinnestMm <= 0) return stroke;
+  const scale = Math.sqrt(Math.abs(ctm[0] * ctm[3] - ctm[1] * ctm[2])) * MM_PER_POINT * choices.enlargement;
+  const thinnest = choices.thinnestMm / scale;
+  if (!Number.isFinite(thinnest) || stroke.getLineWidth() >= thinnest) return stroke;
+  return new mupdf.StrokeState({
+    lineCap: mupdf.StrokeState.LINE_CAP[stroke.getLineCap()] ?? 'Butt',
+    lineJoin: mupdf.StrokeState.LINE_JOIN[stroke.getLineJoin()] ?? 'Miter',
+    lineWidth: thinnest,
+    miterLimit: stroke.getMiterLimit(),
+    dashPhase: stroke.getDashPhase(),
+    dashes: stroke.getDashes() ?? []
+  });
 }
 
 const at = (table: Float64Array, value: number) => table[Math.round(Math.min(1, Math.max(0, value)) * 255)] ?? 0;
@@ -175,14 +259,6 @@ export function manageColours(document: mupdf.PDFDocument, index: number, source
     DeviceCMYK: profile(sources.cmyk, 4, 'DeviceCMYK'),
     DeviceGray: profile(sources.grey, 1, 'DeviceGray')
   };
-  const done = new Set<number>();
-  const isNew = (object: mupdf.PDFObject) => {
-    if (!object.isIndirect()) return true;
-    if (done.has(object.asIndirect())) return false;
-    done.add(object.asIndirect());
-    return true;
-  };
-
   /** Replaces a device colour space that stands at `key`, or under the spot colour or palette that does. */
   const settle = (owner: mupdf.PDFObject, key: string | number) => {
     const space = owner.get(key);
@@ -195,31 +271,19 @@ export function manageColours(document: mupdf.PDFDocument, index: number, source
       else if (kind === '/Separation' || kind === '/DeviceN') settle(space, 2);
     }
   };
-  const visit = (owner: mupdf.PDFObject, resources: mupdf.PDFObject) => {
+  eachResources(document, index, (resources, owner) => {
     const group = owner.get('Group');
     if (group.isDictionary()) settle(group, 'CS');
-    if (!resources.isDictionary() || !isNew(resources)) return;
-    const each = (kind: string, act: (object: mupdf.PDFObject, name: string | number) => void) => {
-      const list = resources.get(kind);
-      if (list.isDictionary()) list.forEach((item, name) => act(item.resolve(), name));
-    };
+    if (!resources.isDictionary()) return;
     const spaces = resources.get('ColorSpace');
     if (spaces.isDictionary()) spaces.forEach((space, name) => space.resolve().isArray() && settle(spaces, name));
-    each('Shading', (shading) => settle(shading, 'ColorSpace'));
-    each('Pattern', (pattern) => {
+    eachOf(resources, 'Shading', (shading) => settle(shading, 'ColorSpace'));
+    eachOf(resources, 'Pattern', (pattern) => {
       const shading = pattern.get('Shading');
       if (!shading.isNull()) settle(shading, 'ColorSpace');
-      else if (pattern.isStream() && isNew(pattern)) visit(pattern, pattern.get('Resources'));
     });
-    each('XObject', (object) => {
+    eachOf(resources, 'XObject', (object) => {
       if (object.get('Subtype').toString() === '/Image') settle(object, 'ColorSpace');
-      else if (isNew(object)) visit(object, object.get('Resources'));
     });
-    each('ExtGState', (state) => {
-      const form = state.get('SMask').isDictionary() ? state.get('SMask', 'G') : undefined;
-      if (form?.isStream() && isNew(form)) visit(form, form.get('Resources'));
-    });
-  };
-  const page = document.findPage(index);
-  visit(page, page.getInheritable('Resources'));
+  });
 }

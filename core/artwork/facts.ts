@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** What a look at an artwork file finds. Lengths are mm, y down, from the top left of the finished size. */
+/** What a look at an artwork file finds. Lengths are mm, y down, from the top left of the trim box. */
 
 const Point = z.object({ x: z.number(), y: z.number() });
 export const PathSegment = z.discriminatedUnion('kind', [
@@ -10,57 +10,84 @@ export const PathSegment = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('close') })
 ]);
 
-export const CutPath = z.object({
-  /** The spot colour's name as the file writes it. */
-  spot: z.string(),
+/** A line that may be for a tool: drawn in a spot colour, or on a layer. */
+export const PageLine = z.object({
+  spot: z.string().optional(),
+  layer: z.string().optional(),
   path: z.array(PathSegment)
 });
-export type CutPath = z.infer<typeof CutPath>;
+export type PageLine = z.infer<typeof PageLine>;
 
-const Box = z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() });
+export const Box = z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() });
+export type Box = z.infer<typeof Box>;
 
-export const ImageFact = z.object({
+/** Where something lies, and which spot colour and layer it belongs to, so that a docket's roles decide whether it prints. */
+const Place = z.object({ place: Box, spot: z.string().optional(), layer: z.string().optional() });
+
+export const ImageFact = Place.extend({
   widthPx: z.number(),
   heightPx: z.number(),
   /** Pixels an inch at the page's own size, the lower of the two directions. */
   ppi: z.number(),
-  colourSpace: z.string(),
-  place: Box
+  colourSpace: z.string()
 });
 
+/** What something is painted with: white, black alone, dark of several inks, or any other colour. */
+export const Paint = z.enum(['white', 'black', 'rich', 'colour']);
+export type Paint = z.infer<typeof Paint>;
+
+/** Lettering; `sizeMm` is the type size at the page's own size. */
+export const TextFact = Place.extend({ sizeMm: z.number(), bold: z.boolean(), paint: Paint });
+export type TextFact = z.infer<typeof TextFact>;
+export const StrokeFact = Place.extend({ widthMm: z.number(), paint: Paint });
+export const AreaFact = Place.extend({ areaMm2: z.number() });
+
+export const SpotFact = z.object({
+  name: z.string(),
+  objects: z.number(),
+  /** How many of them are outlines, which could be lines for a tool. */
+  outlines: z.number(),
+  /** What the file shows it as, sRGB 0…255; none where the file gives nothing that can be seen. */
+  colour: z.tuple([z.number(), z.number(), z.number()]).nullable()
+});
+export const LayerFact = z.object({ name: z.string(), visible: z.boolean(), outlines: z.number() });
+
 export const PageFacts = z.object({
-  /** The finished size: the trim box where there is one, otherwise the page. */
+  /** The trim box, which is the page where none is set. */
   widthMm: z.number(),
   heightMm: z.number(),
+  /** media, crop, bleed, trim, art. */
   boxes: z.record(z.string(), Box),
-  /** How much the page has beyond the finished size, on the narrowest side. */
+  /** What is drawn and not white, cut to the clips it is drawn through. */
+  content: Box.nullable(),
+  /** How much the page has beyond the trim box, on the narrowest side. */
   bleedMm: z.number(),
   images: z.array(ImageFact),
   colourSpaces: z.array(z.string()),
-  spots: z.array(z.string()),
-  cutPaths: z.array(CutPath),
+  spots: z.array(SpotFact),
+  layers: z.array(LayerFact),
+  /** Of each kind of paint the smallest; bounded. */
+  text: z.array(TextFact),
+  /** The thinnest strokes. */
+  strokes: z.array(StrokeFact),
+  /** The largest areas of black alone. */
+  blackAreas: z.array(AreaFact),
+  overprint: z.boolean(),
+  /** Blend modes other than normal, and whether anything is see-through. */
+  blends: z.array(z.string()),
+  seeThrough: z.boolean(),
   objects: z.number()
 });
 export type PageFacts = z.infer<typeof PageFacts>;
 
 export const ArtworkFacts = z.object({
-  format: z.enum(['PDF', 'SVG', 'PNG', 'JPEG', 'TIFF']),
+  format: z.enum(['PDF', 'PostScript', 'SVG', 'PNG', 'JPEG', 'TIFF']),
   pages: z.array(PageFacts),
   fontsNotEmbedded: z.array(z.string()),
   /** Sentences about what was done on the way in. */
   notes: z.array(z.string())
 });
 export type ArtworkFacts = z.infer<typeof ArtworkFacts>;
-
-/** Names of spot colours as compared: case, spaces, hyphens and underscores do not matter. */
-export const plainName = (name: string): string => name.toLowerCase().replace(/[\s\-_]+/g, '');
-
-export const DEFAULT_CUT_NAMES = ['CutContour', 'Kiss Cut', 'Through Cut'];
-
-export function isCutName(name: string, cutNames: readonly string[]): boolean {
-  const plain = plainName(name);
-  return cutNames.some((cut) => plainName(cut) === plain);
-}
 
 export class ArtworkError extends Error {
   override name = 'ArtworkError';

@@ -1,7 +1,7 @@
 import * as mupdf from 'mupdf';
 import type { Matrix } from '../geometry/matrix';
 import type { Path } from '../geometry/path';
-import { ArtworkError, isCutName } from './facts';
+import { ArtworkError } from './facts';
 
 /** Reads from a file: fills `into` from `position`, and says how many bytes came. */
 export type ReadInto = (into: Uint8Array, position: number) => number;
@@ -56,7 +56,7 @@ export const finishedBox = (boxes: PageBoxes): mupdf.Rect => boxes.trim;
 
 /**
  * A spot colour's name, or all names of a many-ink colour; none for an ordinary colour space. The interpreter writes
- * `Separation(base,NAME)`, where the base may be a profile whose own name has commas: the last part is taken.
+ * `Separation(base,NAME)`, where the base may be a profile whose own name has commas: the last part is the name.
  */
 export function spotNames(colourSpace: mupdf.ColorSpace | null): string[] {
   if (!colourSpace?.isDeviceN()) return [];
@@ -138,36 +138,69 @@ export function forwarding(target: mupdf.Device): DrawingCalls {
   };
 }
 
-/** The same calls, but what is drawn in a colour that `leftOut` knows does not appear. */
-export function without(forward: DrawingCalls, leftOut: (space: mupdf.ColorSpace) => boolean): DrawingCalls {
+/** What of a page does not appear: spot colours and layers by name. */
+export interface LeftOut {
+  spots: readonly string[];
+  layers: readonly string[];
+}
+
+/** The same calls, but what is left out does not appear. */
+export function without(forward: DrawingCalls, leftOut: LeftOut): DrawingCalls {
+  const spots = new Set(leftOut.spots);
+  const layers = new Set(leftOut.layers);
+  /** Layers that the drawing is in now; clips and groups inside of one that is left out still pair up. */
+  const open: boolean[] = [];
+  const hides = (space: mupdf.ColorSpace | null) => {
+    if (open.includes(true)) return true;
+    if (spots.size === 0) return false;
+    const names = spotNames(space);
+    return names.length === 1 && spots.has(names[0] as string);
+  };
   return {
     ...forward,
     fillPath: (...call) => {
-      if (!leftOut(call[3])) forward.fillPath(...call);
+      if (!hides(call[3])) forward.fillPath(...call);
     },
     strokePath: (...call) => {
-      if (!leftOut(call[3])) forward.strokePath(...call);
+      if (!hides(call[3])) forward.strokePath(...call);
     },
     fillText: (...call) => {
-      if (!leftOut(call[2])) forward.fillText(...call);
+      if (!hides(call[2])) forward.fillText(...call);
     },
     strokeText: (...call) => {
-      if (!leftOut(call[3])) forward.strokeText(...call);
+      if (!hides(call[3])) forward.strokeText(...call);
+    },
+    fillShade: (...call) => {
+      if (!hides(null)) forward.fillShade(...call);
     },
     fillImage: (...call) => {
-      const space = call[0].getColorSpace();
-      if (!space || !leftOut(space)) forward.fillImage(...call);
+      if (!hides(call[0].getColorSpace())) forward.fillImage(...call);
     },
     fillImageMask: (...call) => {
-      if (!leftOut(call[2])) forward.fillImageMask(...call);
+      if (!hides(call[2])) forward.fillImageMask(...call);
+    },
+    beginLayer: (name) => {
+      open.push(layers.has(name));
+      forward.beginLayer(name);
+    },
+    endLayer: () => {
+      open.pop();
+      forward.endLayer();
     }
   };
 }
 
-/** Tells cut lines by their one spot colour, also where its name has commas. */
-export function cutSpace(cutNames: readonly string[]): (space: mupdf.ColorSpace) => boolean {
-  return (space) => {
-    const parts = /^Separation\((.*)\)$/s.exec(space.isDeviceN() ? space.getName() : '')?.[1]?.split(',') ?? [];
-    return parts.some((_, i) => isCutName(parts.slice(i).join(','), cutNames));
-  };
+/** Switches every layer on. @returns which were visible before, by name */
+export function allLayersVisible(document: mupdf.PDFDocument): Map<string, boolean> {
+  const before = new Map<string, boolean>();
+  for (let i = 0; i < document.countLayers(); i++) {
+    before.set(document.getLayerName(i), document.isLayerVisible(i));
+    document.setLayerVisible(i, true);
+  }
+  return before;
+}
+
+/** Switches every layer on but those that are off for a docket. */
+export function showLayers(document: mupdf.PDFDocument, off: readonly string[]): void {
+  for (let i = 0; i < document.countLayers(); i++) document.setLayerVisible(i, !off.includes(document.getLayerName(i)));
 }

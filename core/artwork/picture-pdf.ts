@@ -8,16 +8,14 @@ export interface PdfPicture {
   icc: Uint8Array | undefined;
   /** A deflated soft mask of 8 bits. */
   alpha?: Uint8Array | undefined;
+  /** The page that it fills, points. */
+  page: { width: number; height: number };
 }
 
 const SPACES = { 1: '/DeviceGray', 3: '/DeviceRGB', 4: '/DeviceCMYK' } as const;
 
-/**
- * A PDF 1.4 of one page that a picture fills.
- *
- * @param size points
- */
-export function picturePdf(picture: PdfPicture, size: { width: number; height: number }): Uint8Array {
+/** A PDF 1.4 of pages that a picture fills each. */
+export function picturesPdf(pictures: readonly PdfPicture[]): Uint8Array {
   const parts: Uint8Array[] = [];
   const offsets: number[] = [];
   const encoder = new TextEncoder();
@@ -27,32 +25,43 @@ export function picturePdf(picture: PdfPicture, size: { width: number; height: n
     parts.push(bytes);
     length += bytes.length;
   };
-  const object = (dictionary: string, stream?: Uint8Array) => {
-    offsets.push(length);
-    put(`${offsets.length} 0 obj\n`);
+  const write = (number: number, dictionary: string, stream?: Uint8Array) => {
+    offsets[number] = length;
+    put(`${number} 0 obj\n`);
     if (stream) {
       put(`<<${dictionary}/Length ${stream.length}>>\nstream\n`);
       put(stream);
       put('\nendstream\nendobj\n');
     } else put(`<<${dictionary}>>\nendobj\n`);
   };
-  const w = size.width.toFixed(4);
-  const h = size.height.toFixed(4);
-  const space = picture.icc ? '[/ICCBased 6 0 R]' : SPACES[picture.channels];
-  const mask = picture.alpha ? `/SMask ${picture.icc ? 7 : 6} 0 R` : '';
-  const shape = `/Type/XObject/Subtype/Image/Width ${picture.width}/Height ${picture.height}/BitsPerComponent 8`;
   put('%PDF-1.4\n');
-  object('/Type/Catalog/Pages 2 0 R');
-  object('/Type/Pages/Kids[3 0 R]/Count 1');
-  object(`/Type/Page/Parent 2 0 R/MediaBox[0 0 ${w} ${h}]/Contents 4 0 R/Resources<</XObject<</P 5 0 R>>>>`);
-  object('', encoder.encode(`q ${w} 0 0 ${h} 0 0 cm /P Do Q`));
-  object(`${shape}/ColorSpace${space.startsWith('/') ? '' : ' '}${space}/Filter/${picture.filter}${mask}`, picture.data);
-  if (picture.icc) object(`/N ${picture.channels}`, picture.icc);
-  if (picture.alpha) object(`${shape}/ColorSpace/DeviceGray/Filter/FlateDecode`, picture.alpha);
+  let next = 3;
+  const kids = pictures.map((picture) => {
+    const { page } = picture;
+    const w = page.width.toFixed(4);
+    const h = page.height.toFixed(4);
+    const [number, contents, image] = [next, next + 1, next + 2];
+    next += 3;
+    const icc = picture.icc && next++;
+    const mask = picture.alpha && next++;
+    const space = icc ? ` [/ICCBased ${icc} 0 R]` : SPACES[picture.channels];
+    const shape = `/Type/XObject/Subtype/Image/Width ${picture.width}/Height ${picture.height}/BitsPerComponent 8`;
+    write(
+      number,
+      `/Type/Page/Parent 2 0 R/MediaBox[0 0 ${w} ${h}]/Contents ${contents} 0 R/Resources<</XObject<</P ${image} 0 R>>>>`
+    );
+    write(contents, '', encoder.encode(`q ${w} 0 0 ${h} 0 0 cm /P Do Q`));
+    write(image, `${shape}/ColorSpace${space}/Filter/${picture.filter}${mask ? `/SMask ${mask} 0 R` : ''}`, picture.data);
+    if (icc) write(icc, `/N ${picture.channels}`, picture.icc);
+    if (mask) write(mask, `${shape}/ColorSpace/DeviceGray/Filter/FlateDecode`, picture.alpha);
+    return `${number} 0 R`;
+  });
+  write(1, '/Type/Catalog/Pages 2 0 R');
+  write(2, `/Type/Pages/Kids[${kids.join(' ')}]/Count ${kids.length}`);
   const start = length;
-  put(`xref\n0 ${offsets.length + 1}\n0000000000 65535 f \n`);
-  for (const offset of offsets) put(`${String(offset).padStart(10, '0')} 00000 n \n`);
-  put(`trailer\n<</Size ${offsets.length + 1}/Root 1 0 R>>\nstartxref\n${start}\n%%EOF\n`);
+  put(`xref\n0 ${next}\n0000000000 65535 f \n`);
+  for (let number = 1; number < next; number++) put(`${String(offsets[number] ?? 0).padStart(10, '0')} 00000 n \n`);
+  put(`trailer\n<</Size ${next}/Root 1 0 R>>\nstartxref\n${start}\n%%EOF\n`);
   const out = new Uint8Array(length);
   let at = 0;
   for (const part of parts) {

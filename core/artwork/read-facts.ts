@@ -1,25 +1,39 @@
 import * as mupdf from 'mupdf';
-import { apply, chain, type Matrix } from '../geometry/matrix';
-import { bounds, flatten } from '../geometry/path';
+import { apply, chain } from '../geometry/matrix';
+import { flatten, signedArea } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
-import { ArtworkError, type CutPath, type PageFacts } from './facts';
-import { cutSpace, finishedBox, pageBoxes, readPath, reason, spotNames } from './page';
+import { ArtworkError, type Box, type PageFacts, type PageLine, type Paint } from './facts';
+import { allLayersVisible, finishedBox, pageBoxes, readPath, reason, spotNames } from './page';
+import { usesOverprint } from './resources';
 
 export const LIMITS = {
   pages: 2000,
   /** The longest side of a page, mm. */
   pageMm: 50_000,
   imageMegapixels: 400,
-  objects: 2_000_000
+  objects: 2_000_000,
+  /** Outlines kept of one spot colour or layer, and pieces of outline kept of a page: more is no cut line. */
+  linesOfName: 5_000,
+  segments: 400_000
 };
+/** How many examples of a finding are kept, the worst of them. */
+const EXAMPLES = 20;
+/** Areas of black below this are no areas but lettering. */
+const SMALLEST_AREA_MM2 = 100;
+
+export interface PageReading {
+  facts: PageFacts;
+  /** What is outlined in a spot colour or on a layer. */
+  lines: PageLine[];
+}
 
 /**
- * Looks at every object of a page.
+ * Looks at every object of a page, on every layer.
  *
- * @param cutNames the shop's names for cut lines
  * @throws ArtworkError when the page is empty, too large, or breaks the interpreter
  */
-export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNames: readonly string[]): PageFacts {
+export function readPageFacts(document: mupdf.PDFDocument, index: number): PageReading {
+  const shown = allLayersVisible(document);
   const page = document.loadPage(index);
   const boxes = pageBoxes(page);
   const finished = finishedBox(boxes);
@@ -31,72 +45,8 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
       `Page ${index + 1} is ${Math.round(Math.max(widthMm, heightMm) / 1000)} m long; ${LIMITS.pageMm / 1000} m is the most.`
     );
   }
-  const toMm: Matrix = [MM_PER_POINT, 0, 0, MM_PER_POINT, -finished[0] * MM_PER_POINT, -finished[1] * MM_PER_POINT];
-  const images: PageFacts['images'] = [];
-  const colourSpaces = new Set<string>();
-  const spots = new Set<string>();
-  const cutPaths: CutPath[] = [];
-  const isCut = cutSpace(cutNames);
-  let objects = 0;
-
-  const seen = (space: mupdf.ColorSpace | null): boolean => {
-    if (++objects > LIMITS.objects)
-      throw new ArtworkError(`Page ${index + 1} has more than ${LIMITS.objects / 1e6} million objects.`);
-    const names = spotNames(space);
-    names.filter((name) => name !== 'None' && name !== 'All').forEach((name) => spots.add(name));
-    if (space && names.length === 0) colourSpaces.add(spaceName(space));
-    return !!space && isCut(space);
-  };
-  const cut = (path: mupdf.Path, ctm: Matrix, space: mupdf.ColorSpace) => {
-    const outline = readPath(path, chain(ctm, toMm));
-    if (outline.length > 1) cutPaths.push({ spot: spotNames(space)[0] ?? '', path: outline });
-  };
-  const image = (picture: mupdf.Image, ctm: Matrix) => {
-    const widthPx = picture.getWidth();
-    const heightPx = picture.getHeight();
-    if (widthPx * heightPx > LIMITS.imageMegapixels * 1e6) {
-      throw new ArtworkError(
-        `Page ${index + 1} has a picture of ${widthPx} × ${heightPx} pixels; ${LIMITS.imageMegapixels} megapixels are the most.`
-      );
-    }
-    const m = chain(ctm, toMm);
-    const acrossMm = Math.hypot(m[0], m[1]);
-    const downMm = Math.hypot(m[2], m[3]);
-    const corners = [
-      { x: 0, y: 0 },
-      { x: 1, y: 0 },
-      { x: 0, y: 1 },
-      { x: 1, y: 1 }
-    ].map((p) => apply(m, p));
-    const xs = corners.map((p) => p.x);
-    const ys = corners.map((p) => p.y);
-    const x = Math.min(...xs);
-    const y = Math.min(...ys);
-    const space = picture.getColorSpace();
-    seen(space);
-    if (acrossMm > 0 && downMm > 0) {
-      images.push({
-        widthPx,
-        heightPx,
-        ppi: Math.min((widthPx / acrossMm) * 25.4, (heightPx / downMm) * 25.4),
-        colourSpace: space ? spaceName(space) : 'mask',
-        place: { x, y, width: Math.max(...xs) - x, height: Math.max(...ys) - y }
-      });
-    }
-  };
-  const device = new mupdf.Device({
-    fillPath: (path, _evenOdd, ctm, space) => {
-      if (seen(space)) cut(path, ctm, space);
-    },
-    strokePath: (path, _stroke, ctm, space) => {
-      if (seen(space)) cut(path, ctm, space);
-    },
-    fillText: (_text, _ctm, space) => void seen(space),
-    strokeText: (_text, _stroke, _ctm, space) => void seen(space),
-    fillImage: (picture, ctm) => image(picture, ctm),
-    fillImageMask: (_picture, _ctm, space) => void seen(space),
-    fillShade: () => void seen(null)
-  });
+  const reader = new PageReader(index, finished);
+  const device = reader.device();
   try {
     page.runPageContents(device, mupdf.Matrix.identity);
     device.close();
@@ -107,26 +57,299 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number, cutNam
     device.destroy();
     page.destroy();
   }
-  const asBox = (r: mupdf.Rect) => ({
-    x: (r[0] - finished[0]) * MM_PER_POINT,
-    y: (r[1] - finished[1]) * MM_PER_POINT,
-    width: (r[2] - r[0]) * MM_PER_POINT,
-    height: (r[3] - r[1]) * MM_PER_POINT
-  });
   const outer = boxes.bleed[2] - boxes.bleed[0] > finished[2] - finished[0] ? boxes.bleed : boxes.crop;
   const bleed =
     Math.min(finished[0] - outer[0], finished[1] - outer[1], outer[2] - finished[2], outer[3] - finished[3]) * MM_PER_POINT;
   return {
-    widthMm,
-    heightMm,
-    boxes: Object.fromEntries(Object.entries(boxes).map(([name, rect]) => [name, asBox(rect as mupdf.Rect)])),
-    bleedMm: Math.max(0, Math.round(bleed * 100) / 100),
-    images: images.slice(0, 500),
-    colourSpaces: [...colourSpaces].sort(),
-    spots: [...spots].sort(),
-    cutPaths: withoutDoubles(cutPaths),
-    objects
+    facts: {
+      ...reader.facts(shown),
+      widthMm,
+      heightMm,
+      boxes: Object.fromEntries(Object.entries(boxes).map(([name, rect]) => [name, reader.toBox(rect as mupdf.Rect)])),
+      bleedMm: Math.max(0, Math.round(bleed * 100) / 100),
+      overprint: usesOverprint(document, index)
+    },
+    lines: reader.lines
   };
+}
+
+const NO_STROKE = null as unknown as mupdf.StrokeState;
+
+/** Collects while the interpreter draws. */
+class PageReader {
+  readonly lines: PageLine[] = [];
+  readonly #page: number;
+  readonly #toMm: mupdf.Matrix;
+  readonly #spots = new Map<string, { objects: number; outlines: number; colour: [number, number, number] | null }>();
+  readonly #layers = new Map<string, number>();
+  readonly #colourSpaces = new Set<string>();
+  readonly #images: PageFacts['images'] = [];
+  readonly #text = new Map<Paint, Worst<PageFacts['text'][number]>>();
+  readonly #strokes = new Worst<PageFacts['strokes'][number]>((stroke) => stroke.widthMm);
+  readonly #blackAreas = new Worst<PageFacts['blackAreas'][number]>((area) => -area.areaMm2);
+  readonly #blends = new Set<string>();
+  readonly #layer: string[] = [];
+  readonly #clips: mupdf.Rect[] = [];
+  #content: mupdf.Rect | undefined;
+  #seeThrough = false;
+  #objects = 0;
+  #segments = 0;
+  #lastFill = '';
+
+  constructor(page: number, finished: mupdf.Rect) {
+    this.#page = page;
+    this.#toMm = [MM_PER_POINT, 0, 0, MM_PER_POINT, -finished[0] * MM_PER_POINT, -finished[1] * MM_PER_POINT];
+  }
+
+  toBox(r: mupdf.Rect): Box {
+    const p = apply(this.#toMm, { x: r[0], y: r[1] });
+    return { x: p.x, y: p.y, width: (r[2] - r[0]) * MM_PER_POINT, height: (r[3] - r[1]) * MM_PER_POINT };
+  }
+
+  facts(shown: ReadonlyMap<string, boolean>) {
+    const layers = [...new Set([...shown.keys(), ...this.#layers.keys()])];
+    return {
+      content: this.#content ? this.toBox(this.#content) : null,
+      images: this.#images.slice(0, 500),
+      colourSpaces: [...this.#colourSpaces].sort(),
+      spots: [...this.#spots].map(([name, spot]) => ({ name, ...spot })).sort((p, q) => p.name.localeCompare(q.name)),
+      layers: layers.map((name) => ({ name, visible: shown.get(name) ?? true, outlines: this.#layers.get(name) ?? 0 })),
+      text: [...this.#text.values()].flatMap((worst) => worst.list),
+      strokes: this.#strokes.list,
+      blackAreas: this.#blackAreas.list,
+      blends: [...this.#blends].sort(),
+      seeThrough: this.#seeThrough,
+      objects: this.#objects
+    };
+  }
+
+  device(): mupdf.Device {
+    const pushClip = (box: mupdf.Rect) => this.#clips.push(this.#clipped(box));
+    return new mupdf.Device({
+      fillPath: (path, _evenOdd, ctm, space, color, alpha) => {
+        const spot = this.#painted(space, color, alpha);
+        const box = path.getBounds(NO_STROKE, ctm);
+        const paint = paintOf(space, color);
+        this.#mark(box, paint);
+        if (paint === 'black' && !spot) this.#blackArea(path, ctm, this.toBox(this.#clipped(box)));
+        this.#outline(path, ctm, spot, 'fill');
+      },
+      strokePath: (path, stroke, ctm, space, color, alpha) => {
+        const spot = this.#painted(space, color, alpha);
+        const box = path.getBounds(stroke, ctm);
+        const paint = paintOf(space, color);
+        this.#mark(box, paint);
+        const widthMm = stroke.getLineWidth() * Math.sqrt(Math.abs(ctm[0] * ctm[3] - ctm[1] * ctm[2])) * MM_PER_POINT;
+        this.#strokes.add({ widthMm, paint, place: this.toBox(box), ...this.#belongs(spot) });
+        this.#outline(path, ctm, spot, 'stroke');
+      },
+      fillText: (text, ctm, space, color, alpha) => this.#lettering(text, NO_STROKE, ctm, space, color, alpha),
+      strokeText: (text, stroke, ctm, space, color, alpha) => this.#lettering(text, stroke, ctm, space, color, alpha),
+      fillImage: (picture, ctm, alpha) => this.#image(picture, ctm, alpha),
+      fillImageMask: (_picture, ctm, space, color, alpha) => {
+        this.#painted(space, color, alpha);
+        this.#mark(mupdf.Rect.transform([0, 0, 1, 1], ctm), paintOf(space, color));
+      },
+      fillShade: (shade, ctm, alpha) => {
+        this.#painted(null, [], alpha);
+        this.#mark(mupdf.Rect.transform(shade.getBounds(), ctm), 'colour');
+      },
+      clipPath: (path, _evenOdd, ctm) => pushClip(path.getBounds(NO_STROKE, ctm)),
+      clipStrokePath: (path, stroke, ctm) => pushClip(path.getBounds(stroke, ctm)),
+      clipText: (text, ctm) => pushClip(text.getBounds(NO_STROKE, ctm)),
+      clipStrokeText: (text, stroke, ctm) => pushClip(text.getBounds(stroke, ctm)),
+      clipImageMask: (_image, ctm) => pushClip(mupdf.Rect.transform([0, 0, 1, 1], ctm)),
+      popClip: () => this.#clips.pop(),
+      beginMask: (box) => {
+        pushClip(box);
+        this.#seeThrough = true;
+      },
+      beginGroup: (_box, _space, _isolated, _knockout, blend, alpha) => {
+        if (blend !== 'Normal') this.#blends.add(blend);
+        if (alpha < 1) this.#seeThrough = true;
+      },
+      beginLayer: (name) => {
+        this.#layer.push(name);
+        if (!this.#layers.has(name)) this.#layers.set(name, 0);
+      },
+      endLayer: () => this.#layer.pop()
+    });
+  }
+
+  #belongs(spot: string | undefined): { spot?: string; layer?: string } {
+    const layer = this.#layer.at(-1);
+    return { ...(spot !== undefined && { spot }), ...(layer !== undefined && { layer }) };
+  }
+
+  #clipped(box: mupdf.Rect): mupdf.Rect {
+    const clip = this.#clips.at(-1);
+    if (!clip) return box;
+    const x0 = Math.max(box[0], clip[0]);
+    const y0 = Math.max(box[1], clip[1]);
+    return [x0, y0, Math.max(x0, Math.min(box[2], clip[2])), Math.max(y0, Math.min(box[3], clip[3]))];
+  }
+
+  /** Counts an object. @returns the spot colour that it is painted in, where it is just one */
+  #painted(space: mupdf.ColorSpace | null, color: readonly number[], alpha: number): string | undefined {
+    if (++this.#objects > LIMITS.objects)
+      throw new ArtworkError(`Page ${this.#page + 1} has more than ${LIMITS.objects / 1e6} million objects.`);
+    if (alpha < 1) this.#seeThrough = true;
+    const names = spotNames(space);
+    for (const name of names.filter((one) => one !== 'None' && one !== 'All')) {
+      const spot = this.#spots.get(name) ?? { objects: 0, outlines: 0, colour: names.length === 1 ? seenColour(space) : null };
+      spot.objects++;
+      this.#spots.set(name, spot);
+    }
+    if (space && names.length === 0) this.#colourSpaces.add(spaceName(space));
+    return names.length === 1 && (color.length === 0 || (color[0] ?? 0) > 0) ? names[0] : undefined;
+  }
+
+  #mark(box: mupdf.Rect, paint: Paint): void {
+    if (paint === 'white') return;
+    const [x0, y0, x1, y1] = this.#clipped(box);
+    if (!(x1 > x0 || y1 > y0) || !Number.isFinite(x0 + y0 + x1 + y1)) return;
+    const c = this.#content;
+    this.#content = c ? [Math.min(c[0], x0), Math.min(c[1], y0), Math.max(c[2], x1), Math.max(c[3], y1)] : [x0, y0, x1, y1];
+  }
+
+  #blackArea(path: mupdf.Path, ctm: mupdf.Matrix, place: Box): void {
+    if (place.width * place.height < SMALLEST_AREA_MM2) return;
+    const outlines = flatten(readPath(path, chain(ctm, this.#toMm)), 0.5);
+    const areaMm2 = Math.abs(outlines.reduce((sum, { points }) => sum + signedArea(points), 0));
+    if (areaMm2 >= SMALLEST_AREA_MM2) {
+      this.#blackAreas.add({ place, areaMm2: Math.min(areaMm2, place.width * place.height), ...this.#belongs(undefined) });
+    }
+  }
+
+  #outline(path: mupdf.Path, ctm: mupdf.Matrix, spot: string | undefined, how: 'fill' | 'stroke'): void {
+    const belongs = this.#belongs(spot);
+    const { layer } = belongs;
+    if (spot === undefined && layer === undefined) return;
+    const ofSpot = spot === undefined ? undefined : this.#spots.get(spot);
+    if (ofSpot) ofSpot.outlines++;
+    const ofLayer = layer === undefined ? 0 : (this.#layers.get(layer) ?? 0) + 1;
+    if (layer !== undefined) this.#layers.set(layer, ofLayer);
+    if (Math.max(ofSpot?.outlines ?? 0, ofSpot ? 0 : ofLayer) > LIMITS.linesOfName || this.#segments > LIMITS.segments) return;
+    const outline = readPath(path, chain(ctm, this.#toMm));
+    this.#segments += outline.length;
+    if (outline.length < 2) return;
+    // A path that is filled and then stroked in the same colour is one line. Two strokes stay two: that is a fault to tell.
+    const drawn = JSON.stringify([spot, layer, outline]);
+    if (how === 'fill') this.#lastFill = drawn;
+    else if (drawn === this.#lastFill) return;
+    this.lines.push({ path: outline, ...belongs });
+  }
+
+  #lettering(
+    text: mupdf.Text,
+    stroke: mupdf.StrokeState,
+    ctm: mupdf.Matrix,
+    space: mupdf.ColorSpace,
+    color: readonly number[],
+    alpha: number
+  ): void {
+    const spot = this.#painted(space, color, alpha);
+    const box = text.getBounds(stroke, ctm);
+    const paint = paintOf(space, color);
+    this.#mark(box, paint);
+    const place = this.toBox(box);
+    if (place.width <= 0) return;
+    const worst = this.#text.get(paint) ?? new Worst((fact) => fact.sizeMm);
+    this.#text.set(paint, worst);
+    const seen = new Set<string>();
+    text.walk({
+      beginSpan: (font, trm) => {
+        const m = chain(trm, ctm);
+        const sizeMm = Math.hypot(m[2], m[3]) * MM_PER_POINT;
+        const key = `${sizeMm.toFixed(3)}/${font.getName()}`;
+        if (sizeMm <= 0 || seen.has(key)) return;
+        seen.add(key);
+        worst.add({ sizeMm, bold: font.isBold(), paint, place, ...this.#belongs(spot) });
+      }
+    });
+  }
+
+  #image(picture: mupdf.Image, ctm: mupdf.Matrix, alpha: number): void {
+    const widthPx = picture.getWidth();
+    const heightPx = picture.getHeight();
+    if (widthPx * heightPx > LIMITS.imageMegapixels * 1e6) {
+      throw new ArtworkError(
+        `Page ${this.#page + 1} has a picture of ${widthPx} × ${heightPx} pixels; ${LIMITS.imageMegapixels} megapixels are the most.`
+      );
+    }
+    const space = picture.getColorSpace();
+    const spot = this.#painted(space, [], alpha);
+    if (picture.getMask()) this.#seeThrough = true;
+    const m = chain(ctm, this.#toMm);
+    const acrossMm = Math.hypot(m[0], m[1]);
+    const downMm = Math.hypot(m[2], m[3]);
+    const box = mupdf.Rect.transform([0, 0, 1, 1], ctm);
+    this.#mark(box, 'colour');
+    if (!(acrossMm > 0) || !(downMm > 0)) return;
+    this.#images.push({
+      widthPx,
+      heightPx,
+      ppi: Math.min((widthPx / acrossMm) * 25.4, (heightPx / downMm) * 25.4),
+      colourSpace: space ? spaceName(space) : 'mask',
+      place: this.toBox(box),
+      ...this.#belongs(spot)
+    });
+  }
+}
+
+/** Keeps the examples with the lowest figures. */
+class Worst<T> {
+  readonly list: T[] = [];
+  readonly #figure: (item: T) => number;
+
+  constructor(figure: (item: T) => number) {
+    this.#figure = figure;
+  }
+
+  add(item: T): void {
+    const figure = this.#figure(item);
+    const last = this.list.at(-1);
+    if (this.list.length === EXAMPLES && last && this.#figure(last) <= figure) return;
+    const at = this.list.findIndex((other) => this.#figure(other) > figure);
+    this.list.splice(at < 0 ? this.list.length : at, 0, item);
+    if (this.list.length > EXAMPLES) this.list.pop();
+  }
+}
+
+/** Dark below this in every one of red, green and blue, and no more colourful than the second, is black to the eye. */
+const DARK = 0.2;
+const NEUTRAL = 0.06;
+
+/** What a colour is to someone who looks for weak lettering. @param color components 0…1 */
+export function paintOf(space: mupdf.ColorSpace, color: readonly number[]): Paint {
+  const sum = color.reduce((total, part) => total + part, 0);
+  if (space.isDeviceN()) return sum === 0 ? 'white' : 'colour';
+  if (space.isGray()) return (color[0] ?? 0) >= 0.995 ? 'white' : (color[0] ?? 0) <= DARK ? 'black' : 'colour';
+  if (space.isCMYK()) {
+    const [c = 0, m = 0, y = 0, k = 0] = color;
+    if (sum < 0.005) return 'white';
+    if (c + m + y < 0.005) return k >= 0.8 ? 'black' : 'colour';
+    return k >= 0.6 && c + m + y > 0.2 ? 'rich' : 'colour';
+  }
+  if (space.isRGB()) {
+    const most = Math.max(...color);
+    const least = Math.min(...color);
+    if (least >= 0.995) return 'white';
+    return most <= DARK && most - least <= NEUTRAL ? 'rich' : 'colour';
+  }
+  return 'colour';
+}
+
+/** The full tint of a spot colour as the file would show it; none where that is white, as if there were nothing. */
+function seenColour(space: mupdf.ColorSpace | null): [number, number, number] | null {
+  if (!space) return null;
+  const pixmap = new mupdf.Pixmap(space, [0, 0, 1, 1], false);
+  pixmap.getPixels().fill(255);
+  const shown = pixmap.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false);
+  const [r = 255, g = 255, b = 255] = shown.getPixels();
+  pixmap.destroy();
+  shown.destroy();
+  return Math.min(r, g, b) >= 252 ? null : [r, g, b];
 }
 
 function spaceName(space: mupdf.ColorSpace): string {
@@ -136,19 +359,6 @@ function spaceName(space: mupdf.ColorSpace): string {
   if (space.isCMYK()) return 'CMYK';
   if (space.isLab()) return 'Lab';
   return space.getName();
-}
-
-/** A path that is filled and stroked in the cut colour is one cut, not two. */
-function withoutDoubles(paths: CutPath[]): CutPath[] {
-  const seen = new Set<string>();
-  return paths.filter((cut) => {
-    const box = bounds(flatten(cut.path, 0.1));
-    if (!box) return false;
-    const key = JSON.stringify([cut.spot, cut.path.length, ...Object.values(box).map((v) => Math.round(v * 100))]);
-    if (seen.has(key)) return false;
-    seen.add(key);
-    return true;
-  });
 }
 
 /** Names of fonts that the file uses but does not hold. */

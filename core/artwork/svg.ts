@@ -1,11 +1,12 @@
 import { XMLBuilder, XMLParser } from 'fast-xml-parser';
 import PDFDocument from 'pdfkit';
 import svgToPdfkit from 'svg-to-pdfkit';
-import { ArtworkError, isCutName } from './facts';
+import { ArtworkError } from './facts';
+import { isTool, ruleFor, type RoleRule } from './roles';
 
 /**
- * SVG has no spot colours: an id, a class or a layer's label tells which lines are for the knife. They are drawn in a
- * colour that nobody uses, which becomes the spot colour of that name in the PDF.
+ * SVG has no spot colours: an id, a class or a layer's label that fits one of the shop's rules tells what has a role. It is
+ * drawn in a colour that nobody uses, which becomes the spot colour of that name in the PDF.
  */
 
 type Node = Record<string, unknown> & { ':@'?: Record<string, string> };
@@ -36,7 +37,7 @@ export interface SvgResult {
  */
 export async function svgToPdf(
   text: string,
-  cutNames: readonly string[],
+  rules: readonly RoleRule[],
   toPng: (svg: string) => Promise<Uint8Array>
 ): Promise<SvgResult> {
   if (text.length > MOST_CHARACTERS)
@@ -61,7 +62,7 @@ export async function svgToPdf(
   const notes: string[] = [];
   const size = svgSize(root[':@'] ?? {}, notes);
   const names: string[] = [];
-  markCuts(root['svg'] as Node[], cutNames, names, undefined);
+  markRoles(root['svg'] as Node[], rules, names, undefined);
   const build = (nodes: Node[]) => new XMLBuilder({ ...options, suppressEmptyNode: true }).build(nodes) as string;
   const marked = build([root]);
 
@@ -84,11 +85,13 @@ export async function svgToPdf(
       }
     });
   if (/<filter[\s>]/.test(text)) {
-    notes.push('The SVG uses filters, which only pixels can show: it was drawn at 300 pixels an inch. Cut lines stay lines.');
+    notes.push(
+      'The SVG uses filters, which only pixels can show: it was drawn at 300 pixels an inch. Cut lines and other roles stay shapes.'
+    );
     const plain = structuredClone(root);
-    keepCuts(plain['svg'] as Node[], false);
+    keepRoles(plain['svg'] as Node[], false);
     doc.image(Buffer.from(await toPng(build([plain]))), 0, 0, { width: size.width, height: size.height });
-    keepCuts(root['svg'] as Node[], true);
+    keepRoles(root['svg'] as Node[], true);
     draw(build([root]));
   } else draw(marked);
   doc.end();
@@ -115,8 +118,8 @@ function svgSize(attributes: Record<string, string>, notes: string[]): { width: 
   return { width, height };
 }
 
-/** Paints the outlines of everything that carries a cut name in the marker of that name, filled with nothing. */
-function markCuts(nodes: Node[], cutNames: readonly string[], names: string[], inherited: string | undefined): void {
+/** Paints everything that carries a name of the rules in the marker of that name: lines for a tool as outlines, the rest filled. */
+function markRoles(nodes: Node[], rules: readonly RoleRule[], names: string[], inherited: string | undefined): void {
   for (const node of nodes) {
     const tag = Object.keys(node).find((key) => key !== ':@' && key !== '#text');
     if (!tag) continue;
@@ -128,30 +131,32 @@ function markCuts(nodes: Node[], cutNames: readonly string[], names: string[], i
       attributes['data-name'],
       attributes['data-role']
     ];
-    const name = told.find((value): value is string => !!value && isCutName(value, cutNames)) ?? inherited;
+    const name = told.find((value): value is string => !!value && !!ruleFor(value, rules)) ?? inherited;
     if (name) {
       if (!names.includes(name)) names.push(name);
       const marker = MARKERS[names.indexOf(name)];
-      if (!marker) throw new ArtworkError(`The SVG uses more than ${MARKERS.length} names for cut lines.`);
+      if (!marker) throw new ArtworkError(`The SVG uses more than ${MARKERS.length} names that have a role.`);
       for (const key of ['fill', 'stroke', 'opacity', 'fill-opacity', 'stroke-opacity', 'filter']) delete attributes[key];
-      attributes['style'] = `fill:none;stroke:${marker};stroke-width:0.25;stroke-opacity:1`;
-      attributes['data-cut'] = 'yes';
+      attributes['style'] = isTool(ruleFor(name, rules)?.role)
+        ? `fill:none;stroke:${marker};stroke-width:0.25;stroke-opacity:1`
+        : `fill:${marker};stroke:none`;
+      attributes['data-has-role'] = 'yes';
     }
     const children = node[tag];
-    if (Array.isArray(children)) markCuts(children as Node[], cutNames, names, name);
+    if (Array.isArray(children)) markRoles(children as Node[], rules, names, name);
   }
 }
 
 const DRAWN = new Set(['path', 'rect', 'circle', 'ellipse', 'line', 'polyline', 'polygon', 'text', 'image', 'use']);
 
-/** Leaves only the cut lines, or only the rest. */
-function keepCuts(nodes: Node[], cuts: boolean): void {
+/** Leaves only what has a role, or only the rest. */
+function keepRoles(nodes: Node[], wanted: boolean): void {
   for (let i = nodes.length - 1; i >= 0; i--) {
     const node = nodes[i] as Node;
     const tag = Object.keys(node).find((key) => key !== ':@' && key !== '#text');
     if (!tag) continue;
-    const isCut = node[':@']?.['data-cut'] === 'yes';
-    if (DRAWN.has(tag) && isCut !== cuts) nodes.splice(i, 1);
-    else if (Array.isArray(node[tag])) keepCuts(node[tag] as Node[], cuts);
+    const has = node[':@']?.['data-has-role'] === 'yes';
+    if (DRAWN.has(tag) && has !== wanted) nodes.splice(i, 1);
+    else if (Array.isArray(node[tag])) keepRoles(node[tag] as Node[], wanted);
   }
 }

@@ -147,7 +147,27 @@ export function withIntent(profile: Uint8Array, intent: RenderingIntent): Uint8A
   return bytes;
 }
 
-/** sRGB as a v2 display profile (IEC 61966-2-1, primaries adapted to D50). */
+type Xyz = [number, number, number];
+
+/** A v2 display profile of three primaries (adapted to D50) and one tone curve. */
+function rgbProfile(name: string, [red, green, blue]: [Xyz, Xyz, Xyz], curve: Uint8Array): Uint8Array<ArrayBuffer> {
+  return writeProfile(
+    { deviceClass: 'mntr', colourSpace: 'RGB ', connection: 'XYZ ', made: { year: 2026, month: 1, day: 1 } },
+    {
+      desc: descriptionTag(name),
+      cprt: textTag('No rights reserved'),
+      wtpt: xyzTag([0.9642, 1, 0.8249]),
+      rXYZ: xyzTag(red),
+      gXYZ: xyzTag(green),
+      bXYZ: xyzTag(blue),
+      rTRC: curve,
+      gTRC: curve,
+      bTRC: curve
+    }
+  );
+}
+
+/** sRGB (IEC 61966-2-1). */
 export function srgbProfile(): Uint8Array<ArrayBuffer> {
   const curve = curveTag(
     Array.from({ length: 1024 }, (_, i) => {
@@ -155,20 +175,22 @@ export function srgbProfile(): Uint8Array<ArrayBuffer> {
       return 65535 * (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
     })
   );
-  return writeProfile(
-    { deviceClass: 'mntr', colourSpace: 'RGB ', connection: 'XYZ ', made: { year: 2026, month: 1, day: 1 } },
-    {
-      desc: descriptionTag('sRGB'),
-      cprt: textTag('No rights reserved'),
-      wtpt: xyzTag([0.9642, 1, 0.8249]),
-      rXYZ: xyzTag([0.4360747, 0.2225045, 0.0139322]),
-      gXYZ: xyzTag([0.3850649, 0.7168786, 0.0971045]),
-      bXYZ: xyzTag([0.1430804, 0.0606169, 0.7141733]),
-      rTRC: curve,
-      gTRC: curve,
-      bTRC: curve
-    }
-  );
+  const primaries: [Xyz, Xyz, Xyz] = [
+    [0.4360747, 0.2225045, 0.0139322],
+    [0.3850649, 0.7168786, 0.0971045],
+    [0.1430804, 0.0606169, 0.7141733]
+  ];
+  return rgbProfile('sRGB', primaries, curve);
+}
+
+/** ROMM RGB (ISO 22028-2), which holds every colour that a press or a screen can make. */
+export function wideRgbProfile(): Uint8Array<ArrayBuffer> {
+  const primaries: [Xyz, Xyz, Xyz] = [
+    [0.7976749, 0.2880402, 0],
+    [0.1351917, 0.7118741, 0],
+    [0.0313534, 0.0000857, 0.82521]
+  ];
+  return rgbProfile('ROMM RGB', primaries, curveTag({ gamma: 1.8 }));
 }
 
 /** Grey with the tone curve of sRGB. */

@@ -7,6 +7,8 @@ export interface Engine {
   /** Device values 0…1 → L*a*b* (D50). */
   deviceToLab(profile: Uint8Array, space: DeviceSpace, intent: RenderingIntent): (device: readonly number[]) => Triple;
   labToDevice(profile: Uint8Array, intent: RenderingIntent): (lab: Readonly<Triple>) => [number, number, number, number];
+  /** Many pixels at once, values 0…1, relative colorimetric. @returns L*, a*, b* of each */
+  manyToLab(source: Uint8Array, space: DeviceSpace): (pixels: Float32Array) => Float32Array;
   /** Many pixels at once, values 0…1, with black point compensation. @returns CMYK, 0…1 */
   deviceToCmyk(source: Uint8Array, space: DeviceSpace, target: Uint8Array): (pixels: Float32Array) => Float32Array;
 }
@@ -24,6 +26,7 @@ const FORMAT = {
   GRAY: FLOAT | (3 << 16) | (1 << 3),
   Lab: FLOAT | (10 << 16) | (3 << 3)
 } as const;
+const CHANNELS = { CMYK: 4, RGB: 3, GRAY: 1 } as const;
 const INTENT = { perceptual: 0, relative: 1, saturation: 2 } as const;
 /** Without this flag lcms rounds its own shortcuts to 8 bits. */
 const NO_OPTIMISATION = 0x100;
@@ -64,13 +67,20 @@ export async function openEngine(): Promise<Engine> {
         return [0, 1, 2, 3].map((i) => (out[i] ?? 0) / 100) as [number, number, number, number];
       };
     },
-    deviceToCmyk(source, space, target) {
-      const run = transform(open(source), FORMAT[space], open(target), FORMAT.CMYK, INTENT.relative, BLACK_POINT_COMPENSATION);
-      const channels = { CMYK: 4, RGB: 3, GRAY: 1 }[space];
+    manyToLab(source, space) {
+      const run = transform(open(source), FORMAT[space], lcms.cmsCreateLab4Profile(null), FORMAT.Lab, INTENT.relative, 0);
       return (pixels) =>
         run(
           pixels.map((v) => v * scale(space)),
-          pixels.length / channels
+          pixels.length / CHANNELS[space]
+        );
+    },
+    deviceToCmyk(source, space, target) {
+      const run = transform(open(source), FORMAT[space], open(target), FORMAT.CMYK, INTENT.relative, BLACK_POINT_COMPENSATION);
+      return (pixels) =>
+        run(
+          pixels.map((v) => v * scale(space)),
+          pixels.length / CHANNELS[space]
         ).map((v) => v / 100);
     }
   };

@@ -10,14 +10,19 @@ import { depths, orderCuts, travel, type CutLine } from './order';
 const coordinate = fc.double({ min: -2000, max: 2000, noNaN: true });
 const point = fc.record({ x: coordinate, y: coordinate });
 
+const knives = (overcut: number) => {
+  const knife = { speed: 30, force: 80, overcut };
+  return { 'kiss cut': knife, crease: knife, perforation: knife, 'through cut': knife };
+};
+
 describe('HPGL', () => {
   it('comes back as it was sent, to half a step', () => {
     fc.assert(
       fc.property(fc.array(fc.array(point, { minLength: 2, maxLength: 150 }), { minLength: 1, maxLength: 4 }), (lines) => {
         const back = readHpgl(
           writeHpgl(
-            lines.map((points) => ({ points, closed: false })),
-            { speed: 30, force: 80, overcut: 0 }
+            lines.map((points) => ({ points, closed: false, tool: 'kiss cut' })),
+            knives(0)
           )
         );
         expect(back).toHaveLength(lines.length);
@@ -34,7 +39,10 @@ describe('HPGL', () => {
 
   it('closes a line and cuts a little past its start', () => {
     const [line] = readHpgl(
-      writeHpgl(flatten(rectanglePath({ x: 10, y: 10, width: 20, height: 10 }), 0.1), { speed: 30, force: 80, overcut: 2 })
+      writeHpgl(
+        flatten(rectanglePath({ x: 10, y: 10, width: 20, height: 10 }), 0.1).map((line) => ({ ...line, tool: 'kiss cut' })),
+        knives(2)
+      )
     );
     expect(line?.at(-1)).toEqual({ x: 12, y: 10 });
     expect(line?.filter((p) => p.x === 10 && p.y === 10)).toHaveLength(2);
@@ -111,13 +119,13 @@ describe('registration', () => {
 });
 
 describe('the order of cutting', () => {
-  const square = (x: number, y: number, size: number, through = false): CutLine => ({
+  const square = (x: number, y: number, size: number, tool: CutLine['tool'] = 'kiss cut'): CutLine => ({
     ...(flatten(rectanglePath({ x, y, width: size, height: size }), 0.1)[0] as CutLine),
-    through
+    tool
   });
 
   it('cuts inner lines before outer ones, and kiss before through', () => {
-    const lines = [square(0, 0, 100, true), square(10, 10, 50), square(20, 20, 10), square(200, 0, 20)];
+    const lines = [square(0, 0, 100, 'through cut'), square(10, 10, 50), square(20, 20, 10), square(200, 0, 20)];
     expect(depths(lines)).toEqual([0, 1, 2, 0]);
     const areas = orderCuts(lines).map((line) => Math.abs(line.points[0]!.x - line.points[2]!.x));
     expect(areas.indexOf(10)).toBeLessThan(areas.indexOf(50));

@@ -1,5 +1,6 @@
 import type { Point } from '../geometry/matrix';
-import type { Polyline } from '../geometry/path';
+import { TOOLS, type Tool } from '../artwork/roles';
+import type { CutLine } from './order';
 
 /** HPGL counts in fortieths of a millimetre. */
 export const HPGL_PER_MM = 40;
@@ -17,12 +18,22 @@ const POINTS_A_LINE = 60;
 
 const units = (mm: number) => Math.round(mm * HPGL_PER_MM);
 
+/** The cutter's pens: 1 kiss cut, 2 crease, 3 perforation, 4 through cut. */
+export const penOf = (tool: Tool): number => TOOLS.indexOf(tool) + 1;
+
 /**
- * Lines in the cutter's coordinates (mm) → HPGL: IN, SP, VS, FS, then PU to each start and PD along it.
+ * Lines in the cutter's coordinates (mm) → HPGL: IN, then SP, VS and FS whenever the tool changes, and for every line PU to
+ * its start and PD along it.
  */
-export function writeHpgl(lines: readonly Polyline[], knife: KnifeSettings): string {
-  const out = ['IN;', 'SP1;', `VS${Math.round(knife.speed)};`, `FS${Math.round(knife.force)};`, 'PA;'];
+export function writeHpgl(lines: readonly CutLine[], knives: Readonly<Record<Tool, KnifeSettings>>): string {
+  const out = ['IN;', 'PA;'];
+  let tool: Tool | undefined;
   for (const line of lines) {
+    const knife = knives[line.tool];
+    if (line.tool !== tool) {
+      tool = line.tool;
+      out.push(`SP${penOf(tool)};`, `VS${Math.round(knife.speed)};`, `FS${Math.round(knife.force)};`);
+    }
     const points = line.closed ? withOvercut(line.points, knife.overcut) : line.points;
     const [first, ...rest] = points.map((p) => `${units(p.x)},${units(p.y)}`);
     if (first === undefined) continue;
@@ -53,6 +64,8 @@ function withOvercut(points: readonly Point[], overcut: number): Point[] {
 export interface HpglState {
   /** Lines cut so far, mm; the last one may still grow. */
   lines: Point[][];
+  /** The pen of each line. */
+  pens: number[];
   at: Point;
   down: boolean;
   relative: boolean;
@@ -64,6 +77,7 @@ export interface HpglState {
 
 export const newHpglState = (): HpglState => ({
   lines: [],
+  pens: [],
   at: { x: 0, y: 0 },
   down: false,
   relative: false,
@@ -109,7 +123,10 @@ export function runHpgl(state: HpglState, instruction: string): void {
       state.down = false;
       break;
     case 'PD':
-      if (!state.down) state.lines.push([{ ...state.at }]);
+      if (!state.down) {
+        state.lines.push([{ ...state.at }]);
+        state.pens.push(state.pen);
+      }
       state.down = true;
       break;
     default:

@@ -1,10 +1,10 @@
+import { TOOLS, type Tool } from '../artwork/roles';
 import type { Point } from '../geometry/matrix';
 import { bounds, contains, signedArea, type Polyline } from '../geometry/path';
 
 /** A line for the knife, with what it belongs to. */
 export interface CutLine extends Polyline {
-  /** The tool: kiss cuts come before through cuts, since a freed piece no longer lies still. */
-  through: boolean;
+  tool: Tool;
 }
 
 /** How deep each line lies in closed others: 0 is outermost. */
@@ -35,14 +35,14 @@ export function travel(lines: readonly Polyline[]): number {
 }
 
 /**
- * The order of cutting: kiss before through, inner before outer, and near to near with 2-opt among equals.
+ * The order of cutting: kiss cuts first and through cuts last, since a freed piece no longer lies still; inner before outer, and near to near with 2-opt among equals.
  * Closed lines start at the point nearest to the knife.
  */
 export function orderCuts(lines: readonly CutLine[]): CutLine[] {
   const depth = depths(lines);
   const groups = new Map<string, CutLine[]>();
   lines.forEach((line, i) => {
-    const key = `${line.through ? 1 : 0}/${String(1000 - (depth[i] ?? 0)).padStart(4, '0')}`;
+    const key = `${TOOLS.indexOf(line.tool)}/${String(1000 - (depth[i] ?? 0)).padStart(4, '0')}`;
     groups.set(key, [...(groups.get(key) ?? []), line]);
   });
   const out: CutLine[] = [];

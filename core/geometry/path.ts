@@ -45,9 +45,10 @@ export function rectanglePath(r: Rect): Path {
   ];
 }
 
-/** SVG path data, rounded to 1/1000. */
-export function pathData(path: Path): string {
-  const n = (v: number) => String(Math.round(v * 1000) / 1000);
+/** SVG path data, rounded to so many decimals. */
+export function pathData(path: Path, decimals = 3): string {
+  const whole = 10 ** decimals;
+  const n = (v: number) => String(Math.round(v * whole) / whole);
   const p = (q: Point) => `${n(q.x)} ${n(q.y)}`;
   return path
     .map((s) => {
@@ -56,6 +57,42 @@ export function pathData(path: Path): string {
       return `${s.kind === 'move' ? 'M' : 'L'}${p(s.to)}`;
     })
     .join('');
+}
+
+/** Reads what `pathData` writes: M, L, C and Z with absolute figures. @throws RangeError at anything else */
+export function parsePathData(data: string): Path {
+  const path: Path = [];
+  for (const [, letter = '', rest = ''] of data.matchAll(/([A-Za-z])([^A-Za-z]*)/g)) {
+    const figures = rest
+      .split(/[\s,]+/)
+      .filter(Boolean)
+      .map(Number);
+    if (figures.some((figure) => !Number.isFinite(figure))) throw new RangeError(`“${rest.slice(0, 40)}” is not figures.`);
+    const p = (i: number): Point => ({ x: figures[i] as number, y: figures[i + 1] as number });
+    if (letter === 'Z' && figures.length === 0) path.push({ kind: 'close' });
+    else if (letter === 'M' && figures.length === 2) path.push({ kind: 'move', to: p(0) });
+    else if (letter === 'L' && figures.length === 2) path.push({ kind: 'line', to: p(0) });
+    else if (letter === 'C' && figures.length === 6) path.push({ kind: 'curve', c1: p(0), c2: p(2), to: p(4) });
+    else throw new RangeError(`“${letter}${rest.slice(0, 40)}” is not a piece of outline.`);
+  }
+  if (path.length > 0 && path[0]?.kind !== 'move') throw new RangeError('An outline begins with M.');
+  return path;
+}
+
+/** A path's subpaths, each beginning with its own move. */
+export function subpaths(path: Path): Path[] {
+  const out: Path[] = [];
+  for (const segment of path) {
+    if (segment.kind === 'move' || out.length === 0) out.push([]);
+    out[out.length - 1]?.push(segment);
+  }
+  return out.filter((part) => part.length > 1);
+}
+
+/** Straight lines as a path. */
+export function polylinePath(line: Polyline): Path {
+  const path = line.points.map((to, i) => ({ kind: i === 0 ? ('move' as const) : ('line' as const), to }));
+  return line.closed ? [...path, { kind: 'close' }] : path;
 }
 
 /**

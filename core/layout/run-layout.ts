@@ -1,3 +1,4 @@
+import type { Preparation } from '../artwork/preparation';
 import type { RenderingIntent } from '../colour/icc-write';
 import { chain, type Matrix } from '../geometry/matrix';
 import { pieceRect, printedSize, type Mark, type PieceSource, type PlacedPiece, type RipPlan } from '../rip/plan';
@@ -78,13 +79,13 @@ export function pieceToRun(plan: RipPlan, piece: PlacedPiece): Matrix {
 export function ripPieces(
   layout: RunLayout,
   dockets: readonly RunDocket[],
-  files: ReadonlyMap<string, { file: string; page: number }>
+  artworks: ReadonlyMap<string, { file: string; page: number; prepare: Preparation }>
 ): { sources: PieceSource[]; pieces: PlacedPiece[] } {
   const used = dockets.filter((docket) => layout.copies.some((copy) => copy.id === docket.id));
   const sources = used.map((docket): PieceSource => {
-    const file = files.get(docket.id);
-    if (!file) throw new RangeError(`Docket ${docket.id} has no artwork.`);
-    return { ...file, widthMm: docket.widthMm, heightMm: docket.heightMm, bleedMm: docket.bleedMm, intent: docket.intent };
+    const artwork = artworks.get(docket.id);
+    if (!artwork) throw new RangeError(`Docket ${docket.id} has no artwork.`);
+    return { ...artwork, widthMm: docket.widthMm, heightMm: docket.heightMm, bleedMm: docket.bleedMm, intent: docket.intent };
   });
   const pieces = layout.copies.map((copy): PlacedPiece => ({
     source: used.findIndex((docket) => docket.id === copy.id),

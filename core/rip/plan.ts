@@ -1,16 +1,13 @@
+import type { Piece } from '../artwork/piece';
 import type { RenderingIntent } from '../colour/icc-write';
 import { pixels } from '../units/length';
 import type { PlateLayout } from './plate-file';
 
-/** An artwork page at a size, as a run needs it. */
-export interface PieceSource {
+/** An artwork page at its finished size, as a run needs it. */
+export interface PieceSource extends Piece {
   /** Which file and page; the caller knows where it is. */
   file: string;
   page: number;
-  /** The finished size and the bleed around it that prints, mm. */
-  widthMm: number;
-  heightMm: number;
-  bleedMm: number;
   intent: RenderingIntent;
 }
 
@@ -48,7 +45,7 @@ export interface PixelRect {
   height: number;
 }
 
-export function printedSize(source: PieceSource, turned: boolean): { width: number; height: number } {
+export function printedSize(source: Omit<Piece, 'prepare'>, turned: boolean): { width: number; height: number } {
   const width = source.widthMm + 2 * source.bleedMm;
   const height = source.heightMm + 2 * source.bleedMm;
   return turned ? { width: height, height: width } : { width, height };

@@ -1,19 +1,11 @@
-import * as mupdf from 'mupdf';
-import { drawInto, type Drawing } from '../artwork/drawing';
+import type * as mupdf from 'mupdf';
+import type { Drawing } from '../artwork/drawing';
+import { drawPiece } from '../artwork/piece';
 import type { Kernels } from '../kernels/kernels';
 import { Screener, type Errors, type Mask, type ScreenSettings } from '../screening/screener';
 import { MM_PER_INCH } from '../units/length';
 import { packedAmounts, type DropCounts } from './ink';
-import {
-  pieceRect,
-  plateLayout,
-  printedSize,
-  type Band,
-  type PixelRect,
-  type PlacedPiece,
-  type RipPlan,
-  type SpriteKey
-} from './plan';
+import { pieceRect, plateLayout, type Band, type PixelRect, type PlacedPiece, type RipPlan, type SpriteKey } from './plan';
 import type { PlateLayout } from './plate-file';
 
 /** An artwork drawn once: rows of CMYK, shared by all threads. */
@@ -37,30 +29,18 @@ export interface RippedBand {
 /** Gives the drawing of an artwork page; called when a band needs it. */
 export type DrawingOf = (source: number) => Drawing;
 
-/** Points of a drawing → pixels of a piece whose printed area begins at `rect`. */
-function pieceMatrix(plan: RipPlan, sourceIndex: number, turned: boolean, rect: PixelRect, drawing: Drawing): mupdf.Matrix {
-  const source = plan.sources[sourceIndex];
-  if (!source) throw new RangeError(`There is no artwork ${sourceIndex} in this run.`);
-  const [x0, y0, x1, y1] = drawing.finished;
-  const sx = source.widthMm / (x1 - x0);
-  const sy = source.heightMm / (y1 - y0);
-  // To mm of the printed area, turned about its corner, then to whole-pixel sizes.
-  const upright: mupdf.Matrix = [sx, 0, 0, sy, source.bleedMm - x0 * sx, source.bleedMm - y0 * sy];
-  const size = printedSize(source, turned);
-  const laid = turned ? mupdf.Matrix.concat(upright, [0, 1, -1, 0, size.width, 0]) : upright;
-  return mupdf.Matrix.concat(laid, [rect.width / size.width, 0, 0, rect.height / size.height, rect.x, rect.y]);
+function sourceOf(plan: RipPlan, index: number) {
+  const source = plan.sources[index];
+  if (!source) throw new RangeError(`There is no artwork ${index} in this run.`);
+  return source;
 }
 
 /** Draws an artwork whole, for placing it many times. */
 export function drawSprite(plan: RipPlan, key: SpriteKey, drawing: Drawing, into: Uint8Array): void {
   const rows = Math.max(64, Math.floor(24e6 / (key.width * 4)));
-  const rect: PixelRect = { x: 0, y: 0, width: key.width, height: key.height };
-  const matrix = pieceMatrix(plan, key.source, key.turned, rect, drawing);
+  const grid = { x: 0, y: 0, width: key.width, height: key.height, turned: key.turned };
   for (let y = 0; y < key.height; y += rows) {
-    const end = Math.min(key.height, y + rows);
-    const pixmap = new mupdf.Pixmap(drawing.target, [0, y, key.width, end], false);
-    pixmap.clear(255);
-    drawInto(pixmap, drawing, matrix);
+    const pixmap = drawPiece(sourceOf(plan, key.source), drawing, grid, y, Math.min(key.height, y + rows));
     into.set(pixmap.getPixels(), y * key.width * 4);
     pixmap.destroy();
   }
@@ -130,10 +110,8 @@ export class BandRipper {
   }
 
   #drawDirect(piece: PlacedPiece, rect: PixelRect, top: number, bottom: number, drawingOf: DrawingOf): Part {
-    const drawing = drawingOf(piece.source);
-    const pixmap = new mupdf.Pixmap(drawing.target, [rect.x, top, rect.x + rect.width, bottom], false);
-    pixmap.clear(255);
-    drawInto(pixmap, drawing, pieceMatrix(this.#plan, piece.source, piece.turned, rect, drawing));
+    const source = sourceOf(this.#plan, piece.source);
+    const pixmap = drawPiece(source, drawingOf(piece.source), { ...rect, turned: piece.turned }, top, bottom);
     return { rect, pixels: () => pixmap.getPixels(), top, pixmap };
   }
 

@@ -90,9 +90,10 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
   }
   if (route === 'GET /cut') {
     const back = invert(lies);
-    return sendJson(response, 200, {
-      lines: state.lines.filter((line) => line.length > 1).map((line) => line.map((p) => apply(back, p)))
-    });
+    const cut = state.lines.flatMap((line, i) =>
+      line.length > 1 ? [{ pen: state.pens[i] ?? 0, points: line.map((p) => apply(back, p)) }] : []
+    );
+    return sendJson(response, 200, { lines: cut.map(({ points }) => points), pens: cut.map(({ pen }) => pen) });
   }
   sendJson(response, 404, { error: 'There is nothing here.' });
 }

@@ -1,15 +1,11 @@
 import { z } from 'zod';
+import { ArtworkChoices } from '$core/artwork/choices';
+import { Box } from '$core/artwork/facts';
+import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
+import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
 import type { RunDocket } from '$core/layout/run-layout';
 
 /** What browser and server agree on. Every figure that a person gives is checked here, once, with the limits in the sentence. */
-
-export const MOST_MM = 50_000;
-
-const size = (what: string) =>
-  z
-    .number({ error: `The ${what} must be a figure.` })
-    .min(1, `The ${what} must be at least 1 mm.`)
-    .max(MOST_MM, `The ${what} must be at most ${MOST_MM / 1000} m.`);
 
 const distance = (what: string, most: number) =>
   z
@@ -17,17 +13,85 @@ const distance = (what: string, most: number) =>
     .min(0, `The ${what} must not be below 0.`)
     .max(most, `The ${what} must be at most ${most} mm.`);
 
-export const DocketChoices = z.object({
-  widthMm: size('width'),
-  heightMm: size('height'),
+export const Intent = z.enum(['relative', 'perceptual', 'saturation']);
+export type Intent = z.infer<typeof Intent>;
+
+export const DocketChoices = ArtworkChoices.extend({
   copies: z.int('Copies are counted in whole numbers.').min(1, 'At least 1 copy.').max(10_000, 'At most 10,000 copies.'),
-  bleedMm: distance('bleed', 100),
   conditionId: z.int().nullable(),
-  cut: z.boolean(),
   mayTurn: z.boolean(),
-  intent: z.enum(['relative', 'perceptual', 'saturation'])
+  intent: Intent
 });
 export type DocketChoices = z.infer<typeof DocketChoices>;
+
+export const PRIORITIES = ['low', 'normal', 'high'] as const;
+
+/** All of a docket that a person can change, and take back. */
+export const DocketDocument = z.object({
+  artworkId: z.int(),
+  page: z.int().min(0),
+  name: z.string().trim().min(1, 'A docket needs a name.').max(120, 'A name has at most 120 characters.'),
+  customer: z.string().max(120, 'A customer’s name has at most 120 characters.'),
+  /** YYYY-MM-DD, or nothing. */
+  dueOn: z.union([z.literal(''), z.iso.date('The due date is a day, as 2027-08-28.')]),
+  note: z.string().max(2000, 'A note has at most 2000 characters.'),
+  priority: z.enum(PRIORITIES),
+  choices: DocketChoices
+});
+export type DocketDocument = z.infer<typeof DocketDocument>;
+
+/** What can be changed on many dockets at once. */
+export const ManyChange = DocketDocument.pick({ customer: true, dueOn: true, note: true, priority: true })
+  .extend({
+    choices: DocketChoices.pick({
+      copies: true,
+      conditionId: true,
+      mayTurn: true,
+      intent: true,
+      bleedMm: true,
+      bleedFrom: true
+    }).partial()
+  })
+  .partial();
+export type ManyChange = z.infer<typeof ManyChange>;
+
+/** Groups of choices that can be copied from one docket to others. */
+export const CHOICE_GROUPS = {
+  size: ['widthMm', 'heightMm', 'box', 'crop', 'turn', 'mirror'],
+  bleed: ['bleedMm', 'bleedFrom', 'bleedColour'],
+  media: ['conditionId', 'intent', 'mayTurn'],
+  colour: ['roles', 'layersOff', 'blackText', 'richBlack', 'thinnestMm'],
+  cut: ['cut', 'lines'],
+  copies: ['copies']
+} as const satisfies Record<string, readonly (keyof DocketChoices)[]>;
+export type ChoiceGroup = keyof typeof CHOICE_GROUPS;
+export const ChoiceGroups = z.array(z.enum(Object.keys(CHOICE_GROUPS) as [ChoiceGroup, ...ChoiceGroup[]])).min(1);
+
+/** sRGB, 0…255. */
+export const Background = z.tuple([z.number().min(0).max(255), z.number().min(0).max(255), z.number().min(0).max(255)]);
+
+/** A page as it will print, for asking for its picture. */
+export const PieceRequest = z.object({
+  widthMm: z.number().min(0.5).max(60_000),
+  heightMm: z.number().min(0.5).max(60_000),
+  bleedMm: z.number().min(0).max(1000),
+  prepare: z.object({
+    region: Box,
+    turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
+    mirror: z.boolean(),
+    bleed: z.discriminatedUnion('from', [
+      z.object({ from: z.literal('page') }),
+      z.object({ from: z.literal('mirror') }),
+      z.object({ from: z.literal('stretch') }),
+      z.object({ from: z.literal('colour'), colour: z.tuple([z.number(), z.number(), z.number()]) })
+    ]),
+    leftOut: z.object({ spots: z.array(z.string()).max(500), layers: z.array(z.string()).max(1000) }),
+    blackText: z.boolean(),
+    richBlack: z.boolean(),
+    thinnestMm: z.number().min(0).max(5)
+  })
+});
+export type PieceRequest = z.infer<typeof PieceRequest>;
 
 export const RunRule = z.object({
   gapX: distance('gap across', 500),
@@ -54,18 +118,27 @@ export const PrintMode = z.object({
   passes: z.number()
 });
 
-export const KnifeChoice = z.object({
+export const Knife = z.object({
   speed: z.number().min(1, 'The speed is 1 to 100 cm/s.').max(100, 'The speed is 1 to 100 cm/s.'),
   force: z.number().min(1, 'The force is 1 to 600 g.').max(600, 'The force is 1 to 600 g.'),
-  overcut: z.number().min(0).max(20, 'The overcut is 0 to 20 mm.')
+  overcut: z.number().min(0, 'The overcut is 0 to 20 mm.').max(20, 'The overcut is 0 to 20 mm.')
 });
-export type KnifeChoice = z.infer<typeof KnifeChoice>;
+export const KnifeChoice = z.object({ 'kiss cut': Knife, crease: Knife, perforation: Knife, 'through cut': Knife });
+export type KnifeChoice = z.infer<typeof KnifeChoice> & Record<Tool, z.infer<typeof Knife>>;
+
+export const DEFAULT_KNIVES: KnifeChoice = {
+  'kiss cut': { speed: 40, force: 90, overcut: 0.5 },
+  crease: { speed: 30, force: 120, overcut: 0 },
+  perforation: { speed: 20, force: 220, overcut: 0 },
+  'through cut': { speed: 15, force: 260, overcut: 0.8 }
+};
 
 export const ShopSettings = z.object({
   shopName: z.string().max(80),
   unit: z.enum(['mm', 'cm', 'in']),
   currency: z.string().min(1).max(4),
-  cutNames: z.array(z.string().min(1, 'A name must not be empty.').max(60)).max(50),
+  rules: z.array(RoleRule).max(200, 'At most 200 rules.').default(DEFAULT_RULES),
+  limits: Limits.default(DEFAULT_LIMITS),
   inkCostPerMl: z.number().min(0).max(1000)
 });
 export type ShopSettings = z.infer<typeof ShopSettings>;

@@ -2,7 +2,7 @@
   import { goto } from '$app/navigation';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';
-  import { attempt, send } from '$lib/ui/common/client';
+  import { attempt, docketPicture, send } from '$lib/ui/common/client';
   import Lane from '$lib/ui/floor/Lane.svelte';
   import type { PageProps } from './$types';
 
@@ -79,12 +79,7 @@
           ondragend={() => (dragged = null)}
         >
           <div class="flex h-14 w-16 shrink-0 items-center justify-center">
-            <img
-              class="max-h-14 max-w-16"
-              src="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width=240"
-              alt=""
-              draggable="false"
-            />
+            <img class="max-h-14 max-w-16" src={docketPicture(docket, 240)} alt="" draggable="false" />
           </div>
           <div class="min-w-0 grow text-xs">
             <a class="block truncate text-sm font-semibold hover:underline" href="/dockets/{docket.id}">{docket.name}</a>

@@ -39,11 +39,11 @@ async function customerPdf(): Promise<Buffer> {
   doc.on('data', (chunk: Buffer) => chunks.push(chunk));
   const done = new Promise((resolve) => doc.on('end', resolve));
   PATCHES.forEach((colour, i) => doc.rect((10 + i * 20) * MM, 20 * MM, 20 * MM, 30 * MM).fill(colour));
-  doc.addSpotColor('Cut-Contour', 0, 100, 0, 0);
+  doc.addSpotColor('Cut-Line', 0, 100, 0, 0);
   doc
     .rect(5 * MM, 5 * MM, 90 * MM, 70 * MM)
     .lineWidth(0.3)
-    .stroke('Cut-Contour' as unknown as PDFKit.Mixins.ColorValue);
+    .stroke('Cut-Line' as unknown as PDFKit.Mixins.ColorValue);
   doc.end();
   await done;
   return Buffer.concat(chunks);
@@ -88,7 +88,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await page.getByRole('region', { name: 'Artwork' }).dispatchEvent('drop', { dataTransfer: transfer });
     const row = page.getByRole('row', { name: /Patches\.pdf/ });
     await expect(row).toContainText('100 × 80');
-    await expect(row).toContainText('1, Cut-Contour');
+    await expect(row).toContainText('1, Cut-Line');
     await row.getByRole('button', { name: 'Make a docket' }).click();
 
     await expect(page.getByLabel('Name of the docket')).toHaveValue('Patches');

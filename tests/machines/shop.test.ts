@@ -51,33 +51,34 @@ async function take(name: string, bytes: Uint8Array | string) {
 
 describe('artwork', () => {
   it('finds size, boxes, cut paths and spot colours of a PDF', async () => {
-    const { facts } = await take('berth.pdf', await berthMarker());
+    const { id, facts } = await take('berth.pdf', await berthMarker());
     const page = facts?.pages[0];
     expect(page?.widthMm).toBeCloseTo(90, 2);
     expect(page?.bleedMm).toBeCloseTo(3, 1);
-    expect(page?.spots).toEqual(['CutContour']);
-    expect(page?.cutPaths).toHaveLength(1);
+    expect(page?.spots.map((spot) => spot.name)).toEqual(['Cut line']);
+    expect(shop.artworks.lines(id, 0)).toHaveLength(1);
     expect(facts?.fontsNotEmbedded).toEqual([]);
   });
 
   it('makes cut paths of an SVG’s layers', async () => {
-    const { facts } = await take('tag.svg', buoyTagSvg());
+    const { id, facts } = await take('tag.svg', buoyTagSvg());
     const page = facts?.pages[0];
     expect(page?.widthMm).toBeCloseTo(60, 1);
-    expect(page?.cutPaths.map((cut) => cut.spot)).toEqual(['Through Cut', 'Through Cut']);
+    expect(shop.artworks.lines(id, 0).map((line) => line.spot)).toEqual(['Through Cut', 'Through Cut']);
   });
 
   it('draws an SVG with filters as pixels, says so, and keeps its cut lines as lines', async () => {
     const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">
       <filter id="soft"><feGaussianBlur stdDeviation="2"/></filter>
       <rect x="8" y="8" width="24" height="14" fill="#c03020" filter="url(#soft)"/>
-      <path class="line cutcontour" d="M4 4H36V26H4Z" fill="none" stroke="#00f"/>
+      <path class="line cutline" d="M4 4H36V26H4Z" fill="none" stroke="#00f"/>
     </svg>`;
-    const { facts } = await take('soft.svg', svg);
+    const { id, facts } = await take('soft.svg', svg);
     expect(facts?.notes.join()).toMatch(/filters.*300 pixels an inch/);
     expect(facts?.pages[0]?.images[0]?.ppi).toBeGreaterThan(290);
-    expect(facts?.pages[0]?.cutPaths).toHaveLength(1);
-    const corner = facts?.pages[0]?.cutPaths[0]?.path[0];
+    const lines = shop.artworks.lines(id, 0);
+    expect(lines).toHaveLength(1);
+    const corner = lines[0]?.path[0];
     expect(corner).toMatchObject({ kind: 'move' });
     if (corner?.kind === 'move') {
       expect(corner.to.x).toBeCloseTo(4, 1);
@@ -451,7 +452,6 @@ describe('when something goes wrong', () => {
           ...frozen.plan,
           sources: frozen.plan.sources.map((source) => ({ ...source, file: shop.files.path(source.file) }))
         },
-        cutNames: [],
         profile: shop.conditions.profilePath(conditionId),
         sources: await shop.conditions.sources(),
         kernels: KERNELS_FILE,

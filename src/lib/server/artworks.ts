@@ -1,12 +1,10 @@
 import { rm } from 'node:fs/promises';
-import type { z } from 'zod';
-import { ArtworkFacts, type PageFacts } from '$core/artwork/facts';
+import { ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
 import type { ArtworkRow } from './db/rows';
-import { keptFile } from './kept-files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import type { TaskContext } from './tasks/runner';
-import type { FactsAnswer, FactsRequest, PreviewRequest } from './tasks/workers/artwork';
+import type { FactsAnswer, FactsRequest } from './tasks/workers/artwork';
 
 export interface Artwork {
   id: number;
@@ -14,14 +12,14 @@ export interface Artwork {
   bytes: number;
   state: ArtworkRow['state'];
   reason: string | null;
-  facts: z.infer<typeof ArtworkFacts> | null;
+  facts: ArtworkFacts | null;
   pdfHash: string | null;
   addedAt: number;
 }
 
 export const MOST_UPLOAD_BYTES = 20e9;
 /** A look at a file that takes longer than this is a file that hangs the interpreter. */
-const FACTS_SECONDS = Number(process.env.ZING_FACTS_SECONDS ?? 120);
+export const FACTS_SECONDS = Number(process.env.ZING_FACTS_SECONDS ?? 120);
 
 export class Artworks {
   readonly #shop: Shop;
@@ -62,13 +60,27 @@ export class Artworks {
     return this.get(id);
   }
 
-  readAllAgain(): void {
-    for (const artwork of this.list()) if (artwork.state === 'ready') this.#shop.tasks.add('artwork', artwork.id);
+  /** What a page outlines in spot colours and on layers. */
+  lines(id: number, index: number): PageLine[] {
+    const row = this.#shop.db
+      .prepare<[number, number], { lines: string }>('SELECT lines FROM page_lines WHERE artwork_id = ? AND page = ?')
+      .get(id, index);
+    return row ? (JSON.parse(row.lines) as PageLine[]) : [];
+  }
+
+  readAgain(format: ArtworkFacts['format']): void {
+    for (const artwork of this.list())
+      if (artwork.state === 'ready' && artwork.facts?.format === format) this.#shop.tasks.add('artwork', artwork.id);
   }
 
   remove(id: number): void {
     const { db, events } = this.#shop;
-    const used = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM docket WHERE artwork_id = ?').get(id)?.n ?? 0;
+    const used =
+      db
+        .prepare<[number, number], { n: number }>(
+          'SELECT count(*) AS n FROM docket WHERE artwork_id = ? OR previous_artwork_id = ?'
+        )
+        .get(id, id)?.n ?? 0;
     if (used > 0)
       throw new Problem(409, `This artwork is used by ${used} ${used === 1 ? 'docket' : 'dockets'}. Delete those first.`);
     const row = this.#row(id);
@@ -79,35 +91,12 @@ export class Artworks {
     events.changed('artwork');
   }
 
-  /** A picture of a page, `widthPx` wide, cut lines left out; made once and kept. */
-  async preview(id: number, index: number, widthPx: number): Promise<{ path: string; bleedMm: number }> {
-    const { files, settings, artworkPool, db } = this.#shop;
-    const row = this.#row(id);
-    const { page } = this.page(id, index);
-    const bleedMm = Math.min(page.bleedMm, 100);
-    const key = `preview/${row?.pdf_hash}/${index}/${widthPx}/${settings.cutNames.join('|')}`;
-    const path = await keptFile(db, files, key, async () => {
-      const request: PreviewRequest = {
-        pdf: files.path(row?.pdf_hash ?? ''),
-        page: index,
-        cutNames: settings.cutNames,
-        widthPx,
-        bleedMm
-      };
-      return (await artworkPool.run(request, {
-        name: 'preview',
-        signal: AbortSignal.timeout(FACTS_SECONDS * 1000)
-      })) as Uint8Array;
-    });
-    return { path, bleedMm };
-  }
-
   async #read(id: number, { signal }: TaskContext): Promise<void> {
     const { db, files, settings, artworkPool, events } = this.#shop;
     const row = this.#row(id);
     if (!row) return;
     const pdf = files.scratch();
-    const request: FactsRequest = { path: files.path(row.file_hash), name: row.name, cutNames: settings.cutNames, pdf };
+    const request: FactsRequest = { path: files.path(row.file_hash), name: row.name, rules: settings.rules, pdf };
     let answer: FactsAnswer;
     const limit = AbortSignal.timeout(FACTS_SECONDS * 1000);
     try {
@@ -125,13 +114,19 @@ export class Artworks {
     if (answer.ok) {
       const facts = ArtworkFacts.parse(answer.facts);
       const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;
-      db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(
-        JSON.stringify(facts),
-        pdfHash,
-        id
-      );
-      // Which of its objects are cut lines may have changed, and so its ink.
-      db.prepare('DELETE FROM page_ink WHERE artwork_id = ?').run(id);
+      const { lines } = answer;
+      db.transaction(() => {
+        db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(
+          JSON.stringify(facts),
+          pdfHash,
+          id
+        );
+        db.prepare('DELETE FROM page_lines WHERE artwork_id = ?').run(id);
+        const put = db.prepare('INSERT INTO page_lines (artwork_id, page, lines) VALUES (?, ?, ?)');
+        lines.forEach((ofPage, index) => {
+          if (ofPage.length > 0) put.run(id, index, JSON.stringify(ofPage));
+        });
+      })();
     } else {
       await rm(pdf, { force: true });
       db.prepare("UPDATE artwork SET state = 'refused', reason = ?, facts = NULL WHERE id = ?").run(answer.reason, id);

@@ -11,8 +11,6 @@ import { keptFile } from './kept-files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import type { TaskContext } from './tasks/runner';
-import type { InkRequest } from './tasks/workers/artwork';
-import { KERNELS_FILE } from './tasks/pool';
 
 export interface Condition {
   id: number;
@@ -100,35 +98,6 @@ export class Conditions {
       grey: await keep('source/grey', () => Promise.resolve(greyProfile())),
       cmyk: await keep('source/cmyk', () => profilePool.run({ model: offsetCoated(), recipe }) as Promise<Uint8Array>)
     };
-  }
-
-  /** Mean ink of a page's finished size in a condition; measured once and kept. */
-  async pageInk(artworkId: number, page: number, conditionId: number): Promise<number[]> {
-    const { db, files, artworks, artworkPool, settings } = this.#shop;
-    const known = db
-      .prepare<[number, number, number], { means: string }>(
-        'SELECT means FROM page_ink WHERE artwork_id = ? AND page = ? AND condition_id = ?'
-      )
-      .get(artworkId, page, conditionId);
-    if (known) return JSON.parse(known.means) as number[];
-    const artwork = artworks.get(artworkId);
-    const request: InkRequest = {
-      pdf: files.path(artwork.pdfHash ?? ''),
-      page,
-      cutNames: settings.cutNames,
-      kernels: KERNELS_FILE,
-      profile: this.profilePath(conditionId),
-      intent: 'relative',
-      sources: await this.sources()
-    };
-    const means = (await artworkPool.run(request, { name: 'ink', signal: AbortSignal.timeout(60_000) })) as number[];
-    db.prepare('INSERT OR REPLACE INTO page_ink (artwork_id, page, condition_id, means) VALUES (?, ?, ?, ?)').run(
-      artworkId,
-      page,
-      conditionId,
-      JSON.stringify(means)
-    );
-    return means;
   }
 
   /** ml that a square metre of full coverage takes of one ink. */

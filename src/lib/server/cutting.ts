@@ -40,6 +40,8 @@ export interface CutDetail extends CutTask {
 const FLATNESS_MM = 0.01;
 /** Lifting, lowering and turning takes about this long. */
 const SECONDS_A_LINE = 0.4;
+/** The head is carried lifted this fast, mm/s. */
+const TRAVEL_MM_S = 600;
 
 const PointList = z.array(z.object({ x: z.number(), y: z.number() }));
 
@@ -72,7 +74,9 @@ export class Cutting {
       lines,
       cutMm,
       travelMm,
-      secondsAtSpeed: (cutMm + travelMm) / (task.knife.speed * 10) + lines.length * SECONDS_A_LINE
+      secondsAtSpeed:
+        lines.reduce((sum, line) => sum + lengthOf(line) / (task.knife[line.tool].speed * 10) + SECONDS_A_LINE, 0) +
+        travelMm / TRAVEL_MM_S
     };
   }
 
@@ -159,7 +163,7 @@ export class Cutting {
 
   #lines(runId: number): CutLine[] {
     const { cuts } = this.#shop.runs.frozen(runId);
-    return orderCuts(cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, through: cut.through }))));
+    return orderCuts(cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, tool: cut.tool }))));
   }
 
   #row(id: number): CutRow {

@@ -1,23 +1,29 @@
-import { DocketChoices } from '$lib/model';
-import type { PageFacts } from '$core/artwork/facts';
+import { prepare } from '$core/artwork/choices';
+import type { PageFacts, PageLine } from '$core/artwork/facts';
+import type { Preparation } from '$core/artwork/preparation';
+import { isTool, roleOf } from '$core/artwork/roles';
+import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
+import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange } from '$lib/model';
 import type { DocketRow, RunState } from './db/rows';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 
-export interface Docket {
+export interface Docket extends DocketDocument {
   id: number;
-  artworkId: number;
-  page: number;
-  name: string;
-  customer: string;
-  choices: DocketChoices;
   version: number;
+  canUndo: boolean;
+  canRedo: boolean;
   /** What of the artwork a screen shows beside it. */
-  artwork: { name: string; pages: number; facts: PageFacts };
+  artwork: { name: string; pages: number; facts: PageFacts; fontsNotEmbedded: string[] };
+  /** The artwork that this one took the place of. */
+  previous: { artworkId: number; page: number; name: string } | null;
   /** The newest run that it is in, and how far that is. */
   runId: number | null;
   runState: RunState | null;
 }
+
+/** Steps back that are kept of a docket. */
+const MOST_STEPS = 300;
 
 export class Dockets {
   readonly #shop: Shop;
@@ -34,65 +40,143 @@ export class Dockets {
   }
 
   get(id: number): Docket {
-    const row = this.#shop.db.prepare<[number], DocketRow>('SELECT * FROM docket WHERE id = ?').get(id);
-    const docket = row && this.#toDocket(row);
-    if (!docket) throw new Problem(404, 'There is no such docket.');
+    const docket = this.#toDocket(this.#row(id));
+    if (!docket) throw new Problem(404, 'The artwork of this docket is being read anew. Try again in a moment.');
     return docket;
+  }
+
+  /** What is outlined on the docket's page, and what its choices make of the page. */
+  prepared(docket: Docket): { lines: PageLine[]; preparation: Preparation; finished: FinishedLine[] } {
+    const { rules } = this.#shop.settings;
+    const { choices } = docket;
+    const lines = this.#shop.artworks.lines(docket.artworkId, docket.page);
+    const preparation = prepare(choices, docket.artwork.facts, lines, rules);
+    const role = (name: string) => roleOf(name, rules, choices.roles);
+    const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
+    return { lines, preparation, finished };
   }
 
   /** A docket for a page at its own size, on the media that is loaded. */
   add(artworkId: number, page: number, over: Partial<DocketChoices> = {}, customer = ''): Docket {
-    const { db, artworks, machines, conditions, events } = this.#shop;
+    const { db, artworks, machines, conditions, events, settings } = this.#shop;
     const { artwork, page: facts } = artworks.page(artworkId, page);
     const loaded = machines.list().find((machine) => machine.printer)?.printer?.media.name;
     const all = conditions.list();
     const condition = all.find((c) => c.media === loaded) ?? all[0];
-    const cut = facts.cutPaths.length > 0;
+    const cut = artworks
+      .lines(artworkId, page)
+      .some((line) => [line.spot, line.layer].some((name) => name !== undefined && isTool(roleOf(name, settings.rules, {}))));
     const choices = DocketChoices.parse({
-      widthMm: facts.widthMm,
-      heightMm: facts.heightMm,
+      widthMm: Math.max(1, facts.widthMm),
+      heightMm: Math.max(1, facts.heightMm),
       copies: 1,
       bleedMm: cut ? Math.min(3, facts.bleedMm) : 0,
+      layersOff: facts.layers.filter((layer) => !layer.visible).map((layer) => layer.name),
       conditionId: condition?.id ?? null,
       cut,
       mayTurn: true,
       intent: 'relative',
       ...over
     });
-    const base = artwork.name.replace(/\.[a-z0-9]{2,4}$/i, '');
+    const base = artwork.name.replace(/\.[a-z0-9]{2,4}$/i, '').slice(0, 100) || 'Artwork';
     const name = (artwork.facts?.pages.length ?? 1) > 1 ? `${base}, page ${page + 1}` : base;
-    const { lastInsertRowid } = db
-      .prepare('INSERT INTO docket (artwork_id, page, name, customer, choices, added_at) VALUES (?, ?, ?, ?, ?, ?)')
-      .run(artworkId, page, name, customer, JSON.stringify(choices), Date.now());
+    const document: DocketDocument = { artworkId, page, name, customer, dueOn: '', note: '', priority: 'normal', choices };
+    const id = db.transaction(() => {
+      const { lastInsertRowid } = db
+        .prepare('INSERT INTO docket (artwork_id, page, name, customer, choices, added_at) VALUES (?, ?, ?, ?, ?, ?)')
+        .run(artworkId, page, name, customer, JSON.stringify(choices), Date.now());
+      this.#keepStep(Number(lastInsertRowid), 0, document);
+      return Number(lastInsertRowid);
+    })();
     events.changed('dockets');
-    return this.get(Number(lastInsertRowid));
+    return this.get(id);
+  }
+
+  /** Dockets of many pages in one go: all or none. */
+  addMany(pages: readonly { artworkId: number; page: number }[]): number[] {
+    return this.#shop.db.transaction(() => pages.map(({ artworkId, page }) => this.add(artworkId, page).id))();
   }
 
   /**
-   * Keeps choices; `version` is the one that they were made from.
+   * Keeps a change; `version` is the one that it was made from.
    *
+   * @param joins it goes on with the change before, so that both are one step back
    * @throws Problem 409 when the docket was changed meanwhile in another window
    */
-  change(id: number, version: number, change: { name?: string; customer?: string; choices?: DocketChoices }): Docket {
-    const { db, events } = this.#shop;
+  change(id: number, version: number, change: Partial<DocketDocument>, joins = false): Docket {
     const docket = this.get(id);
-    if (docket.version !== version)
-      throw new Problem(
-        409,
-        'This docket was changed in another window meanwhile. The newer choices are shown now; make your change again.'
-      );
-    const next = { ...docket, ...change };
-    if (next.choices.cut && docket.artwork.facts.cutPaths.length === 0)
-      throw new Problem(422, 'The artwork has no cut line, so it cannot be cut.', { cut: 'The artwork has no cut line.' });
-    db.prepare('UPDATE docket SET name = ?, customer = ?, choices = ?, version = version + 1 WHERE id = ?').run(
-      next.name,
-      next.customer,
-      JSON.stringify(next.choices),
-      id
-    );
-    events.changed('dockets');
-    if (docket.runId !== null) events.changed('runs');
+    if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile.');
+    const before = toDocument(docket);
+    const next = { ...before, ...change };
+    if (JSON.stringify(next) === JSON.stringify(before)) return docket;
+    if (next.artworkId !== before.artworkId || next.page !== before.page) this.#shop.artworks.page(next.artworkId, next.page);
+    this.#shop.db.transaction(() => {
+      const { step } = this.#row(id);
+      const to = joins && step > 0 ? step : step + 1;
+      this.#write(id, next, to);
+      this.#shop.db.prepare('DELETE FROM docket_step WHERE docket_id = ? AND step > ?').run(id, to);
+      this.#keepStep(id, to, next);
+      this.#shop.db.prepare('DELETE FROM docket_step WHERE docket_id = ? AND step <= ?').run(id, to - MOST_STEPS);
+    })();
+    this.#tell(docket);
     return this.get(id);
+  }
+
+  /** Goes a step back, or forward again. */
+  go(id: number, version: number, by: -1 | 1): Docket {
+    const docket = this.get(id);
+    if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile.');
+    const { step } = this.#row(id);
+    const row = this.#shop.db
+      .prepare<[number, number], { document: string }>('SELECT document FROM docket_step WHERE docket_id = ? AND step = ?')
+      .get(id, step + by);
+    if (!row) throw new Problem(409, by < 0 ? 'There is nothing to take back.' : 'There is nothing to make again.');
+    const document = DocketDocument.parse(JSON.parse(row.document));
+    this.#shop.artworks.page(document.artworkId, document.page);
+    this.#write(id, document, step + by);
+    this.#tell(docket);
+    return this.get(id);
+  }
+
+  /** Changes many dockets in one transaction, each a step of its own. */
+  changeMany(ids: readonly number[], change: ManyChange): void {
+    const { choices, ...rest } = change;
+    this.#shop.db.transaction(() => {
+      for (const id of ids) {
+        const docket = this.get(id);
+        this.change(id, docket.version, { ...rest, choices: { ...docket.choices, ...choices } as DocketChoices });
+      }
+    })();
+  }
+
+  /** Gives other dockets the same choices of some groups. */
+  copyChoices(from: number, to: readonly number[], groups: readonly ChoiceGroup[]): void {
+    const source = this.get(from).choices;
+    const keys = groups.flatMap((group): readonly (keyof DocketChoices)[] => CHOICE_GROUPS[group]);
+    const part = Object.fromEntries(keys.map((key) => [key, source[key]]));
+    this.#shop.db.transaction(() => {
+      for (const id of to) {
+        const docket = this.get(id);
+        this.change(id, docket.version, { choices: DocketChoices.parse({ ...docket.choices, ...part }) });
+      }
+    })();
+  }
+
+  /** Puts another artwork in the place of a docket's own; all choices stay. */
+  replaceArtwork(id: number, version: number, artworkId: number, page: number): Docket {
+    const before = this.get(id);
+    const after = this.change(id, version, { artworkId, page });
+    this.#shop.db
+      .prepare('UPDATE docket SET previous_artwork_id = ?, previous_page = ? WHERE id = ?')
+      .run(before.artworkId, before.page, id);
+    this.#tell(after);
+    return this.get(id);
+  }
+
+  /** The operator has seen what a new artwork changed. */
+  forgetPrevious(id: number): void {
+    this.#shop.db.prepare('UPDATE docket SET previous_artwork_id = NULL, previous_page = NULL WHERE id = ?').run(id);
+    this.#shop.events.changed('dockets');
   }
 
   remove(id: number): void {
@@ -104,13 +188,46 @@ export class Dockets {
     events.changed('dockets');
   }
 
+  #write(id: number, document: DocketDocument, step: number): void {
+    const { artworkId, page, name, customer, dueOn, note, priority, choices } = document;
+    this.#shop.db
+      .prepare(
+        `UPDATE docket SET artwork_id = ?, page = ?, name = ?, customer = ?, due_on = ?, note = ?, priority = ?, choices = ?,
+         step = ?, version = version + 1 WHERE id = ?`
+      )
+      .run(artworkId, page, name, customer, dueOn, note, priority, JSON.stringify(choices), step, id);
+  }
+
+  #keepStep(id: number, step: number, document: DocketDocument): void {
+    this.#shop.db
+      .prepare('INSERT OR REPLACE INTO docket_step (docket_id, step, document, made_at) VALUES (?, ?, ?, ?)')
+      .run(id, step, JSON.stringify(document), Date.now());
+  }
+
+  #tell(docket: Docket): void {
+    this.#shop.events.changed('dockets');
+    if (docket.runId !== null) this.#shop.events.changed('runs');
+  }
+
+  #row(id: number): DocketRow {
+    const row = this.#shop.db.prepare<[number], DocketRow>('SELECT * FROM docket WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such docket.');
+    return row;
+  }
+
   #toDocket(row: DocketRow): Docket | undefined {
-    const artwork = this.#shop.artworks.get(row.artwork_id);
+    const { db, artworks } = this.#shop;
+    const artwork = artworks.get(row.artwork_id);
     const facts = artwork.facts?.pages[row.page];
-    if (!facts) return undefined;
-    const run = this.#shop.db
+    if (!facts || !artwork.facts) return undefined;
+    const run = db
       .prepare<[number], { run_id: number; state: RunState }>(
         'SELECT d.run_id, r.state FROM run_docket d JOIN run r ON r.id = d.run_id WHERE d.docket_id = ? ORDER BY d.run_id DESC'
+      )
+      .get(row.id);
+    const steps = db
+      .prepare<[number], { least: number | null; most: number | null }>(
+        'SELECT min(step) AS least, max(step) AS most FROM docket_step WHERE docket_id = ?'
       )
       .get(row.id);
     return {
@@ -119,11 +236,35 @@ export class Dockets {
       page: row.page,
       name: row.name,
       customer: row.customer,
+      dueOn: row.due_on,
+      note: row.note,
+      priority: row.priority,
       choices: DocketChoices.parse(JSON.parse(row.choices)),
       version: row.version,
-      artwork: { name: artwork.name, pages: artwork.facts?.pages.length ?? 1, facts },
+      canUndo: row.step > (steps?.least ?? row.step),
+      canRedo: row.step < (steps?.most ?? row.step),
+      artwork: {
+        name: artwork.name,
+        pages: artwork.facts.pages.length,
+        facts,
+        fontsNotEmbedded: artwork.facts.fontsNotEmbedded
+      },
+      previous:
+        row.previous_artwork_id === null
+          ? null
+          : {
+              artworkId: row.previous_artwork_id,
+              page: row.previous_page ?? 0,
+              name: artworks.get(row.previous_artwork_id).name
+            },
       runId: run?.run_id ?? null,
       runState: run?.state ?? null
     };
   }
+}
+
+/** What of a docket a person can change. */
+export function toDocument(docket: Docket): DocketDocument {
+  const { artworkId, page, name, customer, dueOn, note, priority, choices } = docket;
+  return { artworkId, page, name, customer, dueOn, note, priority, choices };
 }

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { printedSize } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
+import { DEFAULT_KNIVES } from '$lib/model';
 import type { PrintRow } from './db/rows';
 import { cancelJob, fetchOutput, printFile, readJob, type JobStatus } from './machines/printer-client';
 import type { Machine } from './machines/machines';
@@ -267,7 +268,7 @@ export class Printing {
         db.prepare("INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?)").run(
           code,
           id,
-          JSON.stringify(DEFAULT_KNIFE),
+          JSON.stringify(DEFAULT_KNIVES),
           Date.now()
         );
       }
@@ -335,5 +336,3 @@ export class Printing {
     };
   }
 }
-
-const DEFAULT_KNIFE = { speed: 30, force: 90, overcut: 1 };

@@ -1,8 +1,8 @@
 import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { plainName } from '$core/artwork/facts';
-import { chain } from '$core/geometry/matrix';
+import type { Preparation } from '$core/artwork/preparation';
+import type { Tool } from '$core/artwork/roles';
 import { transformPath, type Path } from '$core/geometry/path';
 import { layOutRun, pieceToRun, ripPieces } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/rip/ink';
@@ -45,7 +45,7 @@ export interface Run {
 /** A run as it was RIPped; files are named by hash. */
 export interface FrozenRun {
   plan: RipPlan;
-  cuts: { docket: string; through: boolean; path: Path }[];
+  cuts: { docket: string; tool: Tool; path: Path }[];
   method: RunRule['method'];
   profile: string;
 }
@@ -156,10 +156,18 @@ export class Runs {
       );
     }
     if (layout.copies.length === 0) throw new Problem(422, 'There is nothing to print in this run.');
-    const files = new Map(
-      run.dockets.map((docket) => [String(docket.id), { file: artworks.get(docket.artworkId).pdfHash ?? '', page: docket.page }])
+    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), this.#shop.dockets.prepared(docket)]));
+    const pages = new Map(
+      run.dockets.map((docket) => [
+        String(docket.id),
+        {
+          file: artworks.get(docket.artworkId).pdfHash ?? '',
+          page: docket.page,
+          prepare: (prepared.get(String(docket.id)) as { preparation: Preparation }).preparation
+        }
+      ])
     );
-    const { sources, pieces } = ripPieces(layout, dockets, files);
+    const { sources, pieces } = ripPieces(layout, dockets, pages);
     const { dpi } = run.condition.mode;
     const plan: RipPlan = {
       widthMm: run.condition.rollWidthMm,
@@ -170,16 +178,13 @@ export class Runs {
       marks: layout.marks
     };
     const cuts = layout.copies.flatMap((copy, i) => {
-      const docket = run.dockets.find((d) => String(d.id) === copy.id);
       const piece = pieces[i];
-      if (!docket?.choices.cut || !piece) return [];
-      const { facts } = docket.artwork;
-      const toSize = [docket.choices.widthMm / facts.widthMm, 0, 0, docket.choices.heightMm / facts.heightMm, 0, 0] as const;
-      const place = chain(toSize, pieceToRun(plan, piece));
-      return facts.cutPaths.map((cut) => ({
+      if (!piece) return [];
+      const place = pieceToRun(plan, piece);
+      return (prepared.get(copy.id)?.finished ?? []).map(({ tool, path }) => ({
         docket: copy.id,
-        through: plainName(cut.spot).includes('through'),
-        path: transformPath(cut.path as Path, place)
+        tool,
+        path: transformPath(path, place)
       }));
     });
     return { plan, cuts, method: run.rule.method, profile: conditions.profilePath(run.condition.id).split('/').at(-1) ?? '' };
@@ -188,7 +193,10 @@ export class Runs {
   frozen(id: number): FrozenRun {
     const { plan } = this.#row(id);
     if (!plan) throw new Problem(409, 'This run has not been RIPped.');
-    return JSON.parse(plan) as FrozenRun;
+    const frozen = JSON.parse(plan) as FrozenRun & { cuts: { through?: boolean }[] };
+    // A run that was printed before there were several tools tells its through cuts apart otherwise.
+    for (const cut of frozen.cuts) cut.tool ??= cut.through ? 'through cut' : 'kiss cut';
+    return frozen;
   }
 
   /** Starts the RIP of a run as it is now. */
@@ -216,7 +224,7 @@ export class Runs {
   }
 
   async #rip(id: number, { signal, progress }: TaskContext): Promise<void> {
-    const { db, files, settings, ripPool, events, conditions, tasks } = this.#shop;
+    const { db, files, ripPool, events, conditions, tasks } = this.#shop;
     const row = this.#row(id);
     const frozen = this.frozen(id);
     const before = row.plates_name;
@@ -226,7 +234,6 @@ export class Runs {
       const job: RipJob = {
         id: name,
         plan: { ...frozen.plan, sources: frozen.plan.sources.map((source) => ({ ...source, file: files.path(source.file) })) },
-        cutNames: settings.cutNames,
         profile: files.path(frozen.profile),
         sources: await conditions.sources(),
         kernels: KERNELS_FILE,

@@ -3,13 +3,15 @@ import { homedir } from 'node:os';
 import { join, resolve } from 'node:path';
 import pino, { type Logger } from 'pino';
 import type { Piscina } from 'piscina';
-import { DEFAULT_CUT_NAMES } from '$core/artwork/facts';
+import { DEFAULT_RULES } from '$core/artwork/roles';
+import { DEFAULT_LIMITS } from '$core/checks/check';
 import { ShopSettings } from '$lib/model';
 import { Artworks } from './artworks';
 import { Conditions } from './conditions';
 import { Cutting } from './cutting';
 import { openDatabase, type Db } from './db/open';
 import { Dockets } from './dockets';
+import { DocketPictures } from './docket-pictures';
 import { Events } from './events';
 import { FileStore } from './files';
 import { Machines } from './machines/machines';
@@ -22,7 +24,8 @@ const DEFAULTS: ShopSettings = {
   shopName: 'My sign shop',
   unit: 'mm',
   currency: '€',
-  cutNames: DEFAULT_CUT_NAMES,
+  rules: DEFAULT_RULES,
+  limits: DEFAULT_LIMITS,
   inkCostPerMl: 0.12
 };
 
@@ -41,6 +44,7 @@ export class Shop {
   readonly conditions: Conditions;
   readonly artworks: Artworks;
   readonly dockets: Dockets;
+  readonly pictures: DocketPictures;
   readonly runs: Runs;
   readonly printing: Printing;
   readonly cutting: Cutting;
@@ -59,6 +63,7 @@ export class Shop {
     this.conditions = new Conditions(this);
     this.artworks = new Artworks(this);
     this.dockets = new Dockets(this);
+    this.pictures = new DocketPictures(this);
     this.runs = new Runs(this);
     this.printing = new Printing(this);
     this.cutting = new Cutting(this);
@@ -84,14 +89,14 @@ export class Shop {
     return row ? ShopSettings.parse(JSON.parse(row.value)) : DEFAULTS;
   }
 
-  /** Keeps the settings; where the names of cut lines change, every artwork is looked at anew. */
+  /** Keeps the settings. SVG has no spot colours: where the rules change, such files are looked at anew. */
   changeSettings(settings: ShopSettings): void {
     const before = this.settings;
     this.db
       .prepare("INSERT INTO setting (name, value) VALUES ('shop', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value")
       .run(JSON.stringify(settings));
     this.events.changed('settings');
-    if (before.cutNames.join('\n') !== settings.cutNames.join('\n')) this.artworks.readAllAgain();
+    if (JSON.stringify(before.rules) !== JSON.stringify(settings.rules)) this.artworks.readAgain('SVG');
   }
 }
 

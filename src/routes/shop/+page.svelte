@@ -1,102 +1,188 @@
 <script lang="ts">
+  import Plus from '@lucide/svelte/icons/plus';
+  import Trash from '@lucide/svelte/icons/trash-2';
   import { untrack } from 'svelte';
+  import { ROLES } from '$core/artwork/roles';
+  import { DEFAULT_LIMITS, type Limits } from '$core/checks/check';
+  import { ppiAtDistance } from '$core/checks/size';
   import { attempt, send } from '$lib/ui/common/client';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
 
-  let settings = $state(untrack(() => ({ ...data.settings, cutNames: data.settings.cutNames.join('\n') })));
+  let settings = $state(untrack(() => structuredClone(data.settings)));
   let machine = $state({ kind: 'printer', name: '', url: '' });
 
-  const save = () =>
-    attempt(
-      () =>
-        send('PUT', '/api/settings', {
-          ...settings,
-          cutNames: settings.cutNames
-            .split('\n')
-            .map((name) => name.trim())
-            .filter(Boolean)
-        }),
-      'Kept.'
-    );
+  const save = () => attempt(() => send('PUT', '/api/settings', settings), 'Kept.');
 
   async function addMachine(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     if (await attempt(() => send('POST', '/api/machines', machine), `${machine.name} is added.`))
       machine = { ...machine, name: '', url: '' };
   }
+
+  interface LimitRow {
+    key: keyof Limits;
+    words: string;
+    unit: string;
+    /** How many of the shown units one of the kept ones is. */
+    factor?: number;
+    step: number;
+  }
+  const LIMITS: LimitRow[] = [
+    { key: 'viewingMm', words: 'Looked at from', unit: 'm', factor: 0.001, step: 0.1 },
+    { key: 'bleedMm', words: 'Least bleed', unit: 'mm', step: 0.5 },
+    { key: 'nearTrimMm', words: 'Lettering keeps off the trim by', unit: 'mm', step: 0.5 },
+    { key: 'thinnestMm', words: 'Thinnest line; 0 for three dots of the mode', unit: 'mm', step: 0.01 },
+    { key: 'whiteTextMm', words: 'Smallest white lettering', unit: 'mm', step: 0.5 },
+    { key: 'richTextMm', words: 'Smallest lettering of several inks', unit: 'mm', step: 0.5 },
+    { key: 'blackAreaMm2', words: 'Largest area of black alone', unit: 'cm²', factor: 0.01, step: 10 },
+    { key: 'totalInk', words: 'Most ink', unit: '%', factor: 100, step: 10 },
+    { key: 'gamutDeltaE', words: 'Out of reach from', unit: 'ΔE00', step: 0.5 },
+    { key: 'gamutShare', words: 'Area out of reach that is told', unit: '%', factor: 100, step: 0.5 },
+    { key: 'nodes', words: 'Most nodes of cut lines', unit: '', step: 100 },
+    { key: 'knifeMm', words: 'Narrowest cut', unit: 'mm', step: 0.1 },
+    { key: 'islandMm', words: 'Smallest piece that stays', unit: 'mm', step: 0.5 }
+  ];
+  const shown = ({ key, factor = 1 }: LimitRow) => Number((settings.limits[key] * factor).toFixed(4));
+  function setLimit({ key, factor = 1 }: LimitRow, value: number): void {
+    settings.limits[key] = Number.isFinite(value) ? value / factor : DEFAULT_LIMITS[key];
+    void save();
+  }
 </script>
 
-<div class="grid max-w-5xl grid-cols-2 gap-10 p-6">
-  <section aria-label="The shop" class="space-y-3">
-    <h1 class="text-lg font-semibold">The shop</h1>
-    <label class="block text-sm"
-      >Name<input class="input input-sm flex w-full" bind:value={settings.shopName} maxlength="80" onchange={save} /></label
-    >
-    <div class="flex gap-3">
+<div class="grid max-w-7xl grid-cols-[minmax(18rem,1fr)_minmax(22rem,1.2fr)_minmax(20rem,1.1fr)] gap-8 p-6">
+  <div class="space-y-8">
+    <section aria-label="The shop" class="space-y-3">
+      <h1 class="text-lg font-semibold">The shop</h1>
       <label class="block text-sm"
-        >Unit for lengths<select class="select select-sm flex w-28" bind:value={settings.unit} onchange={save}
-          ><option>mm</option><option>cm</option><option>in</option></select
-        ></label
+        >Name<input class="input input-sm flex w-full" bind:value={settings.shopName} maxlength="80" onchange={save} /></label
       >
-      <label class="block text-sm"
-        >Currency<input class="input input-sm flex w-20" bind:value={settings.currency} maxlength="4" onchange={save} /></label
-      >
-      <label class="block text-sm"
-        >Ink, a ml<input
-          class="input input-sm flex w-24 text-right"
-          type="number"
-          min="0"
-          step="0.01"
-          bind:value={settings.inkCostPerMl}
-          onchange={save}
-        /></label
-      >
-    </div>
-    <label class="block text-sm">
-      Names of spot colours that are cut lines, one a line
-      <textarea class="textarea textarea-sm flex w-full font-mono" rows="5" bind:value={settings.cutNames} onchange={save}
-      ></textarea>
-    </label>
-    <p class="text-base-content/70 text-xs">
-      Case, spaces and hyphens do not matter. When the list changes, all artwork is looked at anew.
+      <div class="flex gap-3">
+        <label class="block text-sm"
+          >Unit for lengths<select class="select select-sm flex w-24" bind:value={settings.unit} onchange={save}
+            ><option>mm</option><option>cm</option><option>in</option></select
+          ></label
+        >
+        <label class="block text-sm"
+          >Currency<input class="input input-sm flex w-16" bind:value={settings.currency} maxlength="4" onchange={save} /></label
+        >
+        <label class="block text-sm"
+          >Ink, a ml<input
+            class="input input-sm flex w-20 text-right"
+            type="number"
+            min="0"
+            step="0.01"
+            bind:value={settings.inkCostPerMl}
+            onchange={save}
+          /></label
+        >
+      </div>
+    </section>
+    <section aria-label="Machines" class="space-y-3">
+      <h2 class="text-lg font-semibold">Machines</h2>
+      <ul class="space-y-1 text-sm">
+        {#each data.machines as one (one.id)}
+          <li class="border-base-300 flex justify-between gap-2 border-b py-1">
+            <span><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}</span><span class:text-error={!one.online}
+              >{one.online ? 'answers' : 'not reachable'}</span
+            >
+          </li>
+        {:else}
+          <li>No machines yet. Give the address at which a printer speaks IPP, or a cutter answers.</li>
+        {/each}
+      </ul>
+      <form class="flex flex-wrap items-end gap-2" onsubmit={addMachine} aria-label="Add a machine">
+        <label class="text-sm"
+          >Kind<select class="select select-sm flex w-28" bind:value={machine.kind}
+            ><option value="printer">printer</option><option value="cutter">cutter</option></select
+          ></label
+        >
+        <label class="text-sm"
+          >Name<input class="input input-sm flex w-32" bind:value={machine.name} required maxlength="60" /></label
+        >
+        <label class="text-sm"
+          >Address<input
+            class="input input-sm flex w-52"
+            placeholder="http://127.0.0.1:8631"
+            bind:value={machine.url}
+            required
+          /></label
+        >
+        <button class="btn btn-sm btn-primary">Add machine</button>
+      </form>
+      <p class="text-base-content/70 text-xs">
+        Other programs can use the JSON interface; it is listed at <a class="link" href="/api">/api</a>.
+      </p>
+    </section>
+  </div>
+
+  <section aria-label="Roles by name" class="space-y-2">
+    <h2 class="text-lg font-semibold">Roles by name</h2>
+    <p class="text-base-content/70 text-sm">
+      What spot colours and layers of these names are for; the first that fits counts. * stands for anything. Case, spaces,
+      hyphens and accents do not matter. A docket may say otherwise.
     </p>
-  </section>
-  <section aria-label="Machines" class="space-y-3">
-    <h2 class="text-lg font-semibold">Machines</h2>
-    <ul class="space-y-1 text-sm">
-      {#each data.machines as one (one.id)}
-        <li class="border-base-300 flex justify-between border-b py-1">
-          <span><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}</span><span class:text-error={!one.online}
-            >{one.online ? 'answers' : 'not reachable'}</span
+    <ol class="space-y-1">
+      {#each settings.rules as rule, i (rule)}
+        <li class="flex items-center gap-2">
+          <input
+            class="input input-sm w-44"
+            aria-label="Pattern {i + 1}"
+            maxlength="60"
+            bind:value={rule.pattern}
+            onchange={save}
+          />
+          <select class="select select-sm w-36" aria-label="Role {i + 1}" bind:value={rule.role} onchange={save}>
+            {#each ROLES as role (role)}<option value={role}>{role}</option>{/each}
+          </select>
+          <button
+            class="btn btn-sm btn-ghost btn-square"
+            aria-label="Remove the rule {rule.pattern}"
+            onclick={() => {
+              settings.rules.splice(i, 1);
+              void save();
+            }}><Trash size={15} /></button
           >
         </li>
-      {:else}
-        <li>No machines yet. Give the address at which a printer speaks IPP, or a cutter answers.</li>
       {/each}
-    </ul>
-    <form class="flex flex-wrap items-end gap-2" onsubmit={addMachine} aria-label="Add a machine">
-      <label class="text-sm"
-        >Kind<select class="select select-sm flex w-28" bind:value={machine.kind}
-          ><option value="printer">printer</option><option value="cutter">cutter</option></select
-        ></label
-      >
-      <label class="text-sm"
-        >Name<input class="input input-sm flex w-32" bind:value={machine.name} required maxlength="60" /></label
-      >
-      <label class="text-sm"
-        >Address<input
-          class="input input-sm flex w-52"
-          placeholder="http://127.0.0.1:8631"
-          bind:value={machine.url}
-          required
-        /></label
-      >
-      <button class="btn btn-sm btn-primary">Add machine</button>
-    </form>
-    <p class="text-base-content/70 text-xs">
-      Other programs can use the JSON interface; it is listed at <a class="link" href="/api">/api</a>.
-    </p>
+    </ol>
+    <button class="btn btn-sm" onclick={() => settings.rules.push({ pattern: 'new name', role: 'prints' })}
+      ><Plus size={15} aria-hidden="true" />Add a rule</button
+    >
+  </section>
+
+  <section aria-label="Limits of the checks" class="space-y-2">
+    <h2 class="text-lg font-semibold">Limits of the checks</h2>
+    <table class="w-full text-sm">
+      <tbody>
+        {#each LIMITS as row (row.key)}
+          <tr>
+            <td class="py-0.5 pr-2"><label for="limit-{row.key}">{row.words}</label></td>
+            <td class="w-24"
+              ><input
+                id="limit-{row.key}"
+                class="input input-sm w-24 text-right"
+                type="number"
+                min="0"
+                step={row.step}
+                value={shown(row)}
+                onchange={(event) => setLimit(row, event.currentTarget.valueAsNumber)}
+              /></td
+            >
+            <td class="text-base-content/70 pl-2 whitespace-nowrap"
+              >{row.key === 'viewingMm' ? `m, ${Math.round(ppiAtDistance(settings.limits.viewingMm))} ppi` : row.unit}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+    <button
+      class="btn btn-sm"
+      onclick={() => {
+        settings.limits = { ...DEFAULT_LIMITS };
+        void save();
+      }}>As they came</button
+    >
   </section>
 </div>

@@ -38,8 +38,14 @@ export interface DocketRow {
   page: number;
   name: string;
   customer: string;
+  due_on: string;
+  note: string;
+  priority: 'low' | 'normal' | 'high';
   choices: string;
   version: number;
+  step: number;
+  previous_artwork_id: number | null;
+  previous_page: number | null;
   added_at: number;
 }
 

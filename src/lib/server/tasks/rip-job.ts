@@ -8,7 +8,6 @@ export interface RipJob {
   /** Tells one job from the next: a thread keeps what it has opened for the job at hand. */
   id: string;
   plan: RipPlan;
-  cutNames: string[];
   /** Files: the condition's profile as it is to be used, and the sources' profiles. */
   profile: string;
   sources: { rgb: string; cmyk: string; grey: string };

@@ -3,7 +3,8 @@
   import Eye from '@lucide/svelte/icons/eye';
   import OctagonX from '@lucide/svelte/icons/octagon-x';
 
-  let { level }: { level: 'fine' | 'look' | 'stop' } = $props();
+  /** @prop bare without the word, where the sentence is told otherwise */
+  let { level, bare = false }: { level: 'fine' | 'look' | 'stop'; bare?: boolean } = $props();
   const Icon = $derived({ fine: CircleCheck, look: Eye, stop: OctagonX }[level]);
 </script>
 
@@ -13,5 +14,5 @@
   class:text-warning={level === 'look'}
   class:text-error={level === 'stop'}
 >
-  <Icon size={16} aria-hidden="true" />{level}
+  <Icon size={16} aria-hidden="true" />{bare ? '' : level}
 </span>

@@ -33,6 +33,10 @@ export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE
   return answer as T;
 }
 
+/** The address of a docket's picture as it will print, bleed included. */
+export const docketPicture = (docket: { id: number; version: number }, px: 240 | 1200): string =>
+  `/api/dockets/${docket.id}/preview?px=${px}&version=${docket.version}`;
+
 /** Does something and shows the sentence when it is refused. @returns whether it was done */
 export async function attempt(action: () => Promise<unknown>, done?: string): Promise<boolean> {
   try {

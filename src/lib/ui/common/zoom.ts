@@ -4,6 +4,8 @@ import { zoom, zoomIdentity, type ZoomBehavior, type ZoomTransform } from 'd3-zo
 export interface ZoomHandle {
   fit: () => void;
   by: (factor: number) => void;
+  /** A scale, and where the origin goes, pixels. */
+  to: (k: number, x: number, y: number) => void;
   destroy: () => void;
 }
 
@@ -33,6 +35,7 @@ export function makeZoom(node: SVGSVGElement, onchange: (transform: ZoomTransfor
   return {
     fit: () => behaviour.transform(selection, zoomIdentity),
     by: (factor) => behaviour.scaleBy(selection, factor),
+    to: (k, x, y) => behaviour.transform(selection, zoomIdentity.translate(x, y).scale(k)),
     destroy: () => {
       selection.on('.zoom', null);
       node.removeEventListener('keydown', keys);

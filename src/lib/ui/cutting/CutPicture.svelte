@@ -21,6 +21,7 @@
   });
 
   const HEAD = 44;
+  const DASHES = { 'kiss cut': '5 3', 'through cut': '10 3', crease: '2 4', perforation: '' } as const;
   const fit = $derived(Math.min((width - RULER - 40) / cut.widthMm, (height - RULER - HEAD - 20) / cut.lengthMm));
   const scale = $derived(fit * view.k);
   const left = $derived(RULER + 10 + view.x);
@@ -76,7 +77,7 @@
           fill="none"
           stroke="#000"
           stroke-width="1.2"
-          stroke-dasharray={asCut.length > 0 ? '' : line.through ? '10 3' : '5 3'}
+          stroke-dasharray={asCut.length > 0 ? '' : DASHES[line.tool]}
           vector-effect="non-scaling-stroke"
         />
       {/each}

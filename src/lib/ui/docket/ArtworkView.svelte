@@ -1,9 +1,15 @@
 <script lang="ts">
-  import { onMount } from 'svelte';
-  import { pathData, type Path } from '$core/geometry/path';
+  import { onMount, type Snippet } from 'svelte';
+  import type { Box } from '$core/artwork/facts';
+  import { pageToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
+  import type { Check } from '$core/checks/check';
+  import type { FinishedLine } from '$core/cutting/docket-lines';
+  import { apply } from '$core/geometry/matrix';
+  import { pathData } from '$core/geometry/path';
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';
   import type { DocketChoices } from '$lib/model';
+  import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
@@ -11,26 +17,55 @@
   interface Props {
     docket: Docket;
     choices: DocketChoices;
+    preparation: Preparation;
+    lines: readonly FinishedLine[];
+    checks: readonly Check[];
+    /** The check that is being looked at. */
+    shownCheck: string | null;
     unit: LengthUnit;
+    /** Maps can be drawn: the docket has a condition with a profile. */
+    measurable: boolean;
+    totalInkLimit: number;
+    deltaLimit: number;
+    /** The whole page is seen behind the finished size. */
+    whole?: boolean;
+    /** A line that is being edited is drawn by its editor. */
+    hidden?: string | null;
+    /** Tools over the artwork, in mm of the finished size; told the pixels a mm. */
+    tool?: Snippet<[number]>;
+    onpick?: (check: Check) => void;
   }
-  let { docket, choices, unit }: Props = $props();
+  let {
+    docket,
+    choices,
+    preparation,
+    lines,
+    checks,
+    shownCheck,
+    unit,
+    measurable,
+    totalInkLimit,
+    deltaLimit,
+    whole = false,
+    hidden = null,
+    tool,
+    onpick
+  }: Props = $props();
 
   let svg: SVGSVGElement;
   let width = $state(600);
   let height = $state(400);
   let view = $state<ZoomTransform>(zoomIdentity);
-  let showArtwork = $state(true);
+  let picture = $state<'artwork' | 'proof' | 'none'>('artwork');
+  let map = $state<'' | 'ink' | 'gamut'>('');
   let showCut = $state(true);
+  let showChecks = $state(true);
   let handle: ZoomHandle | undefined;
   onMount(() => {
     handle = makeZoom(svg, (transform) => (view = transform));
     return () => handle?.destroy();
   });
 
-  const facts = $derived(docket.artwork.facts);
-  const sx = $derived(choices.widthMm / facts.widthMm);
-  const sy = $derived(choices.heightMm / facts.heightMm);
-  const pageBleed = $derived(Math.min(facts.bleedMm, 100));
   const room = $derived(Math.max(choices.bleedMm, 1));
   const fit = $derived(
     Math.max(
@@ -42,7 +77,82 @@
   // Middle of the free area at first; the zoom moves it from there.
   const left = $derived((RULER + (width - RULER - choices.widthMm * fit) / 2) * view.k + view.x - RULER * (view.k - 1));
   const top = $derived((RULER + (height - RULER - choices.heightMm * fit) / 2) * view.k + view.y - RULER * (view.k - 1));
-  const cutPath = $derived(facts.cutPaths.map((cut) => pathData(cut.path as Path)).join(''));
+
+  const printed = $derived({
+    x: -choices.bleedMm,
+    y: -choices.bleedMm,
+    width: choices.widthMm + 2 * choices.bleedMm,
+    height: choices.heightMm + 2 * choices.bleedMm
+  });
+  const address = (piece: object) =>
+    `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=${view.k > 6 ? 4800 : view.k > 2 ? 2400 : 1200}&piece=${encodeURIComponent(JSON.stringify(piece))}`;
+  const wanted = $derived(
+    address({ widthMm: choices.widthMm, heightMm: choices.heightMm, bleedMm: choices.bleedMm, prepare: preparation })
+  );
+  const mapped = (kind: string) => `/api/dockets/${docket.id}/map?kind=${kind}&version=${docket.version}`;
+
+  /** What is shown stays until the next is there, so that nothing flickers while a figure is typed. */
+  let shown = $state({ href: '', ...{ x: 0, y: 0, width: 1, height: 1 } });
+  let drawing = $state(false);
+  $effect(() => {
+    const href = picture === 'proof' && measurable ? mapped('proof') : wanted;
+    const place = printed;
+    if (href === shown.href) return;
+    drawing = true;
+    const timer = setTimeout(() => {
+      image.onload = () => {
+        shown = { href, ...place };
+        drawing = false;
+      };
+      image.onerror = () => (drawing = false);
+      image.src = href;
+    }, 60);
+    const image = new Image();
+    return () => {
+      clearTimeout(timer);
+      image.onload = null;
+      image.onerror = null;
+    };
+  });
+
+  const mediaBox = $derived(docket.artwork.facts.boxes['media'] ?? { x: 0, y: 0, width: 1, height: 1 });
+  const behind = $derived.by(() => {
+    const m = pageToFinished(preparation, choices);
+    const p = apply(m, mediaBox);
+    const q = apply(m, { x: mediaBox.x + mediaBox.width, y: mediaBox.y + mediaBox.height });
+    return { x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(p.x - q.x), height: Math.abs(p.y - q.y) };
+  });
+  const behindHref = $derived(
+    address({
+      widthMm: behind.width,
+      heightMm: behind.height,
+      bleedMm: 0,
+      prepare: {
+        ...wholePage({ widthMm: 1, heightMm: 1 }, preparation.leftOut),
+        region: mediaBox,
+        turn: choices.turn,
+        mirror: choices.mirror
+      }
+    })
+  );
+
+  const DASHES = { 'kiss cut': '7 4', 'through cut': '', crease: '2 4', perforation: '' } as const;
+  const marked = $derived(
+    checks.filter((check): check is Check & { place: Box } => check.level !== 'fine' && check.place !== undefined)
+  );
+
+  /** Brings a place of the finished size into the middle. */
+  export function lookAt(place: Box): void {
+    const k = Math.min(20, Math.max(1, Math.min(width / (place.width * fit * 4), height / (place.height * fit * 4))));
+    const x0 = RULER + (width - RULER - choices.widthMm * fit) / 2;
+    const y0 = RULER + (height - RULER - choices.heightMm * fit) / 2;
+    const at = { x: place.x + place.width / 2, y: place.y + place.height / 2 };
+    handle?.to(
+      k,
+      RULER + (width - RULER) / 2 - x0 * k + RULER * (k - 1) - at.x * fit * k,
+      RULER + (height - RULER) / 2 - y0 * k + RULER * (k - 1) - at.y * fit * k
+    );
+  }
 </script>
 
 <div class="relative h-full w-full" bind:clientWidth={width} bind:clientHeight={height}>
@@ -52,36 +162,20 @@
     {width}
     {height}
     class="bg-base-300 block cursor-grab select-none"
-    role="img"
+    role="group"
     tabindex="0"
     aria-label="{docket.name} at {formatLength(choices.widthMm, unit)} × {formatLength(choices.heightMm, unit)}"
   >
-    <clipPath id="printed"
-      ><rect
-        x={-choices.bleedMm}
-        y={-choices.bleedMm}
-        width={choices.widthMm + 2 * choices.bleedMm}
-        height={choices.heightMm + 2 * choices.bleedMm}
-      /></clipPath
-    >
     <g transform="matrix({scale} 0 0 {scale} {left} {top})">
-      <rect
-        class="fill-white"
-        x={-choices.bleedMm}
-        y={-choices.bleedMm}
-        width={choices.widthMm + 2 * choices.bleedMm}
-        height={choices.heightMm + 2 * choices.bleedMm}
-      />
-      {#if showArtwork}
-        <image
-          href="/api/artworks/{docket.artworkId}/preview?page={docket.page}&width={view.k > 3 ? 2400 : 1200}"
-          x={-pageBleed * sx}
-          y={-pageBleed * sy}
-          width={(facts.widthMm + 2 * pageBleed) * sx}
-          height={(facts.heightMm + 2 * pageBleed) * sy}
-          preserveAspectRatio="none"
-          clip-path="url(#printed)"
-        />
+      {#if whole}
+        <image href={behindHref} {...behind} preserveAspectRatio="none" opacity="0.35" />
+      {/if}
+      <rect class="fill-white" {...printed} />
+      {#if picture !== 'none' && shown.href}
+        <image href={shown.href} x={shown.x} y={shown.y} width={shown.width} height={shown.height} preserveAspectRatio="none" />
+      {/if}
+      {#if map !== '' && measurable}
+        <image href={mapped(map)} {...printed} preserveAspectRatio="none" style="image-rendering: pixelated" />
       {/if}
       <rect
         width={choices.widthMm}
@@ -91,35 +185,100 @@
         stroke-dasharray="6 3"
         vector-effect="non-scaling-stroke"
       />
-      {#if showCut && choices.cut}
-        <path
-          d={cutPath}
-          transform="scale({sx} {sy})"
-          fill="none"
-          stroke="#fff"
-          stroke-width="3.5"
-          vector-effect="non-scaling-stroke"
-        />
-        <path
-          d={cutPath}
-          transform="scale({sx} {sy})"
-          fill="none"
-          stroke="#000"
-          stroke-width="1.5"
-          stroke-dasharray="7 4"
-          vector-effect="non-scaling-stroke"
-        />
+      {#if showCut}
+        {#each lines as line, i (i)}
+          {#if line.id !== hidden}
+            {@const d = pathData(line.path)}
+            <path {d} fill="none" stroke="#fff" stroke-width="3.5" vector-effect="non-scaling-stroke" />
+            <path
+              {d}
+              fill="none"
+              stroke="#000"
+              stroke-width="1.5"
+              stroke-dasharray={DASHES[line.tool]}
+              vector-effect="non-scaling-stroke"><title>{line.tool}</title></path
+            >
+          {/if}
+        {/each}
       {/if}
+      {@render tool?.(scale)}
     </g>
+    {#if showChecks}
+      {#each marked as check (check.id)}
+        {@const { place } = check}
+        {@const box = { x: left + place.x * scale, y: top + place.y * scale, w: place.width * scale, h: place.height * scale }}
+        <g opacity={shownCheck === null || shownCheck === check.id ? 1 : 0.35}>
+          <rect
+            x={box.x - 3}
+            y={box.y - 3}
+            width={box.w + 6}
+            height={box.h + 6}
+            fill="none"
+            stroke="#fff"
+            stroke-width={shownCheck === check.id ? 5 : 3}
+          />
+          <rect
+            x={box.x - 3}
+            y={box.y - 3}
+            width={box.w + 6}
+            height={box.h + 6}
+            fill="none"
+            class={check.level === 'stop' ? 'stroke-error' : 'stroke-warning'}
+            stroke-width={shownCheck === check.id ? 3 : 1.5}
+          />
+          <foreignObject x={box.x - 4} y={box.y - 25} width="22" height="22">
+            <button
+              class="bg-base-100 block rounded p-0.5"
+              title={check.sentence}
+              aria-label={check.sentence}
+              onclick={() => onpick?.(check)}
+            >
+              <LevelIcon level={check.level} bare />
+            </button>
+          </foreignObject>
+        </g>
+      {/each}
+    {/if}
     <Rulers {width} {height} {left} {top} {scale} />
   </svg>
-  <div class="bg-base-100/90 absolute top-8 left-9 flex gap-3 px-2 py-1 text-xs">
-    <label class="flex items-center gap-1"
-      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showArtwork} />Artwork</label
+  <div class="bg-base-100/90 absolute top-8 left-9 flex flex-wrap items-center gap-x-3 gap-y-1 px-2 py-1 text-xs">
+    <label
+      >Picture
+      <select class="in-sentence" bind:value={picture} aria-label="Picture">
+        <option value="artwork">as sent</option>
+        <option value="proof" disabled={!measurable}>as it will print</option>
+        <option value="none">none</option>
+      </select></label
     >
-    {#if choices.cut}<label class="flex items-center gap-1"
+    <label
+      >Map
+      <select class="in-sentence" bind:value={map} disabled={!measurable} aria-label="Map">
+        <option value="">none</option>
+        <option value="ink">total ink</option>
+        <option value="gamut">out of reach</option>
+      </select></label
+    >
+    {#if lines.length > 0}<label class="flex items-center gap-1"
         ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showCut} />Cut lines</label
       >{/if}
+    {#if marked.length > 0}<label class="flex items-center gap-1"
+        ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showChecks} />Checks</label
+      >{/if}
+    {#if drawing}<span class="loading loading-spinner loading-xs" role="status" aria-label="Drawing"></span>{/if}
   </div>
+  {#if map !== '' && measurable}
+    <div class="bg-base-100/90 absolute bottom-2 left-9 flex items-center gap-2 px-2 py-1 text-xs" role="note">
+      {#if map === 'ink'}
+        <span>{Math.round(totalInkLimit * 25)} %</span>
+        <span class="h-3 w-24" style="background: linear-gradient(90deg, #f0c45a66, #dc5a14dd)"></span>
+        <span>{Math.round(totalInkLimit * 100)} % of ink</span>
+        <span class="h-3 w-5" style="background: #d01414"></span><span>above the limit</span>
+      {:else}
+        <span>ΔE00 {deltaLimit}</span>
+        <span class="h-3 w-24" style="background: linear-gradient(90deg, #c800a088, #f00064)"></span>
+        <span>{deltaLimit + 15} and more from what is asked for; clear is within reach</span>
+      {/if}
+    </div>
+  {/if}
   <ZoomButtons whole="page" onzoom={(factor) => handle?.by(factor)} onfit={() => handle?.fit()} />
 </div>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import Check from '@lucide/svelte/icons/check';
+  import { TOOLS } from '$core/artwork/roles';
   import { formatMetres } from '$core/units/length';
   import { MOST_RESIDUAL_MM } from '$lib/model';
   import { attempt, duration, send } from '$lib/ui/common/client';
@@ -11,7 +12,14 @@
 
   const cut = $derived(data.cut);
   let busy = $state('');
-  let knife = $state(untrack(() => ({ ...data.cut.knife })));
+  let knife = $state(untrack(() => structuredClone(data.cut.knife)));
+  /** Those that this print has lines for. */
+  const tools = $derived(TOOLS.filter((tool) => cut.lines.some((line) => line.tool === tool)));
+  const FIGURES = [
+    { key: 'speed', label: 'Speed', min: 1, max: 100, step: 1 },
+    { key: 'force', label: 'Force', min: 1, max: 600, step: 1 },
+    { key: 'overcut', label: 'Overcut', min: 0, max: 20, step: 0.1 }
+  ] as const;
   let wrong = $state('');
 
   const steps = $derived([
@@ -88,38 +96,38 @@
         </li>
       {/each}
     </ol>
-    <section aria-label="Knife">
-      <h2 class="panel-title mb-1">Knife</h2>
-      <div class="grid grid-cols-[1fr_auto] items-center gap-2 text-sm">
-        <label for="speed">Speed, cm/s</label><input
-          id="speed"
-          class="input input-sm w-24 text-right"
-          type="number"
-          min="1"
-          max="100"
-          bind:value={knife.speed}
-          onchange={keepKnife}
-        />
-        <label for="force">Force, g</label><input
-          id="force"
-          class="input input-sm w-24 text-right"
-          type="number"
-          min="1"
-          max="600"
-          bind:value={knife.force}
-          onchange={keepKnife}
-        />
-        <label for="overcut">Overcut, mm</label><input
-          id="overcut"
-          class="input input-sm w-24 text-right"
-          type="number"
-          min="0"
-          max="20"
-          step="0.1"
-          bind:value={knife.overcut}
-          onchange={keepKnife}
-        />
-      </div>
+    <section aria-label="Knives">
+      <h2 class="panel-title mb-1">Knives</h2>
+      <table class="w-full text-sm">
+        <thead
+          ><tr class="text-left text-xs"
+            ><th class="font-normal">Tool</th><th class="font-normal">cm/s</th><th class="font-normal">Force, g</th><th
+              class="font-normal">Overcut, mm</th
+            ></tr
+          ></thead
+        >
+        <tbody>
+          {#each tools as tool (tool)}
+            <tr>
+              <th class="pr-1 text-left font-semibold">{tool}</th>
+              {#each FIGURES as figure (figure.key)}
+                <td
+                  ><input
+                    class="input input-sm w-16 text-right"
+                    type="number"
+                    min={figure.min}
+                    max={figure.max}
+                    step={figure.step}
+                    aria-label="{figure.label} of {tool}"
+                    bind:value={knife[tool][figure.key]}
+                    onchange={keepKnife}
+                  /></td
+                >
+              {/each}
+            </tr>
+          {/each}
+        </tbody>
+      </table>
       {#if wrong}<p class="text-error mt-1 text-xs" role="alert">{wrong}</p>{/if}
     </section>
   </aside>

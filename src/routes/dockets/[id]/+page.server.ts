@@ -4,9 +4,22 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
   depends('zing:dockets', 'zing:artwork', 'zing:runs');
+  const { dockets, artworks } = locals.shop;
   try {
-    const docket = locals.shop.dockets.get(Number(params.id));
-    return { docket, fontsNotEmbedded: locals.shop.artworks.get(docket.artworkId).facts?.fontsNotEmbedded ?? [] };
+    const docket = dockets.get(Number(params.id));
+    const { previous } = docket;
+    return {
+      docket,
+      lines: artworks.lines(docket.artworkId, docket.page),
+      before: previous && {
+        facts: artworks.page(previous.artworkId, previous.page).page,
+        lines: artworks.lines(previous.artworkId, previous.page).length
+      },
+      others: dockets
+        .list()
+        .filter((other) => other.id !== docket.id)
+        .map(({ id, name, customer }) => ({ id, name, customer }))
+    };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);
     throw problem;

@@ -8,15 +8,11 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
   try {
     const run = shop.runs.get(Number(params.id));
     const inks = await Promise.all(
-      run.dockets.map((docket) =>
-        run.condition.hasProfile
-          ? shop.conditions.pageInk(docket.artworkId, docket.page, run.condition.id).catch(() => null)
-          : null
-      )
+      run.dockets.map((docket) => (run.condition.hasProfile ? shop.pictures.measured(docket.id).catch(() => null) : null))
     );
     return {
       run,
-      inks: Object.fromEntries(run.dockets.map((docket, i) => [docket.id, inks[i] ?? null])),
+      inks: Object.fromEntries(run.dockets.map((docket, i) => [docket.id, inks[i]?.means ?? null])),
       mlPerM2: shop.conditions.mlPerSquareMetre(run.condition),
       prints: shop.printing.list(run.id).map((print) => ({ ...print, restFrom: shop.printing.restFrom(print) ?? null })),
       hindrances: Object.fromEntries(

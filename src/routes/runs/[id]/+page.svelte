@@ -106,9 +106,7 @@
     for (const copy of layout.copies) {
       const docket = current.dockets.find((d) => String(d.id) === copy.id);
       const means = data.inks[copy.id];
-      if (docket && means)
-        ml +=
-          (means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * docket.choices.widthMm * docket.choices.heightMm) / 1e6;
+      if (docket && means) ml += (means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * copy.width * copy.height) / 1e6;
     }
     return { ml, counted: false };
   });

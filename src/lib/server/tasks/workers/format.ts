@@ -20,10 +20,8 @@ export async function formatOf(path: string): Promise<ArtworkFacts['format']> {
   if (latin.startsWith('\x89PNG\r\n\x1a\n')) return 'PNG';
   if (latin.startsWith('\xff\xd8\xff')) return 'JPEG';
   if (/^(II[*+]\0|MM\0[*+])/.test(latin)) return 'TIFF';
-  if (latin.startsWith('%!PS') || latin.startsWith('\xc5\xd0\xd3\xc6')) {
-    throw new ArtworkError('This is PostScript or EPS, which is not read here. Ask for the artwork as PDF.');
-  }
+  if (latin.startsWith('%!PS') || latin.startsWith('\xc5\xd0\xd3\xc6')) return 'PostScript';
   const text = bytes.toString('utf8');
   if (/<svg[\s>]/.test(text) || (/^\s*<\?xml/.test(text) && /svg/i.test(text))) return 'SVG';
-  throw new ArtworkError('This format is not known. Artwork comes as PDF, AI with a PDF inside, SVG, PNG, JPEG or TIFF.');
+  throw new ArtworkError('This format is not known. Artwork comes as PDF, AI with a PDF inside, EPS, SVG, PNG, JPEG or TIFF.');
 }

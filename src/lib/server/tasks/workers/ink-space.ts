@@ -12,14 +12,17 @@ export interface InkSpaceFiles {
   sources: { rgb: string; cmyk: string; grey: string };
 }
 
+/** The profiles that customers' colours are read with. */
+export const readSources = (files: InkSpaceFiles['sources']): InkSpace['sources'] => ({
+  rgb: Uint8Array.from(readFileSync(files.rgb)),
+  cmyk: Uint8Array.from(readFileSync(files.cmyk)),
+  grey: Uint8Array.from(readFileSync(files.grey))
+});
+
 /** Opens the colours of a printing condition for drawing. */
 export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace> {
   const profile = withIntent(readFileSync(files.profile), files.intent);
-  const sources = {
-    rgb: Uint8Array.from(readFileSync(files.sources.rgb)),
-    cmyk: Uint8Array.from(readFileSync(files.sources.cmyk)),
-    grey: Uint8Array.from(readFileSync(files.sources.grey))
-  };
+  const sources = readSources(files.sources);
   const engine = await openEngine();
   const steps = Array.from({ length: 256 }, (_, i) => i / 255);
   const lightness = engine.deviceToLab(profile, 'CMYK', 'relative');

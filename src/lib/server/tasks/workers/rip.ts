@@ -1,6 +1,7 @@
 import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
 import type { InkSpace, Drawing } from '$core/artwork/drawing';
 import { makeDrawing } from '$core/artwork/drawing';
+import { drawingChoices } from '$core/artwork/piece';
 import { plateLayout } from '$core/rip/plan';
 import { BandRipper, drawSprite } from '$core/rip/rip-band';
 import { straightCurves } from '$core/screening/thresholds';
@@ -42,7 +43,7 @@ async function drawingOf(at: Bench, job: RipJob, index: number): Promise<Drawing
   at.inks.set(intent, inks);
   const opened = openPdfFile(source.file);
   at.opened.push(opened);
-  const drawing = makeDrawing(opened.document, source.page, job.cutNames, inks);
+  const drawing = makeDrawing(opened.document, source.page, drawingChoices(source), inks);
   at.drawings.set(index, drawing);
   return drawing;
 }

@@ -1,18 +1,18 @@
 import { z } from 'zod';
-import { DocketChoices } from '$lib/model';
+import { DocketDocument } from '$lib/model';
 import { call, idOf } from '$lib/server/api';
 
-const Change = z.object({
+const Change = DocketDocument.partial().extend({
   version: z.int(),
-  name: z.string().trim().min(1, 'A docket needs a name.').max(120).optional(),
-  customer: z.string().max(120).optional(),
-  choices: DocketChoices.optional()
+  /** It goes on with the change before: both are taken back together. */
+  joins: z.boolean().default(false)
 });
 
 export const GET = call({ summary: 'One docket' }, ({ shop, event }) => shop.dockets.get(idOf(event)));
 export const PUT = call({ summary: 'Keep choices, made from a version', body: Change }, ({ shop, event, body }) => {
-  const { version, ...change } = body;
-  return shop.dockets.change(idOf(event), version, change);
+  const { version, joins, ...change } = body;
+  const given = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
+  return shop.dockets.change(idOf(event), version, given, joins);
 });
 export const DELETE = call({ summary: 'Delete a docket that is in no run' }, ({ shop, event }) =>
   shop.dockets.remove(idOf(event))

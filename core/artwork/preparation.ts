@@ -1,0 +1,76 @@
+import { chain, invert, scaling, translation, type Matrix } from '../geometry/matrix';
+import type { Box } from './facts';
+
+/** Where bleed comes from: the page has it, or it is made of the edge, or it is a flat colour (sRGB, 0…255). */
+export type Bleed = { from: 'page' | 'mirror' | 'stretch' } | { from: 'colour'; colour: [number, number, number] };
+
+/** All that is done to an artwork page on its way to the finished size; the file itself is never changed. */
+export interface Preparation {
+  /** What of the page becomes the finished size: mm from the trim box's corner. */
+  region: Box;
+  /** Degrees clockwise. */
+  turn: 0 | 90 | 180 | 270;
+  /** Left and right change places, before the turn. */
+  mirror: boolean;
+  bleed: Bleed;
+  /** Spot colours and layers that do not print, by name. */
+  leftOut: { spots: string[]; layers: string[] };
+  /** Dark lettering is printed with black alone. */
+  blackText: boolean;
+  /** Large areas of black alone are printed with all inks. */
+  richBlack: boolean;
+  /** Lines thinner than this at the finished size are printed this thick, mm; 0 leaves them. */
+  thinnestMm: number;
+}
+
+/** A page's trim box as it is. */
+export const wholePage = (
+  page: { widthMm: number; heightMm: number },
+  leftOut: Preparation['leftOut'] = { spots: [], layers: [] }
+): Preparation => ({
+  region: { x: 0, y: 0, width: page.widthMm, height: page.heightMm },
+  turn: 0,
+  mirror: false,
+  bleed: { from: 'page' },
+  leftOut,
+  blackText: false,
+  richBlack: false,
+  thinnestMm: 0
+});
+
+export interface FinishedSize {
+  widthMm: number;
+  heightMm: number;
+}
+
+/** The size of a preparation's region as it stands: a quarter turn swaps its sides. */
+export function uprightSize({ region, turn }: Pick<Preparation, 'region' | 'turn'>): FinishedSize {
+  const lying = turn === 90 || turn === 270;
+  return lying ? { widthMm: region.height, heightMm: region.width } : { widthMm: region.width, heightMm: region.height };
+}
+
+/** Page (mm from the trim box's corner) → finished size (mm from its corner). */
+export function pageToFinished(preparation: Pick<Preparation, 'region' | 'turn' | 'mirror'>, size: FinishedSize): Matrix {
+  const { region, turn, mirror } = preparation;
+  const { width: w, height: h } = region;
+  const moved = translation(-region.x, -region.y);
+  const faced: Matrix = mirror ? chain(moved, [-1, 0, 0, 1, w, 0]) : moved;
+  const turns: Record<Preparation['turn'], Matrix> = {
+    0: [1, 0, 0, 1, 0, 0],
+    90: [0, 1, -1, 0, h, 0],
+    180: [-1, 0, 0, -1, w, h],
+    270: [0, -1, 1, 0, 0, w]
+  };
+  const upright = uprightSize(preparation);
+  return chain(chain(faced, turns[turn]), scaling(size.widthMm / upright.widthMm, size.heightMm / upright.heightMm));
+}
+
+/** How much larger things are at the finished size than on the page: the mean of both directions. */
+export function enlargement(preparation: Pick<Preparation, 'region' | 'turn'>, size: FinishedSize): number {
+  const upright = uprightSize(preparation);
+  return Math.sqrt((size.widthMm / upright.widthMm) * (size.heightMm / upright.heightMm));
+}
+
+/** The other way round. */
+export const finishedToPage = (preparation: Pick<Preparation, 'region' | 'turn' | 'mirror'>, size: FinishedSize): Matrix =>
+  invert(pageToFinished(preparation, size));

@@ -1,0 +1,78 @@
+import { distance } from 'fastest-levenshtein';
+import { z } from 'zod';
+
+/** What a spot colour or a layer of an artwork is for. */
+export const ROLES = [
+  'prints',
+  'kiss cut',
+  'through cut',
+  'crease',
+  'perforation',
+  'white',
+  'varnish',
+  'primer',
+  'guide',
+  'data area'
+] as const;
+export const Role = z.enum(ROLES);
+export type Role = z.infer<typeof Role>;
+
+/** Roles whose lines go to the cutter, in the order that tools work: what frees a piece comes last. */
+export const TOOLS = ['kiss cut', 'crease', 'perforation', 'through cut'] as const;
+export type Tool = (typeof TOOLS)[number];
+export const isTool = (role: string | undefined): role is Tool => TOOLS.some((tool) => tool === role);
+
+/** Names that fit the pattern (`*` stands for anything) have the role. */
+export const RoleRule = z.object({
+  pattern: z.string().trim().min(1, 'A pattern must not be empty.').max(60, 'A pattern has at most 60 characters.'),
+  role: Role
+});
+export type RoleRule = z.infer<typeof RoleRule>;
+
+/** A name as it is compared: case, spaces, hyphens, underscores, dots and accents do not matter. */
+export const plainName = (name: string): string =>
+  name
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/[\s\-_.]+/g, '');
+
+const fits = (name: string, pattern: string): boolean => {
+  const parts = plainName(pattern)
+    .split('*')
+    .map((part) => part.replace(/[^\p{L}\p{N}]/gu, '\\$&'));
+  return new RegExp(`^${parts.join('.*')}$`, 'u').test(plainName(name));
+};
+
+/** The shop's rule for a name: the first that fits. */
+export const ruleFor = (name: string, rules: readonly RoleRule[]): RoleRule | undefined =>
+  rules.find((rule) => fits(name, rule.pattern));
+
+/** The role of a name: as the docket says, otherwise as the shop's rules do; none where neither knows it. */
+export function roleOf(name: string, rules: readonly RoleRule[], ofDocket: Readonly<Record<string, Role>>): Role | undefined {
+  return (Object.hasOwn(ofDocket, name) ? ofDocket[name] : undefined) ?? ruleFor(name, rules)?.role;
+}
+
+/** A rule that a name misses by one letter: added, left out, or another. Short names are too easily alike. */
+export function nearRule(name: string, rules: readonly RoleRule[]): RoleRule | undefined {
+  const plain = plainName(name);
+  if (plain.length < 4 || ruleFor(name, rules)) return undefined;
+  return rules.find((rule) => distance(plain, plainName(rule.pattern).replaceAll('*', '')) === 1);
+}
+
+export const DEFAULT_RULES: RoleRule[] = [
+  { pattern: '*through cut*', role: 'through cut' },
+  { pattern: 'die line', role: 'through cut' },
+  { pattern: '*kiss cut*', role: 'kiss cut' },
+  { pattern: 'cut', role: 'kiss cut' },
+  { pattern: 'cut line*', role: 'kiss cut' },
+  { pattern: '*contour*', role: 'kiss cut' },
+  { pattern: 'crease*', role: 'crease' },
+  { pattern: 'fold*', role: 'crease' },
+  { pattern: 'perforation*', role: 'perforation' },
+  { pattern: 'white', role: 'white' },
+  { pattern: 'varnish*', role: 'varnish' },
+  { pattern: 'primer', role: 'primer' },
+  { pattern: 'guide*', role: 'guide' },
+  { pattern: 'data area*', role: 'data area' }
+];

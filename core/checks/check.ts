@@ -1,0 +1,99 @@
+import { z } from 'zod';
+import type { ArtworkChoices } from '../artwork/choices';
+import type { Box, PageFacts } from '../artwork/facts';
+import { pageToFinished, type Preparation } from '../artwork/preparation';
+import { roleOf, type RoleRule } from '../artwork/roles';
+import type { FinishedLine } from '../cutting/docket-lines';
+import { apply } from '../geometry/matrix';
+
+/** One preflight finding on a docket. */
+export interface Check {
+  id: string;
+  level: 'fine' | 'look' | 'stop';
+  /** What was found and what was asked for, in words and figures; empty where there is nothing to count. */
+  figure: string;
+  limit: string;
+  /** What follows, with the figure and the limit, in a sentence or two. */
+  sentence: string;
+  /** Where on the finished size, mm. */
+  place?: Box;
+  mend?: Mend;
+}
+
+export interface Mend {
+  label: string;
+  change: Partial<ArtworkChoices> & { intent?: 'relative' | 'perceptual' | 'saturation' };
+}
+
+const figure = (least: number, most: number) => z.number().min(least).max(most);
+
+/** What the shop asks of artwork. Lengths are mm at the finished size. */
+export const Limits = z.object({
+  viewingMm: figure(100, 100_000).default(1000),
+  /** Lines thinner than this break up; 0 takes three dots of the print mode. */
+  thinnestMm: figure(0, 5).default(0),
+  whiteTextMm: figure(0, 50).default(3),
+  richTextMm: figure(0, 50).default(5),
+  blackAreaMm2: figure(0, 1e7).default(10_000),
+  bleedMm: figure(0, 100).default(2),
+  nearTrimMm: figure(0, 200).default(3),
+  gamutDeltaE: figure(0.5, 50).default(4),
+  gamutShare: figure(0, 1).default(0.02),
+  totalInk: figure(0.5, 4).default(2.6),
+  nodes: figure(10, 1e6).default(2000),
+  knifeMm: figure(0.05, 20).default(0.6),
+  islandMm: figure(0, 100).default(3)
+});
+export type Limits = z.infer<typeof Limits>;
+export const DEFAULT_LIMITS: Limits = Limits.parse({});
+
+/** What only drawing the docket in its condition's inks can tell. Shares are of the area; places are of the finished size. */
+export interface Measured {
+  totalInk: { most: number; shareAbove: number; place: Box | null };
+  gamut: { share: number; mean: number; worst: number; place: Box | null };
+  /** Whether anything at all is printed. */
+  inked: number;
+  /** Where artwork begins or ends on a cut line: share of the lines' length that has ink under it, and how often that changes. */
+  cutInk: { share: number; changes: number; place: Box | null } | null;
+}
+
+export interface CheckInput {
+  page: PageFacts;
+  choices: ArtworkChoices;
+  preparation: Preparation;
+  rules: readonly RoleRule[];
+  limits: Limits;
+  /** Lines that go to the cutter; empty where cutting is off. */
+  lines: readonly FinishedLine[];
+  /** Whether the page has lines of its own for a tool. */
+  customerLines: number;
+  fontsNotEmbedded: readonly string[];
+  mayTurn: boolean;
+  intent: 'relative' | 'perceptual' | 'saturation';
+  /** Of the roll across, margins and marks taken off; none where no media is chosen. */
+  usableMm?: number;
+  dpi?: number;
+  measured?: Measured;
+}
+
+/** Whether something of the page prints on this docket. */
+export function printed(input: CheckInput, what: { spot?: string | undefined; layer?: string | undefined }): boolean {
+  const { leftOut } = input.preparation;
+  return (
+    !(what.spot !== undefined && leftOut.spots.includes(what.spot)) &&
+    !(what.layer !== undefined && leftOut.layers.includes(what.layer))
+  );
+}
+
+export const roleIn = (input: CheckInput, name: string) => roleOf(name, input.rules, input.choices.roles);
+
+/** A place on the page as one of the finished size. */
+export function placed(input: CheckInput, box: Box): Box {
+  const m = pageToFinished(input.preparation, input.choices);
+  const p = apply(m, { x: box.x, y: box.y });
+  const q = apply(m, { x: box.x + box.width, y: box.y + box.height });
+  return { x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(p.x - q.x), height: Math.abs(p.y - q.y) };
+}
+
+export const per = (share: number): string => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
+export const count = (n: number, one: string, many: string): string => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`;

@@ -1,0 +1,323 @@
+import { describe, expect, it } from 'vitest';
+import { cmykBox, lettering, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
+import { ArtworkChoices, prepare } from '../artwork/choices';
+import { openPdf } from '../artwork/page';
+import { fontsNotEmbedded, readPageFacts } from '../artwork/read-facts';
+import { DEFAULT_RULES, isTool, roleOf } from '../artwork/roles';
+import { finishedLines } from '../cutting/docket-lines';
+import { DEFAULT_LIMITS, type Check, type CheckInput, type Measured } from './check';
+import { checkDocket, CHECKS } from './check-docket';
+
+const CUT = { 'Cut line': [0, 1, 0, 0] } as const;
+const page = (content: string, more: Partial<MadePage> = {}): MadePage => ({ width: 100, height: 60, content, ...more });
+const plain = cmykBox('0.4 0.1 0 0', 20, 20, 40, 20);
+const rect = (x: number, y: number, w: number, h: number) => `${x} ${y} m ${x + w} ${y} l ${x + w} ${y + h} l ${x} ${y + h} l h`;
+const measured: Measured = {
+  totalInk: { most: 2.2, shareAbove: 0, place: null },
+  gamut: { share: 0, mean: 0, worst: 1, place: null },
+  inked: 0.4,
+  cutInk: { share: 1, changes: 0, place: null }
+};
+
+interface Case {
+  id: string;
+  level: Check['level'];
+  fails: MadePage;
+  passes: MadePage;
+  /** What both are asked with. */
+  choices?: Partial<ArtworkChoices>;
+  input?: Partial<CheckInput>;
+  /** Where the made file alone does not tell: what the one that fails is asked with. */
+  failsWith?: Partial<CheckInput>;
+  /** The mend makes the finding go away. */
+  mends?: boolean;
+  figure?: RegExp;
+}
+
+const cut = { cut: true, bleedMm: 0 } as const;
+const dense = (n: number) =>
+  `${Array.from({ length: n }, (_, i) => {
+    const a = (i / n) * 2 * Math.PI;
+    return `${(50 + 20 * Math.cos(a)).toFixed(4)} ${(30 + 20 * Math.sin(a)).toFixed(4)} ${i === 0 ? 'm' : 'l'}`;
+  }).join(' ')} h`;
+
+/** For each check a made file that fails it and one that passes. */
+const CASES: Case[] = [
+  { id: 'blank', level: 'stop', fails: page(cmykBox('0 0 0 0', 0, 0, 100, 60)), passes: page(plain) },
+  {
+    id: 'width',
+    level: 'stop',
+    fails: page(plain, { width: 900, height: 900 }),
+    passes: page(plain),
+    input: { usableMm: 800 },
+    mends: true,
+    figure: /900/
+  },
+  {
+    id: 'boxes',
+    level: 'look',
+    fails: page(plain, { trim: [10, 10, 80, 40], crop: [20, 20, 50, 20] }),
+    passes: page(plain, { trim: [10, 10, 80, 40] }),
+    figure: /^20 mm/
+  },
+  {
+    id: 'stretch',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain, { width: 120, height: 60 }),
+    choices: { widthMm: 200, heightMm: 100 },
+    mends: true
+  },
+  {
+    id: 'resolution',
+    level: 'look',
+    fails: page('80 0 0 40 10 10 cm /P Do', { picture: { width: 60, height: 30 } }),
+    passes: page('80 0 0 40 10 10 cm /P Do', { picture: { width: 600, height: 300 } }),
+    figure: /^19 ppi/
+  },
+  {
+    id: 'bleed',
+    level: 'look',
+    fails: page(cmykBox('1 0 0 0', 0, 0, 100, 60)),
+    passes: page(cmykBox('1 0 0 0', 10, 10, 80, 40)),
+    mends: true
+  },
+  {
+    id: 'near-trim',
+    level: 'look',
+    fails: page(plain + lettering('0 0 0 1 k', 1, 30, 10)),
+    passes: page(plain + lettering('0 0 0 1 k', 30, 30, 10)),
+    figure: /^1/
+  },
+  { id: 'fonts', level: 'look', fails: page(lettering('0 0 0 1 k', 30, 30, 10), { font: 'HarbourSans' }), passes: page(plain) },
+  {
+    id: 'thin-lines',
+    level: 'look',
+    fails: page('0 0 0 1 K 0.02 w 10 10 m 90 10 l S'),
+    passes: page('0 0 0 1 K 0.5 w 10 10 m 90 10 l S'),
+    mends: true,
+    figure: /0\.02 mm/
+  },
+  {
+    id: 'thin-text',
+    level: 'look',
+    fails: page(plain + lettering('0 0 0 1 k', 30, 30, 0.9)),
+    passes: page(plain + lettering('0 0 0 1 k', 30, 30, 6))
+  },
+  {
+    id: 'white-text',
+    level: 'look',
+    fails: page(plain + lettering('0 0 0 0 k', 30, 30, 1.5)),
+    passes: page(plain + lettering('0 0 0 0 k', 30, 30, 8)),
+    figure: /1\.5/
+  },
+  {
+    id: 'rich-text',
+    level: 'look',
+    fails: page(plain + lettering('0.6 0.5 0.5 1 k', 30, 30, 2.5)),
+    passes: page(plain + lettering('0 0 0 1 k', 30, 30, 2.5)),
+    mends: true
+  },
+  {
+    id: 'black-areas',
+    level: 'look',
+    fails: page(cmykBox('0 0 0 1', 10, 10, 300, 300), { width: 400, height: 400 }),
+    passes: page(cmykBox('0.4 0.3 0.3 1', 10, 10, 300, 300), { width: 400, height: 400 }),
+    mends: true
+  },
+  {
+    id: 'role-Harbour blue',
+    level: 'look',
+    fails: page(`/S0 cs 1 scn 10 10 30 30 re f`, { spots: { 'Harbour blue': [1, 0.6, 0, 0] } }),
+    passes: page(plain),
+    mends: true
+  },
+  {
+    id: 'role-Cutt line',
+    level: 'look',
+    fails: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: { 'Cutt line': [0, 1, 0, 0] } }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    mends: true
+  },
+  {
+    id: 'colour-Ghost',
+    level: 'look',
+    fails: page(`${plain}/S0 cs 1 scn 10 10 30 30 re f`, { spots: { Ghost: [0, 0, 0, 0] } }),
+    passes: page(`${plain}/S0 cs 1 scn 10 10 30 30 re f`, { spots: { Ghost: [0.5, 0, 0, 0] } }),
+    mends: true
+  },
+  {
+    id: 'extra-White',
+    level: 'look',
+    fails: page(`${plain}/S0 cs 1 scn 10 10 30 30 re f`, { spots: { White: [0.1, 0, 0, 0] } }),
+    passes: page(plain),
+    mends: true
+  },
+  { id: 'colours', level: 'look', fails: page(`${plain}1 0 0 rg 60 20 10 10 re f`), passes: page(plain) },
+  {
+    id: 'overprint',
+    level: 'look',
+    fails: page(`/G gs ${plain}`, { states: { G: '/OP true/op true/OPM 1' } }),
+    passes: page(`/G gs ${plain}`, { states: { G: '/OP false/op false' } })
+  },
+  {
+    id: 'transparency',
+    level: 'look',
+    fails: page(`${plain}/G gs 1 0 0 rg 60 20 10 10 re f`, { states: { G: '/BM/Multiply' } }),
+    passes: page(`${plain}1 0 0 rg 60 20 10 10 re f`)
+  },
+  {
+    id: 'total-ink',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    failsWith: {
+      measured: { ...measured, totalInk: { most: 3.4, shareAbove: 0.1, place: { x: 1, y: 1, width: 5, height: 5 } } }
+    },
+    figure: /340 %/
+  },
+  {
+    id: 'gamut',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    failsWith: { measured: { ...measured, gamut: { share: 0.2, mean: 7, worst: 14, place: null } } },
+    figure: /20 %/
+  },
+  {
+    id: 'cut-missing',
+    level: 'stop',
+    fails: page(plain),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut,
+    mends: true
+  },
+  {
+    id: 'cut-open',
+    level: 'look',
+    fails: page(plain + spotStroke('20 20 m 60 20 l 60 40 l 20 40 l 20 21 l'), { spots: CUT }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut,
+    mends: true,
+    figure: /^1 mm/
+  },
+  {
+    id: 'cut-crossing',
+    level: 'look',
+    fails: page(plain + spotStroke('20 20 m 60 40 l 60 20 l 20 40 l h'), { spots: CUT }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut,
+    mends: true
+  },
+  {
+    id: 'cut-doubled',
+    level: 'look',
+    fails: page(plain + spotStroke(rect(20, 20, 40, 20)) + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut,
+    mends: true
+  },
+  {
+    id: 'cut-nodes',
+    level: 'look',
+    fails: page(plain + spotStroke(dense(3000)), { spots: CUT }),
+    passes: page(plain + spotStroke(dense(300)), { spots: CUT }),
+    choices: cut,
+    mends: true,
+    figure: /3,00/
+  },
+  {
+    id: 'cut-corners',
+    level: 'look',
+    fails: page(plain + spotStroke('20 20 m 60 20 l 60 20.4 l 40 40 l 20 40 l h'), { spots: CUT }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut
+  },
+  {
+    id: 'cut-outside',
+    level: 'look',
+    fails: page(plain + spotStroke(rect(-5, 20, 40, 20)), { spots: CUT }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut,
+    mends: true,
+    figure: /^5/
+  },
+  {
+    id: 'cut-islands',
+    level: 'look',
+    fails: page(plain + spotStroke(rect(20, 20, 40, 20)) + spotStroke(rect(80, 50, 2, 2)), { spots: CUT }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut,
+    mends: true
+  },
+  {
+    id: 'cut-art',
+    level: 'look',
+    fails: page(plain + spotStroke(rect(25, 15, 40, 20)), { spots: CUT }),
+    passes: page(plain + spotStroke(rect(25, 25, 20, 10)), { spots: CUT }),
+    choices: cut,
+    failsWith: { measured: { ...measured, cutInk: { share: 0.5, changes: 2, place: null } } }
+  }
+];
+
+function look(
+  made: MadePage,
+  choices: Partial<ArtworkChoices>,
+  input: Partial<CheckInput>
+): { checks: Check[]; given: CheckInput } {
+  const bytes = madePdf(made);
+  const document = openPdf((into, position) => {
+    into.set(bytes.subarray(position, position + into.length));
+    return Math.min(into.length, bytes.length - position);
+  }, bytes.length);
+  const { facts, lines } = readPageFacts(document, 0);
+  const all = ArtworkChoices.parse({ widthMm: facts.widthMm, heightMm: facts.heightMm, bleedMm: 0, cut: false, ...choices });
+  const preparation = prepare(all, facts, lines, DEFAULT_RULES);
+  const role = (name: string) => roleOf(name, DEFAULT_RULES, all.roles);
+  const given: CheckInput = {
+    page: facts,
+    choices: all,
+    preparation,
+    rules: DEFAULT_RULES,
+    limits: DEFAULT_LIMITS,
+    lines: all.cut ? finishedLines(lines, role, preparation, all, all.lines, all.layersOff) : [],
+    customerLines: lines.filter((line) => isTool(role(line.spot ?? ''))).length,
+    fontsNotEmbedded: fontsNotEmbedded(document),
+    mayTurn: false,
+    intent: 'relative',
+    dpi: 720,
+    measured,
+    ...input
+  };
+  document.destroy();
+  return { checks: checkDocket(given), given };
+}
+
+describe('checks', () => {
+  it.each(CASES)('$id', ({ id, level, fails, passes, choices = {}, input = {}, failsWith = {}, mends, figure }) => {
+    const found = look(fails, choices, { ...input, ...failsWith }).checks.find((check) => check.id === id);
+    expect(found).toBeDefined();
+    expect(found?.level).toBe(level);
+    expect(found?.sentence).toMatch(/[.?]$/);
+    if (figure) expect(found?.figure).toMatch(figure);
+    expect(look(passes, choices, input).checks.find((check) => check.id === id && check.level !== 'fine')).toBeUndefined();
+    if (mends) {
+      expect(found?.mend).toBeDefined();
+      const change = found?.mend?.change ?? {};
+      const after = look(fails, { ...choices, ...change }, { ...input, ...failsWith }).checks;
+      expect(after.find((check) => check.id === id && check.level !== 'fine')).toBeUndefined();
+    }
+  });
+
+  it('has a made file for every check there is', () => {
+    const named = new Set(CASES.map(({ id }) => id));
+    // Each function of the list finds something in at least one of the files.
+    for (const check of CHECKS) {
+      const seen = CASES.some(({ fails, choices = {}, input = {}, failsWith = {} }) => {
+        const { given } = look(fails, choices, { ...input, ...failsWith });
+        return check(given).some((finding) => finding.level !== 'fine' && named.has(finding.id));
+      });
+      expect(seen, check.name).toBe(true);
+    }
+  });
+});

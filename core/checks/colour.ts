@@ -1,0 +1,152 @@
+import { nearRule, roleOf } from '../artwork/roles';
+import { count, per, printed, roleIn, type Check, type CheckInput } from './check';
+
+export function colours(input: CheckInput): Check[] {
+  const { page } = input;
+  const spots = page.spots.filter((spot) => printed(input, { spot: spot.name })).map((spot) => spot.name);
+  const used = [...page.colourSpaces, ...spots];
+  if (used.length === 0) return [];
+  const mixed = page.colourSpaces.includes('RGB') && page.colourSpaces.includes('CMYK');
+  const list = `${page.colourSpaces.join(', ')}${spots.length > 0 ? `${page.colourSpaces.length > 0 ? ', and ' : ''}${count(spots.length, 'spot colour', 'spot colours')}: ${spots.slice(0, 4).join(', ')}` : ''}`;
+  return [
+    {
+      id: 'colours',
+      level: mixed ? 'look' : 'fine',
+      figure: used.join(', '),
+      limit: '',
+      sentence: mixed
+        ? `Colours in ${list}. The same colour in RGB and in CMYK may print differently: compare what should match.`
+        : `Colours in ${list}.`
+    }
+  ];
+}
+
+export function spotRoles(input: CheckInput): Check[] {
+  const { page, rules, choices } = input;
+  return page.spots.flatMap(({ name }): Check[] => {
+    if (roleIn(input, name) !== undefined) return [];
+    const near = nearRule(name, rules);
+    const mend = near
+      ? { label: `It is ${near.role}`, change: { roles: { ...choices.roles, [name]: near.role } } }
+      : { label: 'It prints in its own colour', change: { roles: { ...choices.roles, [name]: 'prints' as const } } };
+    return [
+      {
+        id: `role-${name}`,
+        level: 'look',
+        figure: name,
+        limit: '',
+        sentence: near
+          ? `The spot colour “${name}” is one letter away from “${near.pattern}”, which is ${near.role}. It has no role, so it prints.`
+          : `The spot colour “${name}” has no role, so it prints in its own colour. Is it a colour, or a line for a tool?`,
+        mend
+      }
+    ];
+  });
+}
+
+export function spotColours(input: CheckInput): Check[] {
+  return input.page.spots.flatMap(({ name, colour }): Check[] => {
+    const role = roleIn(input, name);
+    if ((role !== undefined && role !== 'prints') || colour !== null) return [];
+    return [
+      {
+        id: `colour-${name}`,
+        level: 'look',
+        figure: name,
+        limit: '',
+        sentence: `The spot colour “${name}” has no colour in the file: it would print as nothing. Ask for its colour, or give it a role.`,
+        mend: { label: 'It is a guide', change: { roles: { ...input.choices.roles, [name]: 'guide' } } }
+      }
+    ];
+  });
+}
+
+export function overprint({ page }: CheckInput): Check[] {
+  if (!page.overprint) return [];
+  return [
+    {
+      id: 'overprint',
+      level: 'look',
+      figure: 'on',
+      limit: 'off',
+      sentence:
+        'The file asks for overprint, which is not followed here: upper colours cover lower ones. Compare with the customer’s proof.'
+    }
+  ];
+}
+
+export function transparency({ page }: CheckInput): Check[] {
+  if (page.blends.length === 0) return [];
+  const mixed = page.colourSpaces.length > 1;
+  return [
+    {
+      id: 'transparency',
+      level: mixed ? 'look' : 'fine',
+      figure: page.blends.join(', '),
+      limit: '',
+      sentence: `Colours are blended (${page.blends.join(', ').toLowerCase()})${mixed ? `, and the page mixes ${page.colourSpaces.join(' and ')}: shadows and glows may turn out otherwise than on the customer’s screen` : ''}.`
+    }
+  ];
+}
+
+/** Roles that nothing prints or cuts yet on the docket's machine. */
+export function extraInks(input: CheckInput): Check[] {
+  const names = [...input.page.spots.map((spot) => spot.name), ...input.page.layers.map((layer) => layer.name)];
+  return names.flatMap((name): Check[] => {
+    const role = roleOf(name, input.rules, input.choices.roles);
+    if (role !== 'white' && role !== 'varnish' && role !== 'primer') return [];
+    return [
+      {
+        id: `extra-${name}`,
+        level: 'look',
+        figure: role,
+        limit: '',
+        sentence: `“${name}” is ${role}, and this machine has no such ink: it is left out of the print.`,
+        mend: { label: 'Print it in its own colour', change: { roles: { ...input.choices.roles, [name]: 'prints' } } }
+      }
+    ];
+  });
+}
+
+export function totalInk({ measured, limits }: CheckInput): Check[] {
+  if (!measured) return [];
+  const { most, shareAbove, place } = measured.totalInk;
+  const said = { id: 'total-ink', figure: per(most), limit: per(limits.totalInk), ...(place && { place }) };
+  if (shareAbove < 0.0005)
+    return [{ ...said, level: 'fine', sentence: `At most ${said.figure} of ink; ${said.limit} is the limit.` }];
+  return [
+    {
+      ...said,
+      level: 'look',
+      sentence: `Up to ${said.figure} of ink, on ${per(shareAbove)} of the area more than the limit of ${said.limit}. It may not dry, and cockle.`
+    }
+  ];
+}
+
+export function gamut({ measured, limits, intent }: CheckInput): Check[] {
+  if (!measured) return [];
+  const { share, mean, worst, place } = measured.gamut;
+  const said = { id: 'gamut', figure: per(share), limit: per(limits.gamutShare), ...(place && { place }) };
+  if (share <= limits.gamutShare)
+    return [
+      {
+        ...said,
+        level: 'fine',
+        sentence: `${share < 0.0005 ? 'All colours are' : `All but ${said.figure} of the area is`} within reach of this condition (ΔE00 below ${limits.gamutDeltaE}).`
+      }
+    ];
+  if (intent !== 'relative') {
+    const how = intent === 'perceptual' ? 'fitted in with all others' : 'kept as strong as can be';
+    return [
+      { ...said, level: 'fine', sentence: `${said.figure} of the area is out of this condition’s reach; its colours are ${how}.` }
+    ];
+  }
+  return [
+    {
+      ...said,
+      level: 'look',
+      sentence: `${said.figure} of the area is out of this condition’s reach, by ΔE00 ${mean.toFixed(1)} on average and ${worst.toFixed(1)} at worst. It will look duller than the customer expects.`,
+      mend: { label: 'Fit the colours in (perceptual)', change: { intent: 'perceptual' } }
+    }
+  ];
+}

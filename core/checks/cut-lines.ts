@@ -1,0 +1,309 @@
+import type { ArtworkChoices } from '../artwork/choices';
+import { finishedToPage } from '../artwork/preparation';
+import { closedRings, type FinishedLine, type MadeLine } from '../cutting/docket-lines';
+import { fitRing } from '../cutting/fit';
+import { crossings, doubles, islands, slivers } from '../cutting/line-faults';
+import { unite } from '../cutting/offset';
+import { bounds, flatten, pathData, subpaths, transformPath, type Path, type Polyline } from '../geometry/path';
+import { formatLength } from '../units/length';
+import type { Tool } from '../artwork/roles';
+import { count, per, type Check, type CheckInput, type Mend } from './check';
+
+/** Lines are looked at as straight pieces this true, mm. */
+const FLAT_MM = 0.02;
+/** Lines nearer than this lie on each other, mm. */
+const SAME_MM = 0.05;
+/** An open line whose ends are no farther apart is meant to be closed, mm. */
+const GAP_MM = 2;
+/** Nodes that lie closer than this on average say little, mm. */
+const SMOOTH_MM = 0.05;
+
+export function cutMissing({ choices, lines, customerLines }: CheckInput): Check[] {
+  const found = { id: 'cut-missing', figure: String(lines.length), limit: '1' };
+  if (choices.cut && lines.length === 0) {
+    return [
+      {
+        ...found,
+        level: 'stop',
+        sentence: 'It is to be cut, and there is no cut line. The cutter would have nothing to do.',
+        mend: { label: 'Cut along the page', change: { lines: { ...choices.lines, made: [pageLine()] } } }
+      }
+    ];
+  }
+  if (!choices.cut && customerLines > 0) {
+    return [
+      {
+        ...found,
+        level: 'look',
+        figure: String(customerLines),
+        limit: '0',
+        sentence: `The artwork has ${count(customerLines, 'cut line', 'cut lines')}, but cutting is off. ${customerLines === 1 ? 'It does' : 'They do'} not print either.`,
+        mend: { label: 'Cut it', change: { cut: true } }
+      }
+    ];
+  }
+  return [];
+}
+
+export const pageLine = (): MadeLine => ({
+  id: 'page',
+  tool: 'kiss cut',
+  from: { kind: 'page', shape: 'rectangle', radiusMm: 5 },
+  offsetMm: 0,
+  corners: 'round',
+  smoothMm: 0.05,
+  holes: true,
+  smallestMm2: 0,
+  bridgeMm: 0
+});
+
+export function cutOpen(input: CheckInput): Check[] {
+  const open = knifeLines(input).filter(({ polyline }) => !polyline.closed);
+  const worst = open[0];
+  if (!worst) return [];
+  const gaps = open.map(({ polyline }) => gapOf(polyline));
+  const near = gaps.every((gap) => gap <= GAP_MM);
+  return [
+    {
+      id: 'cut-open',
+      level: near ? 'look' : 'stop',
+      figure: formatLength(Math.max(...gaps)),
+      limit: formatLength(0),
+      sentence: `${count(open.length, 'cut line is', 'cut lines are')} open, by up to ${formatLength(Math.max(...gaps))}. What is cut will hang on there.`,
+      ...placeOf([worst.polyline]),
+      mend: redrawn(input, 'Close them', (path) =>
+        subpaths(path).flatMap((part) => (part.at(-1)?.kind === 'close' ? part : [...part, { kind: 'close' as const }]))
+      )
+    }
+  ];
+}
+
+const gapOf = ({ points }: Polyline): number => {
+  const [a, b] = [points[0], points[points.length - 1]];
+  return a && b ? Math.hypot(a.x - b.x, a.y - b.y) : 0;
+};
+
+export function cutCrossing(input: CheckInput): Check[] {
+  // Lines that weed strips are meant to meet others; only what frees a piece must not cross.
+  const lines = knifeLines(input).filter(({ id }) => id !== 'weed');
+  const places = crossings(lines.map(({ polyline }) => polyline));
+  const first = places[0];
+  if (!first) return [];
+  return [
+    {
+      id: 'cut-crossing',
+      level: 'look',
+      figure: count(places.length, 'place', 'places'),
+      limit: '0',
+      sentence: `Cut lines cross in ${count(places.length, 'place', 'places')}. Small loose pieces fall out there.`,
+      place: { x: first.x - 2, y: first.y - 2, width: 4, height: 4 },
+      mend: united(input)
+    }
+  ];
+}
+
+export function cutDoubled(input: CheckInput): Check[] {
+  const lines = knifeLines(input);
+  const twice = doubles(
+    lines.map(({ polyline }) => polyline),
+    SAME_MM
+  );
+  if (twice.length === 0) return [];
+  const first = lines[twice[0] as number];
+  return [
+    {
+      id: 'cut-doubled',
+      level: 'look',
+      figure: count(twice.length, 'line', 'lines'),
+      limit: '0',
+      sentence: `${count(twice.length, 'cut line lies', 'cut lines lie')} on another: the knife would go twice, and through.`,
+      ...placeOf(first ? [first.polyline] : []),
+      mend: {
+        label: 'Keep one of each',
+        change: redraw(
+          input,
+          lines.filter((_, i) => !twice.includes(i)).map(({ tool, path }) => ({ tool, path }))
+        )
+      }
+    }
+  ];
+}
+
+export function cutNodes(input: CheckInput): Check[] {
+  const nodes = input.lines.reduce((sum, line) => sum + line.outline.length, 0);
+  if (nodes <= input.limits.nodes) return [];
+  return [
+    {
+      id: 'cut-nodes',
+      level: 'look',
+      figure: nodes.toLocaleString('en-GB'),
+      limit: input.limits.nodes.toLocaleString('en-GB'),
+      sentence: `${nodes.toLocaleString('en-GB')} nodes in the cut lines, ${input.limits.nodes.toLocaleString('en-GB')} are the shop’s most. The cutter stutters, and edges get rough.`,
+      mend: redrawn(input, `Smooth them to ${SMOOTH_MM} mm`, (path) =>
+        closedRings(path).flatMap((ring) => fitRing(ring, SMOOTH_MM))
+      )
+    }
+  ];
+}
+
+export function cutCorners(input: CheckInput): Check[] {
+  const rings = knifeLines(input)
+    .filter(({ polyline, id }) => polyline.closed && id !== 'weed')
+    .map(({ polyline }) => polyline.points);
+  const { knifeMm } = input.limits;
+  const thin = slivers(rings, knifeMm);
+  const first = thin[0];
+  if (!first) return [];
+  return [
+    {
+      id: 'cut-corners',
+      level: 'look',
+      figure: count(thin.length, 'place', 'places'),
+      limit: formatLength(knifeMm),
+      sentence: `In ${count(thin.length, 'place', 'places')} the cut is narrower than ${formatLength(knifeMm)}. The knife tears such points and slivers.`,
+      place: first
+    }
+  ];
+}
+
+export function cutOutside(input: CheckInput): Check[] {
+  const { choices } = input;
+  const room = choices.bleedMm;
+  const box = bounds(knifeLines(input).map(({ polyline }) => polyline));
+  if (!box) return [];
+  const beyond = Math.max(
+    -room - box.x,
+    -room - box.y,
+    box.x + box.width - choices.widthMm - room,
+    box.y + box.height - choices.heightMm - room
+  );
+  if (beyond <= 0.05) return [];
+  return [
+    {
+      id: 'cut-outside',
+      level: 'look',
+      figure: formatLength(beyond),
+      limit: formatLength(room),
+      sentence: `A cut line runs ${formatLength(beyond)} outside of what is printed. It may run into the neighbour on the roll.`,
+      place: box,
+      mend: {
+        label: `Make ${formatLength(Math.ceil((room + beyond) * 10) / 10)} of bleed`,
+        change: {
+          bleedMm: Math.min(200, Math.ceil((room + beyond) * 10) / 10),
+          bleedFrom: choices.bleedFrom === 'page' ? 'mirror' : choices.bleedFrom
+        }
+      }
+    }
+  ];
+}
+
+export function cutIslands(input: CheckInput): Check[] {
+  const { islandMm } = input.limits;
+  const kiss = knifeLines(input).filter(({ tool }) => tool === 'kiss cut');
+  const small = islands(
+    kiss.map(({ polyline }) => polyline),
+    islandMm
+  );
+  const first = small[0];
+  if (!first) return [];
+  const isSmall = (polyline: Polyline) => {
+    const box = bounds([polyline]);
+    return box !== undefined && small.some((one) => one.x === box.x && one.y === box.y && one.width === box.width);
+  };
+  return [
+    {
+      id: 'cut-islands',
+      level: 'look',
+      figure: count(small.length, 'piece', 'pieces'),
+      limit: formatLength(islandMm),
+      sentence: `${count(small.length, 'piece is', 'pieces are')} smaller than ${formatLength(islandMm)}: ${small.length === 1 ? 'it lifts' : 'they lift'} off with the waste.`,
+      place: first,
+      mend: {
+        label: 'Leave them out',
+        change: redraw(
+          input,
+          knifeLines(input)
+            .filter(({ tool, polyline }) => tool !== 'kiss cut' || !isSmall(polyline))
+            .map(({ tool, path }) => ({ tool, path }))
+        )
+      }
+    }
+  ];
+}
+
+/** A line that the artwork runs along or clears has ink under all of it, or under none. */
+export function cutThroughArt({ measured, lines }: CheckInput): Check[] {
+  const ink = measured?.cutInk;
+  if (!ink || lines.length === 0 || ink.changes === 0) return [];
+  return [
+    {
+      id: 'cut-art',
+      level: 'look',
+      figure: count(ink.changes, 'place', 'places'),
+      limit: '0',
+      sentence: `Artwork begins or ends on the cut line in ${count(ink.changes, 'place', 'places')}; ${per(ink.share)} of the line has ink under it. An edge of print or of white will show there.`,
+      ...(ink.place && { place: ink.place })
+    }
+  ];
+}
+
+interface KnifeLine {
+  id: string;
+  tool: Tool;
+  /** One subpath. */
+  path: Path;
+  polyline: Polyline;
+}
+
+/** What kiss or through cuts: those must be closed and free of each other. Creases and perforations may end anywhere. */
+function knifeLines({ lines }: CheckInput): KnifeLine[] {
+  return lines
+    .filter(({ tool, id }) => (tool === 'kiss cut' || tool === 'through cut') && !(id === 'weed'))
+    .flatMap(({ id, tool, outline }) =>
+      subpaths(outline).flatMap((path) => {
+        const [polyline] = flatten(path, FLAT_MM);
+        return polyline ? [{ id, tool, path, polyline }] : [];
+      })
+    );
+}
+
+function placeOf(lines: Polyline[]): Pick<Check, 'place'> {
+  const place = bounds(lines);
+  return place ? { place } : {};
+}
+
+/** Every line drawn anew; the customer's own stay in the file but are not cut. */
+function redrawn(input: CheckInput, label: string, change: (path: Path) => Path): Mend {
+  const kept = input.lines.filter((line) => line.id !== 'weed');
+  return {
+    label,
+    change: redraw(
+      input,
+      kept.map(({ tool, outline }: FinishedLine) => ({ tool, path: change(outline) }))
+    )
+  };
+}
+
+/** Areas of all closed lines of a tool as one. */
+function united(input: CheckInput): Mend {
+  const lines = input.lines.filter((line) => line.id !== 'weed');
+  const tools = [...new Set(lines.map((line) => line.tool))];
+  const drawn = tools.map((tool) => {
+    const ofTool = lines.filter((line) => line.tool === tool);
+    const open = ofTool.flatMap((line) => subpaths(line.outline).filter((part) => part.at(-1)?.kind !== 'close'));
+    const rings = unite(ofTool.flatMap((line) => closedRings(line.outline)));
+    return { tool, path: [...rings.flatMap((ring) => fitRing(ring, 0.02)), ...open.flat()] };
+  });
+  return { label: 'Merge them', change: redraw(input, drawn) };
+}
+
+/** Lines of the finished size as the docket's own, one for each tool. */
+function redraw({ choices, preparation }: CheckInput, lines: readonly { tool: Tool; path: Path }[]): Partial<ArtworkChoices> {
+  const toPage = finishedToPage(preparation, choices);
+  const tools = [...new Set(lines.map((line) => line.tool))];
+  const made = tools.map((tool, i): MadeLine => {
+    const outline = lines.filter((line) => line.tool === tool).flatMap((line) => transformPath(line.path, toPage));
+    return { ...pageLine(), id: `drawn-${i + 1}`, tool, from: { kind: 'drawn', outline: pathData(outline, 4) } };
+  });
+  return { lines: { ...choices.lines, customer: { ...choices.lines.customer, use: false }, made } };
+}

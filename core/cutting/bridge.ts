@@ -1,0 +1,73 @@
+import type { Point } from '../geometry/matrix';
+import { signedArea } from '../geometry/path';
+import { strokeArea, unite } from './offset';
+
+/** More pieces than this are not joined: finding the nearest places would take too long. */
+export const MOST_BRIDGED = 400;
+
+/**
+ * Joins separate pieces to one by bridges between their nearest places, along the shortest tree (Prim 1957).
+ *
+ * @param rings outer rings and holes; holes stay
+ */
+export function bridge(rings: readonly Point[][], widthMm: number): Point[][] {
+  const outer = rings.filter((ring) => signedArea(ring) > 0);
+  const holes = rings.filter((ring) => signedArea(ring) <= 0);
+  if (outer.length < 2 || outer.length > MOST_BRIDGED) return [...rings];
+  const coarse = outer.map((ring) => thin(ring, 200));
+  const spans: { points: Point[]; closed: boolean }[] = [];
+  const near = outer.map((_, i) => ({ to: 0, distance: Infinity, from: coarse[i]?.[0] as Point, at: coarse[0]?.[0] as Point }));
+  const left = new Set(outer.keys());
+  let current = 0;
+  left.delete(0);
+  while (left.size > 0) {
+    for (const i of left) {
+      const found = nearest(coarse[current] as Point[], coarse[i] as Point[]);
+      if (found.distance < (near[i]?.distance ?? 0)) near[i] = { to: current, ...found };
+    }
+    let next = -1;
+    for (const i of left) if (next < 0 || (near[i]?.distance ?? 0) < (near[next]?.distance ?? 0)) next = i;
+    const joint = near[next] as (typeof near)[number];
+    spans.push({ points: lengthened(joint.at, joint.from, widthMm), closed: false });
+    left.delete(next);
+    current = next;
+  }
+  return [...unite([...outer, ...strokeArea(spans, widthMm)]), ...holes];
+}
+
+/** A bridge reaches into both pieces, so that its round ends do not show. */
+function lengthened(a: Point, b: Point, by: number): Point[] {
+  const span = Math.hypot(b.x - a.x, b.y - a.y) || 1;
+  const [dx, dy] = [((b.x - a.x) / span) * (by / 2), ((b.y - a.y) / span) * (by / 2)];
+  return [
+    { x: a.x - dx, y: a.y - dy },
+    { x: b.x + dx, y: b.y + dy }
+  ];
+}
+
+function thin(ring: Point[], most: number): Point[] {
+  const step = Math.max(1, Math.floor(ring.length / most));
+  return ring.filter((_, i) => i % step === 0);
+}
+
+/** The two nearest places of two rings, each a corner of one and any place of the other's edge. */
+function nearest(ring: Point[], other: Point[]): { distance: number; from: Point; at: Point } {
+  let best = { distance: Infinity, from: other[0] as Point, at: ring[0] as Point };
+  const search = (points: Point[], edges: Point[], swap: boolean) => {
+    for (const p of points) {
+      for (let i = 0; i < edges.length; i++) {
+        const a = edges[i] as Point;
+        const b = edges[(i + 1) % edges.length] as Point;
+        const [dx, dy] = [b.x - a.x, b.y - a.y];
+        const span = dx * dx + dy * dy;
+        const t = span === 0 ? 0 : Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / span));
+        const q = { x: a.x + t * dx, y: a.y + t * dy };
+        const distance = Math.hypot(p.x - q.x, p.y - q.y);
+        if (distance < best.distance) best = swap ? { distance, from: q, at: p } : { distance, from: p, at: q };
+      }
+    }
+  };
+  search(other, ring, false);
+  search(ring, other, true);
+  return best;
+}

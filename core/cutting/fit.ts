@@ -1,0 +1,172 @@
+import type { Point } from '../geometry/matrix';
+import type { Path } from '../geometry/path';
+import { direction, fitCubics } from './bezier-fit';
+
+/** A turn of more than this between two straight stretches is a corner, degrees. */
+const CORNER_DEGREES = 28;
+
+/**
+ * A closed ring → straight pieces and Béziers with few nodes, within about `tolerance` of it; corners stay corners.
+ *
+ * @param grain the ring's own roughness: a stretch shorter than about two grains says nothing of its direction. For a ring
+ *   traced from pixels a pixel; corners that the pixels cut off by less than that are made whole again
+ */
+export function fitRing(ring: readonly Point[], tolerance: number, grain = 0): Path {
+  if (ring.length < 3) return [];
+  const { corners, sharpened } = grain > 0 ? tracedCorners(ring, grain) : exactCorners(ring);
+  const path: Path = [];
+  const n = ring.length;
+  const starts = corners.length > 0 ? corners : [0];
+  const place = (index: number): Point => sharpened.get(index) ?? (ring[index] as Point);
+  path.push({ kind: 'move', to: place(starts[0] as number) });
+  const reach = Math.max(REACH * grain, 4 * tolerance);
+  starts.forEach((from, i) => {
+    const to = starts[(i + 1) % starts.length] as number;
+    const count = ((to - from + n) % n || n) + 1;
+    const stretch: Point[] = [];
+    // Points that the corner's making whole has left behind would bend the line back.
+    const isBehind = (p: Point, end: number) => {
+      const sharp = sharpened.get(end);
+      return sharp !== undefined && Math.hypot(p.x - sharp.x, p.y - sharp.y) < 2.5 * grain;
+    };
+    for (let k = 0; k < count; k++) {
+      const p = k === 0 ? place(from) : k === count - 1 ? place(to) : (ring[(from + k) % n] as Point);
+      if (k === 0 || k === count - 1 || (!isBehind(p, from) && !isBehind(p, to))) stretch.push(p);
+    }
+    addStretch(path, stretch, tolerance, reach, corners.length === 0);
+  });
+  // The last line comes back to the start, and closing draws it.
+  if (path.at(-1)?.kind === 'line') path.pop();
+  path.push({ kind: 'close' });
+  return path;
+}
+
+/** @param round the stretch is the whole ring, smooth also where it begins */
+function addStretch(path: Path, stretch: readonly Point[], tolerance: number, reach: number, round: boolean): void {
+  const first = stretch[0] as Point;
+  const last = stretch[stretch.length - 1] as Point;
+  if (!round && farthest(stretch, first, last) <= tolerance) {
+    path.push({ kind: 'line', to: last });
+    return;
+  }
+  let ends: [Point?, Point?] = [];
+  if (round) {
+    const ahead = direction(stretch, 0, stretch.length - 1, reach);
+    const back = direction(stretch, stretch.length - 1, 0, reach);
+    const length = Math.hypot(ahead.x - back.x, ahead.y - back.y) || 1;
+    const through = { x: (ahead.x - back.x) / length, y: (ahead.y - back.y) / length };
+    ends = [through, { x: -through.x, y: -through.y }];
+  }
+  for (const curve of fitCubics(stretch, tolerance, reach, ...ends)) path.push({ kind: 'curve', ...curve });
+}
+
+function farthest(stretch: readonly Point[], a: Point, b: Point): number {
+  const dx = b.x - a.x;
+  const dy = b.y - a.y;
+  const span = dx * dx + dy * dy;
+  let most = 0;
+  for (const { x, y } of stretch) {
+    const t = span > 0 ? Math.min(1, Math.max(0, ((x - a.x) * dx + (y - a.y) * dy) / span)) : 0;
+    most = Math.max(most, Math.hypot(x - a.x - t * dx, y - a.y - t * dy));
+  }
+  return most;
+}
+
+interface Corners {
+  /** Indices into the ring, rising. */
+  corners: number[];
+  /** Where a corner is that pixels have cut off. */
+  sharpened: Map<number, Point>;
+}
+
+/** Corners of a ring of exact points: where it turns at once. */
+function exactCorners(ring: readonly Point[]): Corners {
+  const n = ring.length;
+  const corners = [...ring.keys()].filter((i) => {
+    const here = ring[i] as Point;
+    return turnBetween(heading(ring[(i + n - 1) % n] as Point, here), heading(here, ring[(i + 1) % n] as Point)) > CORNER_DEGREES;
+  });
+  return { corners, sharpened: new Map() };
+}
+
+/** Of a traced ring, how much around a point tells nothing of its directions, and how much then does; in grains. */
+const BLIND = 1.5;
+const WINDOW = 6;
+/** Directions in a curve are taken over this many grains: over fewer, the pixels' roughness would turn them. */
+const REACH = 16;
+/** A window is straight when nothing in it departs by more than this, grains. */
+const STRAIGHT = 0.3;
+
+/**
+ * Corners of a ring traced from pixels: straight on both sides, and turning between. Around small circles the windows are
+ * bent, so that they have no corners.
+ */
+function tracedCorners(ring: readonly Point[], grain: number): Corners {
+  const n = ring.length;
+  const found: { index: number; turn: number; corner: Point | undefined; at: number }[] = [];
+  let at = 0;
+  for (let i = 0; i < n; i++) {
+    const here = ring[i] as Point;
+    if (i > 0) at += Math.hypot(here.x - (ring[i - 1] as Point).x, here.y - (ring[i - 1] as Point).y);
+    const back = sideOf(ring, i, -1, grain);
+    const ahead = sideOf(ring, i, 1, grain);
+    if (!back || !ahead) continue;
+    const turn = turnBetween(heading(back.to, back.from), heading(ahead.from, ahead.to));
+    if (turn <= CORNER_DEGREES || !back.straight || !ahead.straight) continue;
+    const meeting = meet(back.to, back.from, ahead.from, ahead.to);
+    const near = meeting && Math.hypot(meeting.x - here.x, meeting.y - here.y) < 2 * grain;
+    found.push({ index: i, turn, corner: near ? meeting : undefined, at });
+  }
+  // Of neighbours that see the same corner the one that sees most of it is kept.
+  const reach = (BLIND + WINDOW / 2) * grain;
+  const around = at;
+  const apart = (p: number, q: number) => Math.min(Math.abs(p - q), around - Math.abs(p - q));
+  const sorted = found.sort((p, q) => q.turn - p.turn || p.index - q.index);
+  const kept: typeof found = [];
+  for (const one of sorted) if (kept.every((other) => apart(other.at, one.at) > reach)) kept.push(one);
+  return {
+    corners: kept.map(({ index }) => index).sort((p, q) => p - q),
+    sharpened: new Map(kept.flatMap(({ index, corner }) => (corner ? [[index, corner] as const] : [])))
+  };
+}
+
+/** The line along one side of a point, between the means of the near and the far half of its window. */
+function sideOf(ring: readonly Point[], index: number, step: 1 | -1, grain: number) {
+  const n = ring.length;
+  const window: Point[] = [];
+  let gone = 0;
+  let before = ring[index] as Point;
+  for (let k = 1; k < n && gone < (BLIND + WINDOW) * grain; k++) {
+    const p = ring[(index + step * k + n * k) % n] as Point;
+    gone += Math.hypot(p.x - before.x, p.y - before.y);
+    before = p;
+    if (gone >= BLIND * grain) window.push(p);
+  }
+  if (window.length < 4) return undefined;
+  const half = window.length >> 1;
+  const from = mean(window.slice(0, half));
+  const to = mean(window.slice(half));
+  const dx = to.x - from.x;
+  const dy = to.y - from.y;
+  const span = Math.hypot(dx, dy);
+  if (span < 1e-9) return undefined;
+  const straight = window.every((p) => Math.abs((p.x - from.x) * dy - (p.y - from.y) * dx) / span < STRAIGHT * grain);
+  return { from, to, straight };
+}
+
+const mean = (points: readonly Point[]): Point => ({
+  x: points.reduce((sum, p) => sum + p.x, 0) / points.length,
+  y: points.reduce((sum, p) => sum + p.y, 0) / points.length
+});
+
+const heading = (from: Point, to: Point) => Math.atan2(to.y - from.y, to.x - from.x);
+const turnBetween = (a: number, b: number) => Math.abs(((((b - a) * 180) / Math.PI + 540) % 360) - 180);
+
+/** Where the line through a, b meets the line through c, d. */
+function meet(a: Point, b: Point, c: Point, d: Point): Point | undefined {
+  const [rx, ry, sx, sy] = [b.x - a.x, b.y - a.y, d.x - c.x, d.y - c.y];
+  const cross = rx * sy - ry * sx;
+  if (Math.abs(cross) < 1e-12) return undefined;
+  const t = ((c.x - a.x) * sy - (c.y - a.y) * sx) / cross;
+  return { x: a.x + t * rx, y: a.y + t * ry };
+}

@@ -1,0 +1,164 @@
+import type { Point } from '../geometry/matrix';
+import { bounds, contains, lengthOf, signedArea, type Polyline, type Rect } from '../geometry/path';
+import { difference, grow } from './offset';
+
+/** What is wrong with lines for a knife. Each function gives places, mm. */
+
+interface Segment {
+  line: number;
+  index: number;
+  a: Point;
+  b: Point;
+}
+
+const MOST_FOUND = 100;
+
+/** Where lines cross themselves or each other; ends that touch do not count. */
+export function crossings(lines: readonly Polyline[]): Point[] {
+  const segments: Segment[] = [];
+  lines.forEach((line, l) => {
+    const n = line.closed ? line.points.length : line.points.length - 1;
+    for (let i = 0; i < n; i++) {
+      segments.push({ line: l, index: i, a: line.points[i] as Point, b: line.points[(i + 1) % line.points.length] as Point });
+    }
+  });
+  const found: Point[] = [];
+  const neighbours = (p: Segment, q: Segment) => {
+    if (p.line !== q.line) return false;
+    const line = lines[p.line] as Polyline;
+    const gap = Math.abs(p.index - q.index);
+    return gap <= 1 || (line.closed && gap === line.points.length - 1);
+  };
+  for (const cell of cellsOf(segments)) {
+    for (let i = 0; i < cell.length; i++) {
+      for (let j = i + 1; j < cell.length; j++) {
+        const p = cell[i] as Segment;
+        const q = cell[j] as Segment;
+        if (neighbours(p, q)) continue;
+        const at = crossing(p, q);
+        if (at && !found.some((other) => Math.hypot(other.x - at.x, other.y - at.y) < 1e-3)) found.push(at);
+        if (found.length >= MOST_FOUND) return found;
+      }
+    }
+  }
+  return found;
+}
+
+/** Segments sorted into cells of a grid, so that only near ones are compared. */
+function cellsOf(segments: readonly Segment[]): Segment[][] {
+  const box = bounds([{ points: segments.flatMap((s) => [s.a, s.b]), closed: false }]);
+  if (!box) return [];
+  const size = Math.max(box.width, box.height, 1e-6) / Math.min(256, Math.max(1, Math.sqrt(segments.length)));
+  const cells = new Map<number, Segment[]>();
+  const column = (x: number) => Math.floor((x - box.x) / size);
+  const row = (y: number) => Math.floor((y - box.y) / size);
+  for (const segment of segments) {
+    const { a, b } = segment;
+    for (let x = column(Math.min(a.x, b.x)); x <= column(Math.max(a.x, b.x)); x++) {
+      for (let y = row(Math.min(a.y, b.y)); y <= row(Math.max(a.y, b.y)); y++) {
+        const key = y * 1000 + x;
+        const cell = cells.get(key);
+        if (cell) cell.push(segment);
+        else cells.set(key, [segment]);
+      }
+    }
+  }
+  return [...cells.values()];
+}
+
+function crossing(p: Segment, q: Segment): Point | undefined {
+  const [rx, ry, sx, sy] = [p.b.x - p.a.x, p.b.y - p.a.y, q.b.x - q.a.x, q.b.y - q.a.y];
+  const cross = rx * sy - ry * sx;
+  if (Math.abs(cross) < 1e-12) return undefined;
+  const t = ((q.a.x - p.a.x) * sy - (q.a.y - p.a.y) * sx) / cross;
+  const u = ((q.a.x - p.a.x) * ry - (q.a.y - p.a.y) * rx) / cross;
+  const e = 1e-6;
+  return t > e && t < 1 - e && u > e && u < 1 - e ? { x: p.a.x + t * rx, y: p.a.y + t * ry } : undefined;
+}
+
+/** Lines that lie on another, within `tolerance`: the second of each pair. @returns indices */
+export function doubles(lines: readonly Polyline[], tolerance: number): number[] {
+  const boxes = lines.map((line) => bounds([line]) as Rect);
+  const lengths = lines.map(lengthOf);
+  const out: number[] = [];
+  lines.forEach((line, i) => {
+    for (let j = 0; j < i; j++) {
+      const a = boxes[i] as Rect;
+      const b = boxes[j] as Rect;
+      if (Math.abs(a.x - b.x) + Math.abs(a.y - b.y) > 2 * tolerance) continue;
+      if (Math.abs(a.width - b.width) + Math.abs(a.height - b.height) > 4 * tolerance) continue;
+      const lengthOff = Math.abs((lengths[i] as number) - (lengths[j] as number));
+      if (lengthOff > Math.max(8 * tolerance, 0.02 * (lengths[i] as number))) continue;
+      const other = lines[j] as Polyline;
+      const step = Math.max(1, Math.floor(line.points.length / 50));
+      const lies = line.points.every((p, k) => k % step !== 0 || nearLine(other, p, tolerance));
+      if (lies) {
+        out.push(i);
+        return;
+      }
+    }
+  });
+  return out;
+}
+
+function nearLine({ points, closed }: Polyline, p: Point, tolerance: number): boolean {
+  const n = closed ? points.length : points.length - 1;
+  for (let i = 0; i < n; i++) {
+    const a = points[i] as Point;
+    const b = points[(i + 1) % points.length] as Point;
+    const [dx, dy] = [b.x - a.x, b.y - a.y];
+    const span = dx * dx + dy * dy;
+    const t = span === 0 ? 0 : Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / span));
+    if (Math.hypot(p.x - a.x - t * dx, p.y - a.y - t * dy) <= tolerance) return true;
+  }
+  return false;
+}
+
+/**
+ * Parts of an area that are too thin for a knife of this width: what goes when the area is shrunk by half of it and grown
+ * again (a morphological opening), both of the area and of what is around it. Corners alone leave less than is counted.
+ */
+export function slivers(rings: readonly Point[][], knifeMm: number): Rect[] {
+  const half = knifeMm / 2;
+  const box = bounds(rings.map((points) => ({ points, closed: true })));
+  if (!box) return [];
+  const thin: Rect[] = [];
+  const add = (area: readonly Point[][], opened: readonly Point[][]) => {
+    for (const ring of minus(area, opened)) {
+      const part = bounds([{ points: ring, closed: true }]) as Rect;
+      if (Math.hypot(part.width, part.height) > 1.5 * knifeMm) thin.push(part);
+    }
+  };
+  add(rings, grow(grow(rings, -half, 'sharp'), half, 'round'));
+  const frame = grow([corner(box)], 3 * knifeMm, 'sharp');
+  const around = minus(frame, rings);
+  add(around, grow(grow(around, -half, 'sharp'), half, 'round'));
+  return thin;
+}
+
+const corner = (box: Rect): Point[] => [
+  { x: box.x, y: box.y },
+  { x: box.x + box.width, y: box.y },
+  { x: box.x + box.width, y: box.y + box.height },
+  { x: box.x, y: box.y + box.height }
+];
+
+function minus(area: readonly Point[][], other: readonly Point[][]): Point[][] {
+  return difference(area, other).filter((ring) => Math.abs(signedArea(ring)) > 1e-4);
+}
+
+/** Pieces that stay when the waste is peeled off and are so small that they come off with it. */
+export function islands(lines: readonly Polyline[], leastMm: number): Rect[] {
+  const closed = lines.filter((line) => line.closed);
+  const boxes = closed.map((line) => bounds([line]) as Rect);
+  return closed.flatMap((line, i) => {
+    const box = boxes[i] as Rect;
+    if (Math.max(box.width, box.height) >= leastMm) return [];
+    const p = line.points[0] as Point;
+    const depth = closed.filter(
+      (outer, j) => j !== i && (boxes[j] as Rect).width > box.width && contains(outer.points, p)
+    ).length;
+    // Of lines within each other every second is a hole, which is waste itself.
+    return depth % 2 === 0 ? [box] : [];
+  });
+}

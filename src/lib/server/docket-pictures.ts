@@ -1,0 +1,230 @@
+import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import type { Field } from '$core/cutting/trace-outline';
+import { flatten } from '$core/geometry/path';
+import { boxOf } from '$core/artwork/choices';
+import type { Box, PageFacts } from '$core/artwork/facts';
+import { enlargement, wholePage } from '$core/artwork/preparation';
+import { roleOf } from '$core/artwork/roles';
+import type { Measured } from '$core/checks/check';
+import type { PieceRequest } from '$lib/model';
+import { FACTS_SECONDS } from './artworks';
+import type { Docket } from './dockets';
+import { keptFile } from './kept-files';
+import { Problem } from './problem';
+import type { Shop } from './shop';
+import { KERNELS_FILE } from './tasks/pool';
+import type { CompareAnswer, CompareRequest } from './tasks/workers/compare';
+import type { MeasureAnswer, MeasureRequest, PreviewRequest } from './tasks/workers/measure';
+import type { FieldRequest, TraceAnswer, TraceRequest } from './tasks/workers/trace';
+
+export type MapKind = 'ink' | 'gamut' | 'proof';
+
+/** How finely a line is traced at the finished size, pixels an inch. */
+const TRACE_DPI = 200;
+/** The longer side of what is traced in the browser while a slider moves. */
+const COARSE_PX = 900;
+const FINEST_PX = 9000;
+/** Flat pieces of cut lines for following them over a drawing, mm. */
+const FLAT_MM = 0.1;
+
+/** Pictures of dockets and what is measured on them, made in workers once and kept. */
+export class DocketPictures {
+  readonly #shop: Shop;
+  /** What is being measured now, so that several who ask wait for the same. */
+  readonly #measuring = new Map<string, Promise<void>>();
+
+  constructor(shop: Shop) {
+    this.#shop = shop;
+  }
+
+  /** A page at its own trim box, for lists. @returns the file's path */
+  async page(artworkId: number, index: number, mostPx: number): Promise<string> {
+    const { page } = this.#shop.artworks.page(artworkId, index);
+    const leftOut = {
+      spots: this.#unprinted(page.spots.map((spot) => spot.name)),
+      layers: page.layers.filter((layer) => !layer.visible).map((layer) => layer.name)
+    };
+    return this.piece(artworkId, index, mostPx, trimPiece(page, leftOut));
+  }
+
+  /** A docket as it will print. @returns the file's path */
+  async docket(id: number, mostPx: number): Promise<string> {
+    const docket = this.#shop.dockets.get(id);
+    return this.piece(docket.artworkId, docket.page, mostPx, this.#pieceOf(docket));
+  }
+
+  /** A piece as it will print, bleed included; the longer side has `mostPx`. @returns the file's path */
+  async piece(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<string> {
+    const { db, files } = this.#shop;
+    const request = await this.#preview(artworkId, index, mostPx, piece);
+    const key = keyOf('piece', [request.pdf, index, mostPx, piece]);
+    return keptFile(db, files, key, () => this.#run<Uint8Array>('preview', request));
+  }
+
+  /** What drawing a docket in its condition's inks tells. */
+  async measured(id: number): Promise<Measured & { means: number[] }> {
+    const { path } = await this.#measure(id, 'measured');
+    return JSON.parse(await readFile(path, 'utf8')) as Measured & { means: number[] };
+  }
+
+  /** @returns the path of a PNG the size of the docket's piece with its bleed */
+  async map(id: number, kind: MapKind): Promise<string> {
+    return (await this.#measure(id, kind)).path;
+  }
+
+  /** What of a docket's page is opaque or differs from its background, coarse enough to follow a slider in the browser. */
+  async field(id: number, how: FieldRequest['how'], background: [number, number, number] | null): Promise<Field> {
+    const docket = this.#shop.dockets.get(id);
+    const request = await this.#fieldRequest(docket, how, background);
+    return this.#run<Field>('field', { ...request, px: COARSE_PX });
+  }
+
+  /** The outline of a docket's page, fine enough to cut. @returns path data in mm from the trim box's corner */
+  async trace(
+    id: number,
+    how: TraceRequest['how'],
+    threshold: number,
+    background: [number, number, number] | null
+  ): Promise<string> {
+    const docket = this.#shop.dockets.get(id);
+    const request = await this.#fieldRequest(docket, how === 'shapes' ? 'opaque' : how, background);
+    const answer = await this.#run<TraceAnswer>('trace', { ...request, how, threshold });
+    if (!answer.ok) throw new Problem(422, answer.reason);
+    return answer.outline;
+  }
+
+  /** How the artwork of a docket differs from the one that it took the place of. */
+  async compare(id: number): Promise<{ share: number; picture: Uint8Array }> {
+    const { dockets, artworks } = this.#shop;
+    const docket = dockets.get(id);
+    const { previous } = docket;
+    if (!previous) throw new Problem(404, 'The artwork of this docket was not replaced.');
+    const { page: before } = artworks.page(previous.artworkId, previous.page);
+    const request: CompareRequest = {
+      before: await this.#preview(previous.artworkId, previous.page, 1000, trimPiece(before)),
+      after: await this.#preview(docket.artworkId, docket.page, 1000, trimPiece(docket.artwork.facts))
+    };
+    return this.#run<CompareAnswer>('compare', request);
+  }
+
+  #pieceOf(docket: Docket): PieceRequest {
+    const { widthMm, heightMm, bleedMm } = docket.choices;
+    return { widthMm, heightMm, bleedMm, prepare: this.#shop.dockets.prepared(docket).preparation };
+  }
+
+  #unprinted(names: readonly string[]): string[] {
+    const { rules } = this.#shop.settings;
+    return names.filter((name) => (roleOf(name, rules, {}) ?? 'prints') !== 'prints');
+  }
+
+  async #preview(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<PreviewRequest> {
+    const { artworks, files, conditions } = this.#shop;
+    artworks.page(artworkId, index);
+    return {
+      pdf: files.path(artworks.get(artworkId).pdfHash ?? ''),
+      page: index,
+      piece,
+      sources: await conditions.sources(),
+      mostPx
+    };
+  }
+
+  async #fieldRequest(
+    docket: Docket,
+    how: FieldRequest['how'],
+    background: [number, number, number] | null
+  ): Promise<FieldRequest> {
+    const { files, conditions, artworks, dockets, settings } = this.#shop;
+    const { preparation, lines } = dockets.prepared(docket);
+    const { choices } = docket;
+    const role = (name: string) => roleOf(name, settings.rules, choices.roles);
+    // What lies beyond the page's box but is drawn belongs to the outline too.
+    const area = around(preparation.region, boxOf('media', docket.artwork.facts, lines, role));
+    const px = (Math.max(area.width, area.height) * enlargement(preparation, choices) * TRACE_DPI) / 25.4;
+    return {
+      pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
+      page: docket.page,
+      leftOut: preparation.leftOut,
+      sources: await conditions.sources(),
+      kernels: KERNELS_FILE,
+      how,
+      background,
+      area,
+      px: Math.max(600, Math.min(FINEST_PX, px))
+    };
+  }
+
+  async #measure(id: number, what: MapKind | 'measured'): Promise<{ path: string }> {
+    const { dockets, artworks, conditions, files, settings, db } = this.#shop;
+    const docket = dockets.get(id);
+    const { choices } = docket;
+    if (choices.conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
+    const { finished } = dockets.prepared(docket);
+    const request: MeasureRequest = {
+      pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
+      page: docket.page,
+      piece: this.#pieceOf(docket),
+      profile: conditions.profilePath(choices.conditionId),
+      intent: choices.intent,
+      sources: await conditions.sources(),
+      kernels: KERNELS_FILE,
+      totalInk: settings.limits.totalInk,
+      gamutDeltaE: settings.limits.gamutDeltaE,
+      lines: finished
+        .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))
+        .flatMap((line) => flatten(line.outline, FLAT_MM))
+    };
+    const key = (kind: string) => keyOf(`measure/${kind}`, [request]);
+    const known = db.prepare<[string], { hash: string }>('SELECT hash FROM kept_file WHERE key = ?');
+    const found = known.get(key(what));
+    if (found && files.has(found.hash)) return { path: files.path(found.hash) };
+    const all = key('all');
+    const work =
+      this.#measuring.get(all) ??
+      this.#run<MeasureAnswer>('measure', request).then(async (answer) => {
+        await keptFile(db, files, key('ink'), () => Promise.resolve(answer.ink));
+        await keptFile(db, files, key('gamut'), () => Promise.resolve(answer.gamut));
+        await keptFile(db, files, key('proof'), () => Promise.resolve(answer.proof));
+        await keptFile(db, files, key('measured'), () =>
+          Promise.resolve(new TextEncoder().encode(JSON.stringify(answer.measured)))
+        );
+      });
+    this.#measuring.set(all, work);
+    try {
+      await work;
+    } finally {
+      this.#measuring.delete(all);
+    }
+    const made = known.get(key(what));
+    if (!made) throw new Problem(500, 'The docket could not be measured. Try again.');
+    return { path: files.path(made.hash) };
+  }
+
+  async #run<T>(name: string, request: unknown): Promise<T> {
+    const limit = AbortSignal.timeout(FACTS_SECONDS * 1000);
+    try {
+      return (await this.#shop.artworkPool.run(request, { name, signal: limit })) as T;
+    } catch (error) {
+      if (limit.aborted) throw new Problem(503, `Drawing this artwork took longer than ${FACTS_SECONDS} s and was ended.`);
+      throw error;
+    }
+  }
+}
+
+/** A page's trim box at its own size. */
+const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']): PieceRequest => ({
+  widthMm: page.widthMm,
+  heightMm: page.heightMm,
+  bleedMm: 0,
+  prepare: wholePage(page, leftOut)
+});
+
+const keyOf = (kind: string, what: unknown): string =>
+  `${kind}/${createHash('sha256').update(JSON.stringify(what)).digest('hex')}`;
+
+function around(a: Box, b: Box): Box {
+  const x = Math.min(a.x, b.x);
+  const y = Math.min(a.y, b.y);
+  return { x, y, width: Math.max(a.x + a.width, b.x + b.width) - x, height: Math.max(a.y + a.height, b.y + b.height) - y };
+}

@@ -1,0 +1,126 @@
+<script lang="ts">
+  import type { LengthUnit } from '$core/units/length';
+  import { PRIORITIES, type DocketChoices, type ManyChange } from '$lib/model';
+  import type { Condition } from '$lib/server/conditions';
+  import type { Docket } from '$lib/server/dockets';
+  import { attempt, send } from '$lib/ui/common/client';
+  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+
+  let { dockets, conditions, unit }: { dockets: readonly Docket[]; conditions: readonly Condition[]; unit: LengthUnit } =
+    $props();
+
+  /** What all of them have, or nothing where they differ. */
+  function shared<T>(read: (docket: Docket) => T): T | undefined {
+    const [first, ...rest] = dockets.map(read);
+    return rest.every((value) => JSON.stringify(value) === JSON.stringify(first)) ? first : undefined;
+  }
+  const set = (change: ManyChange) =>
+    attempt(() => send('PUT', '/api/dockets/many', { ids: dockets.map((docket) => docket.id), change }));
+  const choose = (choices: ManyChange['choices']) => set({ choices });
+  const differ = 'they differ';
+</script>
+
+<aside class="border-base-300 w-80 shrink-0 space-y-3 overflow-auto border-l p-4 text-sm" aria-label="Edit together">
+  <h2 class="text-lg font-semibold">{dockets.length} dockets together</h2>
+  <label class="block"
+    >Customer<input
+      class="input input-sm flex w-full"
+      value={shared((d) => d.customer) ?? ''}
+      placeholder={shared((d) => d.customer) === undefined ? differ : ''}
+      maxlength="120"
+      onchange={(event) => set({ customer: event.currentTarget.value })}
+    /></label
+  >
+  <div class="flex gap-3">
+    <label class="block"
+      >Due<input
+        class="input input-sm flex w-40"
+        type="date"
+        value={shared((d) => d.dueOn) ?? ''}
+        onchange={(event) => set({ dueOn: event.currentTarget.value })}
+      /></label
+    >
+    <label class="block grow"
+      >Priority<select
+        class="select select-sm flex w-full"
+        value={shared((d) => d.priority) ?? ''}
+        onchange={(event) => set({ priority: event.currentTarget.value as Docket['priority'] })}
+      >
+        {#if shared((d) => d.priority) === undefined}<option value="" disabled>{differ}</option>{/if}
+        {#each PRIORITIES as priority (priority)}<option>{priority}</option>{/each}
+      </select></label
+    >
+  </div>
+  <label class="block"
+    >Note<textarea
+      class="textarea textarea-sm flex w-full"
+      rows="2"
+      maxlength="2000"
+      placeholder={shared((d) => d.note) === undefined ? differ : ''}
+      value={shared((d) => d.note) ?? ''}
+      onchange={(event) => set({ note: event.currentTarget.value })}></textarea></label
+  >
+  <label class="block"
+    >Media and mode<select
+      class="select select-sm flex w-full"
+      value={String(shared((d) => d.choices.conditionId) ?? '')}
+      onchange={(event) => choose({ conditionId: Number(event.currentTarget.value) })}
+    >
+      {#if (shared((d) => d.choices.conditionId) ?? null) === null}<option value="" disabled>{differ}</option>{/if}
+      {#each conditions as one (one.id)}<option value={String(one.id)}>{one.media}, {one.mode.name}</option>{/each}
+    </select></label
+  >
+  <label class="block"
+    >Rendering intent<select
+      class="select select-sm flex w-full"
+      value={shared((d) => d.choices.intent) ?? ''}
+      onchange={(event) => choose({ intent: event.currentTarget.value as DocketChoices['intent'] })}
+    >
+      {#if shared((d) => d.choices.intent) === undefined}<option value="" disabled>{differ}</option>{/if}
+      <option value="relative">clipped (relative colorimetric)</option>
+      <option value="perceptual">fitted in (perceptual)</option>
+      <option value="saturation">kept strong (saturation)</option>
+    </select></label
+  >
+  <label class="block"
+    >On the roll<select
+      class="select select-sm flex w-full"
+      value={{ true: 'may', false: 'not' }[String(shared((d) => d.choices.mayTurn))] ?? ''}
+      onchange={(event) => choose({ mayTurn: event.currentTarget.value === 'may' })}
+    >
+      {#if shared((d) => d.choices.mayTurn) === undefined}<option value="" disabled>{differ}</option>{/if}
+      <option value="may">may be turned a quarter</option><option value="not">stay upright</option>
+    </select></label
+  >
+  <div class="flex items-end gap-4">
+    <div>
+      <div>Copies{shared((d) => d.choices.copies) === undefined ? `, ${differ}` : ''}</div>
+      <CountBox label="Copies of all" value={shared((d) => d.choices.copies) ?? 0} onchange={(copies) => choose({ copies })} />
+    </div>
+    <div>
+      <div>Bleed, {unit}{shared((d) => d.choices.bleedMm) === undefined ? `, ${differ}` : ''}</div>
+      <LengthBox
+        label="Bleed of all"
+        {unit}
+        value={shared((d) => d.choices.bleedMm) ?? 0}
+        max={200}
+        onchange={(bleedMm) => choose({ bleedMm })}
+      />
+    </div>
+  </div>
+  <label class="block"
+    >Bleed from<select
+      class="select select-sm flex w-full"
+      value={shared((d) => d.choices.bleedFrom) ?? ''}
+      onchange={(event) => choose({ bleedFrom: event.currentTarget.value as DocketChoices['bleedFrom'] })}
+    >
+      {#if shared((d) => d.choices.bleedFrom) === undefined}<option value="" disabled>{differ}</option>{/if}
+      <option value="page">what the page has</option>
+      <option value="mirror">mirroring the edge</option>
+      <option value="stretch">stretching the edge colour</option>
+      <option value="colour">a flat colour</option>
+    </select></label
+  >
+  <p class="text-base-content/70">Each can be taken back on its docket.</p>
+</aside>

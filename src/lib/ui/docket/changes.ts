@@ -1,0 +1,98 @@
+import { formatLength } from '$core/units/length';
+import type { DocketChoices, DocketDocument } from '$lib/model';
+
+/** One thing that differs between two states of a docket, in words. */
+export interface Change {
+  key: string;
+  label: string;
+  before: string;
+  after: string;
+}
+
+const LABELS: Record<string, string> = {
+  artworkId: 'Artwork',
+  page: 'Page',
+  name: 'Name',
+  customer: 'Customer',
+  dueOn: 'Due',
+  note: 'Note',
+  priority: 'Priority',
+  widthMm: 'Width',
+  heightMm: 'Height',
+  box: 'Part of the page',
+  crop: 'Crop',
+  turn: 'Turn',
+  mirror: 'Mirrored',
+  bleedMm: 'Bleed',
+  bleedFrom: 'Bleed from',
+  bleedColour: 'Colour of the bleed',
+  roles: 'Roles',
+  layersOff: 'Layers off',
+  blackText: 'Dark lettering in black alone',
+  richBlack: 'Large black in all inks',
+  thinnestMm: 'Thinnest line',
+  viewingMm: 'Looked at from',
+  cut: 'Cutting',
+  lines: 'Cut lines',
+  copies: 'Copies',
+  conditionId: 'Media and mode',
+  mayTurn: 'May be turned on the roll',
+  intent: 'Rendering intent'
+};
+
+/** A docket's fields side by side, choices among them. */
+export const flat = ({ choices, ...rest }: DocketDocument): Record<string, unknown> => ({ ...rest, ...choices });
+
+/** The docket with one field set. */
+export function withField(document: DocketDocument, key: string, value: unknown): DocketDocument {
+  return key in document.choices
+    ? { ...document, choices: { ...document.choices, [key]: value } as DocketChoices }
+    : { ...document, [key]: value };
+}
+
+function words(key: string, value: unknown): string {
+  if (typeof value === 'number' && key.endsWith('Mm')) return formatLength(value);
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (value === null || value === '') return 'none';
+  if (key === 'lines') return `${(value as DocketChoices['lines']).made.length} of its own`;
+  if (key === 'turn') return `${String(value)}°`;
+  if (Array.isArray(value)) return value.length === 0 ? 'none' : value.join(', ');
+  if (typeof value === 'object') {
+    return (
+      Object.entries(value)
+        .map(([name, part]) => `${name} ${typeof part === 'number' ? formatLength(part) : String(part)}`)
+        .join(', ') || 'none'
+    );
+  }
+  return String(value as string | number);
+}
+
+export function changesBetween(before: DocketDocument, after: DocketDocument): Change[] {
+  const [a, b] = [flat(before), flat(after)];
+  return Object.keys(b)
+    .filter((key) => JSON.stringify(a[key]) !== JSON.stringify(b[key]))
+    .map((key) => ({ key, label: LABELS[key] ?? key, before: words(key, a[key]), after: words(key, b[key]) }));
+}
+
+/**
+ * Brings together what two windows made of the same state. Where both changed the same field, theirs stays.
+ *
+ * @returns the merged docket, and which fields of mine did not make it
+ */
+export function merge(
+  base: DocketDocument,
+  mine: DocketDocument,
+  theirs: DocketDocument
+): { merged: DocketDocument; lost: Change[] } {
+  const [b, m, t] = [flat(base), flat(mine), flat(theirs)];
+  const differs = (p: unknown, q: unknown) => JSON.stringify(p) !== JSON.stringify(q);
+  let merged = theirs;
+  const lost: Change[] = [];
+  for (const key of Object.keys(m)) {
+    if (!differs(m[key], b[key]) || !differs(m[key], t[key])) continue;
+    if (differs(t[key], b[key]))
+      lost.push({ key, label: LABELS[key] ?? key, before: words(key, m[key]), after: words(key, t[key]) });
+    else merged = withField(merged, key, m[key]);
+  }
+  return { merged, lost };
+}

@@ -1,0 +1,166 @@
+import type { DocketDocument } from '$lib/model';
+import type { Docket } from '$lib/server/dockets';
+import { isAway, send } from '$lib/ui/common/client';
+import { changesBetween, flat, merge, withField, type Change } from './changes';
+
+/** Typing pauses this long before it is saved; edits nearer than the second are one step back. */
+const SAVE_AFTER_MS = 200;
+const ONE_STEP_MS = 800;
+const RETRY_MS = 2000;
+
+/** What another window did meanwhile. */
+export interface OtherWindow {
+  changes: Change[];
+  /** Fields that both changed: theirs stays until mine is asked for. */
+  lost: { change: Change; mine: unknown }[];
+}
+
+export const documentOf = ({ artworkId, page, name, customer, dueOn, note, priority, choices }: Docket): DocketDocument => ({
+  artworkId,
+  page,
+  name,
+  customer,
+  dueOn,
+  note,
+  priority,
+  choices
+});
+
+/** A docket that saves itself. The steps back are the server's, so that they outlive a reload. */
+export class DocketEdits {
+  current = $state.raw() as DocketDocument;
+  /** As the server has it, with what of it cannot be changed here. */
+  docket = $state.raw() as Docket;
+  saving = $state(false);
+  unsaved = $state(false);
+  away = $state('');
+  refused = $state('');
+  other = $state.raw<OtherWindow | null>(null);
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #busy: Promise<void> = Promise.resolve();
+  #lastEdit = 0;
+  /** The newest step of the server holds what was typed just now, so that more of it joins. */
+  #savedInBurst = false;
+
+  constructor(docket: Docket) {
+    this.docket = docket;
+    this.current = documentOf(docket);
+  }
+
+  get canUndo(): boolean {
+    return this.docket.canUndo || this.unsaved;
+  }
+
+  get canRedo(): boolean {
+    return this.docket.canRedo && !this.unsaved;
+  }
+
+  change(next: DocketDocument): void {
+    const now = Date.now();
+    if (now - this.#lastEdit > ONE_STEP_MS) this.#savedInBurst = false;
+    this.#lastEdit = now;
+    this.current = next;
+    this.unsaved = true;
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.#queue(), SAVE_AFTER_MS);
+  }
+
+  async step(by: -1 | 1): Promise<void> {
+    await this.flush();
+    if (this.unsaved) return;
+    this.#lastEdit = 0;
+    this.#settle(await send<Docket>('POST', `/api/dockets/${this.docket.id}/step`, { version: this.docket.version, by }));
+  }
+
+  /** Takes what the server has. Something newer of another window is told; what is not saved here is kept. */
+  adopt(docket: Docket): void {
+    if (docket.id !== this.docket.id) {
+      clearTimeout(this.#timer);
+      this.unsaved = false;
+      this.other = null;
+      this.#settle(docket);
+    } else if (docket.version > this.docket.version && !this.saving) {
+      if (this.unsaved) void this.flush();
+      else {
+        const changes = changesBetween(documentOf(this.docket), documentOf(docket));
+        if (changes.length > 0) this.other = { changes, lost: [] };
+        this.#settle(docket);
+      }
+    } else if (docket.version === this.docket.version && !this.unsaved && !this.saving) this.docket = docket;
+  }
+
+  useMine(): void {
+    const lost = this.other?.lost ?? [];
+    this.change(lost.reduce((document, { change, mine }) => withField(document, change.key, mine), this.current));
+    this.other = null;
+  }
+
+  /** For a page that is being closed: saves at once, and has the browser ask while something is not saved. */
+  holdPage(event: BeforeUnloadEvent): void {
+    if (!this.unsaved && !this.saving) return;
+    void this.flush();
+    event.preventDefault();
+  }
+
+  async flush(): Promise<void> {
+    clearTimeout(this.#timer);
+    if (this.unsaved) this.#queue();
+    await this.#busy;
+  }
+
+  #settle(docket: Docket): void {
+    this.docket = docket;
+    this.current = documentOf(docket);
+  }
+
+  #queue(): void {
+    this.#busy = this.#busy.then(() => this.#save());
+  }
+
+  async #save(): Promise<void> {
+    if (!this.unsaved) return;
+    const sent = this.current;
+    this.unsaved = false;
+    this.saving = true;
+    try {
+      const { id, version } = this.docket;
+      const saved = await send<Docket>('PUT', `/api/dockets/${id}`, { version, joins: this.#savedInBurst, ...sent });
+      this.docket = saved;
+      this.#savedInBurst = true;
+      this.away = '';
+      this.refused = '';
+    } catch (error) {
+      const sentence = error instanceof Error ? error.message : String(error);
+      if (isAway(error)) {
+        // The server is away: the edit is kept here and tried again.
+        this.away = sentence;
+        this.unsaved = true;
+        clearTimeout(this.#timer);
+        this.#timer = setTimeout(() => this.#queue(), RETRY_MS);
+      } else await this.#bringTogether(sent, sentence);
+    }
+    this.saving = false;
+  }
+
+  /** The server refused: another window was first, or a figure is not allowed. */
+  async #bringTogether(sent: DocketDocument, sentence: string): Promise<void> {
+    const newest = await send<Docket>('GET', `/api/dockets/${this.docket.id}`).catch(() => undefined);
+    if (!newest) return;
+    if (newest.version === this.docket.version) {
+      this.refused = sentence;
+      this.#settle(newest);
+      return;
+    }
+    const base = documentOf(this.docket);
+    const theirs = documentOf(newest);
+    const { merged, lost } = merge(base, sent, theirs);
+    const mine = flat(sent);
+    this.other = { changes: changesBetween(base, theirs), lost: lost.map((change) => ({ change, mine: mine[change.key] })) };
+    this.docket = newest;
+    this.current = merged;
+    if (changesBetween(theirs, merged).length > 0) {
+      this.unsaved = true;
+      this.#queue();
+    }
+  }
+}

@@ -1,0 +1,29 @@
+import type { Point } from '$core/geometry/matrix';
+
+/** A pointer's place in the coordinates of an SVG group. */
+export function pointIn(group: SVGGElement, event: { clientX: number; clientY: number }): Point {
+  const matrix = group.getScreenCTM();
+  if (!matrix) return { x: 0, y: 0 };
+  const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+  return { x: p.x, y: p.y };
+}
+
+/** Follows a pressed pointer until it is let go; the picture below does not pan meanwhile. */
+export function follow(event: PointerEvent, move: (event: PointerEvent) => void, done: (event: PointerEvent) => void): void {
+  event.stopPropagation();
+  const target = event.currentTarget as Element;
+  target.setPointerCapture(event.pointerId);
+  const moved = (e: Event) => move(e as PointerEvent);
+  const end = (e: Event) => {
+    target.removeEventListener('pointermove', moved);
+    target.removeEventListener('pointerup', end);
+    target.removeEventListener('pointercancel', end);
+    done(e as PointerEvent);
+  };
+  target.addEventListener('pointermove', moved);
+  target.addEventListener('pointerup', end);
+  target.addEventListener('pointercancel', end);
+}
+
+/** Keeps a press on a tool from panning and zooming the picture below it. */
+export const keep = (event: Event): void => event.stopPropagation();

@@ -1,0 +1,129 @@
+<script lang="ts">
+  import { ROLES, roleOf, ruleFor, type Role } from '$core/artwork/roles';
+  import type { DocketChoices } from '$lib/model';
+  import { attempt, send } from '$lib/ui/common/client';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import type { TicketView } from './ticket';
+
+  let { view }: { view: TicketView } = $props();
+
+  const { choices, settings, docket } = $derived(view);
+  const { facts } = $derived(docket.artwork);
+  interface Named {
+    name: string;
+    what: string;
+    colour: [number, number, number] | null | undefined;
+    isLayer: boolean;
+  }
+  const named = $derived<Named[]>([
+    ...facts.spots.map(({ name, colour, outlines, objects }) => ({
+      name,
+      colour,
+      isLayer: false,
+      what: outlines === objects ? `${outlines} ${outlines === 1 ? 'outline' : 'outlines'}` : `${objects} objects`
+    })),
+    ...facts.layers.map(({ name }) => ({ name, colour: undefined, isLayer: true, what: 'layer' }))
+  ]);
+  const setRole = (name: string, role: string) => {
+    const rest = Object.fromEntries(Object.entries(choices.roles).filter(([other]) => other !== name));
+    view.change({ roles: role === '' ? rest : { ...rest, [name]: role as Role } });
+  };
+  const keepRule = (name: string, role: Role) =>
+    attempt(
+      () =>
+        send('PUT', '/api/settings', {
+          ...settings,
+          rules: [
+            { pattern: name, role },
+            ...settings.rules.filter((rule) => rule !== ruleFor(name, settings.rules) || rule.pattern.includes('*'))
+          ]
+        }),
+      `“${name}” is ${role} from now on.`
+    );
+  const showLayer = (name: string, on: boolean) =>
+    view.change({ layersOff: on ? choices.layersOff.filter((other) => other !== name) : [...choices.layersOff, name] });
+</script>
+
+<section aria-label="Colour">
+  <h2 class="panel-title leading-4">Colour</h2>
+  <p>
+    Colours out of reach are
+    <select
+      class="in-sentence"
+      aria-label="Rendering intent"
+      value={choices.intent}
+      onchange={(event) => view.change({ intent: event.currentTarget.value as DocketChoices['intent'] })}
+    >
+      <option value="relative">clipped (relative colorimetric)</option>
+      <option value="perceptual">fitted in (perceptual)</option>
+      <option value="saturation">kept strong (saturation)</option>
+    </select>. Dark lettering prints
+    <select
+      class="in-sentence"
+      aria-label="Dark lettering"
+      value={choices.blackText ? 'black' : 'as is'}
+      onchange={(event) => view.change({ blackText: event.currentTarget.value === 'black' })}
+    >
+      <option value="as is">as it is</option>
+      <option value="black">in black alone</option>
+    </select>, large black
+    <select
+      class="in-sentence"
+      aria-label="Large black"
+      value={choices.richBlack ? 'rich' : 'as is'}
+      onchange={(event) => view.change({ richBlack: event.currentTarget.value === 'rich' })}
+    >
+      <option value="as is">as it is</option>
+      <option value="rich">with all inks</option>
+    </select>, and lines are at least
+    <LengthBox
+      sentence
+      label="Thinnest line"
+      unit="mm"
+      value={choices.thinnestMm}
+      max={5}
+      onchange={(thinnestMm) => view.change({ thinnestMm })}
+    /> mm thick.
+  </p>
+  {#if named.length > 0}
+    <ul class="mt-1 space-y-1 text-sm leading-6" aria-label="Roles">
+      {#each named as one (`${one.isLayer}/${one.name}`)}
+        {@const byRule = ruleFor(one.name, settings.rules)?.role}
+        {@const role = roleOf(one.name, settings.rules, choices.roles)}
+        <li class="flex flex-wrap items-center gap-2">
+          {#if one.isLayer}
+            <input
+              type="checkbox"
+              class="checkbox checkbox-xs"
+              aria-label="Show the layer {one.name}"
+              checked={!choices.layersOff.includes(one.name)}
+              onchange={(event) => showLayer(one.name, event.currentTarget.checked)}
+            />
+          {:else}
+            <span
+              class="border-base-content/40 inline-block h-4 w-4 border"
+              style={one.colour ? `background: rgb(${one.colour.join(' ')})` : ''}
+              title={one.colour ? 'As the file shows it' : 'No colour in the file'}
+            ></span>
+          {/if}
+          <span class="min-w-0 truncate font-semibold">{one.name}</span>
+          <span class="text-base-content/70 text-xs">{one.what}</span>
+          <select
+            class="in-sentence ml-auto"
+            aria-label="Role of {one.name}"
+            value={choices.roles[one.name] ?? ''}
+            onchange={(event) => setRole(one.name, event.currentTarget.value)}
+          >
+            <option value="">{byRule ? `${byRule} (rule)` : one.isLayer ? 'prints as it is' : 'no role, so it prints'}</option>
+            {#each ROLES as name (name)}<option value={name}
+                >{name === 'prints' && !one.isLayer ? 'prints in its own colour' : name}</option
+              >{/each}
+          </select>
+          {#if role && role !== byRule}
+            <button class="btn btn-xs" onclick={() => keepRule(one.name, role)}>Keep as a rule</button>
+          {/if}
+        </li>
+      {/each}
+    </ul>
+  {/if}
+</section>

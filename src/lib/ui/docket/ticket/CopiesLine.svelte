@@ -1,0 +1,29 @@
+<script lang="ts">
+  import type { RunLayout } from '$core/layout/run-layout';
+  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import type { TicketView } from './ticket';
+
+  let { view, layout }: { view: TicketView; layout: RunLayout | undefined } = $props();
+  const { choices } = $derived(view);
+</script>
+
+<section aria-label="Copies">
+  <h2 class="panel-title leading-4">Copies</h2>
+  <p>
+    <CountBox sentence label="Copies" value={choices.copies} onchange={(copies) => view.change({ copies })} />
+    {choices.copies === 1 ? 'copy' : 'copies'}, which
+    <select
+      class="in-sentence"
+      aria-label="Turning"
+      value={choices.mayTurn ? 'may' : 'not'}
+      onchange={(event) => view.change({ mayTurn: event.currentTarget.value === 'may' })}
+    >
+      <option value="may">may be turned a quarter</option>
+      <option value="not">stay upright</option>
+    </select>
+    on the roll.
+    {#if layout && layout.ghosts.length > 0}<span class="text-base-content/70"
+        >{layout.ghosts.length} more would cost no film.</span
+      >{/if}
+  </p>
+</section>

@@ -1,0 +1,52 @@
+<script lang="ts">
+  import type { RunLayout } from '$core/layout/run-layout';
+  import { mlPerSquareMetre, printSeconds } from '$core/rip/ink';
+  import { formatFigure, formatMetres } from '$core/units/length';
+  import { duration } from '$lib/ui/common/client';
+  import type { TicketView } from './ticket';
+
+  let { view, layout }: { view: TicketView; layout: RunLayout | undefined } = $props();
+
+  const { choices, condition, settings } = $derived(view);
+  const machine = $derived(view.machines.find((m) => m.id === condition?.machineId));
+  const seconds = $derived(
+    layout && condition && machine?.printer && layout.length > 0
+      ? printSeconds(condition.rollWidthMm, layout.length, { ...machine.printer, passes: condition.mode.passes })
+      : undefined
+  );
+  const mlPerM2 = $derived(
+    condition && machine?.printer
+      ? mlPerSquareMetre({ x: condition.mode.dpi, y: condition.mode.dpi }, machine.printer.drops)
+      : null
+  );
+  const inkMl = $derived.by(() => {
+    if (!view.means || mlPerM2 === null) return null;
+    const coverage = view.means.reduce((sum, mean) => sum + mean, 0);
+    const area = (choices.widthMm + 2 * choices.bleedMm) * (choices.heightMm + 2 * choices.bleedMm);
+    return coverage * mlPerM2 * (area / 1e6) * choices.copies;
+  });
+</script>
+
+<section aria-label="Media and mode">
+  <h2 class="panel-title leading-4">Media and mode</h2>
+  <p>
+    On
+    <select
+      class="in-sentence"
+      aria-label="Media and print mode"
+      value={choices.conditionId ?? ''}
+      onchange={(event) => view.change({ conditionId: Number(event.currentTarget.value) || null })}
+    >
+      <option value="">choose a media</option>
+      {#each view.conditions as one (one.id)}<option value={one.id}>{one.media}, {one.mode.name}</option>{/each}
+    </select>{condition ? ` of ${condition.machine}.` : '.'}
+    {#if layout && condition && layout.length > 0}
+      <span class="measure">{formatMetres(layout.length)}</span> of the roll{#if seconds}, {duration(seconds)}{/if}, {formatFigure(
+        layout.use.wasteShare * 100,
+        0
+      )} % waste, media for {settings.currency}{(layout.use.areaM2 * condition.costPerM2).toFixed(2)}{#if inkMl !== null}, about {inkMl.toFixed(
+          inkMl < 10 ? 1 : 0
+        )} ml of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(2)}{/if}.
+    {/if}
+  </p>
+</section>

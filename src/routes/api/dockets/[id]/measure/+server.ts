@@ -1,0 +1,6 @@
+import { call, idOf } from '$lib/server/api';
+
+export const GET = call(
+  { summary: 'Ink, reach of colours and what lies on the cut lines, by drawing the docket in its inks' },
+  ({ shop, event }) => shop.pictures.measured(idOf(event))
+);
