@@ -271,7 +271,7 @@ export const buoyTagSvg =
   <rect x="4" y="4" width="52" height="92" rx="6" fill="none" stroke="#6b4f16" stroke-width="1.4"/>
   <circle cx="30" cy="14" r="4" fill="#ffffff"/>
   <text x="30" y="48" font-family="Helvetica" font-size="20" font-weight="bold" text-anchor="middle" fill="#3a2a08">B 41</text>
-  <text x="30" y="62" font-family="Helvetica" font-size="7" text-anchor="middle" fill="#3a2a08">GULLWAY MOORINGS</text>
+  <text x="30" y="62" font-family="Helvetica" font-size="4.8" text-anchor="middle" fill="#3a2a08">GULLWAY MOORINGS</text>
   <g inkscape:label="Through Cut" fill="#000">
     <rect x="2" y="2" width="56" height="96" rx="8"/>
     <circle cx="30" cy="14" r="2.5"/>

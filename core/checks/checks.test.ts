@@ -229,7 +229,7 @@ const CASES: Case[] = [
   {
     id: 'cut-corners',
     level: 'look',
-    fails: page(plain + spotStroke('20 20 m 60 20 l 60 20.4 l 40 40 l 20 40 l h'), { spots: CUT }),
+    fails: page(plain + spotStroke('20 20 m 90 20 l 40 22 l 40 40 l 20 40 l h'), { spots: CUT }),
     passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
     choices: cut
   },

@@ -56,7 +56,7 @@ export function resolution(input: CheckInput): Check[] {
     limit: `${Math.round(wanted)} ppi`,
     place: placed(input, worst.place)
   };
-  const from = formatLength(distance);
+  const from = distance < 1000 ? formatLength(distance) : formatLength(distance, 'm');
   return [
     ppi < wanted
       ? {

@@ -11,7 +11,8 @@ const CORNER_DEGREES = 28;
  * @param grain the ring's own roughness: a stretch shorter than about two grains says nothing of its direction. For a ring
  *   traced from pixels a pixel; corners that the pixels cut off by less than that are made whole again
  */
-export function fitRing(ring: readonly Point[], tolerance: number, grain = 0): Path {
+export function fitRing(points: readonly Point[], tolerance: number, grain = 0): Path {
+  const ring = grain > 0 ? points : spaced(points, tolerance / 5);
   if (ring.length < 3) return [];
   const { corners, sharpened } = grain > 0 ? tracedCorners(ring, grain) : exactCorners(ring);
   const path: Path = [];
@@ -39,6 +40,15 @@ export function fitRing(ring: readonly Point[], tolerance: number, grain = 0): P
   if (path.at(-1)?.kind === 'line') path.pop();
   path.push({ kind: 'close' });
   return path;
+}
+
+/** Without points so near to the one before that their direction is all rounding. */
+function spaced(points: readonly Point[], least: number): Point[] {
+  const out: Point[] = [];
+  const far = (p: Point, q: Point | undefined) => !q || Math.hypot(p.x - q.x, p.y - q.y) >= least;
+  for (const p of points) if (far(p, out.at(-1))) out.push(p);
+  while (out.length > 1 && !far(out[0] as Point, out.at(-1))) out.pop();
+  return out;
 }
 
 /** @param round the stretch is the whole ring, smooth also where it begins */

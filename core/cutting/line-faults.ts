@@ -126,7 +126,10 @@ export function slivers(rings: readonly Point[][], knifeMm: number): Rect[] {
   const add = (area: readonly Point[][], opened: readonly Point[][]) => {
     for (const ring of minus(area, opened)) {
       const part = bounds([{ points: ring, closed: true }]) as Rect;
-      if (Math.hypot(part.width, part.height) > 1.5 * knifeMm) thin.push(part);
+      const extent = Math.hypot(part.width, part.height);
+      // What the rounding of arcs leaves along a curve is long too, but has no width.
+      const width = Math.abs(signedArea(ring)) / extent;
+      if (extent > 1.5 * knifeMm && width > 0.05 * knifeMm) thin.push(part);
     }
   };
   add(rings, grow(grow(rings, -half, 'sharp'), half, 'round'));

@@ -81,7 +81,7 @@
       y={at.y - 6 * px}
       width={12 * px}
       height={12 * px}
-      class="fill-base-100 stroke-primary cursor-move"
+      class="fill-base-100 stroke-primary focus-visible:fill-primary cursor-move outline-none"
       stroke-width="2"
       vector-effect="non-scaling-stroke"
       role="slider"

@@ -170,7 +170,7 @@
         width={9 * px}
         height={9 * px}
         rx={node.before && node.after ? 4.5 * px : 0}
-        class="cursor-move {active ? 'fill-primary' : 'fill-base-100'}"
+        class="cursor-move outline-none {active ? 'fill-primary' : 'fill-base-100'}"
         stroke="#222"
         stroke-width={i === 0 ? 3 : 1.5}
         vector-effect="non-scaling-stroke"

@@ -144,7 +144,7 @@
       >
     {:else if found?.how === 'background'}
       <label class="flex items-center gap-2"
-        >from ΔE00 <input
+        ><span class="whitespace-nowrap">from ΔE00</span> <input
           class="range range-xs w-32"
           type="range"
           min="1"
@@ -156,7 +156,7 @@
         /><span class="w-10 font-semibold">{found.threshold}</span>
         {#if found.background}<span class="inline-block h-4 w-4 border" style="background: {rgb(found.background)}"></span>{/if}
         <button class="btn btn-xs" class:btn-active={picking} aria-pressed={picking} onclick={onpick}
-          >{picking ? 'Click the background' : found.background ? 'Other background' : 'Corner colour; pick another'}</button
+          >{picking ? 'Click the background' : found.background ? 'Other background' : 'Pick the background'}</button
         ></label
       >
     {/if}

@@ -152,9 +152,7 @@
   </p>
   {#if cropping}
     <p class="bg-base-200 px-2 text-sm">
-      Drag the edges, or take off the page:
-      {#each ['left', 'top', 'right', 'bottom'] as const as side (side)}
-        {side}
+      Drag the edges, or take off the page{#each ['left', 'top', 'right', 'bottom'] as const as side (side)}, {side}{' '}
         <LengthBox
           sentence
           label="Crop {side}"
@@ -162,8 +160,8 @@
           value={choices.crop[side]}
           min={-50_000}
           onchange={(mm) => take({ crop: { ...choices.crop, [side]: mm } })}
-        />{side === 'bottom' ? ` ${unit}.` : ','}
-      {/each}
+        />{/each}
+      {unit}.
       {#if cropped}<button class="btn btn-xs" onclick={() => take({ crop: { left: 0, top: 0, right: 0, bottom: 0 } })}
           >No crop</button
         >{/if}
