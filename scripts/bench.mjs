@@ -3,7 +3,16 @@ import { spawnSync } from 'node:child_process';
 import { buildNode, root } from './node-build.mjs';
 
 await buildNode();
-const names = ['rip-page', 'rip-peak-memory', 'rip-stickers', 'rip-memory-growth'];
+const names = [
+  'rip-page',
+  'rip-peak-memory',
+  'rip-stickers',
+  'rip-memory-growth',
+  'facts-100-pages',
+  'facts-50k-paths',
+  'trace-24mpx',
+  'trace-error'
+];
 const chosen = process.argv.slice(2);
 const unknown = chosen.filter((name) => !names.includes(name));
 if (unknown.length > 0) {

@@ -9,6 +9,12 @@ import { buildProfile, DEFAULT_SEPARATION } from '$core/colour/profile-build';
 import { wholePage } from '$core/artwork/preparation';
 import type { PlacedPiece, RipPlan } from '$core/rip/plan';
 import { seededRandom } from '$core/screening/void-and-cluster';
+import { DEFAULT_RULES } from '$core/artwork/roles';
+import { pageLine } from '$core/checks/cut-lines';
+import { madeOutline, type MadeLine } from '$core/cutting/docket-lines';
+import { distanceTo, flatten, parsePathData, pathData, type Path, type Polyline } from '$core/geometry/path';
+import type { FactsAnswer, FactsRequest } from '$lib/server/tasks/workers/artwork';
+import type { TraceAnswer, TraceRequest } from '$lib/server/tasks/workers/trace';
 import { KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/tasks/pool';
 import { ripToFile } from '$lib/server/tasks/rip';
 import type { RipJob } from '$lib/server/tasks/rip-job';
@@ -182,6 +188,203 @@ const benches: Record<string, () => Promise<void>> = {
     report('rip-memory-growth', long.peakMb / pageMb, 'ratio');
   }
 };
+
+/** A PDF of many small pages: shapes, lettering, a spot colour. */
+const manyPages = async () => {
+  const path = join(folder, 'pages.pdf');
+  const doc = new PDFDocument({ autoFirstPage: false });
+  const chunks: Buffer[] = [];
+  doc.on('data', (chunk: Buffer) => chunks.push(chunk));
+  const done = new Promise((resolve) => doc.on('end', resolve));
+  const random = seededRandom(100);
+  doc.addSpotColor('Cut line', 0, 100, 0, 0);
+  for (let page = 0; page < 100; page++) {
+    doc.addPage({ size: [300, 200], margin: 0 });
+    for (let i = 0; i < 150; i++) doc.rect(random() * 280, random() * 180, 12, 9).fill([random() * 100, 30, 10, 0]);
+    doc
+      .fontSize(18)
+      .fillColor([0, 0, 0, 100])
+      .text(`Berth ${page + 1}`, 20, 20);
+    doc
+      .circle(150, 100, 80)
+      .lineWidth(0.3)
+      .stroke('Cut line' as unknown as PDFKit.Mixins.ColorValue);
+  }
+  doc.end();
+  await done;
+  writeFileSync(path, Buffer.concat(chunks));
+  return path;
+};
+
+const manyPaths = () =>
+  pdf('paths.pdf', 1000, 700, (doc) => {
+    const random = seededRandom(50);
+    for (let i = 0; i < 50_000; i++) {
+      const [x, y, r] = [random() * 990 * MM, random() * 690 * MM, (1 + random() * 4) * MM];
+      doc
+        .moveTo(x, y)
+        .bezierCurveTo(x + r, y - r, x + 2 * r, y + r, x, y + r)
+        .closePath();
+      doc.fill([random() * 100, random() * 100, 0, 0]);
+    }
+  });
+
+async function factsSeconds(path: string): Promise<number> {
+  const pool = makePool('artwork-worker', 1);
+  const request: FactsRequest = { path, name: 'bench', rules: DEFAULT_RULES, pdf: join(folder, 'made.pdf') };
+  // The thread and the interpreter are there already in the shop.
+  await pool.run({ ...request, path: await sticker() }, { name: 'facts' });
+  const start = performance.now();
+  const answer = (await pool.run(request, { name: 'facts' })) as FactsAnswer;
+  const seconds = (performance.now() - start) / 1000;
+  await pool.destroy();
+  if (!answer.ok) throw new Error(answer.reason);
+  return seconds;
+}
+
+const traceRequest = (file: string, area: TraceRequest['area'], px: number): TraceRequest => ({
+  pdf: file,
+  page: 0,
+  leftOut: { spots: [], layers: [] },
+  sources: colours.sources,
+  kernels: KERNELS_FILE,
+  how: 'opaque',
+  threshold: 0.5,
+  background: null,
+  area,
+  px
+});
+
+async function traced(request: TraceRequest): Promise<{ outline: Path; seconds: number }> {
+  const pool = makePool('artwork-worker', 1);
+  const warm = { ...request, px: 300 };
+  await pool.run(warm, { name: 'trace' });
+  const start = performance.now();
+  const answer = (await pool.run(request, { name: 'trace' })) as TraceAnswer;
+  const seconds = (performance.now() - start) / 1000;
+  await pool.destroy();
+  if (!answer.ok) throw new Error(answer.reason);
+  return { outline: parsePathData(answer.outline), seconds };
+}
+
+/** 6000 × 4000 pixels with a soft-edged, lobed shape and 150 drops around it. */
+async function seeThroughPicture(): Promise<string> {
+  const [w, h] = [6000, 4000];
+  const random = seededRandom(7);
+  const drops = Array.from({ length: 150 }, () => ({ x: random() * w, y: random() * h, r: 20 + random() * 60 }));
+  const raw = Buffer.alloc(w * h * 4, 90);
+  const near = Array.from({ length: 60 * 40 }, (_, i) => {
+    const [cx, cy] = [(i % 60) * 100 + 50, Math.floor(i / 60) * 100 + 50];
+    return drops.filter((drop) => Math.hypot(drop.x - cx, drop.y - cy) < drop.r + 75);
+  });
+  for (let y = 0; y < h; y++) {
+    for (let x = 0; x < w; x++) {
+      const angle = Math.atan2(y - h / 2, x - w / 2);
+      let inside = 1500 + 250 * Math.sin(angle * 23) - Math.hypot(x - w / 2, y - h / 2);
+      for (const drop of near[Math.floor(y / 100) * 60 + Math.floor(x / 100)] ?? [])
+        inside = Math.max(inside, drop.r - Math.hypot(x - drop.x, y - drop.y));
+      raw[(y * w + x) * 4 + 3] = Math.max(0, Math.min(255, 127 + inside * 100));
+    }
+  }
+  const png = join(folder, 'clear.png');
+  await sharp(raw, { raw: { width: w, height: h, channels: 4 } })
+    .withMetadata({ density: 150 })
+    .png({ compressionLevel: 1 })
+    .toFile(png);
+  const out = join(folder, 'clear.pdf');
+  const pool = makePool('artwork-worker', 1);
+  const answer = (await pool.run({ path: png, name: 'clear.png', rules: [], pdf: out }, { name: 'facts' })) as FactsAnswer;
+  await pool.destroy();
+  if (!answer.ok) throw new Error(answer.reason);
+  return out;
+}
+
+/** The farthest that a traced and offset outline lies from the true one, and the true one from it, mm. */
+async function traceError(): Promise<number> {
+  const size = { width: 90, height: 70 };
+  const middle = { x: 45.13, y: 35.3 };
+  const circle = (r: number): Polyline => ({
+    closed: true,
+    points: Array.from({ length: 3000 }, (_, i) => ({
+      x: middle.x + r * Math.cos((i * Math.PI) / 1500),
+      y: middle.y + r * Math.sin((i * Math.PI) / 1500)
+    }))
+  });
+  const box = (grown: number): Polyline => {
+    const [w, h] = [30 + grown, 20 + grown];
+    const corners = [
+      [-w, -h],
+      [w, -h],
+      [w, h],
+      [-w, h]
+    ] as const;
+    const points = corners.flatMap(([x, y], i) => {
+      const [nx, ny] = corners[(i + 1) % 4] ?? [0, 0];
+      return Array.from({ length: 300 }, (_, k) => ({
+        x: middle.x + x + ((nx - x) * k) / 300,
+        y: middle.y + y + ((ny - y) * k) / 300
+      }));
+    });
+    return { closed: true, points };
+  };
+  const shapes: [string, (doc: PDFKit.PDFDocument) => unknown, (offset: number) => Polyline][] = [
+    ['circle.pdf', (doc) => doc.circle(middle.x * MM, middle.y * MM, 30 * MM), (offset) => circle(30 + offset)],
+    ['box.pdf', (doc) => doc.rect((middle.x - 30) * MM, (middle.y - 20) * MM, 60 * MM, 40 * MM), box]
+  ];
+  let worst = 0;
+  for (const [name, draw, truth] of shapes) {
+    const file = await pdf(name, size.width, size.height, (doc) => {
+      draw(doc);
+      doc.fill([80, 40, 0, 20]);
+    });
+    for (const how of ['opaque', 'background'] as const) {
+      const request = {
+        ...traceRequest(file, { x: 0, y: 0, ...size }, (90 / 25.4) * 150),
+        how,
+        threshold: how === 'opaque' ? 0.5 : 12
+      };
+      const { outline } = await traced(request);
+      for (const offsetMm of [0, 3, -3]) {
+        const line: MadeLine = {
+          ...pageLine(),
+          from: { kind: 'found', how, threshold: 0.5, background: null, outline: pathData(outline, 4) },
+          offsetMm,
+          corners: 'sharp',
+          smoothMm: 0.02
+        };
+        const made = flatten(
+          madeOutline(line, wholePage({ widthMm: size.width, heightMm: size.height }), {
+            widthMm: size.width,
+            heightMm: size.height
+          }),
+          0.002
+        );
+        const wanted = truth(offsetMm);
+        const [first] = made;
+        if (made.length !== 1 || !first) throw new Error(`${name} gave ${made.length} lines.`);
+        const off = Math.max(
+          ...first.points.map((p) => distanceTo(wanted, p)),
+          ...wanted.points.map((p) => distanceTo(first, p))
+        );
+        process.stderr.write(`${name} ${how} ${offsetMm}: ${off.toFixed(4)} mm\n`);
+        worst = Math.max(worst, off);
+      }
+    }
+  }
+  return worst;
+}
+
+Object.assign(benches, {
+  'facts-100-pages': async () => report('facts-100-pages', await factsSeconds(await manyPages()), 's'),
+  'facts-50k-paths': async () => report('facts-50k-paths', await factsSeconds(await manyPaths()), 's'),
+  'trace-24mpx': async () => {
+    const area = { x: 0, y: 0, width: (6000 / 150) * 25.4, height: (4000 / 150) * 25.4 };
+    const { outline, seconds } = await traced(traceRequest(await seeThroughPicture(), area, 6000));
+    process.stderr.write(`${outline.length} pieces of outline\n`);
+    report('trace-24mpx', seconds, 's');
+  },
+  'trace-error': async () => report('trace-error', await traceError(), 'mm')
+});
 
 const chosen = process.argv.slice(2);
 const unknown = chosen.filter((name) => !benches[name]);

@@ -72,8 +72,12 @@ function fitRange(
     return;
   }
   const split = Math.min(to - 1, Math.max(from + 1, worst.at));
-  const ahead = direction(points, split, to, reach);
-  const back = direction(points, split, from, reach);
+  // Over a long curve a long reach evens out roughness; over a tight one it would cut the corner.
+  let length = 0;
+  for (let i = from + 1; i <= to; i++) length += distance(points[i - 1] as Point, points[i] as Point);
+  const near = Math.max(reach / 8, Math.min(reach, length / 10));
+  const ahead = direction(points, split, to, near);
+  const back = direction(points, split, from, near);
   const middle = unit({ x: ahead.x - back.x, y: ahead.y - back.y }) ?? ahead;
   fitRange(points, from, split, t1, { x: -middle.x, y: -middle.y }, tolerance, reach, out, depth + 1);
   fitRange(points, split, to, middle, t2, tolerance, reach, out, depth + 1);

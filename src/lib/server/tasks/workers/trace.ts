@@ -2,7 +2,7 @@ import * as mupdf from 'mupdf';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
 import { ArtworkError, type Box } from '$core/artwork/facts';
 import { pageOutlines } from '$core/artwork/outlines';
-import type { LeftOut } from '$core/artwork/page';
+import { finishedBox, forwarding, pageBoxes, showLayers, without, type DrawingCalls, type LeftOut } from '$core/artwork/page';
 import { deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { fitRing } from '$core/cutting/fit';
 import { outlineOf, STEPS_A_DELTA, type Field } from '$core/cutting/trace-outline';
@@ -31,61 +31,83 @@ export interface FieldRequest {
 
 const MOST_PIXELS = 26e6;
 export function field(request: FieldRequest): Field {
-  const { area, how } = request;
+  const { area } = request;
+  const longest = Math.max(area.width, area.height);
+  const scale = Math.min(request.px / longest, Math.sqrt(MOST_PIXELS / (area.width * area.height)));
+  const width = Math.max(1, Math.round(area.width * scale));
+  const height = Math.max(1, Math.round(area.height * scale));
+  const toPage: Matrix = [area.width / width, 0, 0, area.height / height, area.x, area.y];
   const opened = openPdfFile(request.pdf);
   try {
-    const drawing = makeDrawing(
-      opened.document,
-      request.page,
-      {
-        leftOut: { spots: [...request.leftOut.spots], layers: [...request.leftOut.layers] },
-        blackText: false,
-        richBlack: false,
-        thinnestMm: 0,
-        enlargement: 1
-      },
-      {
-        target: mupdf.ColorSpace.DeviceRGB,
-        sources: readSources(request.sources)
-      }
-    );
-    const longest = Math.max(area.width, area.height);
-    const scale = Math.min(request.px / longest, Math.sqrt(MOST_PIXELS / (area.width * area.height)));
-    const width = Math.max(1, Math.round(area.width * scale));
-    const height = Math.max(1, Math.round(area.height * scale));
-    const toPage: Matrix = [area.width / width, 0, 0, area.height / height, area.x, area.y];
-    const perPoint = (MM_PER_POINT * width) / area.width;
-    const perPointY = (MM_PER_POINT * height) / area.height;
-    const [x0, y0] = drawing.finished;
-    const matrix: mupdf.Matrix = [
-      perPoint,
-      0,
-      0,
-      perPointY,
-      -x0 * perPoint - (area.x * width) / area.width,
-      -y0 * perPointY - (area.y * height) / area.height
-    ];
-    const pixmap = new mupdf.Pixmap(mupdf.ColorSpace.DeviceRGB, [0, 0, width, height], how === 'opaque');
-    if (how === 'opaque') pixmap.clear();
-    else pixmap.clear(255);
-    drawInto(pixmap, drawing, matrix);
-    const pixels = pixmap.getPixels();
-    const count = width * height;
-    let background = request.background;
-    let samples: Uint8Array;
-    if (how === 'opaque') {
-      samples = new Uint8Array(count);
-      for (let i = 0; i < count; i++) samples[i] = pixels[i * 4 + 3] as number;
-    } else {
-      background ??= cornerColour(pixels, width, height);
-      samples = distances(pixels, count, background, openKernels(request.kernels));
-    }
-    pixmap.destroy();
-    drawing.list.destroy();
-    return { width, height, samples, toPage, background };
+    const found =
+      request.how === 'opaque'
+        ? opacity(opened.document, request, width, height)
+        : difference(opened.document, request, width, height);
+    return { width, height, toPage, ...found };
   } finally {
     opened.close();
   }
+}
+
+type Found = Pick<Field, 'samples' | 'background'>;
+
+/** Points of a page → pixels of its area. */
+function toPixels({ area }: FieldRequest, finished: mupdf.Rect, width: number, height: number): mupdf.Matrix {
+  const sx = (MM_PER_POINT * width) / area.width;
+  const sy = (MM_PER_POINT * height) / area.height;
+  return [sx, 0, 0, sy, -finished[0] * sx - (area.x * width) / area.width, -finished[1] * sy - (area.y * height) / area.height];
+}
+
+/** Only how opaque things are is drawn, so that no picture's colours are decoded where it has a mask. */
+function opacity(document: mupdf.PDFDocument, request: FieldRequest, width: number, height: number): Found {
+  showLayers(document, request.leftOut.layers);
+  const page = document.loadPage(request.page);
+  const pixmap = new mupdf.Pixmap(mupdf.ColorSpace.DeviceGray, [0, 0, width, height], true);
+  pixmap.clear();
+  const draw = new mupdf.DrawDevice(mupdf.Matrix.identity, pixmap);
+  const forward = forwarding(draw);
+  const masks: DrawingCalls = {
+    ...forward,
+    fillImage: (image, ctm, alpha) => {
+      const mask = image.getMask();
+      if (mask) forward.fillImageMask(mask, ctm, mupdf.ColorSpace.DeviceGray, [0], alpha);
+      else forward.fillImage(image, ctm, alpha);
+    }
+  };
+  const device = new mupdf.Device(without(masks, request.leftOut));
+  page.runPageContents(device, toPixels(request, finishedBox(pageBoxes(page)), width, height));
+  device.close();
+  draw.close();
+  const pixels = pixmap.getPixels();
+  const samples = new Uint8Array(width * height);
+  for (let i = 0; i < samples.length; i++) samples[i] = pixels[i * 2 + 1] as number;
+  pixmap.destroy();
+  return { samples, background: null };
+}
+
+function difference(document: mupdf.PDFDocument, request: FieldRequest, width: number, height: number): Found {
+  const { leftOut } = request;
+  const drawing = makeDrawing(
+    document,
+    request.page,
+    {
+      leftOut: { spots: [...leftOut.spots], layers: [...leftOut.layers] },
+      blackText: false,
+      richBlack: false,
+      thinnestMm: 0,
+      enlargement: 1
+    },
+    { target: mupdf.ColorSpace.DeviceRGB, sources: readSources(request.sources) }
+  );
+  const pixmap = new mupdf.Pixmap(mupdf.ColorSpace.DeviceRGB, [0, 0, width, height], false);
+  pixmap.clear(255);
+  drawInto(pixmap, drawing, toPixels(request, drawing.finished, width, height));
+  const pixels = pixmap.getPixels();
+  const background = request.background ?? cornerColour(pixels, width, height);
+  const samples = distances(pixels, width * height, background, openKernels(request.kernels));
+  pixmap.destroy();
+  drawing.list.destroy();
+  return { samples, background };
 }
 
 /** The middle one of the corners' colours, channel by channel. */

@@ -144,7 +144,8 @@
       >
     {:else if found?.how === 'background'}
       <label class="flex items-center gap-2"
-        ><span class="whitespace-nowrap">from ΔE00</span> <input
+        ><span class="whitespace-nowrap">from ΔE00</span>
+        <input
           class="range range-xs w-32"
           type="range"
           min="1"
