@@ -231,7 +231,7 @@ const manyPaths = () =>
 
 async function factsSeconds(path: string): Promise<number> {
   const pool = makePool('artwork-worker', 1);
-  const request: FactsRequest = { path, name: 'bench', rules: DEFAULT_RULES, pdf: join(folder, 'made.pdf') };
+  const request: FactsRequest = { path, name: 'bench', rules: DEFAULT_RULES, ghostscript: 'gs', pdf: join(folder, 'made.pdf') };
   // The thread and the interpreter are there already in the shop.
   await pool.run({ ...request, path: await sticker() }, { name: 'facts' });
   const start = performance.now();
@@ -293,7 +293,10 @@ async function seeThroughPicture(): Promise<string> {
     .toFile(png);
   const out = join(folder, 'clear.pdf');
   const pool = makePool('artwork-worker', 1);
-  const answer = (await pool.run({ path: png, name: 'clear.png', rules: [], pdf: out }, { name: 'facts' })) as FactsAnswer;
+  const answer = (await pool.run(
+    { path: png, name: 'clear.png', rules: [], ghostscript: 'gs', pdf: out },
+    { name: 'facts' }
+  )) as FactsAnswer;
   await pool.destroy();
   if (!answer.ok) throw new Error(answer.reason);
   return out;

@@ -40,7 +40,7 @@ export const plainName = (name: string): string =>
 const fits = (name: string, pattern: string): boolean => {
   const parts = plainName(pattern)
     .split('*')
-    .map((part) => part.replace(/[^\p{L}\p{N}]/gu, '\\$&'));
+    .map((part) => part.replace(/[\\^$.*+?()[\]{}|/]/g, '\\$&'));
   return new RegExp(`^${parts.join('.*')}$`, 'u').test(plainName(name));
 };
 

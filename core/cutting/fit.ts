@@ -34,7 +34,7 @@ export function fitRing(points: readonly Point[], tolerance: number, grain = 0):
       const p = k === 0 ? place(from) : k === count - 1 ? place(to) : (ring[(from + k) % n] as Point);
       if (k === 0 || k === count - 1 || (!isBehind(p, from) && !isBehind(p, to))) stretch.push(p);
     }
-    addStretch(path, stretch, tolerance, reach, corners.length === 0);
+    addStretch(path, filled(stretch), tolerance, reach, corners.length === 0);
   });
   // The last line comes back to the start, and closing draws it.
   if (path.at(-1)?.kind === 'line') path.pop();
@@ -66,6 +66,22 @@ function spaced(points: readonly Point[], least: number): Point[] {
   for (const p of points) if (far(p, out.at(-1))) out.push(p);
   while (out.length > 1 && !far(out[0] as Point, out.at(-1))) out.pop();
   return out;
+}
+
+/** Points between far ones, so that a curve is held to what lies between them too. */
+function filled(stretch: readonly Point[]): Point[] {
+  if (stretch.length < 3) return [...stretch];
+  const spans = stretch.slice(1).map((q, i) => Math.hypot(q.x - (stretch[i] as Point).x, q.y - (stretch[i] as Point).y));
+  const most = Math.max(1e-9, spans.reduce((sum, span) => sum + span, 0) / 32);
+  return stretch.flatMap((p, i) => {
+    const q = stretch[i + 1];
+    const pieces = Math.ceil((spans[i] ?? 0) / most);
+    if (!q || pieces < 2) return [p];
+    return Array.from({ length: pieces }, (_, k) => ({
+      x: p.x + ((q.x - p.x) * k) / pieces,
+      y: p.y + ((q.y - p.y) * k) / pieces
+    }));
+  });
 }
 
 /** @param round the stretch is the whole ring, smooth also where it begins */
@@ -106,13 +122,18 @@ interface Corners {
   sharpened: Map<number, Point>;
 }
 
-/** Corners of a ring of exact points: where it turns at once. */
+/** A stretch this many times as long as the three before and after it is a straight side between arcs. */
+const SIDE = 6;
+
+/** Corners of a ring of exact points: where it turns at once, and where a straight side begins and ends. */
 function exactCorners(ring: readonly Point[]): Corners {
   const n = ring.length;
-  const corners = [...ring.keys()].filter((i) => {
-    const here = ring[i] as Point;
-    return turnBetween(heading(ring[(i + n - 1) % n] as Point, here), heading(here, ring[(i + 1) % n] as Point)) > CORNER_DEGREES;
-  });
+  const at = (i: number) => ring[(i + n) % n] as Point;
+  const length = (i: number) => Math.hypot(at(i + 1).x - at(i).x, at(i + 1).y - at(i).y);
+  const isSide = (i: number) => length(i) > SIDE * Math.max(...[-3, -2, -1, 1, 2, 3].map((step) => length(i + step)));
+  const corners = [...ring.keys()].filter(
+    (i) => turnBetween(heading(at(i - 1), at(i)), heading(at(i), at(i + 1))) > CORNER_DEGREES || isSide(i) || isSide(i - 1)
+  );
   return { corners, sharpened: new Map() };
 }
 

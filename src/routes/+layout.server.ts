@@ -4,6 +4,7 @@ export const load: LayoutServerLoad = ({ locals, depends }) => {
   depends('zing:machines', 'zing:settings', 'zing:conditions');
   const { shop } = locals;
   return {
+    changes: shop.events.changes,
     machines: shop.machines.list(),
     settings: shop.settings,
     conditions: shop.conditions.list(),

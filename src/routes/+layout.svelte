@@ -20,7 +20,7 @@
 
   onMount(() => {
     dark = document.documentElement.dataset['theme'] === 'zing-dark';
-    return live.open();
+    return live.open(data.changes);
   });
 
   function theme(): void {

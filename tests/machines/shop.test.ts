@@ -113,7 +113,7 @@ describe('artwork', () => {
     ['empty', Buffer.alloc(0), /empty/],
     ['broken PDF', Buffer.from('%PDF-1.7 rubbish'), /broken|no pages/],
     ['broken PNG', Buffer.from('\x89PNG\r\n\x1a\nxxxxxxxx', 'latin1'), /broken/],
-    ['PostScript', Buffer.from('%!PS-Adobe-3.0 EPSF-3.0'), /as PDF/],
+    ['empty PostScript', Buffer.from('%!PS-Adobe-3.0 EPSF-3.0'), /empty|broken|no pages|ghostscript/],
     ['SVG without a size', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><rect/></svg>'), /no size/]
   ])('refuses %s with a sentence, and keeps no file', async (_what, bytes, sentence) => {
     const before = readdirSync(join(folder.path, 'files'), { recursive: true }).length;

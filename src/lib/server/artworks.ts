@@ -96,7 +96,13 @@ export class Artworks {
     const row = this.#row(id);
     if (!row) return;
     const pdf = files.scratch();
-    const request: FactsRequest = { path: files.path(row.file_hash), name: row.name, rules: settings.rules, pdf };
+    const request: FactsRequest = {
+      path: files.path(row.file_hash),
+      name: row.name,
+      rules: settings.rules,
+      ghostscript: process.env.ZING_GHOSTSCRIPT ?? 'gs',
+      pdf
+    };
     let answer: FactsAnswer;
     const limit = AbortSignal.timeout(FACTS_SECONDS * 1000);
     try {

@@ -1,5 +1,7 @@
 /** What the server tells open browsers: that something changed, or how far long work is. */
 export type ShopEvent =
+  /** The first on a line: how many changes there have been. */
+  | { kind: 'hello'; changes: number }
   | { kind: 'changed'; what: 'artwork' | 'dockets' | 'runs' | 'machines' | 'cuts' | 'settings' | 'conditions' }
   | { kind: 'task'; task: TaskProgress }
   | {
@@ -29,12 +31,15 @@ export interface TaskProgress {
 
 export class Events {
   readonly #listeners = new Set<(event: ShopEvent) => void>();
+  /** Changes so far: a screen that was made at another count has missed some. */
+  changes = 0;
 
   send(event: ShopEvent): void {
     for (const listener of this.#listeners) listener(event);
   }
 
   changed(what: Extract<ShopEvent, { kind: 'changed' }>['what']): void {
+    this.changes++;
     this.send({ kind: 'changed', what });
   }
 

@@ -5,6 +5,8 @@ import type { ShopEvent, TaskProgress } from '$lib/server/events';
 
 export type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 
+const ALL = ['machines', 'settings', 'conditions', 'artwork', 'dockets', 'runs', 'cuts'];
+
 /** What the server tells as it happens. Screens read from here; nothing polls. */
 class Live {
   readonly tasks = new SvelteMap<number, TaskProgress>();
@@ -12,27 +14,23 @@ class Live {
   connected = $state(true);
   #source: EventSource | undefined;
 
-  open(): () => void {
+  /** @param changes how many there had been when the screen was made */
+  open(changes: number): () => void {
     const source = new EventSource('/api/events');
     this.#source = source;
-    let lost = false;
-    source.onopen = () => {
-      this.connected = true;
-      // What happened while the line was down is not told again.
-      if (lost)
-        ['machines', 'settings', 'conditions', 'artwork', 'dockets', 'runs', 'cuts'].forEach((what) =>
-          this.#refresh(`zing:${what}`)
-        );
-      lost = false;
-    };
-    source.onerror = () => {
-      lost = true;
-      this.connected = false;
-    };
+    let known = changes;
+    source.onopen = () => (this.connected = true);
+    source.onerror = () => (this.connected = false);
     source.onmessage = ({ data }: MessageEvent<string>) => {
       const event = JSON.parse(data) as ShopEvent;
-      if (event.kind === 'changed') this.#refresh(`zing:${event.what}`);
-      else if (event.kind === 'task') this.tasks.set(event.task.id, event.task);
+      if (event.kind === 'hello') {
+        // What happened before the line was up, or while it was down, is not told again.
+        if (event.changes !== known) ALL.forEach((what) => this.#refresh(`zing:${what}`));
+        known = event.changes;
+      } else if (event.kind === 'changed') {
+        known++;
+        this.#refresh(`zing:${event.what}`);
+      } else if (event.kind === 'task') this.tasks.set(event.task.id, event.task);
       else this.prints.set(event.print.id, event.print);
     };
     return () => this.#source?.close();

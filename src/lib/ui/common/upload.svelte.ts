@@ -15,7 +15,8 @@ class Uploads {
 
   async take(files: Iterable<File>): Promise<Artwork[]> {
     const taken: Artwork[] = [];
-    for (const file of files) {
+    // A chooser's list empties when the chooser is cleared, which it is at once.
+    for (const file of [...files]) {
       const artwork = await this.#send(file);
       if (artwork) taken.push(artwork);
     }

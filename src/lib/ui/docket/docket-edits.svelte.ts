@@ -1,7 +1,7 @@
 import type { DocketDocument } from '$lib/model';
 import type { Docket } from '$lib/server/dockets';
 import { isAway, send } from '$lib/ui/common/client';
-import { changesBetween, flat, merge, withField, type Change } from './changes';
+import { changesBetween, flat, merge, touched, withField, type Change } from './changes';
 
 /** Typing pauses this long before it is saved; edits nearer than the second are one step back. */
 const SAVE_AFTER_MS = 200;
@@ -39,8 +39,11 @@ export class DocketEdits {
   #timer: ReturnType<typeof setTimeout> | undefined;
   #busy: Promise<void> = Promise.resolve();
   #lastEdit = 0;
-  /** The newest step of the server holds what was typed just now, so that more of it joins. */
-  #savedInBurst = false;
+  #lastPlaces = '';
+  /** Steps before what is typed now that wait to be saved too. */
+  #earlier: { document: DocketDocument; joins: boolean }[] = [];
+  /** What is typed now is a step of its own; more of the same then joins it. */
+  #newStep = true;
 
   constructor(docket: Docket) {
     this.docket = docket;
@@ -57,8 +60,14 @@ export class DocketEdits {
 
   change(next: DocketDocument): void {
     const now = Date.now();
-    if (now - this.#lastEdit > ONE_STEP_MS) this.#savedInBurst = false;
+    const places = touched(this.current, next).join();
+    if (places !== this.#lastPlaces || now - this.#lastEdit > ONE_STEP_MS) {
+      // What was typed elsewhere is a step of its own, even while it still waits to be saved.
+      if (this.unsaved) this.#earlier.push({ document: this.current, joins: !this.#newStep });
+      this.#newStep = true;
+    }
     this.#lastEdit = now;
+    this.#lastPlaces = places;
     this.current = next;
     this.unsaved = true;
     clearTimeout(this.#timer);
@@ -68,7 +77,7 @@ export class DocketEdits {
   async step(by: -1 | 1): Promise<void> {
     await this.flush();
     if (this.unsaved) return;
-    this.#lastEdit = 0;
+    this.#lastPlaces = '';
     this.#settle(await send<Docket>('POST', `/api/dockets/${this.docket.id}/step`, { version: this.docket.version, by }));
   }
 
@@ -77,6 +86,7 @@ export class DocketEdits {
     if (docket.id !== this.docket.id) {
       clearTimeout(this.#timer);
       this.unsaved = false;
+      this.#earlier = [];
       this.other = null;
       this.#settle(docket);
     } else if (docket.version > this.docket.version && !this.saving) {
@@ -119,25 +129,30 @@ export class DocketEdits {
 
   async #save(): Promise<void> {
     if (!this.unsaved) return;
-    const sent = this.current;
+    const steps = [...this.#earlier, { document: this.current, joins: !this.#newStep }];
+    this.#earlier = [];
+    this.#newStep = false;
     this.unsaved = false;
     this.saving = true;
-    try {
-      const { id, version } = this.docket;
-      const saved = await send<Docket>('PUT', `/api/dockets/${id}`, { version, joins: this.#savedInBurst, ...sent });
-      this.docket = saved;
-      this.#savedInBurst = true;
-      this.away = '';
-      this.refused = '';
-    } catch (error) {
-      const sentence = error instanceof Error ? error.message : String(error);
-      if (isAway(error)) {
-        // The server is away: the edit is kept here and tried again.
-        this.away = sentence;
-        this.unsaved = true;
-        clearTimeout(this.#timer);
-        this.#timer = setTimeout(() => this.#queue(), RETRY_MS);
-      } else await this.#bringTogether(sent, sentence);
+    for (const [i, { document, joins }] of steps.entries()) {
+      try {
+        const { id, version } = this.docket;
+        this.docket = await send<Docket>('PUT', `/api/dockets/${id}`, { version, joins, ...document });
+        this.away = '';
+        this.refused = '';
+      } catch (error) {
+        const sentence = error instanceof Error ? error.message : String(error);
+        if (isAway(error)) {
+          // The server is away: the edit is kept here and tried again.
+          this.away = sentence;
+          this.#earlier = [...steps.slice(i, -1), ...this.#earlier];
+          this.#newStep ||= i < steps.length - 1 || !joins;
+          this.unsaved = true;
+          clearTimeout(this.#timer);
+          this.#timer = setTimeout(() => this.#queue(), RETRY_MS);
+        } else await this.#bringTogether(steps.at(-1)?.document ?? document, sentence);
+        break;
+      }
     }
     this.saving = false;
   }

@@ -20,6 +20,7 @@ const respond = ({ locals }: RequestEvent): Promise<Response> => {
         clearInterval(beat);
       };
       send('retry: 1000\n\n');
+      send(`data: ${JSON.stringify({ kind: 'hello', changes: locals.shop.events.changes })}\n\n`);
     },
     cancel: () => stop()
   });

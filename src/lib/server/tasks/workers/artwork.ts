@@ -18,6 +18,8 @@ export interface FactsRequest {
   path: string;
   name: string;
   rules: RoleRule[];
+  /** The program that reads PostScript. */
+  ghostscript: string;
   /** Where a PDF goes that is made of other formats. */
   pdf: string;
 }
@@ -36,7 +38,7 @@ export async function facts(request: FactsRequest): Promise<FactsAnswer> {
       );
       notes.push(...made.notes);
       await writeFile(request.pdf, made.pdf);
-    } else if (format === 'PostScript') await postscriptToPdf(request.path, request.pdf);
+    } else if (format === 'PostScript') await postscriptToPdf(request.ghostscript, request.path, request.pdf);
     else if (format !== 'PDF') notes.push(...(await pictureToPdf(request.path, format, request.pdf)));
     const opened = openPdfFile(format === 'PDF' ? request.path : request.pdf);
     try {

@@ -152,8 +152,7 @@
   </p>
   {#if cropping}
     <p class="bg-base-200 px-2 text-sm">
-      Drag the edges, or take off the page{#each ['left', 'top', 'right', 'bottom'] as const as side (side)}, {side}{' '}
-        <LengthBox
+      Drag the edges, or take off the page{#each ['left', 'top', 'right', 'bottom'] as const as side (side)}, {side}&nbsp;<LengthBox
           sentence
           label="Crop {side}"
           {unit}
