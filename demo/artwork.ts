@@ -265,6 +265,54 @@ export async function harbourPicture(width: number, height: number): Promise<Buf
     .toBuffer();
 }
 
+/** As a customer sends it who never printed: no bleed, bright screen colours, a soft picture, a mistyped cut line, small type. */
+export async function lanternPoster(): Promise<Buffer> {
+  const picture = await harbourPicture(320, 200);
+  return pdf({ width: 420, height: 594, bleed: 0 }, (doc) => {
+    doc.rect(0, 0, 420, 594).fill('#160a46');
+    doc.image(picture, 60, 330, { width: 300, height: 188 });
+    const glow = ['#00ff66', '#ff2bd6', '#00e5ff', '#ffe600', '#ff5a00'];
+    for (let i = 0; i < 5; i++) {
+      const [x, y, r] = [62 + i * 74, 200 + (i % 2) * 46, 30];
+      doc.ellipse(x, y, r * 0.8, r).fill(glow[i] ?? '#ffffff');
+      doc.rect(x - 9, y - r - 5, 18, 5).fill('#160a46');
+    }
+    doc.addSpotColor('Lantern glow', 0, 40, 100, 0);
+    doc.circle(210, 560, 14).fill('Lantern glow' as unknown as PDFKit.Mixins.ColorValue);
+    doc.font(BOLD).fontSize(58).fillColor('#ffffff').text('LANTERN', 48, 40, { lineBreak: false });
+    doc.text('NIGHT', 48, 96, { lineBreak: false });
+    doc.font(PLAIN).fontSize(16).fillColor('#ffe600').text('Slipway, Saturday from dusk', 250, 128, { lineBreak: false });
+    doc
+      .font(PLAIN)
+      .fontSize(2.4)
+      .fillColor('#ffffff')
+      .text('Bring a lantern without a naked flame. Dogs on leads. Printed for the regatta committee.', 60, 524, {
+        lineBreak: false
+      });
+    doc.addSpotColor('Cutt line', 0, 100, 0, 0);
+    doc
+      .roundedRect(6, 6, 408, 582, 12)
+      .lineWidth(0.1)
+      .stroke('Cutt line' as unknown as PDFKit.Mixins.ColorValue);
+  });
+}
+
+/** A gull on nothing: pixels with transparency, for a contour of its own. */
+export const gullSticker = (): Promise<Buffer> =>
+  sharp(
+    Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="2400" height="1800" viewBox="0 0 240 180">
+      <path d="M20 96C44 58 82 46 112 72C120 44 148 26 196 22C178 44 170 62 152 84C176 86 196 98 214 122C184 116 160 118 140 124C128 148 104 160 78 158C88 148 92 138 90 126C62 128 40 118 20 96Z" fill="#f4f6f7" stroke="#22304a" stroke-width="3"/>
+      <path d="M112 72C126 78 142 82 152 84" fill="none" stroke="#22304a" stroke-width="2.4"/>
+      <path d="M196 22C186 44 176 58 152 84C150 70 160 46 196 22Z" fill="#8d9aa6"/>
+      <path d="M20 96L4 92L20 88Z" fill="#f2a413" stroke="#22304a" stroke-width="2"/>
+      <circle cx="40" cy="86" r="4" fill="#22304a"/>
+      <ellipse cx="60" cy="172" rx="30" ry="5" fill="#2f7fa8"/>
+    </svg>`)
+  )
+    .png()
+    .withMetadata({ density: 600 })
+    .toBuffer();
+
 export const buoyTagSvg =
   (): string => `<svg xmlns="http://www.w3.org/2000/svg" xmlns:inkscape="http://www.inkscape.org/namespaces/inkscape" width="60mm" height="100mm" viewBox="0 0 60 100">
   <rect width="60" height="100" fill="#c9a24a"/>

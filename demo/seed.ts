@@ -3,12 +3,16 @@ import {
   buoyTagSvg,
   chandleryWindow,
   gangwayHoarding,
+  gullSticker,
   harbourPicture,
+  lanternPoster,
   menuBoard,
   pierBanner,
   sailSticker
 } from './artwork';
 import { Shop } from '$lib/server/shop';
+import { pageLine } from '$core/checks/cut-lines';
+import type { MadeLine } from '$core/cutting/docket-lines';
 import type { DocketChoices } from '$lib/model';
 
 /**
@@ -51,6 +55,8 @@ async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<
     ['Gangway hoarding.pdf', gangwayHoarding],
     ['Pier banner.pdf', pierBanner],
     ['Buoy tag B41.svg', buoyTagSvg],
+    ['Lantern night.pdf', lanternPoster],
+    ['Gull.png', gullSticker],
     ['Harbour evening.jpg', () => harbourPicture(3000, 1400)],
     ['Invoice scan.dat', () => 'not a picture']
   ];
@@ -71,6 +77,25 @@ async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<
   docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: matt });
   docket('Pier banner.pdf', 'Regatta committee', { conditionId: matt, mayTurn: true });
   docket('Buoy tag B41.svg', 'Gullway Moorings', { copies: 12 });
+  docket('Lantern night.pdf', 'Regatta committee', { copies: 3 });
+  // Its contour is traced from its pixels, 2 mm outside, with a through cut around it.
+  const gull = docket('Gull.png', 'Gullway Chandlery', { copies: 20, bleedMm: 4, bleedFrom: 'page', cut: true });
+  const outline = await shop.pictures.trace(gull.id, 'opaque', 0.5, null);
+  const around: MadeLine = {
+    ...pageLine(),
+    id: 'line-1',
+    from: { kind: 'found', how: 'opaque', threshold: 0.5, background: null, outline },
+    offsetMm: 2,
+    holes: false,
+    smallestMm2: 30,
+    bridgeMm: 4
+  };
+  const { choices } = gull;
+  shop.dockets.change(gull.id, gull.version, {
+    note: 'One contour, the splash bridged on.',
+    dueOn: '2027-08-20',
+    choices: { ...choices, lines: { ...choices.lines, made: [around] } }
+  });
 
   // One run is printed and waits for the cutter, one is RIPped, one is being laid out.
   const printed = shop.runs.add([berth9.id]);

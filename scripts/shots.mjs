@@ -57,6 +57,33 @@ try {
   await shot('artwork', '/artwork');
   await shot('docket', `/dockets/${sail.id}`);
   await shot('docket-dark', `/dockets/${menu.id}`, { dark: true });
+  const poster = dockets.find((docket) => docket.name.startsWith('Lantern'));
+  const gull = dockets.find((docket) => docket.name.startsWith('Gull'));
+  const measured = (page) =>
+    page.getByText('Ink and colours are being measured…').waitFor({ state: 'detached', timeout: 30_000 });
+  await shot('docket-checks', `/dockets/${poster.id}`, { act: measured });
+  for (const [name, map, dark] of [
+    ['docket-reach', 'gamut', true],
+    ['docket-ink', 'ink', false]
+  ]) {
+    await shot(name, `/dockets/${poster.id}`, {
+      dark,
+      act: async (page) => {
+        await measured(page);
+        await page.getByLabel('Map', { exact: true }).selectOption(map);
+        await page.getByLabel('Checks', { exact: true }).uncheck();
+      }
+    });
+  }
+  const edit = async (page) => {
+    await measured(page);
+    await page.getByRole('button', { name: 'Edit nodes' }).click();
+    await page.getByRole('button', { name: 'Node 6 of line 1' }).focus();
+  };
+  await shot('cut-editor', `/dockets/${gull.id}`, { act: edit });
+  await shot('cut-editor-dark', `/dockets/${gull.id}`, { dark: true, act: edit });
+  await shot('dockets', `/dockets?tick=${gull.id},${poster.id}`);
+  await shot('shop', '/shop');
   await shot('run', `/runs/${ripped.id}`);
   await shot('inspect', `/runs/${ripped.id}/inspect`);
   await shot('inspect-drops', `/runs/${ripped.id}/inspect`, {

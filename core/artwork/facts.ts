@@ -76,6 +76,8 @@ export const PageFacts = z.object({
   /** Blend modes other than normal, and whether anything is see-through. */
   blends: z.array(z.string()),
   seeThrough: z.boolean(),
+  /** Outlines that were too many to keep. */
+  linesLeftOut: z.number(),
   objects: z.number()
 });
 export type PageFacts = z.infer<typeof PageFacts>;

@@ -14,7 +14,7 @@ export const LIMITS = {
   objects: 2_000_000,
   /** Outlines kept of one spot colour or layer, and pieces of outline kept of a page: more is no cut line. */
   linesOfName: 5_000,
-  segments: 400_000
+  segments: 50_000
 };
 /** How many examples of a finding are kept, the worst of them. */
 const EXAMPLES = 20;
@@ -94,6 +94,7 @@ class PageReader {
   #seeThrough = false;
   #objects = 0;
   #segments = 0;
+  #linesLeftOut = 0;
   #lastFill = '';
 
   constructor(page: number, finished: mupdf.Rect) {
@@ -119,6 +120,7 @@ class PageReader {
       blackAreas: this.#blackAreas.list,
       blends: [...this.#blends].sort(),
       seeThrough: this.#seeThrough,
+      linesLeftOut: this.#linesLeftOut,
       objects: this.#objects
     };
   }
@@ -229,7 +231,10 @@ class PageReader {
     if (ofSpot) ofSpot.outlines++;
     const ofLayer = layer === undefined ? 0 : (this.#layers.get(layer) ?? 0) + 1;
     if (layer !== undefined) this.#layers.set(layer, ofLayer);
-    if (Math.max(ofSpot?.outlines ?? 0, ofSpot ? 0 : ofLayer) > LIMITS.linesOfName || this.#segments > LIMITS.segments) return;
+    if (Math.max(ofSpot?.outlines ?? 0, ofSpot ? 0 : ofLayer) > LIMITS.linesOfName || this.#segments > LIMITS.segments) {
+      this.#linesLeftOut++;
+      return;
+    }
     const outline = readPath(path, chain(ctm, this.#toMm));
     this.#segments += outline.length;
     if (outline.length < 2) return;

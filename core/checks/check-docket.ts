@@ -28,6 +28,7 @@ export const CHECKS: readonly ((input: CheckInput) => Check[])[] = [
   colour.totalInk,
   colour.gamut,
   cut.cutMissing,
+  cut.cutTooMany,
   cut.cutOpen,
   cut.cutCrossing,
   cut.cutDoubled,

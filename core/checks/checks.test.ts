@@ -193,6 +193,16 @@ const CASES: Case[] = [
     mends: true
   },
   {
+    id: 'cut-many',
+    level: 'stop',
+    fails: page(plain + Array.from({ length: 5100 }, (_, i) => spotStroke(`${i % 90} 10 m ${i % 90} 20 l`)).join(''), {
+      spots: CUT
+    }),
+    passes: page(plain + spotStroke(rect(20, 20, 40, 20)), { spots: CUT }),
+    choices: cut,
+    figure: /5,100/
+  },
+  {
     id: 'cut-open',
     level: 'look',
     fails: page(plain + spotStroke('20 20 m 60 20 l 60 40 l 20 40 l 20 21 l'), { spots: CUT }),

@@ -57,6 +57,20 @@ export const pageLine = (): MadeLine => ({
   bridgeMm: 0
 });
 
+export function cutTooMany({ page, choices, customerLines }: CheckInput): Check[] {
+  if (page.linesLeftOut === 0 || !choices.cut || !choices.lines.customer.use || customerLines === 0) return [];
+  const all = page.linesLeftOut + customerLines;
+  return [
+    {
+      id: 'cut-many',
+      level: 'stop',
+      figure: all.toLocaleString('en-GB'),
+      limit: customerLines.toLocaleString('en-GB'),
+      sentence: `The page has about ${all.toLocaleString('en-GB')} outlines in spot colours or on layers; ${customerLines.toLocaleString('en-GB')} were kept. The rest would not be cut. Check which spot colour the cut line is.`
+    }
+  ];
+}
+
 export function cutOpen(input: CheckInput): Check[] {
   const open = knifeLines(input).filter(({ polyline }) => !polyline.closed);
   const worst = open[0];

@@ -76,7 +76,7 @@ export const PieceRequest = z.object({
   heightMm: z.number().min(0.5).max(60_000),
   bleedMm: z.number().min(0).max(1000),
   prepare: z.object({
-    region: Box,
+    region: Box.extend({ width: z.number().min(0.01).max(1e5), height: z.number().min(0.01).max(1e5) }),
     turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
     mirror: z.boolean(),
     bleed: z.discriminatedUnion('from', [

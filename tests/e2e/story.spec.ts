@@ -102,7 +102,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByText('= 120 mm')).toBeVisible();
     await page.getByRole('spinbutton', { name: 'Copies', exact: true }).fill('5');
     await expect(page.getByLabel('Height', { exact: true })).toHaveValue('96');
-    await expect(page.getByText('Cut on the customer’s line')).toBeAttached();
+    await expect(page.getByRole('option', { name: 'on the customer’s line', exact: true })).toBeAttached();
     await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
 
     // Taken back and made again; a reload loses nothing.
@@ -240,7 +240,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await page.keyboard.press('Enter');
     await expect(page.getByLabel('Name of the docket')).toHaveValue('Patches');
     await page.keyboard.press('Escape');
-    await page.getByRole('img', { name: /Patches at/ }).focus();
+    await page.getByRole('group', { name: /Patches at/ }).focus();
     await page.keyboard.press('1');
     await expect(page.getByRole('link', { name: 'Floor' })).toHaveAttribute('aria-current', 'page');
     await expect(page.getByRole('heading', { name: /Petrel 13/ })).toBeVisible();

@@ -10,7 +10,7 @@ import type { Measured } from '$core/checks/check';
 import type { PieceRequest } from '$lib/model';
 import { FACTS_SECONDS } from './artworks';
 import type { Docket } from './dockets';
-import { keptFile } from './kept-files';
+import { findKept, keptFile } from './kept-files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import { KERNELS_FILE } from './tasks/pool';
@@ -64,13 +64,13 @@ export class DocketPictures {
 
   /** What drawing a docket in its condition's inks tells. */
   async measured(id: number): Promise<Measured & { means: number[] }> {
-    const { path } = await this.#measure(id, 'measured');
+    const path = await this.#measure(id, 'measured');
     return JSON.parse(await readFile(path, 'utf8')) as Measured & { means: number[] };
   }
 
   /** @returns the path of a PNG the size of the docket's piece with its bleed */
   async map(id: number, kind: MapKind): Promise<string> {
-    return (await this.#measure(id, kind)).path;
+    return this.#measure(id, kind);
   }
 
   /** What of a docket's page is opaque or differs from its background, coarse enough to follow a slider in the browser. */
@@ -155,7 +155,7 @@ export class DocketPictures {
     };
   }
 
-  async #measure(id: number, what: MapKind | 'measured'): Promise<{ path: string }> {
+  async #measure(id: number, what: MapKind | 'measured'): Promise<string> {
     const { dockets, artworks, conditions, files, settings, db } = this.#shop;
     const docket = dockets.get(id);
     const { choices } = docket;
@@ -176,9 +176,8 @@ export class DocketPictures {
         .flatMap((line) => flatten(line.outline, FLAT_MM))
     };
     const key = (kind: string) => keyOf(`measure/${kind}`, [request]);
-    const known = db.prepare<[string], { hash: string }>('SELECT hash FROM kept_file WHERE key = ?');
-    const found = known.get(key(what));
-    if (found && files.has(found.hash)) return { path: files.path(found.hash) };
+    const found = findKept(db, files, key(what));
+    if (found !== undefined) return found;
     const all = key('all');
     const work =
       this.#measuring.get(all) ??
@@ -196,9 +195,9 @@ export class DocketPictures {
     } finally {
       this.#measuring.delete(all);
     }
-    const made = known.get(key(what));
-    if (!made) throw new Problem(500, 'The docket could not be measured. Try again.');
-    return { path: files.path(made.hash) };
+    const made = findKept(db, files, key(what));
+    if (made === undefined) throw new Problem(500, 'The docket could not be measured. Try again.');
+    return made;
   }
 
   async #run<T>(name: string, request: unknown): Promise<T> {

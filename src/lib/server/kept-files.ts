@@ -1,14 +1,41 @@
+import { rm } from 'node:fs/promises';
 import type { Db } from './db/open';
 import type { FileStore } from './files';
 
+/** Pictures and measurements that are kept; one more makes the oldest go. Profiles stay for good. */
+const MOST_PICTURES = 3000;
+const PICTURES = "(key LIKE 'piece/%' OR key LIKE 'measure/%')";
+
+/** The file that was made for a key; none when it was not, or is gone. */
+export function findKept(db: Db, files: FileStore, key: string): string | undefined {
+  const known = db.prepare<[string], { hash: string }>('SELECT hash FROM kept_file WHERE key = ?').get(key);
+  return known && files.has(known.hash) ? files.path(known.hash) : undefined;
+}
+
 /** The file that was made for a key, or what `make` gives now, kept for the next time. @returns its path */
 export async function keptFile(db: Db, files: FileStore, key: string, make: () => Promise<Uint8Array>): Promise<string> {
-  const known = db.prepare<[string], { hash: string }>('SELECT hash FROM kept_file WHERE key = ?').get(key);
-  if (known && files.has(known.hash)) return files.path(known.hash);
+  const known = findKept(db, files, key);
+  if (known !== undefined) return known;
   const hash = await files.put(await make());
-  db.prepare('INSERT INTO kept_file (key, hash) VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET hash = excluded.hash').run(
-    key,
-    hash
-  );
+  db.prepare('INSERT OR REPLACE INTO kept_file (key, hash, kept_at) VALUES (?, ?, ?)').run(key, hash, Date.now());
+  await dropOldest(db, files);
   return files.path(hash);
+}
+
+/** A file may be kept under several keys, or be artwork itself: it goes with the last. */
+async function dropOldest(db: Db, files: FileStore): Promise<void> {
+  const { n } = db.prepare<[], { n: number }>(`SELECT count(*) AS n FROM kept_file WHERE ${PICTURES}`).get() ?? { n: 0 };
+  if (n <= MOST_PICTURES) return;
+  const old = db
+    .prepare<[number], { key: string; hash: string }>(
+      `SELECT key, hash FROM kept_file WHERE ${PICTURES} ORDER BY kept_at LIMIT ?`
+    )
+    .all(n - MOST_PICTURES + MOST_PICTURES / 10);
+  db.transaction(() => old.forEach(({ key }) => db.prepare('DELETE FROM kept_file WHERE key = ?').run(key)))();
+  const used = db.prepare<[string, string, string], { n: number }>(
+    'SELECT (SELECT count(*) FROM kept_file WHERE hash = ?) + (SELECT count(*) FROM artwork WHERE file_hash = ? OR pdf_hash = ?) AS n'
+  );
+  for (const hash of new Set(old.map((one) => one.hash))) {
+    if (!used.get(hash, hash, hash)?.n) await rm(files.path(hash), { force: true });
+  }
 }

@@ -226,7 +226,7 @@
             class={check.level === 'stop' ? 'stroke-error' : 'stroke-warning'}
             stroke-width={shownCheck === check.id ? 3 : 1.5}
           />
-          <foreignObject x={box.x - 4} y={box.y - 25} width="22" height="22">
+          <foreignObject x={box.x - 4} y={Math.max(60, box.y - 25)} width="22" height="22">
             <button
               class="bg-base-100 block rounded p-0.5"
               title={check.sentence}

@@ -23,6 +23,7 @@ export const SHORTCUTS: { keys: string; does: string }[] = [
   { keys: 'Ctrl Enter', does: 'The next thing: lay out, RIP, inspect' },
   { keys: 'Ctrl Z', does: 'Take back a change of a docket or run' },
   { keys: 'Ctrl Shift Z', does: 'Make it again' },
+  { keys: 'Esc', does: 'Leave cropping, node editing or picking' },
   { keys: 'Arrows, + and −, 0', does: 'Move and zoom the picture that has the focus; 0 shows it whole' },
   { keys: 'L', does: 'Light or dark' },
   { keys: '?', does: 'This list' }

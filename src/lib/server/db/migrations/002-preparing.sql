@@ -26,6 +26,9 @@ CREATE TABLE page_lines (
   PRIMARY KEY (artwork_id, page)
 );
 
+-- Pictures of dockets are many: the oldest go.
+ALTER TABLE kept_file ADD COLUMN kept_at INTEGER NOT NULL DEFAULT 0;
+
 -- Ink is measured for the docket as it will print, and kept among the files.
 DROP TABLE page_ink;
 

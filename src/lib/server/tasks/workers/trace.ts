@@ -62,7 +62,8 @@ function toPixels({ area }: FieldRequest, finished: mupdf.Rect, width: number, h
 function opacity(document: mupdf.PDFDocument, request: FieldRequest, width: number, height: number): Found {
   showLayers(document, request.leftOut.layers);
   const page = document.loadPage(request.page);
-  const pixmap = new mupdf.Pixmap(mupdf.ColorSpace.DeviceGray, [0, 0, width, height], true);
+  // Without a colour space a pixmap is opacity alone.
+  const pixmap = new mupdf.Pixmap(null as unknown as mupdf.ColorSpace, [0, 0, width, height], true);
   pixmap.clear();
   const draw = new mupdf.DrawDevice(mupdf.Matrix.identity, pixmap);
   const forward = forwarding(draw);
@@ -78,9 +79,7 @@ function opacity(document: mupdf.PDFDocument, request: FieldRequest, width: numb
   page.runPageContents(device, toPixels(request, finishedBox(pageBoxes(page)), width, height));
   device.close();
   draw.close();
-  const pixels = pixmap.getPixels();
-  const samples = new Uint8Array(width * height);
-  for (let i = 0; i < samples.length; i++) samples[i] = pixels[i * 2 + 1] as number;
+  const samples = new Uint8Array(pixmap.getPixels());
   pixmap.destroy();
   return { samples, background: null };
 }
