@@ -79,7 +79,7 @@ async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<
   docket('Buoy tag B41.svg', 'Gullway Moorings', { copies: 12 });
   docket('Lantern night.pdf', 'Regatta committee', { copies: 3 });
   // Its contour is traced from its pixels, 2 mm outside, with a through cut around it.
-  const gull = docket('Gull.png', 'Gullway Chandlery', { copies: 20, bleedMm: 4, bleedFrom: 'page', cut: true });
+  const gull = docket('Gull.png', 'Gullway Chandlery', { copies: 20, bleedMm: 4, bleedFrom: 'colour', cut: true });
   const outline = await shop.pictures.trace(gull.id, 'opaque', 0.5, null);
   const around: MadeLine = {
     ...pageLine(),

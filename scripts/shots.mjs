@@ -71,7 +71,7 @@ try {
       act: async (page) => {
         await measured(page);
         await page.getByLabel('Map', { exact: true }).selectOption(map);
-        await page.getByLabel('Checks', { exact: true }).uncheck();
+        await page.getByRole('checkbox', { name: 'Checks' }).uncheck();
       }
     });
   }

@@ -183,7 +183,8 @@ export function cutCorners(input: CheckInput): Check[] {
 export function cutOutside(input: CheckInput): Check[] {
   const { choices } = input;
   const room = choices.bleedMm;
-  const box = bounds(knifeLines(input).map(({ polyline }) => polyline));
+  // Weed lines too: all of it must find room beside the neighbours.
+  const box = bounds(input.lines.flatMap(({ outline }) => flatten(outline, FLAT_MM)));
   if (!box) return [];
   const beyond = Math.max(
     -room - box.x,

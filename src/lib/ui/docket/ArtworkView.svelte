@@ -166,13 +166,30 @@
     tabindex="0"
     aria-label="{docket.name} at {formatLength(choices.widthMm, unit)} × {formatLength(choices.heightMm, unit)}"
   >
+    <!-- Under a map the artwork is pale grey, so that only the map has colour. -->
+    <filter id="pale" color-interpolation-filters="sRGB">
+      <feColorMatrix type="saturate" values="0" />
+      <feComponentTransfer>
+        <feFuncR type="linear" slope="0.45" intercept="0.5" />
+        <feFuncG type="linear" slope="0.45" intercept="0.5" />
+        <feFuncB type="linear" slope="0.45" intercept="0.5" />
+      </feComponentTransfer>
+    </filter>
     <g transform="matrix({scale} 0 0 {scale} {left} {top})">
       {#if whole}
         <image href={behindHref} {...behind} preserveAspectRatio="none" opacity="0.35" />
       {/if}
       <rect class="fill-white" {...printed} />
       {#if picture !== 'none' && shown.href}
-        <image href={shown.href} x={shown.x} y={shown.y} width={shown.width} height={shown.height} preserveAspectRatio="none" />
+        <image
+          href={shown.href}
+          x={shown.x}
+          y={shown.y}
+          width={shown.width}
+          height={shown.height}
+          preserveAspectRatio="none"
+          filter={map !== '' && measurable ? 'url(#pale)' : undefined}
+        />
       {/if}
       {#if map !== '' && measurable}
         <image href={mapped(map)} {...printed} preserveAspectRatio="none" style="image-rendering: pixelated" />

@@ -149,8 +149,7 @@
         value={lines.tabs.count}
         onchange={(count) => set({ tabs: { ...lines.tabs, count } })}
       />
-      tabs{#if lines.tabs.count > 0}
-        of
+      tabs{#if lines.tabs.count > 0}&nbsp;of
         <LengthBox
           sentence
           label="Length of a tab"
