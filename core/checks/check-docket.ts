@@ -4,8 +4,10 @@ import * as cut from './cut-lines';
 import * as lettering from './lettering';
 import * as size from './size';
 
-/** Every check, in the order in which an operator would go about it. */
-export const CHECKS: readonly ((input: CheckInput) => Check[])[] = [
+type CheckFunction = (input: CheckInput) => Check[];
+
+/** What is looked at on the artwork, in the order in which an operator would go about it. */
+const OF_ARTWORK: readonly CheckFunction[] = [
   size.blank,
   size.width,
   size.boxes,
@@ -26,7 +28,11 @@ export const CHECKS: readonly ((input: CheckInput) => Check[])[] = [
   colour.overprint,
   colour.transparency,
   colour.totalInk,
-  colour.gamut,
+  colour.gamut
+];
+
+/** What is looked at on the lines for the cutter. */
+const OF_LINES: readonly CheckFunction[] = [
   cut.cutMissing,
   cut.cutTooMany,
   cut.cutOpen,
@@ -41,6 +47,13 @@ export const CHECKS: readonly ((input: CheckInput) => Check[])[] = [
 
 const ORDER = { stop: 0, look: 1, fine: 2 };
 
+export const CHECKS = [...OF_ARTWORK, ...OF_LINES];
+
+export const checkArtwork = (input: CheckInput): Check[] => OF_ARTWORK.flatMap((check) => check(input));
+/** Apart from the others, since long lines take their time. */
+export const checkLines = (input: CheckInput): Check[] => OF_LINES.flatMap((check) => check(input));
+
+export const worstFirst = (checks: readonly Check[]): Check[] => [...checks].sort((p, q) => ORDER[p.level] - ORDER[q.level]);
+
 /** All findings on a docket, the worst first. */
-export const checkDocket = (input: CheckInput): Check[] =>
-  CHECKS.flatMap((check) => check(input)).sort((p, q) => ORDER[p.level] - ORDER[q.level]);
+export const checkDocket = (input: CheckInput): Check[] => worstFirst([...checkArtwork(input), ...checkLines(input)]);

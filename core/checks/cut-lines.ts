@@ -97,7 +97,12 @@ const gapOf = ({ points }: Polyline): number => {
   return a && b ? Math.hypot(a.x - b.x, a.y - b.y) : 0;
 };
 
+/** Beyond this, lines are too many to be looked at closely while somebody types: their number is told instead. */
+const MOST_NODES_LOOKED_AT = 20_000;
+const tooMany = ({ lines }: CheckInput) => lines.reduce((sum, line) => sum + line.outline.length, 0) > MOST_NODES_LOOKED_AT;
+
 export function cutCrossing(input: CheckInput): Check[] {
+  if (tooMany(input)) return [];
   // Lines that weed strips are meant to meet others; only what frees a piece must not cross.
   const lines = knifeLines(input).filter(({ id }) => id !== 'weed');
   const places = crossings(lines.map(({ polyline }) => polyline));
@@ -152,7 +157,7 @@ export function cutNodes(input: CheckInput): Check[] {
       level: 'look',
       figure: nodes.toLocaleString('en-GB'),
       limit: input.limits.nodes.toLocaleString('en-GB'),
-      sentence: `${nodes.toLocaleString('en-GB')} nodes in the cut lines, ${input.limits.nodes.toLocaleString('en-GB')} are the shop’s most. The cutter stutters, and edges get rough.`,
+      sentence: `${nodes.toLocaleString('en-GB')} nodes in the cut lines, ${input.limits.nodes.toLocaleString('en-GB')} are the shop’s most. The cutter stutters, and edges get rough.${tooMany(input) ? ' Corners, crossings and islands are looked at when they are fewer.' : ''}`,
       mend: redrawn(input, `Smooth them to ${SMOOTH_MM} mm`, (path) =>
         closedRings(path).flatMap((ring) => fitRing(ring, SMOOTH_MM))
       )
@@ -161,6 +166,7 @@ export function cutNodes(input: CheckInput): Check[] {
 }
 
 export function cutCorners(input: CheckInput): Check[] {
+  if (tooMany(input)) return [];
   const rings = knifeLines(input)
     .filter(({ polyline, id }) => polyline.closed && id !== 'weed')
     .map(({ polyline }) => polyline.points);
@@ -213,6 +219,7 @@ export function cutOutside(input: CheckInput): Check[] {
 }
 
 export function cutIslands(input: CheckInput): Check[] {
+  if (tooMany(input)) return [];
   const { islandMm } = input.limits;
   const kiss = knifeLines(input).filter(({ tool }) => tool === 'kiss cut');
   const small = islands(

@@ -21,9 +21,12 @@ import { grow, outside, strokeArea } from './offset';
 
 /** What a docket's choices make of the customer's lines and of lines of its own. All lengths are mm at the finished size. */
 
+/** Characters of path data that one line may have: some ten thousand nodes. */
+export const MOST_OUTLINE = 400_000;
+
 const outlineData = z
   .string()
-  .max(1_500_000, 'The outline has too many nodes. Smooth it more.')
+  .max(MOST_OUTLINE, 'The outline has too many nodes. Smooth it more.')
   .refine(
     (data) => {
       try {

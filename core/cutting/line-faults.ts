@@ -81,9 +81,18 @@ export function doubles(lines: readonly Polyline[], tolerance: number): number[]
   const boxes = lines.map((line) => bounds([line]) as Rect);
   const lengths = lines.map(lengthOf);
   const out: number[] = [];
+  // Only boxes that begin at about the same place are compared.
+  const near = new Map<string, number[]>();
+  const cell = (v: number) => Math.floor(v / (4 * tolerance));
   lines.forEach((line, i) => {
-    for (let j = 0; j < i; j++) {
-      const a = boxes[i] as Rect;
+    const a = boxes[i] as Rect;
+    const before: number[] = [];
+    for (let x = -1; x <= 1; x++) {
+      for (let y = -1; y <= 1; y++) before.push(...(near.get(`${cell(a.x) + x}/${cell(a.y) + y}`) ?? []));
+    }
+    const key = `${cell(a.x)}/${cell(a.y)}`;
+    near.set(key, [...(near.get(key) ?? []), i]);
+    for (const j of before) {
       const b = boxes[j] as Rect;
       if (Math.abs(a.x - b.x) + Math.abs(a.y - b.y) > 2 * tolerance) continue;
       if (Math.abs(a.width - b.width) + Math.abs(a.height - b.height) > 4 * tolerance) continue;

@@ -86,7 +86,7 @@ test('an unfit file is made fit to print and cut on its docket', async ({ page, 
       .filter({ hasText: 'Lantern glow' })
       .getByRole('button', { name: 'Keep as a rule' })
       .click();
-    await expect(page.getByText('“Lantern glow” is prints from now on.')).toBeVisible();
+    await expect(page.getByText('From now on “Lantern glow” prints in its own colour.')).toBeVisible();
     await page.getByLabel('Role of Cutt line').selectOption('guide');
     await expect(check(page, /cutting is off/)).toHaveCount(0);
     await saved(page);
@@ -167,7 +167,42 @@ test('an unfit file is made fit to print and cut on its docket', async ({ page, 
     await told.getByRole('button', { name: 'Use mine' }).click();
     await saved(second);
     await expect(page.getByRole('spinbutton', { name: 'Copies', exact: true })).toHaveValue('9');
+    await page.getByRole('alert', { name: 'Changed in another window' }).getByRole('button', { name: 'Seen' }).click();
     await second.close();
+  });
+
+  await test.step('a newer version of the artwork takes the place, with everything kept, and is compared', async () => {
+    await page.getByLabel('Newer version of the artwork').setInputFiles({
+      name: 'Lantern 2.pdf',
+      mimeType: 'application/pdf',
+      buffer: customerFile('Lantern evening')
+    });
+    const changed = page.getByRole('region', { name: 'What the new artwork changed' });
+    await expect(changed).toContainText('It took the place of Lantern.pdf');
+    await expect(changed.getByText(/of the picture differs/)).toBeVisible();
+    await expect(changed.getByAltText('What differs, marked')).toBeVisible();
+    await expect(page.getByLabel('Line 1 around')).toHaveValue('page/rounded');
+    await expect(page.getByRole('alert', { name: 'Changed in another window' })).toHaveCount(0);
+    await changed.getByRole('button', { name: 'Seen' }).click();
+    await expect(changed).toHaveCount(0);
+  });
+
+  await test.step('a box is cropped by the mouse, told in millimetres, and taken back', async () => {
+    await page.getByRole('button', { name: 'Crop', exact: true }).click();
+    const handle = page.getByRole('slider', { name: 'Crop, right', exact: true });
+    const box = await handle.boundingBox();
+    const [x, y] = [(box?.x ?? 0) + 6, (box?.y ?? 0) + 6];
+    await page.mouse.move(x, y);
+    await page.mouse.down();
+    await page.mouse.move(x - 60, y, { steps: 4 });
+    await expect(page.getByText(/^\d+(\.\d+)? mm × 80 mm$/)).toBeVisible();
+    await page.mouse.up();
+    await expect(page.getByLabel('Width', { exact: true })).not.toHaveValue('100');
+    await expect(page.getByLabel('Height', { exact: true })).toHaveValue('80');
+    await saved(page);
+    await page.getByRole('button', { name: 'Take back the last change' }).click();
+    await expect(page.getByLabel('Width', { exact: true })).toHaveValue('100');
+    await page.getByRole('button', { name: 'Done with cropping' }).click();
   });
 
   await test.step('it is RIPped, and plates and cut paths are what was chosen', async () => {

@@ -14,7 +14,7 @@ export interface CallSpec {
 
 export type Call = ((event: RequestEvent) => Promise<Response>) & { spec: CallSpec };
 
-const MOST_BODY_BYTES = 2e6;
+const MOST_BODY_BYTES = 10e6;
 
 /** A handler whose body and query are checked by their schemas, and whose problems become sentences. */
 export function call<B extends z.ZodType = z.ZodUndefined, Q extends z.ZodType = z.ZodUndefined>(
@@ -41,7 +41,7 @@ export function call<B extends z.ZodType = z.ZodUndefined, Q extends z.ZodType =
 
 async function readBody(request: Request): Promise<unknown> {
   const text = await request.text();
-  if (text.length > MOST_BODY_BYTES) throw new Problem(413, 'The request is larger than 2 MB.');
+  if (text.length > MOST_BODY_BYTES) throw new Problem(413, 'The request is larger than 10 MB.');
   if (text === '') return undefined;
   try {
     return JSON.parse(text) as unknown;

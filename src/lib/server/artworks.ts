@@ -121,6 +121,7 @@ export class Artworks {
       const facts = ArtworkFacts.parse(answer.facts);
       const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;
       const { lines } = answer;
+      this.#shop.dockets.forgetPrepared();
       db.transaction(() => {
         db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(
           JSON.stringify(facts),

@@ -1,7 +1,7 @@
 import { prepare } from '$core/artwork/choices';
 import type { PageFacts, PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
-import { isTool, roleOf } from '$core/artwork/roles';
+import { isTool, roleOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange } from '$lib/model';
 import type { DocketRow, RunState } from './db/rows';
@@ -24,9 +24,20 @@ export interface Docket extends DocketDocument {
 
 /** Steps back that are kept of a docket. */
 const MOST_STEPS = 300;
+const MOST_STEP_BYTES = 20e6;
+/** Dockets whose lines are kept at hand, so that a list of runs does not make them all anew. */
+const MOST_PREPARED = 500;
+
+/** What a docket's choices make of its page. */
+export interface PreparedDocket {
+  lines: PageLine[];
+  preparation: Preparation;
+  finished: FinishedLine[];
+}
 
 export class Dockets {
   readonly #shop: Shop;
+  readonly #prepared = new Map<number, { key: string; made: PreparedDocket }>();
 
   constructor(shop: Shop) {
     this.#shop = shop;
@@ -46,8 +57,23 @@ export class Dockets {
   }
 
   /** What is outlined on the docket's page, and what its choices make of the page. */
-  prepared(docket: Docket): { lines: PageLine[]; preparation: Preparation; finished: FinishedLine[] } {
+  prepared(docket: Docket): PreparedDocket {
     const { rules } = this.#shop.settings;
+    const key = JSON.stringify([docket.version, docket.artworkId, docket.page, rules]);
+    const known = this.#prepared.get(docket.id);
+    if (known?.key === key) return known.made;
+    const made = this.#prepare(docket, rules);
+    if (this.#prepared.size >= MOST_PREPARED) this.#prepared.clear();
+    this.#prepared.set(docket.id, { key, made });
+    return made;
+  }
+
+  /** An artwork was read anew: what was made of it is of no use. */
+  forgetPrepared(): void {
+    this.#prepared.clear();
+  }
+
+  #prepare(docket: Docket, rules: readonly RoleRule[]): PreparedDocket {
     const { choices } = docket;
     const lines = this.#shop.artworks.lines(docket.artworkId, docket.page);
     const preparation = prepare(choices, docket.artwork.facts, lines, rules);
@@ -116,7 +142,9 @@ export class Dockets {
       this.#write(id, next, to);
       this.#shop.db.prepare('DELETE FROM docket_step WHERE docket_id = ? AND step > ?').run(id, to);
       this.#keepStep(id, to, next);
-      this.#shop.db.prepare('DELETE FROM docket_step WHERE docket_id = ? AND step <= ?').run(id, to - MOST_STEPS);
+      // Large outlines leave fewer steps.
+      const kept = Math.max(20, Math.min(MOST_STEPS, Math.floor(MOST_STEP_BYTES / JSON.stringify(next).length)));
+      this.#shop.db.prepare('DELETE FROM docket_step WHERE docket_id = ? AND step <= ?').run(id, to - kept);
     })();
     this.#tell(docket);
     return this.get(id);

@@ -157,6 +157,12 @@ export class Runs {
     }
     if (layout.copies.length === 0) throw new Problem(422, 'There is nothing to print in this run.');
     const prepared = new Map(run.dockets.map((docket) => [String(docket.id), this.#shop.dockets.prepared(docket)]));
+    const unmade = run.dockets.find((docket) => docket.choices.cut && prepared.get(String(docket.id))?.finished.length === 0);
+    if (unmade)
+      throw new Problem(
+        422,
+        `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
+      );
     const pages = new Map(
       run.dockets.map((docket) => [
         String(docket.id),

@@ -15,15 +15,19 @@ export class Refusal extends Error {
 /** Whether the server did not get to an answer, so that the same call may go through later. */
 export const isAway = (error: unknown): boolean => !(error instanceof Refusal) || error.status === 0 || error.status >= 500;
 
+/** In characters, which may take two bytes. */
+const KEPT_ALIVE = 30_000;
+
 /** One call of the JSON interface. @throws Refusal */
 export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   let reply: Response;
+  const text = body === undefined ? undefined : JSON.stringify(body);
   try {
     reply = await fetch(path, {
       method,
-      // What is being saved when a page is left still arrives.
-      keepalive: body !== undefined && method === 'PUT',
-      ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } })
+      // What is being saved when a page is left still arrives; browsers refuse to do that for more than 64 kB.
+      keepalive: method === 'PUT' && text !== undefined && text.length < KEPT_ALIVE,
+      ...(text !== undefined && { body: text, headers: { 'content-type': 'application/json' } })
     });
   } catch {
     throw new Refusal(0, 'The server does not answer. Is Zing Mast still running?', {});

@@ -14,11 +14,9 @@
     /** The facts of the page that was replaced, and how many lines each version outlines. */
     before: { facts: PageFacts; lines: number } | null;
     linesNow: number;
-    /** What is not saved goes first. */
-    flush: () => Promise<void>;
-    onreplaced: (docket: Docket) => void;
+    onreplace: (action: (docket: Docket) => Promise<Docket>) => Promise<void>;
   }
-  let { docket, before, linesNow, flush, onreplaced }: Props = $props();
+  let { docket, before, linesNow, onreplace }: Props = $props();
 
   let chooser: HTMLInputElement;
   let waiting = $state('');
@@ -42,15 +40,15 @@
       return;
     }
     const page = Math.min(docket.page, (read.facts?.pages.length ?? 1) - 1);
-    await flush();
     await attempt(async () => {
-      const { version } = await send<Docket>('GET', `/api/dockets/${docket.id}`);
-      onreplaced(await send<Docket>('PUT', `/api/dockets/${docket.id}/artwork`, { version, artworkId: read.id, page }));
+      await onreplace((now) =>
+        send<Docket>('PUT', `/api/dockets/${now.id}/artwork`, { version: now.version, artworkId: read.id, page })
+      );
       forgetFields();
       await invalidate('zing:dockets');
     });
   }
-  /** The server says when artwork changes; this asks it then. */
+  /** Reading takes as long as it takes; the list of artwork shows the same. */
   async function whenRead(artwork: Artwork): Promise<Artwork> {
     let read = artwork;
     while (read.state === 'reading') {

@@ -74,11 +74,24 @@ export class DocketEdits {
     this.#timer = setTimeout(() => this.#queue(), SAVE_AFTER_MS);
   }
 
-  async step(by: -1 | 1): Promise<void> {
+  step(by: -1 | 1): Promise<void> {
+    return this.byServer((docket) => send<Docket>('POST', `/api/dockets/${docket.id}/step`, { version: docket.version, by }));
+  }
+
+  /**
+   * Has the server change the docket in a way of its own, after all is saved. News of the change may be here before the
+   * answer: it is this window's.
+   */
+  async byServer(action: (docket: Docket) => Promise<Docket>): Promise<void> {
     await this.flush();
     if (this.unsaved) return;
-    this.#lastPlaces = '';
-    this.#settle(await send<Docket>('POST', `/api/dockets/${this.docket.id}/step`, { version: this.docket.version, by }));
+    this.saving = true;
+    try {
+      this.#lastPlaces = '';
+      this.#settle(await action(this.docket));
+    } finally {
+      this.saving = false;
+    }
   }
 
   /** Takes what the server has. Something newer of another window is told; what is not saved here is kept. */

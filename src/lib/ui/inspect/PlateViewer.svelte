@@ -17,6 +17,8 @@
   const TILE = 512;
   let element: HTMLElement;
   let viewer = $state.raw<OpenSeadragon.Viewer | undefined>(undefined);
+  /** Before the picture is there its buttons would do nothing. */
+  let ready = $state(false);
   /** Screen pixels a drop. */
   let zoom = $state(0);
   const inks = $derived(on.map((shown) => (shown ? '1' : '0')).join(''));
@@ -63,6 +65,7 @@
       made.addHandler('open', () => {
         made.viewport.goHome(true);
         tell();
+        ready = true;
       });
       viewer = made;
     });
@@ -101,7 +104,12 @@
 
 <div class="relative h-full w-full">
   <div bind:this={element} class="bg-base-300 h-full w-full" role="application" aria-label="Plates, to zoom and move"></div>
-  <ZoomButtons whole="run" onzoom={(factor) => viewer?.viewport.zoomBy(factor)} onfit={() => viewer?.viewport.goHome()}>
+  <ZoomButtons
+    whole="run"
+    disabled={!ready}
+    onzoom={(factor) => viewer?.viewport.zoomBy(factor)}
+    onfit={() => viewer?.viewport.goHome()}
+  >
     <span class="bg-base-100/90 px-2 py-0.5 text-xs">
       {zoom >= 1 ? `a drop is ${zoom.toFixed(zoom < 10 ? 1 : 0)} pixels` : `1 : ${(1 / Math.max(1e-6, zoom)).toFixed(0)}`}, {(
         drop * 1000
@@ -109,6 +117,7 @@
     </span>
     <button
       class="btn btn-xs"
+      disabled={!ready}
       onclick={() => {
         const item = viewer?.world.getItemAt(0);
         if (viewer && item) viewer.viewport.zoomTo(item.imageToViewportZoom(12));

@@ -9,8 +9,8 @@
   import type { Box } from '$core/artwork/facts';
   import { finishedToPage } from '$core/artwork/preparation';
   import { isTool, roleOf } from '$core/artwork/roles';
-  import type { Check, Measured, Mend } from '$core/checks/check';
-  import { checkDocket } from '$core/checks/check-docket';
+  import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
+  import { checkArtwork, checkLines, worstFirst } from '$core/checks/check-docket';
   import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
   import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
   import { apply } from '$core/geometry/matrix';
@@ -52,9 +52,24 @@
   );
   const preparation = $derived(prepare(choices, facts, data.lines, rules));
   const roleIn = (name: string) => roleOf(name, rules, choices.roles);
-  const finished = $derived<FinishedLine[]>(
-    choices.cut ? finishedLines(data.lines, roleIn, preparation, choices, choices.lines, choices.layersOff) : []
+  /** All that the cut lines depend on: they are made anew only when it changes, not with every figure typed elsewhere. */
+  const lineKey = $derived(
+    JSON.stringify([
+      choices.cut,
+      choices.lines,
+      choices.roles,
+      choices.layersOff,
+      choices.widthMm,
+      choices.heightMm,
+      preparation,
+      rules
+    ])
   );
+  const finished = $derived.by<FinishedLine[]>(() => {
+    if (lineKey === '' || !choices.cut) return [];
+    const pageLines = data.lines;
+    return untrack(() => finishedLines(pageLines, roleIn, preparation, choices, choices.lines, choices.layersOff));
+  });
 
   /** Drawn in the condition's inks by the server, for what is saved. */
   let measured = $state.raw<{ version: number; of: Measured & { means: number[] } } | null>(null);
@@ -82,25 +97,25 @@
     measurable && (measured?.version !== edits.docket.version || edits.unsaved) ? 'Ink and colours are being measured…' : ''
   );
 
-  const checks = $derived(
-    checkDocket({
-      page: facts,
-      choices,
-      preparation,
-      rules,
-      limits,
-      lines: finished,
-      customerLines: data.lines.filter((line) =>
-        [line.spot, line.layer].some((name) => name !== undefined && isTool(roleIn(name)))
-      ).length,
-      fontsNotEmbedded: edits.docket.artwork.fontsNotEmbedded,
-      mayTurn: choices.mayTurn,
-      intent: choices.intent,
-      ...(usableMm !== undefined && { usableMm }),
-      ...(condition && { dpi: condition.mode.dpi }),
-      ...(measured && { measured: measured.of })
-    })
-  );
+  const checkInput = $derived<CheckInput>({
+    page: facts,
+    choices,
+    preparation,
+    rules,
+    limits,
+    lines: finished,
+    customerLines: data.lines.filter((line) => [line.spot, line.layer].some((name) => name !== undefined && isTool(roleIn(name))))
+      .length,
+    fontsNotEmbedded: edits.docket.artwork.fontsNotEmbedded,
+    mayTurn: choices.mayTurn,
+    intent: choices.intent,
+    ...(usableMm !== undefined && { usableMm }),
+    ...(condition && { dpi: condition.mode.dpi }),
+    ...(measured && { measured: measured.of })
+  });
+  const lineCheckKey = $derived(JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, measured?.of.cutInk]));
+  const lineChecks = $derived.by(() => (lineCheckKey === '' || !finished ? [] : untrack(() => checkLines(checkInput))));
+  const checks = $derived(worstFirst([...checkArtwork(checkInput), ...lineChecks]));
   /** One that is printed may be laid out again, in a new run. */
   const inRun = $derived(docket.runId !== null && docket.runState !== 'printed');
   const stopped = $derived(checks.find((check) => check.level === 'stop'));
@@ -387,8 +402,7 @@
       docket={edits.docket}
       before={data.before}
       linesNow={data.lines.length}
-      flush={() => edits.flush()}
-      onreplaced={(newer) => edits.adopt(newer)}
+      onreplace={(action) => edits.byServer(action)}
     />
     <footer class="bg-base-100 border-base-300 sticky bottom-0 mt-auto border-t p-3">
       <button class="btn btn-primary w-full" disabled={hindrance !== ''} onclick={next}>

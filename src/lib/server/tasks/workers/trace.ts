@@ -4,6 +4,7 @@ import { ArtworkError, type Box } from '$core/artwork/facts';
 import { pageOutlines } from '$core/artwork/outlines';
 import { finishedBox, forwarding, pageBoxes, showLayers, without, type DrawingCalls, type LeftOut } from '$core/artwork/page';
 import { deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
+import { MOST_OUTLINE } from '$core/cutting/docket-lines';
 import { fitRing } from '$core/cutting/fit';
 import { outlineOf, STEPS_A_DELTA, type Field } from '$core/cutting/trace-outline';
 import type { Matrix } from '$core/geometry/matrix';
@@ -163,7 +164,12 @@ export function trace(request: TraceRequest): TraceAnswer {
         : outlineOf(field({ ...request, how: request.how }), request.how, request.threshold);
     if (path.length === 0)
       throw new ArtworkError('Nothing is found with this setting. Lower the threshold, or choose another way.');
-    return { ok: true, outline: pathData(path, 4) };
+    const outline = pathData(path, 4);
+    if (outline.length > MOST_OUTLINE)
+      throw new ArtworkError(
+        `The outline has ${path.length.toLocaleString('en-GB')} nodes, too many to cut. Choose another threshold, so that fewer specks are found.`
+      );
+    return { ok: true, outline };
   } catch (error) {
     if (error instanceof ArtworkError) return { ok: false, reason: error.message };
     throw error;

@@ -38,7 +38,7 @@
             ...settings.rules.filter((rule) => rule !== ruleFor(name, settings.rules) || rule.pattern.includes('*'))
           ]
         }),
-      `“${name}” is ${role} from now on.`
+      `From now on “${name}” ${role === 'prints' ? 'prints in its own colour' : `is ${role}`}.`
     );
   const showLayer = (name: string, on: boolean) =>
     view.change({ layersOff: on ? choices.layersOff.filter((other) => other !== name) : [...choices.layersOff, name] });
