@@ -191,10 +191,13 @@ test('an unfit file is made fit to print and cut on its docket', async ({ page, 
     await page.getByRole('button', { name: 'Crop', exact: true }).click();
     const handle = page.getByRole('slider', { name: 'Crop, right', exact: true });
     const box = await handle.boundingBox();
+    const left = await page.getByRole('slider', { name: 'Crop, left', exact: true }).boundingBox();
     const [x, y] = [(box?.x ?? 0) + 6, (box?.y ?? 0) + 6];
     await page.mouse.move(x, y);
     await page.mouse.down();
     await page.mouse.move(x - 60, y, { steps: 4 });
+    // The edge went along with the mouse; the picture stayed where it is.
+    expect((await page.getByRole('slider', { name: 'Crop, left', exact: true }).boundingBox())?.x).toBeCloseTo(left?.x ?? 0, 0);
     await expect(page.getByText(/^\d+(\.\d+)? mm × 80 mm$/)).toBeVisible();
     await page.mouse.up();
     await expect(page.getByLabel('Width', { exact: true })).not.toHaveValue('100');

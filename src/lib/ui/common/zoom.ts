@@ -9,13 +9,17 @@ export interface ZoomHandle {
   destroy: () => void;
 }
 
-/** Wheel, drag and pinch on an SVG; `onchange` is told the transform. Arrow keys and + − do the same from the keyboard. */
+/** Wheel, drag and pinch on an SVG; `onchange` is told the transform. Arrow keys and + − do the same from the keyboard. Tools in the picture carry `data-tool`. */
 export function makeZoom(node: SVGSVGElement, onchange: (transform: ZoomTransform) => void, most = 60): ZoomHandle {
   const behaviour: ZoomBehavior<SVGSVGElement, unknown> = zoom<SVGSVGElement, unknown>()
     .scaleExtent([0.5, most])
+    // What is drawn over the picture to be dragged itself is marked so; the wheel zooms there too.
+    .filter((event: MouseEvent) => event.type === 'wheel' || (!event.button && !(event.target as Element).closest('[data-tool]')))
     .on('zoom', ({ transform }: { transform: ZoomTransform }) => onchange(transform));
   const selection = select<SVGSVGElement, unknown>(node).call(behaviour);
   const keys = (event: KeyboardEvent) => {
+    // A tool that has the focus takes the arrows for itself.
+    if (event.target !== node) return;
     const step = 40;
     const move: Record<string, [number, number]> = {
       ArrowLeft: [step, 0],

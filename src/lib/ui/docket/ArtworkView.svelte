@@ -2,6 +2,7 @@
   import { onMount, type Snippet } from 'svelte';
   import type { Box } from '$core/artwork/facts';
   import { pageToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
+  import { TOOLS } from '$core/artwork/roles';
   import type { Check } from '$core/checks/check';
   import type { FinishedLine } from '$core/cutting/docket-lines';
   import { apply } from '$core/geometry/matrix';
@@ -137,6 +138,16 @@
   );
 
   const DASHES = { 'kiss cut': '7 4', 'through cut': '', crease: '2 4', perforation: '' } as const;
+  /** All lines of a tool as one shape: there may be thousands. */
+  const drawn = $derived(
+    TOOLS.map((tool) => ({
+      tool,
+      d: lines
+        .filter((line) => line.tool === tool && line.id !== hidden)
+        .map((line) => pathData(line.path))
+        .join('')
+    })).filter(({ d }) => d !== '')
+  );
   const marked = $derived(
     checks.filter((check): check is Check & { place: Box } => check.level !== 'fine' && check.place !== undefined)
   );
@@ -203,28 +214,26 @@
         vector-effect="non-scaling-stroke"
       />
       {#if showCut}
-        {#each lines as line, i (i)}
-          {#if line.id !== hidden}
-            {@const d = pathData(line.path)}
-            <path {d} fill="none" stroke="#fff" stroke-width="3.5" vector-effect="non-scaling-stroke" />
-            <path
-              {d}
-              fill="none"
-              stroke="#000"
-              stroke-width="1.5"
-              stroke-dasharray={DASHES[line.tool]}
-              vector-effect="non-scaling-stroke"><title>{line.tool}</title></path
-            >
-          {/if}
+        {#each drawn as { tool, d } (tool)}
+          <path {d} fill="none" stroke="#fff" stroke-width="3.5" vector-effect="non-scaling-stroke" />
+          <path
+            {d}
+            fill="none"
+            stroke="#000"
+            stroke-width="1.5"
+            stroke-dasharray={DASHES[tool]}
+            vector-effect="non-scaling-stroke"><title>{tool}</title></path
+          >
         {/each}
       {/if}
       {@render tool?.(scale)}
     </g>
-    {#if showChecks}
+    {#if showChecks && hidden === null}
       {#each marked as check (check.id)}
         {@const { place } = check}
         {@const box = { x: left + place.x * scale, y: top + place.y * scale, w: place.width * scale, h: place.height * scale }}
-        <g opacity={shownCheck === null || shownCheck === check.id ? 1 : 0.35}>
+        {@const inView = box.y + box.h > 30 && box.x + box.w > 30 && box.x < width && box.y < height}
+        <g opacity={shownCheck === null || shownCheck === check.id ? 1 : 0.35} visibility={inView ? 'visible' : 'hidden'}>
           <rect
             x={box.x - 3}
             y={box.y - 3}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Box } from '$core/artwork/facts';
   import { formatLength, type LengthUnit } from '$core/units/length';
-  import { follow, keep, pointIn } from './drag';
+  import { follow, pointIn } from './drag';
 
   interface Props {
     /** The finished size as it is, mm; what is dragged is told in the same coordinates. */
@@ -63,7 +63,7 @@
   }
 </script>
 
-<g bind:this={group}>
+<g bind:this={group} data-tool>
   <rect
     x={box.x0}
     y={box.y0}
@@ -89,8 +89,6 @@
       aria-label="Crop, {handle.name}"
       aria-valuenow={handle.x[0] ? box[handle.x[0]] : box[handle.y[0] ?? 'y0']}
       aria-valuetext={`${formatLength(box.x1 - box.x0, unit)} × ${formatLength(box.y1 - box.y0, unit)}`}
-      onmousedown={keep}
-      ontouchstart={keep}
       onkeydown={(event) => keys(event, handle)}
       onpointerdown={(event) =>
         follow(

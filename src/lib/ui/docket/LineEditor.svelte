@@ -13,7 +13,7 @@
     type NodeLine
   } from '$core/cutting/nodes';
   import { formatFigure } from '$core/units/length';
-  import { follow, keep, pointIn } from './drag';
+  import { follow, pointIn } from './drag';
   import type { Chosen } from './line-editing';
 
   interface Props {
@@ -108,7 +108,7 @@
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
-<g bind:this={group} role="group" aria-label="Line being edited" onkeydown={onkeys}>
+<g bind:this={group} data-tool role="group" aria-label="Line being edited" onkeydown={onkeys}>
   {#each shown as line, l (l)}
     {@const d = pathData(fromNodes([line]), 4)}
     <path {d} fill="none" stroke="#fff" stroke-width="4" vector-effect="non-scaling-stroke" />
@@ -124,8 +124,6 @@
       role="button"
       tabindex="-1"
       aria-label="Line {l + 1}: drag to move it, double click to add a node"
-      onmousedown={keep}
-      ontouchstart={keep}
       onpointerdown={(event) => dragLine(event, l)}
       ondblclick={(event) => addAt(event, l)}
     />
@@ -157,8 +155,6 @@
               role="button"
               tabindex="-1"
               aria-label="Handle of node {i + 1}"
-              onmousedown={keep}
-              ontouchstart={keep}
               onpointerdown={(event) => dragHandle(event, l, i, which)}
             />
           {/if}
@@ -179,9 +175,6 @@
         aria-label="Node {i + 1} of line {l + 1}{i === 0 ? ', the start' : ''}"
         aria-pressed={active}
         onfocus={() => onchoose({ line: l, node: i })}
-        onmousedown={keep}
-        ontouchstart={keep}
-        ondblclick={keep}
         onpointerdown={(event) => dragNode(event, l, i)}
       />
     {/each}

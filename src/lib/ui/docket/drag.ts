@@ -8,9 +8,8 @@ export function pointIn(group: SVGGElement, event: { clientX: number; clientY: n
   return { x: p.x, y: p.y };
 }
 
-/** Follows a pressed pointer until it is let go; the picture below does not pan meanwhile. */
+/** Follows a pressed pointer until it is let go. */
 export function follow(event: PointerEvent, move: (event: PointerEvent) => void, done: (event: PointerEvent) => void): void {
-  event.stopPropagation();
   const target = event.currentTarget as Element;
   target.setPointerCapture(event.pointerId);
   const moved = (e: Event) => move(e as PointerEvent);
@@ -24,6 +23,3 @@ export function follow(event: PointerEvent, move: (event: PointerEvent) => void,
   target.addEventListener('pointerup', end);
   target.addEventListener('pointercancel', end);
 }
-
-/** Keeps a press on a tool from panning and zooming the picture below it. */
-export const keep = (event: Event): void => event.stopPropagation();

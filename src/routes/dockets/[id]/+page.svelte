@@ -3,14 +3,14 @@
   import Copy from '@lucide/svelte/icons/copy';
   import Redo from '@lucide/svelte/icons/redo-2';
   import Undo from '@lucide/svelte/icons/undo-2';
-  import { untrack } from 'svelte';
+  import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
   import type { Box } from '$core/artwork/facts';
   import { finishedToPage } from '$core/artwork/preparation';
   import { isTool, roleOf } from '$core/artwork/roles';
   import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
-  import { checkArtwork, checkLines, worstFirst } from '$core/checks/check-docket';
+  import { checkArtwork, worstFirst } from '$core/checks/check-docket';
   import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
   import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
   import { apply } from '$core/geometry/matrix';
@@ -23,8 +23,9 @@
   import CopyChoices from '$lib/ui/docket/CopyChoices.svelte';
   import CropTool from '$lib/ui/docket/CropTool.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
-  import { keep, pointIn } from '$lib/ui/docket/drag';
+  import { pointIn } from '$lib/ui/docket/drag';
   import { actByKey, type Chosen } from '$lib/ui/docket/line-editing';
+  import { LineChecks } from '$lib/ui/docket/line-checks.svelte';
   import LineEditor from '$lib/ui/docket/LineEditor.svelte';
   import LinePanel from '$lib/ui/docket/LinePanel.svelte';
   import NewArtwork from '$lib/ui/docket/NewArtwork.svelte';
@@ -93,9 +94,6 @@
       clearTimeout(timer);
     };
   });
-  const waiting = $derived(
-    measurable && (measured?.version !== edits.docket.version || edits.unsaved) ? 'Ink and colours are being measured…' : ''
-  );
 
   const checkInput = $derived<CheckInput>({
     page: facts,
@@ -114,8 +112,19 @@
     ...(measured && { measured: measured.of })
   });
   const lineCheckKey = $derived(JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, measured?.of.cutInk]));
-  const lineChecks = $derived.by(() => (lineCheckKey === '' || !finished ? [] : untrack(() => checkLines(checkInput))));
-  const checks = $derived(worstFirst([...checkArtwork(checkInput), ...lineChecks]));
+  const lineChecks = new LineChecks();
+  $effect.pre(() => {
+    if (lineCheckKey !== '' && finished) untrack(() => lineChecks.look(checkInput));
+  });
+  onDestroy(() => lineChecks.close());
+  const waiting = $derived(
+    measurable && (measured?.version !== edits.docket.version || edits.unsaved)
+      ? 'Ink and colours are being measured…'
+      : lineChecks.busy
+        ? 'Cut lines are being looked at…'
+        : ''
+  );
+  const checks = $derived(worstFirst([...checkArtwork(checkInput), ...lineChecks.found]));
   /** One that is printed may be laid out again, in a new run. */
   const inRun = $derived(docket.runId !== null && docket.runState !== 'printed');
   const stopped = $derived(checks.find((check) => check.level === 'stop'));
@@ -317,7 +326,7 @@
           />
         {/if}
         {#if picking !== null}
-          <g bind:this={pickLayer}>
+          <g bind:this={pickLayer} data-tool>
             <!-- svelte-ignore a11y_click_events_have_key_events -->
             <rect
               x={-choices.bleedMm}
@@ -329,16 +338,12 @@
               role="button"
               tabindex="-1"
               aria-label="Click the background"
-              onmousedown={keep}
               onclick={pick}
             />
           </g>
         {/if}
       {/snippet}
     </ArtworkView>
-    {#if editing !== null}
-      <LinePanel lines={edited} {chosen} unit={data.settings.unit} onchange={keepLine} ondone={() => (editing = null)} />
-    {/if}
   </section>
   <aside
     class="border-base-300 bg-base-100 flex w-[28rem] shrink-0 flex-col overflow-auto border-l 2xl:w-[34rem]"
@@ -387,6 +392,9 @@
     </header>
     {#if edits.other}
       <OtherWindow other={edits.other} onmine={() => edits.useMine()} onclose={() => (edits.other = null)} />
+    {/if}
+    {#if editing !== null}
+      <LinePanel lines={edited} {chosen} unit={data.settings.unit} onchange={keepLine} ondone={() => (editing = null)} />
     {/if}
     <Checks {checks} shown={shownCheck} {waiting} onshow={show} onmend={mend} />
     <Ticket
