@@ -38,7 +38,11 @@
   }
 </script>
 
-<div class="bg-base-200 border-base-300 sticky top-0 z-10 border-b p-4 py-3 text-sm" role="region" aria-label="Edit the line">
+<div
+  class="bg-base-100 border-base-content/30 sticky top-0 z-10 border-b p-4 py-3 text-sm"
+  role="region"
+  aria-label="Edit the line"
+>
   <div class="flex items-center justify-between">
     <span class="font-semibold">{nodes} nodes in {lines.length} {lines.length === 1 ? 'line' : 'lines'}</span>
     <button class="btn btn-sm btn-primary" onclick={ondone}>Done</button>
