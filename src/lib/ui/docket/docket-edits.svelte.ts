@@ -88,7 +88,12 @@ export class DocketEdits {
     this.saving = true;
     try {
       this.#lastPlaces = '';
-      this.#settle(await action(this.docket));
+      const base = this.current;
+      const changed = await action(this.docket);
+      const typed = this.unsaved ? this.current : undefined;
+      this.#settle(changed);
+      // What was typed while the server worked stays.
+      if (typed) this.current = merge(base, typed, this.current).merged;
     } finally {
       this.saving = false;
     }
@@ -96,13 +101,8 @@ export class DocketEdits {
 
   /** Takes what the server has. Something newer of another window is told; what is not saved here is kept. */
   adopt(docket: Docket): void {
-    if (docket.id !== this.docket.id) {
-      clearTimeout(this.#timer);
-      this.unsaved = false;
-      this.#earlier = [];
-      this.other = null;
-      this.#settle(docket);
-    } else if (docket.version > this.docket.version && !this.saving) {
+    if (docket.id !== this.docket.id) return;
+    if (docket.version > this.docket.version && !this.saving) {
       if (this.unsaved) void this.flush();
       else {
         const changes = changesBetween(documentOf(this.docket), documentOf(docket));
@@ -163,7 +163,7 @@ export class DocketEdits {
           this.unsaved = true;
           clearTimeout(this.#timer);
           this.#timer = setTimeout(() => this.#queue(), RETRY_MS);
-        } else await this.#bringTogether(steps.at(-1)?.document ?? document, sentence);
+        } else await this.#bringTogether(sentence);
         break;
       }
     }
@@ -171,14 +171,17 @@ export class DocketEdits {
   }
 
   /** The server refused: another window was first, or a figure is not allowed. */
-  async #bringTogether(sent: DocketDocument, sentence: string): Promise<void> {
+  async #bringTogether(sentence: string): Promise<void> {
     const newest = await send<Docket>('GET', `/api/dockets/${this.docket.id}`).catch(() => undefined);
     if (!newest) return;
     if (newest.version === this.docket.version) {
+      this.unsaved = false;
       this.refused = sentence;
       this.#settle(newest);
       return;
     }
+    // With what was typed since the save was sent.
+    const sent = this.current;
     const base = documentOf(this.docket);
     const theirs = documentOf(newest);
     const { merged, lost } = merge(base, sent, theirs);

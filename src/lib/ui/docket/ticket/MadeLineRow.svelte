@@ -54,7 +54,8 @@
   async function refine(from: Found, mine: number): Promise<void> {
     try {
       const outline = await traceFine(docketId, from);
-      if (mine !== turn) return;
+      // Drawn by hand meanwhile: that stays.
+      if (mine !== turn || line.from.kind !== 'found') return;
       onchange({ ...line, from: { ...from, outline } });
       tracing = '';
     } catch (error) {
@@ -78,6 +79,10 @@
   const way = $derived(page ? `page/${page.shape}` : found ? `found/${found.how}` : 'drawn');
   function setWay(next: string): void {
     const [kind, how] = next.split('/');
+    // What is still being traced for the way before comes too late.
+    turn++;
+    clearTimeout(timer);
+    tracing = '';
     if (kind === 'page') set({ from: { kind: 'page', shape: how as 'rectangle', radiusMm: page?.radiusMm ?? 5 } });
     else if (kind === 'found') {
       const threshold = how === 'background' ? 12 : 0.5;

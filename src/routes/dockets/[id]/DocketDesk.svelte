@@ -1,0 +1,432 @@
+<script lang="ts">
+  import { beforeNavigate, goto, invalidate } from '$app/navigation';
+  import Copy from '@lucide/svelte/icons/copy';
+  import Redo from '@lucide/svelte/icons/redo-2';
+  import Undo from '@lucide/svelte/icons/undo-2';
+  import { onDestroy, untrack } from 'svelte';
+  import { toast } from 'svelte-sonner';
+  import { keepScale, prepare } from '$core/artwork/choices';
+  import type { Box } from '$core/artwork/facts';
+  import { finishedToPage } from '$core/artwork/preparation';
+  import { isTool, roleOf } from '$core/artwork/roles';
+  import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
+  import { checkArtwork, worstFirst } from '$core/checks/check-docket';
+  import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
+  import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
+  import { apply } from '$core/geometry/matrix';
+  import { pathData, transformPath } from '$core/geometry/path';
+  import { DEFAULT_MARKS, markRoom } from '$core/layout/marks';
+  import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
+  import { attempt, send } from '$lib/ui/common/client';
+  import ArtworkView from '$lib/ui/docket/ArtworkView.svelte';
+  import Checks from '$lib/ui/docket/Checks.svelte';
+  import CopyChoices from '$lib/ui/docket/CopyChoices.svelte';
+  import CropTool from '$lib/ui/docket/CropTool.svelte';
+  import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
+  import { pointIn } from '$lib/ui/docket/drag';
+  import { actByKey, type Chosen } from '$lib/ui/docket/line-editing';
+  import { LineChecks } from '$lib/ui/docket/line-checks.svelte';
+  import LineEditor from '$lib/ui/docket/LineEditor.svelte';
+  import LinePanel from '$lib/ui/docket/LinePanel.svelte';
+  import NewArtwork from '$lib/ui/docket/NewArtwork.svelte';
+  import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
+  import Ticket from '$lib/ui/docket/Ticket.svelte';
+  import type { TicketView } from '$lib/ui/docket/ticket/ticket';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+
+  const edits = new DocketEdits(untrack(() => data.docket));
+  $effect(() => {
+    const { docket } = data;
+    untrack(() => edits.adopt(docket));
+  });
+  beforeNavigate(() => void edits.flush());
+
+  const docket = $derived({ ...edits.docket, ...edits.current });
+  const { choices } = $derived(edits.current);
+  const { facts } = $derived(edits.docket.artwork);
+  const { rules, limits } = $derived(data.settings);
+  const condition = $derived(data.conditions.find((c) => c.id === choices.conditionId));
+  const usableMm = $derived(
+    condition && condition.rollWidthMm - 2 * DEFAULT_RULE.margin - (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0)
+  );
+  const preparation = $derived(prepare(choices, facts, data.lines, rules));
+  const roleIn = (name: string) => roleOf(name, rules, choices.roles);
+  /** All that the cut lines depend on: they are made anew only when it changes, not with every figure typed elsewhere. */
+  const lineKey = $derived(
+    JSON.stringify([
+      choices.cut,
+      choices.lines,
+      choices.roles,
+      choices.layersOff,
+      choices.widthMm,
+      choices.heightMm,
+      preparation,
+      rules
+    ])
+  );
+  const finished = $derived.by<FinishedLine[]>(() => {
+    if (lineKey === '' || !choices.cut) return [];
+    const pageLines = data.lines;
+    return untrack(() => finishedLines(pageLines, roleIn, preparation, choices, choices.lines, choices.layersOff));
+  });
+
+  /** Drawn in the condition's inks by the server, for what is saved. */
+  let measured = $state.raw<{ version: number; of: Measured & { means: number[] } } | null>(null);
+  let notMeasured = $state('');
+  const measurable = $derived(condition?.hasProfile === true);
+  $effect(() => {
+    const { id, version } = edits.docket;
+    if (!measurable) {
+      measured = null;
+      return;
+    }
+    let gone = false;
+    const timer = setTimeout(() => {
+      void send<Measured & { means: number[] }>('GET', `/api/dockets/${id}/measure`)
+        .then((of) => {
+          if (gone) return;
+          measured = { version, of };
+          notMeasured = '';
+        })
+        .catch((error: unknown) => {
+          if (!gone) notMeasured = error instanceof Error ? error.message : String(error);
+        });
+    }, 300);
+    return () => {
+      gone = true;
+      clearTimeout(timer);
+    };
+  });
+
+  const checkInput = $derived<CheckInput>({
+    page: facts,
+    choices,
+    preparation,
+    rules,
+    limits,
+    lines: finished,
+    customerLines: data.lines.filter((line) => [line.spot, line.layer].some((name) => name !== undefined && isTool(roleIn(name))))
+      .length,
+    fontsNotEmbedded: edits.docket.artwork.fontsNotEmbedded,
+    mayTurn: choices.mayTurn,
+    intent: choices.intent,
+    ...(usableMm !== undefined && { usableMm }),
+    ...(condition && { dpi: condition.mode.dpi }),
+    ...(measured && { measured: measured.of })
+  });
+  const lineCheckKey = $derived(JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, measured?.of.cutInk]));
+  const lineChecks = new LineChecks();
+  $effect.pre(() => {
+    if (lineCheckKey !== '' && finished) untrack(() => lineChecks.look(checkInput));
+  });
+  onDestroy(() => lineChecks.close());
+  const waiting = $derived(
+    measurable && !notMeasured && (measured?.version !== edits.docket.version || edits.unsaved)
+      ? 'Ink and colours are being measured…'
+      : lineChecks.busy
+        ? 'Cut lines are being looked at…'
+        : ''
+  );
+  const checks = $derived(worstFirst([...checkArtwork(checkInput), ...lineChecks.found]));
+  /** One that is printed may be laid out again, in a new run. */
+  const inRun = $derived(docket.runId !== null && docket.runState !== 'printed');
+  const stopped = $derived(checks.find((check) => check.level === 'stop'));
+  const hindrance = $derived(!condition ? 'Choose a media first.' : stopped ? 'A check above says stop: mend that first.' : '');
+
+  const change = (part: Partial<DocketChoices>) => edits.change({ ...edits.current, choices: { ...choices, ...part } });
+  const changeDocument = (part: Partial<DocketDocument>) => edits.change({ ...edits.current, ...part });
+  const view = $derived<TicketView>({
+    docket,
+    choices,
+    preparation,
+    pageLines: data.lines,
+    finished,
+    settings: data.settings,
+    conditions: data.conditions,
+    machines: data.machines,
+    condition,
+    usableMm,
+    means: measured?.of.means ?? null,
+    change,
+    changeDocument
+  });
+
+  let artworkView: ReturnType<typeof ArtworkView>;
+  let copyChoices: ReturnType<typeof CopyChoices>;
+  let shownCheck = $state<string | null>(null);
+  function show(check: Check): void {
+    shownCheck = check.id;
+    if (check.place) artworkView.lookAt(check.place);
+    document.getElementById(`check-${check.id}`)?.scrollIntoView({ block: 'nearest' });
+  }
+  const mend = ({ change: part }: Mend) => change(part);
+
+  // Cropping by dragging: the box is told in the finished size, and is taken off the page.
+  let cropping = $state(false);
+  function crop(box: Box): void {
+    const back = finishedToPage(preparation, choices);
+    const p = apply(back, { x: box.x, y: box.y });
+    const q = apply(back, { x: box.x + box.width, y: box.y + box.height });
+    const { region } = preparation;
+    const was = choices.crop;
+    const left = was.left + Math.min(p.x, q.x) - region.x;
+    const top = was.top + Math.min(p.y, q.y) - region.y;
+    const right = was.right + region.x + region.width - Math.max(p.x, q.x);
+    const bottom = was.bottom + region.y + region.height - Math.max(p.y, q.y);
+    change(keepScale(choices, { crop: { left, top, right, bottom } }, facts, data.lines, rules));
+  }
+
+  // A line whose nodes are edited: it becomes one drawn by hand when the first node moves.
+  let editing = $state<string | null>(null);
+  let chosen = $state.raw<Chosen | null>(null);
+  const edited = $derived(
+    editing === null ? [] : toNodes(finished.filter((line) => line.id === editing).flatMap((line) => line.outline))
+  );
+  function edit(id: string): void {
+    editing = editing === id ? null : id;
+    chosen = null;
+    cropping = false;
+  }
+  function keepLine(lines: NodeLine[]): void {
+    const outline = pathData(transformPath(fromNodes(lines), finishedToPage(preparation, choices)), 4);
+    const { lines: all } = choices;
+    const from = { kind: 'drawn' as const, outline };
+    if (editing === 'customer') {
+      const tool = finished.find((line) => line.id === 'customer')?.tool ?? 'kiss cut';
+      const id = `by-hand-${Date.now()}`;
+      const made = {
+        id,
+        tool,
+        from,
+        offsetMm: 0,
+        corners: 'round' as const,
+        smoothMm: 0.05,
+        holes: true,
+        smallestMm2: 0,
+        bridgeMm: 0
+      };
+      change({ lines: { ...all, customer: { ...all.customer, use: false }, made: [...all.made, made] } });
+      editing = id;
+    } else {
+      change({
+        lines: {
+          ...all,
+          made: all.made.map((line) => (line.id === editing ? { ...line, from, offsetMm: 0, bridgeMm: 0 } : line))
+        }
+      });
+    }
+  }
+
+  // Picking a background colour from the picture.
+  let picking = $state<string | null>(null);
+  let pickLayer = $state<SVGGElement>();
+  async function pick(event: MouseEvent): Promise<void> {
+    event.stopPropagation();
+    if (!pickLayer) return;
+    const at = pointIn(pickLayer, event);
+    const id = picking;
+    picking = null;
+    await attempt(async () => {
+      const reply = await fetch(
+        `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=1200&piece=${encodeURIComponent(
+          JSON.stringify({ widthMm: choices.widthMm, heightMm: choices.heightMm, bleedMm: choices.bleedMm, prepare: preparation })
+        )}`
+      );
+      const bitmap = await createImageBitmap(await reply.blob());
+      const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+      const context = canvas.getContext('2d');
+      context?.drawImage(bitmap, 0, 0);
+      const x = ((at.x + choices.bleedMm) / (choices.widthMm + 2 * choices.bleedMm)) * bitmap.width;
+      const y = ((at.y + choices.bleedMm) / (choices.heightMm + 2 * choices.bleedMm)) * bitmap.height;
+      const [r = 255, g = 255, b = 255] = context?.getImageData(Math.floor(x), Math.floor(y), 1, 1).data ?? [];
+      const line = choices.lines.made.find((one) => one.id === id);
+      if (line?.from.kind !== 'found') return;
+      const { from } = line;
+      const { outline } = await send<{ outline: string }>('POST', `/api/dockets/${docket.id}/trace`, {
+        how: from.how,
+        threshold: from.threshold,
+        background: [r, g, b]
+      });
+      const next = { ...line, from: { ...from, background: [r, g, b] as [number, number, number], outline } };
+      change({ lines: { ...choices.lines, made: choices.lines.made.map((one) => (one.id === id ? next : one)) } });
+    });
+  }
+
+  async function next(): Promise<void> {
+    await edits.flush();
+    if (inRun) return goto(`/runs/${docket.runId}`);
+    await attempt(async () => {
+      const { id } = await send<{ id: number }>('POST', '/api/runs', { docketIds: [docket.id] });
+      await invalidate('zing:runs');
+      await goto(`/runs/${id}`);
+    });
+  }
+  const step = (by: -1 | 1) => attempt(() => edits.step(by));
+
+  function keys(event: KeyboardEvent): void {
+    if (event.key === 'Escape' && (editing !== null || picking !== null || cropping)) {
+      editing = picking = null;
+      cropping = false;
+      return;
+    }
+    if (!(event.ctrlKey || event.metaKey)) return;
+    if (event.key.toLowerCase() === 'z') {
+      event.preventDefault();
+      void step(event.shiftKey ? 1 : -1);
+    } else if (event.key === 'Enter' && !hindrance) {
+      event.preventDefault();
+      void next();
+    }
+  }
+  function editorKeys(event: KeyboardEvent): void {
+    if (!chosen || event.ctrlKey || event.metaKey) return;
+    const lines = actByKey(edited, chosen, event);
+    if (!lines) return;
+    event.preventDefault();
+    event.stopPropagation();
+    keepLine(lines);
+  }
+  $effect(() => {
+    if (edits.away) toast.error(edits.away, { id: 'away' });
+    if (edits.refused) toast.error(edits.refused, { id: 'refused' });
+  });
+</script>
+
+<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+
+<div class="flex h-full">
+  <section class="relative min-w-0 grow" aria-label="Artwork to scale">
+    <ArtworkView
+      bind:this={artworkView}
+      {docket}
+      {choices}
+      {preparation}
+      lines={finished}
+      {checks}
+      {shownCheck}
+      unit={data.settings.unit}
+      {measurable}
+      totalInkLimit={limits.totalInk}
+      deltaLimit={limits.gamutDeltaE}
+      whole={cropping}
+      hidden={editing}
+      onpick={show}
+    >
+      {#snippet tool(scale)}
+        {#if cropping}
+          <CropTool widthMm={choices.widthMm} heightMm={choices.heightMm} unit={data.settings.unit} {scale} oncrop={crop} />
+        {/if}
+        {#if editing !== null}
+          <LineEditor
+            lines={edited}
+            {chosen}
+            widthMm={choices.widthMm}
+            heightMm={choices.heightMm}
+            {scale}
+            onchoose={(one) => (chosen = one)}
+            onchange={keepLine}
+            onkeys={editorKeys}
+          />
+        {/if}
+        {#if picking !== null}
+          <g bind:this={pickLayer} data-tool>
+            <!-- svelte-ignore a11y_click_events_have_key_events -->
+            <rect
+              x={-choices.bleedMm}
+              y={-choices.bleedMm}
+              width={choices.widthMm + 2 * choices.bleedMm}
+              height={choices.heightMm + 2 * choices.bleedMm}
+              fill="transparent"
+              class="cursor-crosshair"
+              role="button"
+              tabindex="-1"
+              aria-label="Click the background"
+              onclick={pick}
+            />
+          </g>
+        {/if}
+      {/snippet}
+    </ArtworkView>
+  </section>
+  <aside
+    class="border-base-300 bg-base-100 flex w-[28rem] shrink-0 flex-col overflow-auto border-l 2xl:w-[34rem]"
+    aria-label="Ticket"
+  >
+    <header class="border-base-300 border-b p-4 pb-3">
+      <div class="flex items-center gap-2">
+        <input
+          class="in-sentence min-w-0 grow text-lg"
+          aria-label="Name of the docket"
+          value={edits.current.name}
+          maxlength="120"
+          oninput={(event) => event.currentTarget.value.trim() && changeDocument({ name: event.currentTarget.value })}
+        />
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          onclick={() => copyChoices.open()}
+          aria-label="Copy choices to other dockets"
+          title="Copy choices to other dockets"><Copy size={16} /></button
+        >
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          disabled={!edits.canUndo}
+          onclick={() => step(-1)}
+          aria-label="Take back the last change"><Undo size={16} /></button
+        >
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          disabled={!edits.canRedo}
+          onclick={() => step(1)}
+          aria-label="Make it again"><Redo size={16} /></button
+        >
+      </div>
+      <div class="text-base-content/70 mt-1 text-sm">
+        Docket {docket.id} for
+        <input
+          class="in-sentence"
+          aria-label="Customer"
+          placeholder="a customer"
+          value={edits.current.customer}
+          maxlength="120"
+          oninput={(event) => changeDocument({ customer: event.currentTarget.value })}
+        />
+        <span class="float-right" role="status">{edits.saving || edits.unsaved ? 'Saving…' : 'Saved'}</span>
+      </div>
+    </header>
+    {#if edits.other}
+      <OtherWindow other={edits.other} onmine={() => edits.useMine()} onclose={() => (edits.other = null)} />
+    {/if}
+    {#if editing !== null}
+      <LinePanel lines={edited} {chosen} unit={data.settings.unit} onchange={keepLine} ondone={() => (editing = null)} />
+    {/if}
+    {#if measurable && notMeasured}<p class="text-error px-4 pt-2 text-sm" role="alert">Not measured: {notMeasured}</p>{/if}
+    <Checks {checks} shown={shownCheck} {waiting} onshow={show} onmend={mend} />
+    <Ticket
+      {view}
+      {cropping}
+      {editing}
+      {picking}
+      oncropping={(on) => (cropping = on)}
+      onedit={edit}
+      onpick={(id) => (picking = picking === id ? null : id)}
+    />
+    <NewArtwork
+      docket={edits.docket}
+      before={data.before}
+      linesNow={data.lines.length}
+      onreplace={(action) => edits.byServer(action)}
+    />
+    <footer class="bg-base-100 border-base-300 sticky bottom-0 mt-auto border-t p-3">
+      <button class="btn btn-primary w-full" disabled={hindrance !== ''} onclick={next}>
+        {inRun ? `Go to run ${docket.runId}` : docket.runId !== null ? 'Lay it out again' : 'Lay it out'}
+      </button>
+      {#if docket.runId !== null && !inRun}<p class="mt-1 text-xs">
+          It was printed in <a class="link" href="/runs/{docket.runId}">run {docket.runId}</a>.
+        </p>{/if}
+      {#if hindrance}<p class="mt-1 text-xs">{hindrance}</p>{/if}
+    </footer>
+  </aside>
+</div>
+<CopyChoices bind:this={copyChoices} id={docket.id} others={data.others} flush={() => edits.flush()} />
