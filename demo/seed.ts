@@ -10,20 +10,26 @@ import {
   pierBanner,
   sailSticker
 } from './artwork';
+import { climb } from './climb';
 import { Shop } from '$lib/server/shop';
+import type { PrintMode } from '$core/media/modes';
+import { ALL_MODES } from '$machines/printer/modes';
 import { pageLine } from '$core/checks/cut-lines';
 import type { MadeLine } from '$core/cutting/docket-lines';
 import type { DocketChoices } from '$lib/model';
 
 /**
  * Fills an empty data folder with a day's made-up work, or finds the stand-ins again in one that is filled.
- * Settings by environment: ZING_DATA, PRINTER_URL, CUTTER_URL.
+ * Settings by environment: ZING_DATA, PRINTER_URL, CUTTER_URL, INSTRUMENT_URL, LIBRARY_URL.
  */
 
-const { ZING_DATA: folder, PRINTER_URL: printerUrl, CUTTER_URL: cutterUrl } = process.env;
-if (!folder || !printerUrl || !cutterUrl) throw new Error('ZING_DATA, PRINTER_URL and CUTTER_URL say what to fill.');
+const { ZING_DATA: folder, PRINTER_URL, CUTTER_URL, INSTRUMENT_URL, LIBRARY_URL } = process.env;
+if (!folder || !PRINTER_URL || !CUTTER_URL || !INSTRUMENT_URL || !LIBRARY_URL)
+  throw new Error('ZING_DATA and the addresses of the four stand-ins say what to fill.');
+const urls = { printer: PRINTER_URL, cutter: CUTTER_URL, instrument: INSTRUMENT_URL };
 
-const MODE = { name: '720 × 720, 8 passes', dpi: 720, passes: 8 };
+const modeFor = (family: string) =>
+  ALL_MODES.find((mode) => mode.code === `Petrel 13/Harbour/${family}/720/8/both ways/quality`) as PrintMode;
 
 async function settle(look: () => boolean, seconds = 120): Promise<void> {
   const end = Date.now() + seconds * 1000;
@@ -37,14 +43,41 @@ async function* bytesOf(content: Uint8Array | string): AsyncGenerator<Uint8Array
   yield await Promise.resolve(typeof content === 'string' ? Buffer.from(content) : content);
 }
 
-async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<void> {
-  shop.changeSettings({ ...shop.settings, shopName: 'Gullway Signs' });
-  const printer = shop.machines.add('printer', 'Petrel 13', printerUrl);
-  shop.machines.add('cutter', 'Tern 130', cutterUrl);
-  const gloss = shop.conditions.add(printer, shop.conditions.addMedia('Gloss white film', 'gloss', 6.4), MODE);
-  const matt = shop.conditions.add(printer, shop.conditions.addMedia('Matt banner', 'matt', 3.9), MODE);
+async function fill(shop: Shop): Promise<void> {
+  shop.changeSettings({ ...shop.settings, shopName: 'Gullway Signs', libraryUrl: LIBRARY_URL as string });
+  const printer = shop.machines.add('printer', 'Petrel 13', urls.printer);
+  shop.machines.add('cutter', 'Tern 130', urls.cutter);
+  shop.machines.add('instrument', 'Plover S2', urls.instrument);
   shop.start();
   await shop.machines.lookNow();
+  shop.modes.take(ALL_MODES);
+  for (const id of ['shoal-white', 'lee-banner', 'fathom-gloss', 'ebb-photo', 'halyard-flag']) await shop.library.take(id);
+  const glossFilm = shop.media.addNew({
+    name: 'Gloss white film',
+    maker: 'Fathom Films',
+    costPerM2: 6.4,
+    note: 'The usual for stickers and boards.',
+    rolls: [
+      { widthMm: 1300, lengthMm: 50_000 },
+      { widthMm: 1370, lengthMm: 12_400 }
+    ]
+  });
+  const mattBanner = shop.media.addNew({
+    name: 'Matt banner',
+    maker: 'Lee Shore',
+    family: 'banner',
+    surface: 'matt',
+    thicknessMm: 0.45,
+    costPerM2: 3.9,
+    rolls: [{ widthMm: 1300, lengthMm: 30_000 }]
+  });
+  const gloss = shop.conditions.add(printer, glossFilm.id, modeFor('calendered'));
+  const matt = shop.conditions.add(printer, mattBanner.id, modeFor('banner'));
+  shop.conditions.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
+  for (const code of [modeFor('calendered').code, modeFor('banner').code]) shop.modes.pin(code, true);
+  // One is climbed to the top, one half-way, one only begun.
+  await climb(shop, matt, 'linear', 0);
+  await climb(shop, gloss, 'verify', 900);
 
   const files: [string, () => Promise<Uint8Array> | string][] = [
     ['Berth marker 9.pdf', () => berthMarker(9)],
@@ -109,9 +142,10 @@ async function fill(shop: Shop, printerUrl: string, cutterUrl: string): Promise<
 const shop = new Shop(folder);
 const machines = shop.machines.rows();
 if (machines.length === 0) {
-  process.stdout.write('Making the demo data: artwork, profiles, a printed run. This takes about a minute.\n');
-  await fill(shop, printerUrl, cutterUrl);
+  process.stdout.write('Making the demo data: charts, profiles, artwork, a printed run. This takes about two minutes.\n');
+  await fill(shop);
 } else {
-  for (const machine of machines) shop.machines.moveTo(machine.id, machine.kind === 'printer' ? printerUrl : cutterUrl);
+  for (const machine of machines) shop.machines.moveTo(machine.id, urls[machine.kind]);
+  shop.changeSettings({ ...shop.settings, libraryUrl: LIBRARY_URL });
 }
 await shop.close();

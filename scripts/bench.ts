@@ -5,9 +5,11 @@ import PDFDocument from 'pdfkit';
 import sharp from 'sharp';
 import { greyProfile, srgbProfile } from '$core/colour/icc-write';
 import { offsetCoated } from '$core/colour/conditions';
-import { buildProfile, DEFAULT_SEPARATION } from '$core/colour/profile-build';
+import { buildProfile, modelPress } from '$core/colour/profile-build';
+import { DEFAULT_SEPARATION } from '$core/colour/separation';
 import { wholePage } from '$core/artwork/preparation';
 import type { PlacedPiece, RipPlan } from '$core/rip/plan';
+import { straightCurves } from '$core/screening/thresholds';
 import { seededRandom } from '$core/screening/void-and-cluster';
 import { DEFAULT_RULES } from '$core/artwork/roles';
 import { pageLine } from '$core/checks/cut-lines';
@@ -83,15 +85,16 @@ const sticker = () =>
       .text('BERTH 9', 8 * MM, 38 * MM, { width: 74 * MM, align: 'center' });
   });
 
-function profiles(): Pick<RipJob, 'profile' | 'sources'> {
+function profiles(): { profile: string; sources: { rgb: string; cmyk: string; grey: string } } {
   const put = (name: string, bytes: Uint8Array) => {
     writeFileSync(join(folder, name), bytes);
     return join(folder, name);
   };
   const cmyk = put(
     'cmyk.icc',
-    buildProfile(offsetCoated(), {
+    buildProfile(modelPress(offsetCoated()), {
       name: 'Bench',
+      version: 2,
       made: { year: 2026, month: 1, day: 1 },
       separation: DEFAULT_SEPARATION,
       forwardGrid: 13,
@@ -109,7 +112,8 @@ async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number
   const job: RipJob = {
     id: String(Math.random()),
     plan,
-    ...colours,
+    profile: colours.profile,
+    curves: straightCurves().map((curve) => [...curve]),
     kernels: KERNELS_FILE,
     mask: MASK_FILE,
     method: 'blue-noise',
@@ -135,7 +139,8 @@ const one = (file: string, widthMm: number, heightMm: number) => ({
   widthMm,
   heightMm,
   bleedMm: 0,
-  intent: 'relative' as const
+  intent: 'relative' as const,
+  sources: colours.sources
 });
 
 function grid(count: number, perRow: number, pitch: number): PlacedPiece[] {

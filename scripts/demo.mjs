@@ -6,7 +6,7 @@ import { installWhenStale } from './install.mjs';
 
 installWhenStale();
 const { buildAll } = await import('./build.mjs');
-const { startMachine, startServer, seed } = await import('./stack.mjs');
+const { startMachines, startServer, seed } = await import('./stack.mjs');
 
 console.log('Building what has changed.');
 await buildAll();
@@ -22,14 +22,12 @@ const stop = () => {
 process.on('SIGINT', stop);
 process.on('SIGTERM', stop);
 
-const printer = await startMachine('printer', { SPEED: process.env.SPEED ?? 'full', FOLDER: join(data, 'printer') });
-children.push(printer.child);
-const cutter = await startMachine('cutter');
-children.push(cutter.child);
-await seed(data, printer.url, cutter.url);
+const machines = await startMachines(join(data, 'printer'), process.env.SPEED ?? 'full');
+children.push(...Object.values(machines).map(({ child }) => child));
+await seed(data, machines);
 if (!stopping) {
   // From here on at twenty times life speed, so that a print can be watched.
-  await fetch(`${printer.url}/speed`, { method: 'POST', body: JSON.stringify({ speed: 20 }) });
+  await fetch(`${machines.printer.url}/speed`, { method: 'POST', body: JSON.stringify({ speed: 20 }) });
   const server = await startServer({ ZING_DATA: data, PORT: process.env.PORT ?? '4780' });
   children.push(server.child);
   server.child.on('exit', stop);

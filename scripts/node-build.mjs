@@ -13,6 +13,8 @@ const entries = {
   'profile-worker': 'src/lib/server/tasks/workers/profile.ts',
   printer: 'machines/printer/main.ts',
   cutter: 'machines/cutter/main.ts',
+  instrument: 'machines/instrument/main.ts',
+  library: 'machines/library/main.ts',
   seed: 'demo/seed.ts',
   'demo-artwork': 'demo/artwork.ts',
   bench: 'scripts/bench.ts',

@@ -8,7 +8,7 @@ installWhenStale();
 const { chromium } = await import('@playwright/test');
 const { buildAll } = await import('./build.mjs');
 const { root } = await import('./node-build.mjs');
-const { seed, startMachine, startServer } = await import('./stack.mjs');
+const { seed, startMachines, startServer } = await import('./stack.mjs');
 const { CHROMIUM, CHROMIUM_ARGS } = await import('./chromium.mjs');
 
 const out = process.env.SHOTS ?? join(root, 'docs/screenshots');
@@ -18,11 +18,10 @@ const children = [];
 let url = existing;
 if (!url) {
   await buildAll();
-  const printer = await startMachine('printer', { SPEED: 'full', FOLDER: join(data, 'printer') });
-  const cutter = await startMachine('cutter');
-  await seed(data, printer.url, cutter.url);
+  const machines = await startMachines(join(data, 'printer'), 'full');
+  await seed(data, machines);
   const server = await startServer({ ZING_DATA: data });
-  children.push(printer.child, cutter.child, server.child);
+  children.push(...Object.values(machines).map(({ child }) => child), server.child);
   url = server.url;
 }
 mkdirSync(out, { recursive: true });

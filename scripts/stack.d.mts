@@ -5,6 +5,13 @@ interface Started {
   child: ChildProcess;
 }
 export function freePort(): Promise<number>;
-export function startMachine(name: 'printer' | 'cutter', env?: Record<string, string>): Promise<Started>;
+export function startMachine(
+  name: 'printer' | 'cutter' | 'instrument' | 'library',
+  env?: Record<string, string>
+): Promise<Started>;
 export function startServer(env: Record<string, string>): Promise<Started>;
-export function seed(data: string, printerUrl: string, cutterUrl: string): Promise<void>;
+export function startMachines(
+  folder: string,
+  speed: string
+): Promise<Record<'printer' | 'cutter' | 'instrument' | 'library', Started>>;
+export function seed(data: string, machines: Record<'printer' | 'cutter' | 'instrument' | 'library', Started>): Promise<void>;

@@ -27,6 +27,17 @@ export async function startMachine(name, env = {}) {
   return { url: `http://127.0.0.1:${port}`, child };
 }
 
+/** Every stand-in of the demo. */
+export async function startMachines(folder, speed) {
+  const [printer, cutter, instrument, library] = await Promise.all([
+    startMachine('printer', { SPEED: speed, FOLDER: folder }),
+    startMachine('cutter'),
+    startMachine('instrument', { SPEED: 'full' }),
+    startMachine('library')
+  ]);
+  return { printer, cutter, instrument, library };
+}
+
 export async function startServer(env) {
   const port = env.PORT ?? String(await freePort());
   const child = spawn(process.execPath, ['scripts/start.mjs'], {
@@ -50,10 +61,17 @@ export async function startServer(env) {
 }
 
 /** Fills a data folder with the demo's work, or gives one that is filled its machines again. */
-export async function seed(data, printerUrl, cutterUrl) {
+export async function seed(data, machines) {
   const child = spawn(process.execPath, ['dist-node/seed.js'], {
     cwd: root,
-    env: { ...process.env, ZING_DATA: data, PRINTER_URL: printerUrl, CUTTER_URL: cutterUrl },
+    env: {
+      ...process.env,
+      ZING_DATA: data,
+      PRINTER_URL: machines.printer.url,
+      CUTTER_URL: machines.cutter.url,
+      INSTRUMENT_URL: machines.instrument.url,
+      LIBRARY_URL: machines.library.url
+    },
     stdio: ['ignore', 'inherit', 'inherit']
   });
   const [code] = await once(child, 'exit');

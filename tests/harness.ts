@@ -2,6 +2,8 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { PrintMode } from '../core/media/modes';
+import { ALL_MODES } from '../machines/printer/modes';
 
 /** Starts stand-ins as processes of their own, and gives their addresses. */
 
@@ -11,7 +13,10 @@ export interface StandIn {
   stop: () => void;
 }
 
-export function startStandIn(name: 'printer' | 'cutter', env: Record<string, string> = {}): Promise<StandIn> {
+export function startStandIn(
+  name: 'printer' | 'cutter' | 'instrument' | 'library',
+  env: Record<string, string> = {}
+): Promise<StandIn> {
   const child: ChildProcess = spawn(process.execPath, [`dist-node/${name}.js`], {
     env: { ...process.env, PORT: '0', SPEED: 'full', ...env },
     stdio: ['ignore', 'pipe', 'inherit']
@@ -24,6 +29,11 @@ export function startStandIn(name: 'printer' | 'cutter', env: Record<string, str
     });
   });
 }
+
+/** 720 × 720, 8 passes, of the printer stand-in. */
+export const USUAL_MODE = ALL_MODES.find(
+  (mode) => mode.code === 'Petrel 13/Harbour/calendered/720/8/both ways/quality'
+) as PrintMode;
 
 /** A folder of its own that is gone afterwards. */
 export function temporaryFolder(): { path: string; remove: () => void } {

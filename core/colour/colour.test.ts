@@ -5,7 +5,8 @@ import { srgbProfile, withIntent } from './icc-write';
 import { deltaE00, labToXyz, srgbToXyz, xyzToLab, xyzToSrgb, type Triple } from './lab';
 import { openEngine, type Engine } from './lcms';
 import { ModelEvaluator } from './printer-model';
-import { buildProfile, DEFAULT_SEPARATION } from './profile-build';
+import { buildProfile, modelPress } from './profile-build';
+import { DEFAULT_SEPARATION } from './separation';
 
 describe('CIEDE2000', () => {
   // Sharma, Wu, Dalal 2005, table 1: all 34 pairs.
@@ -73,9 +74,10 @@ describe('a built profile', () => {
 
   beforeAll(async () => {
     engine = await openEngine();
-    profile = buildProfile(model, {
+    profile = buildProfile(modelPress(model), {
       name: 'Test',
       made: { year: 2026, month: 1, day: 1 },
+      version: 2,
       separation: DEFAULT_SEPARATION,
       forwardGrid: 9,
       backwardGrid: 17
@@ -116,7 +118,7 @@ describe('a built profile', () => {
         for (let a = -120; a <= 120; a += 40)
           for (let b = -120; b <= 120; b += 40) {
             const total = inks([l, a, b]).reduce((sum, v) => sum + v, 0);
-            expect(total).toBeLessThan(DEFAULT_SEPARATION.totalInk + 0.01);
+            expect(total).toBeLessThan(DEFAULT_SEPARATION.limits.total + 0.01);
           }
     }
   });

@@ -1,4 +1,6 @@
-/** Writes ICC profiles, version 2.4 (ICC.1:2001-04): what every reader takes. */
+/** Writes ICC profiles: version 2.4 (ICC.1:2001-04), what every reader takes, and version 4.3 (ICC.1:2010-12). */
+
+export type ProfileVersion = 2 | 4;
 
 export interface Lut16 {
   inputs: number;
@@ -33,16 +35,30 @@ export function xyzTag(xyz: readonly [number, number, number]): Uint8Array {
   return data;
 }
 
-export function textTag(text: string): Uint8Array {
+export function textTag(text: string, version: ProfileVersion = 2): Uint8Array {
+  if (version === 4) return mlucTag(text);
   const { data, view } = tagData('text', 8 + text.length + 1);
   ascii(view, 8, text);
   return data;
 }
 
-export function descriptionTag(text: string): Uint8Array {
+export function descriptionTag(text: string, version: ProfileVersion = 2): Uint8Array {
+  if (version === 4) return mlucTag(text);
   const { data, view } = tagData('desc', 12 + text.length + 1 + 8 + 70);
   view.setUint32(8, text.length + 1);
   ascii(view, 12, text);
+  return data;
+}
+
+/** v4 text, in English. */
+function mlucTag(text: string): Uint8Array {
+  const { data, view } = tagData('mluc', 28 + text.length * 2);
+  view.setUint32(8, 1);
+  view.setUint32(12, 12);
+  ascii(view, 16, 'enGB');
+  view.setUint32(20, text.length * 2);
+  view.setUint32(24, 28);
+  for (let i = 0; i < text.length; i++) view.setUint16(28 + i * 2, text.charCodeAt(i));
   return data;
 }
 
@@ -85,6 +101,7 @@ export interface ProfileHeader {
   deviceClass: 'prtr' | 'mntr';
   colourSpace: 'CMYK' | 'RGB ' | 'GRAY';
   connection: 'Lab ' | 'XYZ ';
+  version?: ProfileVersion;
   /** Written into the header; the caller says it, so that the same data give the same bytes. */
   made: { year: number; month: number; day: number };
 }
@@ -103,7 +120,7 @@ export function writeProfile(header: ProfileHeader, tags: Record<string, Uint8Ar
   const bytes = new Uint8Array(end);
   const view = new DataView(bytes.buffer);
   view.setUint32(0, end);
-  view.setUint32(8, 0x02400000);
+  view.setUint32(8, header.version === 4 ? 0x04300000 : 0x02400000);
   ascii(view, 12, header.deviceClass);
   ascii(view, 16, header.colourSpace);
   ascii(view, 20, header.connection);

@@ -1,9 +1,6 @@
 import { z } from 'zod';
 import { D50, xyzToLab, type Triple } from './lab';
 
-/** Ink amounts C, M, Y, K in 0…1, of the fullest coverage. */
-export type Inks = [number, number, number, number];
-
 const xyz = z.tuple([z.number().min(0).max(2), z.number().min(0).max(2), z.number().min(0).max(2)]);
 
 /**
@@ -23,11 +20,11 @@ export class ModelEvaluator {
   readonly white: Triple;
   readonly #powered: Float64Array;
   readonly #gain: readonly number[];
-  readonly #n: number;
+  readonly n: number;
   readonly #weights = new Float64Array(16);
 
   constructor(model: PrinterModel) {
-    this.#n = model.n;
+    this.n = model.n;
     this.#gain = model.gain;
     this.#powered = Float64Array.from(model.primaries.flat().map((v) => v ** (1 / model.n)));
     this.white = [...(model.primaries[0] as Triple)];
@@ -72,9 +69,9 @@ export class ModelEvaluator {
       sy += share * (p[i * 3 + 1] as number);
       sz += share * (p[i * 3 + 2] as number);
     }
-    out[0] = sx ** this.#n;
-    out[1] = sy ** this.#n;
-    out[2] = sz ** this.#n;
+    out[0] = sx ** this.n;
+    out[1] = sy ** this.n;
+    out[2] = sz ** this.n;
     return out;
   }
 

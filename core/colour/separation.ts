@@ -1,147 +1,411 @@
+import type { ForwardGrid } from './forward-grid';
 import type { Triple } from './lab';
-import type { Inks, ModelEvaluator } from './printer-model';
+import { monotone } from './monotone';
+
+/** Ink amounts C, M, Y, K in 0…1, of what linearised channels print at most. */
+export type Inks = [number, number, number, number];
+
+/** Points of darkness (0 the media, 1 the darkest black) → share of the possible black, both 0…1. */
+export type BlackCurve = readonly (readonly [darkness: number, share: number])[];
+
+export interface BlackChoice {
+  curve: BlackCurve;
+  /** Colour inks never fall while greys darken: black only fills up what they leave. */
+  steady: boolean;
+}
+
+export const BLACK_CHOICES = {
+  none: {
+    curve: [
+      [0, 0],
+      [1, 0]
+    ],
+    steady: false
+  },
+  light: {
+    curve: [
+      [0, 0],
+      [0.45, 0],
+      [0.8, 0.3],
+      [1, 0.4]
+    ],
+    steady: true
+  },
+  medium: {
+    curve: [
+      [0, 0],
+      [0.2, 0],
+      [0.6, 0.38],
+      [1, 0.5]
+    ],
+    steady: true
+  },
+  heavy: {
+    curve: [
+      [0, 0],
+      [0.08, 0.1],
+      [0.45, 0.85],
+      [1, 1]
+    ],
+    steady: false
+  }
+} as const satisfies Record<string, BlackChoice>;
+
+export interface InkLimits {
+  /** Most ink in all, in shares: 2.6 is 260 %. */
+  total: number;
+  /** Most ink of two colours together where less is wanted: M + Y, C + Y, C + M. */
+  red?: number | undefined;
+  green?: number | undefined;
+  blue?: number | undefined;
+  /**
+   * The ink that each channel's values become: four curves of even steps from 0 to 1, rising. Limits hold for ink, not
+   * for values. Without them a value is its ink.
+   */
+  amounts?: readonly ArrayLike<number>[] | undefined;
+}
 
 export interface SeparationSettings {
-  /** Most ink in all, in shares: 2.6 is 260 %. */
-  totalInk: number;
-  /** L* above which no black is used in neutrals. */
-  blackStart: number;
-  /** How much black there is in the darkest neutral, 0…1. */
-  blackMost: number;
+  limits: InkLimits;
+  black: BlackChoice;
 }
 
-/** The black that a colour asks for: rising smoothly from `blackStart` down, and less where the colour is strong. */
-export function wantedBlack(lab: Readonly<Triple>, settings: SeparationSettings): number {
-  const t = Math.min(1, Math.max(0, (settings.blackStart - lab[0]) / settings.blackStart));
-  const chroma = Math.hypot(lab[1], lab[2]);
-  return settings.blackMost * t ** 1.6 * Math.exp(-((chroma / 45) ** 2));
+export const DEFAULT_SEPARATION: SeparationSettings = { limits: { total: 2.6 }, black: BLACK_CHOICES.medium };
+
+/** Which inks each limit adds up: bits 1 C, 2 M, 4 Y, 8 K. */
+function constraintsOf(limits: InkLimits): { mask: number; most: number }[] {
+  const of = (mask: number, most: number | undefined) => (most === undefined ? [] : [{ mask, most }]);
+  return [...of(15, limits.total), ...of(6, limits.red), ...of(5, limits.green), ...of(3, limits.blue)];
 }
 
-const RESIDUALS = 5;
+/** How hard a limit pushes back: ΔE a whole ink above it. */
+const LIMIT_WEIGHT = 600;
+const MOST_ROUNDS = 40;
 
 /**
- * The inks for a colour relative to the media: damped least squares (Levenberg 1944, Marquardt 1963) over C, M, Y, K
- * in their box, towards the colour, the wanted black and the ink limit at once. Out of gamut it clips with hue weighted
- * above chroma. The result depends smoothly on the colour when `start` does.
- *
- * @param start inks to begin at, a neighbour's result
+ * Finds inks for colours by damped least squares (Levenberg 1944, Marquardt 1963) in the box of the inks, towards the
+ * colour, the wanted black and the limits at once. Out of gamut it clips by CIEDE2000's scales with the hue held
+ * harder than lightness and chroma. What it gives depends smoothly on the colour when the start does.
  */
-export function separate(
-  model: ModelEvaluator,
-  lab: Readonly<Triple>,
-  settings: SeparationSettings,
-  start: Readonly<Inks>
-): Inks {
-  const target = wantedBlack(lab, settings);
-  const chroma = Math.hypot(lab[1], lab[2]);
-  // Unit vectors along and across the hue, so that clipping may give up chroma before it turns the hue.
-  const ua = chroma > 1e-6 ? lab[1] / chroma : 1;
-  const ub = chroma > 1e-6 ? lab[2] / chroma : 0;
-  const far = Math.min(1, chroma / 20);
-  const alongWeight = 1 - 0.35 * far;
-  const acrossWeight = 1 + 0.35 * far;
+export class Separator {
+  readonly grid: ForwardGrid;
+  readonly limits: InkLimits;
+  readonly #constraints: { mask: number; most: number }[];
+  readonly #at = new Float64Array(15);
+  /** Residuals: three of colour, one of black, four of limits; and their slopes along C, M, Y, K. */
+  readonly #rows: number;
+  #here: Float64Array;
+  #slopes: Float64Array;
+  #there: Float64Array;
+  #slopesThere: Float64Array;
+  readonly #metric = new Float64Array(9);
+  readonly #try = new Float64Array(4);
+  readonly #normal = new Float64Array(16);
+  readonly #gradient = new Float64Array(4);
+  readonly #step = new Float64Array(4);
+  readonly #free = new Int32Array(4);
 
-  const residual = (inks: Readonly<Inks>, out: Float64Array) => {
-    const got = model.lab(inks[0], inks[1], inks[2], inks[3]);
-    const da = got[1] - lab[1];
-    const db = got[2] - lab[2];
-    out[0] = got[0] - lab[0];
-    out[1] = alongWeight * (da * ua + db * ub);
-    out[2] = acrossWeight * (db * ua - da * ub);
-    out[3] = 1.2 * (inks[3] - target);
-    const over = inks[0] + inks[1] + inks[2] + inks[3] - settings.totalInk;
-    out[4] = over > 0 ? 200 * over : 0;
-  };
-  const inks: Inks = [...start];
-  const here = new Float64Array(RESIDUALS);
-  const there = new Float64Array(RESIDUALS);
-  const jacobian = Array.from({ length: 4 }, () => new Float64Array(RESIDUALS));
-  residual(inks, here);
-  let cost = dot(here, here);
-  let damping = 0.5;
-  for (let round = 0; round < 40; round++) {
+  constructor(grid: ForwardGrid, limits: InkLimits) {
+    this.grid = grid;
+    this.limits = limits;
+    this.#constraints = constraintsOf(limits);
+    this.#rows = 4 + this.#constraints.length;
+    this.#here = new Float64Array(this.#rows);
+    this.#there = new Float64Array(this.#rows);
+    this.#slopes = new Float64Array(this.#rows * 4);
+    this.#slopesThere = new Float64Array(this.#rows * 4);
+  }
+
+  /**
+   * @param inks where to begin; the answer is put there
+   * @param black the wanted amount of black, and how much it counts: 1 makes a whole ink as bad as ΔE 1
+   * @returns how far the colour is missed, by the weighted metric
+   */
+  solve(lab: Readonly<Triple>, black: number, blackWeight: number, inks: Float64Array): number {
+    this.#metricFor(lab);
+    const tried = this.#try;
+    let cost = this.#residuals(lab, black, blackWeight, inks, this.#here, this.#slopes);
+    let damping = 0.01;
+    for (let round = 0; round < MOST_ROUNDS; round++) {
+      this.#normalEquations();
+      const free = this.#freeInks(inks);
+      if (free === 0) break;
+      let improved = false;
+      for (let tries = 0; tries < 8 && !improved; tries++) {
+        this.#solveStep(free, damping);
+        let moved = 0;
+        tried.set(inks);
+        for (let i = 0; i < free; i++) {
+          const ink = this.#free[i]!;
+          tried[ink] = Math.min(1, Math.max(0, inks[ink]! + this.#step[i]!));
+          moved = Math.max(moved, Math.abs(tried[ink] - inks[ink]!));
+        }
+        const next = this.#residuals(lab, black, blackWeight, tried, this.#there, this.#slopesThere);
+        if (next < cost) {
+          improved = true;
+          const gained = cost - next;
+          inks.set(tried);
+          cost = next;
+          [this.#here, this.#there] = [this.#there, this.#here];
+          [this.#slopes, this.#slopesThere] = [this.#slopesThere, this.#slopes];
+          damping = Math.max(1e-9, damping / 8);
+          if (gained < 1e-5 * cost + 1e-6 || moved < 1e-6) round = MOST_ROUNDS;
+        } else damping = Math.max(1e-6, damping * 8);
+      }
+      if (!improved) break;
+    }
+    if (this.#keepLimits(inks)) this.#residuals(lab, black, blackWeight, inks, this.#here, this.#slopes);
+    return Math.hypot(this.#here[0]!, this.#here[1]!, this.#here[2]!);
+  }
+
+  /** CIEDE2000's scales (without its turn for blues), along lightness, chroma and hue of the wanted colour. */
+  #metricFor(lab: Readonly<Triple>): void {
+    const chroma = Math.hypot(lab[1], lab[2]);
+    const ua = chroma > 1e-6 ? lab[1] / chroma : 1;
+    const ub = chroma > 1e-6 ? lab[2] / chroma : 0;
+    const far = Math.min(1, chroma / 20);
+    // Near grey the hue counts more than the lightness: a black that cannot be reached stays a black.
+    const alongScale = (2.5 - 1.5 * far) / (1 + 0.027 * chroma);
+    const acrossScale = (2.5 - 0.9 * far) / (1 + 0.009 * chroma);
+    const m = this.#metric;
+    m.fill(0);
+    m[0] = 1;
+    m[4] = alongScale * ua;
+    m[5] = alongScale * ub;
+    m[7] = -acrossScale * ub;
+    m[8] = acrossScale * ua;
+  }
+
+  #residuals(
+    lab: Readonly<Triple>,
+    black: number,
+    blackWeight: number,
+    inks: Float64Array,
+    out: Float64Array,
+    s: Float64Array
+  ): number {
+    const at = this.#at;
+    this.grid.slopes(inks[0]!, inks[1]!, inks[2]!, inks[3]!, at);
+    const m = this.#metric;
+    const d0 = at[0]! - lab[0];
+    const d1 = at[1]! - lab[1];
+    const d2 = at[2]! - lab[2];
+    for (let r = 0; r < 3; r++) {
+      out[r] = m[r * 3]! * d0 + m[r * 3 + 1]! * d1 + m[r * 3 + 2]! * d2;
+      for (let i = 0; i < 4; i++)
+        s[r * 4 + i] = m[r * 3]! * at[3 + i * 3]! + m[r * 3 + 1]! * at[4 + i * 3]! + m[r * 3 + 2]! * at[5 + i * 3]!;
+    }
+    out[3] = blackWeight * (inks[3]! - black);
+    s.fill(0, 12);
+    s[15] = blackWeight;
+    for (let n = 0; n < this.#constraints.length; n++) {
+      const { mask, most } = this.#constraints[n]!;
+      const over = this.#ink(inks, mask) - most;
+      out[4 + n] = over > 0 ? LIMIT_WEIGHT * over : 0;
+      if (over > 0)
+        for (let i = 0; i < 4; i++) if ((mask >> i) & 1) s[(4 + n) * 4 + i] = LIMIT_WEIGHT * this.#inkSlope(i, inks[i]!);
+    }
+    let cost = 0;
+    for (let r = 0; r < this.#rows; r++) cost += out[r]! * out[r]!;
+    return cost;
+  }
+
+  #normalEquations(): void {
+    const { rows, s, r } = { rows: this.#rows, s: this.#slopes, r: this.#here };
+    const a = this.#normal;
+    const g = this.#gradient;
     for (let i = 0; i < 4; i++) {
-      const moved: Inks = [...inks];
-      const step = (inks[i] as number) > 0.5 ? -1e-4 : 1e-4;
-      moved[i] = (inks[i] as number) + step;
-      residual(moved, there);
-      for (let j = 0; j < RESIDUALS; j++) (jacobian[i] as Float64Array)[j] = ((there[j] as number) - (here[j] as number)) / step;
+      for (let j = 0; j <= i; j++) {
+        let sum = 0;
+        for (let n = 0; n < rows; n++) sum += s[n * 4 + i]! * s[n * 4 + j]!;
+        a[i * 4 + j] = sum;
+        a[j * 4 + i] = sum;
+      }
+      let sum = 0;
+      for (let n = 0; n < rows; n++) sum += s[n * 4 + i]! * r[n]!;
+      g[i] = sum;
     }
-    const gradient = jacobian.map((column) => dot(column, here));
-    // Inks that stand at the edge of their box and are pushed outwards stay out of the step.
-    const free = [0, 1, 2, 3].filter(
-      (i) =>
-        !((inks[i] as number) <= 0 && (gradient[i] as number) > 0) && !((inks[i] as number) >= 1 && (gradient[i] as number) < 0)
+  }
+
+  /** Inks that stand at the edge of their box and are pushed outwards stay out of the step. @returns how many are free */
+  #freeInks(inks: Float64Array): number {
+    let count = 0;
+    for (let i = 0; i < 4; i++) {
+      const held = (inks[i]! <= 0 && this.#gradient[i]! > 0) || (inks[i]! >= 1 && this.#gradient[i]! < 0);
+      if (!held) this.#free[count++] = i;
+    }
+    return count;
+  }
+
+  /** Solves the damped normal equations of the free inks (Gauss; the matrix is small, symmetric and positive). */
+  #solveStep(count: number, damping: number): void {
+    const m = SMALL;
+    for (let i = 0; i < count; i++) {
+      const ri = this.#free[i]! * 4;
+      for (let j = 0; j < count; j++) m[i * 5 + j] = this.#normal[ri + this.#free[j]!]!;
+      m[i * 5 + i] = m[i * 5 + i]! * (1 + damping) + 1e-6;
+      m[i * 5 + 4] = -this.#gradient[this.#free[i]!]!;
+    }
+    for (let col = 0; col < count; col++) {
+      const lead = m[col * 5 + col]!;
+      for (let row = col + 1; row < count; row++) {
+        const factor = m[row * 5 + col]! / lead;
+        for (let k = col; k < count; k++) m[row * 5 + k] = m[row * 5 + k]! - factor * m[col * 5 + k]!;
+        m[row * 5 + 4] = m[row * 5 + 4]! - factor * m[col * 5 + 4]!;
+      }
+    }
+    for (let row = count - 1; row >= 0; row--) {
+      let sum = m[row * 5 + 4]!;
+      for (let k = row + 1; k < count; k++) sum -= m[row * 5 + k]! * this.#step[k]!;
+      this.#step[row] = sum / m[row * 5 + row]!;
+    }
+  }
+
+  /** Ink of the channels in `mask`. */
+  #ink(inks: Float64Array, mask: number): number {
+    let sum = 0;
+    for (let i = 0; i < 4; i++) if ((mask >> i) & 1) sum += this.amount(i, inks[i]!);
+    return sum;
+  }
+
+  /** The ink that a value of a channel becomes. */
+  amount(channel: number, value: number): number {
+    const curve = this.limits.amounts?.[channel];
+    if (!curve) return value;
+    const x = value * (curve.length - 1);
+    const cell = Math.min(curve.length - 2, Math.floor(x));
+    return curve[cell]! + (x - cell) * (curve[cell + 1]! - curve[cell]!);
+  }
+
+  #inkSlope(channel: number, value: number): number {
+    const curve = this.limits.amounts?.[channel];
+    if (!curve) return 1;
+    const last = curve.length - 1;
+    const cell = Math.min(last - 1, Math.floor(value * last));
+    return (curve[cell + 1]! - curve[cell]!) * last;
+  }
+
+  /** Brings the last thousandths above a limit down, by taking from the colours. @returns whether there were any */
+  #keepLimits(inks: Float64Array): boolean {
+    let changed = false;
+    for (const { mask, most } of this.#constraints) {
+      if (this.#ink(inks, mask) <= most) continue;
+      changed = true;
+      // The largest share of the colours that fits; with black alone too much, black gives way too.
+      const before = Float64Array.from(inks);
+      const colours = mask & 7;
+      const takes = (scaled: number, keep: number) => {
+        for (let i = 0; i < 4; i++) if ((scaled >> i) & 1) inks[i] = before[i]! * keep;
+        return this.#ink(inks, mask) <= most;
+      };
+      const scaled = takes(colours, 0) ? colours : mask;
+      let low = 0;
+      let high = 1;
+      for (let round = 0; round < 30; round++) {
+        const middle = (low + high) / 2;
+        if (takes(scaled, middle)) low = middle;
+        else high = middle;
+      }
+      takes(scaled, low);
+    }
+    return changed;
+  }
+}
+
+const SMALL = new Float64Array(20);
+
+/** Greys on which a choice of black is worked out. */
+const GREYS = 48;
+
+/** The share of the possible black by darkness, 0…1 → 0…1, as the choice comes out in the greys of this press. */
+export function blackShare(separator: Separator, choice: BlackChoice): (darkness: number) => number {
+  const clamp = (v: number) => Math.min(1, Math.max(0, v));
+  const asked = monotone(
+    choice.curve.map(([darkness]) => darkness),
+    choice.curve.map(([, share]) => share)
+  );
+  if (!choice.steady) return (darkness) => clamp(asked(clamp(darkness)));
+
+  const darkest = darkestNeutral(separator);
+  const least = new Float64Array(4);
+  const most = new Float64Array(4);
+  const inks = new Float64Array(4);
+  const end = Float64Array.of(0.6, 0.5, 0.5, 0.9);
+  separator.solve([darkest, 0, 0], 1, 0.1, end);
+  const before = new Float64Array(3);
+  const xs: number[] = [];
+  const ys: number[] = [];
+  for (let step = 0; step < GREYS; step++) {
+    const darkness = step / (GREYS - 1);
+    const lab: Triple = [100 - darkness * (100 - darkest), 0, 0];
+    separator.solve(lab, 0, 1, least);
+    separator.solve(lab, 1, 1, most);
+    const at = (share: number) => {
+      separator.solve(lab, least[3]! + share * Math.max(0, most[3]! - least[3]!), 1, inks);
+      return inks;
+    };
+    const colours = (list: Float64Array) => list[0]! + list[1]! + list[2]!;
+    // More black means less of the colours: the share lies between where they overtake their end and where they fall.
+    const share = Math.max(
+      bisect((s) => colours(at(s)) <= (0.84 + 0.14 * darkness) * colours(end)),
+      Math.min(clamp(asked(darkness)), 1 - bisect((s) => [0, 1, 2].every((i) => at(1 - s)[i]! >= before[i]! - 1e-3)))
     );
-    if (free.length === 0) break;
-    let improved = false;
-    for (let tries = 0; tries < 8 && !improved; tries++) {
-      const normal = free.map((i) =>
-        free.map(
-          (j) =>
-            dot(jacobian[i] as Float64Array, jacobian[j] as Float64Array) * (i === j ? 1 + damping : 1) + (i === j ? 1e-6 : 0)
-        )
-      );
-      const step = solve(
-        normal,
-        free.map((i) => -(gradient[i] as number))
-      );
-      const tryInks: Inks = [...inks];
-      free.forEach((i, at) => (tryInks[i] = Math.min(1, Math.max(0, (inks[i] as number) + (step[at] as number)))));
-      residual(tryInks, there);
-      const next = dot(there, there);
-      if (next < cost) {
-        improved = true;
-        const gained = cost - next;
-        inks.splice(0, 4, ...tryInks);
-        here.set(there);
-        cost = next;
-        damping = Math.max(1e-4, damping / 5);
-        if (gained < 1e-6) return limited(inks, settings.totalInk);
-      } else damping = Math.min(1e5, damping * 5);
-    }
-    if (!improved) break;
+    at(share);
+    for (let i = 0; i < 3; i++) before[i] = Math.min(end[i]!, Math.max(before[i]!, inks[i]!));
+    xs.push(darkness);
+    ys.push(share);
   }
-  return limited(inks, settings.totalInk);
+  const evened = ys.map((y, i) => (i === 0 || i === GREYS - 1 ? y : 0.25 * ys[i - 1]! + 0.5 * y + 0.25 * ys[i + 1]!));
+  const came = monotone(xs, evened);
+  return (darkness) => clamp(came(clamp(darkness)));
 }
 
-/** Brings the last thousandths above the limit down, the colours first. */
-function limited(inks: Inks, totalInk: number): Inks {
-  const colours = inks[0] + inks[1] + inks[2];
-  const over = colours + inks[3] - totalInk;
-  if (over <= 0 || colours <= 0) return inks;
-  const keep = Math.max(0, 1 - over / colours);
-  return [inks[0] * keep, inks[1] * keep, inks[2] * keep, inks[3]];
+/** The smallest of 0…1 at which something that stays true becomes true; 1 when it never does. */
+function bisect(holds: (x: number) => boolean): number {
+  if (holds(0)) return 0;
+  let low = 0;
+  let high = 1;
+  for (let i = 0; i < 9; i++) {
+    const middle = (low + high) / 2;
+    if (holds(middle)) high = middle;
+    else low = middle;
+  }
+  return high;
 }
 
-function dot(p: Float64Array, q: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < p.length; i++) sum += (p[i] as number) * (q[i] as number);
-  return sum;
+/** The neutral ramp as inks, from the media to the darkest: what a choice of black does to greys. */
+export function neutralInks(grid: ForwardGrid, settings: SeparationSettings, steps: number): { lightness: number; inks: Inks }[] {
+  const separator = new Separator(grid, settings.limits);
+  const share = blackShare(separator, settings.black);
+  const darkest = darkestNeutral(separator);
+  const inks = new Float64Array(4);
+  const least = new Float64Array(4);
+  const most = new Float64Array(4);
+  return Array.from({ length: steps }, (_, i) => {
+    const darkness = i / (steps - 1);
+    const lightness = 100 - darkness * (100 - darkest);
+    const black = wantedBlack(separator, [lightness, 0, 0], share(darkness), least, most);
+    separator.solve([lightness, 0, 0], black, 1, inks);
+    return { lightness, inks: [...inks] as Inks };
+  });
 }
 
-/** Gauss with pivoting; small and dense. */
-export function solve(matrix: number[][], right: number[]): number[] {
-  const n = right.length;
-  const m = matrix.map((row, i) => [...row, right[i] as number]);
-  for (let col = 0; col < n; col++) {
-    let pivot = col;
-    for (let row = col + 1; row < n; row++) if (Math.abs(m[row]?.[col] ?? 0) > Math.abs(m[pivot]?.[col] ?? 0)) pivot = row;
-    [m[col], m[pivot]] = [m[pivot] as number[], m[col] as number[]];
-    const lead = m[col]?.[col] ?? 0;
-    if (Math.abs(lead) < 1e-300) continue;
-    for (let row = col + 1; row < n; row++) {
-      const factor = (m[row]?.[col] ?? 0) / lead;
-      if (factor === 0) continue;
-      for (let k = col; k <= n; k++) (m[row] as number[])[k] = (m[row]?.[k] ?? 0) - factor * (m[col]?.[k] ?? 0);
-    }
-  }
-  const x = new Array<number>(n).fill(0);
-  for (let row = n - 1; row >= 0; row--) {
-    let sum = m[row]?.[n] ?? 0;
-    for (let k = row + 1; k < n; k++) sum -= (m[row]?.[k] ?? 0) * (x[k] ?? 0);
-    const lead = m[row]?.[row] ?? 0;
-    x[row] = Math.abs(lead) < 1e-300 ? 0 : sum / lead;
-  }
-  return x;
+/** L* of the darkest neutral within the limits. */
+export function darkestNeutral(separator: Separator): number {
+  const inks = Float64Array.of(0.6, 0.5, 0.5, 0.9);
+  separator.solve([0, 0, 0], 1, 0.1, inks);
+  return separator.grid.lab(inks[0]!, inks[1]!, inks[2]!, inks[3]!)[0];
+}
+
+/** Black between the least and the most that the colour can be made with; both begin at, and leave, a neighbour's answer. */
+export function wantedBlack(
+  separator: Separator,
+  lab: Readonly<Triple>,
+  share: number,
+  least: Float64Array,
+  most: Float64Array
+): number {
+  separator.solve(lab, 0, 1, least);
+  separator.solve(lab, 1, 1, most);
+  return least[3]! + share * Math.max(0, most[3]! - least[3]!);
 }

@@ -1,4 +1,4 @@
-import { solve } from '../colour/separation';
+import { solve } from '../geometry/solve';
 import { apply, type Matrix, type Point } from '../geometry/matrix';
 
 export interface Registration {

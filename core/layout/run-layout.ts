@@ -79,7 +79,7 @@ export function pieceToRun(plan: RipPlan, piece: PlacedPiece): Matrix {
 export function ripPieces(
   layout: RunLayout,
   dockets: readonly RunDocket[],
-  artworks: ReadonlyMap<string, { file: string; page: number; prepare: Preparation }>
+  artworks: ReadonlyMap<string, Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources'>>
 ): { sources: PieceSource[]; pieces: PlacedPiece[] } {
   const used = dockets.filter((docket) => layout.copies.some((copy) => copy.id === docket.id));
   const sources = used.map((docket): PieceSource => {

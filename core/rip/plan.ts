@@ -1,4 +1,5 @@
 import type { Piece } from '../artwork/piece';
+import type { Flat } from '../charts/chart-layout';
 import type { RenderingIntent } from '../colour/icc-write';
 import { pixels } from '../units/length';
 import type { PlateLayout } from './plate-file';
@@ -9,6 +10,8 @@ export interface PieceSource extends Piece {
   file: string;
   page: number;
   intent: RenderingIntent;
+  /** Names of the profiles that its colours are read with where it has none of its own; the caller knows where they are. */
+  sources: { rgb: string; cmyk: string; grey: string };
 }
 
 export interface PlacedPiece {
@@ -35,6 +38,8 @@ export interface RipPlan {
   sources: PieceSource[];
   pieces: PlacedPiece[];
   marks: Mark[];
+  /** Rectangles of plain ink, not touched by any profile: what charts are made of. */
+  flats?: Flat[];
 }
 
 /** Where a piece lies in pixels, on whole ones, so that every copy of it is the same. */

@@ -132,6 +132,9 @@ export class BandRipper {
       const reach = mark.diameter;
       return toPx(mark.y + reach, this.#plan.dpi.y) >= band.y && toPx(mark.y - reach, this.#plan.dpi.y) <= band.y + band.rows;
     });
+    const flats = flatRects(this.#plan, widthPx, band);
+    // What the thread's last band left in the row is no part of this one.
+    kernels.bytes(this.#row, widthPx * 4).fill(0);
     let blank = true;
 
     for (let r = 0; r < band.rows; r++) {
@@ -150,6 +153,11 @@ export class BandRipper {
         if (take <= 0) continue;
         const view = views[parts.indexOf(part)] as Uint8Array;
         row.set(view.subarray(from + skip * 4, from + (skip + take) * 4), (rect.x + skip) * 4);
+        blank = false;
+      }
+      for (const flat of flats) {
+        if (y < flat.top || y >= flat.bottom) continue;
+        for (let x = flat.left; x < flat.right; x++) row.set(flat.inks, x * 4);
         blank = false;
       }
       for (const disc of discs) if (drawDiscRow(row, y, disc, this.#plan.dpi)) blank = false;
@@ -219,6 +227,19 @@ function shrinkCells(overview: Uint8Array, cells: number): Uint8Array<ArrayBuffe
     }
   }
   return coarse;
+}
+
+/** Flats as pixels, those that meet the band. */
+function flatRects(plan: RipPlan, widthPx: number, band: Band) {
+  return (plan.flats ?? [])
+    .map(({ x, y, width, height, inks }) => ({
+      left: Math.max(0, Math.round(toPx(x, plan.dpi.x))),
+      right: Math.min(widthPx, Math.round(toPx(x + width, plan.dpi.x))),
+      top: Math.round(toPx(y, plan.dpi.y)),
+      bottom: Math.round(toPx(y + height, plan.dpi.y)),
+      inks: Uint8Array.from(inks)
+    }))
+    .filter(({ top, bottom }) => bottom > band.y && top < band.y + band.rows);
 }
 
 const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) =>

@@ -17,9 +17,13 @@ import {
   STATUS,
   TAG,
   valueOf,
+  valuesOf,
   type Decoded
 } from '$machines/protocol/ipp';
-import { MEDIA_MODELS } from './inks';
+import { SURFACES } from '$core/media/card';
+import { HANDLING } from './handling';
+import { ALL_MODES } from './modes';
+import { Physics } from './physics';
 import { OUTPUT_DPI, PRINTER, Printer, type PrinterJob } from './printer';
 
 /**
@@ -29,13 +33,26 @@ import { OUTPUT_DPI, PRINTER, Printer, type PrinterJob } from './printer';
 
 const Media = z.object({
   name: z.string().min(1).max(100),
-  surface: z.enum(['gloss', 'matt']),
+  surface: z.enum(SURFACES),
   widthMm: z.number().min(50).max(6000),
   lengthMm: z.number().min(0).max(1e6)
 });
 const FaultChange = z
   .object({ mediaOut: z.boolean(), inkOut: z.boolean(), coverOpen: z.boolean(), lostForSeconds: z.number().min(0).max(600) })
   .partial();
+
+const DropVolumes = z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]);
+const StartQuery = z.object({
+  surface: z.enum(SURFACES),
+  dpi: z.coerce.number().min(90).max(2880),
+  drop: z.coerce.number().min(1).max(200)
+});
+const four = z.array(z.number().min(0.3).max(1.5)).length(4);
+const UnitChange = z.object({ gain: four, strength: four });
+const Look = z.object({
+  places: z.array(z.object({ x: z.number().min(-100).max(1e4), y: z.number().min(-100).max(1e6) })).max(500),
+  apertureMm: z.number().min(0.5).max(20)
+});
 
 const media = Media.parse(
   JSON.parse(process.env.MEDIA ?? '{"name":"Gloss white film","surface":"gloss","widthMm":1300,"lengthMm":38200}')
@@ -163,7 +180,8 @@ async function answerIpp(request: IncomingMessage): Promise<Buffer> {
       return encodeResponse(STATUS.ok, head.requestId, 'successful-ok');
     case OPERATION.printJob: {
       try {
-        const accepted = await printer.accept(String(valueOf(head, 'job-name') ?? 'untitled'), document);
+        const drops = DropVolumes.safeParse(valuesOf(head, 'zing-drop-volumes').map((fl) => Number(fl) / 1000)).data;
+        const accepted = await printer.accept(String(valueOf(head, 'job-name') ?? 'untitled'), document, drops);
         return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(accepted)]);
       } catch (error) {
         return encodeResponse(STATUS.formatUnknown, head.requestId, message(error).slice(0, 200));
@@ -214,8 +232,32 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     response.writeHead(200, { 'content-type': 'image/png' }).end(png);
     return;
   }
-  if (request.method === 'GET' && path === '/model') return sendJson(response, 200, MEDIA_MODELS[printer.media.surface]);
-  if (request.method === 'GET' && path === '/models') return sendJson(response, 200, MEDIA_MODELS);
+  if (request.method === 'GET' && path === '/start') {
+    const { surface, dpi, drop } = StartQuery.parse(
+      Object.fromEntries(new URL(request.url ?? '', 'http://printer').searchParams)
+    );
+    return sendJson(response, 200, new Physics(surface, drop * dpi * dpi).start());
+  }
+  if (request.method === 'GET' && path === '/modes')
+    return sendJson(
+      response,
+      200,
+      ALL_MODES.filter((mode) => mode.machine === PRINTER.name)
+    );
+  if (request.method === 'GET' && path === '/handling') return sendJson(response, 200, HANDLING);
+  if (request.method === 'GET' && path === '/unit') return sendJson(response, 200, printer.unit);
+  if (request.method === 'POST' && path === '/unit') {
+    printer.unit = UnitChange.parse(await readJson(request));
+    printer.keep();
+    return sendJson(response, 200, printer.unit);
+  }
+  const looked = /^\/output\/(\d+)\/look$/.exec(path);
+  if (looked && request.method === 'POST') {
+    const job = printer.jobs.find((j) => j.id === Number(looked[1]));
+    if (!job || job.rows === 0) return sendJson(response, 404, { error: 'Nothing has come out for this job.' });
+    const { places, apertureMm } = Look.parse(await readJson(request));
+    return sendJson(response, 200, await printer.look(job, places, apertureMm));
+  }
   if (request.method === 'POST' && path === '/media') {
     printer.media = Media.parse(await readJson(request));
     printer.keep();

@@ -1,11 +1,11 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import { xyzToSrgb } from '$core/colour/lab';
-import { ModelEvaluator, type PrinterModel } from '$core/colour/printer-model';
 import type { Kernels } from '$core/kernels/kernels';
 import { unpackBits } from '$core/kernels/twin';
 import { packedAmounts } from '$core/rip/ink';
 import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
 import type { DropVolumes } from '$core/screening/thresholds';
+import type { Physics } from './physics';
 
 /** What our drops look like on the media: mean ink of small cells, dot gain and overprint by the model. */
 export const OUTPUT_DPI = 90;
@@ -18,7 +18,7 @@ export class Press {
   readonly rows: number;
   readonly #file: FileHandle;
   readonly #kernels: Kernels;
-  readonly #model: ModelEvaluator;
+  readonly #physics: Physics;
   readonly #row: number;
   readonly #sums: number;
   readonly #amounts: number;
@@ -28,7 +28,7 @@ export class Press {
   #strip = -1;
   #planes: Uint8Array[] = [];
 
-  static async open(path: string, kernels: Kernels, model: PrinterModel, drops: DropVolumes): Promise<Press> {
+  static async open(path: string, kernels: Kernels, physics: (dpi: number) => Physics, drops: DropVolumes): Promise<Press> {
     const file = await open(path, 'r');
     try {
       const { size } = await file.stat();
@@ -37,18 +37,18 @@ export class Press {
         const { bytesRead } = await file.read(bytes, 0, length, offset);
         return bytes.subarray(0, bytesRead);
       }, size);
-      return new Press(file, plates, kernels, model, drops);
+      return new Press(file, plates, kernels, physics(plates.dpi.x), drops);
     } catch (error) {
       await file.close();
       throw error;
     }
   }
 
-  private constructor(file: FileHandle, plates: PlateFile, kernels: Kernels, model: PrinterModel, drops: DropVolumes) {
+  private constructor(file: FileHandle, plates: PlateFile, kernels: Kernels, physics: Physics, drops: DropVolumes) {
     this.#file = file;
     this.plates = plates;
     this.#kernels = kernels;
-    this.#model = new ModelEvaluator(model);
+    this.#physics = physics;
     this.cell = Math.max(8, Math.round(plates.dpi.x / OUTPUT_DPI / 8) * 8);
     this.columns = Math.floor(plates.widthPx / this.cell);
     this.rows = Math.floor(plates.heightPx / this.cell);
@@ -64,8 +64,8 @@ export class Press {
     return this.#file.close();
   }
 
-  /** One row of cells as RGB, and the ink of it in full-drop pixels. */
-  async outputRow(index: number): Promise<{ rgb: Uint8Array; ink: number[] }> {
+  /** One row of cells as RGB and as mean amounts of ink (four of 16 bits a cell), and the ink of it in full-drop pixels. */
+  async outputRow(index: number): Promise<{ rgb: Uint8Array; means: Uint16Array; ink: number[] }> {
     const { plates, cell, columns } = this;
     const cells8 = Math.floor(plates.widthPx / 8);
     const perCell = cell / 8;
@@ -99,7 +99,9 @@ export class Press {
         0;
       rgb.set(key === 0 ? this.#full : this.#colour(key), x * 3);
     }
-    return { rgb, ink };
+    const amounts = new Uint16Array(columns * 4);
+    for (let i = 0; i < 4; i++) for (let x = 0; x < columns; x++) amounts[x * 4 + i] = Math.round(means[i]![x]! * 65535);
+    return { rgb, means: amounts, ink };
   }
 
   /** The colour of 8-bit ink means, remembered in a table that newer colours overwrite. */
@@ -108,7 +110,7 @@ export class Press {
     const at = slot * 3;
     if (this.#keys[slot] !== key || key === 0) {
       this.#keys[slot] = key;
-      const xyz = this.#model.xyz((key >>> 24) / 255, ((key >>> 16) & 255) / 255, ((key >>> 8) & 255) / 255, (key & 255) / 255);
+      const xyz = this.#physics.xyz([24, 16, 8, 0].map((shift) => ((key >>> shift) & 255) / 255));
       xyzToSrgb(xyz).forEach((v, i) => (this.#colours[at + i] = Math.round(v * 255)));
     }
     return this.#colours.slice(at, at + 3);

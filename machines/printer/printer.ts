@@ -1,19 +1,21 @@
 import { createWriteStream, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { appendFile, rm } from 'node:fs/promises';
+import { appendFile, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Kernels } from '$core/kernels/kernels';
+import type { Triple } from '$core/colour/lab';
 import { printSeconds } from '$core/rip/ink';
 import type { DropVolumes } from '$core/screening/thresholds';
 import { JOB_STATE } from '$machines/protocol/ipp';
 import { message } from '$machines/protocol/http';
-import { MEDIA_MODELS } from './inks';
+import type { Surface } from '$core/media/card';
+import { Physics, TRUE_UNIT, type Unit } from './physics';
 import { OUTPUT_DPI, Press } from './press';
 
 export interface LoadedMedia {
   name: string;
-  surface: 'gloss' | 'matt';
+  surface: Surface;
   widthMm: number;
   lengthMm: number;
 }
@@ -38,6 +40,15 @@ export interface PrinterJob {
   columns: number;
   rows: number;
   output: string;
+  /** Mean amounts of ink of every cell of the output: what an instrument sees. */
+  amounts: string;
+  /** mm of a cell; ink of a full drop on every pixel, pl an inch². */
+  cellMm: { x: number; y: number };
+  load: number;
+  surface: Surface;
+  /** How the machine was when it printed. */
+  unit: Unit;
+  drops: DropVolumes;
 }
 
 /** Kept back from the machine's makers' sheet: drops in pl, the head, the carriage. */
@@ -55,6 +66,7 @@ export class Printer {
   readonly faults: Faults = { mediaOut: false, inkOut: false, coverOpen: false, lostForSeconds: 0 };
   readonly inkMl = PRINTER.inks.map(() => PRINTER.cartridgeMl);
   media: LoadedMedia;
+  unit: Unit = structuredClone(TRUE_UNIT);
   lostUntil = 0;
   readonly #folder: string;
   /** How many times faster than life; Infinity for as fast as can be. */
@@ -78,7 +90,13 @@ export class Printer {
   /** A machine that is switched off and on again knows its roll, its inks and its jobs. */
   #remember(): void {
     if (!existsSync(this.#memory)) return;
-    const kept = JSON.parse(readFileSync(this.#memory, 'utf8')) as { media: LoadedMedia; inkMl: number[]; jobs: PrinterJob[] };
+    const kept = JSON.parse(readFileSync(this.#memory, 'utf8')) as {
+      media: LoadedMedia;
+      inkMl: number[];
+      jobs: PrinterJob[];
+      unit?: Unit;
+    };
+    this.unit = kept.unit ?? this.unit;
     this.media = kept.media;
     this.inkMl.splice(0, this.inkMl.length, ...kept.inkMl);
     this.jobs.push(
@@ -89,7 +107,7 @@ export class Printer {
   }
 
   keep(): void {
-    writeFileSync(this.#memory, JSON.stringify({ media: this.media, inkMl: this.inkMl, jobs: this.jobs }));
+    writeFileSync(this.#memory, JSON.stringify({ media: this.media, inkMl: this.inkMl, jobs: this.jobs, unit: this.unit }));
   }
 
   /** What stops the machine now, as IPP reasons. */
@@ -101,7 +119,8 @@ export class Printer {
     return stops;
   }
 
-  async accept(name: string, document: Readable): Promise<PrinterJob> {
+  /** @param drops what the plates were made for; the machine's own where it is not said */
+  async accept(name: string, document: Readable, drops: DropVolumes = PRINTER.drops): Promise<PrinterJob> {
     const id = (this.jobs.at(-1)?.id ?? 0) + 1;
     const spool = join(this.#folder, `job-${id}.tif`);
     const job: PrinterJob = {
@@ -115,12 +134,18 @@ export class Printer {
       inkMl: PRINTER.inks.map(() => 0),
       columns: 0,
       rows: 0,
-      output: join(this.#folder, `job-${id}.rgb`)
+      output: join(this.#folder, `job-${id}.rgb`),
+      amounts: join(this.#folder, `job-${id}.ink`),
+      cellMm: { x: 0, y: 0 },
+      load: 0,
+      surface: this.media.surface,
+      unit: this.unit,
+      drops
     };
     this.jobs.push(job);
     try {
       await pipeline(document, createWriteStream(spool));
-      const press = await Press.open(spool, this.#kernels, MEDIA_MODELS.gloss!, PRINTER.drops);
+      const press = await this.#open(spool, job);
       await press.close();
       job.widthMm = (press.plates.widthPx / press.plates.dpi.x) * 25.4;
       job.lengthMm = (press.plates.heightPx / press.plates.dpi.y) * 25.4;
@@ -170,21 +195,21 @@ export class Printer {
 
   async #print(job: PrinterJob): Promise<void> {
     job.state = JOB_STATE.processing;
-    const press = await Press.open(
-      join(this.#folder, `job-${job.id}.tif`),
-      this.#kernels,
-      MEDIA_MODELS[this.media.surface]!,
-      PRINTER.drops
-    );
+    job.surface = this.media.surface;
+    job.unit = structuredClone(this.unit);
+    const press = await this.#open(join(this.#folder, `job-${job.id}.tif`), job);
     try {
       job.columns = press.columns;
-      await rm(job.output, { force: true });
-      await appendFile(job.output, '');
+      job.cellMm = { x: (press.cell / press.plates.dpi.x) * 25.4, y: (press.cell / press.plates.dpi.y) * 25.4 };
+      for (const file of [job.output, job.amounts]) {
+        await rm(file, { force: true });
+        await appendFile(file, '');
+      }
       const swathMm = PRINTER.speed.headMm / PRINTER.speed.passes;
       const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
       const swathRows = Math.max(1, Math.round(swathMm / rowMm));
       const swathSeconds = printSeconds(job.widthMm, swathMm, PRINTER.speed);
-      const mlPerDrop = PRINTER.drops[2] / 1e9;
+      const mlPerDrop = job.drops[2] / 1e9;
       for (let from = 0; from < press.rows; from += swathRows) {
         await this.#untilReady(job);
         if (job.state !== JOB_STATE.processing) return;
@@ -197,15 +222,18 @@ export class Printer {
           return;
         }
         const rows: Uint8Array[] = [];
+        const amounts: Uint8Array[] = [];
         for (let row = from; row < Math.min(press.rows, from + swathRows); row++) {
-          const { rgb, ink } = await press.outputRow(row);
+          const { rgb, means, ink } = await press.outputRow(row);
           rows.push(rgb);
+          amounts.push(new Uint8Array(means.buffer));
           ink.forEach((drops, i) => {
             job.inkMl[i] = (job.inkMl[i] ?? 0) + drops * mlPerDrop;
             this.inkMl[i] = Math.max(0, (this.inkMl[i] ?? 0) - drops * mlPerDrop);
           });
         }
         await appendFile(job.output, Buffer.concat(rows));
+        await appendFile(job.amounts, Buffer.concat(amounts));
         job.rows += rows.length;
         const done = Math.min(job.lengthMm, job.rows * rowMm);
         this.media.lengthMm = Math.max(0, this.media.lengthMm - (done - job.printedMm));
@@ -219,6 +247,41 @@ export class Printer {
     } finally {
       await press.close();
     }
+  }
+
+  #open(file: string, job: PrinterJob): Promise<Press> {
+    const physics = (dpi: number) => {
+      job.load = job.drops[2] * dpi * dpi;
+      return new Physics(job.surface, job.load, job.unit);
+    };
+    return Press.open(file, this.#kernels, physics, job.drops);
+  }
+
+  /**
+   * The colour at places of what was printed, as an aperture sees it: the mean of the cells in its square.
+   *
+   * @param places mm from the left edge and the start of the print
+   * @returns XYZ of each, Y = 1 for the perfect reflector
+   */
+  async look(job: PrinterJob, places: readonly { x: number; y: number }[], apertureMm: number): Promise<Triple[]> {
+    const bytes = await readFile(job.amounts);
+    const amounts = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
+    const rows = Math.floor(amounts.length / 4 / job.columns);
+    const physics = new Physics(job.surface, job.load, job.unit);
+    return places.map(({ x, y }) => {
+      const from = (v: number, cell: number) => Math.max(0, Math.round((v - apertureMm / 2) / cell));
+      const to = (v: number, cell: number, most: number) => Math.min(most, Math.round((v + apertureMm / 2) / cell));
+      const sums = [0, 0, 0, 0];
+      let count = 0;
+      for (let row = from(y, job.cellMm.y); row < to(y, job.cellMm.y, rows); row++) {
+        for (let column = from(x, job.cellMm.x); column < to(x, job.cellMm.x, job.columns); column++, count++) {
+          const at = (row * job.columns + column) * 4;
+          for (let i = 0; i < 4; i++) sums[i] = sums[i]! + amounts[at + i]!;
+        }
+      }
+      // Beside the print is bare media.
+      return physics.xyz(sums.map((sum) => (count > 0 ? sum / count / 65535 : 0)));
+    });
   }
 
   /** Waits while something stops the machine; the job goes on where it was. */

@@ -16,11 +16,17 @@ const distance = (what: string, most: number) =>
 export const Intent = z.enum(['relative', 'perceptual', 'saturation']);
 export type Intent = z.infer<typeof Intent>;
 
+/** Profiles that colours are read with where a file has none, by name; nothing is the shop's choice. */
+export const SourceChoice = z.object({ rgb: z.string().max(80), cmyk: z.string().max(80), grey: z.string().max(80) });
+export type SourceChoice = z.infer<typeof SourceChoice>;
+export const SHOPS_SOURCES: SourceChoice = { rgb: '', cmyk: '', grey: '' };
+
 export const DocketChoices = ArtworkChoices.extend({
   copies: z.int('Copies are counted in whole numbers.').min(1, 'At least 1 copy.').max(10_000, 'At most 10,000 copies.'),
   conditionId: z.int().nullable(),
   mayTurn: z.boolean(),
-  intent: Intent
+  intent: Intent,
+  sources: SourceChoice.default(SHOPS_SOURCES)
 });
 export type DocketChoices = z.infer<typeof DocketChoices>;
 
@@ -60,7 +66,7 @@ export const CHOICE_GROUPS = {
   size: ['widthMm', 'heightMm', 'box', 'crop', 'turn', 'mirror'],
   bleed: ['bleedMm', 'bleedFrom', 'bleedColour'],
   media: ['conditionId', 'intent', 'mayTurn'],
-  colour: ['roles', 'layersOff', 'blackText', 'richBlack', 'thinnestMm'],
+  colour: ['sources', 'roles', 'layersOff', 'blackText', 'richBlack', 'thinnestMm'],
   cut: ['cut', 'lines'],
   copies: ['copies']
 } as const satisfies Record<string, readonly (keyof DocketChoices)[]>;
@@ -112,12 +118,6 @@ export function toLayoutDocket(docket: { id: number; choices: DocketChoices }): 
   return { id: String(docket.id), widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent };
 }
 
-export const PrintMode = z.object({
-  name: z.string(),
-  dpi: z.number(),
-  passes: z.number()
-});
-
 export const Knife = z.object({
   speed: z.number().min(1, 'The speed is 1 to 100 cm/s.').max(100, 'The speed is 1 to 100 cm/s.'),
   force: z.number().min(1, 'The force is 1 to 600 g.').max(600, 'The force is 1 to 600 g.'),
@@ -139,7 +139,18 @@ export const ShopSettings = z.object({
   currency: z.string().min(1).max(4),
   rules: z.array(RoleRule).max(200, 'At most 200 rules.').default(DEFAULT_RULES),
   limits: Limits.default(DEFAULT_LIMITS),
-  inkCostPerMl: z.number().min(0).max(1000)
+  inkCostPerMl: z.number().min(0).max(1000),
+  sources: SourceChoice.default({ rgb: 'srgb', cmyk: 'offset', grey: 'grey' }),
+  /** ΔE00 within which a verified condition passes. */
+  tolerance: z
+    .object({
+      mean: z.number().min(0.1, 'The mean tolerance is 0.1 to 10.').max(10, 'The mean tolerance is 0.1 to 10.'),
+      p95: z.number().min(0.1, 'The tolerance for 95 % is 0.1 to 20.').max(20, 'The tolerance for 95 % is 0.1 to 20.')
+    })
+    .default({ mean: 1, p95: 2 }),
+  libraryUrl: z
+    .union([z.literal(''), z.url({ protocol: /^http$/, error: 'The address looks like http://192.168.1.20:8080' })])
+    .default('')
 });
 export type ShopSettings = z.infer<typeof ShopSettings>;
 

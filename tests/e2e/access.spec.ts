@@ -1,6 +1,7 @@
+import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
-import { startMachine, startServer, seed } from '../../scripts/stack.mjs';
+import { startMachines, startServer, seed } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
 
 type Started = Awaited<ReturnType<typeof startServer>>;
@@ -9,12 +10,11 @@ let url = '';
 const folder = temporaryFolder();
 
 test.beforeAll(async () => {
-  test.setTimeout(180_000);
-  const printer = await startMachine('printer', { SPEED: 'full' });
-  const cutter = await startMachine('cutter');
-  await seed(folder.path, printer.url, cutter.url);
+  test.setTimeout(300_000);
+  const machines = await startMachines(join(folder.path, 'printer'), 'full');
+  await seed(folder.path, machines);
   const server = await startServer({ ZING_DATA: folder.path });
-  started = [server, printer, cutter];
+  started = [server, ...Object.values(machines)];
   ({ url } = server);
 });
 test.afterAll(() => {
@@ -33,6 +33,12 @@ const PATHS = [
   '/cutting',
   '/cutting/1',
   '/media',
+  '/media/1',
+  '/media/library',
+  '/colour',
+  '/colour/modes',
+  '/colour/1',
+  '/colour/1?step=profile',
   '/shop'
 ];
 

@@ -4,7 +4,8 @@ import sharp from 'sharp';
 import { offsetCoated } from '../../core/colour/conditions';
 import { D50, deltaE00, srgbToXyz, xyzToLab, type Triple } from '../../core/colour/lab';
 import { openEngine } from '../../core/colour/lcms';
-import { buildProfile, DEFAULT_SEPARATION } from '../../core/colour/profile-build';
+import { buildProfile, modelPress } from '../../core/colour/profile-build';
+import { DEFAULT_SEPARATION } from '../../core/colour/separation';
 import { distanceTo } from '../../core/geometry/path';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
@@ -184,10 +185,11 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     };
     const engine = await openEngine();
     const profile = new Uint8Array(await (await request.get(`${server.url}/api/conditions/1/profile`)).body());
-    const source = buildProfile(offsetCoated(), {
+    const source = buildProfile(modelPress(offsetCoated()), {
       name: 'Source',
+      version: 2,
       made: { year: 2026, month: 1, day: 1 },
-      separation: { ...DEFAULT_SEPARATION, totalInk: 3 },
+      separation: { ...DEFAULT_SEPARATION, limits: { total: 3 } },
       forwardGrid: 17,
       backwardGrid: 17
     });

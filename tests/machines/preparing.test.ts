@@ -9,7 +9,7 @@ import { bounds, flatten } from '$core/geometry/path';
 import type { DocketChoices } from '$lib/model';
 import { Shop } from '$lib/server/shop';
 import { cmykBox, lettering, madePdf, spotStroke } from '../made/pdf';
-import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
 let printer: StandIn;
 let shop: Shop;
@@ -20,8 +20,7 @@ beforeAll(async () => {
   printer = await startStandIn('printer');
   shop = new Shop(folder.path);
   const machine = shop.machines.add('printer', 'Petrel 13', printer.url);
-  const mode = { name: '720 × 720, 8 passes', dpi: 720, passes: 8 };
-  conditionId = shop.conditions.add(machine, shop.conditions.addMedia('Gloss white film', 'gloss', 6), mode);
+  conditionId = shop.conditions.add(machine, shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 }).id, USUAL_MODE);
   shop.start();
   await until(() => shop.conditions.get(conditionId).hasProfile);
 }, 120_000);

@@ -14,7 +14,7 @@ import { KERNELS_FILE, MASK_FILE } from '$lib/server/tasks/pool';
 import { ripToFile } from '$lib/server/tasks/rip';
 import type { RipJob } from '$lib/server/tasks/rip-job';
 import { berthMarker, buoyTagSvg, harbourPicture, menuBoard, pdf } from '../../demo/artwork';
-import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
 let printer: StandIn;
 let cutter: StandIn;
@@ -27,11 +27,7 @@ beforeAll(async () => {
   shop = new Shop(folder.path);
   const machine = shop.machines.add('printer', 'Petrel 13', printer.url);
   shop.machines.add('cutter', 'Tern 130', cutter.url);
-  conditionId = shop.conditions.add(machine, shop.conditions.addMedia('Gloss white film', 'gloss', 6), {
-    name: '720 × 720, 8 passes',
-    dpi: 720,
-    passes: 8
-  });
+  conditionId = shop.conditions.add(machine, shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 }).id, USUAL_MODE);
   shop.start();
   await until(() => shop.conditions.get(conditionId).hasProfile && shop.machines.list().every((m) => m.online));
 }, 120_000);
@@ -248,7 +244,7 @@ describe('from a file to a cut roll', () => {
     // What the profiles say: customer's CMYK → L*a*b* → the condition's inks → L*a*b*, relative to the paper.
     const engine = await openEngine();
     const profile = Uint8Array.from(readFileSync(shop.conditions.profilePath(conditionId)));
-    const toInks = engine.deviceToCmyk(Uint8Array.from(readFileSync((await shop.conditions.sources()).cmyk)), 'CMYK', profile);
+    const toInks = engine.deviceToCmyk(Uint8Array.from(readFileSync((await shop.sources.paths()).cmyk)), 'CMYK', profile);
     const toLab = engine.deviceToLab(profile, 'CMYK', 'relative');
     for (const piece of frozen.plan.pieces) {
       expect(piece.turned).toBe(false);
@@ -450,10 +446,16 @@ describe('when something goes wrong', () => {
         id: 'full',
         plan: {
           ...frozen.plan,
-          sources: frozen.plan.sources.map((source) => ({ ...source, file: shop.files.path(source.file) }))
+          sources: await Promise.all(
+            frozen.plan.sources.map(async (source) => ({
+              ...source,
+              file: shop.files.path(source.file),
+              sources: await shop.sources.paths(source.sources)
+            }))
+          )
         },
         profile: shop.conditions.profilePath(conditionId),
-        sources: await shop.conditions.sources(),
+        curves: frozen.curves,
         kernels: KERNELS_FILE,
         mask: MASK_FILE,
         method: 'error-diffusion',

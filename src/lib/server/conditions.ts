@@ -1,15 +1,24 @@
-import type { z } from 'zod';
-import { offsetCoated } from '$core/colour/conditions';
-import { greyProfile, srgbProfile } from '$core/colour/icc-write';
+import { z } from 'zod';
 import { PrinterModel } from '$core/colour/printer-model';
-import { DEFAULT_SEPARATION, type ProfileRecipe } from '$core/colour/profile-build';
+import type { ProfileRecipe } from '$core/colour/profile-build';
+import { DEFAULT_SEPARATION } from '$core/colour/separation';
+import { MediaCard, type Surface } from '$core/media/card';
+import { PrintMode } from '$core/media/modes';
 import { mlPerSquareMetre } from '$core/rip/ink';
-import type { DropVolumes } from '$core/screening/thresholds';
-import { PrintMode } from '$lib/model';
+import {
+  RESTS_ON,
+  RESULTS,
+  STEPS,
+  type ResultIds,
+  type ResultStep,
+  type Step,
+  type StepDocuments,
+  type StepResult
+} from '$lib/calibration';
 import type { ConditionRow } from './db/rows';
-import { keptFile } from './kept-files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
+import { MADE } from './source-profiles';
 import type { TaskContext } from './tasks/runner';
 
 export interface Condition {
@@ -18,114 +27,267 @@ export interface Condition {
   machine: string;
   mediaId: number;
   media: string;
-  surface: 'gloss' | 'matt';
+  surface: Surface;
   costPerM2: number;
   rollWidthMm: number;
-  mode: z.infer<typeof PrintMode>;
+  mode: PrintMode;
+  /** Where its profile comes from; none while the first is being made. */
+  profile: 'start' | 'measured' | 'imported' | null;
   hasProfile: boolean;
+  /** Most ink in all, shares of the fullest. */
+  totalInk: number;
+  steps: Record<Step, { state: 'open' | 'done' | 'stale'; madeAt: number | null }>;
 }
 
-export const DROPS: DropVolumes = [6, 13, 21];
-const MADE = { year: 2026, month: 1, day: 1 };
+/** What the RIP needs of a condition. */
+export interface Colour {
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
+  profileHash: string;
+}
 
-/** Printing conditions: machine + media + print mode, each with its profile. */
+const StartSheet = z.object({ curves: z.array(z.array(z.number().min(0).max(1)).length(256)).length(4), model: PrinterModel });
+
+/** Printing conditions: machine + media + print mode, each with what was found by climbing its steps. */
 export class Conditions {
   readonly #shop: Shop;
-  #sources: Promise<{ rgb: string; cmyk: string; grey: string }> | undefined;
 
   constructor(shop: Shop) {
     this.#shop = shop;
-    shop.tasks.register('profile', 1, (subject, context) => this.#build(Number(subject), context));
+    shop.tasks.register('start', 1, (subject, context) => this.#start(Number(subject), context));
   }
 
   list(): Condition[] {
-    return this.#shop.db.prepare<[], ConditionRow>(`${SELECT} ORDER BY c.id`).all().map(toCondition);
+    return this.#shop.db
+      .prepare<[], ConditionRow>(`${SELECT} ORDER BY c.id`)
+      .all()
+      .map((row) => this.#toCondition(row));
   }
 
   get(id: number): Condition {
-    return toCondition(this.#row(id));
+    return this.#toCondition(this.#row(id));
   }
 
-  addMedia(name: string, surface: 'gloss' | 'matt', costPerM2: number): number {
-    const { db } = this.#shop;
-    db.prepare(
-      'INSERT INTO media (name, surface, cost_per_m2) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET cost_per_m2 = excluded.cost_per_m2'
-    ).run(name, surface, costPerM2);
-    return (db.prepare<[string], { id: number }>('SELECT id FROM media WHERE name = ?').get(name) as { id: number }).id;
-  }
-
-  /** Adds a condition and has its profile built from what the machine says of itself. */
-  add(machineId: number, mediaId: number, mode: z.infer<typeof PrintMode>): number {
-    const { db, tasks, events } = this.#shop;
-    db.prepare(
-      'INSERT INTO condition (machine_id, media_id, mode) VALUES (?, ?, ?) ON CONFLICT DO UPDATE SET mode = excluded.mode'
-    ).run(machineId, mediaId, JSON.stringify(mode));
+  /** Adds a condition, or gives the one there is, and has its machine's start taken unless one is brought along. */
+  add(machineId: number, mediaId: number, mode: PrintMode, { start = true } = {}): number {
+    const { db, tasks, events, machines, media } = this.#shop;
+    const machine = machines.rows().find((row) => row.id === machineId);
+    if (machine?.kind !== 'printer') throw new Problem(422, 'A printing condition needs a machine that prints.');
+    if (machine.model && mode.machine !== machine.model)
+      throw new Problem(422, `This print mode is for ${mode.machine}; ${machine.name} is a ${machine.model}.`);
+    const { card } = media.get(mediaId);
+    if (machine.model && Object.keys(card.handling).length > 0 && !card.handling[machine.model])
+      throw new Problem(
+        422,
+        `The card of ${card.name} does not say how ${machine.model} is to handle it. Add that on the card first.`
+      );
+    db.prepare('INSERT INTO condition (machine_id, media_id, mode_code, mode) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING').run(
+      machineId,
+      mediaId,
+      mode.code,
+      JSON.stringify(mode)
+    );
     const { id } = db
-      .prepare<[number, number], { id: number }>('SELECT id FROM condition WHERE machine_id = ? AND media_id = ?')
-      .get(machineId, mediaId) as { id: number };
-    if (!this.#row(id).profile_hash) tasks.add('profile', id);
+      .prepare<[number, number, string], { id: number }>(
+        'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND mode_code = ?'
+      )
+      .get(machineId, mediaId, mode.code) as { id: number };
+    if (start && !this.results(id).start) tasks.add('start', id);
     events.changed('conditions');
     return id;
   }
 
-  profilePath(id: number): string {
-    const { profile_hash: hash, machine, media } = this.#row(id);
-    if (!hash) throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
-    return this.#shop.files.path(hash);
+  /** Takes the machine's start again, after it did not answer. */
+  startAgain(id: number): void {
+    this.#row(id);
+    if (!this.results(id).start) this.#shop.tasks.add('start', id);
   }
 
-  /** Profiles that customers' colours are read with where a file has none: made once, kept in the data folder. */
-  sources(): Promise<{ rgb: string; cmyk: string; grey: string }> {
-    this.#sources ??= this.#makeSources().catch((error: unknown) => {
-      this.#sources = undefined;
-      throw error;
+  remove(id: number): void {
+    const { db, events } = this.#shop;
+    const { machine, media } = this.#row(id);
+    const runs = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM run WHERE condition_id = ?').get(id)?.n ?? 0;
+    const dockets =
+      db
+        .prepare<[number], { n: number }>("SELECT count(*) AS n FROM docket WHERE json_extract(choices, '$.conditionId') = ?")
+        .get(id)?.n ?? 0;
+    if (runs + dockets > 0)
+      throw new Problem(409, `${machine} on ${media} is used by ${dockets} dockets and ${runs} runs or charts. It stays.`);
+    db.prepare('DELETE FROM condition WHERE id = ?').run(id);
+    events.changed('conditions');
+  }
+
+  /** The results that count now, by step. */
+  results(id: number): { [S in ResultStep]?: StepResult<S> } {
+    const { db } = this.#shop;
+    const row = db
+      .prepare<[number], { results: string }>(
+        'SELECT s.results FROM condition_state s JOIN condition c ON c.id = s.condition_id AND c.seq = s.seq WHERE c.id = ?'
+      )
+      .get(id);
+    const ids = row ? (JSON.parse(row.results) as ResultIds) : {};
+    return this.#resultsOf(ids);
+  }
+
+  result<S extends ResultStep>(id: number, step: S): StepDocuments[S] | undefined {
+    return (this.results(id)[step] as StepResult<S> | undefined)?.document;
+  }
+
+  /** What has to be done again to be sure, since something it rests on was. */
+  #resultsOf(ids: ResultIds): { [S in ResultStep]?: StepResult<S> } {
+    const { db } = this.#shop;
+    const select = db.prepare<
+      [number],
+      { id: number; step: ResultStep; chart_id: number | null; document: string; made_at: number }
+    >('SELECT id, step, chart_id, document, made_at FROM condition_result WHERE id = ?');
+    const found = RESULTS.flatMap((step) => {
+      const id = ids[step];
+      const row = id === undefined ? undefined : select.get(id);
+      if (!row) return [];
+      const { restsOn, ...document } = JSON.parse(row.document) as { restsOn: ResultIds };
+      const result: StepResult = {
+        id: row.id,
+        step,
+        chartId: row.chart_id,
+        madeAt: row.made_at,
+        restsOn,
+        stale: false,
+        document: document as unknown as StepDocuments[ResultStep]
+      };
+      return [result];
     });
-    return this.#sources;
+    const stale = new Set<ResultStep>();
+    for (const result of found) {
+      result.stale = RESTS_ON[result.step].some((step) => ids[step] !== result.restsOn[step] || stale.has(step));
+      if (result.stale) stale.add(result.step);
+    }
+    return Object.fromEntries(found.map((result) => [result.step, result])) as { [S in ResultStep]?: StepResult<S> };
   }
 
-  async #makeSources() {
-    const { db, files, profilePool } = this.#shop;
-    const keep = (name: string, make: () => Promise<Uint8Array>) => keptFile(db, files, name, make);
-    const recipe: ProfileRecipe = {
-      name: 'Offset, coated',
-      made: MADE,
-      separation: { ...DEFAULT_SEPARATION, totalInk: 3 },
-      forwardGrid: 17,
-      backwardGrid: 17
-    };
-    return {
-      rgb: await keep('source/rgb', () => Promise.resolve(srgbProfile())),
-      grey: await keep('source/grey', () => Promise.resolve(greyProfile())),
-      cmyk: await keep('source/cmyk', () => profilePool.run({ model: offsetCoated(), recipe }) as Promise<Uint8Array>)
-    };
+  /** Keeps a result and makes it count. */
+  keep<S extends ResultStep>(
+    id: number,
+    step: S,
+    document: StepDocuments[S],
+    chartId: number | null,
+    what: string
+  ): StepResult<S> {
+    const { db, events } = this.#shop;
+    const ids = this.#ids(id);
+    const restsOn = Object.fromEntries(RESTS_ON[step].flatMap((on) => (ids[on] === undefined ? [] : [[on, ids[on]]])));
+    const at = Date.now();
+    db.transaction(() => {
+      const { lastInsertRowid } = db
+        .prepare('INSERT INTO condition_result (condition_id, step, chart_id, document, made_at) VALUES (?, ?, ?, ?, ?)')
+        .run(id, step, chartId, JSON.stringify({ ...document, restsOn }), at);
+      const next: ResultIds = { ...ids, [step]: Number(lastInsertRowid) };
+      // A check of ladders belongs to the linearisation that it checked.
+      if (step === 'linear') delete next['linear check'];
+      this.#newState(id, next, what);
+    })();
+    events.changed('conditions');
+    return this.results(id)[step] as StepResult<S>;
+  }
+
+  /** A result that was found in another shop; it counts once the state is settled. @returns its number */
+  bring(id: number, step: ResultStep, document: object, restsOn: ResultIds, madeAt: number): number {
+    return Number(
+      this.#shop.db
+        .prepare('INSERT INTO condition_result (condition_id, step, chart_id, document, made_at) VALUES (?, ?, NULL, ?, ?)')
+        .run(id, step, JSON.stringify({ ...document, restsOn }), madeAt).lastInsertRowid
+    );
+  }
+
+  settle(id: number, results: ResultIds, what: string): void {
+    this.#newState(id, results, what);
+    this.#shop.events.changed('conditions');
+  }
+
+  states(id: number): { seq: number; what: string; madeAt: number; current: boolean }[] {
+    const { seq: current } = this.#row(id);
+    return this.#shop.db
+      .prepare<[number], { seq: number; what: string; made_at: number }>(
+        'SELECT seq, what, made_at FROM condition_state WHERE condition_id = ? ORDER BY seq DESC'
+      )
+      .all(id)
+      .map(({ seq, what, made_at: madeAt }) => ({ seq, what, madeAt, current: seq === current }));
+  }
+
+  /** Goes back, or forth again, to a state that the condition was in. */
+  goTo(id: number, seq: number): void {
+    if (!this.states(id).some((state) => state.seq === seq)) throw new Problem(404, 'There is no such earlier state.');
+    this.#shop.db.prepare('UPDATE condition SET seq = ? WHERE id = ?').run(seq, id);
+    this.#shop.events.changed('conditions');
+  }
+
+  /** What the RIP uses. @throws Problem while the first profile is being made */
+  colour(id: number): Colour {
+    const results = this.results(id);
+    const { machine, media } = this.#row(id);
+    const profileHash = results.profile?.document.hash ?? results.start?.document.hash;
+    const curves = results.linear?.document.curves ?? results.start?.document.curves;
+    if (!profileHash || !curves)
+      throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
+    return { curves, profileHash };
+  }
+
+  profilePath(id: number): string {
+    return this.#shop.files.path(this.colour(id).profileHash);
   }
 
   /** ml that a square metre of full coverage takes of one ink. */
-  mlPerSquareMetre(condition: Condition): number {
-    return mlPerSquareMetre({ x: condition.mode.dpi, y: condition.mode.dpi }, DROPS);
+  mlPerSquareMetre({ mode }: Condition): number {
+    return mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, mode.drops);
   }
 
-  async #build(id: number, { signal }: TaskContext): Promise<void> {
-    const { db, files, profilePool, machines, events } = this.#shop;
-    const row = this.#row(id);
-    const machine = machines.rows().find((m) => m.id === row.machine_id);
-    const reply = await fetch(`${machine?.url}/models`, { signal: AbortSignal.any([signal, AbortSignal.timeout(10_000)]) }).catch(
-      () => undefined
+  #ids(id: number): ResultIds {
+    return Object.fromEntries(Object.entries(this.results(id)).map(([step, result]) => [step, result.id]));
+  }
+
+  #newState(id: number, results: ResultIds, what: string): void {
+    const { db } = this.#shop;
+    const seq =
+      (db.prepare<[number], { n: number | null }>('SELECT max(seq) AS n FROM condition_state WHERE condition_id = ?').get(id)
+        ?.n ?? 0) + 1;
+    db.prepare('INSERT INTO condition_state (condition_id, seq, results, what, made_at) VALUES (?, ?, ?, ?, ?)').run(
+      id,
+      seq,
+      JSON.stringify(results),
+      what,
+      Date.now()
     );
+    db.prepare('UPDATE condition SET seq = ? WHERE id = ?').run(seq, id);
+  }
+
+  /** A machine knows roughly what it prints on each surface: enough to begin with, and said to be no more than that. */
+  async #start(id: number, { signal }: TaskContext): Promise<void> {
+    const { files, profilePool, machines } = this.#shop;
+    const row = this.#row(id);
+    const condition = this.#toCondition(row);
+    const machine = machines.rows().find((m) => m.id === row.machine_id);
+    const query = new URLSearchParams({
+      surface: condition.surface,
+      dpi: String(condition.mode.dpi),
+      drop: String(condition.mode.drops[2])
+    });
+    const reply = await fetch(`${machine?.url}/start?${query.toString()}`, {
+      signal: AbortSignal.any([signal, AbortSignal.timeout(10_000)])
+    }).catch(() => undefined);
     if (!reply?.ok)
-      throw new Problem(502, `${row.machine} does not answer, so its profile cannot be built. Switch it on and try again.`);
-    const models = (await reply.json()) as Record<string, unknown>;
+      throw new Problem(502, `${row.machine} does not answer, so there is nothing to start from. Switch it on and try again.`);
+    const { curves, model } = StartSheet.parse(await reply.json());
     const recipe: ProfileRecipe = {
-      name: `${row.machine} on ${row.media}`,
+      name: `${row.machine} on ${row.media}, as the machine says`,
       made: MADE,
-      separation: DEFAULT_SEPARATION,
-      forwardGrid: 17,
-      backwardGrid: 33
+      version: 2,
+      separation: { ...DEFAULT_SEPARATION, limits: { total: condition.mode.limits.total, amounts: curves } },
+      forwardGrid: 13,
+      backwardGrid: 25
     };
-    const profile = (await profilePool.run({ model: PrinterModel.parse(models[row.surface]), recipe }, { signal })) as Uint8Array;
+    const profile = (await profilePool.run({ model, recipe }, { signal, name: 'fromModel' })) as Uint8Array;
     const hash = await files.put(profile);
-    db.prepare('UPDATE condition SET profile_hash = ? WHERE id = ?').run(hash, id);
-    events.changed('conditions');
+    if (this.results(id).start) return;
+    this.keep(id, 'start', { curves, hash }, null, 'Begun from what the machine says');
   }
 
   #row(id: number): ConditionRow {
@@ -133,22 +295,35 @@ export class Conditions {
     if (!row) throw new Problem(404, 'There is no such printing condition.');
     return row;
   }
+
+  #toCondition(row: ConditionRow): Condition {
+    const card = MediaCard.parse(JSON.parse(row.card));
+    const mode = PrintMode.parse(JSON.parse(row.mode));
+    const results = this.results(row.id);
+    const { profile, start, total } = results;
+    const from = profile ? profile.document.source : start ? 'start' : null;
+    return {
+      id: row.id,
+      machineId: row.machine_id,
+      machine: row.machine,
+      mediaId: row.media_id,
+      media: row.media,
+      surface: card.surface,
+      costPerM2: card.costPerM2,
+      rollWidthMm: row.width_mm ?? card.widthMm,
+      mode,
+      profile: from,
+      hasProfile: from !== null,
+      totalInk: total?.document.limits.total ?? mode.limits.total,
+      steps: Object.fromEntries(
+        STEPS.map((step) => {
+          const result = results[step];
+          return [step, { state: !result ? 'open' : result.stale ? 'stale' : 'done', madeAt: result?.madeAt ?? null }];
+        })
+      ) as Condition['steps']
+    };
+  }
 }
 
-const SELECT = `SELECT c.*, m.name AS machine, d.name AS media, d.surface, d.cost_per_m2, d.width_mm
+const SELECT = `SELECT c.*, m.name AS machine, d.name AS media, d.card, d.width_mm
   FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id`;
-
-function toCondition(row: ConditionRow): Condition {
-  return {
-    id: row.id,
-    machineId: row.machine_id,
-    machine: row.machine,
-    mediaId: row.media_id,
-    media: row.media,
-    surface: row.surface,
-    costPerM2: row.cost_per_m2,
-    rollWidthMm: row.width_mm,
-    mode: PrintMode.parse(JSON.parse(row.mode)),
-    hasProfile: row.profile_hash !== null
-  };
-}

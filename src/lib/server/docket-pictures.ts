@@ -119,13 +119,13 @@ export class DocketPictures {
   }
 
   async #preview(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<PreviewRequest> {
-    const { artworks, files, conditions } = this.#shop;
+    const { artworks, files, sources } = this.#shop;
     artworks.page(artworkId, index);
     return {
       pdf: files.path(artworks.get(artworkId).pdfHash ?? ''),
       page: index,
       piece,
-      sources: await conditions.sources(),
+      sources: await sources.paths(),
       mostPx
     };
   }
@@ -135,7 +135,7 @@ export class DocketPictures {
     how: FieldRequest['how'],
     background: [number, number, number] | null
   ): Promise<FieldRequest> {
-    const { files, conditions, artworks, dockets, settings } = this.#shop;
+    const { files, sources, artworks, dockets, settings } = this.#shop;
     const { preparation, lines } = dockets.prepared(docket);
     const { choices } = docket;
     const role = (name: string) => roleOf(name, settings.rules, choices.roles);
@@ -146,7 +146,7 @@ export class DocketPictures {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
       leftOut: preparation.leftOut,
-      sources: await conditions.sources(),
+      sources: await sources.paths(sources.chosen(choices.sources)),
       kernels: KERNELS_FILE,
       how,
       background,
@@ -156,20 +156,23 @@ export class DocketPictures {
   }
 
   async #measure(id: number, what: MapKind | 'measured'): Promise<string> {
-    const { dockets, artworks, conditions, files, settings, db } = this.#shop;
+    const { dockets, artworks, conditions, files, settings, sources, db } = this.#shop;
     const docket = dockets.get(id);
     const { choices } = docket;
     if (choices.conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
     const { finished } = dockets.prepared(docket);
+    const colour = conditions.colour(choices.conditionId);
     const request: MeasureRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
       piece: this.#pieceOf(docket),
-      profile: conditions.profilePath(choices.conditionId),
+      profile: files.path(colour.profileHash),
+      curves: colour.curves,
       intent: choices.intent,
-      sources: await conditions.sources(),
+      sources: await sources.paths(sources.chosen(choices.sources)),
       kernels: KERNELS_FILE,
-      totalInk: settings.limits.totalInk,
+      // The condition's own limit, and the shop's where that is less.
+      totalInk: Math.min(conditions.get(choices.conditionId).totalInk, settings.limits.totalInk),
       gamutDeltaE: settings.limits.gamutDeltaE,
       lines: finished
         .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))

@@ -181,11 +181,18 @@ export class Printing {
         if (rest) await writeRest(whole, rest, fromMm);
         const plates = rest ?? whole;
         let toldAt = 0;
-        const job = await printFile(this.#shop.machines.get(machineId).url, `Run ${runId}`, plates, stop.signal, (share) => {
-          if (Date.now() - toldAt < LOOK_EVERY_MS) return;
-          toldAt = Date.now();
-          this.#tell(id, share);
-        });
+        const job = await printFile(
+          this.#shop.machines.get(machineId).url,
+          `Run ${runId}`,
+          plates,
+          stop.signal,
+          (share) => {
+            if (Date.now() - toldAt < LOOK_EVERY_MS) return;
+            toldAt = Date.now();
+            this.#tell(id, share);
+          },
+          this.#shop.runs.frozen(runId).drops
+        );
         if (rest) await rm(rest, { force: true });
         this.#shop.db.prepare("UPDATE print SET job = ?, state = 'printing' WHERE id = ?").run(job.id, id);
         await this.#watch(id, job.id);
@@ -290,6 +297,7 @@ export class Printing {
     this.#tell(id);
     events.changed('runs');
     events.changed('cuts');
+    if (runs.chartOf(runId) !== null) events.changed('conditions');
     void this.#shop.machines.lookNow();
   }
 

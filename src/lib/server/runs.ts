@@ -8,7 +8,8 @@ import { layOutRun, pieceToRun, ripPieces } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/rip/ink';
 import type { RipPlan } from '$core/rip/plan';
 import { DEFAULT_RULE, RunRule, toLayoutDocket } from '$lib/model';
-import { DROPS, type Condition } from './conditions';
+import type { DropVolumes } from '$core/screening/thresholds';
+import type { Condition } from './conditions';
 import type { RunRow, RunState } from './db/rows';
 import type { Docket } from './dockets';
 import type { TaskProgress } from './events';
@@ -48,6 +49,9 @@ export interface FrozenRun {
   cuts: { docket: string; tool: Tool; path: Path }[];
   method: RunRule['method'];
   profile: string;
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
+  drops: DropVolumes;
 }
 
 export class Runs {
@@ -65,9 +69,14 @@ export class Runs {
 
   list(): Run[] {
     return this.#shop.db
-      .prepare<[], RunRow>('SELECT * FROM run ORDER BY id DESC')
+      .prepare<[], RunRow>('SELECT * FROM run WHERE chart_id IS NULL ORDER BY id DESC')
       .all()
       .map((row) => this.#toRun(row));
+  }
+
+  /** The chart that a run prints; none for a run of dockets. */
+  chartOf(id: number): number | null {
+    return this.#row(id).chart_id;
   }
 
   get(id: number): Run {
@@ -85,7 +94,7 @@ export class Runs {
     const id = db.transaction(() => {
       const open = db
         .prepare<[number], { id: number }>(
-          "SELECT id FROM run WHERE condition_id = ? AND state IN ('laying out', 'ripped') ORDER BY id DESC"
+          "SELECT id FROM run WHERE condition_id = ? AND chart_id IS NULL AND state IN ('laying out', 'ripped') ORDER BY id DESC"
         )
         .get(conditionId);
       const run =
@@ -169,12 +178,14 @@ export class Runs {
         {
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,
-          prepare: (prepared.get(String(docket.id)) as { preparation: Preparation }).preparation
+          prepare: (prepared.get(String(docket.id)) as { preparation: Preparation }).preparation,
+          sources: this.#shop.sources.chosen(docket.choices.sources)
         }
       ])
     );
     const { sources, pieces } = ripPieces(layout, dockets, pages);
-    const { dpi } = run.condition.mode;
+    const { curves, profileHash } = conditions.colour(run.condition.id);
+    const { dpi, drops } = run.condition.mode;
     const plan: RipPlan = {
       widthMm: run.condition.rollWidthMm,
       lengthMm: layout.length,
@@ -193,7 +204,7 @@ export class Runs {
         path: transformPath(path, place)
       }));
     });
-    return { plan, cuts, method: run.rule.method, profile: conditions.profilePath(run.condition.id).split('/').at(-1) ?? '' };
+    return { plan, cuts, method: run.rule.method, profile: profileHash, curves, drops };
   }
 
   frozen(id: number): FrozenRun {
@@ -230,7 +241,7 @@ export class Runs {
   }
 
   async #rip(id: number, { signal, progress }: TaskContext): Promise<void> {
-    const { db, files, ripPool, events, conditions, tasks } = this.#shop;
+    const { db, files, ripPool, events, sources, tasks } = this.#shop;
     const row = this.#row(id);
     const frozen = this.frozen(id);
     const before = row.plates_name;
@@ -239,13 +250,22 @@ export class Runs {
     try {
       const job: RipJob = {
         id: name,
-        plan: { ...frozen.plan, sources: frozen.plan.sources.map((source) => ({ ...source, file: files.path(source.file) })) },
-        profile: files.path(frozen.profile),
-        sources: await conditions.sources(),
+        plan: {
+          ...frozen.plan,
+          sources: await Promise.all(
+            frozen.plan.sources.map(async (source) => ({
+              ...source,
+              file: files.path(source.file),
+              sources: await sources.paths(source.sources)
+            }))
+          )
+        },
+        profile: frozen.profile ? files.path(frozen.profile) : '',
+        curves: frozen.curves,
         kernels: KERNELS_FILE,
         mask: MASK_FILE,
         method: frozen.method,
-        drops: DROPS
+        drops: frozen.drops
       };
       const result = await ripToFile(ripPool, job, this.#paths(name), signal, progress);
       const kept: RunResult = { ...result, seconds: (Date.now() - startedAt) / 1000 };
@@ -263,7 +283,10 @@ export class Runs {
         );
       throw error;
     } finally {
-      if (!tasks.closed) events.changed('runs');
+      if (!tasks.closed) {
+        events.changed('runs');
+        if (row.chart_id !== null) events.changed('conditions');
+      }
     }
   }
 
@@ -282,7 +305,7 @@ export class Runs {
   }
 
   #isStale(run: Run, row: RunRow): boolean {
-    if (!row.plan || !row.result || run.state !== 'ripped') return false;
+    if (!row.plan || !row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
     try {
       return JSON.stringify(this.freeze(run)) !== row.plan;
     } catch {

@@ -7,6 +7,9 @@ import { DEFAULT_RULES } from '$core/artwork/roles';
 import { DEFAULT_LIMITS } from '$core/checks/check';
 import { ShopSettings } from '$lib/model';
 import { Artworks } from './artworks';
+import { Calibration } from './calibration';
+import { CardFiles } from './card-file';
+import { Charts } from './charts';
 import { Conditions } from './conditions';
 import { Cutting } from './cutting';
 import { openDatabase, type Db } from './db/open';
@@ -14,7 +17,11 @@ import { Dockets } from './dockets';
 import { DocketPictures } from './docket-pictures';
 import { Events } from './events';
 import { FileStore } from './files';
+import { Library } from './library';
 import { Machines } from './machines/machines';
+import { MediaCards } from './media';
+import { Modes } from './modes';
+import { SourceProfiles } from './source-profiles';
 import { Printing } from './printing';
 import { Runs } from './runs';
 import { makePool } from './tasks/pool';
@@ -26,7 +33,10 @@ const DEFAULTS: ShopSettings = {
   currency: '€',
   rules: DEFAULT_RULES,
   limits: DEFAULT_LIMITS,
-  inkCostPerMl: 0.12
+  inkCostPerMl: 0.12,
+  sources: { rgb: 'srgb', cmyk: 'offset', grey: 'grey' },
+  tolerance: { mean: 1, p95: 2 },
+  libraryUrl: ''
 };
 
 /** Everything of one shop: its data folder, and who works on it. */
@@ -41,7 +51,14 @@ export class Shop {
   readonly ripPool: Piscina;
   readonly profilePool: Piscina;
   readonly machines: Machines;
+  readonly modes: Modes;
+  readonly media: MediaCards;
+  readonly cardFiles: CardFiles;
+  readonly library: Library;
+  readonly sources: SourceProfiles;
   readonly conditions: Conditions;
+  readonly charts: Charts;
+  readonly calibration: Calibration;
   readonly artworks: Artworks;
   readonly dockets: Dockets;
   readonly pictures: DocketPictures;
@@ -60,7 +77,14 @@ export class Shop {
     this.ripPool = makePool('rip-worker');
     this.profilePool = makePool('profile-worker', 1);
     this.machines = new Machines(this);
+    this.modes = new Modes(this);
+    this.media = new MediaCards(this);
+    this.cardFiles = new CardFiles(this);
+    this.library = new Library(this);
+    this.sources = new SourceProfiles(this);
     this.conditions = new Conditions(this);
+    this.charts = new Charts(this);
+    this.calibration = new Calibration(this);
     this.artworks = new Artworks(this);
     this.dockets = new Dockets(this);
     this.pictures = new DocketPictures(this);

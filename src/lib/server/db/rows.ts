@@ -14,22 +14,24 @@ export interface ArtworkRow {
 
 export interface MachineRow {
   id: number;
-  kind: 'printer' | 'cutter';
+  kind: 'printer' | 'cutter' | 'instrument';
   name: string;
   url: string;
+  model: string;
+  handling: string | null;
 }
 
 export interface ConditionRow {
   id: number;
   machine_id: number;
   media_id: number;
+  mode_code: string;
   mode: string;
-  profile_hash: string | null;
+  seq: number;
   machine: string;
   media: string;
-  surface: 'gloss' | 'matt';
-  cost_per_m2: number;
-  width_mm: number;
+  card: string;
+  width_mm: number | null;
 }
 
 export interface DocketRow {
@@ -60,12 +62,13 @@ export interface RunRow {
   result: string | null;
   plates_name: string | null;
   version: number;
+  chart_id: number | null;
   added_at: number;
 }
 
 export interface TaskRow {
   id: number;
-  kind: 'artwork' | 'rip' | 'profile';
+  kind: 'artwork' | 'rip' | 'start' | 'build';
   subject: string;
   state: 'waiting' | 'working' | 'done' | 'failed' | 'cancelled';
   error: string | null;

@@ -1,7 +1,10 @@
 import { z } from 'zod';
 import type { MachineRow } from '../db/rows';
+import { HandlingTable } from '$core/media/handling';
+import { MachineModes } from '../modes';
 import { Problem } from '../problem';
 import type { Shop } from '../shop';
+import { InstrumentStatus } from './instrument-client';
 import { readPrinter, type PrinterStatus } from './printer-client';
 
 export const CutterStatus = z.object({
@@ -20,9 +23,11 @@ export interface Machine {
   online: boolean;
   printer: PrinterStatus | null;
   cutter: CutterStatus | null;
+  instrument: InstrumentStatus | null;
 }
 
 const LOOK_EVERY_MS = 1000;
+const NOTHING = { printer: null, cutter: null, instrument: null };
 
 /** Looks at every machine once a second, and tells the browsers when something about one changed. */
 export class Machines {
@@ -40,13 +45,19 @@ export class Machines {
   }
 
   list(): Machine[] {
-    return this.rows().map((row) => this.#seen.get(row.id) ?? { ...row, online: false, printer: null, cutter: null });
+    return this.rows().map((row) => this.#seen.get(row.id) ?? { ...row, online: false, ...NOTHING });
   }
 
   get(id: number): Machine {
     const machine = this.list().find((m) => m.id === id);
     if (!machine) throw new Problem(404, 'There is no such machine.');
     return machine;
+  }
+
+  instrument(): Machine {
+    const instrument = this.list().find((machine) => machine.kind === 'instrument');
+    if (!instrument) throw new Problem(409, 'The shop has no instrument. Add one under Shop, or load readings from a file.');
+    return instrument;
   }
 
   cutter(): Machine {
@@ -84,6 +95,23 @@ export class Machines {
     clearTimeout(this.#timer);
   }
 
+  /** The first time that a machine is seen, it gives its maker's table and print modes. */
+  async #getToKnow(id: number, model: string): Promise<void> {
+    const row = this.rows().find((one) => one.id === id);
+    if (!row || (row.model === model && row.handling !== null)) return;
+    const ask = async (what: string): Promise<unknown> =>
+      (await fetch(`${row.url}/${what}`, { signal: AbortSignal.timeout(5000) })).json();
+    try {
+      const table = HandlingTable.parse(await ask('handling'));
+      const modes = MachineModes.parse(await ask('modes'));
+      this.#shop.db.prepare('UPDATE machine SET model = ?, handling = ? WHERE id = ?').run(model, JSON.stringify(table), id);
+      this.#shop.modes.take(modes);
+    } catch {
+      // A machine that gives neither prints all the same; it is asked again at the next look.
+      this.#shop.db.prepare('UPDATE machine SET model = ? WHERE id = ?').run(model, id);
+    }
+  }
+
   async lookNow(): Promise<void> {
     const machines = await Promise.all(this.rows().map((row) => lookAt(row)));
     if (this.#stopped) return;
@@ -92,6 +120,7 @@ export class Machines {
     for (const machine of machines) {
       if (JSON.stringify(this.#seen.get(machine.id)) !== JSON.stringify(machine)) changed = true;
       this.#seen.set(machine.id, machine);
+      if (machine.printer) await this.#getToKnow(machine.id, machine.printer.model);
       if (machine.printer) noteWidth.run(machine.printer.media.widthMm, machine.printer.media.name);
     }
     if (changed && !this.#stopped) this.#shop.events.changed('machines');
@@ -99,9 +128,13 @@ export class Machines {
 }
 
 async function lookAt(row: MachineRow): Promise<Machine> {
-  const machine: Machine = { ...row, online: false, printer: null, cutter: null };
+  const machine: Machine = { ...row, online: false, ...NOTHING };
   try {
     if (row.kind === 'printer') machine.printer = await readPrinter(row.url);
+    else if (row.kind === 'instrument')
+      machine.instrument = InstrumentStatus.parse(
+        await (await fetch(`${row.url}/state`, { signal: AbortSignal.timeout(3000) })).json()
+      );
     else
       machine.cutter = CutterStatus.parse(await (await fetch(`${row.url}/state`, { signal: AbortSignal.timeout(3000) })).json());
     machine.online = true;

@@ -16,6 +16,8 @@ import {
 import { Problem } from '../problem';
 
 export interface PrinterStatus {
+  /** What kind of machine it is: cards and print modes are for a kind. */
+  model: string;
   state: 'idle' | 'processing' | 'stopped';
   reasons: string[];
   media: { name: string; widthMm: number; lengthMm: number };
@@ -109,6 +111,7 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
   const levels = valuesOf(answer, 'marker-levels');
   const drops = valuesOf(answer, 'zing-drop-volumes').map(figure);
   return {
+    model: String(valueOf(answer, 'printer-make-and-model') ?? '').replace(/ \(simulated\)$/, ''),
     state: STATES[figure(valueOf(answer, 'printer-state'))] ?? 'stopped',
     reasons: valuesOf(answer, 'printer-state-reasons')
       .map(String)
@@ -142,14 +145,24 @@ export async function printFile(
   name: string,
   path: string,
   signal: AbortSignal,
-  onSent: (share: number) => void
+  onSent: (share: number) => void,
+  drops: readonly number[]
 ): Promise<JobStatus> {
   const { size } = await stat(path);
   return toJob(
     await ask(
       url,
       OPERATION.printJob,
-      [attribute(TAG.name, 'job-name', name), attribute(TAG.mimeType, 'document-format', 'image/tiff')],
+      [
+        attribute(TAG.name, 'job-name', name),
+        attribute(TAG.mimeType, 'document-format', 'image/tiff'),
+        // Femtolitres, since drops have tenths of picolitres and IPP counts in whole numbers.
+        attribute(
+          TAG.integer,
+          'zing-drop-volumes',
+          drops.map((pl) => Math.round(pl * 1000))
+        )
+      ],
       { path, bytes: size, signal, onSent: (bytes) => onSent(bytes / size) }
     )
   );

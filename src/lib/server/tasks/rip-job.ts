@@ -8,9 +8,10 @@ export interface RipJob {
   /** Tells one job from the next: a thread keeps what it has opened for the job at hand. */
   id: string;
   plan: RipPlan;
-  /** Files: the condition's profile as it is to be used, and the sources' profiles. */
+  /** The condition's profile. Files of the plan's pieces and of their sources are paths. */
   profile: string;
-  sources: { rgb: string; cmyk: string; grey: string };
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
   kernels: string;
   mask: string;
   method: HalftoneMethod;

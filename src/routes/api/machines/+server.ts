@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { call } from '$lib/server/api';
 
 const NewMachine = z.object({
-  kind: z.enum(['printer', 'cutter']),
+  kind: z.enum(['printer', 'cutter', 'instrument']),
   name: z.string().trim().min(1, 'A machine needs a name.').max(60),
   url: z.url({ protocol: /^http$/, error: 'The address looks like http://192.168.1.20:631' })
 });

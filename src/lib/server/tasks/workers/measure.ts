@@ -53,6 +53,8 @@ export interface MeasureRequest extends InkSpaceFiles {
   page: number;
   piece: Piece;
   kernels: string;
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
   totalInk: number;
   gamutDeltaE: number;
   /** Of the finished size, mm. */
@@ -96,7 +98,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   proofed.destroy();
   const cmyk = Uint8Array.from(pixmap.getPixels());
   pixmap.destroy();
-  const ink = inkMap(cmyk, width, height, request.totalInk);
+  const ink = inkMap(throughCurves(cmyk, request.curves), width, height, request.totalInk);
   const back = invert(toFinished);
   const lines = request.lines.map((line) => ({ ...line, points: line.points.map((p) => apply(back, p)) }));
   const along = lines.length > 0 ? inkAlong(cmyk, width, height, lines) : null;
@@ -124,6 +126,14 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
     gamut: await png(gamut.picture),
     proof
   };
+}
+
+/** What the values become in ink. */
+function throughCurves(cmyk: Uint8Array, curves: readonly number[][]): Uint8Array {
+  const tables = curves.map((curve) => Uint8Array.from(curve, (share) => Math.round(share * 255)));
+  const out = new Uint8Array(cmyk.length);
+  for (let i = 0; i < cmyk.length; i++) out[i] = tables[i & 3]![cmyk[i]!]!;
+  return out;
 }
 
 const GRID = 33;

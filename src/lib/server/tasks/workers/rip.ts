@@ -4,8 +4,7 @@ import { makeDrawing } from '$core/artwork/drawing';
 import { drawingChoices } from '$core/artwork/piece';
 import { plateLayout } from '$core/rip/plan';
 import { BandRipper, drawSprite } from '$core/rip/rip-band';
-import { straightCurves } from '$core/screening/thresholds';
-import type { RenderingIntent } from '$core/colour/icc-write';
+import type { InkCurves } from '$core/screening/thresholds';
 import type { Kernels } from '$core/kernels/kernels';
 import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
 import { openInkSpace } from './ink-space';
@@ -15,7 +14,8 @@ import { openPdfFile, type OpenedPdf } from './open-pdf';
 interface Bench {
   id: string;
   kernels: Kernels;
-  inks: Map<RenderingIntent, InkSpace>;
+  /** By intent and sources. */
+  inks: Map<string, InkSpace>;
   ripper: BandRipper | undefined;
   drawings: Map<number, Drawing>;
   opened: OpenedPdf[];
@@ -38,9 +38,10 @@ async function drawingOf(at: Bench, job: RipJob, index: number): Promise<Drawing
   if (known) return known;
   const source = job.plan.sources[index];
   if (!source) throw new RangeError(`There is no artwork ${index} in this run.`);
-  const { intent } = source;
-  const inks = at.inks.get(intent) ?? (await openInkSpace({ profile: job.profile, intent, sources: job.sources }, at.kernels));
-  at.inks.set(intent, inks);
+  const { intent, sources } = source;
+  const key = JSON.stringify([intent, sources]);
+  const inks = at.inks.get(key) ?? (await openInkSpace({ profile: job.profile, intent, sources }, at.kernels));
+  at.inks.set(key, inks);
   const opened = openPdfFile(source.file);
   at.opened.push(opened);
   const drawing = makeDrawing(opened.document, source.page, drawingChoices(source), inks);
@@ -56,7 +57,11 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
       at.kernels,
       job.plan,
       { size: Math.sqrt(ranks.length), ranks },
-      { method: job.method, drops: job.drops, curves: straightCurves() }
+      {
+        method: job.method,
+        drops: job.drops,
+        curves: job.curves.map((curve) => Float64Array.from(curve)) as unknown as InkCurves
+      }
     );
   }
   return at.ripper;

@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import { call, idOf } from '$lib/server/api';
-import { DROPS } from '$lib/server/conditions';
 import { plateTile } from '$lib/server/plates';
 import { Problem } from '$lib/server/problem';
 
@@ -19,6 +18,7 @@ export const GET = call(
   async ({ shop, event, query }) => {
     const id = idOf(event);
     const { result } = shop.runs.get(id);
+    const [small, middle, large] = shop.runs.frozen(id).drops;
     if (!result) throw new Problem(409, 'This run has not been RIPped.');
     if ((query.shrink & (query.shrink - 1)) !== 0) throw new Problem(422, 'Tiles are shrunk by powers of two.');
     const png = await plateTile(
@@ -28,7 +28,7 @@ export const GET = call(
       query.x,
       query.y,
       [...query.inks].map((on) => on === '1'),
-      [DROPS[0] / DROPS[2], DROPS[1] / DROPS[2], 1]
+      [small / large, middle / large, 1]
     );
     return new Response(new Uint8Array(png), {
       headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=600' }

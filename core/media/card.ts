@@ -1,0 +1,107 @@
+import { z } from 'zod';
+
+/** What a media is: one card, the same in the shop, in a file, and in a maker's library. Lengths in mm. */
+
+export const FAMILIES = ['cast', 'calendered', 'banner', 'backlit', 'paper', 'textile', 'canvas', 'rigid'] as const;
+export type Family = (typeof FAMILIES)[number];
+
+export const SURFACES = ['gloss', 'satin', 'matt', 'paper', 'fabric'] as const;
+export type Surface = (typeof SURFACES)[number];
+
+const figure = (what: string, least: number, most: number, unit: string) =>
+  z
+    .number({ error: `The ${what} must be a figure.` })
+    .min(least, `The ${what} is ${least} to ${most} ${unit}.`)
+    .max(most, `The ${what} is ${least} to ${most} ${unit}.`);
+
+/** How one kind of machine is to treat the media. */
+export const Handling = z.object({
+  headGapMm: figure('head gap', 0.5, 20, 'mm'),
+  vacuumPercent: figure('vacuum', 0, 100, '%'),
+  feedTensionN: figure('feed tension', 0, 200, 'N'),
+  preHeatC: figure('pre-heat', 0, 90, '°C'),
+  platenHeatC: figure('platen heat', 0, 90, '°C'),
+  dryHeatC: figure('drying heat', 0, 120, '°C'),
+  drySeconds: figure('drying time', 0, 600, 's'),
+  feedCorrectionPercent: figure('feed correction', -3, 3, '%'),
+  cutOff: z.enum(['blade', 'by hand', 'none']),
+  takeUp: z.enum(['off', 'print side in', 'print side out']),
+  marginMm: figure('edge margin', 0, 100, 'mm'),
+  edgeGuards: z.boolean()
+});
+export type Handling = z.infer<typeof Handling>;
+
+export const HANDLING_WORDS: Record<keyof Handling, { words: string; unit: string; step: number }> = {
+  headGapMm: { words: 'Head gap', unit: 'mm', step: 0.1 },
+  vacuumPercent: { words: 'Vacuum', unit: '%', step: 5 },
+  feedTensionN: { words: 'Feed tension', unit: 'N', step: 1 },
+  preHeatC: { words: 'Pre-heat', unit: '°C', step: 1 },
+  platenHeatC: { words: 'Platen heat', unit: '°C', step: 1 },
+  dryHeatC: { words: 'Drying heat', unit: '°C', step: 1 },
+  drySeconds: { words: 'Drying time', unit: 's', step: 5 },
+  feedCorrectionPercent: { words: 'Feed correction', unit: '%', step: 0.05 },
+  cutOff: { words: 'Cut-off', unit: '', step: 0 },
+  takeUp: { words: 'Take-up', unit: '', step: 0 },
+  marginMm: { words: 'Edge margin', unit: 'mm', step: 0.5 },
+  edgeGuards: { words: 'Edge guards', unit: '', step: 0 }
+};
+
+export const Roll = z.object({
+  widthMm: figure('width of a roll', 50, 6000, 'mm'),
+  lengthMm: figure('length of a roll', 0, 1e6, 'mm')
+});
+export type Roll = z.infer<typeof Roll>;
+
+export const MediaCard = z.object({
+  name: z.string().trim().min(1, 'A media needs a name.').max(80, 'A name has at most 80 characters.'),
+  maker: z.string().trim().max(80, 'A maker’s name has at most 80 characters.'),
+  family: z.enum(FAMILIES),
+  surface: z.enum(SURFACES),
+  widthMm: figure('width', 50, 6000, 'mm'),
+  thicknessMm: figure('thickness', 0.01, 60, 'mm'),
+  costPerM2: figure('cost', 0, 10_000, 'a m²'),
+  note: z.string().max(2000, 'A note has at most 2000 characters.'),
+  /** L*a*b* of the bare media as measured. */
+  white: z.tuple([z.number().min(0).max(110), z.number().min(-60).max(60), z.number().min(-60).max(60)]).nullable(),
+  rolls: z.array(Roll).max(200, 'At most 200 rolls.'),
+  /** By kind of machine; it can be printed only on those. */
+  handling: z.record(z.string().min(1).max(60), Handling)
+});
+export type MediaCard = z.infer<typeof MediaCard>;
+
+export const NEW_CARD: MediaCard = {
+  name: 'New media',
+  maker: '',
+  family: 'calendered',
+  surface: 'gloss',
+  widthMm: 1300,
+  thicknessMm: 0.08,
+  costPerM2: 5,
+  note: '',
+  white: null,
+  rolls: [],
+  handling: {}
+};
+
+/** What of one card is otherwise in another: names of fields, and of fields within a machine's handling. */
+export function cardDifferences(mine: MediaCard, theirs: MediaCard): { field: string; mine: string; theirs: string }[] {
+  const say = (value: unknown): string =>
+    value === null || value === undefined ? 'nothing' : typeof value === 'object' ? JSON.stringify(value) : String(value);
+  const list: { field: string; mine: string; theirs: string }[] = [];
+  for (const key of Object.keys(MediaCard.shape) as (keyof MediaCard)[]) {
+    if (key === 'handling') continue;
+    if (say(mine[key]) !== say(theirs[key])) list.push({ field: key, mine: say(mine[key]), theirs: say(theirs[key]) });
+  }
+  for (const machine of new Set([...Object.keys(mine.handling), ...Object.keys(theirs.handling)])) {
+    const [here, there] = [mine.handling[machine], theirs.handling[machine]];
+    if (!here || !there) {
+      list.push({ field: machine, mine: here ? 'yes' : 'no', theirs: there ? 'yes' : 'no' });
+      continue;
+    }
+    for (const key of Object.keys(HANDLING_WORDS) as (keyof Handling)[]) {
+      if (here[key] !== there[key])
+        list.push({ field: `${machine}: ${HANDLING_WORDS[key].words}`, mine: say(here[key]), theirs: say(there[key]) });
+    }
+  }
+  return list;
+}

@@ -1,0 +1,63 @@
+import { STEPS, type BlackSetting, type ChartRequest, type Step } from '$lib/calibration';
+import type { Shop } from '$lib/server/shop';
+
+/** Climbs a condition with the stand-ins as an operator would: every chart printed, every strip read. */
+
+export const MEDIUM: BlackSetting = {
+  choice: 'medium',
+  curve: [
+    [0, 0],
+    [1, 0.5]
+  ],
+  steady: true
+};
+
+async function settle(look: () => boolean, seconds: number, what: string): Promise<void> {
+  const end = Date.now() + seconds * 1000;
+  while (!look()) {
+    if (Date.now() > end) throw new Error(`${what} did not come to an end in ${seconds} s.`);
+    await new Promise((resolve) => setTimeout(resolve, 30));
+  }
+}
+
+/** Makes a chart, prints it and reads all of it. @returns its number */
+export async function printAndRead(shop: Shop, conditionId: number, request: ChartRequest): Promise<number> {
+  const { id, runId } = await shop.charts.make(conditionId, request);
+  await settle(() => shop.charts.get(id).state !== 'making', 120, `The chart of ${request.kind}`);
+  const { condition } = shop.runs.get(runId);
+  const url = shop.machines.get(condition.machineId).url;
+  const loaded = shop.machines.get(condition.machineId).printer?.media.name;
+  if (loaded !== condition.media) {
+    const roll = { name: condition.media, surface: condition.surface, widthMm: condition.rollWidthMm, lengthMm: 38_200 };
+    await fetch(`${url}/media`, { method: 'POST', body: JSON.stringify(roll) });
+    await shop.machines.lookNow();
+  }
+  shop.charts.print(id);
+  await settle(() => ['printed', 'failed'].includes(shop.charts.get(id).state), 120, `The print of ${request.kind}`);
+  for (let strip = 0; strip < shop.charts.get(id).layout.strips; strip++) await shop.charts.read(id, strip);
+  return id;
+}
+
+/** @param to the last step that is taken */
+export async function climb(shop: Shop, conditionId: number, to: Step, patches: number): Promise<void> {
+  await settle(() => shop.conditions.get(conditionId).hasProfile, 120, 'The start');
+  for (const step of STEPS.slice(0, STEPS.indexOf(to) + 1)) {
+    const request: ChartRequest =
+      step === 'linear'
+        ? { kind: step, steps: 26 }
+        : step === 'profile'
+          ? { kind: step, patches }
+          : step === 'verify'
+            ? { kind: step, patches: 60 }
+            : { kind: step };
+    const chartId = await printAndRead(shop, conditionId, request);
+    if (step === 'profile') {
+      shop.calibration.take(conditionId, { step, chartId, black: MEDIUM, version: 2, fine: false, without: [] });
+      await settle(() => shop.conditions.get(conditionId).profile === 'measured', 180, 'The profile');
+    } else if (step === 'linear') {
+      shop.calibration.take(conditionId, { step, chartId, evenness: 'distance' });
+      const check = await printAndRead(shop, conditionId, { kind: 'linear check' });
+      shop.calibration.take(conditionId, { step: 'linear check', chartId: check });
+    } else shop.calibration.take(conditionId, { step, chartId });
+  }
+}

@@ -1,0 +1,121 @@
+import type { Family } from '$core/media/card';
+import type { PrintMode } from '$core/media/modes';
+import { printSeconds, type PrintSpeed } from '$core/rip/ink';
+
+/** The made-up makers' print modes, by kind of machine. A machine gives its own to whoever asks. */
+
+interface Kind {
+  machine: string;
+  inkSet: string;
+  widthMm: number;
+  families: Family[];
+  speed: Omit<PrintSpeed, 'passes'>;
+  steps: [dpi: number, passes: number, quality: PrintMode['quality']][];
+}
+
+const KINDS: Kind[] = [
+  {
+    machine: 'Petrel 13',
+    inkSet: 'Harbour',
+    widthMm: 1300,
+    families: ['cast', 'calendered', 'banner', 'backlit', 'paper', 'textile', 'canvas'],
+    speed: { headMm: 54, carriageMmPerS: 1100, turnS: 0.25 },
+    steps: [
+      [360, 4, 'draft'],
+      [540, 4, 'draft'],
+      [540, 6, 'production'],
+      [720, 6, 'production'],
+      [720, 8, 'quality'],
+      [720, 12, 'quality'],
+      [1080, 12, 'fine'],
+      [1080, 16, 'fine']
+    ]
+  },
+  {
+    machine: 'Gannet 32',
+    inkSet: 'Estuary',
+    widthMm: 3200,
+    families: ['cast', 'calendered', 'banner', 'backlit', 'paper', 'textile', 'canvas'],
+    speed: { headMm: 108, carriageMmPerS: 1500, turnS: 0.4 },
+    steps: [
+      [360, 3, 'draft'],
+      [360, 4, 'production'],
+      [540, 4, 'production'],
+      [540, 6, 'quality'],
+      [720, 6, 'quality'],
+      [720, 8, 'fine'],
+      [1080, 12, 'fine']
+    ]
+  },
+  {
+    machine: 'Skua 25',
+    inkSet: 'Skerry',
+    widthMm: 2500,
+    families: ['rigid', 'banner', 'backlit', 'paper', 'canvas'],
+    speed: { headMm: 72, carriageMmPerS: 1200, turnS: 0.35 },
+    steps: [
+      [360, 4, 'draft'],
+      [540, 4, 'production'],
+      [540, 6, 'production'],
+      [720, 6, 'quality'],
+      [720, 8, 'quality'],
+      [720, 12, 'fine'],
+      [1080, 12, 'fine'],
+      [1080, 16, 'fine'],
+      [540, 8, 'quality']
+    ]
+  }
+];
+
+/** Drops that lay down the same ink at every resolution: coarse modes have large ones. */
+const DROPS: Record<number, [number, number, number]> = {
+  360: [24, 52, 84],
+  540: [11, 23, 37],
+  720: [6, 13, 21],
+  1080: [3, 6, 9.4]
+};
+
+/** Ink that a family takes, in all and of each ink. */
+const TAKES: Record<Family, { channel: number; total: number }> = {
+  cast: { channel: 0.9, total: 2.6 },
+  calendered: { channel: 0.9, total: 2.6 },
+  banner: { channel: 0.85, total: 2.5 },
+  backlit: { channel: 1, total: 3 },
+  paper: { channel: 0.75, total: 2.1 },
+  textile: { channel: 0.95, total: 2.5 },
+  canvas: { channel: 0.85, total: 2.4 },
+  rigid: { channel: 0.9, total: 2.6 }
+};
+
+/** Makers of media who give modes of their own beside the machine's maker. */
+const MEDIA_MAKERS: Partial<Record<Family, string>> = { cast: 'Fathom Films', banner: 'Lee Shore', paper: 'Ebb & Flow' };
+
+function modesOf(kind: Kind): PrintMode[] {
+  return kind.families.flatMap((family) =>
+    kind.steps.flatMap(([dpi, passes, quality]) =>
+      (['both ways', 'one way'] as const).map((direction): PrintMode => {
+        // A carriage that prints one way alone comes back empty.
+        const seconds = printSeconds(kind.widthMm, 1000, { ...kind.speed, passes }) * (direction === 'one way' ? 1.8 : 1);
+        const own = quality === 'fine' ? MEDIA_MAKERS[family] : undefined;
+        const { channel, total } = TAKES[family];
+        return {
+          code: [kind.machine, kind.inkSet, family, dpi, passes, direction, quality].join('/'),
+          name: `${dpi} × ${dpi}, ${passes} passes${direction === 'one way' ? ', one way' : ''}`,
+          machine: kind.machine,
+          inkSet: kind.inkSet,
+          family,
+          maker: own ?? `${kind.machine.split(' ')[0]} works`,
+          dpi,
+          passes,
+          direction,
+          quality,
+          drops: DROPS[dpi] as [number, number, number],
+          speedM2PerH: Math.round((kind.widthMm / 1000 / seconds) * 3600 * 10) / 10,
+          limits: { channels: [channel, channel, channel, channel], total }
+        };
+      })
+    )
+  );
+}
+
+export const ALL_MODES: PrintMode[] = KINDS.flatMap(modesOf);

@@ -1,0 +1,3 @@
+import { call, idOf } from '$lib/server/api';
+
+export const GET = call({ summary: 'A chart with its readings' }, ({ shop, event }) => shop.charts.get(idOf(event)));

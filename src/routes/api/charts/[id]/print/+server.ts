@@ -1,0 +1,6 @@
+import { call, idOf } from '$lib/server/api';
+
+export const POST = call({ summary: 'Print a chart on its machine' }, ({ shop, event }) => {
+  shop.charts.print(idOf(event));
+  return shop.charts.get(idOf(event));
+});

@@ -1,0 +1,14 @@
+import { call, idOf } from '$lib/server/api';
+
+export const GET = call({ summary: 'A printing condition with its results and charts' }, ({ shop, event }) => {
+  const id = idOf(event);
+  return {
+    condition: shop.conditions.get(id),
+    results: shop.conditions.results(id),
+    charts: shop.charts.of(id),
+    states: shop.conditions.states(id)
+  };
+});
+export const DELETE = call({ summary: 'Delete a printing condition that nothing uses' }, ({ shop, event }) =>
+  shop.conditions.remove(idOf(event))
+);

@@ -1,0 +1,13 @@
+import { z } from 'zod';
+import { ChartRequest } from '$lib/calibration';
+import { call, idOf } from '$lib/server/api';
+
+export const POST = call(
+  {
+    summary: 'Lay out a chart and have its plates made; or only say how large it would be',
+    body: ChartRequest,
+    query: z.object({ only: z.literal('size').optional() })
+  },
+  ({ shop, event, body, query }) =>
+    query.only === 'size' ? shop.charts.preview(idOf(event), body) : shop.charts.make(idOf(event), body)
+);

@@ -1,0 +1,9 @@
+import { call } from '$lib/server/api';
+import { bytesOf } from '$lib/server/body';
+
+const MOST_BYTES = 13e6;
+
+export const GET = call({ summary: 'Profiles that customers’ colours can be read with' }, ({ shop }) => shop.sources.list());
+export const PUT = call({ summary: 'Take a source profile' }, async ({ shop, event }) =>
+  shop.sources.take(await bytesOf(event.request, MOST_BYTES))
+);

@@ -1,0 +1,234 @@
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { readProfileFacts } from '$core/colour/icc-read';
+import { readPlateFile } from '$core/rip/plate-file';
+import { Shop } from '$lib/server/shop';
+import { berthMarker } from '../../demo/artwork';
+import { climb, MEDIUM, printAndRead } from '../../demo/climb';
+import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+
+let printer: StandIn;
+let instrument: StandIn;
+let library: StandIn;
+let shop: Shop;
+let machine: number;
+let media: number;
+let condition: number;
+const folder = temporaryFolder();
+const post = (url: string, body: unknown) => fetch(url, { method: 'POST', body: JSON.stringify(body) });
+
+beforeAll(async () => {
+  [printer, instrument, library] = await Promise.all([
+    startStandIn('printer'),
+    startStandIn('instrument', { SEED: '77' }),
+    startStandIn('library')
+  ]);
+  shop = new Shop(folder.path);
+  machine = shop.machines.add('printer', 'Petrel 13', printer.url);
+  shop.machines.add('instrument', 'Plover S2', instrument.url);
+  await shop.machines.lookNow();
+  media = shop.media.addNew({ name: 'Gloss white film', thicknessMm: 0.08 }).id;
+  shop.start();
+  condition = shop.conditions.add(machine, media, USUAL_MODE);
+  await until(() => shop.conditions.get(condition).hasProfile);
+}, 60_000);
+afterAll(async () => {
+  await shop.close();
+  for (const one of [printer, instrument, library]) one.stop();
+  folder.remove();
+});
+
+describe('a condition', () => {
+  it('is begun from what its machine says, which is called no more than that', () => {
+    expect(shop.conditions.get(condition)).toMatchObject({ profile: 'start', steps: { limits: { state: 'open' } } });
+    expect(shop.modes.list().length).toBeGreaterThan(100);
+    expect(shop.media.get(media).card.handling['Petrel 13']).toMatchObject({ headGapMm: 1.5 });
+  });
+
+  it('does not let a step be taken before the one it rests on, nor without readings', async () => {
+    await expect(shop.charts.make(condition, { kind: 'linear', steps: 26 })).rejects.toThrow('Find the ink limits first');
+    const chart = await shop.charts.make(condition, { kind: 'limits' });
+    await until(() => shop.charts.get(chart.id).state === 'ready');
+    expect(() => shop.calibration.take(condition, { step: 'limits', chartId: chart.id })).toThrow('84 of 84 patches');
+    await expect(shop.charts.read(chart.id, 0)).rejects.toThrow('Print the chart first');
+  });
+
+  it('names the strip that was read wrong, and is right after it is read again', async () => {
+    const chartId = await printAndRead(shop, condition, { kind: 'limits' });
+    expect(shop.charts.get(chartId).findings).toEqual([]);
+    await post(`${instrument.url}/settings`, { next: 'backwards' });
+    await shop.charts.read(chartId, 1);
+    expect(() => shop.calibration.take(condition, { step: 'limits', chartId })).toThrow('Strip B was read backwards');
+    await shop.charts.read(chartId, 1);
+    shop.calibration.take(condition, { step: 'limits', chartId });
+    const limits = shop.conditions.result(condition, 'limits')!;
+    expect(limits.channels.every(({ chosen }) => chosen > 0.6 && chosen <= 1)).toBe(true);
+    expect(shop.media.get(media).card.white![0]).toBeCloseTo(95, 0);
+  }, 60_000);
+
+  it('is climbed to a verified profile, and what is measured is what our drops made', async () => {
+    await climb(shop, condition, 'verify', 420);
+    const { results } = { results: shop.conditions.results(condition) };
+    expect(results['linear check']!.document.worst).toBeLessThan(1.2);
+    expect(results.profile!.document.fit!.mean).toBeLessThan(0.5);
+    expect(results.verify!.document).toMatchObject({ pass: true });
+    expect(results.verify!.document.mean).toBeLessThan(0.8);
+    const facts = readProfileFacts(Uint8Array.from(readFileSync(shop.conditions.profilePath(condition))));
+    expect(facts.measured).toContain('BEGIN_DATA');
+    expect(Object.values(shop.conditions.get(condition).steps).every(({ state }) => state === 'done')).toBe(true);
+  }, 120_000);
+
+  it('says what is stale when a step is done again, and goes back', async () => {
+    const before = shop.conditions.states(condition)[0]!.seq;
+    const chartId = await printAndRead(shop, condition, { kind: 'total' });
+    shop.calibration.take(condition, { step: 'total', chartId, total: 2.2 });
+    const { steps, totalInk } = shop.conditions.get(condition);
+    expect([steps.linear.state, steps.total.state, steps.profile.state, steps.verify.state]).toEqual([
+      'done',
+      'done',
+      'stale',
+      'stale'
+    ]);
+    expect(totalInk).toBe(2.2);
+    shop.conditions.goTo(condition, before);
+    expect(shop.conditions.get(condition).steps.profile.state).toBe('done');
+    expect(shop.conditions.get(condition).totalInk).not.toBe(2.2);
+  }, 60_000);
+
+  it('is read from a file as well: its own, by names, or another’s, by inks', async () => {
+    const chartId = shop.conditions.results(condition).total!.chartId!;
+    const text = shop.charts.cgats(chartId);
+    const renamed = text.replace(/^all-(\d+)/gm, 'X$1');
+    expect(Object.keys(shop.charts.load(chartId, renamed).readings)).toHaveLength(105);
+    expect(() =>
+      shop.charts.load(
+        chartId,
+        'CGATS.17\nBEGIN_DATA_FORMAT\nSAMPLE_ID LAB_L LAB_A LAB_B\nEND_DATA_FORMAT\nBEGIN_DATA\nQ 1 2 3\nEND_DATA'
+      )
+    ).toThrow('None of the patches');
+  });
+
+  it('builds in a task that can be cancelled, and changes nothing then', async () => {
+    const { chartId, id } = shop.conditions.results(condition).profile!;
+    shop.calibration.take(condition, { step: 'profile', chartId: chartId!, black: MEDIUM, version: 4, fine: true, without: [] });
+    const task = await until(() =>
+      shop.tasks.open().find((one) => one.kind === 'build' && one.state === 'working' && one.share > 0)
+    );
+    shop.tasks.cancel(task.id);
+    expect((await shop.tasks.ended(task.id)).state).toBe('cancelled');
+    expect(shop.conditions.results(condition).profile!.id).toBe(id);
+  }, 60_000);
+
+  it('takes profiles from files, and refuses what it cannot print with', async () => {
+    const bytes = Uint8Array.from(readFileSync(shop.conditions.profilePath(condition)));
+    await expect(shop.calibration.importProfile(condition, bytes.subarray(0, 5000))).rejects.toThrow('cut off');
+    await expect(
+      shop.calibration.importProfile(condition, Uint8Array.from(readFileSync((await shop.sources.paths()).rgb)))
+    ).rejects.toThrow('CMYK output profiles');
+    const { seq } = shop.conditions.states(condition)[0]!;
+    await shop.calibration.importProfile(condition, bytes);
+    expect(shop.conditions.get(condition).profile).toBe('imported');
+    shop.conditions.goTo(condition, seq);
+  });
+});
+
+describe('a card', () => {
+  /** Plates of the same docket in a shop, strip after strip: threads write strips to the file as they come. */
+  async function plates(of: Shop, conditionId: number): Promise<Buffer> {
+    const file = `marker-${conditionId}.pdf`;
+    const artwork = await of.artworks.take(file, oneChunk(await berthMarker(9)));
+    await until(() => of.artworks.get(artwork.id).state === 'ready');
+    const docket = of.dockets.add(artwork.id, 0, { conditionId, copies: 3 });
+    const run = of.runs.add([docket.id]);
+    await of.tasks.ended(of.runs.rip(run).id);
+    const bytes = readFileSync(of.runs.plates(run).plates);
+    const { strips } = await readPlateFile(
+      (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)),
+      bytes.length
+    );
+    return Buffer.concat(strips.map((strip) => bytes.subarray(strip.offset, strip.offset + strip.bytes)));
+  }
+
+  it('goes to an empty shop, and makes the same plates byte for byte', async () => {
+    const file = await shop.cardFiles.write([media]);
+    const elsewhere = temporaryFolder();
+    const other = new Shop(elsewhere.path);
+    try {
+      const there = other.machines.add('printer', 'Petrel the second', printer.url);
+      await other.machines.lookNow();
+      other.start();
+      expect(other.cardFiles.look(file)).toMatchObject([
+        { name: 'Gloss white film', state: 'new', conditions: [{ machine: 'Petrel 13', profiled: true, state: 'new' }] }
+      ]);
+      const [taken] = await other.cardFiles.take(file, [{ index: 0, replace: false }]);
+      expect(taken!.card).toEqual(shop.media.get(media).card);
+      const same = other.conditions.list()[0]!;
+      expect(same).toMatchObject({ machineId: there, profile: 'measured' });
+      expect(same.steps).toEqual(shop.conditions.get(condition).steps);
+      expect((await plates(other, same.id)).equals(await plates(shop, condition))).toBe(true);
+      // Once more: all the same, and nothing is written twice.
+      expect(other.cardFiles.look(file)).toMatchObject([{ state: 'same', conditions: [{ state: 'same' }] }]);
+    } finally {
+      await other.close();
+      elsewhere.remove();
+    }
+  }, 120_000);
+
+  it('that was tampered with is refused, and one that is different is not taken silently', async () => {
+    const file = await shop.cardFiles.write([media]);
+    const broken = Uint8Array.from(file);
+    const at = Buffer.from(broken).indexOf('manifest.json') + 120;
+    broken[at] = (broken[at] ?? 0) ^ 255;
+    expect(() => shop.cardFiles.look(broken)).toThrow(/not a file of media cards|changed after/);
+    expect(() => shop.cardFiles.look(new Uint8Array([1, 2, 3]))).toThrow('no zip');
+
+    const own = shop.media.get(media);
+    shop.media.change(media, own.version, { ...own.card, costPerM2: 9.99 });
+    expect(shop.cardFiles.look(file)).toMatchObject([
+      { state: 'different', differences: [{ field: 'costPerM2', mine: '9.99', theirs: '5' }] }
+    ]);
+    const [beside] = await shop.cardFiles.take(file, [{ index: 0, replace: false }]);
+    expect(beside!.card.name).toBe('Gloss white film 2');
+    expect(shop.media.get(media).card.costPerM2).toBe(9.99);
+    await shop.cardFiles.take(file, [{ index: 0, replace: true }]);
+    expect(shop.media.get(media).card.costPerM2).toBe(5);
+  }, 60_000);
+
+  it('comes from a library locked, is copied to be changed, and shows what an update changes', async () => {
+    await expect(shop.library.offers()).rejects.toThrow('No media library is set');
+    shop.changeSettings({ ...shop.settings, libraryUrl: library.url });
+    const taken = await shop.library.take('shoal-white');
+    expect(taken).toMatchObject({ locked: true, library: { id: 'shoal-white', version: 1 } });
+    expect(() => shop.media.change(taken.id, taken.version, { ...taken.card, note: 'x' })).toThrow('Copy it to change it');
+    const copy = shop.media.copy(taken.id);
+    const changed = shop.media.change(copy.id, copy.version, {
+      ...copy.card,
+      handling: { 'Petrel 13': { ...copy.card.handling['Petrel 13']!, headGapMm: 4 } }
+    });
+    expect(changed.looks).toMatchObject([{ field: 'headGapMm' }]);
+    await post(`${library.url}/edition`, { edition: 2 });
+    const { cards } = await shop.library.offers();
+    const newer = cards.find(({ id }) => id === 'shoal-white')!;
+    expect(newer.version).toBe(2);
+    expect(newer.changes.map(({ field }) => field)).toEqual(['thicknessMm', 'Petrel 13: Feed correction']);
+    expect(await shop.library.take('shoal-white')).toMatchObject({ id: taken.id, library: { version: 2 } });
+    library.stop();
+    await until(() =>
+      shop.library.offers().then(
+        () => false,
+        (error: Error) => error.message.includes('does not answer')
+      )
+    );
+    expect(shop.media.list().length).toBeGreaterThan(3);
+  });
+
+  it('cannot be printed on a machine that it does not name', () => {
+    const flag = shop.media.add({
+      ...shop.media.get(media).card,
+      name: 'Flag',
+      handling: { 'Gannet 32': shop.media.get(media).card.handling['Petrel 13']! }
+    });
+    expect(() => shop.conditions.add(machine, flag.id, USUAL_MODE)).toThrow('does not say how Petrel 13');
+    expect(() => shop.conditions.add(machine, media, { ...USUAL_MODE, machine: 'Gannet 32' })).toThrow('is for Gannet 32');
+  });
+});
