@@ -1,6 +1,6 @@
 import { checkReadings, outliers, type Finding, type ReadPatch } from '../charts/check-readings';
 import { ForwardGrid } from '../colour/forward-grid';
-import { cubeSurface, gamutHull } from '../colour/gamut';
+import { faceColours, gamutHull } from '../colour/gamut';
 import { fitSurface } from '../colour/gaussian-process';
 import { D50, labToXyz, xyzToLab, type Triple } from '../colour/lab';
 import { buildGridProfile, type ProfileRecipe } from '../colour/profile-build';
@@ -80,5 +80,5 @@ export function spreadOf(list: readonly number[]): { mean: number; p95: number }
 
 /** The hull of what all inks can make. */
 export function gamutOf(grid: { lab: (c: number, m: number, y: number, k: number) => Triple }) {
-  return gamutHull(cubeSurface(4, 15, ([c, m, y, k]) => grid.lab(c!, m!, y!, k!)));
+  return gamutHull(faceColours(4, 90, ([c, m, y, k]) => grid.lab(c!, m!, y!, k!)));
 }

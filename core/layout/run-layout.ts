@@ -1,4 +1,3 @@
-import type { Preparation } from '../artwork/preparation';
 import type { RenderingIntent } from '../colour/icc-write';
 import { chain, type Matrix } from '../geometry/matrix';
 import { pieceRect, printedSize, type Mark, type PieceSource, type PlacedPiece, type RipPlan } from '../rip/plan';

@@ -1,102 +1,126 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import Lock from '@lucide/svelte/icons/lock';
+  import { goto } from '$app/navigation';
+  import { SvelteSet } from 'svelte/reactivity';
+  import { formatMetres } from '$core/units/length';
   import { attempt, send } from '$lib/ui/common/client';
-  import { live } from '$lib/ui/common/live.svelte';
+  import ImportCards from '$lib/ui/media/ImportCards.svelte';
+  import { screenColour } from '$lib/ui/colour/show';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
 
-  const printers = $derived(data.machines.filter((machine) => machine.kind === 'printer'));
-  let form = $state(
-    untrack(() => ({
-      media: '',
-      surface: 'gloss' as 'gloss' | 'matt',
-      costPerM2: 5,
-      machineId: data.machines.find((m) => m.kind === 'printer')?.id ?? 0
-    }))
-  );
-  const building = (id: number) =>
-    live.task('profile', id, data.openTasks.find((task) => task.kind === 'profile' && task.subject === String(id)) ?? null);
+  let text = $state('');
+  let machine = $state('');
+  const ticked = new SvelteSet<number>();
+  let importing = $state<File>();
 
-  async function add(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
-    if (await attempt(() => send('POST', '/api/conditions', form), `${form.media} is added; its profile is being built.`))
-      form.media = '';
+  const machines = $derived([...new Set(data.media.flatMap(({ card }) => Object.keys(card.handling)))].sort());
+  const shown = $derived(
+    data.media.filter(
+      ({ card }) =>
+        (machine === '' || machine in card.handling) &&
+        text
+          .toLowerCase()
+          .split(/\s+/)
+          .every((word) => `${card.name} ${card.maker} ${card.family} ${card.surface} ${card.note}`.toLowerCase().includes(word))
+    )
+  );
+  const loaded = $derived(new Set(data.machines.flatMap((one) => (one.printer ? [one.printer.media.name] : []))));
+
+  const add = () =>
+    attempt(async () => {
+      const made = await send<{ id: number }>('POST', '/api/media', {});
+      await goto(`/media/${made.id}`);
+    });
+  function chooseFile(event: Event): void {
+    const input = event.currentTarget as HTMLInputElement;
+    importing = input.files?.[0];
+    input.value = '';
   }
 </script>
 
+<div class="flex flex-wrap items-center gap-3 p-4">
+  <h1 class="text-lg font-semibold">Media</h1>
+  <input class="input input-sm w-56" type="search" placeholder="gloss, banner …" aria-label="Find media" bind:value={text} />
+  <label class="text-sm"
+    >for <select class="select select-sm inline-flex w-40" bind:value={machine} aria-label="For machine"
+      ><option value="">any machine</option>{#each machines as one (one)}<option>{one}</option>{/each}</select
+    ></label
+  >
+  <div class="grow"></div>
+  <button class="btn btn-sm btn-primary" onclick={add}>New card</button>
+  <a class="btn btn-sm" href="/media/library">Media library</a>
+  <label class="btn btn-sm"
+    >Import cards<input type="file" class="sr-only" accept=".zip,application/zip" onchange={chooseFile} /></label
+  >
+  {#if ticked.size > 0}
+    <a class="btn btn-sm" href="/api/media/file?ids={[...ticked].join(',')}" download
+      >Export {ticked.size} {ticked.size === 1 ? 'card' : 'cards'}</a
+    >
+  {:else}<button class="btn btn-sm" disabled title="Tick cards to export them">Export</button>{/if}
+</div>
 <table class="table">
   <thead
     ><tr
-      ><th>Media</th><th>Machine</th><th>Print mode</th><th>Surface</th><th class="text-right">Roll, mm</th><th class="text-right"
-        >Cost a m²</th
-      ><th>Profile</th></tr
+      ><th class="w-8"><span class="sr-only">Tick</span></th><th>Name</th><th>Maker</th><th>Family</th><th>Surface</th><th
+        class="text-right">Width, mm</th
+      ><th class="text-right">Thickness, mm</th><th class="text-right">Cost a m²</th><th class="text-right">In stock</th><th
+        >White</th
+      ><th>Machines</th><th class="text-right">Conditions</th></tr
     ></thead
   >
   <tbody>
-    {#each data.conditions as condition (condition.id)}
-      {@const task = building(condition.id)}
-      {@const machine = data.machines.find((m) => m.id === condition.machineId)}
-      <tr>
-        <td class="font-semibold">{condition.media}{machine?.printer?.media.name === condition.media ? ', loaded' : ''}</td>
-        <td>{condition.machine}</td>
-        <td>{condition.mode.name}</td>
-        <td>{condition.surface}</td>
-        <td class="text-right">{Math.round(condition.rollWidthMm)}</td>
-        <td class="text-right">{data.settings.currency}{condition.costPerM2.toFixed(2)}</td>
+    {#each shown as { id, card, locked, looks, conditions } (id)}
+      <tr class="hover:bg-base-200">
         <td
-          >{#if condition.hasProfile}<a class="link" href="/api/conditions/{condition.id}/profile" download
-              >built from the machine’s own model</a
-            >{:else if task?.state === 'failed'}
-            failed: {task.error}
-            <button class="btn btn-xs" onclick={() => attempt(() => send('POST', '/api/conditions', { ...condition }))}
-              >Build it again</button
-            >
-          {:else}being built…{/if}</td
+          ><input
+            type="checkbox"
+            class="checkbox checkbox-sm"
+            aria-label="Tick {card.name}"
+            checked={ticked.has(id)}
+            onchange={() => (ticked.has(id) ? ticked.delete(id) : ticked.add(id))}
+          /></td
         >
+        <td
+          ><a class="link font-semibold" href="/media/{id}">{card.name}</a>{#if locked}<Lock
+              size={13}
+              class="ml-1 inline"
+              aria-label="locked"
+            />{/if}{loaded.has(card.name) ? ', loaded' : ''}</td
+        >
+        <td>{card.maker}</td>
+        <td>{card.family}</td>
+        <td>{card.surface}</td>
+        <td class="text-right">{Math.round(card.widthMm)}</td>
+        <td class="text-right">{card.thicknessMm}</td>
+        <td class="text-right">{data.settings.currency}{card.costPerM2.toFixed(2)}</td>
+        <td class="text-right"
+          >{card.rolls.length > 0 ? formatMetres(card.rolls.reduce((sum, roll) => sum + roll.lengthMm, 0)) : 'none'}</td
+        >
+        <td
+          >{#if card.white}<span class="inline-flex items-center gap-1.5"
+              ><span class="border-base-content/30 h-4 w-4 border" style:background={screenColour(card.white)}></span>L* {card.white[0].toFixed(
+                1
+              )}</span
+            >{:else}not measured{/if}</td
+        >
+        <td
+          >{Object.keys(card.handling).join(', ') || 'none yet'}{#if looks.length > 0}<span class="text-warning ml-1"
+              >{looks.length} to look at</span
+            >{/if}</td
+        >
+        <td class="text-right">{conditions}</td>
       </tr>
     {:else}
       <tr
-        ><td colspan="7" class="p-6"
-          >No media yet. A media on a machine, with its print mode and colour profile, is what dockets are printed on. {printers.length ===
-          0
-            ? 'Add a machine under Shop first.'
-            : 'Add the first one below.'}</td
+        ><td colspan="12" class="p-6"
+          >{data.media.length === 0
+            ? 'No media yet. A card says what a media is, what it costs, and how machines are to treat it. Make the first, take makers’ cards from the media library, or import a file.'
+            : 'No card fits all of this.'}</td
         ></tr
       >
     {/each}
   </tbody>
 </table>
-
-{#if printers.length > 0}
-  <form class="border-base-300 m-4 flex flex-wrap items-end gap-3 border-t pt-4" onsubmit={add} aria-label="Add a media">
-    <label class="text-sm"
-      >Name, as the machine calls it<input
-        class="input input-sm flex w-64"
-        bind:value={form.media}
-        required
-        maxlength="80"
-      /></label
-    >
-    <label class="text-sm"
-      >Machine<select class="select select-sm flex w-40" bind:value={form.machineId}
-        >{#each printers as machine (machine.id)}<option value={machine.id}>{machine.name}</option>{/each}</select
-      ></label
-    >
-    <label class="text-sm"
-      >Surface<select class="select select-sm flex w-28" bind:value={form.surface}
-        ><option value="gloss">gloss</option><option value="matt">matt</option></select
-      ></label
-    >
-    <label class="text-sm"
-      >Cost a m²<input
-        class="input input-sm flex w-24 text-right"
-        type="number"
-        min="0"
-        step="0.01"
-        bind:value={form.costPerM2}
-      /></label
-    >
-    <button class="btn btn-sm btn-primary" disabled={!form.media.trim()}>Add media</button>
-  </form>
-{/if}
+{#if importing}<ImportCards file={importing} onclose={() => (importing = undefined)} />{/if}

@@ -21,6 +21,21 @@
       machine = { ...machine, name: '', url: '' };
   }
 
+  async function addSource(event: Event): Promise<void> {
+    const input = event.currentTarget as HTMLInputElement;
+    const file = input.files?.[0];
+    if (!file) return;
+    await attempt(async () => {
+      const reply = await fetch('/api/sources', {
+        method: 'PUT',
+        body: file,
+        headers: { 'content-type': 'application/octet-stream' }
+      });
+      if (!reply.ok) throw new Error(((await reply.json()) as { error: string }).error);
+    }, `${file.name} can be chosen now.`);
+    input.value = '';
+  }
+
   interface LimitRow {
     key: keyof Limits;
     words: string;
@@ -79,6 +94,49 @@
         >
       </div>
     </section>
+    <section aria-label="Colour" class="space-y-3">
+      <h2 class="text-lg font-semibold">Colour</h2>
+      <p class="text-base-content/70 text-sm">
+        What customers’ colours are read with where a file does not say. A docket may say otherwise.
+      </p>
+      {#each [['rgb', 'RGB'], ['cmyk', 'CMYK'], ['grey', 'Grey']] as const as [space, words] (space)}
+        <label class="flex items-center gap-3 text-sm"
+          ><span class="w-14">{words}</span><select
+            class="select select-sm grow"
+            bind:value={settings.sources[space]}
+            onchange={save}
+            >{#each data.sources.filter((source) => source.space === space) as source (source.id)}<option value={source.id}
+                >{source.name}</option
+              >{/each}</select
+          ></label
+        >
+      {/each}
+      <label class="btn btn-sm"
+        >Add a source profile<input type="file" class="sr-only" accept=".icc,.icm" onchange={addSource} /></label
+      >
+      <div class="flex gap-3 text-sm">
+        {#each [['mean', 'Verified: ΔE00 in the mean, at most'], ['p95', '95 % within']] as const as [key, words] (key)}
+          <label
+            >{words}<input
+              class="input input-sm flex w-24 text-right"
+              type="number"
+              step="0.1"
+              min="0.1"
+              bind:value={settings.tolerance[key]}
+              onchange={save}
+            /></label
+          >
+        {/each}
+      </div>
+      <label class="block text-sm"
+        >Address of a media library<input
+          class="input input-sm flex w-full"
+          placeholder="none"
+          bind:value={settings.libraryUrl}
+          onchange={save}
+        /></label
+      >
+    </section>
     <section aria-label="Machines" class="space-y-3">
       <h2 class="text-lg font-semibold">Machines</h2>
       <ul class="space-y-1 text-sm">
@@ -89,13 +147,15 @@
             >
           </li>
         {:else}
-          <li>No machines yet. Give the address at which a printer speaks IPP, or a cutter answers.</li>
+          <li>No machines yet. Give the address at which a printer speaks IPP, or a cutter or instrument answers.</li>
         {/each}
       </ul>
       <form class="flex flex-wrap items-end gap-2" onsubmit={addMachine} aria-label="Add a machine">
         <label class="text-sm"
           >Kind<select class="select select-sm flex w-28" bind:value={machine.kind}
-            ><option value="printer">printer</option><option value="cutter">cutter</option></select
+            ><option value="printer">printer</option><option value="cutter">cutter</option><option value="instrument"
+              >instrument</option
+            ></select
           ></label
         >
         <label class="text-sm"

@@ -1,6 +1,7 @@
 import FileImage from '@lucide/svelte/icons/file-image';
 import LayoutGrid from '@lucide/svelte/icons/layout-grid';
-import Palette from '@lucide/svelte/icons/layers';
+import Layers from '@lucide/svelte/icons/layers';
+import Palette from '@lucide/svelte/icons/palette';
 import Scissors from '@lucide/svelte/icons/scissors';
 import Settings from '@lucide/svelte/icons/store';
 import Ticket from '@lucide/svelte/icons/ticket';
@@ -13,7 +14,8 @@ export const PLACES = [
   { name: 'Dockets', href: '/dockets', icon: Ticket },
   { name: 'Runs', href: '/runs', icon: LayoutGrid },
   { name: 'Cutting', href: '/cutting', icon: Scissors },
-  { name: 'Media', href: '/media', icon: Palette },
+  { name: 'Colour', href: '/colour', icon: Palette },
+  { name: 'Media', href: '/media', icon: Layers },
   { name: 'Shop', href: '/shop', icon: Settings }
 ] as const;
 

@@ -3,13 +3,14 @@ import { Problem } from '$lib/server/problem';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
-  depends('zing:dockets', 'zing:artwork', 'zing:runs');
+  depends('zing:dockets', 'zing:artwork', 'zing:runs', 'zing:settings');
   const { dockets, artworks } = locals.shop;
   try {
     const docket = dockets.get(Number(params.id));
     const { previous } = docket;
     return {
       docket,
+      sources: locals.shop.sources.list(),
       lines: artworks.lines(docket.artworkId, docket.page),
       before: previous && {
         facts: artworks.page(previous.artworkId, previous.page).page,

@@ -144,6 +144,7 @@
     pageLines: data.lines,
     finished,
     settings: data.settings,
+    sources: data.sources,
     conditions: data.conditions,
     machines: data.machines,
     condition,

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { profileFromChart, type BuiltProfile } from '$core/calibration/profile-from-chart';
 import type { ReadPatch } from '$core/charts/check-readings';
 import { ForwardGrid } from '$core/colour/forward-grid';
-import { cubeSurface, gamutHull, type GamutHull } from '$core/colour/gamut';
+import { faceColours, gamutHull, type GamutHull } from '$core/colour/gamut';
 import { inksToLab, readLut } from '$core/colour/icc-read';
 import { srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
@@ -41,11 +41,11 @@ export async function neutrals({ profile, separation, steps }: NeutralsRequest):
 
 /** The hull of a profile's gamut, or of a standard space. */
 export async function hull({ profile }: { profile: string | 'srgb' }): Promise<GamutHull> {
-  if (profile === 'srgb') return gamutHull(cubeSurface(3, 60, (rgb) => xyzToLab(srgbToXyz(rgb as Triple))));
+  if (profile === 'srgb') return gamutHull(faceColours(3, 240, (rgb) => xyzToLab(srgbToXyz(rgb as Triple))));
   const forward = await forwardOf(profile);
   const out: Triple = [0, 0, 0];
   return gamutHull(
-    cubeSurface(4, 15, ([c, m, y, k]) => {
+    faceColours(4, 90, ([c, m, y, k]) => {
       forward(c!, m!, y!, k!, out);
       return [...out];
     })

@@ -24,6 +24,11 @@
     })),
     ...facts.layers.map(({ name }) => ({ name, colour: undefined, isLayer: true, what: 'layer' }))
   ]);
+  const nameOf = (id: string) => view.sources.find((source) => source.id === id)?.name ?? 'the usual';
+  const own = $derived(Object.values(choices.sources).filter(Boolean));
+  const sourceWords = $derived(
+    own.length === 0 ? 'colours are read as in the shop' : `colours are read as ${own.map(nameOf).join(', ')}`
+  );
   const setRole = (name: string, role: string) => {
     const rest = Object.fromEntries(Object.entries(choices.roles).filter(([other]) => other !== name));
     view.change({ roles: role === '' ? rest : { ...rest, [name]: role as Role } });
@@ -85,6 +90,25 @@
       onchange={(thinnestMm) => view.change({ thinnestMm })}
     /> mm thick.
   </p>
+  <details class="text-sm">
+    <summary class="cursor-pointer">Where the file has no profile, {sourceWords}</summary>
+    {#each [['rgb', 'RGB'], ['cmyk', 'CMYK'], ['grey', 'grey']] as const as [space, words] (space)}
+      <label class="flex items-center gap-2"
+        ><span class="w-12">{words}</span> is
+        <select
+          class="in-sentence"
+          aria-label="{words} without a profile is"
+          value={choices.sources[space]}
+          onchange={(event) => view.change({ sources: { ...choices.sources, [space]: event.currentTarget.value } })}
+        >
+          <option value="">as in the shop: {nameOf(settings.sources[space])}</option>
+          {#each view.sources.filter((source) => source.space === space) as source (source.id)}<option value={source.id}
+              >{source.name}</option
+            >{/each}
+        </select></label
+      >
+    {/each}
+  </details>
   {#if named.length > 0}
     <ul class="mt-1 space-y-1 text-sm leading-6" aria-label="Roles">
       {#each named as one (`${one.isLayer}/${one.name}`)}

@@ -15,9 +15,7 @@
       : undefined
   );
   const mlPerM2 = $derived(
-    condition && machine?.printer
-      ? mlPerSquareMetre({ x: condition.mode.dpi, y: condition.mode.dpi }, machine.printer.drops)
-      : null
+    condition ? mlPerSquareMetre({ x: condition.mode.dpi, y: condition.mode.dpi }, condition.mode.drops) : null
   );
   const inkMl = $derived.by(() => {
     if (!view.means || mlPerM2 === null) return null;
@@ -39,7 +37,10 @@
     >
       <option value="">choose a media</option>
       {#each view.conditions as one (one.id)}<option value={one.id}>{one.media}, {one.mode.name}</option>{/each}
-    </select>{condition ? ` of ${condition.machine}.` : '.'}
+    </select>{condition ? ` of ${condition.machine}` : ''}{condition?.profile === 'start'
+      ? ', its colour as the machine says, not measured'
+      : ''}.
+    <a class="link text-sm" href="/colour/modes?docket={view.docket.id}">find a print mode</a>
     {#if layout && condition && layout.length > 0}
       <span class="measure">{formatMetres(layout.length)}</span> of the roll{#if seconds}, {duration(seconds)}{/if}, {formatFigure(
         layout.use.wasteShare * 100,

@@ -4,6 +4,7 @@ import type { FinishedLine } from '$core/cutting/docket-lines';
 import type { DocketChoices, DocketDocument, ShopSettings } from '$lib/model';
 import type { Condition } from '$lib/server/conditions';
 import type { Docket } from '$lib/server/dockets';
+import type { SourceProfile } from '$lib/server/source-profiles';
 import type { Machine } from '$lib/server/machines/machines';
 
 /** What every line of the ticket sees, and how it changes the docket. */
@@ -15,6 +16,8 @@ export interface TicketView {
   pageLines: readonly PageLine[];
   finished: readonly FinishedLine[];
   settings: ShopSettings;
+  /** Profiles that colours can be read with. */
+  sources: readonly SourceProfile[];
   conditions: readonly Condition[];
   machines: readonly Machine[];
   condition: Condition | undefined;

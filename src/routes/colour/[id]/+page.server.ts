@@ -1,0 +1,21 @@
+import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/server/problem';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ locals, params, depends }) => {
+  depends('zing:conditions', 'zing:runs');
+  const { shop } = locals;
+  try {
+    const id = Number(params.id);
+    return {
+      condition: shop.conditions.get(id),
+      results: shop.conditions.results(id),
+      charts: shop.charts.of(id),
+      states: shop.conditions.states(id),
+      startTask: shop.tasks.latest('start', id) ?? null
+    };
+  } catch (problem) {
+    if (problem instanceof Problem) error(problem.status, problem.message);
+    throw problem;
+  }
+};

@@ -1,0 +1,159 @@
+<script lang="ts">
+  import Check from '@lucide/svelte/icons/check';
+  import Circle from '@lucide/svelte/icons/circle';
+  import Clock from '@lucide/svelte/icons/clock-alert';
+  import { page } from '$app/state';
+  import type { ChartKind } from '$core/charts/patches';
+  import { RESTS_ON, STEP_WORDS, STEPS, type Step } from '$lib/calibration';
+  import { attempt, send } from '$lib/ui/common/client';
+  import { live } from '$lib/ui/common/live.svelte';
+  import LimitsStep from '$lib/ui/colour/LimitsStep.svelte';
+  import LinearStep from '$lib/ui/colour/LinearStep.svelte';
+  import ProfileStep from '$lib/ui/colour/ProfileStep.svelte';
+  import { day } from '$lib/ui/colour/show';
+  import TotalStep from '$lib/ui/colour/TotalStep.svelte';
+  import VerifyStep from '$lib/ui/colour/VerifyStep.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  const { condition, results } = $derived(data);
+  const asked = $derived(page.url.searchParams.get('step') as Step | null);
+  const step = $derived<Step>(
+    asked && STEPS.includes(asked) ? asked : (STEPS.find((one) => condition.steps[one].state !== 'done') ?? 'verify')
+  );
+  const chart = (kind: ChartKind) => data.charts.find((one) => one.kind === kind);
+  const start = $derived(live.task('start', condition.id, data.startTask));
+  const others = $derived(
+    data.conditions
+      .filter((one) => one.id !== condition.id && one.hasProfile)
+      .map((one) => ({ id: one.id, name: `${one.media}, ${one.mode.name}` }))
+  );
+  const NEEDS: Record<Step, Step[]> = {
+    limits: [],
+    linear: ['limits'],
+    total: ['limits', 'linear'],
+    profile: ['limits', 'linear'],
+    verify: ['limits', 'linear', 'profile']
+  };
+  const needs = $derived.by(() => {
+    const missing = NEEDS[step].find((one) => condition.steps[one].state === 'open');
+    return missing ? `First comes “${STEP_WORDS[missing].name}”: this chart is printed with what that finds.` : undefined;
+  });
+  const staleBecause = $derived.by(() => {
+    const result = results[step];
+    if (!result?.stale) return undefined;
+    const changed = RESTS_ON[step].filter((on) => results[on]?.id !== result.restsOn[on] || results[on]?.stale);
+    return changed.map((on) => (on === 'start' || on === 'linear check' ? on : STEP_WORDS[on].name)).join(' and ');
+  });
+  const goTo = (seq: number) =>
+    attempt(() => send('POST', `/api/conditions/${condition.id}/state`, { seq }), 'That state counts now.');
+</script>
+
+<div class="grid h-full min-h-0 grid-cols-[17rem_1fr]">
+  <div class="border-base-300 flex min-h-0 flex-col gap-4 overflow-y-auto border-r p-4">
+    <div>
+      <a class="link text-sm" href="/colour">All conditions</a>
+      <h1 class="text-lg leading-tight font-semibold">{condition.media}</h1>
+      <p class="text-sm">{condition.machine}, {condition.mode.name}, {condition.mode.quality}</p>
+    </div>
+    <nav aria-label="Steps">
+      <ol class="border-base-300 ml-2.5 border-l-2">
+        {#each STEPS as one (one)}
+          {@const { state, madeAt } = condition.steps[one]}
+          <li class="relative pb-1 pl-5">
+            <span
+              class="bg-base-100 absolute top-1.5 -left-[11px] grid h-5 w-5 place-items-center rounded-full {state === 'done'
+                ? 'text-success'
+                : state === 'stale'
+                  ? 'text-warning'
+                  : 'text-base-content/60'}"
+              aria-hidden="true"
+              >{#if state === 'done'}<Check size={18} />{:else if state === 'stale'}<Clock size={18} />{:else}<Circle
+                  size={14}
+                />{/if}</span
+            >
+            <a
+              href="?step={one}"
+              class="hover:bg-base-200 block rounded px-2 py-1 {one === step ? 'bg-base-300 font-semibold' : ''}"
+              aria-current={one === step ? 'step' : undefined}
+              >{STEP_WORDS[one].name}
+              <span class="block text-xs font-normal"
+                >{state === 'open' ? 'open' : state === 'stale' ? 'stale: done again below' : 'done'}{madeAt
+                  ? `, ${day(madeAt)}`
+                  : ''}</span
+              ></a
+            >
+          </li>
+        {/each}
+      </ol>
+    </nav>
+    <section aria-label="History" class="text-sm">
+      <h2 class="panel-title">What was done</h2>
+      <ol class="space-y-1">
+        {#each data.states as state (state.seq)}
+          <li class="border-base-300 border-b pb-1">
+            <span class={state.current ? 'font-semibold' : ''}>{state.what}</span>
+            <span class="text-base-content/70 flex justify-between text-xs"
+              >{day(state.madeAt)}{#if state.current}<span>counts now</span>{:else}<button
+                  class="link"
+                  onclick={() => goTo(state.seq)}
+                  aria-label="Go to: {state.what}">go to this</button
+                >{/if}</span
+            >
+          </li>
+        {:else}
+          <li>Nothing yet.</li>
+        {/each}
+      </ol>
+    </section>
+  </div>
+  <div class="min-h-0 space-y-5 overflow-y-auto p-5">
+    <header>
+      <h2 class="text-lg font-semibold">{STEP_WORDS[step].name}</h2>
+      <p class="text-base-content/70">{STEP_WORDS[step].does}</p>
+    </header>
+    {#if staleBecause}
+      <p class="border-warning flex items-center gap-2 border-l-4 pl-3">
+        <Clock size={16} aria-hidden="true" />This is stale: {staleBecause} was done again since. What it found is still used; do it
+        again to be sure.
+      </p>
+    {/if}
+    {#if !condition.hasProfile}
+      {#if start?.state === 'failed'}
+        <p class="text-error">
+          {start.error}
+          <button class="btn btn-xs" onclick={() => attempt(() => send('POST', `/api/conditions/${condition.id}/start`))}
+            >Try again</button
+          >
+        </p>
+      {:else}<p>What the machine says of itself is being made ready…</p>{/if}
+    {/if}
+    {#key `${condition.id} ${step}`}
+      {#if step === 'limits'}
+        <LimitsStep conditionId={condition.id} chart={chart('limits')} result={results.limits} />
+      {:else if step === 'linear'}
+        <LinearStep
+          conditionId={condition.id}
+          chart={chart('linear')}
+          checkChart={chart('linear check')}
+          result={results.linear}
+          check={results['linear check']}
+          {needs}
+        />
+      {:else if step === 'total'}
+        <TotalStep
+          conditionId={condition.id}
+          chart={chart('total')}
+          result={results.total}
+          usual={condition.mode.limits.total}
+          {needs}
+        />
+      {:else if step === 'profile'}
+        <ProfileStep conditionId={condition.id} chart={chart('profile')} result={results.profile} {others} {needs} />
+      {:else}
+        <VerifyStep conditionId={condition.id} chart={chart('verify')} result={results.verify} {needs} />
+      {/if}
+    {/key}
+  </div>
+</div>
