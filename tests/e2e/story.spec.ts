@@ -65,9 +65,15 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await form.getByRole('button', { name: 'Add machine' }).click();
     await expect(page.getByText('Tern 130, cutter')).toBeVisible();
     await page.getByRole('link', { name: 'Media' }).click();
-    await page.getByLabel('Name, as the machine calls it').fill('Gloss white film');
-    await page.getByRole('button', { name: 'Add media' }).click();
-    await expect(page.getByRole('cell', { name: 'built from the machine’s own model' })).toBeVisible({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'New card' }).click();
+    await page.getByLabel('Name', { exact: true }).fill('Gloss white film');
+    await page.getByLabel('Name', { exact: true }).press('Tab');
+    await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
+    await page.getByRole('link', { name: 'Find a print mode for it' }).click();
+    await page.getByRole('button', { name: '720 × 720, 8 passes', exact: true }).click();
+    await page.getByRole('button', { name: 'Make this a condition' }).click();
+    await page.getByRole('link', { name: 'All conditions' }).click();
+    await expect(page.getByRole('cell', { name: 'as the machine says' })).toBeVisible({ timeout: 60_000 });
   });
 
   await test.step('a bad file is refused with its reason', async () => {

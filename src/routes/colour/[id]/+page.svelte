@@ -2,6 +2,7 @@
   import Check from '@lucide/svelte/icons/check';
   import Circle from '@lucide/svelte/icons/circle';
   import Clock from '@lucide/svelte/icons/clock-alert';
+  import { untrack } from 'svelte';
   import { page } from '$app/state';
   import type { ChartKind } from '$core/charts/patches';
   import { RESTS_ON, STEP_WORDS, STEPS, type Step } from '$lib/calibration';
@@ -19,9 +20,14 @@
 
   const { condition, results } = $derived(data);
   const asked = $derived(page.url.searchParams.get('step') as Step | null);
-  const step = $derived<Step>(
-    asked && STEPS.includes(asked) ? asked : (STEPS.find((one) => condition.steps[one].state !== 'done') ?? 'verify')
-  );
+  const firstOpen = () => STEPS.find((one) => condition.steps[one].state !== 'done') ?? 'verify';
+  /** The first step that is open when the page is opened; it stays when it has been taken, so that its figures are seen. */
+  let opened = $state(untrack(() => ({ id: condition.id, step: firstOpen() })));
+  $effect.pre(() => {
+    if (untrack(() => opened.id) !== condition.id) opened = { id: condition.id, step: untrack(firstOpen) };
+  });
+  const step = $derived<Step>(asked && STEPS.includes(asked) ? asked : opened.step);
+  const next = $derived(STEPS[STEPS.indexOf(step) + 1]);
   const chart = (kind: ChartKind) => data.charts.find((one) => one.kind === kind);
   const start = $derived(live.task('start', condition.id, data.startTask));
   const others = $derived(
@@ -155,5 +161,8 @@
         <VerifyStep conditionId={condition.id} chart={chart('verify')} result={results.verify} {needs} />
       {/if}
     {/key}
+    {#if next && condition.steps[step].state === 'done' && condition.steps[next].state !== 'done'}
+      <p><a class="btn btn-primary btn-sm" href="?step={next}">Next: {STEP_WORDS[next].name}</a></p>
+    {/if}
   </div>
 </div>

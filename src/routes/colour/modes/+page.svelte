@@ -1,6 +1,8 @@
 <script lang="ts">
   import Pin from '@lucide/svelte/icons/pin';
+  import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
+  import { page } from '$app/state';
   import { findModes, modeCost, type Chosen, type Facet } from '$core/media/modes';
   import { attempt, duration, send } from '$lib/ui/common/client';
   import type { PageProps } from './$types';
@@ -23,11 +25,13 @@
   const MOST_SHOWN = 120;
 
   let text = $state('');
-  let chosen = $state<Chosen>({});
+  /** Where the finder is opened from a card, its family and machine are chosen. */
+  const asked = untrack(() => data.media.find(({ id }) => String(id) === page.url.searchParams.get('media')));
+  let chosen = $state<Chosen>(asked ? { family: asked.family, machine: asked.machines[0] } : {});
   let order = $state<'used' | 'speed' | 'dpi'>('used');
   let compared = $state<string[]>([]);
   let picked = $state<string>();
-  let mediaId = $state<number>();
+  let mediaId = $state(asked?.id);
 
   const modes = $derived(
     data.modes.map((mode) => {
