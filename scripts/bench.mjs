@@ -13,13 +13,30 @@ const names = [
   'trace-24mpx',
   'trace-error'
 ];
+// Of one round, in one process.
+const colourNames = [
+  'linear-departure',
+  'a2b-mean',
+  'a2b-p95',
+  'roundtrip-mean',
+  'roundtrip-p95',
+  'lcms-difference',
+  'ink-over',
+  'ramp-step',
+  'ramp-reversal',
+  'profile-build'
+];
 const chosen = process.argv.slice(2);
-const unknown = chosen.filter((name) => !names.includes(name));
+const unknown = chosen.filter((name) => !names.includes(name) && !colourNames.includes(name));
 if (unknown.length > 0) {
-  console.error(`There is no figure named ${unknown.join(', ')}. There are: ${names.join(', ')}.`);
+  console.error(`There is no figure named ${unknown.join(', ')}. There are: ${[...names, ...colourNames].join(', ')}.`);
   process.exit(2);
 }
-for (const name of chosen.length > 0 ? chosen : names) {
-  const { status } = spawnSync(process.execPath, ['dist-node/bench.js', name], { cwd: root, stdio: 'inherit' });
+const wanted = chosen.length > 0 ? chosen : [...names, ...colourNames];
+function run(script, args) {
+  const { status } = spawnSync(process.execPath, [`dist-node/${script}.js`, ...args], { cwd: root, stdio: 'inherit' });
   if (status !== 0) process.exit(status ?? 1);
 }
+for (const name of wanted.filter((one) => names.includes(one))) run('bench', [name]);
+const colours = wanted.filter((one) => colourNames.includes(one));
+if (colours.length > 0) run('bench-colour', colours);

@@ -18,6 +18,7 @@ const entries = {
   seed: 'demo/seed.ts',
   'demo-artwork': 'demo/artwork.ts',
   bench: 'scripts/bench.ts',
+  'bench-colour': 'scripts/bench-colour.ts',
   mask: 'scripts/mask.ts'
 };
 

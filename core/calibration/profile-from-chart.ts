@@ -80,5 +80,5 @@ export function spreadOf(list: readonly number[]): { mean: number; p95: number }
 
 /** The hull of what all inks can make. */
 export function gamutOf(grid: { lab: (c: number, m: number, y: number, k: number) => Triple }) {
-  return gamutHull(faceColours(4, 90, ([c, m, y, k]) => grid.lab(c!, m!, y!, k!)));
+  return gamutHull(faceColours(4, 64, ([c, m, y, k]) => grid.lab(c!, m!, y!, k!)));
 }

@@ -9,8 +9,8 @@ export type Forward = (c: number, m: number, y: number, k: number, out: Triple) 
  */
 export class ForwardGrid {
   readonly size: number;
-  /** size⁴ × 3, C slowest. */
-  readonly table: Float64Array;
+  /** size⁴ × 3, C slowest; in 32 bits, so that it stays in the second-level cache. */
+  readonly table: Float32Array;
   readonly #weights = new Float64Array(16);
   readonly #slopes = new Float64Array(16);
   readonly #base = new Int32Array(4);
@@ -21,7 +21,7 @@ export class ForwardGrid {
 
   /** @param onProgress told the share done; throwing there stops the work */
   static sample(forward: Forward, size: number, onProgress: (share: number) => void = () => undefined): ForwardGrid {
-    const table = new Float64Array(size ** 4 * 3);
+    const table = new Float32Array(size ** 4 * 3);
     const lab: Triple = [0, 0, 0];
     const at = (i: number) => i / (size - 1);
     let put = 0;
@@ -41,7 +41,7 @@ export class ForwardGrid {
     return new ForwardGrid(size, table);
   }
 
-  constructor(size: number, table: Float64Array) {
+  constructor(size: number, table: Float32Array) {
     if (size < 4 || table.length !== size ** 4 * 3) throw new RangeError(`A grid of ${size} needs ${size ** 4 * 3} figures.`);
     this.size = size;
     this.table = table;
@@ -91,19 +91,19 @@ export class ForwardGrid {
     const overK = this.#overK;
     const overY = this.#overY;
     const overM = this.#overM;
+    const [w0, w1, w2, w3] = [w[12]!, w[13]!, w[14]!, w[15]!];
+    const [s0, s1, s2, s3] = [s[12]!, s[13]!, s[14]!, s[15]!];
     let put = 0;
     for (let i = 0; i < 4; i++) {
       for (let j = 0; j < 4; j++) {
         for (let l = 0; l < 4; l++, put += 6) {
           const at = ((((base[0]! + i) * size + base[1]! + j) * size + base[2]! + l) * size + base[3]!) * 3;
-          for (let v = 0; v < 3; v++) {
-            const p0 = table[at + v]!;
-            const p1 = table[at + 3 + v]!;
-            const p2 = table[at + 6 + v]!;
-            const p3 = table[at + 9 + v]!;
-            overK[put + v] = w[12]! * p0 + w[13]! * p1 + w[14]! * p2 + w[15]! * p3;
-            overK[put + 3 + v] = s[12]! * p0 + s[13]! * p1 + s[14]! * p2 + s[15]! * p3;
-          }
+          overK[put] = w0 * table[at]! + w1 * table[at + 3]! + w2 * table[at + 6]! + w3 * table[at + 9]!;
+          overK[put + 1] = w0 * table[at + 1]! + w1 * table[at + 4]! + w2 * table[at + 7]! + w3 * table[at + 10]!;
+          overK[put + 2] = w0 * table[at + 2]! + w1 * table[at + 5]! + w2 * table[at + 8]! + w3 * table[at + 11]!;
+          overK[put + 3] = s0 * table[at]! + s1 * table[at + 3]! + s2 * table[at + 6]! + s3 * table[at + 9]!;
+          overK[put + 4] = s0 * table[at + 1]! + s1 * table[at + 4]! + s2 * table[at + 7]! + s3 * table[at + 10]!;
+          overK[put + 5] = s0 * table[at + 2]! + s1 * table[at + 5]! + s2 * table[at + 8]! + s3 * table[at + 11]!;
         }
       }
     }
@@ -174,22 +174,18 @@ function contract(
   ink: number,
   into: Float64Array
 ): void {
+  const [w0, w1, w2, w3] = [w[ink]!, w[ink + 1]!, w[ink + 2]!, w[ink + 3]!];
+  const [s0, s1, s2, s3] = [s[ink]!, s[ink + 1]!, s[ink + 2]!, s[ink + 3]!];
   for (let group = 0; group < count; group++) {
     const at = group * 4 * wide;
     const put = group * (wide + 3);
     for (let v = 0; v < wide; v++) {
-      into[put + v] =
-        w[ink]! * from[at + v]! +
-        w[ink + 1]! * from[at + wide + v]! +
-        w[ink + 2]! * from[at + 2 * wide + v]! +
-        w[ink + 3]! * from[at + 3 * wide + v]!;
+      const p = at + v;
+      into[put + v] = w0 * from[p]! + w1 * from[p + wide]! + w2 * from[p + 2 * wide]! + w3 * from[p + 3 * wide]!;
     }
     for (let v = 0; v < 3; v++) {
-      into[put + wide + v] =
-        s[ink]! * from[at + v]! +
-        s[ink + 1]! * from[at + wide + v]! +
-        s[ink + 2]! * from[at + 2 * wide + v]! +
-        s[ink + 3]! * from[at + 3 * wide + v]!;
+      const p = at + v;
+      into[put + wide + v] = s0 * from[p]! + s1 * from[p + wide]! + s2 * from[p + 2 * wide]! + s3 * from[p + 3 * wide]!;
     }
   }
 }

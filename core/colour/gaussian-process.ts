@@ -19,7 +19,7 @@ const TREND = 15;
 const REACHES = [0.5, 0.8, 1.2, 1.8, 2.6];
 const NOISES = [1e-5, 1e-4, 1e-3, 1e-2];
 /** Readings on which reach and noise are chosen: enough to tell, few enough to be quick. */
-const CHOOSING = 320;
+const CHOOSING = 260;
 
 export class SurfaceError extends Error {
   override name = 'SurfaceError';

@@ -20,7 +20,7 @@ import {
   valuesOf,
   type Decoded
 } from '$machines/protocol/ipp';
-import { SURFACES } from '$core/media/card';
+import { Handling, SURFACES } from '$core/media/card';
 import { HANDLING } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
@@ -139,6 +139,12 @@ function printerAttributes() {
   };
 }
 
+/** How the media is to be treated, as the program that sends the job says. */
+function handlingOf(head: Decoded): Handling | null {
+  const said = valueOf(head, 'zing-handling');
+  return typeof said === 'string' ? Handling.parse(JSON.parse(said)) : null;
+}
+
 function jobAttributes(job: PrinterJob) {
   return {
     tag: TAG.job,
@@ -155,7 +161,8 @@ function jobAttributes(job: PrinterJob) {
         TAG.integer,
         'zing-ink-used',
         job.inkMl.map((ml) => Math.round(ml * 1000))
-      )
+      ),
+      ...(job.handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(job.handling))] : [])
     ]
   };
 }
@@ -181,7 +188,7 @@ async function answerIpp(request: IncomingMessage): Promise<Buffer> {
     case OPERATION.printJob: {
       try {
         const drops = DropVolumes.safeParse(valuesOf(head, 'zing-drop-volumes').map((fl) => Number(fl) / 1000)).data;
-        const accepted = await printer.accept(String(valueOf(head, 'job-name') ?? 'untitled'), document, drops);
+        const accepted = await printer.accept(String(valueOf(head, 'job-name') ?? 'untitled'), document, drops, handlingOf(head));
         return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(accepted)]);
       } catch (error) {
         return encodeResponse(STATUS.formatUnknown, head.requestId, message(error).slice(0, 200));

@@ -9,7 +9,7 @@ import { printSeconds } from '$core/rip/ink';
 import type { DropVolumes } from '$core/screening/thresholds';
 import { JOB_STATE } from '$machines/protocol/ipp';
 import { message } from '$machines/protocol/http';
-import type { Surface } from '$core/media/card';
+import type { Handling, Surface } from '$core/media/card';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
 import { OUTPUT_DPI, Press } from './press';
 
@@ -49,6 +49,8 @@ export interface PrinterJob {
   /** How the machine was when it printed. */
   unit: Unit;
   drops: DropVolumes;
+  /** How the media was set to be treated; nothing where it was not said. */
+  handling: Handling | null;
 }
 
 /** Kept back from the machine's makers' sheet: drops in pl, the head, the carriage. */
@@ -120,7 +122,12 @@ export class Printer {
   }
 
   /** @param drops what the plates were made for; the machine's own where it is not said */
-  async accept(name: string, document: Readable, drops: DropVolumes = PRINTER.drops): Promise<PrinterJob> {
+  async accept(
+    name: string,
+    document: Readable,
+    drops: DropVolumes = PRINTER.drops,
+    handling: Handling | null = null
+  ): Promise<PrinterJob> {
     const id = (this.jobs.at(-1)?.id ?? 0) + 1;
     const spool = join(this.#folder, `job-${id}.tif`);
     const job: PrinterJob = {
@@ -140,7 +147,8 @@ export class Printer {
       load: 0,
       surface: this.media.surface,
       unit: this.unit,
-      drops
+      drops,
+      handling
     };
     this.jobs.push(job);
     try {

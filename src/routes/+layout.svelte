@@ -46,10 +46,12 @@
   const isHere = (href: string) => (href === '/' ? page.url.pathname === '/' : page.url.pathname.startsWith(href));
 
   /** Long work is told by the tab's title too. */
-  const working = $derived([...live.tasks.values()].find((task) => task.state === 'working' && task.kind === 'rip'));
+  const working = $derived(
+    [...live.tasks.values()].find((task) => task.state === 'working' && (task.kind === 'rip' || task.kind === 'build'))
+  );
   const title = $derived(
     working
-      ? `${Math.round(working.share * 100)} % RIP – Zing Mast`
+      ? `${Math.round(working.share * 100)} % ${working.kind === 'rip' ? 'RIP' : 'profile'} – Zing Mast`
       : `${PLACES.find(({ href }) => isHere(href))?.name ?? ''} – Zing Mast`
   );
 </script>

@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
-import { temporaryFolder } from '../harness';
+import { temporaryFolder, USUAL_MODE } from '../harness';
 import { cmykBox, lettering, madePdf } from '../made/pdf';
 
 type Started = Awaited<ReturnType<typeof startServer>>;
@@ -15,6 +15,10 @@ test.beforeAll(async ({ request }) => {
   const post = (path: string, data: object) =>
     request.post(`${server.url}/api${path}`, { data, headers: { origin: server.url } });
   expect((await post('/machines', { kind: 'printer', name: 'Petrel 13', url: printer.url })).ok()).toBe(true);
+  expect((await post('/media', { name: 'Gloss white film' })).ok()).toBe(true);
+  expect((await post('/conditions', { machineId: 1, mediaId: 1, mode: USUAL_MODE.code })).ok()).toBe(true);
+  const ready = async () => ((await (await request.get(`${server.url}/api/conditions`)).json()) as { hasProfile: boolean }[])[0];
+  await expect.poll(async () => (await ready())?.hasProfile, { timeout: 60_000 }).toBe(true);
 });
 test.afterAll(() => {
   for (const { child } of [server, printer]) child.kill();
@@ -38,10 +42,6 @@ const check = (page: Page, text: RegExp) =>
 
 test('an unfit file is made fit to print and cut on its docket', async ({ page, context, request }) => {
   await test.step('two pages become two dockets, edited together', async () => {
-    await page.goto(`${server.url}/media`);
-    await page.getByLabel('Name, as the machine calls it').fill('Gloss white film');
-    await page.getByRole('button', { name: 'Add media' }).click();
-    await expect(page.getByRole('cell', { name: 'built from the machine’s own model' })).toBeVisible({ timeout: 60_000 });
     await page.goto(`${server.url}/artwork`);
     await page.getByLabel('Artwork files').setInputFiles([
       { name: 'Lantern.pdf', mimeType: 'application/pdf', buffer: customerFile('Lantern night') },

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readProfileFacts } from '$core/colour/icc-read';
 import { readPlateFile } from '$core/rip/plate-file';
+import { readJob } from '$lib/server/machines/printer-client';
 import { Shop } from '$lib/server/shop';
 import { berthMarker } from '../../demo/artwork';
 import { climb, MEDIUM, printAndRead } from '../../demo/climb';
@@ -73,6 +74,9 @@ describe('a condition', () => {
     expect(results.profile!.document.fit!.mean).toBeLessThan(0.5);
     expect(results.verify!.document).toMatchObject({ pass: true });
     expect(results.verify!.document.mean).toBeLessThan(0.8);
+    // The card's handling goes to the machine with every print.
+    const job = await readJob(printer.url, 1);
+    expect(JSON.parse(job.handling ?? '{}')).toEqual(shop.media.get(media).card.handling['Petrel 13']);
     const facts = readProfileFacts(Uint8Array.from(readFileSync(shop.conditions.profilePath(condition))));
     expect(facts.measured).toContain('BEGIN_DATA');
     expect(Object.values(shop.conditions.get(condition).steps).every(({ state }) => state === 'done')).toBe(true);

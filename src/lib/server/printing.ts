@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { rm } from 'node:fs/promises';
+import type { Handling } from '$core/media/card';
 import { printedSize } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import { DEFAULT_KNIVES } from '$lib/model';
@@ -191,7 +192,7 @@ export class Printing {
             toldAt = Date.now();
             this.#tell(id, share);
           },
-          this.#shop.runs.frozen(runId).drops
+          { drops: this.#shop.runs.frozen(runId).drops, handling: this.#handling(runId) }
         );
         if (rest) await rm(rest, { force: true });
         this.#shop.db.prepare("UPDATE print SET job = ?, state = 'printing' WHERE id = ?").run(job.id, id);
@@ -209,6 +210,12 @@ export class Printing {
         return;
       }
     }
+  }
+
+  /** How the media's card says that this kind of machine is to treat it. */
+  #handling(runId: number): Handling | undefined {
+    const { condition } = this.#shop.runs.get(runId);
+    return this.#shop.media.get(condition.mediaId).card.handling[condition.mode.machine];
   }
 
   async #watch(id: number, jobId: number): Promise<void> {

@@ -13,6 +13,7 @@ import {
   valuesOf,
   type Decoded
 } from '$machines/protocol/ipp';
+import type { Handling } from '$core/media/card';
 import { Problem } from '../problem';
 
 export interface PrinterStatus {
@@ -34,6 +35,8 @@ export interface JobStatus {
   reason: string;
   printedMm: number;
   inkMl: number[];
+  /** How the machine treats the media, as it was told. */
+  handling: string | null;
 }
 
 const REPLY_MS = 5000;
@@ -135,7 +138,8 @@ function toJob(answer: Decoded): JobStatus {
     state: figure(valueOf(answer, 'job-state')),
     reason: String(valueOf(answer, 'job-state-reasons') ?? ''),
     printedMm: figure(valueOf(answer, 'zing-length-printed')) / 100,
-    inkMl: valuesOf(answer, 'zing-ink-used').map((value) => figure(value) / 1000)
+    inkMl: valuesOf(answer, 'zing-ink-used').map((value) => figure(value) / 1000),
+    handling: typeof valueOf(answer, 'zing-handling') === 'string' ? String(valueOf(answer, 'zing-handling')) : null
   };
 }
 
@@ -146,7 +150,7 @@ export async function printFile(
   path: string,
   signal: AbortSignal,
   onSent: (share: number) => void,
-  drops: readonly number[]
+  how: { drops: readonly number[]; handling: Handling | undefined }
 ): Promise<JobStatus> {
   const { size } = await stat(path);
   return toJob(
@@ -160,8 +164,9 @@ export async function printFile(
         attribute(
           TAG.integer,
           'zing-drop-volumes',
-          drops.map((pl) => Math.round(pl * 1000))
-        )
+          how.drops.map((pl) => Math.round(pl * 1000))
+        ),
+        ...(how.handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(how.handling))] : [])
       ],
       { path, bytes: size, signal, onSent: (bytes) => onSent(bytes / size) }
     )

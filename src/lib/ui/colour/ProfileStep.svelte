@@ -122,6 +122,8 @@
       >Take a profile from a file<input type="file" class="sr-only" accept=".icc,.icm" onchange={take} /></label
     >
     <a class="btn btn-sm btn-ghost" href="/api/conditions/{conditionId}/profile" download>Save the profile</a>
+    <a class="btn btn-sm btn-ghost" href="/api/conditions/{conditionId}/profile?only=readings" download>Save the readings in it</a
+    >
   </div>
 {/if}
 {#if result}

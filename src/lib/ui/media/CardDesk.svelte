@@ -199,9 +199,9 @@
     </div>
     <div>
       <h2 class="panel-title">Conditions</h2>
-      {#each mine as one (one.id)}<p><a class="link" href="/colour/{one.id}">{one.machine}, {one.mode.name}</a></p>{:else}<p>
-          None yet.
-        </p>{/each}
+      {#each mine as one (one.id)}<p>
+          <a class="link inline-block py-1" href="/colour/{one.id}">{one.machine}, {one.mode.name}</a>
+        </p>{:else}<p>None yet.</p>{/each}
       <a class="btn btn-xs" href="/colour/modes?media={media.id}">Find a print mode for it</a>
     </div>
   </section>

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { call } from '$lib/server/api';
 
 export const GET = call(
-  { summary: 'Find dockets, artwork, runs and media by their names', query: z.object({ q: z.string().max(100) }) },
+  { summary: 'Find dockets, artwork, runs, media and conditions by their names', query: z.object({ q: z.string().max(100) }) },
   ({ shop, query }) => {
     const words = query.q.toLowerCase().split(/\s+/).filter(Boolean);
     const fits = (text: string) => words.every((word) => text.toLowerCase().includes(word));
@@ -25,8 +25,12 @@ export const GET = call(
         .map((c) => ({ kind: 'Cut', title: c.code, detail: c.names.join(', '), href: `/cutting/${c.id}` })),
       ...shop.conditions
         .list()
-        .filter((c) => fits(`media ${c.media} ${c.machine}`))
-        .map((c) => ({ kind: 'Media', title: c.media, detail: c.machine, href: '/media' }))
+        .filter((c) => fits(`condition colour ${c.media} ${c.machine} ${c.mode.name}`))
+        .map((c) => ({ kind: 'Condition', title: c.media, detail: `${c.machine}, ${c.mode.name}`, href: `/colour/${c.id}` })),
+      ...shop.media
+        .list()
+        .filter(({ card }) => fits(`media ${card.name} ${card.maker} ${card.family}`))
+        .map(({ id, card }) => ({ kind: 'Media', title: card.name, detail: card.maker, href: `/media/${id}` }))
     ].slice(0, 12);
   }
 );

@@ -135,7 +135,7 @@
             <li>
               <button
                 type="button"
-                class="flex w-full justify-between rounded px-1.5 py-0.5 text-left {on
+                class="flex min-h-[24px] w-full items-center justify-between rounded px-1.5 text-left {on
                   ? 'bg-primary text-primary-content font-semibold'
                   : 'hover:bg-base-300'} disabled:opacity-50"
                 aria-pressed={on}
@@ -154,7 +154,6 @@
   <div class="flex min-h-0 flex-col">
     <div class="flex flex-wrap items-center gap-3 p-3">
       <h1 class="sr-only">Find a print mode</h1>
-      <!-- svelte-ignore a11y_autofocus -->
       <input
         class="input input-sm w-72"
         type="search"
@@ -197,7 +196,7 @@
               <td
                 ><button class="text-left font-semibold whitespace-nowrap hover:underline" onclick={() => (picked = one.code)}
                   >{one.name}</button
-                >{#if one.profile === 'yes'}<span class="text-success ml-1 text-xs">profiled</span>{/if}</td
+                >{#if one.profile === 'yes'}<span class="ml-1 text-xs">✓ profiled</span>{/if}</td
               >
               <td class={one.here ? '' : 'text-base-content/60'}
                 >{one.machine}, {one.inkSet}{one.here ? '' : ', not in this shop'}</td

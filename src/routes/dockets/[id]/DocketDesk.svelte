@@ -46,8 +46,13 @@
   const docket = $derived({ ...edits.docket, ...edits.current });
   const { choices } = $derived(edits.current);
   const { facts } = $derived(edits.docket.artwork);
-  const { rules, limits } = $derived(data.settings);
+  const { rules } = $derived(data.settings);
   const condition = $derived(data.conditions.find((c) => c.id === choices.conditionId));
+  /** The shop's limits; for ink the condition's own, where that is less. */
+  const limits = $derived({
+    ...data.settings.limits,
+    totalInk: Math.min(data.settings.limits.totalInk, condition?.totalInk ?? Infinity)
+  });
   const usableMm = $derived(
     condition && condition.rollWidthMm - 2 * DEFAULT_RULE.margin - (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0)
   );

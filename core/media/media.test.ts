@@ -1,0 +1,88 @@
+import { describe, expect, it } from 'vitest';
+import { HANDLING } from '../../machines/printer/handling';
+import { ALL_MODES } from '../../machines/printer/modes';
+import { cardDifferences, MediaCard, NEW_CARD } from './card';
+import { checkHandling, HandlingTable, suggestHandling } from './handling';
+import { findModes, modeCost, PrintMode, type ModeToFind } from './modes';
+
+const modes: ModeToFind[] = ALL_MODES.map((mode) => ({
+  ...mode,
+  profile: mode.code.endsWith('calendered/720/8/both ways/quality') && mode.machine === 'Petrel 13' ? 'yes' : 'no',
+  words: mode.machine === 'Petrel 13' && mode.family === 'calendered' ? 'Gloss white film' : ''
+}));
+
+describe('print modes', () => {
+  it('are some three hundred, each as it should be, none twice', () => {
+    expect(ALL_MODES.length).toBeGreaterThanOrEqual(300);
+    expect(new Set(ALL_MODES.map(({ code }) => code)).size).toBe(ALL_MODES.length);
+    for (const mode of ALL_MODES) expect(PrintMode.parse(mode)).toEqual(mode);
+  });
+
+  it('say how many are left behind every choice, and no choice that leaves none is silent', () => {
+    const all = findModes(modes, {}, '');
+    expect(all.found).toHaveLength(modes.length);
+    const { found, counts } = findModes(modes, { machine: 'Petrel 13', quality: 'fine' }, '');
+    expect(found.every((mode) => mode.machine === 'Petrel 13' && mode.quality === 'fine')).toBe(true);
+    for (const [facet, values] of Object.entries(counts)) {
+      for (const { value, count } of values) {
+        const chosen = { machine: 'Petrel 13', quality: 'fine', [facet]: value };
+        expect(findModes(modes, chosen, '').found).toHaveLength(count);
+      }
+    }
+    expect(counts.family.find(({ value }) => value === 'rigid')).toEqual({ value: 'rigid', count: 0 });
+    expect(counts.dpi.map(({ value }) => value)).toEqual(['360', '540', '720', '1080']);
+  });
+
+  it('are found by any words of theirs and of their media', () => {
+    expect(findModes(modes, {}, 'gloss white').found).toHaveLength(16);
+    expect(findModes(modes, { profile: 'yes' }, '').found).toHaveLength(1);
+    expect(
+      findModes(modes, {}, 'skua 1080 dpi fine').found.every(({ machine, dpi }) => machine === 'Skua 25' && dpi === 1080)
+    ).toBe(true);
+    expect(findModes(modes, {}, 'lighthouse').found).toEqual([]);
+  });
+
+  it('take longer with more passes, and as much ink at every resolution', () => {
+    const of = (dpi: number, passes: number) =>
+      modes.find(
+        (mode) => mode.machine === 'Petrel 13' && mode.dpi === dpi && mode.passes === passes && mode.direction === 'both ways'
+      )!;
+    const ink = { coverage: 0.6, costPerMl: 0.12 };
+    expect(modeCost(of(720, 12), 3, ink).minutes).toBeGreaterThan(modeCost(of(720, 6), 3, ink).minutes * 1.8);
+    const ml = [360, 540, 720, 1080].map(
+      (dpi) =>
+        modeCost(
+          modes.find((mode) => mode.dpi === dpi)!,
+          1,
+          ink
+        ).inkMl
+    );
+    expect(Math.max(...ml) / Math.min(...ml)).toBeLessThan(1.05);
+  });
+});
+
+describe('media cards', () => {
+  it('take what a machine suggests for their family and thickness, and are told what lies outside', () => {
+    const table = HandlingTable.parse(HANDLING);
+    const row = suggestHandling(table, 'banner', 0.8)!;
+    expect(row.handling.headGapMm).toBe(2.6);
+    expect(suggestHandling(table, 'rigid', 3)).toBeUndefined();
+    const card = { family: 'banner' as const, thicknessMm: 0.8, handling: { 'Petrel 13': { ...row.handling } } };
+    expect(checkHandling(table, card)).toEqual([]);
+    card.handling['Petrel 13'].headGapMm = 1.2;
+    card.handling['Petrel 13'].vacuumPercent = 90;
+    expect(checkHandling(table, card).map(({ field }) => field)).toEqual(['headGapMm', 'vacuumPercent']);
+    expect(checkHandling(table, card)[0]!.text).toContain('2.6–3.4 mm');
+  });
+
+  it('are refused with the figure and its limits, and say how they differ', () => {
+    const bad = MediaCard.safeParse({ ...NEW_CARD, thicknessMm: 200 });
+    expect(bad.error?.issues[0]?.message).toBe('The thickness is 0.01 to 60 mm.');
+    const other = { ...NEW_CARD, note: 'x', handling: { 'Petrel 13': HANDLING.rows[0]!.handling } };
+    expect(cardDifferences(NEW_CARD, other)).toEqual([
+      { field: 'note', mine: '', theirs: 'x' },
+      { field: 'Petrel 13', mine: 'no', theirs: 'yes' }
+    ]);
+    expect(cardDifferences(other, other)).toEqual([]);
+  });
+});
