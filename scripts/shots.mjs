@@ -51,20 +51,15 @@ try {
   const dockets = await api('GET', '/dockets');
   const ripped = runs.find((run) => run.state === 'ripped');
   const sail = dockets.find((docket) => docket.name.startsWith('Sail'));
-  const menu = dockets.find((docket) => docket.name.startsWith('Tea'));
   await shot('floor', '/');
   await shot('artwork', '/artwork');
   await shot('docket', `/dockets/${sail.id}`);
-  await shot('docket-dark', `/dockets/${menu.id}`, { dark: true });
   const poster = dockets.find((docket) => docket.name.startsWith('Lantern'));
   const gull = dockets.find((docket) => docket.name.startsWith('Gull'));
   const measured = (page) =>
     page.getByText('Ink and colours are being measured…').waitFor({ state: 'detached', timeout: 30_000 });
   await shot('docket-checks', `/dockets/${poster.id}`, { act: measured });
-  for (const [name, map, dark] of [
-    ['docket-reach', 'gamut', true],
-    ['docket-ink', 'ink', false]
-  ]) {
+  for (const [name, map, dark] of [['docket-reach', 'gamut', true]]) {
     await shot(name, `/dockets/${poster.id}`, {
       dark,
       act: async (page) => {
@@ -80,8 +75,26 @@ try {
     await page.getByRole('button', { name: 'Node 6 of line 1' }).focus();
   };
   await shot('cut-editor', `/dockets/${gull.id}`, { act: edit });
-  await shot('cut-editor-dark', `/dockets/${gull.id}`, { dark: true, act: edit });
-  await shot('dockets', `/dockets?tick=${gull.id},${poster.id}`);
+  const conditions = await api('GET', '/conditions');
+  const gloss = conditions.find((condition) => condition.media === 'Gloss white film');
+  await shot('finder', `/colour/modes?docket=${poster.id}`, {
+    act: async (page) => {
+      await page.getByLabel('Find print modes').fill('gloss white');
+      for (const name of [/^Compare 720 × 720, 8 passes for/, /^Compare 1080 × 1080, 12 passes for/])
+        await page.getByLabel(name).first().check();
+    }
+  });
+  await shot('media-card', `/media/${gloss.mediaId}`);
+  for (const step of ['limits', 'linear', 'total', 'profile', 'verify'])
+    await shot(step, `/colour/${gloss.id}?step=${step}`, { act: (page) => page.waitForTimeout(1500) });
+  await shot('gamut', `/colour/${gloss.id}?step=profile`, {
+    dark: true,
+    act: async (page) => {
+      await page.getByText(/% of sRGB’s/).waitFor({ timeout: 30_000 });
+      await page.getByRole('region', { name: 'Fit' }).scrollIntoViewIfNeeded();
+      await page.getByRole('region', { name: 'Gamut' }).scrollIntoViewIfNeeded();
+    }
+  });
   await shot('shop', '/shop');
   await shot('run', `/runs/${ripped.id}`);
   await shot('inspect', `/runs/${ripped.id}/inspect`);

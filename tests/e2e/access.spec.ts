@@ -28,17 +28,21 @@ const PATHS = [
   '/dockets',
   '/dockets/3',
   '/runs',
-  '/runs/2',
-  '/runs/2/inspect',
+  '/runs/11',
+  '/runs/11/inspect',
   '/cutting',
   '/cutting/1',
   '/media',
   '/media/1',
+  '/media/6',
   '/media/library',
   '/colour',
   '/colour/modes',
   '/colour/1',
+  '/colour/1?step=linear',
+  '/colour/1?step=total',
   '/colour/1?step=profile',
+  '/colour/1?step=verify',
   '/shop'
 ];
 

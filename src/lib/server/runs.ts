@@ -142,6 +142,7 @@ export class Runs {
   async remove(id: number): Promise<void> {
     const { db, events } = this.#shop;
     const run = this.get(id);
+    if (this.chartOf(id) !== null) throw new Problem(409, 'This is a chart; it is kept with its condition.');
     const prints = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM print WHERE run_id = ?').get(id)?.n ?? 0;
     if (prints > 0) throw new Problem(409, `Run ${id} has been printed; it is kept as a record.`);
     this.#mustBeOpen(run);

@@ -1,4 +1,4 @@
-import { error } from '@sveltejs/kit';
+import { error, redirect } from '@sveltejs/kit';
 import { Problem } from '$lib/server/problem';
 import type { PageServerLoad } from './$types';
 
@@ -7,6 +7,7 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
   const { shop } = locals;
   try {
     const run = shop.runs.get(Number(params.id));
+    if (shop.runs.chartOf(run.id) !== null) redirect(307, `/colour/${run.condition.id}`);
     const inks = await Promise.all(
       run.dockets.map((docket) => (run.condition.hasProfile ? shop.pictures.measured(docket.id).catch(() => null) : null))
     );
