@@ -6,7 +6,7 @@ import sharp from 'sharp';
 import { greyProfile, srgbProfile } from '$core/colour/icc-write';
 import { offsetCoated } from '$core/colour/conditions';
 import { buildProfile, modelPress } from '$core/colour/profile-build';
-import { DEFAULT_SEPARATION } from '$core/colour/separation';
+import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { wholePage } from '$core/artwork/preparation';
 import type { PlacedPiece, RipPlan } from '$core/rip/plan';
 import { straightCurves } from '$core/screening/thresholds';

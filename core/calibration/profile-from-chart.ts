@@ -4,7 +4,8 @@ import { faceColours, gamutHull } from '../colour/gamut';
 import { fitSurface } from '../colour/gaussian-process';
 import { D50, labToXyz, xyzToLab, type Triple } from '../colour/lab';
 import { buildGridProfile, type ProfileRecipe } from '../colour/profile-build';
-import { neutralInks, type Inks } from '../colour/separation';
+import { neutralInks } from '../colour/black';
+import { type Inks } from '../colour/separation';
 import { mediaWhite } from './ladders';
 
 export interface Fit {

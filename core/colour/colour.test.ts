@@ -6,7 +6,7 @@ import { deltaE00, labToXyz, srgbToXyz, xyzToLab, xyzToSrgb, type Triple } from 
 import { openEngine, type Engine } from './lcms';
 import { ModelEvaluator } from './printer-model';
 import { buildProfile, modelPress } from './profile-build';
-import { DEFAULT_SEPARATION } from './separation';
+import { DEFAULT_SEPARATION } from './black';
 
 describe('CIEDE2000', () => {
   // Sharma, Wu, Dalal 2005, table 1: all 34 pairs.

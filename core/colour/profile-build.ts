@@ -3,7 +3,8 @@ import { descriptionTag, lut16Tag, STRAIGHT, textTag, writeProfile, xyzTag, type
 import { atChroma } from './ipt';
 import { deltaE00, labToXyz, type Triple } from './lab';
 import { ModelEvaluator, type PrinterModel } from './printer-model';
-import { blackShare, darkestNeutral, Separator, wantedBlack, type SeparationSettings } from './separation';
+import { blackShare, darkestNeutral, wantedBlack, type SeparationSettings } from './black';
+import { Separator } from './separation';
 
 /** What is known of a press: the XYZ of its bare media, and the colour of inks relative to it. */
 export interface Press {

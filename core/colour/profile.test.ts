@@ -12,7 +12,8 @@ import { inksToLab, readLut, readProfileFacts } from './icc-read';
 import { atChroma, iptToLab, labToIpt } from './ipt';
 import { deltaE00, type Triple } from './lab';
 import { monotone } from './monotone';
-import { BLACK_CHOICES, blackShare, neutralInks, Separator, type BlackChoice } from './separation';
+import { BLACK_CHOICES, blackShare, neutralInks, type BlackChoice } from './black';
+import { Separator } from './separation';
 
 describe('from readings to a profile, on a small chart', () => {
   const loop = new PressLoop('gloss');

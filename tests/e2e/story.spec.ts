@@ -5,7 +5,7 @@ import { offsetCoated } from '../../core/colour/conditions';
 import { D50, deltaE00, srgbToXyz, xyzToLab, type Triple } from '../../core/colour/lab';
 import { openEngine } from '../../core/colour/lcms';
 import { buildProfile, modelPress } from '../../core/colour/profile-build';
-import { DEFAULT_SEPARATION } from '../../core/colour/separation';
+import { DEFAULT_SEPARATION } from '../../core/colour/black';
 import { distanceTo } from '../../core/geometry/path';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';

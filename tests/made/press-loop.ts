@@ -7,7 +7,8 @@ import { ladder, profilePatches, totals, twoLadders, type Patch } from '../../co
 import { inksToLab, labToInks, readLut } from '../../core/colour/icc-read';
 import { deltaE00, xyzToLab, type Triple } from '../../core/colour/lab';
 import { openEngine } from '../../core/colour/lcms';
-import { BLACK_CHOICES, type Inks, type InkLimits } from '../../core/colour/separation';
+import { BLACK_CHOICES } from '../../core/colour/black';
+import { type Inks, type InkLimits } from '../../core/colour/separation';
 import type { Surface } from '../../core/media/card';
 import { Physics } from '../../machines/printer/physics';
 

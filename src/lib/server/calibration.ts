@@ -8,7 +8,8 @@ import { IccError, readProfileFacts } from '$core/colour/icc-read';
 import type { GamutHull } from '$core/colour/gamut';
 import { deltaE00, type Triple } from '$core/colour/lab';
 import type { ProfileRecipe } from '$core/colour/profile-build';
-import { BLACK_CHOICES, type BlackChoice, type Inks, type InkLimits } from '$core/colour/separation';
+import { BLACK_CHOICES, type BlackChoice } from '$core/colour/black';
+import { type Inks, type InkLimits } from '$core/colour/separation';
 import { StepChoice, type BlackSetting, type Chart, type EvenLadder, type StepResult } from '$lib/calibration';
 import { Problem } from './problem';
 import type { Shop } from './shop';
@@ -96,7 +97,7 @@ export class Calibration {
         );
       }
       case 'total': {
-        const { curves } = conditions.colour(conditionId);
+        const curves = conditions.curves(conditionId);
         const ink = (inks: Inks) => inks.reduce((sum, v, i) => sum + (curves[i]![Math.round(v * 255)] ?? 0), 0);
         const white = this.#white(conditionId, measured);
         const series = TOTAL_SERIES.map((name) =>
@@ -161,7 +162,7 @@ export class Calibration {
   inkLimits(conditionId: number): InkLimits {
     const { conditions } = this.#shop;
     const limits = conditions.result(conditionId, 'total')?.limits ?? { total: conditions.get(conditionId).mode.limits.total };
-    return { ...limits, amounts: conditions.colour(conditionId).curves };
+    return { ...limits, amounts: conditions.curves(conditionId) };
   }
 
   /** Takes a profile that was made elsewhere. @throws Problem when it is no CMYK output profile */

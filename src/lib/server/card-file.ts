@@ -2,9 +2,11 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
 import { z } from 'zod';
+import { IccError, readProfileFacts } from '$core/colour/icc-read';
 import { cardDifferences, MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { RESULTS, type ResultIds, type ResultStep } from '$lib/calibration';
+import { BroughtDocument } from './brought-results';
 import type { Media } from './media';
 import { Problem } from './problem';
 import type { Shop } from './shop';
@@ -66,6 +68,36 @@ export interface IncomingCard {
   state: 'new' | 'same' | 'different';
   differences: { field: string; mine: string; theirs: string }[];
   conditions: { machine: string; mode: string; profiled: boolean; state: 'new' | 'same' | 'different' | 'no machine' }[];
+}
+
+/** A step's figures are what its kind has, and its profile is one that can be printed with. */
+function checkResult(
+  name: string,
+  result: z.infer<typeof KeptResult>,
+  signed: Record<string, string>,
+  parts: Record<string, Uint8Array>
+): void {
+  const document = BroughtDocument[result.step].safeParse(result.document);
+  if (!document.success) {
+    const issue = document.error.issues[0];
+    throw new Problem(
+      422,
+      `${name}: the step ${result.step} is not as it should be (${issue?.path.join('.')}: ${issue?.message}).`
+    );
+  }
+  result.document = document.data;
+  if (!('hash' in document.data)) return;
+  const profile = result.profile !== undefined && signed[result.profile] ? parts[result.profile] : undefined;
+  if (!profile) throw new Problem(422, `${name}: the profile of the step ${result.step} is not in the file.`);
+  try {
+    const facts = readProfileFacts(profile);
+    if (facts.colourSpace !== 'CMYK' || facts.deviceClass !== 'prtr') throw new IccError('It is no CMYK output profile.');
+  } catch (error) {
+    throw new Problem(
+      422,
+      `${name}: ${result.profile} cannot be printed with. ${error instanceof IccError ? error.message : ''}`.trim()
+    );
+  }
 }
 
 export class CardFiles {
@@ -185,6 +217,7 @@ export class CardFiles {
     const cards = manifest.data.cards.map((name) => {
       const parsed = CardFile.safeParse(files[name] ? this.#json(parts[name]) : undefined);
       if (!parsed.success) throw new Problem(422, `${name}: ${parsed.error.issues[0]?.message ?? 'is no card'}`);
+      for (const { results } of parsed.data.conditions) for (const result of results) checkResult(name, result, files, parts);
       return parsed.data;
     });
     // Only what was signed counts.

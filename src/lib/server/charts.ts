@@ -178,7 +178,7 @@ export class Charts {
   /** Whether inks are within the limits that are known, or the mode's own. */
   allowed(condition: Condition): Allowed {
     const { conditions } = this.#shop;
-    const { curves } = conditions.colour(condition.id);
+    const curves = conditions.curves(condition.id);
     const limits = conditions.result(condition.id, 'total')?.limits ?? { total: condition.mode.limits.total };
     const ink = (inks: Readonly<Inks>, mask: number) =>
       inks.reduce((sum, v, i) => sum + ((mask >> i) & 1 ? (curves[i]![Math.round(v * 255)] ?? 0) : 0), 0);
@@ -221,11 +221,12 @@ export class Charts {
   async #patches(condition: Condition, request: ChartRequest): Promise<{ patches: Patch[]; asked: Record<string, Triple> }> {
     const { conditions } = this.#shop;
     const results = conditions.results(condition.id);
-    const need = (step: 'limits' | 'linear', words: string) => {
+    const need = (step: 'limits' | 'linear' | 'profile', words: string) => {
       if (!results[step]) throw new Problem(409, `${words} first: this chart is printed with what that finds.`);
     };
     if (request.kind !== 'limits') need('limits', 'Find the ink limits');
     if (request.kind !== 'limits' && request.kind !== 'linear') need('linear', 'Linearise');
+    if (request.kind === 'verify') need('profile', 'Build or take a profile');
     switch (request.kind) {
       case 'limits':
         return { patches: ladder(21), asked: {} };
@@ -264,7 +265,7 @@ export class Charts {
     if (kind === 'limits') return [1, 1, 1, 1].map(straight);
     if (kind === 'linear')
       return (this.#shop.conditions.result(condition.id, 'limits')?.channels ?? []).map(({ chosen }) => straight(chosen));
-    return this.#shop.conditions.colour(condition.id).curves;
+    return this.#shop.conditions.curves(condition.id);
   }
 
   #frozen(condition: Condition, kind: ChartKind, layout: ChartLayout, flats: Flat[]): FrozenRun {

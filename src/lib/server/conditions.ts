@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { PrinterModel } from '$core/colour/printer-model';
 import type { ProfileRecipe } from '$core/colour/profile-build';
-import { DEFAULT_SEPARATION } from '$core/colour/separation';
+import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { MediaCard, type Surface } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { mlPerSquareMetre } from '$core/rip/ink';
@@ -133,7 +133,6 @@ export class Conditions {
     return (this.results(id)[step] as StepResult<S> | undefined)?.document;
   }
 
-  /** What has to be done again to be sure, since something it rests on was. */
   #resultsOf(ids: ResultIds): { [S in ResultStep]?: StepResult<S> } {
     const { db } = this.#shop;
     const select = db.prepare<
@@ -156,12 +155,32 @@ export class Conditions {
       };
       return [result];
     });
-    const stale = new Set<ResultStep>();
-    for (const result of found) {
-      result.stale = RESTS_ON[result.step].some((step) => ids[step] !== result.restsOn[step] || stale.has(step));
-      if (result.stale) stale.add(result.step);
-    }
+    markStale(found, ids);
     return Object.fromEntries(found.map((result) => [result.step, result])) as { [S in ResultStep]?: StepResult<S> };
+  }
+
+  /** The same without the readings' figures, which are much to take in for a list. */
+  #summary(id: number): Partial<Record<ResultStep, Summary>> {
+    const rows = this.#shop.db
+      .prepare<
+        [number],
+        { id: number; step: ResultStep; made_at: number; rests_on: string; source: Summary['source']; total: number | null }
+      >(
+        `SELECT r.id, r.step, r.made_at, json_extract(r.document, '$.restsOn') AS rests_on,
+                CASE r.step WHEN 'profile' THEN json_extract(r.document, '$.source') END AS source,
+                CASE r.step WHEN 'total' THEN json_extract(r.document, '$.limits.total') END AS total
+         FROM condition c JOIN condition_state s ON s.condition_id = c.id AND s.seq = c.seq
+         JOIN json_each(s.results) e JOIN condition_result r ON r.id = e.value WHERE c.id = ?`
+      )
+      .all(id);
+    const found = RESULTS.flatMap((step): Summary[] => {
+      const row = rows.find((one) => one.step === step);
+      if (!row) return [];
+      const restsOn = JSON.parse(row.rests_on) as ResultIds;
+      return [{ step, id: row.id, madeAt: row.made_at, restsOn, source: row.source, total: row.total, stale: false }];
+    });
+    markStale(found, Object.fromEntries(found.map((one) => [one.step, one.id])));
+    return Object.fromEntries(found.map((one) => [one.step, one]));
   }
 
   /** Keeps a result and makes it count. */
@@ -224,11 +243,18 @@ export class Conditions {
   colour(id: number): Colour {
     const results = this.results(id);
     const { machine, media } = this.#row(id);
-    const profileHash = results.profile?.document.hash ?? results.start?.document.hash;
-    const curves = results.linear?.document.curves ?? results.start?.document.curves;
+    const { start, linear, profile } = results;
+    // What the machine says of its colour holds for its own curves alone.
+    const curves = profile ? (linear ?? start)?.document.curves : start?.document.curves;
+    const profileHash = (profile ?? start)?.document.hash;
     if (!profileHash || !curves)
       throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
     return { curves, profileHash };
+  }
+
+  /** What charts are printed through: the linearisation, as soon as there is one. */
+  curves(id: number): number[][] {
+    return this.result(id, 'linear')?.curves ?? this.colour(id).curves;
   }
 
   profilePath(id: number): string {
@@ -299,9 +325,9 @@ export class Conditions {
   #toCondition(row: ConditionRow): Condition {
     const card = MediaCard.parse(JSON.parse(row.card));
     const mode = PrintMode.parse(JSON.parse(row.mode));
-    const results = this.results(row.id);
-    const { profile, start, total } = results;
-    const from = profile ? profile.document.source : start ? 'start' : null;
+    const summary = this.#summary(row.id);
+    const { profile, start, total } = summary;
+    const from = profile ? (profile.source ?? 'measured') : start ? 'start' : null;
     return {
       id: row.id,
       machineId: row.machine_id,
@@ -314,14 +340,33 @@ export class Conditions {
       mode,
       profile: from,
       hasProfile: from !== null,
-      totalInk: total?.document.limits.total ?? mode.limits.total,
+      totalInk: total?.total ?? mode.limits.total,
       steps: Object.fromEntries(
         STEPS.map((step) => {
-          const result = results[step];
+          const result = summary[step];
           return [step, { state: !result ? 'open' : result.stale ? 'stale' : 'done', madeAt: result?.madeAt ?? null }];
         })
       ) as Condition['steps']
     };
+  }
+}
+
+interface Summary {
+  step: ResultStep;
+  id: number;
+  madeAt: number;
+  restsOn: ResultIds;
+  source: 'measured' | 'imported' | null;
+  total: number | null;
+  stale: boolean;
+}
+
+/** Marks what has to be done again to be sure, since something it rests on was; in the order of the steps. */
+function markStale(found: Pick<Summary, 'step' | 'restsOn' | 'stale'>[], ids: ResultIds): void {
+  const stale = new Set<ResultStep>();
+  for (const result of found) {
+    result.stale = RESTS_ON[result.step].some((step) => ids[step] !== result.restsOn[step] || stale.has(step));
+    if (result.stale) stale.add(result.step);
   }
 }
 

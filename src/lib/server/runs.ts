@@ -212,6 +212,8 @@ export class Runs {
     const { plan } = this.#row(id);
     if (!plan) throw new Problem(409, 'This run has not been RIPped.');
     const frozen = JSON.parse(plan) as FrozenRun & { cuts: { through?: boolean }[] };
+    // A run that was printed before print modes had drops of their own.
+    frozen.drops ??= [6, 13, 21];
     // A run that was printed before there were several tools tells its through cuts apart otherwise.
     for (const cut of frozen.cuts) cut.tool ??= cut.through ? 'through cut' : 'kiss cut';
     return frozen;

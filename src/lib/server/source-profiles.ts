@@ -2,7 +2,7 @@ import { offsetCoated } from '$core/colour/conditions';
 import { IccError, readProfileFacts } from '$core/colour/icc-read';
 import { greyProfile, srgbProfile, wideRgbProfile } from '$core/colour/icc-write';
 import type { ProfileRecipe } from '$core/colour/profile-build';
-import { DEFAULT_SEPARATION } from '$core/colour/separation';
+import { DEFAULT_SEPARATION } from '$core/colour/black';
 import type { SourceChoice } from '$lib/model';
 import { keptFile } from './kept-files';
 import { Problem } from './problem';

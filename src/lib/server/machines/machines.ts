@@ -27,12 +27,14 @@ export interface Machine {
 }
 
 const LOOK_EVERY_MS = 1000;
+const ASK_EVERY_MS = 60_000;
 const NOTHING = { printer: null, cutter: null, instrument: null };
 
 /** Looks at every machine once a second, and tells the browsers when something about one changed. */
 export class Machines {
   readonly #shop: Shop;
   readonly #seen = new Map<number, Machine>();
+  readonly #asked = new Map<number, number>();
   #timer: NodeJS.Timeout | undefined;
   #stopped = false;
 
@@ -99,6 +101,9 @@ export class Machines {
   async #getToKnow(id: number, model: string): Promise<void> {
     const row = this.rows().find((one) => one.id === id);
     if (!row || (row.model === model && row.handling !== null)) return;
+    // One that gives nothing is not asked every second.
+    if (Date.now() - (this.#asked.get(id) ?? 0) < ASK_EVERY_MS) return;
+    this.#asked.set(id, Date.now());
     const ask = async (what: string): Promise<unknown> =>
       (await fetch(`${row.url}/${what}`, { signal: AbortSignal.timeout(5000) })).json();
     try {
@@ -107,7 +112,7 @@ export class Machines {
       this.#shop.db.prepare('UPDATE machine SET model = ?, handling = ? WHERE id = ?').run(model, JSON.stringify(table), id);
       this.#shop.modes.take(modes);
     } catch {
-      // A machine that gives neither prints all the same; it is asked again at the next look.
+      // A machine that gives neither prints all the same; it is asked again later.
       this.#shop.db.prepare('UPDATE machine SET model = ? WHERE id = ?').run(model, id);
     }
   }

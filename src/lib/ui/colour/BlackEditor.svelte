@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { BLACK_CHOICES } from '$core/colour/separation';
+  import { BLACK_CHOICES } from '$core/colour/black';
   import type { BlackSetting } from '$lib/calibration';
   import Plot from '$lib/ui/common/Plot.svelte';
   import { send } from '$lib/ui/common/client';

@@ -13,7 +13,7 @@
   let {
     conditionId,
     request,
-    chart,
+    chart: given,
     errors = {},
     needs,
     again = false
@@ -28,6 +28,14 @@
     /** The step has been taken with this chart: a new one is offered last. */
     again?: boolean;
   } = $props();
+
+  /** What the last reading came to; the page learns of it a little later. */
+  let newest = $state<Chart>();
+  const chart = $derived(
+    newest && given && newest.id === given.id && (newest.readAt ?? 0) > (given.readAt ?? 0)
+      ? { ...newest, state: given.state }
+      : given
+  );
 
   let busy = $state(false);
   let byItself = $state(false);
@@ -68,6 +76,7 @@
     const { id } = chart;
     const done = await attempt(async () => {
       const after = await send<Chart>('POST', `/api/charts/${id}/read`, { strip: which, ...(one && { patch: one }) });
+      newest = after;
       const finding = after.findings.find((f) => f.strip === which);
       good = !finding;
       const next = after.layout.patches.find((p) => !after.readings[p.id]);
@@ -81,8 +90,6 @@
     byItself = true;
     while (byItself && unread.length > 0) {
       if (!(await read(nextStrip))) break;
-      // The page learns of the reading with the next event.
-      await new Promise((resolve) => setTimeout(resolve, 60));
     }
     byItself = false;
   }

@@ -1,6 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { BLACK_CHOICES } from '$core/colour/separation';
+  import { page } from '$app/state';
+  import type { TaskProgress } from '$lib/server/events';
+  import { BLACK_CHOICES } from '$core/colour/black';
   import type { BlackSetting, Chart, StepResult } from '$lib/calibration';
   import Plot from '$lib/ui/common/Plot.svelte';
   import Progress from '$lib/ui/common/Progress.svelte';
@@ -45,10 +47,11 @@
   const read = $derived(!!chart && chart.layout.patches.every((patch) => chart.readings[patch.id] || left.has(patch.id)));
   const own = $derived(result && result.document.source === 'measured' && result.chartId === chart?.id ? result : undefined);
   const task = $derived.by(() => {
-    const mine = [...live.tasks.values()].filter(
+    // Those that were open when the page was made, and what was told since.
+    const mine = [...((page.data.openTasks ?? []) as TaskProgress[]), ...live.tasks.values()].filter(
       (one) => one.kind === 'build' && (JSON.parse(one.subject) as { chartId: number }).chartId === chart?.id
     );
-    return mine.sort((p, q) => q.id - p.id)[0];
+    return mine.sort((p, q) => p.id - q.id).at(-1);
   });
   const building = $derived(task?.state === 'working' || task?.state === 'waiting' ? task : undefined);
 

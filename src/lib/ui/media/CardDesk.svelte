@@ -202,7 +202,7 @@
       {#each mine as one (one.id)}<p>
           <a class="link inline-block py-1" href="/colour/{one.id}">{one.machine}, {one.mode.name}</a>
         </p>{:else}<p>None yet.</p>{/each}
-      <a class="btn btn-xs" href="/colour/modes?media={media.id}">Find a print mode for it</a>
+      <a class="btn btn-sm mt-1" href="/colour/modes?media={media.id}">Find a print mode for it</a>
     </div>
   </section>
 

@@ -104,3 +104,6 @@ CREATE TABLE source_profile (
   space TEXT NOT NULL CHECK (space IN ('rgb', 'cmyk', 'grey')),
   added_at INTEGER NOT NULL
 );
+
+-- Colours are other than they were: a run that was RIPped before is laid out anew.
+UPDATE run SET state = 'laying out', plan = NULL, result = NULL, plates_name = NULL WHERE state IN ('ripped', 'ripping');

@@ -8,7 +8,8 @@ import { srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
 import { PrinterModel } from '$core/colour/printer-model';
 import { buildProfile, modelPress, type ProfileRecipe } from '$core/colour/profile-build';
-import { neutralInks, type Inks, type SeparationSettings } from '$core/colour/separation';
+import { neutralInks, type SeparationSettings } from '$core/colour/black';
+import { type Inks } from '$core/colour/separation';
 
 /** Builds profiles and looks into them; the thread is ended when it is cancelled. */
 

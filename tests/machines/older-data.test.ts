@@ -1,0 +1,49 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import Database from 'better-sqlite3';
+import { expect, it } from 'vitest';
+import { Shop } from '$lib/server/shop';
+import { startStandIn, temporaryFolder, until } from '../harness';
+
+const migration = (name: string) => readFileSync(join('src/lib/server/db/migrations', name), 'utf8');
+
+it('opens a data folder of before colour was measured, and loses nothing of it', async () => {
+  const printer = await startStandIn('printer');
+  const folder = temporaryFolder();
+  const db = new Database(join(folder.path, 'shop.sqlite'));
+  db.exec(migration('001-first.sql'));
+  db.exec(migration('002-preparing.sql'));
+  db.pragma('user_version = 2');
+  db.exec(`
+    INSERT INTO machine VALUES (1, 'printer', 'Petrel 13', '${printer.url}');
+    INSERT INTO media VALUES (1, 'Gloss white film', 'gloss', 6.4, 1300), (2, 'Matt banner', 'matt', 3.9, 1250);
+    INSERT INTO condition VALUES (1, 1, 1, '{"name":"720 × 720, 8 passes","dpi":720,"passes":8}', 'abc');
+    INSERT INTO condition VALUES (2, 1, 2, '{"name":"720 × 720, 8 passes","dpi":720,"passes":8}', NULL);
+    INSERT INTO run (id, condition_id, rule, state, plan, added_at) VALUES
+      (1, 1, '{"gapX":4,"gapY":4,"margin":5,"lead":10,"tail":20,"align":"centre","method":"blue-noise"}', 'ripped', '{}', 0);
+    INSERT INTO setting VALUES ('shop', '{"shopName":"Gullway Signs","unit":"mm","currency":"€","inkCostPerMl":0.2}');
+  `);
+  db.close();
+
+  const shop = new Shop(folder.path);
+  try {
+    expect(shop.settings).toMatchObject({ shopName: 'Gullway Signs', inkCostPerMl: 0.2, tolerance: { mean: 1 } });
+    expect(shop.media.list().map(({ card }) => [card.name, card.surface, card.costPerM2, card.widthMm])).toEqual([
+      ['Gloss white film', 'gloss', 6.4, 1300],
+      ['Matt banner', 'matt', 3.9, 1250]
+    ]);
+    expect(shop.conditions.list().map(({ id, media, mode }) => [id, media, mode.dpi, mode.passes])).toEqual([
+      [1, 'Gloss white film', 720, 8],
+      [2, 'Matt banner', 720, 8]
+    ]);
+    expect(shop.runs.list()).toMatchObject([{ id: 1, state: 'laying out', condition: { id: 1 } }]);
+    // What the old profiles were made of has changed: each is begun anew from the machine.
+    shop.start();
+    await until(() => shop.conditions.list().every(({ profile }) => profile === 'start'));
+    expect(shop.db.pragma('foreign_key_check')).toEqual([]);
+  } finally {
+    await shop.close();
+    printer.stop();
+    folder.remove();
+  }
+}, 60_000);
