@@ -52,6 +52,18 @@ export function srgbToXyz(rgb: Readonly<Triple>): Triple {
   return SRGB_TO_XYZ.map((row) => row[0] * r + row[1] * g + row[2] * b) as Triple;
 }
 
+const WIDE_TO_XYZ = [
+  [0.7976749, 0.1351917, 0.0313534],
+  [0.2880402, 0.7118741, 0.0000857],
+  [0, 0, 0.82521]
+] as const;
+
+/** ROMM RGB (ISO 22028-2), 0…1 → XYZ (D50), by its gamma of 1.8 alone. */
+export function wideRgbToXyz(rgb: Readonly<Triple>): Triple {
+  const [r, g, b] = rgb.map((v) => v ** 1.8) as Triple;
+  return WIDE_TO_XYZ.map((row) => row[0] * r + row[1] * g + row[2] * b) as Triple;
+}
+
 /** CIE 1976 difference: the plain distance. */
 export function deltaE76(p: Readonly<Triple>, q: Readonly<Triple>): number {
   return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);

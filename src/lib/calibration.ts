@@ -13,6 +13,10 @@ import type { Inks } from '$core/colour/separation';
 export const STEPS = ['limits', 'linear', 'total', 'profile', 'verify'] as const;
 export type Step = (typeof STEPS)[number];
 
+/** What a gamut can be compared with beside other conditions. */
+export const STANDARD_SPACES = ['srgb', 'wide', 'offset'] as const;
+export type StandardSpace = (typeof STANDARD_SPACES)[number];
+
 /** The results that count, by step; `start` is the machine's own, `linear check` a second print of the ladders. */
 export const RESULTS = ['start', 'limits', 'linear', 'linear check', 'total', 'profile', 'verify'] as const;
 export type ResultStep = (typeof RESULTS)[number];

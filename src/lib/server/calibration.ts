@@ -10,7 +10,14 @@ import { deltaE00, type Triple } from '$core/colour/lab';
 import type { ProfileRecipe } from '$core/colour/profile-build';
 import { BLACK_CHOICES, type BlackChoice } from '$core/colour/black';
 import { type Inks, type InkLimits } from '$core/colour/separation';
-import { StepChoice, type BlackSetting, type Chart, type EvenLadder, type StepResult } from '$lib/calibration';
+import {
+  StepChoice,
+  type BlackSetting,
+  type Chart,
+  type StandardSpace,
+  type EvenLadder,
+  type StepResult
+} from '$lib/calibration';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import type { TaskContext } from './tasks/runner';
@@ -154,8 +161,15 @@ export class Calibration {
     )) as { lightness: number; inks: Inks }[];
   }
 
-  async hull(what: number | 'srgb'): Promise<GamutHull> {
-    const profile = what === 'srgb' ? what : this.#shop.conditions.profilePath(what);
+  /** @param what a condition's number, or a standard space */
+  async hull(what: number | StandardSpace): Promise<GamutHull> {
+    const { conditions, sources } = this.#shop;
+    const profile =
+      typeof what === 'number'
+        ? conditions.profilePath(what)
+        : what === 'offset'
+          ? (await sources.paths({ ...sources.chosen(), cmyk: 'offset' })).cmyk
+          : what;
     return (await this.#shop.profilePool.run({ profile }, { name: 'hull' })) as GamutHull;
   }
 

@@ -7,6 +7,7 @@
 
   let { conditionId, others }: { conditionId: number; others: { id: number; name: string }[] } = $props();
 
+  const SPACES: Record<string, string> = { srgb: 'sRGB', wide: 'wide RGB (ROMM)', offset: 'offset, coated' };
   let against = $state('srgb');
   let mine = $state<GamutHull>();
   let theirs = $state<GamutHull>();
@@ -21,7 +22,7 @@
   $effect(() => {
     theirs = undefined;
     if (against === '') return;
-    send<GamutHull>('GET', against === 'srgb' ? '/api/hulls/srgb' : `/api/conditions/${against}/hull`).then(
+    send<GamutHull>('GET', against in SPACES ? `/api/hulls/${against}` : `/api/conditions/${against}/hull`).then(
       (hull) => (theirs = hull),
       (error: Error) => (failed = error.message)
     );
@@ -68,7 +69,7 @@
     }
     return list;
   });
-  const name = $derived(against === 'srgb' ? 'sRGB' : (others.find(({ id }) => String(id) === against)?.name ?? ''));
+  const name = $derived(SPACES[against] ?? others.find(({ id }) => String(id) === against)?.name ?? '');
 </script>
 
 <section aria-label="Gamut" class="space-y-2">
@@ -78,9 +79,9 @@
     {#if mine && theirs}<span>{Math.round((100 * mine.volume) / theirs.volume)} % of {name}’s</span>{/if}
     <label class="text-sm"
       >beside <select class="select select-sm inline-flex w-64" bind:value={against} aria-label="Compare the gamut with"
-        ><option value="">nothing</option><option value="srgb">sRGB</option>{#each others as other (other.id)}<option
-            value={String(other.id)}>{other.name}</option
-          >{/each}</select
+        ><option value="">nothing</option>{#each Object.entries(SPACES) as [space, words] (space)}<option value={space}
+            >{words}</option
+          >{/each}{#each others as other (other.id)}<option value={String(other.id)}>{other.name}</option>{/each}</select
       ></label
     >
   </div>

@@ -17,12 +17,15 @@
     conditionId,
     chart,
     result,
+    curves,
     others,
     needs
   }: {
     conditionId: number;
     chart: Chart | undefined;
     result: StepResult<'profile'> | undefined;
+    /** Of the linearisation: 256 values → ink, by ink. */
+    curves: number[][] | undefined;
     others: { id: number; name: string }[];
     needs: string | undefined;
   } = $props();
@@ -169,7 +172,7 @@
         <h3 class="font-semibold">Inks of greys, as built</h3>
         <Plot
           label="Inks of greys in the built profile"
-          height={380}
+          height={220}
           data={['cyan', 'magenta', 'yellow', 'black'].map((name, ink) => ({
             x: document.neutrals.map(({ lightness }) => 100 - lightness),
             y: document.neutrals.map(({ inks }) => (inks[ink] ?? 0) * 100),
@@ -179,6 +182,20 @@
           }))}
           layout={{ xaxis: { title: { text: 'darkness (100 − L*)' } }, yaxis: { title: { text: 'value, %' }, range: [0, 102] } }}
         />
+        {#if curves}
+          <h3 class="font-semibold">Ink curves</h3>
+          <Plot
+            label="Ink by value, of each ink"
+            height={200}
+            data={curves.map((curve, i) => ({
+              x: curve.map((_, v) => (v / 255) * 100),
+              y: curve.map((share) => share * 100),
+              mode: 'lines' as const,
+              line: { color: Object.values(INK_LINES)[i] ?? '#888888' }
+            }))}
+            layout={{ xaxis: { title: { text: 'value, %' } }, yaxis: { title: { text: 'ink, %' } } }}
+          />
+        {/if}
       </section>
     {/if}
   </div>

@@ -156,7 +156,14 @@
           {needs}
         />
       {:else if step === 'profile'}
-        <ProfileStep conditionId={condition.id} chart={chart('profile')} result={results.profile} {others} {needs} />
+        <ProfileStep
+          conditionId={condition.id}
+          chart={chart('profile')}
+          result={results.profile}
+          curves={(results.linear ?? results.start)?.document.curves}
+          {others}
+          {needs}
+        />
       {:else}
         <VerifyStep conditionId={condition.id} chart={chart('verify')} result={results.verify} {needs} />
       {/if}

@@ -4,7 +4,7 @@ import type { ReadPatch } from '$core/charts/check-readings';
 import { ForwardGrid } from '$core/colour/forward-grid';
 import { faceColours, gamutHull, type GamutHull } from '$core/colour/gamut';
 import { inksToLab, readLut } from '$core/colour/icc-read';
-import { srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
+import { srgbToXyz, wideRgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
 import { PrinterModel } from '$core/colour/printer-model';
 import { buildProfile, modelPress, type ProfileRecipe } from '$core/colour/profile-build';
@@ -40,8 +40,9 @@ export async function neutrals({ profile, separation, steps }: NeutralsRequest):
   return neutralInks(ForwardGrid.sample(await forwardOf(profile), 9), separation, steps);
 }
 
-/** The hull of a profile's gamut, or of a standard space. */
-export async function hull({ profile }: { profile: string | 'srgb' }): Promise<GamutHull> {
+/** The hull of a CMYK profile's gamut, or of an RGB space. */
+export async function hull({ profile }: { profile: string | 'srgb' | 'wide' }): Promise<GamutHull> {
+  if (profile === 'wide') return gamutHull(faceColours(3, 240, (rgb) => xyzToLab(wideRgbToXyz(rgb as Triple))));
   if (profile === 'srgb') return gamutHull(faceColours(3, 240, (rgb) => xyzToLab(srgbToXyz(rgb as Triple))));
   const forward = await forwardOf(profile);
   const out: Triple = [0, 0, 0];
