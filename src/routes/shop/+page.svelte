@@ -17,8 +17,10 @@
 
   async function addMachine(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    if (await attempt(() => send('POST', '/api/machines', machine), `${machine.name} is added.`))
-      machine = { ...machine, name: '', url: '' };
+    const given = { ...machine };
+    // Empty at once, so that the next machine can be typed while this one is being asked who it is.
+    machine = { ...machine, name: '', url: '' };
+    if (!(await attempt(() => send('POST', '/api/machines', given), `${given.name} is added.`)) && !machine.name) machine = given;
   }
 
   async function addSource(event: Event): Promise<void> {
