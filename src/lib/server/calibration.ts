@@ -22,7 +22,7 @@ import { Problem } from './problem';
 import type { Shop } from './shop';
 import type { TaskContext } from './tasks/runner';
 
-const curveKey = (choice: BlackSetting): BlackChoice =>
+const blackOf = (choice: BlackSetting): BlackChoice =>
   choice.choice === 'own' ? { curve: choice.curve, steady: choice.steady } : BLACK_CHOICES[choice.choice];
 
 /** Climbing a condition: what readings come to, step by step. */
@@ -154,7 +154,7 @@ export class Calibration {
     return (await profilePool.run(
       {
         profile: conditions.profilePath(conditionId),
-        separation: { limits: this.inkLimits(conditionId), black: curveKey(black) },
+        separation: { limits: this.inkLimits(conditionId), black: blackOf(black) },
         steps: 41
       },
       { name: 'neutrals' }
@@ -233,7 +233,7 @@ export class Calibration {
       name: `${condition.machine}, ${condition.media}, ${condition.mode.name}`.slice(0, 120),
       made: { year: now.getFullYear(), month: now.getMonth() + 1, day: now.getDate() },
       version: choice.version,
-      separation: { limits: this.inkLimits(condition.id), black: curveKey(choice.black) },
+      separation: { limits: this.inkLimits(condition.id), black: blackOf(choice.black) },
       forwardGrid: 17,
       backwardGrid: choice.fine ? 45 : 33,
       measured: charts.cgats(chart.id)

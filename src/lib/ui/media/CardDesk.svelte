@@ -7,7 +7,7 @@
   import type { Condition } from '$lib/server/conditions';
   import type { Media } from '$lib/server/media';
   import { screenColour } from '$lib/ui/colour/show';
-  import { attempt, Refusal, send } from '$lib/ui/common/client';
+  import { attempt, isAway, Refusal, send } from '$lib/ui/common/client';
 
   let {
     media,
@@ -63,9 +63,18 @@
         said = 'Saved';
       } catch (error) {
         said = error instanceof Refusal ? error.message : 'It could not be saved.';
+        // What was typed while the server is away is sent again; what another window changed is shown.
+        if (isAway(error)) setTimeout(put, 2000);
+        else if (error instanceof Refusal && error.status === 409) await showNewest();
       }
       saving--;
     });
+  }
+  async function showNewest(): Promise<void> {
+    const newest = await send<Media>('GET', `/api/media/${media.id}`).catch(() => undefined);
+    if (!newest || newest.version === version) return;
+    ({ card, version } = newest);
+    before = JSON.stringify(card);
   }
   function takeBack(): void {
     const last = past.pop();
