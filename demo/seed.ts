@@ -16,20 +16,28 @@ import type { PrintMode } from '$core/media/modes';
 import { ALL_MODES } from '$machines/printer/modes';
 import { pageLine } from '$core/checks/cut-lines';
 import type { MadeLine } from '$core/cutting/docket-lines';
-import type { DocketChoices } from '$lib/model';
+import { DEFAULT_EYELETS, NO_FINISHING } from '$core/layout/finishing';
+import type { DocketChoices, RunRule } from '$lib/model';
 
 /**
  * Fills an empty data folder with a day's made-up work, or finds the stand-ins again in one that is filled.
- * Settings by environment: ZING_DATA, PRINTER_URL, CUTTER_URL, INSTRUMENT_URL, LIBRARY_URL.
+ * Settings by environment: ZING_DATA, PRINTER_URL, WIDE_URL, FLATBED_URL, CUTTER_URL, INSTRUMENT_URL, LIBRARY_URL.
  */
 
-const { ZING_DATA: folder, PRINTER_URL, CUTTER_URL, INSTRUMENT_URL, LIBRARY_URL } = process.env;
-if (!folder || !PRINTER_URL || !CUTTER_URL || !INSTRUMENT_URL || !LIBRARY_URL)
-  throw new Error('ZING_DATA and the addresses of the four stand-ins say what to fill.');
-const urls = { printer: PRINTER_URL, cutter: CUTTER_URL, instrument: INSTRUMENT_URL };
+const { ZING_DATA: folder, PRINTER_URL, WIDE_URL, FLATBED_URL, CUTTER_URL, INSTRUMENT_URL, LIBRARY_URL } = process.env;
+if (!folder || !PRINTER_URL || !WIDE_URL || !FLATBED_URL || !CUTTER_URL || !INSTRUMENT_URL || !LIBRARY_URL)
+  throw new Error('ZING_DATA and the addresses of the six stand-ins say what to fill.');
+/** By the name of the machine. */
+const urls: Record<string, string> = {
+  'Petrel 13': PRINTER_URL,
+  'Gannet 32': WIDE_URL,
+  'Skua 25': FLATBED_URL,
+  'Tern 130': CUTTER_URL,
+  'Plover S2': INSTRUMENT_URL
+};
 
-const modeFor = (family: string) =>
-  ALL_MODES.find((mode) => mode.code === `Petrel 13/Harbour/${family}/720/8/both ways/quality`) as PrintMode;
+const modeOf = (code: string) => ALL_MODES.find((mode) => mode.code === code) as PrintMode;
+const modeFor = (family: string) => modeOf(`Petrel 13/Harbour/${family}/720/8/both ways/quality`);
 
 async function settle(look: () => boolean, seconds = 120): Promise<void> {
   const end = Date.now() + seconds * 1000;
@@ -45,9 +53,12 @@ async function* bytesOf(content: Uint8Array | string): AsyncGenerator<Uint8Array
 
 async function fill(shop: Shop): Promise<void> {
   shop.changeSettings({ ...shop.settings, shopName: 'Gullway Signs', libraryUrl: LIBRARY_URL as string });
-  const printer = shop.machines.add('printer', 'Petrel 13', urls.printer);
-  shop.machines.add('cutter', 'Tern 130', urls.cutter);
-  shop.machines.add('instrument', 'Plover S2', urls.instrument);
+  const add = (kind: 'printer' | 'cutter' | 'instrument', name: string) => shop.machines.add(kind, name, urls[name] ?? '');
+  const printer = add('printer', 'Petrel 13');
+  const wide = add('printer', 'Gannet 32');
+  const flatbed = add('printer', 'Skua 25');
+  add('cutter', 'Tern 130');
+  add('instrument', 'Plover S2');
   shop.start();
   await shop.machines.lookNow();
   shop.modes.take(ALL_MODES);
@@ -71,6 +82,34 @@ async function fill(shop: Shop): Promise<void> {
     costPerM2: 3.9,
     rolls: [{ widthMm: 1300, lengthMm: 30_000 }]
   });
+  const pierCloth = shop.media.addNew({
+    name: 'Pier cloth',
+    maker: 'Lee Shore',
+    family: 'banner',
+    surface: 'matt',
+    widthMm: 2600,
+    thicknessMm: 0.5,
+    costPerM2: 4.2,
+    note: 'Wide banner, hemmed and eyeletted in the loft.',
+    rolls: [{ widthMm: 3200, lengthMm: 50_000 }]
+  });
+  const board = shop.media.addNew({
+    name: 'Skerry board 5',
+    maker: 'Skerry',
+    family: 'rigid',
+    surface: 'matt',
+    widthMm: 2000,
+    thicknessMm: 5,
+    costPerM2: 11.5,
+    note: 'Foamed board for menus and berth signs.',
+    sheets: [
+      { widthMm: 2440, heightMm: 1220, count: 12 },
+      { widthMm: 2000, heightMm: 1000, count: 30 }
+    ]
+  });
+  const cloth = shop.conditions.add(wide, pierCloth.id, modeOf('Gannet 32/Estuary/banner/540/6/both ways/quality'));
+  const bed = shop.conditions.add(flatbed, board.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
+  const film = shop.conditions.add(printer, shop.media.named('Fathom gloss cast')?.id ?? 0, modeFor('cast'));
   const gloss = shop.conditions.add(printer, glossFilm.id, modeFor('calendered'));
   const matt = shop.conditions.add(printer, mattBanner.id, modeFor('banner'));
   shop.conditions.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
@@ -106,13 +145,31 @@ async function fill(shop: Shop): Promise<void> {
   docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
   const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 19 });
   const window = docket('Chandlery window.pdf', 'Gullway Chandlery', {});
-  docket('Tea room menu.pdf', 'Tea Room on the Slip', { copies: 2 });
-  docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: matt });
-  docket('Pier banner.pdf', 'Regatta committee', { conditionId: matt, mayTurn: true });
+  const menus = docket('Tea room menu.pdf', 'Tea Room on the Slip', { conditionId: bed, copies: 5 });
+  const hoarding = docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: cloth });
+  const banner = docket('Pier banner.pdf', 'Regatta committee', {
+    conditionId: cloth,
+    mayTurn: true,
+    finishing: {
+      ...NO_FINISHING,
+      hem: 30,
+      eyelets: { ...DEFAULT_EYELETS, spacing: 400 },
+      caption: true,
+      ink: 'black'
+    }
+  });
   docket('Buoy tag B41.svg', 'Gullway Moorings', { copies: 12 });
   docket('Lantern night.pdf', 'Regatta committee', { copies: 3 });
+  const boards = docket('Berth marker 14.pdf', 'Harbour office', { conditionId: bed, copies: 40 });
+  const evening = docket('Harbour evening.jpg', 'Ferry company', { conditionId: cloth, copies: 2, widthMm: 1500, heightMm: 700 });
   // Its contour is traced from its pixels, 2 mm outside, with a through cut around it.
-  const gull = docket('Gull.png', 'Gullway Chandlery', { copies: 20, bleedMm: 4, bleedFrom: 'colour', cut: true });
+  const gull = docket('Gull.png', 'Gullway Chandlery', {
+    conditionId: film,
+    copies: 60,
+    bleedMm: 4,
+    bleedFrom: 'colour',
+    cut: true
+  });
   const outline = await shop.pictures.trace(gull.id, 'opaque', 0.5, null);
   const around: MadeLine = {
     ...pageLine(),
@@ -131,12 +188,24 @@ async function fill(shop: Shop): Promise<void> {
   });
 
   // One run is printed and waits for the cutter, one is RIPped, one is being laid out.
-  const printed = shop.runs.add([berth9.id]);
-  await shop.tasks.ended(shop.runs.rip(printed).id);
+  const printed = shop.runs.add([berth9.id])[0]!;
+  await shop.tasks.ended((await shop.runs.rip(printed)).id);
   const prints = shop.printing.start(printed, printer, 1);
   await settle(() => prints.every((print) => shop.printing.get(print.id).endedAt !== null));
-  const ready = shop.runs.add([sail.id, window.id]);
-  await shop.tasks.ended(shop.runs.rip(ready).id);
+  const ready = shop.runs.add([sail.id, window.id])[0]!;
+  await shop.tasks.ended((await shop.runs.rip(ready)).id);
+
+  // Every lane has something that waits: interlocking rectangles, true shape, sheets.
+  const [onCloth] = shop.runs.add([hoarding.id, banner.id, evening.id]);
+  const [onBoard] = shop.runs.add([menus.id, boards.id]);
+  const place = (id: number, rule: Partial<RunRule>) => {
+    const run = shop.runs.get(id);
+    shop.runs.change(id, run.version, { rule: { ...run.rule, ...rule } });
+  };
+  const [onFilm] = shop.runs.add([gull.id]);
+  place(onFilm!, { placing: 'shapes', gapX: 3, gapY: 3 });
+  place(onCloth!, { placing: 'close' });
+  place(onBoard!, { placing: 'straight', gapX: 6, gapY: 6 });
 }
 
 const shop = new Shop(folder);
@@ -145,7 +214,7 @@ if (machines.length === 0) {
   process.stdout.write('Making the demo data: charts, profiles, artwork, a printed run. This takes about two minutes.\n');
   await fill(shop);
 } else {
-  for (const machine of machines) shop.machines.moveTo(machine.id, urls[machine.kind]);
+  for (const machine of machines) shop.machines.moveTo(machine.id, urls[machine.name] ?? machine.url);
   shop.changeSettings({ ...shop.settings, libraryUrl: LIBRARY_URL });
 }
 await shop.close();

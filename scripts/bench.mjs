@@ -26,13 +26,17 @@ const colourNames = [
   'ramp-reversal',
   'profile-build'
 ];
+const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-20s'];
+// In a browser, on the built application.
+const panNames = ['pan-5000'];
 const chosen = process.argv.slice(2);
-const unknown = chosen.filter((name) => !names.includes(name) && !colourNames.includes(name));
+const all = [...names, ...colourNames, ...layoutNames, ...panNames];
+const unknown = chosen.filter((name) => !all.includes(name));
 if (unknown.length > 0) {
-  console.error(`There is no figure named ${unknown.join(', ')}. There are: ${[...names, ...colourNames].join(', ')}.`);
+  console.error(`There is no figure named ${unknown.join(', ')}. There are: ${all.join(', ')}.`);
   process.exit(2);
 }
-const wanted = chosen.length > 0 ? chosen : [...names, ...colourNames];
+const wanted = chosen.length > 0 ? chosen : all;
 function run(script, args) {
   const { status } = spawnSync(process.execPath, [`dist-node/${script}.js`, ...args], { cwd: root, stdio: 'inherit' });
   if (status !== 0) process.exit(status ?? 1);
@@ -40,3 +44,9 @@ function run(script, args) {
 for (const name of wanted.filter((one) => names.includes(one))) run('bench', [name]);
 const colours = wanted.filter((one) => colourNames.includes(one));
 if (colours.length > 0) run('bench-colour', colours);
+const layouts = wanted.filter((one) => layoutNames.includes(one));
+if (layouts.length > 0) run('bench-layout', layouts);
+if (wanted.some((one) => panNames.includes(one))) {
+  const { panFrames } = await import('./bench-pan.mjs');
+  console.log(`pan-5000\t${(await panFrames()).toFixed(2)}\tms`);
+}

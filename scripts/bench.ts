@@ -148,7 +148,7 @@ function grid(count: number, perRow: number, pitch: number): PlacedPiece[] {
     source: 0,
     x: 10 + (i % perRow) * pitch,
     y: 5 + Math.floor(i / perRow) * pitch,
-    turned: false
+    turn: 0
   }));
 }
 
@@ -158,7 +158,7 @@ const pagePlan = (file: string, times: number): RipPlan => ({
   lengthMm: 600 * times,
   dpi: { x: 720, y: 720 },
   sources: [one(file, 1000, 600)],
-  pieces: Array.from({ length: times }, (_, i) => ({ source: 0, x: 0, y: i * 600, turned: false })),
+  pieces: Array.from({ length: times }, (_, i) => ({ source: 0, x: 0, y: i * 600, turn: 0 })),
   marks: []
 });
 

@@ -27,7 +27,8 @@ children.push(...Object.values(machines).map(({ child }) => child));
 await seed(data, machines);
 if (!stopping) {
   // From here on at twenty times life speed, so that a print can be watched.
-  await fetch(`${machines.printer.url}/speed`, { method: 'POST', body: JSON.stringify({ speed: 20 }) });
+  for (const { url } of [machines.printer, machines.wide, machines.flatbed])
+    await fetch(`${url}/speed`, { method: 'POST', body: JSON.stringify({ speed: 20 }) });
   const server = await startServer({ ZING_DATA: data, PORT: process.env.PORT ?? '4780' });
   children.push(server.child);
   server.child.on('exit', stop);

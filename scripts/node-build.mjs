@@ -11,6 +11,7 @@ const entries = {
   'artwork-worker': 'src/lib/server/tasks/workers/artwork.ts',
   'rip-worker': 'src/lib/server/tasks/workers/rip.ts',
   'profile-worker': 'src/lib/server/tasks/workers/profile.ts',
+  'layout-worker': 'src/lib/server/tasks/workers/layout.ts',
   printer: 'machines/printer/main.ts',
   cutter: 'machines/cutter/main.ts',
   instrument: 'machines/instrument/main.ts',
@@ -19,6 +20,7 @@ const entries = {
   'demo-artwork': 'demo/artwork.ts',
   bench: 'scripts/bench.ts',
   'bench-colour': 'scripts/bench-colour.ts',
+  'bench-layout': 'scripts/bench-layout.ts',
   mask: 'scripts/mask.ts'
 };
 

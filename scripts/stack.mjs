@@ -27,15 +27,21 @@ export async function startMachine(name, env = {}) {
   return { url: `http://127.0.0.1:${port}`, child };
 }
 
-/** Every stand-in of the demo. */
+/** What the demo's machines have on them when they are first switched on. */
+const WIDE_MEDIA = { name: 'Pier cloth', surface: 'matt', widthMm: 2600, lengthMm: 61_500 };
+const BED_MEDIA = { name: 'Skerry board 5', surface: 'matt', widthMm: 2000, lengthMm: 0, sheetMm: 1000, sheets: 24 };
+
+/** Every stand-in of the demo: two roll printers, a flatbed, a cutter, an instrument and a maker's library. */
 export async function startMachines(folder, speed) {
-  const [printer, cutter, instrument, library] = await Promise.all([
+  const [printer, wide, flatbed, cutter, instrument, library] = await Promise.all([
     startMachine('printer', { SPEED: speed, FOLDER: folder }),
+    startMachine('printer', { SPEED: speed, FOLDER: `${folder}-wide`, MODEL: 'Gannet 32', MEDIA: JSON.stringify(WIDE_MEDIA) }),
+    startMachine('printer', { SPEED: speed, FOLDER: `${folder}-bed`, MODEL: 'Skua 25', MEDIA: JSON.stringify(BED_MEDIA) }),
     startMachine('cutter'),
     startMachine('instrument', { SPEED: 'full' }),
     startMachine('library')
   ]);
-  return { printer, cutter, instrument, library };
+  return { printer, wide, flatbed, cutter, instrument, library };
 }
 
 export async function startServer(env) {
@@ -68,6 +74,8 @@ export async function seed(data, machines) {
       ...process.env,
       ZING_DATA: data,
       PRINTER_URL: machines.printer.url,
+      WIDE_URL: machines.wide.url,
+      FLATBED_URL: machines.flatbed.url,
       CUTTER_URL: machines.cutter.url,
       INSTRUMENT_URL: machines.instrument.url,
       LIBRARY_URL: machines.library.url

@@ -1,5 +1,5 @@
 import * as mupdf from 'mupdf';
-import { chain, type Matrix } from '../geometry/matrix';
+import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
 import { MM_PER_POINT } from '../units/length';
 import { drawInto, type Drawing, type DrawingChoices } from './drawing';
 import { enlargement, pageToFinished, type FinishedSize, type Preparation } from './preparation';
@@ -10,13 +10,13 @@ export interface Piece extends FinishedSize {
   prepare: Preparation;
 }
 
-/** What a piece is drawn on: pixels of the whole piece, bleed included, and a quarter turn clockwise or none. */
+/** What a piece is drawn on: pixels of the box of the whole piece, bleed included, turned clockwise by so many degrees. */
 export interface PieceGrid {
   x: number;
   y: number;
   width: number;
   height: number;
-  turned: boolean;
+  turn: number;
 }
 
 /** What of a piece is settled as its page is drawn. */
@@ -28,14 +28,17 @@ export const drawingChoices = (piece: Piece): DrawingChoices => ({
 /** Edge colours are taken from a strip this wide, pixels. */
 const EDGE_PX = 1;
 
-/** Points of the drawing → pixels; the finished size fills `inner` exactly. */
-function contentMatrix(piece: Piece, drawing: Drawing, inner: mupdf.Rect, turned: boolean): Matrix {
+/** Points of the drawing → mm of the finished size. */
+function drawingToFinished(piece: Piece, drawing: Drawing): Matrix {
   const [x0, y0] = drawing.finished;
   const toPage: Matrix = [MM_PER_POINT, 0, 0, MM_PER_POINT, -x0 * MM_PER_POINT, -y0 * MM_PER_POINT];
-  const finished = chain(toPage, pageToFinished(piece.prepare, piece));
-  const laid = turned ? chain(finished, [0, 1, -1, 0, piece.heightMm, 0]) : finished;
-  const width = turned ? piece.heightMm : piece.widthMm;
-  const height = turned ? piece.widthMm : piece.heightMm;
+  return chain(toPage, pageToFinished(piece.prepare, piece));
+}
+
+/** Points of the drawing → pixels; the finished size fills `inner` exactly. */
+function contentMatrix(piece: Piece, drawing: Drawing, inner: mupdf.Rect, turn: number): Matrix {
+  const laid = chain(drawingToFinished(piece, drawing), turnedInPlace(piece.widthMm, piece.heightMm, turn));
+  const { width, height } = turnedSize(piece.widthMm, piece.heightMm, turn);
   return chain(laid, [(inner[2] - inner[0]) / width, 0, 0, (inner[3] - inner[1]) / height, inner[0], inner[1]]);
 }
 
@@ -46,9 +49,11 @@ function contentMatrix(piece: Piece, drawing: Drawing, inner: mupdf.Rect, turned
  * @returns a pixmap of the grid's width; the caller destroys it
  */
 export function drawPiece(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number): mupdf.Pixmap {
+  if (grid.turn % 90 !== 0) return drawAtAngle(piece, drawing, grid, top, bottom);
   const whole: mupdf.Rect = [grid.x, grid.y, grid.x + grid.width, grid.y + grid.height];
-  const across = piece.bleedMm / ((grid.turned ? piece.heightMm : piece.widthMm) + 2 * piece.bleedMm);
-  const down = piece.bleedMm / ((grid.turned ? piece.widthMm : piece.heightMm) + 2 * piece.bleedMm);
+  const finished = turnedSize(piece.widthMm, piece.heightMm, grid.turn);
+  const across = piece.bleedMm / (finished.width + 2 * piece.bleedMm);
+  const down = piece.bleedMm / (finished.height + 2 * piece.bleedMm);
   const window: mupdf.Rect = [grid.x, top, grid.x + grid.width, bottom];
   const { bleed } = piece.prepare;
   const made = bleed.from !== 'page' && piece.bleedMm > 0;
@@ -56,7 +61,7 @@ export function drawPiece(piece: Piece, drawing: Drawing, grid: PieceGrid, top: 
   const bx = made ? Math.round(across * grid.width) : across * grid.width;
   const by = made ? Math.round(down * grid.height) : down * grid.height;
   const inner: mupdf.Rect = [whole[0] + bx, whole[1] + by, whole[2] - bx, whole[3] - by];
-  const matrix = contentMatrix(piece, drawing, inner, grid.turned);
+  const matrix = contentMatrix(piece, drawing, inner, grid.turn);
   const pixmap = new mupdf.Pixmap(drawing.target, window, false);
   pixmap.clear(255);
   if (!made) {
@@ -80,6 +85,71 @@ export function drawPiece(piece: Piece, drawing: Drawing, grid: PieceGrid, top: 
   return pixmap;
 }
 
+/** The same at an angle that keeps no edge on whole pixels: made bleed first, a little too far in, then the finished size on it. */
+function drawAtAngle(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number): mupdf.Pixmap {
+  const { widthMm, heightMm, bleedMm, prepare } = piece;
+  const [wide, high] = [widthMm + 2 * bleedMm, heightMm + 2 * bleedMm];
+  const box = turnedSize(wide, high, grid.turn);
+  const toGrid = chain(chain(translation(bleedMm, bleedMm), turnedInPlace(wide, high, grid.turn)), [
+    grid.width / box.width,
+    0,
+    0,
+    grid.height / box.height,
+    grid.x,
+    grid.y
+  ]);
+  const content = drawingToFinished(piece, drawing);
+  const pixmap = new mupdf.Pixmap(drawing.target, [grid.x, top, grid.x + grid.width, bottom], false);
+  pixmap.clear(255);
+  const { bleed } = prepare;
+  if (bleed.from === 'page' || bleedMm <= 0) {
+    drawInto(pixmap, drawing, chain(content, toGrid) as mupdf.Matrix);
+    return pixmap;
+  }
+  if (bleed.from === 'colour') fill(pixmap, flatColour(bleed.colour, drawing));
+  else {
+    const how = bleed.from === 'stretch' ? 'stretch' : 'mirror';
+    const overlap = (2 * box.width) / grid.width;
+    const edge = (EDGE_PX * box.width) / grid.width;
+    const columns = edgeMaps(how, [-bleedMm, 0, widthMm, widthMm + bleedMm], edge);
+    const rows = edgeMaps(how, [-bleedMm, 0, heightMm, heightMm + bleedMm], edge);
+    for (const column of columns)
+      for (const row of rows) {
+        const part = chain(content, [column.scale, 0, 0, row.scale, column.shift, row.shift]);
+        const area = { x0: column.from - overlap, y0: row.from - overlap, x1: column.to + overlap, y1: row.to + overlap };
+        drawWithin(pixmap, drawing, chain(part, toGrid), area, toGrid);
+      }
+  }
+  drawWithin(pixmap, drawing, chain(content, toGrid), { x0: 0, y0: 0, x1: widthMm, y1: heightMm }, toGrid);
+  return pixmap;
+}
+
+/** Draws what of a drawing lies in an area of the finished size. */
+function drawWithin(
+  pixmap: mupdf.Pixmap,
+  drawing: Drawing,
+  matrix: Matrix,
+  { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+  toGrid: Matrix
+): void {
+  const device = new mupdf.DrawDevice(mupdf.Matrix.identity, pixmap);
+  const path = new mupdf.Path();
+  path.moveTo(x0, y0);
+  path.lineTo(x1, y0);
+  path.lineTo(x1, y1);
+  path.lineTo(x0, y1);
+  path.closePath();
+  try {
+    device.clipPath(path, false, toGrid as mupdf.Matrix);
+    drawing.list.run(device, matrix as mupdf.Matrix);
+    device.popClip();
+  } finally {
+    device.close();
+    device.destroy();
+    path.destroy();
+  }
+}
+
 interface EdgeMap {
   from: number;
   to: number;
@@ -89,11 +159,15 @@ interface EdgeMap {
 }
 
 /** Before, inside and after the finished size, along one direction. */
-function edgeMaps(how: 'mirror' | 'stretch', [start, first, last, end]: [number, number, number, number]): EdgeMap[] {
+function edgeMaps(
+  how: 'mirror' | 'stretch',
+  [start, first, last, end]: [number, number, number, number],
+  edge = EDGE_PX
+): EdgeMap[] {
   const inside = { from: first, to: last, scale: 1, shift: 0 };
   const bleed = first - start;
   if (bleed <= 0) return [inside];
-  const scale = how === 'mirror' ? -1 : -bleed / EDGE_PX;
+  const scale = how === 'mirror' ? -1 : -bleed / edge;
   return [
     { from: start, to: first, scale, shift: first - scale * first },
     inside,

@@ -105,7 +105,7 @@ describe('a piece is drawn', () => {
     const drawing = makeDrawing(open(made), 0, drawingChoices(piece), { target: mupdf.ColorSpace.DeviceRGB, sources });
     const width = Math.round((size.widthMm + 2 * size.bleedMm) * px);
     const height = Math.round((size.heightMm + 2 * size.bleedMm) * px);
-    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turned: false }, 0, height);
+    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
     const pixels = Uint8Array.from(pixmap.getPixels());
     pixmap.destroy();
     /** Colour at a place of the finished size, mm. */

@@ -11,12 +11,28 @@ export const IDENTITY: Matrix = [1, 0, 0, 1, 0, 0];
 export const translation = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
 export const scaling = (sx: number, sy = sx): Matrix => [sx, 0, 0, sy, 0, 0];
 
-/** A turn by `degrees`; with y down the turn is clockwise on the screen. */
+const QUARTERS: Record<number, [number, number]> = { 0: [1, 0], 90: [0, 1], 180: [-1, 0], 270: [0, -1] };
+
+/** A turn by `degrees`; with y down the turn is clockwise on the screen. Quarter turns are exact. */
 export function rotation(degrees: number): Matrix {
   const radians = (degrees * Math.PI) / 180;
-  const c = Math.cos(radians);
-  const s = Math.sin(radians);
+  const [c, s] = QUARTERS[degrees] ?? [Math.cos(radians), Math.sin(radians)];
   return [c, s, -s, c, 0, 0];
+}
+
+/** The box of a rectangle that is turned. */
+export function turnedSize(width: number, height: number, degrees: number): { width: number; height: number } {
+  if (degrees % 180 === 0) return { width, height };
+  if (degrees % 90 === 0) return { width: height, height: width };
+  const [c, s] = rotation(degrees).map(Math.abs) as [number, number];
+  return { width: width * c + height * s, height: width * s + height * c };
+}
+
+/** Turns a rectangle that begins at 0, 0 so that its box begins there again. */
+export function turnedInPlace(width: number, height: number, degrees: number): Matrix {
+  const turn = rotation(degrees);
+  const corners = [0, width].flatMap((x) => [0, height].map((y) => apply(turn, { x, y })));
+  return chain(turn, translation(-Math.min(...corners.map((p) => p.x)), -Math.min(...corners.map((p) => p.y))));
 }
 
 /** First `m`, then `n`. (An export named “then” would make the module look like a promise.) */

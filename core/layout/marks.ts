@@ -1,15 +1,22 @@
+import { z } from 'zod';
+import type { Inks } from '../colour/separation';
+import type { Flat } from '../charts/chart-layout';
 import type { Rect } from '../geometry/path';
-import type { Mark } from '../rip/plan';
+import { MARK_SHAPES, type Mark } from '../rip/plan';
 
-export interface MarkRule {
-  /** mm of the disc, and of the white ring around it that the camera needs. */
-  diameter: number;
-  quiet: number;
+/** Marks of a whole run: what the cutter's camera looks for, and the colour bar. */
+
+export const MarkRule = z.object({
+  shape: z.enum(MARK_SHAPES),
+  /** mm of the mark, and of the white ring around it that the camera needs. */
+  diameter: z.number().min(2, 'Marks are 2 to 20 mm.').max(20, 'Marks are 2 to 20 mm.'),
+  quiet: z.number().min(1, 'The white around marks is 1 to 20 mm.').max(20, 'The white around marks is 1 to 20 mm.'),
   /** The farthest that two marks of one side stand from each other along the roll. */
-  pitch: number;
-}
+  pitch: z.number().min(100, 'Marks stand 100 to 5000 mm apart.').max(5000, 'Marks stand 100 to 5000 mm apart.')
+});
+export type MarkRule = z.infer<typeof MarkRule>;
 
-export const DEFAULT_MARKS: MarkRule = { diameter: 6, quiet: 3, pitch: 500 };
+export const DEFAULT_MARKS: MarkRule = { shape: 'disc', diameter: 6, quiet: 3, pitch: 500 };
 
 /** Room that marks take on each side of what they surround, the ring included. */
 export const markRoom = (rule: MarkRule): number => rule.diameter + 2 * rule.quiet;
@@ -20,17 +27,48 @@ export const markRoom = (rule: MarkRule): number => rule.diameter + 2 * rule.qui
  */
 export function registrationMarks(pieces: readonly Rect[], rule: MarkRule): Mark[] {
   if (pieces.length === 0) return [];
-  const x0 = Math.min(...pieces.map((p) => p.x)) - rule.quiet - rule.diameter / 2;
-  const x1 = Math.max(...pieces.map((p) => p.x + p.width)) + rule.quiet + rule.diameter / 2;
-  const y0 = Math.min(...pieces.map((p) => p.y)) - rule.quiet - rule.diameter / 2;
-  const y1 = Math.max(...pieces.map((p) => p.y + p.height)) + rule.quiet + rule.diameter / 2;
+  const [least, most] = [
+    (list: number[]) => list.reduce((a, b) => Math.min(a, b)),
+    (list: number[]) => list.reduce((a, b) => Math.max(a, b))
+  ];
+  const x0 = least(pieces.map((p) => p.x)) - rule.quiet - rule.diameter / 2;
+  const x1 = most(pieces.map((p) => p.x + p.width)) + rule.quiet + rule.diameter / 2;
+  const y0 = least(pieces.map((p) => p.y)) - rule.quiet - rule.diameter / 2;
+  const y1 = most(pieces.map((p) => p.y + p.height)) + rule.quiet + rule.diameter / 2;
   const steps = Math.max(1, Math.ceil((y1 - y0) / rule.pitch));
+  const { diameter, shape } = rule;
   const marks: Mark[] = [];
   for (let i = 0; i <= steps; i++) {
     const y = y0 + ((y1 - y0) * i) / steps;
-    marks.push({ x: x0, y, diameter: rule.diameter }, { x: x1, y, diameter: rule.diameter });
+    marks.push({ x: x0, y, diameter, shape }, { x: x1, y, diameter, shape });
   }
   // The telling mark: an extra one beside the first.
-  marks.push({ x: x0 + Math.min(2.5 * rule.diameter + rule.quiet, (x1 - x0) / 3), y: y0, diameter: rule.diameter });
+  marks.push({ x: x0 + Math.min(2.5 * diameter + rule.quiet, (x1 - x0) / 3), y: y0, diameter, shape });
   return marks;
 }
+
+export const BAR_MM = 8;
+const BAR_PATCHES: Inks[] = [
+  [255, 0, 0, 0],
+  [128, 0, 0, 0],
+  [0, 255, 0, 0],
+  [0, 128, 0, 0],
+  [0, 0, 255, 0],
+  [0, 0, 128, 0],
+  [0, 0, 0, 255],
+  [0, 0, 0, 128],
+  [255, 255, 0, 0],
+  [255, 0, 255, 0],
+  [0, 255, 255, 0],
+  [128, 102, 102, 0]
+];
+
+/** Patches of every ink, whole and half, of two inks, and of a grey, side by side as far as they fit. */
+export const colourBar = (x: number, y: number, width: number): Flat[] =>
+  BAR_PATCHES.slice(0, Math.max(0, Math.floor(width / BAR_MM))).map((inks, i) => ({
+    x: x + i * BAR_MM,
+    y,
+    width: BAR_MM,
+    height: BAR_MM,
+    inks
+  }));

@@ -1,131 +1,117 @@
 import type { Rect } from '../geometry/path';
+import { EPS, type Field, type Lot, type Spot } from './skyline';
 
-/** Copies of one docket, as a run lays them out: the size that prints, bleed included. */
-export interface CopyRequest {
-  id: string;
-  width: number;
-  height: number;
-  copies: number;
-  /** Whether a quarter turn is allowed. */
-  mayTurn: boolean;
+export interface Rows {
+  spots: Spot[];
+  /** Places beside the last copies of each docket that cost nothing. */
+  free: Spot[];
+  used: number[];
+  left: Set<number>;
+  /** By bin: which spots lie in one block and are moved together to the middle or to an edge. */
+  blocks: { spots: Spot[]; width: number }[];
 }
 
-export type Alignment = 'left' | 'centre' | 'right';
-
-export interface RowRule {
-  /** Across and along the roll, between pieces. */
-  gapX: number;
-  gapY: number;
-  /** Left free on both edges, and before and after the run. */
-  margin: number;
-  lead: number;
-  tail: number;
-  align: Alignment;
-}
-
-export interface PlacedCopy {
-  id: string;
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-  turned: boolean;
-}
-
-export interface Placement {
-  copies: PlacedCopy[];
-  /** Places that cost no film, ready to be claimed. */
-  ghosts: PlacedCopy[];
-  /** Of the roll, lead and tail included. */
-  length: number;
-  /** Dockets with no copy that fits, with the widest that would. */
-  tooWide: { id: string; width: number; usable: number }[];
-}
-
-interface Grid {
-  perRow: number;
-  rows: number;
-  width: number;
-  height: number;
-  turned: boolean;
-  length: number;
+export interface RowChoices {
+  /** Each docket in a strip or sheet of its own. */
+  apart: boolean;
+  /** One copy a row. */
+  single: boolean;
 }
 
 /**
- * Rows of equal pieces across the roll, docket after docket in the order of the list, each turned a quarter where that
- * takes less of the roll. The row's free places become ghosts. A pure function: the same run gives the same placement.
+ * Rows of equal pieces, docket after docket in the order of the list, each turned a quarter where that takes less.
  *
- * @param rollWidth mm of media across
+ * @param taken by bin: rectangles that are not to be touched, gaps included
  */
-export function placeInRows(requests: readonly CopyRequest[], rollWidth: number, rule: RowRule): Placement {
-  const usable = rollWidth - 2 * rule.margin;
-  const copies: PlacedCopy[] = [];
-  const ghosts: PlacedCopy[] = [];
-  const tooWide: Placement['tooWide'] = [];
-  let y = rule.lead;
-  let any = false;
-
-  for (const request of requests) {
-    if (request.copies < 1) continue;
-    const upright = grid(request, usable, rule, false);
-    const turned = request.mayTurn ? grid(request, usable, rule, true) : undefined;
-    const best = !upright || (turned && turned.length < upright.length - 1e-6) ? turned : upright;
-    if (!best) {
-      tooWide.push({ id: request.id, width: request.width, usable });
+export function fillRows(
+  items: readonly Lot[],
+  field: Field,
+  choices: RowChoices,
+  taken: readonly (readonly Rect[])[] = []
+): Rows {
+  const rows: Rows = { spots: [], free: [], used: [], left: new Set(), blocks: [] };
+  let bin = 0;
+  let y = 0;
+  const begin = () => {
+    rows.used[bin] = Math.max(0, ...(taken[bin] ?? []).map((r) => r.y + r.height));
+  };
+  begin();
+  for (const item of items) {
+    if (item.count < 1) continue;
+    const turned = turnedIsShorter(item, field, choices.single);
+    if (turned === undefined) {
+      rows.left.add(item.kind);
       continue;
     }
-    if (any) y += rule.gapY;
-    any = true;
-    const columns = Math.min(best.perRow, request.copies);
-    const blockWidth = columns * best.width + (columns - 1) * rule.gapX;
-    const left = rule.margin + { left: 0, centre: (usable - blockWidth) / 2, right: usable - blockWidth }[rule.align];
-    for (let row = 0; row < best.rows; row++) {
-      for (let column = 0; column < best.perRow; column++) {
-        const index = row * best.perRow + column;
-        // A short first row: what is free beside it starts from its own end, so that nothing moves when it is claimed.
-        const isGhost = index >= request.copies;
-        const x = left + column * (best.width + rule.gapX);
-        if (isGhost && x + best.width > rollWidth - rule.margin + 1e-6) continue;
-        (isGhost ? ghosts : copies).push({
-          id: request.id,
-          x,
-          y: y + row * (best.height + rule.gapY),
-          width: best.width,
-          height: best.height,
-          turned: best.turned
-        });
-      }
+    if (choices.apart && (y > 0 || (rows.used[bin] ?? 0) > 0)) {
+      bin++;
+      y = 0;
+      begin();
     }
-    y += best.length;
+    const width = turned ? item.turnedWidth : item.width;
+    const height = turned ? item.turnedHeight : item.height;
+    let block: Rows['blocks'][number] = { spots: [], width: 0 };
+    rows.blocks.push(block);
+    for (let placed = 0; placed < item.count;) {
+      if (y + height > field.height + EPS) {
+        bin++;
+        y = 0;
+        begin();
+        block = { spots: [], width: 0 };
+        rows.blocks.push(block);
+      }
+      const spots = rowOf(width, height, y, field.width, choices.single, taken[bin] ?? []).map((x): Spot => ({
+        kind: item.kind,
+        bin,
+        x,
+        y,
+        turned
+      }));
+      const take = spots.slice(0, item.count - placed);
+      rows.spots.push(...take);
+      rows.free.push(...spots.slice(take.length));
+      block.spots.push(...spots);
+      block.width = Math.max(block.width, ...take.map((spot) => spot.x + width));
+      placed += take.length;
+      if (take.length > 0) rows.used[bin] = Math.max(rows.used[bin] ?? 0, y + height);
+      y += height;
+    }
   }
-  return { copies, ghosts, length: any ? y + rule.tail : 0, tooWide };
+  while (rows.used.length < taken.length) {
+    bin = rows.used.length;
+    begin();
+  }
+  if (rows.used.at(-1) === 0) rows.used.pop();
+  return rows;
 }
 
-function grid(request: CopyRequest, usable: number, rule: RowRule, turned: boolean): Grid | undefined {
-  const width = turned ? request.height : request.width;
-  const height = turned ? request.width : request.height;
+/** Whether a docket takes less turned a quarter; nothing where it fits neither way. */
+function turnedIsShorter(item: Lot, field: Field, single: boolean): boolean | undefined {
+  const length = (width: number, height: number): number => {
+    const perRow = Math.floor((field.width + EPS) / width);
+    if (perRow < 1 || height > field.height + EPS) return Infinity;
+    return Math.ceil(item.count / (single ? 1 : perRow)) * height;
+  };
+  const upright = length(item.width, item.height);
+  const lying = item.mayTurn ? length(item.turnedWidth, item.turnedHeight) : Infinity;
+  if (upright === Infinity && lying === Infinity) return undefined;
+  return lying < upright - EPS;
+}
+
+/** Left edges of the places of one row that are free. */
+function rowOf(width: number, height: number, y: number, room: number, single: boolean, taken: readonly Rect[]): number[] {
+  const xs: number[] = [];
+  const near = taken.filter((r) => r.y < y + height - EPS && r.y + r.height > y + EPS);
+  let x = 0;
   // A hair of tolerance: ten pieces of a tenth of the width are meant to fit.
-  const perRow = Math.floor((usable + rule.gapX + 1e-6) / (width + rule.gapX));
-  if (perRow < 1) return undefined;
-  const rows = Math.ceil(request.copies / perRow);
-  return { perRow, rows, width, height, turned, length: rows * height + (rows - 1) * rule.gapY };
-}
-
-export interface RollUse {
-  /** m² of media that the run takes, and of it what is not covered by copies. */
-  areaM2: number;
-  wasteM2: number;
-  wasteShare: number;
-}
-
-export function rollUse(placement: Placement, rollWidth: number): RollUse {
-  const area = rollWidth * placement.length;
-  const used = placement.copies.reduce((sum, copy) => sum + copy.width * copy.height, 0);
-  const waste = Math.max(0, area - used);
-  return { areaM2: area / 1e6, wasteM2: waste / 1e6, wasteShare: area > 0 ? waste / area : 0 };
-}
-
-export function overlaps(p: Rect, q: Rect): boolean {
-  const e = 1e-6;
-  return p.x < q.x + q.width - e && q.x < p.x + p.width - e && p.y < q.y + q.height - e && q.y < p.y + p.height - e;
+  while (x + width <= room + EPS && !(single && xs.length > 0)) {
+    const at = x;
+    const obstacle = near.find((r) => r.x < at + width - EPS && r.x + r.width > at + EPS);
+    if (obstacle) x = obstacle.x + obstacle.width;
+    else {
+      xs.push(x);
+      x += width;
+    }
+  }
+  return xs;
 }

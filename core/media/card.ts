@@ -52,6 +52,14 @@ export const Roll = z.object({
 });
 export type Roll = z.infer<typeof Roll>;
 
+/** Sheets of one size in stock. */
+export const Sheets = z.object({
+  widthMm: figure('width of a sheet', 50, 6000, 'mm'),
+  heightMm: figure('height of a sheet', 50, 10_000, 'mm'),
+  count: z.int('Sheets are counted in whole numbers.').min(0, 'Sheets are counted from 0.').max(10_000, 'At most 10,000 sheets.')
+});
+export type Sheets = z.infer<typeof Sheets>;
+
 export const MediaCard = z.object({
   name: z.string().trim().min(1, 'A media needs a name.').max(80, 'A name has at most 80 characters.'),
   maker: z.string().trim().max(80, 'A maker’s name has at most 80 characters.'),
@@ -64,6 +72,7 @@ export const MediaCard = z.object({
   /** L*a*b* of the bare media as measured. */
   white: z.tuple([z.number().min(0).max(110), z.number().min(-60).max(60), z.number().min(-60).max(60)]).nullable(),
   rolls: z.array(Roll).max(200, 'At most 200 rolls.'),
+  sheets: z.array(Sheets).max(50, 'At most 50 sizes of sheet.').default([]),
   /** By kind of machine; it can be printed only on those. */
   handling: z.record(z.string().min(1).max(60), Handling)
 });
@@ -80,6 +89,7 @@ export const NEW_CARD: MediaCard = {
   note: '',
   white: null,
   rolls: [],
+  sheets: [],
   handling: {}
 };
 

@@ -1,7 +1,9 @@
 import type { Piece } from '../artwork/piece';
 import type { Flat } from '../charts/chart-layout';
 import type { RenderingIntent } from '../colour/icc-write';
-import { pixels } from '../units/length';
+import type { Inks } from '../colour/separation';
+import { chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
+import { MM_PER_INCH, pixels } from '../units/length';
 import type { PlateLayout } from './plate-file';
 
 /** An artwork page at its finished size, as a run needs it. */
@@ -10,6 +12,8 @@ export interface PieceSource extends Piece {
   file: string;
   page: number;
   intent: RenderingIntent;
+  /** Where it prints, in mm of the finished size (even-odd), where that is not all of its rectangle. */
+  clip?: Point[][];
   /** Names of the profiles that its colours are read with where it has none of its own; the caller knows where they are. */
   sources: { rgb: string; cmyk: string; grey: string };
 }
@@ -19,15 +23,32 @@ export interface PlacedPiece {
   /** Top left corner of what prints (bleed included), mm from the roll's left edge and the start of the run. */
   x: number;
   y: number;
-  /** Turned a quarter clockwise. */
-  turned: boolean;
+  /** The box of the turned piece begins there; degrees clockwise. */
+  turn: number;
 }
 
-/** A filled disc of black for the cutter's camera. */
+export const MARK_SHAPES = ['disc', 'square', 'ring', 'cross'] as const;
+export type MarkShape = (typeof MARK_SHAPES)[number];
+
+/** What a cutter's camera looks for, or an eyelet's place: plain black where nothing else is said. */
 export interface Mark {
   x: number;
   y: number;
   diameter: number;
+  shape?: MarkShape;
+  /** Of the line of a ring or cross; a quarter of the diameter where it is not said. */
+  weight?: number;
+  inks?: Inks;
+}
+
+/** A line of text in plain ink; `x`, `y` are the top left of its capitals before it is turned about that place. */
+export interface Letters {
+  x: number;
+  y: number;
+  heightMm: number;
+  text: string;
+  turn: number;
+  inks: Inks;
 }
 
 /** All that the plates of a run depend on, as plain data. */
@@ -38,8 +59,11 @@ export interface RipPlan {
   sources: PieceSource[];
   pieces: PlacedPiece[];
   marks: Mark[];
-  /** Rectangles of plain ink, not touched by any profile: what charts are made of. */
+  /** Rectangles of plain ink, not touched by any profile: what charts, crop marks and colour bars are made of. */
   flats?: Flat[];
+  /** Eyelets, and marks for people; cutters do not look for them. */
+  rings?: Mark[];
+  letters?: Letters[];
 }
 
 /** Where a piece lies in pixels, on whole ones, so that every copy of it is the same. */
@@ -50,22 +74,37 @@ export interface PixelRect {
   height: number;
 }
 
-export function printedSize(source: Omit<Piece, 'prepare'>, turned: boolean): { width: number; height: number } {
-  const width = source.widthMm + 2 * source.bleedMm;
-  const height = source.heightMm + 2 * source.bleedMm;
-  return turned ? { width: height, height: width } : { width, height };
+/** The box of a piece with its bleed. */
+export function printedSize(source: Omit<Piece, 'prepare'>, turn: number): { width: number; height: number } {
+  return turnedSize(source.widthMm + 2 * source.bleedMm, source.heightMm + 2 * source.bleedMm, turn);
 }
 
 export function pieceRect(plan: RipPlan, piece: PlacedPiece): PixelRect {
   const source = plan.sources[piece.source];
   if (!source) throw new RangeError(`There is no artwork ${piece.source} in this run.`);
-  const { width, height } = printedSize(source, piece.turned);
+  const { width, height } = printedSize(source, piece.turn);
   return {
     x: pixels(piece.x, plan.dpi.x),
     y: pixels(piece.y, plan.dpi.y),
     width: Math.max(1, pixels(width, plan.dpi.x)),
     height: Math.max(1, pixels(height, plan.dpi.y))
   };
+}
+
+/**
+ * Finished size of a piece (mm, at the docket's size, y down) → run, by the whole pixels that the piece is printed on,
+ * so that a cut follows its print to less than a pixel.
+ */
+export function pieceToRun(plan: RipPlan, piece: PlacedPiece): Matrix {
+  const source = plan.sources[piece.source];
+  if (!source) throw new RangeError(`There is no artwork ${piece.source} in this run.`);
+  const rect = pieceRect(plan, piece);
+  const upright = printedSize(source, 0);
+  const size = printedSize(source, piece.turn);
+  const mmX = MM_PER_INCH / plan.dpi.x;
+  const mmY = MM_PER_INCH / plan.dpi.y;
+  const laid = chain(translation(source.bleedMm, source.bleedMm), turnedInPlace(upright.width, upright.height, piece.turn));
+  return chain(laid, [(rect.width * mmX) / size.width, 0, 0, (rect.height * mmY) / size.height, rect.x * mmX, rect.y * mmY]);
 }
 
 export const INK_NAMES = ['Cyan', 'Magenta', 'Yellow', 'Black'];
@@ -110,7 +149,7 @@ const MOST_SPRITES_BYTES = 320e6;
 
 export interface SpriteKey {
   source: number;
-  turned: boolean;
+  turn: number;
   width: number;
   height: number;
 }
@@ -119,9 +158,9 @@ export function spritesOf(plan: RipPlan): SpriteKey[] {
   const counts = new Map<string, { key: SpriteKey; count: number }>();
   for (const piece of plan.pieces) {
     const rect = pieceRect(plan, piece);
-    const name = `${piece.source}/${piece.turned}`;
+    const name = `${piece.source}/${piece.turn}`;
     const entry = counts.get(name) ?? {
-      key: { source: piece.source, turned: piece.turned, width: rect.width, height: rect.height },
+      key: { source: piece.source, turn: piece.turn, width: rect.width, height: rect.height },
       count: 0
     };
     entry.count++;

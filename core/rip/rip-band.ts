@@ -1,11 +1,25 @@
 import type * as mupdf from 'mupdf';
 import type { Drawing } from '../artwork/drawing';
 import { drawPiece } from '../artwork/piece';
+import type { Flat } from '../charts/chart-layout';
+import { textFlats } from '../charts/lettering';
+import { apply, chain, rotation, translation } from '../geometry/matrix';
 import type { Kernels } from '../kernels/kernels';
+import { cellsOf, type Cells } from '../layout/cells';
 import { Screener, type Errors, type Mask, type ScreenSettings } from '../screening/screener';
 import { MM_PER_INCH } from '../units/length';
 import { packedAmounts, type DropCounts } from './ink';
-import { pieceRect, plateLayout, type Band, type PixelRect, type PlacedPiece, type RipPlan, type SpriteKey } from './plan';
+import {
+  pieceRect,
+  pieceToRun,
+  plateLayout,
+  type Band,
+  type Mark,
+  type PixelRect,
+  type PlacedPiece,
+  type RipPlan,
+  type SpriteKey
+} from './plan';
 import type { PlateLayout } from './plate-file';
 
 /** An artwork drawn once: rows of CMYK, shared by all threads. */
@@ -38,7 +52,7 @@ function sourceOf(plan: RipPlan, index: number) {
 /** Draws an artwork whole, for placing it many times. */
 export function drawSprite(plan: RipPlan, key: SpriteKey, drawing: Drawing, into: Uint8Array): void {
   const rows = Math.max(64, Math.floor(24e6 / (key.width * 4)));
-  const grid = { x: 0, y: 0, width: key.width, height: key.height, turned: key.turned };
+  const grid = { x: 0, y: 0, width: key.width, height: key.height, turn: key.turn };
   for (let y = 0; y < key.height; y += rows) {
     const pixmap = drawPiece(sourceOf(plan, key.source), drawing, grid, y, Math.min(key.height, y + rows));
     into.set(pixmap.getPixels(), y * key.width * 4);
@@ -51,6 +65,8 @@ interface Part {
   pixels: () => Uint8Array | Uint8ClampedArray;
   /** First row of the run that `pixels` holds. */
   top: number;
+  /** Where it prints of its box, where that is not all. */
+  clip: Cells | undefined;
   pixmap?: mupdf.Pixmap;
 }
 
@@ -66,6 +82,7 @@ export class BandRipper {
   readonly #counts: number;
   readonly #amounts: number;
   readonly #sums: number;
+  readonly #clips = new Map<string, Cells>();
 
   constructor(kernels: Kernels, plan: RipPlan, mask: Mask, settings: ScreenSettings) {
     this.#kernels = kernels;
@@ -103,7 +120,9 @@ export class BandRipper {
       if (bottom <= top) continue;
       const sprite = spriteOf(piece, sprites);
       parts.push(
-        sprite ? { rect, pixels: () => sprite.pixels, top: rect.y } : this.#drawDirect(piece, rect, top, bottom, drawingOf)
+        sprite
+          ? { rect, pixels: () => sprite.pixels, top: rect.y, clip: this.#clip(piece, rect) }
+          : this.#drawDirect(piece, rect, top, bottom, drawingOf)
       );
     }
     return parts;
@@ -111,8 +130,28 @@ export class BandRipper {
 
   #drawDirect(piece: PlacedPiece, rect: PixelRect, top: number, bottom: number, drawingOf: DrawingOf): Part {
     const source = sourceOf(this.#plan, piece.source);
-    const pixmap = drawPiece(source, drawingOf(piece.source), { ...rect, turned: piece.turned }, top, bottom);
-    return { rect, pixels: () => pixmap.getPixels(), top, pixmap };
+    const pixmap = drawPiece(source, drawingOf(piece.source), { ...rect, turn: piece.turn }, top, bottom);
+    return { rect, pixels: () => pixmap.getPixels(), top, pixmap, clip: this.#clip(piece, rect) };
+  }
+
+  /** The pixels of a piece's box that it prints on; the same for all copies that are turned alike. */
+  #clip(piece: PlacedPiece, rect: PixelRect): Cells | undefined {
+    const { clip } = sourceOf(this.#plan, piece.source);
+    if (!clip) return undefined;
+    const key = `${piece.source}/${piece.turn}`;
+    const kept = this.#clips.get(key);
+    if (kept) return kept;
+    const toRun = pieceToRun(this.#plan, piece);
+    const { x: dpiX, y: dpiY } = this.#plan.dpi;
+    const rings = clip.map((ring) =>
+      ring.map((p) => {
+        const at = apply(toRun, p);
+        return { x: within(toPx(at.x, dpiX) - rect.x, rect.width), y: within(toPx(at.y, dpiY) - rect.y, rect.height) };
+      })
+    );
+    const made = shiftCells(cellsOf(rings, 1));
+    this.#clips.set(key, made);
+    return made;
   }
 
   /** Composes, screens and packs the rows of a band. `errors` are those of the band before, in error diffusion. */
@@ -128,11 +167,13 @@ export class BandRipper {
     const sizes = new Array<number>(strips * 4).fill(0);
     const overview = new Uint8Array(Math.ceil(band.rows / 8) * cells * 4);
     const views = parts.map((part) => part.pixels());
-    const discs = this.#plan.marks.filter((mark) => {
+    const marks = [...this.#plan.marks, ...(this.#plan.rings ?? [])].filter((mark) => {
       const reach = mark.diameter;
       return toPx(mark.y + reach, this.#plan.dpi.y) >= band.y && toPx(mark.y - reach, this.#plan.dpi.y) <= band.y + band.rows;
     });
-    const flats = flatRects(this.#plan, widthPx, band);
+    const flats = flatRects(this.#plan, widthPx, band).sort((p, q) => p.top - q.top);
+    const openFlats: typeof flats = [];
+    let nextFlat = 0;
     // What the thread's last band left in the row is no part of this one.
     kernels.bytes(this.#row, widthPx * 4).fill(0);
     let blank = true;
@@ -148,19 +189,31 @@ export class BandRipper {
         const stride = rect.width * 4;
         const from = (y - part.top) * stride;
         // A piece that hangs over the edge of the roll is cut off there.
-        const skip = Math.max(0, -rect.x);
-        const take = Math.min(rect.width, widthPx - rect.x) - skip;
-        if (take <= 0) continue;
+        const first = Math.max(0, -rect.x);
+        const last = Math.min(rect.width, widthPx - rect.x);
         const view = views[parts.indexOf(part)] as Uint8Array;
-        row.set(view.subarray(from + skip * 4, from + (skip + take) * 4), (rect.x + skip) * 4);
-        blank = false;
+        const { clip } = part;
+        const r = y - rect.y;
+        const spans = clip ? (clip.starts[r + 1] ?? 0) - (clip.starts[r] ?? 0) : 1;
+        for (let i = 0; i < spans; i++) {
+          const a = Math.max(first, clip ? clip.from[clip.starts[r]! + i]! : 0);
+          const b = Math.min(last, clip ? clip.to[clip.starts[r]! + i]! + 1 : rect.width);
+          if (b <= a) continue;
+          row.set(view.subarray(from + a * 4, from + b * 4), (rect.x + a) * 4);
+          blank = false;
+        }
       }
-      for (const flat of flats) {
-        if (y < flat.top || y >= flat.bottom) continue;
+      while (nextFlat < flats.length && flats[nextFlat]!.top <= y) openFlats.push(flats[nextFlat++]!);
+      for (let i = openFlats.length - 1; i >= 0; i--) {
+        const flat = openFlats[i]!;
+        if (y >= flat.bottom) {
+          openFlats.splice(i, 1);
+          continue;
+        }
         for (let x = flat.left; x < flat.right; x++) row.set(flat.inks, x * 4);
         blank = false;
       }
-      for (const disc of discs) if (drawDiscRow(row, y, disc, this.#plan.dpi)) blank = false;
+      for (const mark of marks) if (drawMarkRow(row, y, mark, this.#plan.dpi)) blank = false;
 
       if (blank && this.#screener.errorsMatter === false) kernels.bytes(this.#planes, planeBytes * 4).fill(0);
       else this.#screener.row(y, this.#row, this.#planes, planeBytes);
@@ -231,7 +284,7 @@ function shrinkCells(overview: Uint8Array, cells: number): Uint8Array<ArrayBuffe
 
 /** Flats as pixels, those that meet the band. */
 function flatRects(plan: RipPlan, widthPx: number, band: Band) {
-  return (plan.flats ?? [])
+  return [...(plan.flats ?? []), ...lettering(plan, band)]
     .map(({ x, y, width, height, inks }) => ({
       left: Math.max(0, Math.round(toPx(x, plan.dpi.x))),
       right: Math.min(widthPx, Math.round(toPx(x + width, plan.dpi.x))),
@@ -243,27 +296,63 @@ function flatRects(plan: RipPlan, widthPx: number, band: Band) {
 }
 
 const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) =>
-  sprites.find(({ key }) => key.source === piece.source && key.turned === piece.turned);
+  sprites.find(({ key }) => key.source === piece.source && key.turn === piece.turn);
 
 const toPx = (mm: number, dpi: number) => (mm * dpi) / MM_PER_INCH;
 
-/** One row of a black disc on cleared white. @returns whether the row meets the disc */
-function drawDiscRow(
-  row: Uint8Array,
-  y: number,
-  mark: { x: number; y: number; diameter: number },
-  dpi: { x: number; y: number }
-): boolean {
-  const dy = (y + 0.5) * (MM_PER_INCH / dpi.y) - mark.y;
-  const half = Math.sqrt(Math.max(0, (mark.diameter / 2) ** 2 - dy * dy));
-  if (half === 0) return false;
-  const from = Math.max(0, Math.round(toPx(mark.x - half, dpi.x)));
-  const to = Math.min(row.length / 4, Math.round(toPx(mark.x + half, dpi.x)));
-  for (let x = from; x < to; x++) {
-    row[x * 4] = row[x * 4 + 1] = row[x * 4 + 2] = 0;
-    row[x * 4 + 3] = 255;
+/** Text of the plan that meets a band, as rectangles. */
+function lettering(plan: RipPlan, band: Band): Flat[] {
+  const mm = MM_PER_INCH / plan.dpi.y;
+  const flats: Flat[] = [];
+  for (const { x, y, heightMm, text, turn, inks } of plan.letters ?? []) {
+    const reach = heightMm * (text.length + 2);
+    if (y - reach > (band.y + band.rows) * mm || y + reach < band.y * mm) continue;
+    const place = chain(rotation(turn), translation(x, y));
+    for (const flat of textFlats(text, heightMm).flats) {
+      const p = apply(place, flat);
+      const q = apply(place, { x: flat.x + flat.width, y: flat.y + flat.height });
+      flats.push({ x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(q.x - p.x), height: Math.abs(q.y - p.y), inks });
+    }
   }
+  return flats;
+}
+
+const BLACK = [0, 0, 0, 255] as const;
+
+/** One row of a mark on what is drawn. @returns whether the row meets the mark */
+function drawMarkRow(row: Uint8Array, y: number, mark: Mark, dpi: { x: number; y: number }): boolean {
+  const dy = (y + 0.5) * (MM_PER_INCH / dpi.y) - mark.y;
+  const r = mark.diameter / 2;
+  if (Math.abs(dy) >= r) return false;
+  const weight = mark.weight ?? mark.diameter / 4;
+  const inks = mark.inks ?? BLACK;
+  const paint = (from: number, to: number) => {
+    const end = Math.min(row.length / 4, Math.round(toPx(mark.x + to, dpi.x)));
+    for (let x = Math.max(0, Math.round(toPx(mark.x + from, dpi.x))); x < end; x++) row.set(inks, x * 4);
+  };
+  const half = Math.sqrt(r * r - dy * dy);
+  if (mark.shape === 'square') paint(-r, r);
+  else if (mark.shape === 'cross')
+    paint(Math.abs(dy) < weight / 2 ? -r : -weight / 2, Math.abs(dy) < weight / 2 ? r : weight / 2);
+  else if (mark.shape === 'ring' && Math.abs(dy) < r - weight) {
+    const hole = Math.sqrt((r - weight) ** 2 - dy * dy);
+    paint(-half, -hole);
+    paint(hole, half);
+  } else paint(-half, half);
   return true;
+}
+
+const within = (v: number, most: number) => Math.min(most, Math.max(0, v));
+
+/** Cells counted from the box's own first row and column. */
+function shiftCells({ cells, column, row }: { cells: Cells; column: number; row: number }): Cells {
+  return {
+    ...cells,
+    rows: cells.rows + row,
+    starts: Int32Array.from([...new Array<number>(row).fill(0), ...cells.starts]),
+    from: cells.from.map((x) => x + column),
+    to: cells.to.map((x) => x + column)
+  };
 }
 
 /** Bytes that come in pieces, in one growing store. */

@@ -104,6 +104,7 @@ export function offers(table: HandlingTable, edition: number): Offer[] {
       note,
       white: null,
       rolls: [],
+      sheets: [],
       handling
     };
     const improved = edition > 1 ? IMPROVED[id] : undefined;

@@ -74,6 +74,16 @@ export const HANDLING: HandlingTable = {
       cutOff: 'by hand',
       edgeGuards: false,
       marginMm: 8
+    }),
+    row(['rigid'], [0.5, 50], {
+      headGapMm: 2,
+      vacuumPercent: 80,
+      feedTensionN: 0,
+      preHeatC: 20,
+      platenHeatC: 20,
+      dryHeatC: 40,
+      cutOff: 'none',
+      edgeGuards: false
     })
   ]
 };

@@ -24,18 +24,21 @@ import { Handling, SURFACES } from '$core/media/card';
 import { HANDLING } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
-import { OUTPUT_DPI, PRINTER, Printer, type PrinterJob } from './printer';
+import { modelNamed } from './models';
+import { OUTPUT_DPI, Printer, type PrinterJob } from './printer';
 
 /**
  * The printer stand-in: IPP over HTTP at /ipp/print, and plain JSON for what a person would do at the machine.
- * Settings by environment: PORT (0 takes a free one), SPEED (times faster than life, or "full"), FOLDER, MEDIA (JSON).
+ * Settings by environment: PORT (0 takes a free one), MODEL, SPEED (times faster than life, or "full"), FOLDER, MEDIA (JSON).
  */
 
 const Media = z.object({
   name: z.string().min(1).max(100),
   surface: z.enum(SURFACES),
   widthMm: z.number().min(50).max(6000),
-  lengthMm: z.number().min(0).max(1e6)
+  lengthMm: z.number().min(0).max(1e6),
+  sheetMm: z.number().min(50).max(10_000).optional(),
+  sheets: z.int().min(0).max(10_000).optional()
 });
 const FaultChange = z
   .object({ mediaOut: z.boolean(), inkOut: z.boolean(), coverOpen: z.boolean(), lostForSeconds: z.number().min(0).max(600) })
@@ -54,13 +57,14 @@ const Look = z.object({
   apertureMm: z.number().min(0.5).max(20)
 });
 
+const model = modelNamed(process.env.MODEL ?? 'Petrel 13');
 const media = Media.parse(
   JSON.parse(process.env.MEDIA ?? '{"name":"Gloss white film","surface":"gloss","widthMm":1300,"lengthMm":38200}')
 );
 const speed = process.env.SPEED === 'full' ? Infinity : Number(process.env.SPEED ?? '20');
 const folder = process.env.FOLDER ?? (await mkdtemp(join(tmpdir(), 'zing-printer-')));
 const kernels = new WebAssembly.Module(readFileSync(new URL('./kernels.wasm', import.meta.url)));
-const printer = new Printer(folder, kernels, media, speed);
+const printer = new Printer(model, folder, kernels, media, speed);
 
 /** The longest IPP head that is taken. */
 const HEAD_BYTES = 65536;
@@ -98,8 +102,8 @@ function printerAttributes() {
       attribute(TAG.uri, 'printer-uri-supported', `ipp://127.0.0.1:${port()}/ipp/print`),
       attribute(TAG.keyword, 'uri-security-supported', 'none'),
       attribute(TAG.keyword, 'uri-authentication-supported', 'none'),
-      attribute(TAG.name, 'printer-name', PRINTER.name),
-      attribute(TAG.text, 'printer-make-and-model', `${PRINTER.name} (simulated)`),
+      attribute(TAG.name, 'printer-name', model.name),
+      attribute(TAG.text, 'printer-make-and-model', `${model.name} (simulated)`),
       attribute(TAG.enum, 'printer-state', state),
       attribute(TAG.keyword, 'printer-state-reasons', stops.length > 0 ? stops : ['none']),
       attribute(TAG.boolean, 'printer-is-accepting-jobs', true),
@@ -115,26 +119,32 @@ function printerAttributes() {
       attribute(TAG.mimeType, 'document-format-supported', ['image/tiff']),
       attribute(TAG.keyword, 'compression-supported', ['none']),
       attribute(TAG.keyword, 'pdl-override-supported', 'not-attempted'),
-      attribute(TAG.name, 'marker-names', PRINTER.inks),
-      attribute(TAG.name, 'marker-colors', PRINTER.colours),
+      attribute(TAG.name, 'marker-names', model.inks),
+      attribute(TAG.name, 'marker-colors', model.colours),
       attribute(
         TAG.integer,
         'marker-levels',
-        printer.inkMl.map((ml) => Math.round((100 * ml) / PRINTER.cartridgeMl))
+        printer.inkMl.map((ml) => Math.round((100 * ml) / model.cartridgeMl))
       ),
       attribute(
         TAG.keyword,
         'marker-types',
-        PRINTER.inks.map(() => 'ink-cartridge')
+        model.inks.map(() => 'ink-cartridge')
       ),
       // Hundredths of a millimetre, as IPP counts sizes.
       attribute(TAG.name, 'zing-media-name', printer.media.name),
       attribute(TAG.integer, 'zing-media-width', Math.round(printer.media.widthMm * 100)),
       attribute(TAG.integer, 'zing-media-length-left', Math.round(printer.media.lengthMm * 100)),
-      attribute(TAG.integer, 'zing-drop-volumes', [...PRINTER.drops]),
-      attribute(TAG.integer, 'zing-head-height', Math.round(PRINTER.speed.headMm * 100)),
-      attribute(TAG.integer, 'zing-carriage-speed', PRINTER.speed.carriageMmPerS),
-      attribute(TAG.integer, 'zing-turn-time', Math.round(PRINTER.speed.turnS * 1000))
+      ...(model.flatbed
+        ? [
+            attribute(TAG.integer, 'zing-sheet-length', Math.round((printer.media.sheetMm ?? 1000) * 100)),
+            attribute(TAG.integer, 'zing-sheets-left', printer.media.sheets ?? 0)
+          ]
+        : []),
+      attribute(TAG.integer, 'zing-drop-volumes', [...model.drops]),
+      attribute(TAG.integer, 'zing-head-height', Math.round(model.speed.headMm * 100)),
+      attribute(TAG.integer, 'zing-carriage-speed', model.speed.carriageMmPerS),
+      attribute(TAG.integer, 'zing-turn-time', Math.round(model.speed.turnS * 1000))
     ]
   };
 }
@@ -249,9 +259,9 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     return sendJson(
       response,
       200,
-      ALL_MODES.filter((mode) => mode.machine === PRINTER.name)
+      ALL_MODES.filter((mode) => mode.machine === model.name)
     );
-  if (request.method === 'GET' && path === '/handling') return sendJson(response, 200, HANDLING);
+  if (request.method === 'GET' && path === '/handling') return sendJson(response, 200, { ...HANDLING, machine: model.name });
   if (request.method === 'GET' && path === '/unit') return sendJson(response, 200, printer.unit);
   if (request.method === 'POST' && path === '/unit') {
     printer.unit = UnitChange.parse(await readJson(request));

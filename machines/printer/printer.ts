@@ -10,6 +10,7 @@ import type { DropVolumes } from '$core/screening/thresholds';
 import { JOB_STATE } from '$machines/protocol/ipp';
 import { message } from '$machines/protocol/http';
 import type { Handling, Surface } from '$core/media/card';
+import type { Model } from './models';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
 import { OUTPUT_DPI, Press } from './press';
 
@@ -17,7 +18,11 @@ export interface LoadedMedia {
   name: string;
   surface: Surface;
   widthMm: number;
+  /** Left on the roll. */
   lengthMm: number;
+  /** On a flatbed: how long a sheet is, and how many are left. */
+  sheetMm?: number | undefined;
+  sheets?: number | undefined;
 }
 
 export interface Faults {
@@ -53,20 +58,11 @@ export interface PrinterJob {
   handling: Handling | null;
 }
 
-/** Kept back from the machine's makers' sheet: drops in pl, the head, the carriage. */
-export const PRINTER = {
-  name: 'Petrel 13',
-  inks: ['Cyan', 'Magenta', 'Yellow', 'Black'],
-  colours: ['#00AEEF', '#EC008C', '#FFF200', '#000000'],
-  drops: [6, 13, 21] as DropVolumes,
-  speed: { headMm: 54, passes: 8, carriageMmPerS: 1100, turnS: 0.25 },
-  cartridgeMl: 700
-};
-
 export class Printer {
   readonly jobs: PrinterJob[] = [];
   readonly faults: Faults = { mediaOut: false, inkOut: false, coverOpen: false, lostForSeconds: 0 };
-  readonly inkMl = PRINTER.inks.map(() => PRINTER.cartridgeMl);
+  readonly model: Model;
+  readonly inkMl: number[];
   media: LoadedMedia;
   unit: Unit = structuredClone(TRUE_UNIT);
   lostUntil = 0;
@@ -76,7 +72,9 @@ export class Printer {
   readonly #kernels: Kernels;
   #working = false;
 
-  constructor(folder: string, kernels: WebAssembly.Module, media: LoadedMedia, speedUp: number) {
+  constructor(model: Model, folder: string, kernels: WebAssembly.Module, media: LoadedMedia, speedUp: number) {
+    this.model = model;
+    this.inkMl = model.inks.map(() => model.cartridgeMl);
     this.#folder = folder;
     this.#kernels = new Kernels(kernels);
     this.media = media;
@@ -116,16 +114,20 @@ export class Printer {
   get stops(): string[] {
     const stops: string[] = [];
     if (this.faults.coverOpen) stops.push('cover-open');
-    if (this.faults.mediaOut || this.media.lengthMm <= 0) stops.push('media-empty-error');
+    if (this.faults.mediaOut || this.#isEmpty) stops.push('media-empty-error');
     if (this.faults.inkOut || this.inkMl.some((ml) => ml <= 0)) stops.push('marker-supply-empty-error');
     return stops;
+  }
+
+  get #isEmpty(): boolean {
+    return this.model.flatbed ? (this.media.sheets ?? 0) <= 0 : this.media.lengthMm <= 0;
   }
 
   /** @param drops what the plates were made for; the machine's own where it is not said */
   async accept(
     name: string,
     document: Readable,
-    drops: DropVolumes = PRINTER.drops,
+    drops: DropVolumes = this.model.drops,
     handling: Handling | null = null
   ): Promise<PrinterJob> {
     const id = (this.jobs.at(-1)?.id ?? 0) + 1;
@@ -138,7 +140,7 @@ export class Printer {
       widthMm: 0,
       lengthMm: 0,
       printedMm: 0,
-      inkMl: PRINTER.inks.map(() => 0),
+      inkMl: this.model.inks.map(() => 0),
       columns: 0,
       rows: 0,
       output: join(this.#folder, `job-${id}.rgb`),
@@ -157,8 +159,8 @@ export class Printer {
       await press.close();
       job.widthMm = (press.plates.widthPx / press.plates.dpi.x) * 25.4;
       job.lengthMm = (press.plates.heightPx / press.plates.dpi.y) * 25.4;
-      if (press.plates.inks.join() !== PRINTER.inks.join())
-        throw new Error(`This machine prints ${PRINTER.inks.join(', ')}, not ${press.plates.inks.join(', ')}.`);
+      if (press.plates.inks.join() !== this.model.inks.join())
+        throw new Error(`This machine prints ${this.model.inks.join(', ')}, not ${press.plates.inks.join(', ')}.`);
     } catch (error) {
       job.state = JOB_STATE.aborted;
       job.reason = 'document-format-error';
@@ -213,10 +215,10 @@ export class Printer {
         await rm(file, { force: true });
         await appendFile(file, '');
       }
-      const swathMm = PRINTER.speed.headMm / PRINTER.speed.passes;
+      const swathMm = this.model.speed.headMm / this.model.speed.passes;
       const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
       const swathRows = Math.max(1, Math.round(swathMm / rowMm));
-      const swathSeconds = printSeconds(job.widthMm, swathMm, PRINTER.speed);
+      const swathSeconds = printSeconds(job.widthMm, swathMm, this.model.speed);
       const mlPerDrop = job.drops[2] / 1e9;
       for (let from = 0; from < press.rows; from += swathRows) {
         await this.#untilReady(job);
@@ -244,17 +246,22 @@ export class Printer {
         await appendFile(job.amounts, Buffer.concat(amounts));
         job.rows += rows.length;
         const done = Math.min(job.lengthMm, job.rows * rowMm);
-        this.media.lengthMm = Math.max(0, this.media.lengthMm - (done - job.printedMm));
+        this.#feed(done - job.printedMm);
         job.printedMm = done;
         await pause(Number.isFinite(this.speedUp) ? (swathSeconds * 1000) / this.speedUp : 0);
       }
-      this.media.lengthMm = Math.max(0, this.media.lengthMm - (job.lengthMm - job.printedMm));
+      this.#feed(job.lengthMm - job.printedMm);
+      if (this.model.flatbed) this.media.sheets = Math.max(0, (this.media.sheets ?? 0) - 1);
       job.printedMm = job.lengthMm;
       job.state = JOB_STATE.completed;
       job.reason = 'job-completed-successfully';
     } finally {
       await press.close();
     }
+  }
+
+  #feed(mm: number): void {
+    if (!this.model.flatbed) this.media.lengthMm = Math.max(0, this.media.lengthMm - mm);
   }
 
   #open(file: string, job: PrinterJob): Promise<Press> {

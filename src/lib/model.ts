@@ -3,6 +3,10 @@ import { ArtworkChoices } from '$core/artwork/choices';
 import { Box } from '$core/artwork/facts';
 import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
 import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
+import { Finishing, NO_FINISHING } from '$core/layout/finishing';
+import { DEFAULT_MARKS, MarkRule } from '$core/layout/marks';
+import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placing';
+import type { Point } from '$core/geometry/matrix';
 import type { RunDocket } from '$core/layout/run-layout';
 
 /** What browser and server agree on. Every figure that a person gives is checked here, once, with the limits in the sentence. */
@@ -26,7 +30,8 @@ export const DocketChoices = ArtworkChoices.extend({
   conditionId: z.int().nullable(),
   mayTurn: z.boolean(),
   intent: Intent,
-  sources: SourceChoice.default(SHOPS_SOURCES)
+  sources: SourceChoice.default(SHOPS_SOURCES),
+  finishing: Finishing.default(NO_FINISHING)
 });
 export type DocketChoices = z.infer<typeof DocketChoices>;
 
@@ -68,6 +73,7 @@ export const CHOICE_GROUPS = {
   media: ['conditionId', 'intent', 'mayTurn'],
   colour: ['sources', 'roles', 'layersOff', 'blackText', 'richBlack', 'thinnestMm'],
   cut: ['cut', 'lines'],
+  finishing: ['finishing'],
   copies: ['copies']
 } as const satisfies Record<string, readonly (keyof DocketChoices)[]>;
 export type ChoiceGroup = keyof typeof CHOICE_GROUPS;
@@ -106,16 +112,95 @@ export const RunRule = z.object({
   lead: distance('lead', 2000),
   tail: distance('tail', 2000),
   align: z.enum(['left', 'centre', 'right']),
-  method: z.enum(['blue-noise', 'error-diffusion'])
+  method: z.enum(['blue-noise', 'error-diffusion']),
+  placing: z.enum(PLACING_RULES).default('rows'),
+  /** The gaps are changed together. */
+  linked: z.boolean().default(true),
+  single: z.boolean().default(false),
+  fill: z.enum(['none', 'row', 'all']).default('none'),
+  longest: z
+    .number({ error: 'The longest run must be a figure.' })
+    .min(100, 'The longest run is 100 mm to 1000 m.')
+    .max(1e6, 'The longest run is 100 mm to 1000 m.')
+    .nullable()
+    .default(null),
+  turnStep: z.union([z.literal(0), z.literal(180), z.literal(90), z.literal(45), z.literal(15)]).default(90),
+  effort: z.enum(EFFORTS).default('normal'),
+  steps: z.int().min(1).max(10_000_000).nullable().default(null),
+  corner: z.enum(CORNERS).default('front left'),
+  marks: MarkRule.default(DEFAULT_MARKS),
+  colourBar: z.boolean().default(false)
 });
 export type RunRule = z.infer<typeof RunRule>;
 
-export const DEFAULT_RULE: RunRule = { gapX: 4, gapY: 4, margin: 5, lead: 10, tail: 20, align: 'centre', method: 'blue-noise' };
+export const DEFAULT_RULE: RunRule = RunRule.parse({
+  gapX: 4,
+  gapY: 4,
+  margin: 5,
+  lead: 10,
+  tail: 20,
+  align: 'centre',
+  method: 'blue-noise'
+});
+
+/** A copy that was put where it is by hand. */
+export const Pin = z.object({
+  id: z.string().max(20),
+  copy: z.int().min(0).max(100_000),
+  part: z.int().min(0).max(10_000),
+  x: z.number().min(-1e6).max(1e6),
+  y: z.number().min(-1e6).max(1e6),
+  turn: z.number().min(0).max(359.999)
+});
+
+/** When a lane's runs print without being told to. */
+export const Release = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('hand') }),
+  /** Nothing new has come for so long. */
+  z.object({
+    kind: z.literal('quiet'),
+    minutes: z.number().min(0.05, 'The wait is at least 0.05 minutes.').max(10_080, 'The wait is at most a week.')
+  }),
+  /** A sheet is filled to a share, or a roll's run is so long. */
+  z.object({
+    kind: z.literal('full'),
+    share: z.number().min(0.05, 'A sheet is filled to 5 to 100 %.').max(1, 'A sheet is filled to 5 to 100 %.'),
+    lengthMm: distance('length', 1e6)
+  }),
+  z.object({ kind: z.literal('at'), time: z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'The time looks like 17:30.') })
+]);
+export type Release = z.infer<typeof Release>;
+
+export const LaneChange = z.object({ conditionId: z.int(), rule: RunRule, release: Release }).partial();
+export type LaneChange = z.infer<typeof LaneChange>;
+
+/** What a run in a condition is printed on. */
+export const stockOf = (condition: { rollWidthMm: number; sheetMm: number | null }, rule: Pick<RunRule, 'corner'>): Stock =>
+  condition.sheetMm === null
+    ? { kind: 'roll', width: condition.rollWidthMm }
+    : { kind: 'sheet', width: condition.rollWidthMm, height: condition.sheetMm, corner: rule.corner };
 
 /** A docket's choices as the layout takes them. */
-export function toLayoutDocket(docket: { id: number; choices: DocketChoices }): RunDocket {
-  const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent } = docket.choices;
-  return { id: String(docket.id), widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent };
+export function toLayoutDocket(
+  docket: { id: number; name: string; customer: string; choices: DocketChoices },
+  more: { media: string; contour?: Point[][] | undefined; copies?: number | null; first?: number }
+): RunDocket {
+  const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent, finishing } = docket.choices;
+  return {
+    id: String(docket.id),
+    widthMm,
+    heightMm,
+    bleedMm,
+    copies: more.copies ?? copies,
+    first: more.first ?? 0,
+    of: copies,
+    cut,
+    mayTurn,
+    intent,
+    finishing,
+    caption: [`Docket ${docket.id}`, docket.customer, docket.name, more.media].filter(Boolean).join(' · '),
+    contour: cut ? more.contour : undefined
+  };
 }
 
 export const Knife = z.object({

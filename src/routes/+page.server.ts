@@ -1,7 +1,13 @@
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, depends }) => {
-  depends('zing:runs', 'zing:dockets', 'zing:artwork');
+  depends('zing:runs', 'zing:dockets', 'zing:artwork', 'zing:machines', 'zing:conditions');
   const { shop } = locals;
-  return { runs: shop.runs.list(), dockets: shop.dockets.list(), prints: shop.printing.list().slice(0, 50) };
+  return {
+    lanes: shop.lanes.list(),
+    media: shop.media.list(),
+    runs: shop.runs.list(),
+    dockets: shop.dockets.list(),
+    prints: shop.printing.list().slice(0, 50)
+  };
 };

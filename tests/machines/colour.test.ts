@@ -150,8 +150,8 @@ describe('a card', () => {
     const artwork = await of.artworks.take(file, oneChunk(await berthMarker(9)));
     await until(() => of.artworks.get(artwork.id).state === 'ready');
     const docket = of.dockets.add(artwork.id, 0, { conditionId, copies: 3 });
-    const run = of.runs.add([docket.id]);
-    await of.tasks.ended(of.runs.rip(run).id);
+    const run = of.runs.add([docket.id])[0]!;
+    await of.tasks.ended((await of.runs.rip(run)).id);
     const bytes = readFileSync(of.runs.plates(run).plates);
     const { strips } = await readPlateFile(
       (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)),

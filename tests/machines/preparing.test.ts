@@ -378,8 +378,8 @@ describe('plates', () => {
     shop.dockets.change(docket.id, docket.version, {
       choices: { ...choices, cut: true, lines: { ...choices.lines, made: [line], tabs: { count: 3, lengthMm: 1 } } }
     });
-    const run = shop.runs.add([docket.id]);
-    await shop.tasks.ended(shop.runs.rip(run).id);
+    const run = shop.runs.add([docket.id])[0]!;
+    await shop.tasks.ended((await shop.runs.rip(run)).id);
     const { cuts, plan } = shop.runs.frozen(run);
     expect(cuts.map((cut) => cut.tool)).toEqual(['through cut']);
     expect(flatten(cuts[0]?.path ?? [], 0.01)).toHaveLength(3);

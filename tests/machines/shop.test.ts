@@ -167,8 +167,8 @@ describe('artwork', () => {
 /** RIPs dockets in a run of their own and gives its number. */
 async function ripped(artworkId: number, over: Parameters<Shop['dockets']['add']>[2] = {}): Promise<number> {
   const docket = shop.dockets.add(artworkId, 0, { conditionId, ...over });
-  const runId = shop.runs.add([docket.id]);
-  const task = await shop.tasks.ended(shop.runs.rip(runId).id);
+  const runId = shop.runs.add([docket.id])[0]!;
+  const task = await shop.tasks.ended((await shop.runs.rip(runId)).id);
   expect(task.error).toBeNull();
   return runId;
 }
@@ -247,7 +247,7 @@ describe('from a file to a cut roll', () => {
     const toInks = engine.deviceToCmyk(Uint8Array.from(readFileSync((await shop.sources.paths()).cmyk)), 'CMYK', profile);
     const toLab = engine.deviceToLab(profile, 'CMYK', 'relative');
     for (const piece of frozen.plan.pieces) {
-      expect(piece.turned).toBe(false);
+      expect(piece.turn).toBe(0);
       for (const [i, colour] of patches.entries()) {
         const inks = i === 3 ? [0, 0, 0, 1] : [...toInks(Float32Array.from(colour.map((v) => v / 100)))];
         const seen = lab(piece.x + 2 + 10 + i * 20 + 10, piece.y + 2 + 20 + 15);
@@ -292,7 +292,7 @@ describe('from a file to a cut roll', () => {
     );
     const runId = await ripped(artwork.id, { copies: 1 });
     const { plan, cuts } = shop.runs.frozen(runId);
-    expect(plan.pieces[0]?.turned).toBe(true);
+    expect(plan.pieces[0]?.turn).toBe(90);
     const box = bounds(flatten(cuts[0]!.path, 0.1))!;
     expect([box.width, box.height].map(Math.round)).toEqual([60, 100]);
     const { result } = shop.runs.get(runId);
@@ -335,7 +335,7 @@ describe('from a file to a cut roll', () => {
 
     const first = await ripped(artwork.id, { widthMm: 200, heightMm: 300, copies: 2 });
     const bytes = readFileSync(shop.runs.plates(first).overview);
-    await shop.tasks.ended(shop.runs.rip(first).id);
+    await shop.tasks.ended((await shop.runs.rip(first)).id);
     expect(readFileSync(shop.runs.plates(first).overview).equals(bytes)).toBe(true);
     await printed(first);
   }, 120_000);
@@ -345,8 +345,8 @@ describe('when something goes wrong', () => {
   it('cancels a RIP within a second and leaves nothing behind', async () => {
     const artwork = await take('menu2.pdf', await menuBoard());
     const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 6 });
-    const runId = shop.runs.add([docket.id]);
-    const { id } = shop.runs.rip(runId);
+    const runId = shop.runs.add([docket.id])[0]!;
+    const { id } = await shop.runs.rip(runId);
     await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);
     const start = performance.now();
     shop.tasks.cancel(id);
@@ -442,8 +442,9 @@ describe('when something goes wrong', () => {
 
       const artwork = await take('b5.pdf', await berthMarker(5));
       const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 30 });
-      const runId = shop.runs.add([docket.id]);
-      const frozen = shop.runs.freeze(shop.runs.get(runId));
+      const runId = shop.runs.add([docket.id])[0]!;
+      const run = shop.runs.get(runId);
+      const frozen = shop.runs.freeze(run, run.layout.parts[0]!);
       const job: RipJob = {
         id: 'full',
         plan: {
@@ -532,8 +533,8 @@ describe('when something goes wrong', () => {
   it('begins a RIP again that a stopped server left, and no half file is taken for whole', async () => {
     const artwork = await take('menu3.pdf', await menuBoard());
     const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 4 });
-    const runId = shop.runs.add([docket.id]);
-    shop.runs.rip(runId);
+    const runId = shop.runs.add([docket.id])[0]!;
+    await shop.runs.rip(runId);
     await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);
     await shop.close();
     writeFileSync(join(folder.path, 'plates', 'run-99-1.tif.part'), 'half');

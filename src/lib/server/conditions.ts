@@ -29,7 +29,10 @@ export interface Condition {
   media: string;
   surface: Surface;
   costPerM2: number;
+  /** Across the roll or sheet as last loaded, or as the card says. */
   rollWidthMm: number;
+  /** The other side of a sheet; nothing on a roll. */
+  sheetMm: number | null;
   mode: PrintMode;
   /** Where its profile comes from; none while the first is being made. */
   profile: 'start' | 'measured' | 'imported' | null;
@@ -93,6 +96,7 @@ export class Conditions {
       )
       .get(machineId, mediaId, mode.code) as { id: number };
     if (start && !this.results(id).start) tasks.add('start', id);
+    this.#shop.lanes.ensure(id);
     events.changed('conditions');
     return id;
   }
@@ -113,7 +117,10 @@ export class Conditions {
         .get(id)?.n ?? 0;
     if (runs + dockets > 0)
       throw new Problem(409, `${machine} on ${media} is used by ${dockets} dockets and ${runs} runs or charts. It stays.`);
-    db.prepare('DELETE FROM condition WHERE id = ?').run(id);
+    db.transaction(() => {
+      this.#shop.lanes.leave(id);
+      db.prepare('DELETE FROM condition WHERE id = ?').run(id);
+    })();
     events.changed('conditions');
   }
 
@@ -336,7 +343,7 @@ export class Conditions {
       media: row.media,
       surface: card.surface,
       costPerM2: card.costPerM2,
-      rollWidthMm: row.width_mm ?? card.widthMm,
+      ...sizeOf(row, card),
       mode,
       profile: from,
       hasProfile: from !== null,
@@ -370,5 +377,18 @@ function markStale(found: Pick<Summary, 'step' | 'restsOn' | 'stale'>[], ids: Re
   }
 }
 
-const SELECT = `SELECT c.*, m.name AS machine, d.name AS media, d.card, d.width_mm
-  FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id`;
+/** A sheet where a card says none. */
+const USUAL_SHEET_MM = 1220;
+
+function sizeOf(row: ConditionRow, card: MediaCard): { rollWidthMm: number; sheetMm: number | null } {
+  const [sheet] = card.sheets;
+  if (row.bed === 'roll') return { rollWidthMm: row.width_mm ?? card.widthMm, sheetMm: null };
+  return {
+    rollWidthMm: row.width_mm ?? sheet?.widthMm ?? card.widthMm,
+    sheetMm: row.height_mm ?? sheet?.heightMm ?? USUAL_SHEET_MM
+  };
+}
+
+const SELECT = `SELECT c.*, m.name AS machine, m.bed, d.name AS media, d.card, l.width_mm, l.height_mm
+  FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id
+  LEFT JOIN lane l ON l.machine_id = c.machine_id AND l.media_id = c.media_id`;

@@ -62,9 +62,9 @@ export class DocketPictures {
     return keptFile(db, files, key, () => this.#run<Uint8Array>('preview', request));
   }
 
-  /** What drawing a docket in its condition's inks tells. */
-  async measured(id: number): Promise<Measured & { means: number[] }> {
-    const path = await this.#measure(id, 'measured');
+  /** What drawing a docket in its condition's inks tells, or in another's. */
+  async measured(id: number, conditionId?: number): Promise<Measured & { means: number[] }> {
+    const path = await this.#measure(id, 'measured', conditionId);
     return JSON.parse(await readFile(path, 'utf8')) as Measured & { means: number[] };
   }
 
@@ -155,13 +155,14 @@ export class DocketPictures {
     };
   }
 
-  async #measure(id: number, what: MapKind | 'measured'): Promise<string> {
+  async #measure(id: number, what: MapKind | 'measured', otherCondition?: number): Promise<string> {
     const { dockets, artworks, conditions, files, settings, sources, db } = this.#shop;
     const docket = dockets.get(id);
     const { choices } = docket;
-    if (choices.conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
+    const conditionId = otherCondition ?? choices.conditionId;
+    if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
     const { finished } = dockets.prepared(docket);
-    const colour = conditions.colour(choices.conditionId);
+    const colour = conditions.colour(conditionId);
     const request: MeasureRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
@@ -172,7 +173,7 @@ export class DocketPictures {
       sources: await sources.paths(sources.chosen(choices.sources)),
       kernels: KERNELS_FILE,
       // The condition's own limit, and the shop's where that is less.
-      totalInk: Math.min(conditions.get(choices.conditionId).totalInk, settings.limits.totalInk),
+      totalInk: Math.min(conditions.get(conditionId).totalInk, settings.limits.totalInk),
       gamutDeltaE: settings.limits.gamutDeltaE,
       lines: finished
         .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))

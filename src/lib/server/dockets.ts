@@ -3,6 +3,8 @@ import type { PageFacts, PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
 import { isTool, roleOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
+import type { Point } from '$core/geometry/matrix';
+import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange } from '$lib/model';
 import type { DocketRow, RunState } from './db/rows';
 import { Problem } from './problem';
@@ -38,6 +40,7 @@ export interface PreparedDocket {
 export class Dockets {
   readonly #shop: Shop;
   readonly #prepared = new Map<number, { key: string; made: PreparedDocket }>();
+  readonly #contours = new WeakMap<FinishedLine[], { rings: Point[][] | undefined }>();
 
   constructor(shop: Shop) {
     this.#shop = shop;
@@ -54,6 +57,17 @@ export class Dockets {
     const docket = this.#toDocket(this.#row(id));
     if (!docket) throw new Problem(404, 'The artwork of this docket is being read anew. Try again in a moment.');
     return docket;
+  }
+
+  /** The contour that a docket's pieces are cut out by, for placing them by their shape; nothing where it has none. */
+  contour(docket: Docket): Point[][] | undefined {
+    if (!docket.choices.cut) return undefined;
+    const { finished } = this.prepared(docket);
+    const kept = this.#contours.get(finished);
+    if (kept) return kept.rings;
+    const made = contourOf(finished);
+    this.#contours.set(finished, { rings: made });
+    return made;
   }
 
   /** What is outlined on the docket's page, and what its choices make of the page. */
@@ -250,7 +264,7 @@ export class Dockets {
     if (!facts || !artwork.facts) return undefined;
     const run = db
       .prepare<[number], { run_id: number; state: RunState }>(
-        'SELECT d.run_id, r.state FROM run_docket d JOIN run r ON r.id = d.run_id WHERE d.docket_id = ? ORDER BY d.run_id DESC'
+        "SELECT d.run_id, r.state FROM run_docket d JOIN run r ON r.id = d.run_id WHERE d.docket_id = ? ORDER BY r.state = 'printed', d.run_id DESC"
       )
       .get(row.id);
     const steps = db

@@ -3,12 +3,15 @@ export type ShopEvent =
   /** The first on a line: how many changes there have been. */
   | { kind: 'hello'; changes: number }
   | { kind: 'changed'; what: 'artwork' | 'dockets' | 'runs' | 'machines' | 'cuts' | 'settings' | 'conditions' }
+  /** Something that a person should know, and that no screen waits for. */
+  | { kind: 'said'; text: string }
   | { kind: 'task'; task: TaskProgress }
   | {
       kind: 'print';
       print: {
         id: number;
         runId: number;
+        machineId: number;
         state: string;
         reason: string | null;
         printedMm: number;

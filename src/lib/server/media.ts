@@ -51,6 +51,14 @@ export class MediaCards {
     return row && this.#toMedia(row);
   }
 
+  /** Writes down what of a media is in stock; a locked card has stock too. */
+  stock(id: number, stock: Pick<MediaCard, 'rolls' | 'sheets'>): void {
+    const { card } = this.get(id);
+    this.#shop.db
+      .prepare('UPDATE media SET card = ?, version = version + 1 WHERE id = ?')
+      .run(JSON.stringify({ ...card, ...stock }), id);
+  }
+
   add(card: MediaCard, origin: { locked?: boolean; library?: { id: string; version: number } } = {}): Media {
     const { db, events } = this.#shop;
     if (this.named(card.name)) throw new Problem(409, `There is a media ${card.name} already. Give this one another name.`);

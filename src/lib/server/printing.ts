@@ -4,6 +4,7 @@ import type { Handling } from '$core/media/card';
 import { printedSize } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import { DEFAULT_KNIVES } from '$lib/model';
+import { usageOf } from './costs';
 import type { PrintRow } from './db/rows';
 import { cancelJob, fetchOutput, printFile, readJob, type JobStatus } from './machines/printer-client';
 import type { Machine } from './machines/machines';
@@ -74,11 +75,15 @@ export class Printing {
     if (printer.media.name !== run.condition.media)
       return `${machine.name} has ${printer.media.name} loaded; the run is for ${run.condition.media}.`;
     const { plan } = this.#shop.runs.frozen(run.id);
+    const { sheetMm } = printer.media;
     if (printer.media.widthMm < plan.widthMm - 0.5)
-      return `The roll is ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
+      return `The ${sheetMm === null ? 'roll is' : 'sheets are'} ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
+    if (sheetMm !== null && sheetMm < plan.lengthMm - 0.5)
+      return `The sheets are ${Math.round(sheetMm)} mm long; the run needs ${Math.round(plan.lengthMm)} mm.`;
     if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
+    if (sheetMm !== null && printer.media.sheets < times) return `${printer.media.sheets} sheets are left; ${times} are needed.`;
     const needed = plan.lengthMm * times;
-    if (printer.media.lengthMm < needed)
+    if (sheetMm === null && printer.media.lengthMm < needed)
       return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
     const stop = printer.reasons[0];
     if (stop) return reasonText(stop);
@@ -93,7 +98,7 @@ export class Printing {
     const { plan, cuts } = this.#shop.runs.frozen(print.runId);
     if (cuts.length > 0 || print.endedAt === null || print.state === 'done' || print.printedMm <= 0) return undefined;
     const open = plan.pieces
-      .map((piece) => ({ top: piece.y, bottom: piece.y + printedSize(plan.sources[piece.source]!, piece.turned).height }))
+      .map((piece) => ({ top: piece.y, bottom: piece.y + printedSize(plan.sources[piece.source]!, piece.turn).height }))
       .filter(({ bottom }) => bottom > print.fromMm + print.printedMm);
     if (open.length === 0) return undefined;
     const from = Math.max(0, Math.min(...open.map(({ top }) => top)) - 5);
@@ -275,8 +280,15 @@ export class Printing {
   #end(id: number, state: PrintRow['state'], reason: string | null): void {
     const { db, runs, events } = this.#shop;
     const { run_id: runId, machine_id: machineId } = this.#row(id);
+    const usage = usageOf(this.#shop, this.get(id), state === 'done');
     db.transaction(() => {
-      db.prepare('UPDATE print SET state = ?, reason = ?, ended_at = ? WHERE id = ?').run(state, reason, Date.now(), id);
+      db.prepare('UPDATE print SET state = ?, reason = ?, ended_at = ?, usage = ? WHERE id = ?').run(
+        state,
+        reason,
+        Date.now(),
+        JSON.stringify(usage),
+        id
+      );
       if (state === 'done' && runs.frozen(runId).cuts.length > 0) {
         const code = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
         db.prepare("INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?)").run(
@@ -296,7 +308,12 @@ export class Printing {
         const done =
           db.prepare<[number], { n: number }>("SELECT count(*) AS n FROM print WHERE run_id = ? AND state = 'done'").get(runId)
             ?.n ?? 0;
-        db.prepare('UPDATE run SET state = ? WHERE id = ?').run(done > 0 ? 'printed' : 'ripped', runId);
+        // What went wrong waits for a person: it is not printed again by itself.
+        db.prepare('UPDATE run SET state = ?, released_at = CASE WHEN ? THEN released_at END WHERE id = ?').run(
+          done > 0 ? 'printed' : 'ripped',
+          state === 'done' ? 1 : 0,
+          runId
+        );
       }
     })();
     this.#watching.delete(id);
@@ -305,7 +322,7 @@ export class Printing {
     events.changed('runs');
     events.changed('cuts');
     if (runs.chartOf(runId) !== null) events.changed('conditions');
-    void this.#shop.machines.lookNow();
+    void this.#shop.machines.lookNow().then(() => this.#shop.releasing.look());
   }
 
   #tell(id: number, sentShare = 1): void {
@@ -318,6 +335,7 @@ export class Printing {
       print: {
         id,
         runId: print.runId,
+        machineId: print.machineId,
         state: print.state,
         reason: print.reason,
         printedMm: print.printedMm,

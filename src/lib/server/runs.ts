@@ -1,16 +1,18 @@
+import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Preparation } from '$core/artwork/preparation';
 import type { Tool } from '$core/artwork/roles';
 import { transformPath, type Path } from '$core/geometry/path';
-import { layOutRun, pieceToRun, ripPieces } from '$core/layout/run-layout';
+import { sumOf, type Part, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placing';
+import { dressPart, ripPieces, type RunDocket } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/rip/ink';
-import type { RipPlan } from '$core/rip/plan';
-import { DEFAULT_RULE, RunRule, toLayoutDocket } from '$lib/model';
+import { pieceToRun, type RipPlan } from '$core/rip/plan';
+import { RunRule, stockOf, toLayoutDocket, type DocketChoices } from '$lib/model';
 import type { DropVolumes } from '$core/screening/thresholds';
 import type { Condition } from './conditions';
-import type { RunRow, RunState } from './db/rows';
+import type { RunDocketRow, RunRow, RunState } from './db/rows';
 import type { Docket } from './dockets';
 import type { TaskProgress } from './events';
 import { isDiskFull } from './files';
@@ -19,6 +21,7 @@ import type { Shop } from './shop';
 import { KERNELS_FILE, MASK_FILE } from './tasks/pool';
 import { ripToFile, type RipFiles } from './tasks/rip';
 import type { RipJob } from './tasks/rip-job';
+import type { LayoutRequest } from './tasks/workers/layout';
 import type { TaskContext } from './tasks/runner';
 
 export interface RunResult {
@@ -35,13 +38,39 @@ export interface Run {
   state: RunState;
   rule: RunRule;
   version: number;
+  laneId: number | null;
   condition: Condition;
+  stock: Stock;
+  /** All of them, in the order of the list. */
   dockets: Docket[];
+  /** Of every docket: how many of its copies are in this run (nothing for all), how many were in earlier ones, and whether it is held. */
+  entries: { docketId: number; copies: number | null; first: number; held: boolean }[];
+  /** Dockets that are not held, as they are laid out. */
+  laid: RunDocket[];
+  pins: PlacedPin[];
+  layout: Placement;
+  /** The layout is one in rows until a better one is found. */
+  provisional: boolean;
+  /** When it was released to print; nothing while it waits for that. */
+  releasedAt: number | null;
+  /** How often one release prints it: equal sheets are one run. */
+  times: number;
   result: RunResult | null;
   /** The plates are of an older layout. */
   stale: boolean;
   task: TaskProgress | null;
 }
+
+export interface RunChange {
+  rule?: RunRule | undefined;
+  docketIds?: number[] | undefined;
+  held?: number[] | undefined;
+  pins?: PlacedPin[] | undefined;
+}
+
+const PRIORITY = { high: 0, normal: 1, low: 2 };
+/** Printed runs that lists go back to. */
+const MOST_PRINTED = 60;
 
 /** A run as it was RIPped; files are named by hash. */
 export interface FrozenRun {
@@ -67,10 +96,15 @@ export class Runs {
     shop.tasks.register('rip', 1, (subject, context) => this.#rip(Number(subject), context));
   }
 
+  /** All that are not printed, and the newest that are. */
   list(): Run[] {
     return this.#shop.db
-      .prepare<[], RunRow>('SELECT * FROM run WHERE chart_id IS NULL ORDER BY id DESC')
-      .all()
+      .prepare<[number], RunRow>(
+        `SELECT * FROM run WHERE chart_id IS NULL AND (state != 'printed' OR id IN (
+           SELECT id FROM run WHERE chart_id IS NULL AND state = 'printed' ORDER BY id DESC LIMIT ?
+         )) ORDER BY id DESC`
+      )
+      .all(MOST_PRINTED)
       .map((row) => this.#toRun(row));
   }
 
@@ -83,41 +117,86 @@ export class Runs {
     return this.#toRun(this.#row(id));
   }
 
-  /** Puts dockets into the open run of their condition, or a new one. @returns its number */
-  add(docketIds: readonly number[]): number {
-    const { db, dockets, events } = this.#shop;
-    const list = docketIds.map((id) => dockets.get(id));
-    const conditionId = list[0]?.choices.conditionId;
-    if (conditionId === null || conditionId === undefined) throw new Problem(422, 'Choose a media and print mode first.');
-    const other = list.find((docket) => docket.choices.conditionId !== conditionId);
-    if (other) throw new Problem(422, `${other.name} is for another media. Dockets of one run are for one media.`);
-    const id = db.transaction(() => {
-      const open = db
-        .prepare<[number], { id: number }>(
-          "SELECT id FROM run WHERE condition_id = ? AND chart_id IS NULL AND state IN ('laying out', 'ripped') ORDER BY id DESC"
-        )
-        .get(conditionId);
-      const run =
-        open?.id ??
-        Number(
-          db
-            .prepare("INSERT INTO run (condition_id, rule, state, added_at) VALUES (?, ?, 'laying out', ?)")
-            .run(conditionId, JSON.stringify(DEFAULT_RULE), Date.now()).lastInsertRowid
+  /**
+   * Puts dockets into the open runs of their lanes, or new ones: the more urgent before the less.
+   *
+   * @param laneId a lane by choice; a docket's own where nothing is said
+   * @returns the runs they went to
+   */
+  add(docketIds: readonly number[], laneId?: number): number[] {
+    const { db, dockets, lanes, events } = this.#shop;
+    const byLane = new Map<number, Docket[]>();
+    for (const id of docketIds) {
+      const docket = dockets.get(id);
+      const lane = laneId ?? lanes.of(docket);
+      byLane.set(lane, [...(byLane.get(lane) ?? []), docket]);
+    }
+    const runs = db.transaction(() =>
+      [...byLane].map(([lane, list]) => {
+        const run = this.#openRun(lane);
+        const ids = this.#entries(run).map((entry) => entry.docket_id);
+        const all = ids.map((id) => dockets.get(id));
+        for (const docket of list) {
+          if (ids.includes(docket.id)) continue;
+          const before = all.findIndex((other) => isMoreUrgent(docket, other));
+          all.splice(before < 0 ? all.length : before, 0, docket);
+          db.prepare('INSERT INTO run_docket (run_id, docket_id, position) VALUES (?, ?, 0)').run(run, docket.id);
+        }
+        all.forEach((docket, i) =>
+          db.prepare('UPDATE run_docket SET position = ? WHERE run_id = ? AND docket_id = ?').run(i + 1, run, docket.id)
         );
-      const next =
-        db
-          .prepare<[number], { n: number }>('SELECT coalesce(max(position), 0) + 1 AS n FROM run_docket WHERE run_id = ?')
-          .get(run)?.n ?? 1;
-      docketIds.forEach((docket, i) =>
-        db.prepare('INSERT OR IGNORE INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(run, docket, next + i)
-      );
-      return run;
-    })();
+        db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(run);
+        lanes.came(lane);
+        return run;
+      })
+    )();
     events.changed('runs');
-    return id;
+    events.changed('dockets');
+    return runs;
   }
 
-  change(id: number, version: number, change: { rule?: RunRule; docketIds?: number[] }): Run {
+  /** Takes a docket out of the open run that it is in, and puts it into the one of another lane, in that lane's print mode. */
+  move(docketId: number, laneId: number): number {
+    const { db, dockets, lanes } = this.#shop;
+    const docket = dockets.get(docketId);
+    const lane = lanes.get(laneId);
+    const run = docket.runId === null ? undefined : this.get(docket.runId);
+    return db.transaction(() => {
+      if (run && run.state !== 'printed') {
+        this.#mustBeOpen(run);
+        db.prepare('DELETE FROM run_docket WHERE run_id = ? AND docket_id = ?').run(run.id, docketId);
+        db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(run.id);
+      }
+      if (docket.choices.conditionId !== lane.condition.id) {
+        const choices: DocketChoices = { ...docket.choices, conditionId: lane.condition.id };
+        dockets.change(docketId, docket.version, { choices });
+      }
+      return this.add([docketId], laneId)[0] as number;
+    })();
+  }
+
+  /** The run of a lane that dockets still come into; a new one where there is none. */
+  #openRun(laneId: number): number {
+    const { db, lanes } = this.#shop;
+    const open = db
+      .prepare<[number], { id: number }>(
+        "SELECT id FROM run WHERE lane_id = ? AND state IN ('laying out', 'ripped') AND released_at IS NULL AND times = 1 AND id NOT IN (SELECT run_id FROM run_docket WHERE copies IS NOT NULL) ORDER BY id DESC"
+      )
+      .get(laneId);
+    if (open) return open.id;
+    const lane = lanes.get(laneId);
+    return this.#newRun(laneId, lane.condition.id, lane.rule);
+  }
+
+  #newRun(laneId: number | null, conditionId: number, rule: RunRule): number {
+    return Number(
+      this.#shop.db
+        .prepare("INSERT INTO run (lane_id, condition_id, rule, state, added_at) VALUES (?, ?, ?, 'laying out', ?)")
+        .run(laneId, conditionId, JSON.stringify(rule), Date.now()).lastInsertRowid
+    );
+  }
+
+  change(id: number, version: number, change: RunChange): Run {
     const { db, events } = this.#shop;
     const run = this.get(id);
     if (run.version !== version)
@@ -127,15 +206,34 @@ export class Runs {
       );
     this.#mustBeOpen(run);
     db.transaction(() => {
-      db.prepare('UPDATE run SET rule = ?, version = version + 1 WHERE id = ?').run(JSON.stringify(change.rule ?? run.rule), id);
+      db.prepare('UPDATE run SET rule = ?, pins = ?, version = version + 1 WHERE id = ?').run(
+        JSON.stringify(change.rule ?? run.rule),
+        JSON.stringify(change.pins ?? run.pins),
+        id
+      );
       if (change.docketIds) {
+        const before = new Map(this.#entries(id).map((entry) => [entry.docket_id, entry]));
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
-        change.docketIds.forEach((docket, i) =>
-          db.prepare('INSERT INTO run_docket (run_id, docket_id, position) VALUES (?, ?, ?)').run(id, docket, i + 1)
-        );
+        change.docketIds.forEach((docket, i) => {
+          const entry = before.get(docket);
+          db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first, held) VALUES (?, ?, ?, ?, ?, ?)').run(
+            id,
+            docket,
+            i + 1,
+            entry?.copies ?? null,
+            entry?.first ?? 0,
+            entry?.held ?? 0
+          );
+        });
+      }
+      if (change.held) {
+        db.prepare('UPDATE run_docket SET held = 0 WHERE run_id = ?').run(id);
+        for (const docket of change.held)
+          db.prepare('UPDATE run_docket SET held = 1 WHERE run_id = ? AND docket_id = ?').run(id, docket);
       }
     })();
     events.changed('runs');
+    if (change.docketIds) events.changed('dockets');
     return this.get(id);
   }
 
@@ -150,52 +248,70 @@ export class Runs {
     db.prepare('DELETE FROM run WHERE id = ?').run(id);
     if (name) await Promise.all(Object.values(this.#paths(name)).map((path) => rm(path, { force: true })));
     events.changed('runs');
+    events.changed('dockets');
   }
 
-  /** What the RIP would be given now. @throws Problem when a docket cannot be placed */
-  freeze(run: Run): FrozenRun {
-    const { artworks, conditions } = this.#shop;
-    const dockets = run.dockets.map(toLayoutDocket);
-    const layout = layOutRun(dockets, run.condition.rollWidthMm, run.rule);
-    const wide = layout.tooWide[0];
-    if (wide) {
-      const docket = run.dockets.find((d) => String(d.id) === wide.id);
-      throw new Problem(
-        422,
-        `${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the roll can be used. Make it smaller or choose a wider media.`
-      );
-    }
-    if (layout.copies.length === 0) throw new Problem(422, 'There is nothing to print in this run.');
-    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), this.#shop.dockets.prepared(docket)]));
-    const unmade = run.dockets.find((docket) => docket.choices.cut && prepared.get(String(docket.id))?.finished.length === 0);
-    if (unmade)
-      throw new Problem(
-        422,
-        `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
-      );
-    const pages = new Map(
+  #request(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
+    return { stock: run.stock, rule: run.rule, dockets: run.laid, pins: run.pins };
+  }
+
+  /** Where the pages of a run's dockets come from, and how they are prepared. */
+  #pages(run: Run) {
+    const { artworks, dockets, sources } = this.#shop;
+    return new Map(
       run.dockets.map((docket) => [
         String(docket.id),
         {
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,
-          prepare: (prepared.get(String(docket.id)) as { preparation: Preparation }).preparation,
-          sources: this.#shop.sources.chosen(docket.choices.sources)
+          prepare: (dockets.prepared(docket) as { preparation: Preparation }).preparation,
+          sources: sources.chosen(docket.choices.sources)
         }
       ])
     );
-    const { sources, pieces } = ripPieces(layout, dockets, pages);
+  }
+
+  /** Tells whether what a run was RIPped from has changed since. */
+  #planKey(run: Run): string {
+    const { dockets, conditions } = this.#shop;
+    const { curves, profileHash } = conditions.colour(run.condition.id);
+    const held = new Set(run.entries.filter((entry) => entry.held).map((entry) => entry.docketId));
+    const lines = run.dockets
+      .filter((docket) => docket.choices.cut && !held.has(docket.id))
+      .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
+    const pages = [...this.#pages(run)].filter(([id]) => !held.has(Number(id)));
+    const all = [this.#request(run), pages, lines, curves, profileHash, run.condition.mode];
+    return createHash('sha256').update(JSON.stringify(all)).digest('hex');
+  }
+
+  /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
+  freeze(run: Run, part: Part): FrozenRun {
+    const { conditions, dockets } = this.#shop;
+    const used = run.laid.filter((docket) => part.copies.some((copy) => copy.id === docket.id));
+    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
+    const unmade = run.dockets.find(
+      (docket) =>
+        docket.choices.cut &&
+        used.some(({ id }) => id === String(docket.id)) &&
+        prepared.get(String(docket.id))?.finished.length === 0
+    );
+    if (unmade)
+      throw new Problem(
+        422,
+        `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
+      );
+    const { sources, pieces } = ripPieces(part.copies, run.rule, used, this.#pages(run));
     const { curves, profileHash } = conditions.colour(run.condition.id);
     const { dpi, drops } = run.condition.mode;
     const plan: RipPlan = {
-      widthMm: run.condition.rollWidthMm,
-      lengthMm: layout.length,
+      widthMm: run.stock.width,
+      lengthMm: part.length,
       dpi: { x: dpi, y: dpi },
       sources,
       pieces,
-      marks: layout.marks
+      ...dressPart(part, run.stock, run.rule, run.laid)
     };
-    const cuts = layout.copies.flatMap((copy, i) => {
+    const cuts = part.copies.flatMap((copy, i) => {
       const piece = pieces[i];
       if (!piece) return [];
       const place = pieceToRun(plan, piece);
@@ -208,6 +324,22 @@ export class Runs {
     return { plan, cuts, method: run.rule.method, profile: profileHash, curves, drops };
   }
 
+  /** The layout that would be RIPped. @throws Problem when not all of it can be */
+  async #settled(run: Run): Promise<Placement> {
+    const layout = await this.#shop.placements.get(this.#request(run));
+    if (layout.refusal) throw new Problem(422, layout.refusal);
+    const wide = layout.tooWide[0];
+    if (wide) {
+      const docket = run.dockets.find((d) => String(d.id) === wide.id);
+      throw new Problem(
+        422,
+        `${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the ${run.stock.kind} can be used. Make it smaller or choose a wider media.`
+      );
+    }
+    if (layout.parts.every((part) => part.copies.length === 0)) throw new Problem(422, 'There is nothing to print in this run.');
+    return layout;
+  }
+
   frozen(id: number): FrozenRun {
     const { plan } = this.#row(id);
     if (!plan) throw new Problem(409, 'This run has not been RIPped.');
@@ -216,19 +348,104 @@ export class Runs {
     frozen.drops ??= [6, 13, 21];
     // A run that was printed before there were several tools tells its through cuts apart otherwise.
     for (const cut of frozen.cuts) cut.tool ??= cut.through ? 'through cut' : 'kiss cut';
+    // One from before pieces were turned by any angle knows quarter turns only.
+    for (const piece of frozen.plan.pieces as (RipPlan['pieces'][number] & { turned?: boolean })[])
+      piece.turn ??= piece.turned ? 90 : 0;
     return frozen;
   }
 
-  /** Starts the RIP of a run as it is now. */
-  rip(id: number): TaskProgress {
+  /**
+   * Starts the RIP of a run as it is now. One that takes several strips or sheets becomes several runs, this one being the
+   * first; held dockets stay behind in a new one.
+   *
+   * @param release whether they print as soon as they can
+   */
+  async rip(id: number, { release = false } = {}): Promise<TaskProgress> {
     const { db, tasks, events } = this.#shop;
+    this.#mustBeOpen(this.get(id));
+    const { version } = this.get(id);
+    const layout = await this.#settled(this.get(id));
     const run = this.get(id);
+    if (run.version !== version) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
     this.#mustBeOpen(run);
-    const frozen = this.freeze(run);
-    db.prepare("UPDATE run SET state = 'ripping', plan = ?, result = NULL WHERE id = ?").run(JSON.stringify(frozen), id);
-    tasks.add('rip', id);
+    const sheets = equalParts(
+      layout.parts.filter((part) => part.copies.length > 0),
+      run
+    );
+    const frozen = sheets.map(({ part }) => this.freeze(run, part));
+    const whole = sheets.length === 1 && sheets[0]?.times === 1;
+    const ids = db.transaction(() => {
+      const held = run.entries.filter((entry) => entry.held);
+      if (held.length > 0) {
+        const rest = this.#newRun(run.laneId, run.condition.id, run.rule);
+        for (const { docketId } of held)
+          db.prepare('UPDATE run_docket SET run_id = ? WHERE run_id = ? AND docket_id = ?').run(rest, id, docketId);
+      }
+      return sheets.map(({ part, times }, i) => {
+        const runId = i === 0 ? id : this.#newRun(run.laneId, run.condition.id, run.rule);
+        if (!whole) this.#keepOnly(run, runId, part);
+        db.prepare(
+          `UPDATE run SET state = 'ripping', plan = ?, placement = ?, times = ?, result = NULL, released_at = ?, version = version + 1
+           WHERE id = ?`
+        ).run(
+          JSON.stringify(frozen[i]),
+          JSON.stringify(sumOf([part], run.stock.width)),
+          times,
+          release ? Date.now() : null,
+          runId
+        );
+        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(this.#planKey(this.get(runId)), runId);
+        tasks.add('rip', runId);
+        return runId;
+      });
+    })();
     events.changed('runs');
-    return tasks.latest('rip', id) as TaskProgress;
+    events.changed('dockets');
+    return tasks.latest('rip', ids[0] as number) as TaskProgress;
+  }
+
+  /** Writes down which copies one part of a run that was divided has. */
+  #keepOnly(run: Run, runId: number, part: Part): void {
+    const { db } = this.#shop;
+    db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(runId);
+    db.prepare("UPDATE run SET pins = '[]' WHERE id = ?").run(runId);
+    run.entries.forEach(({ docketId, first }, i) => {
+      const numbers = part.copies.filter((copy) => copy.id === String(docketId)).map((copy) => copy.copy);
+      if (numbers.length === 0) return;
+      db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first) VALUES (?, ?, ?, ?, ?)').run(
+        runId,
+        docketId,
+        i + 1,
+        numbers.length,
+        first + Math.min(...numbers)
+      );
+    });
+  }
+
+  /** Lets a run print as soon as its lane is loaded and the machine is free; one that is not RIPped is RIPped first. */
+  async release(id: number): Promise<void> {
+    const { db, events } = this.#shop;
+    const run = this.get(id);
+    if (run.state === 'ripped' && !run.stale && run.entries.every((entry) => !entry.held)) {
+      db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
+      events.changed('runs');
+      this.#shop.releasing.look();
+      return;
+    }
+    if (run.state === 'ripping') {
+      db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
+      events.changed('runs');
+      return;
+    }
+    await this.rip(id, { release: true });
+  }
+
+  /** Takes a release back, as long as nothing prints. */
+  unrelease(id: number): void {
+    const run = this.get(id);
+    if (run.state === 'printing') throw new Problem(409, 'The run is being printed. Cancel the print instead.');
+    this.#shop.db.prepare('UPDATE run SET released_at = NULL WHERE id = ?').run(id);
+    this.#shop.events.changed('runs');
   }
 
   /** The plate file and its overview, which exist once a run is RIPped. */
@@ -277,7 +494,9 @@ export class Runs {
     } catch (error) {
       // A server that stops leaves the run at the RIP: the task begins again at the next start.
       if (tasks.closed) throw error;
-      db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL WHERE id = ?").run(id);
+      db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL, released_at = NULL WHERE id = ?").run(
+        id
+      );
       if (before) await Promise.all(Object.values(this.#paths(before)).map((path) => rm(path, { force: true })));
       if (isDiskFull(error))
         throw new Problem(
@@ -288,6 +507,7 @@ export class Runs {
     } finally {
       if (!tasks.closed) {
         events.changed('runs');
+        this.#shop.releasing.look();
         if (row.chart_id !== null) events.changed('conditions');
       }
     }
@@ -310,29 +530,55 @@ export class Runs {
   #isStale(run: Run, row: RunRow): boolean {
     if (!row.plan || !row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
     try {
-      return JSON.stringify(this.freeze(run)) !== row.plan;
+      return this.#planKey(run) !== row.plan_key;
     } catch {
       return true;
     }
   }
 
+  #entries(id: number): RunDocketRow[] {
+    return this.#shop.db
+      .prepare<[number], RunDocketRow>('SELECT docket_id, copies, first, held FROM run_docket WHERE run_id = ? ORDER BY position')
+      .all(id);
+  }
+
   #toRun(row: RunRow): Run {
-    const { db, dockets, conditions, tasks } = this.#shop;
-    const ids = db
-      .prepare<[number], { docket_id: number }>('SELECT docket_id FROM run_docket WHERE run_id = ? ORDER BY position')
-      .all(row.id);
-    const run: Run = {
+    const { dockets, conditions, tasks, placements } = this.#shop;
+    const entries = this.#entries(row.id);
+    const condition = conditions.get(row.condition_id);
+    const rule = RunRule.parse(JSON.parse(row.rule));
+    const list = entries.map((entry) => dockets.get(entry.docket_id));
+    const laid = list.flatMap((docket, i) => {
+      const entry = entries[i] as RunDocketRow;
+      if (entry.held) return [];
+      const { copies, first } = entry;
+      return toLayoutDocket(docket, { media: condition.media, contour: dockets.contour(docket), copies, first });
+    });
+    const open: Run = {
       id: row.id,
       state: row.state,
-      rule: RunRule.parse(JSON.parse(row.rule)),
+      rule,
       version: row.version,
-      condition: conditions.get(row.condition_id),
-      dockets: ids.map(({ docket_id: id }) => dockets.get(id)),
+      laneId: row.lane_id,
+      condition,
+      stock: stockOf(condition, rule),
+      dockets: list,
+      entries: entries.map(({ docket_id: docketId, copies, first, held }) => ({ docketId, copies, first, held: held === 1 })),
+      laid,
+      pins: JSON.parse(row.pins) as PlacedPin[],
+      layout: sumOf([], condition.rollWidthMm),
+      provisional: false,
+      releasedAt: row.released_at,
+      times: row.times,
       result: row.result ? (JSON.parse(row.result) as RunResult) : null,
       stale: false,
       task: tasks.latest('rip', row.id) ?? null
     };
-    return { ...run, stale: this.#isStale(run, row) };
+    if (row.chart_id !== null) return open;
+    const run = { ...open, stale: this.#isStale(open, row) };
+    if (row.placement && row.state !== 'laying out' && !run.stale)
+      return { ...run, layout: JSON.parse(row.placement) as Placement };
+    return { ...run, ...placements.now(this.#request(run)) };
   }
 
   #row(id: number): RunRow {
@@ -340,4 +586,23 @@ export class Runs {
     if (!row) throw new Problem(404, 'There is no such run.');
     return row;
   }
+}
+
+function isMoreUrgent(p: Docket, q: Docket): boolean {
+  const byPriority = PRIORITY[p.priority] - PRIORITY[q.priority];
+  if (byPriority !== 0) return byPriority < 0;
+  return p.dueOn !== '' && (q.dueOn === '' || p.dueOn < q.dueOn);
+}
+
+/** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */
+function equalParts(parts: readonly Part[], run: Run): { part: Part; times: number }[] {
+  const toldApart = run.laid.some(({ finishing }) => finishing.caption || finishing.numbered);
+  const groups: { part: Part; times: number; key: string }[] = [];
+  for (const part of parts) {
+    const key = JSON.stringify([part.length, part.copies.map(({ id, x, y, turn }) => [id, x, y, turn])]);
+    const last = groups.at(-1);
+    if (last?.key === key && !toldApart && run.stock.kind === 'sheet') last.times++;
+    else groups.push({ part, times: 1, key });
+  }
+  return groups;
 }

@@ -17,12 +17,15 @@ import { Dockets } from './dockets';
 import { DocketPictures } from './docket-pictures';
 import { Events } from './events';
 import { FileStore } from './files';
+import { Lanes } from './lanes';
 import { Library } from './library';
 import { Machines } from './machines/machines';
 import { MediaCards } from './media';
 import { Modes } from './modes';
 import { SourceProfiles } from './source-profiles';
+import { Placements } from './placements';
 import { Printing } from './printing';
+import { Releasing } from './releasing';
 import { Runs } from './runs';
 import { makePool } from './tasks/pool';
 import { TaskRunner } from './tasks/runner';
@@ -50,6 +53,7 @@ export class Shop {
   readonly artworkPool: Piscina;
   readonly ripPool: Piscina;
   readonly profilePool: Piscina;
+  readonly layoutPool: Piscina;
   readonly machines: Machines;
   readonly modes: Modes;
   readonly media: MediaCards;
@@ -62,8 +66,11 @@ export class Shop {
   readonly artworks: Artworks;
   readonly dockets: Dockets;
   readonly pictures: DocketPictures;
+  readonly placements: Placements;
+  readonly lanes: Lanes;
   readonly runs: Runs;
   readonly printing: Printing;
+  readonly releasing: Releasing;
   readonly cutting: Cutting;
 
   constructor(folder: string) {
@@ -76,6 +83,7 @@ export class Shop {
     this.artworkPool = makePool('artwork-worker');
     this.ripPool = makePool('rip-worker');
     this.profilePool = makePool('profile-worker', 1);
+    this.layoutPool = makePool('layout-worker', 1);
     this.machines = new Machines(this);
     this.modes = new Modes(this);
     this.media = new MediaCards(this);
@@ -88,8 +96,11 @@ export class Shop {
     this.artworks = new Artworks(this);
     this.dockets = new Dockets(this);
     this.pictures = new DocketPictures(this);
+    this.placements = new Placements(this);
+    this.lanes = new Lanes(this);
     this.runs = new Runs(this);
     this.printing = new Printing(this);
+    this.releasing = new Releasing(this);
     this.cutting = new Cutting(this);
   }
 
@@ -98,13 +109,15 @@ export class Shop {
     this.tasks.start();
     this.machines.watch();
     this.printing.resume();
+    this.releasing.start();
   }
 
   async close(): Promise<void> {
     this.tasks.close();
     this.machines.stop();
+    this.releasing.stop();
     this.printing.stop();
-    await Promise.all([this.artworkPool.destroy(), this.ripPool.destroy(), this.profilePool.destroy()]);
+    await Promise.all([this.artworkPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy()));
     this.db.close();
   }
 

@@ -1,14 +1,9 @@
 <script lang="ts">
-  import { layOutRun } from '$core/layout/run-layout';
   import { formatMetres } from '$core/units/length';
-  import { toLayoutDocket } from '$lib/model';
   import { live } from '$lib/ui/common/live.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
-  const rows = $derived(
-    data.runs.map((run) => ({ run, layout: layOutRun(run.dockets.map(toLayoutDocket), run.condition.rollWidthMm, run.rule) }))
-  );
 </script>
 
 <table class="table">
@@ -19,23 +14,30 @@
     ></thead
   >
   <tbody>
-    {#each rows as { run, layout } (run.id)}
+    {#each data.runs as run (run.id)}
+      {@const { layout } = run}
       {@const task = live.task('rip', run.id, run.task)}
       <tr class="hover:bg-base-200">
         <td><a class="font-semibold hover:underline" href="/runs/{run.id}">Run {run.id}</a></td>
         <td
-          >{run.state === 'ripping' && task
-            ? `at the RIP, ${Math.round(task.share * 100)} %`
-            : run.stale
-              ? 'RIPped, layout changed since'
-              : run.state === 'ripped'
-                ? 'RIPped'
-                : run.state}</td
+          >{run.releasedAt !== null && run.state === 'ripped'
+            ? 'released, waits'
+            : run.state === 'ripping' && task
+              ? `at the RIP, ${Math.round(task.share * 100)} %`
+              : run.stale
+                ? 'RIPped, layout changed since'
+                : run.state === 'ripped'
+                  ? 'RIPped'
+                  : run.state}</td
         >
         <td>{run.condition.media}, {run.condition.mode.name}</td>
-        <td class="max-w-96 truncate">{run.dockets.map((docket) => `${docket.choices.copies} × ${docket.name}`).join(', ')}</td>
-        <td class="text-right text-base font-semibold">{formatMetres(layout.length)}</td>
-        <td class="text-right">{Math.round(layout.use.wasteShare * 100)} %</td>
+        <td class="max-w-96 truncate"
+          >{run.dockets.map((docket, i) => `${run.entries[i]?.copies ?? docket.choices.copies} × ${docket.name}`).join(', ')}</td
+        >
+        <td class="text-right text-base font-semibold"
+          >{run.stock.kind === 'sheet' ? `${layout.parts.length * run.times} sheets` : formatMetres(layout.length)}</td
+        >
+        <td class="text-right">{Math.round(layout.wasteShare * 100)} %</td>
         <td class="text-right"
           >{#if run.result}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}</td
         >

@@ -61,6 +61,7 @@
     { key: 'knifeMm', words: 'Narrowest cut', unit: 'mm', step: 0.1 },
     { key: 'islandMm', words: 'Smallest piece that stays', unit: 'mm', step: 0.5 }
   ];
+  const setHour = (id: number, costPerHour: number) => attempt(() => send('PUT', `/api/machines/${id}`, { costPerHour }));
   const shown = ({ key, factor = 1 }: LimitRow) => Number((settings.limits[key] * factor).toFixed(4));
   function setLimit({ key, factor = 1 }: LimitRow, value: number): void {
     settings.limits[key] = Number.isFinite(value) ? value / factor : DEFAULT_LIMITS[key];
@@ -71,7 +72,10 @@
 <div class="grid max-w-7xl grid-cols-[minmax(18rem,1fr)_minmax(22rem,1.2fr)_minmax(20rem,1.1fr)] gap-8 p-6">
   <div class="space-y-8">
     <section aria-label="The shop" class="space-y-3">
-      <h1 class="text-lg font-semibold">The shop</h1>
+      <div class="flex items-baseline justify-between">
+        <h1 class="text-lg font-semibold">The shop</h1>
+        <a class="link text-sm" href="/shop/costs">What was printed, and its costs</a>
+      </div>
       <label class="block text-sm"
         >Name<input class="input input-sm flex w-full" bind:value={settings.shopName} maxlength="80" onchange={save} /></label
       >
@@ -144,9 +148,22 @@
       <ul class="space-y-1 text-sm">
         {#each data.machines as one (one.id)}
           <li class="border-base-300 flex justify-between gap-2 border-b py-1">
-            <span><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}</span><span class:text-error={!one.online}
-              >{one.online ? 'answers' : 'not reachable'}</span
-            >
+            <span><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}</span>
+            {#if one.kind === 'printer'}
+              <label class="flex items-center gap-1"
+                ><input
+                  class="input input-sm w-20 text-right"
+                  type="number"
+                  min="0"
+                  max="10000"
+                  step="any"
+                  aria-label="Cost of an hour of {one.name}"
+                  value={one.costPerHour}
+                  onchange={(event) => setHour(one.id, Number(event.currentTarget.value))}
+                />{settings.currency} an hour</label
+              >
+            {/if}
+            <span class:text-error={!one.online}>{one.online ? 'answers' : 'not reachable'}</span>
           </li>
         {:else}
           <li>No machines yet. Give the address at which a printer speaks IPP, or a cutter or instrument answers.</li>

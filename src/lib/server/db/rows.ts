@@ -19,6 +19,21 @@ export interface MachineRow {
   url: string;
   model: string;
   handling: string | null;
+  cost_per_hour: number;
+  bed: 'roll' | 'flatbed';
+}
+
+export interface LaneRow {
+  id: number;
+  machine_id: number;
+  media_id: number;
+  condition_id: number;
+  rule: string;
+  release: string;
+  width_mm: number | null;
+  height_mm: number | null;
+  changed_at: number;
+  released_on: string;
 }
 
 export interface ConditionRow {
@@ -32,6 +47,8 @@ export interface ConditionRow {
   media: string;
   card: string;
   width_mm: number | null;
+  height_mm: number | null;
+  bed: 'roll' | 'flatbed';
 }
 
 export interface DocketRow {
@@ -63,7 +80,20 @@ export interface RunRow {
   plates_name: string | null;
   version: number;
   chart_id: number | null;
+  lane_id: number | null;
+  pins: string;
+  placement: string | null;
+  plan_key: string | null;
+  released_at: number | null;
+  times: number;
   added_at: number;
+}
+
+export interface RunDocketRow {
+  docket_id: number;
+  copies: number | null;
+  first: number;
+  held: number;
 }
 
 export interface TaskRow {
@@ -87,6 +117,7 @@ export interface PrintRow {
   printed_mm: number;
   from_mm: number;
   ink_ml: string;
+  usage: string | null;
   started_at: number;
   ended_at: number | null;
 }

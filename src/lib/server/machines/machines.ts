@@ -20,6 +20,8 @@ export interface Machine {
   kind: MachineRow['kind'];
   name: string;
   url: string;
+  costPerHour: number;
+  bed: MachineRow['bed'];
   online: boolean;
   printer: PrinterStatus | null;
   cutter: CutterStatus | null;
@@ -47,7 +49,10 @@ export class Machines {
   }
 
   list(): Machine[] {
-    return this.rows().map((row) => this.#seen.get(row.id) ?? { ...row, online: false, ...NOTHING });
+    return this.rows().map((row) => ({
+      ...(this.#seen.get(row.id) ?? { online: false, ...NOTHING }),
+      ...toMachine(row)
+    }));
   }
 
   get(id: number): Machine {
@@ -82,6 +87,31 @@ export class Machines {
   moveTo(id: number, url: string): void {
     this.#shop.db.prepare('UPDATE machine SET url = ? WHERE id = ?').run(url, id);
     this.#seen.delete(id);
+  }
+
+  /** What a person does at the machine: puts other media on it. */
+  async load(
+    id: number,
+    media: { name: string; surface: string; widthMm: number; lengthMm: number; sheetMm?: number; sheets?: number }
+  ): Promise<void> {
+    const machine = this.get(id);
+    let reply: Response;
+    try {
+      reply = await fetch(`${machine.url}/media`, {
+        method: 'POST',
+        body: JSON.stringify(media),
+        signal: AbortSignal.timeout(5000)
+      });
+    } catch {
+      throw new Problem(502, `${machine.name} does not answer. Nothing was changed in stock.`);
+    }
+    if (!reply.ok) throw new Problem(502, `${machine.name} did not take ${media.name}. Nothing was changed in stock.`);
+  }
+
+  setCost(id: number, costPerHour: number): void {
+    this.get(id);
+    this.#shop.db.prepare('UPDATE machine SET cost_per_hour = ? WHERE id = ?').run(costPerHour, id);
+    this.#shop.events.changed('machines');
   }
 
   watch(): void {
@@ -121,19 +151,31 @@ export class Machines {
     const machines = await Promise.all(this.rows().map((row) => lookAt(row)));
     if (this.#stopped) return;
     let changed = false;
-    const noteWidth = this.#shop.db.prepare('UPDATE media SET width_mm = ? WHERE name = ?');
     for (const machine of machines) {
       if (JSON.stringify(this.#seen.get(machine.id)) !== JSON.stringify(machine)) changed = true;
       this.#seen.set(machine.id, machine);
-      if (machine.printer) await this.#getToKnow(machine.id, machine.printer.model);
-      if (machine.printer) noteWidth.run(machine.printer.media.widthMm, machine.printer.media.name);
+      if (machine.printer) {
+        const bed = machine.printer.media.sheetMm === null ? 'roll' : 'flatbed';
+        this.#shop.db.prepare('UPDATE machine SET bed = ? WHERE id = ? AND bed != ?').run(bed, machine.id, bed);
+        await this.#getToKnow(machine.id, machine.printer.model);
+      }
+      if (machine.printer) this.#shop.lanes.saw(machine.id, machine.printer.media);
     }
     if (changed && !this.#stopped) this.#shop.events.changed('machines');
   }
 }
 
+const toMachine = ({ id, kind, name, url, cost_per_hour: costPerHour, bed }: MachineRow) => ({
+  id,
+  kind,
+  name,
+  url,
+  costPerHour,
+  bed
+});
+
 async function lookAt(row: MachineRow): Promise<Machine> {
-  const machine: Machine = { ...row, online: false, ...NOTHING };
+  const machine: Machine = { ...toMachine(row), online: false, ...NOTHING };
   try {
     if (row.kind === 'printer') machine.printer = await readPrinter(row.url);
     else if (row.kind === 'instrument')

@@ -21,7 +21,8 @@ export interface PrinterStatus {
   model: string;
   state: 'idle' | 'processing' | 'stopped';
   reasons: string[];
-  media: { name: string; widthMm: number; lengthMm: number };
+  /** On a flatbed, `sheetMm` is the length of a sheet and `sheets` how many are left; a roll has `lengthMm` left. */
+  media: { name: string; widthMm: number; lengthMm: number; sheetMm: number | null; sheets: number };
   inks: { name: string; colour: string; level: number }[];
   drops: [number, number, number];
   headMm: number;
@@ -122,7 +123,9 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
     media: {
       name: String(valueOf(answer, 'zing-media-name') ?? ''),
       widthMm: figure(valueOf(answer, 'zing-media-width')) / 100,
-      lengthMm: figure(valueOf(answer, 'zing-media-length-left')) / 100
+      lengthMm: figure(valueOf(answer, 'zing-media-length-left')) / 100,
+      sheetMm: valueOf(answer, 'zing-sheet-length') === undefined ? null : figure(valueOf(answer, 'zing-sheet-length')) / 100,
+      sheets: figure(valueOf(answer, 'zing-sheets-left'))
     },
     inks: names.map((name, i) => ({ name: String(name), colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
     drops: [drops[0] ?? 6, drops[1] ?? 13, drops[2] ?? 21],

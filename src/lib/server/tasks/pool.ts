@@ -10,7 +10,10 @@ export const MASK_FILE = resolve('core/screening/blue-noise-256.bin');
 export const THREADS = Math.max(1, availableParallelism());
 
 /** Threads for one kind of work. A task that is aborted ends its thread at once; the pool starts a fresh one. */
-export function makePool(worker: 'artwork-worker' | 'rip-worker' | 'profile-worker', threads = THREADS): Piscina {
+export function makePool(
+  worker: 'artwork-worker' | 'rip-worker' | 'profile-worker' | 'layout-worker',
+  threads = THREADS
+): Piscina {
   const pool = new Piscina({
     filename: join(NODE_BUILD, `${worker}.js`),
     minThreads: 0,

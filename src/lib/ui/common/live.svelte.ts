@@ -1,5 +1,6 @@
 import { invalidate } from '$app/navigation';
 import { navigating } from '$app/state';
+import { toast } from 'svelte-sonner';
 import { SvelteMap } from 'svelte/reactivity';
 import type { ShopEvent, TaskProgress } from '$lib/server/events';
 
@@ -31,6 +32,7 @@ class Live {
         known++;
         this.#refresh(`zing:${event.what}`);
       } else if (event.kind === 'task') this.tasks.set(event.task.id, event.task);
+      else if (event.kind === 'said') toast.warning(event.text);
       else this.prints.set(event.print.id, event.print);
     };
     return () => this.#source?.close();

@@ -16,6 +16,7 @@
     media: 'media, mode and intent',
     colour: 'roles, layers and black',
     cut: 'cut lines',
+    finishing: 'marks, folds and eyelets',
     copies: 'number of copies'
   };
   let groups = $state<ChoiceGroup[]>(['bleed', 'media', 'colour']);

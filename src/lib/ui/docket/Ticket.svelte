@@ -1,10 +1,11 @@
 <script lang="ts">
   import { layOutRun } from '$core/layout/run-layout';
-  import { DEFAULT_RULE, toLayoutDocket } from '$lib/model';
+  import { DEFAULT_RULE, stockOf, toLayoutDocket } from '$lib/model';
   import BleedLine from './ticket/BleedLine.svelte';
   import ColourLine from './ticket/ColourLine.svelte';
   import CopiesLine from './ticket/CopiesLine.svelte';
   import CutLine from './ticket/CutLine.svelte';
+  import FinishingLine from './ticket/FinishingLine.svelte';
   import MediaLine from './ticket/MediaLine.svelte';
   import NoteLine from './ticket/NoteLine.svelte';
   import SizeLine from './ticket/SizeLine.svelte';
@@ -23,7 +24,12 @@
 
   const layout = $derived(
     view.condition &&
-      layOutRun([toLayoutDocket({ id: view.docket.id, choices: view.choices })], view.condition.rollWidthMm, DEFAULT_RULE)
+      layOutRun(
+        stockOf(view.condition, DEFAULT_RULE),
+        DEFAULT_RULE,
+        [toLayoutDocket({ ...view.docket, choices: view.choices }, { media: view.condition.media })],
+        []
+      )
   );
 </script>
 
@@ -33,6 +39,7 @@
   <CopiesLine {view} {layout} />
   <MediaLine {view} {layout} />
   <ColourLine {view} />
+  <FinishingLine {view} />
   <CutLine {view} {editing} {picking} {onedit} {onpick} />
   <NoteLine {view} />
 </div>

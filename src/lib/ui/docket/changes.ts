@@ -34,6 +34,7 @@ const LABELS: Record<string, string> = {
   viewingMm: 'Looked at from',
   cut: 'Cutting',
   lines: 'Cut lines',
+  finishing: 'Finishing',
   copies: 'Copies',
   conditionId: 'Media and mode',
   mayTurn: 'May be turned on the roll',

@@ -26,7 +26,7 @@
     return { word: 'Ready', icon: CircleCheck, tone: 'text-success' };
   }
 
-  const printing = $derived([...live.prints.values()].find((print) => print.state === 'printing'));
+  const printingOn = (id: number) => [...live.prints.values()].find((p) => p.state === 'printing' && p.machineId === id);
 </script>
 
 <footer class="border-base-300 bg-base-200 flex h-14 shrink-0 items-stretch border-t" aria-label="Machines">
@@ -39,9 +39,13 @@
       </div>
       {#if machine.printer}
         {@const { media, inks } = machine.printer}
+        {@const printing = printingOn(machine.id)}
         <div class="text-xs leading-tight">
           <div>{media.name}, {Math.round(media.widthMm)} mm</div>
-          <div class="text-base font-semibold">{formatMetres(media.lengthMm)} <span class="text-xs font-normal">left</span></div>
+          <div class="text-base font-semibold">
+            {media.sheetMm === null ? formatMetres(media.lengthMm) : `${media.sheets} sheets`}
+            <span class="text-xs font-normal">left</span>
+          </div>
         </div>
         <div
           class="flex items-end gap-1"

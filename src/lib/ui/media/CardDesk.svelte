@@ -198,6 +198,43 @@
           >Add a roll</button
         >
       </div>
+      <div>
+        <h2 class="panel-title">Sheets in stock</h2>
+        {#each card.sheets as sheet, i (i)}
+          <div class="flex items-center gap-1">
+            <input
+              class="input input-sm w-14 text-right"
+              type="number"
+              aria-label="Number of sheets {i + 1}"
+              value={sheet.count}
+              onchange={(event) => ((sheet.count = figure(event)), save())}
+            />of
+            <input
+              class="input input-sm w-20 text-right"
+              type="number"
+              aria-label="Width of sheets {i + 1}, mm"
+              value={sheet.widthMm}
+              onchange={(event) => ((sheet.widthMm = figure(event)), save())}
+            />×
+            <input
+              class="input input-sm w-20 text-right"
+              type="number"
+              aria-label="Length of sheets {i + 1}, mm"
+              value={sheet.heightMm}
+              onchange={(event) => ((sheet.heightMm = figure(event)), save())}
+            />mm
+            <button
+              class="btn btn-xs btn-ghost"
+              aria-label="Remove sheets {i + 1}"
+              onclick={() => (card.sheets.splice(i, 1), save())}>remove</button
+            >
+          </div>
+        {:else}<p>None.</p>{/each}
+        <button
+          class="btn btn-xs mt-1"
+          onclick={() => (card.sheets.push({ widthMm: card.widthMm, heightMm: 2000, count: 10 }), save())}>Add sheets</button
+        >
+      </div>
     </fieldset>
     <div class="flex items-center gap-2">
       <h2 class="panel-title">White</h2>

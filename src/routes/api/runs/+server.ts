@@ -5,8 +5,11 @@ export const GET = call({ summary: 'All runs' }, ({ shop }) => shop.runs.list())
 
 export const POST = call(
   {
-    summary: 'Put dockets into the open run of their condition, or a new one',
-    body: z.object({ docketIds: z.array(z.int()).min(1).max(500) })
+    summary: 'Put dockets into the open runs of their lanes, or new ones',
+    body: z.object({ docketIds: z.array(z.int()).min(1).max(500), laneId: z.int().optional() })
   },
-  ({ shop, body }) => ({ id: shop.runs.add(body.docketIds) })
+  ({ shop, body }) => {
+    const ids = shop.runs.add(body.docketIds, body.laneId);
+    return { id: ids[0], ids };
+  }
 );

@@ -15,6 +15,7 @@
   import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
   import { apply } from '$core/geometry/matrix';
   import { pathData, transformPath } from '$core/geometry/path';
+  import { roomOf } from '$core/layout/finishing';
   import { DEFAULT_MARKS, markRoom } from '$core/layout/marks';
   import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
   import { attempt, send } from '$lib/ui/common/client';
@@ -53,8 +54,14 @@
     ...data.settings.limits,
     totalInk: Math.min(data.settings.limits.totalInk, condition?.totalInk ?? Infinity)
   });
+  /** Marks and allowances around the piece take width too. */
+  const room = $derived(roomOf(choices, choices.finishing));
   const usableMm = $derived(
-    condition && condition.rollWidthMm - 2 * DEFAULT_RULE.margin - (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0)
+    condition &&
+      condition.rollWidthMm -
+        2 * DEFAULT_RULE.margin -
+        (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0) -
+        (room.left + room.right - 2 * choices.bleedMm)
   );
   const preparation = $derived(prepare(choices, facts, data.lines, rules));
   const roleIn = (name: string) => roleOf(name, rules, choices.roles);

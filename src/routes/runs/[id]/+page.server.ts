@@ -15,6 +15,10 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
       run,
       inks: Object.fromEntries(run.dockets.map((docket, i) => [docket.id, inks[i]?.means ?? null])),
       mlPerM2: shop.conditions.mlPerSquareMetre(run.condition),
+      waits:
+        run.releasedAt === null
+          ? ''
+          : (shop.printing.hindrance(run, shop.machines.get(run.condition.machineId), run.times) ?? ''),
       prints: shop.printing.list(run.id).map((print) => ({ ...print, restFrom: shop.printing.restFrom(print) ?? null })),
       hindrances: Object.fromEntries(
         shop.machines

@@ -1,26 +1,30 @@
 <script lang="ts">
   import { beforeNavigate, goto } from '$app/navigation';
-  import ArrowDown from '@lucide/svelte/icons/arrow-down';
-  import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import Redo from '@lucide/svelte/icons/redo-2';
   import Undo from '@lucide/svelte/icons/undo-2';
-  import X from '@lucide/svelte/icons/x';
-  import { untrack } from 'svelte';
+  import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
-  import { layOutRun } from '$core/layout/run-layout';
+  import type { Pin, Placement, PlacingRule } from '$core/layout/placing';
+  import { itemOf } from '$core/layout/run-layout';
   import { printSeconds } from '$core/rip/ink';
   import { formatFigure, formatMetres } from '$core/units/length';
-  import { toLayoutDocket, type RunRule } from '$lib/model';
+  import { stockOf, toLayoutDocket, type RunRule } from '$lib/model';
   import type { Docket } from '$lib/server/dockets';
   import type { Run } from '$lib/server/runs';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
   import { attempt, duration, isAway, send } from '$lib/ui/common/client';
   import { Edits } from '$lib/ui/common/history.svelte';
-  import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { live } from '$lib/ui/common/live.svelte';
+  import { isTyping } from '$lib/ui/frame/places';
   import Progress from '$lib/ui/common/Progress.svelte';
+  import { alignPins, allPins, boxOf, distributePins, isSame, pinOf, pinsOverlap, snap } from '$lib/ui/run/by-hand';
+  import { Comparing } from '$lib/ui/run/comparing.svelte';
+  import HandTools from '$lib/ui/run/HandTools.svelte';
+  import MoveLane from '$lib/ui/run/MoveLane.svelte';
+  import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
   import PrintPanel from '$lib/ui/run/PrintPanel.svelte';
-  import RollPicture from '$lib/ui/run/RollPicture.svelte';
+  import RollPicture, { type CopyName } from '$lib/ui/run/RollPicture.svelte';
+  import RuleCards from '$lib/ui/run/RuleCards.svelte';
+  import RunDockets from '$lib/ui/run/RunDockets.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -29,10 +33,18 @@
   interface Laying {
     rule: RunRule;
     dockets: Docket[];
+    held: number[];
+    pins: Pin[];
   }
+  const layingOf = (of: Run): Laying => ({
+    rule: of.rule,
+    dockets: of.dockets,
+    held: of.entries.filter((entry) => entry.held).map((entry) => entry.docketId),
+    pins: of.pins
+  });
   let run = $derived(data.run);
   let shownId = untrack(() => data.run.id);
-  let saved = untrack(() => ({ rule: data.run.rule, dockets: data.run.dockets }));
+  let saved = untrack(() => layingOf(data.run));
   let version = untrack(() => data.run.version);
 
   const edits = new Edits<Laying>(
@@ -50,11 +62,14 @@
           }
         }
         const ids = (list: readonly Docket[]) => list.map((docket) => docket.id).join();
-        if (JSON.stringify(saved.rule) !== JSON.stringify(next.rule) || ids(saved.dockets) !== ids(next.dockets)) {
+        const told = (of: Laying) => JSON.stringify([of.rule, of.held, of.pins, ids(of.dockets)]);
+        if (told(saved) !== told(next)) {
           ({ version } = await send<Run>('PUT', `/api/runs/${shownId}`, {
             version,
             rule: next.rule,
-            docketIds: next.dockets.map((docket) => docket.id)
+            docketIds: next.dockets.map((docket) => docket.id),
+            held: next.held,
+            pins: next.pins
           }));
         }
         saved = next;
@@ -68,21 +83,17 @@
   function adopt(newer: Run): void {
     shownId = newer.id;
     version = newer.version;
-    saved = { rule: newer.rule, dockets: newer.dockets };
+    saved = layingOf(newer);
     edits.replace(saved);
   }
   $effect(() => {
     const newer = data.run;
     untrack(() => {
       if (newer.id !== shownId) adopt(newer);
-      else if (
-        !edits.pending &&
-        !edits.saving &&
-        JSON.stringify([newer.rule, newer.dockets]) !== JSON.stringify([saved.rule, saved.dockets])
-      ) {
+      else if (!edits.pending && !edits.saving && JSON.stringify(layingOf(newer)) !== JSON.stringify(saved)) {
         version = newer.version;
         const mine = saved;
-        saved = { rule: newer.rule, dockets: newer.dockets };
+        saved = layingOf(newer);
         if (JSON.stringify(edits.current) === JSON.stringify(mine)) edits.adopt(saved);
         else edits.replace(saved);
       } else version = Math.max(version, newer.version);
@@ -91,36 +102,90 @@
   beforeNavigate(() => void edits.flush());
 
   const current = $derived(edits.current);
-  const layout = $derived(layOutRun(current.dockets.map(toLayoutDocket), run.condition.rollWidthMm, current.rule));
-  const open = $derived(run.state === 'laying out' || run.state === 'ripped');
+  const open = $derived((run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null);
   const machine = $derived(data.machines.find((m) => m.id === run.condition.machineId));
-  const seconds = $derived(
-    machine?.printer && layout.length > 0
-      ? printSeconds(run.condition.rollWidthMm, layout.length, { ...machine.printer, passes: run.condition.mode.passes })
-      : null
+  const laid = $derived(
+    current.dockets
+      .filter((docket) => !current.held.includes(docket.id))
+      .map((docket) => {
+        const entry = run.entries.find((one) => one.docketId === docket.id);
+        const contour = run.laid.find((one) => one.id === String(docket.id))?.contour;
+        return toLayoutDocket(docket, {
+          media: run.condition.media,
+          contour,
+          copies: entry?.copies ?? null,
+          first: entry?.first ?? 0
+        });
+      })
   );
-  const inkMl = $derived.by(() => {
-    if (run.result && !run.stale && !edits.pending)
-      return { ml: run.result.inkMl.reduce((sum, ml) => sum + ml, 0), counted: true };
-    let ml = 0;
-    for (const copy of layout.copies) {
-      const docket = current.dockets.find((d) => String(d.id) === copy.id);
-      const means = data.inks[copy.id];
-      if (docket && means) ml += (means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * copy.width * copy.height) / 1e6;
-    }
-    return { ml, counted: false };
+  const stock = $derived(stockOf(run.condition, current.rule));
+  const items = $derived(laid.map(itemOf));
+  const itemById = $derived(new Map(items.map((item) => [item.id, item])));
+
+  const comparing = new Comparing();
+  onDestroy(() => comparing.close());
+  $effect(() => {
+    if (!open) return;
+    const question = { stock, rule: current.rule, dockets: laid, pins: current.pins };
+    untrack(() => comparing.ask(question));
   });
-  const mediaCost = $derived(layout.use.areaM2 * run.condition.costPerM2);
+  /** As it was RIPped; while it is open the best that was found for the chosen rule. */
+  const layout = $derived<Placement>((open ? comparing.found[current.rule.placing]?.layout : undefined) ?? run.layout);
+  const copyCount = $derived(layout.parts.reduce((sum, part) => sum + part.copies.length, 0));
+  const ghostCount = $derived(layout.parts.reduce((sum, part) => sum + part.ghosts.length, 0));
+
+  const secondsOf = (of: Placement): number | null =>
+    machine?.printer && of.length > 0
+      ? of.parts.reduce(
+          (sum, part) =>
+            sum + printSeconds(run.stock.width, part.length, { ...machine.printer!, passes: run.condition.mode.passes }),
+          0
+        ) * run.times
+      : null;
+  const timeCost = (of: Placement) => ((secondsOf(of) ?? 0) / 3600) * (machine?.costPerHour ?? 0);
+  const mediaCostOf = (of: Placement) => of.areaM2 * run.times * run.condition.costPerM2;
+  /** By docket: ml that its copies in a layout take, as measured on its artwork. */
+  const inkOf = $derived.by(() => {
+    const counts = new Map<string, number>();
+    for (const part of layout.parts) for (const copy of part.copies) counts.set(copy.id, (counts.get(copy.id) ?? 0) + run.times);
+    return new Map(
+      current.dockets.map((docket) => {
+        const { widthMm, heightMm, bleedMm } = docket.choices;
+        const area = ((widthMm + 2 * bleedMm) * (heightMm + 2 * bleedMm) * (counts.get(String(docket.id)) ?? 0)) / 1e6;
+        const means = data.inks[docket.id] ?? [];
+        return [docket.id, { area, ml: means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * area }];
+      })
+    );
+  });
+  const inkMl = $derived(
+    run.result && !run.stale && !edits.pending
+      ? { ml: run.result.inkMl.reduce((sum, ml) => sum + ml, 0) * run.times, counted: true }
+      : { ml: [...inkOf.values()].reduce((sum, { ml }) => sum + ml, 0), counted: false }
+  );
+  const seconds = $derived(secondsOf(layout));
+  const mediaCost = $derived(mediaCostOf(layout));
   const inkCost = $derived(inkMl.ml * data.settings.inkCostPerMl);
+  const cost = $derived(mediaCost + inkCost + timeCost(layout));
+  /** A docket's share of the cost, and of it what goes for waste. */
+  function share(id: number): string {
+    const own = inkOf.get(id);
+    const all = [...inkOf.values()].reduce((sum, { area }) => sum + area, 0);
+    if (!own || all === 0) return '';
+    const part = own.area / all;
+    const total = (mediaCost + timeCost(layout)) * part + own.ml * data.settings.inkCostPerMl;
+    return `${currency}${total.toFixed(2)}, of it ${currency}${(mediaCost * layout.wasteShare * part).toFixed(2)} for waste`;
+  }
   const task = $derived(live.task('rip', run.id, run.task));
   const ripping = $derived(run.state === 'ripping');
   const printing = $derived(data.prints.find((print) => print.endedAt === null));
   const printedMm = $derived(printing ? (live.prints.get(printing.id)?.printedMm ?? printing.printedMm) : 0);
   const currency = $derived(data.settings.currency);
 
-  const rule = (part: Partial<RunRule>) => edits.change({ ...current, rule: { ...current.rule, ...part } });
+  /** What was stopped at counts only as long as nothing else changes. */
+  const changed = (next: Laying) => edits.change({ ...next, rule: { ...next.rule, steps: null } });
+  const rule = (part: Partial<RunRule>) => changed({ ...current, rule: { ...current.rule, ...part } });
   const copies = (id: number, count: number) =>
-    edits.change({
+    changed({
       ...current,
       dockets: current.dockets.map((docket) =>
         docket.id === id ? { ...docket, choices: { ...docket.choices, copies: count } } : docket
@@ -134,16 +199,71 @@
     const list = [...current.dockets];
     const [docket] = list.splice(index, 1);
     if (docket) list.splice(index + by, 0, docket);
-    edits.change({ ...current, dockets: list });
+    changed({ ...current, dockets: list });
   }
-  const takeOut = (id: number) => edits.change({ ...current, dockets: current.dockets.filter((docket) => docket.id !== id) });
+  const takeOut = (id: number) => changed({ ...current, dockets: current.dockets.filter((docket) => docket.id !== id) });
+  const hold = (id: number, held: boolean) =>
+    changed({ ...current, held: held ? [...current.held, id] : current.held.filter((one) => one !== id) });
+
+  const MOST_PINS = 2000;
+  function choose(placing: PlacingRule): void {
+    // By hand begins with what is seen.
+    const pins = placing === 'hand' && copyCount <= MOST_PINS && !layout.refusal ? allPins(layout) : current.pins;
+    changed({ ...current, pins, rule: { ...current.rule, placing } });
+  }
+  function stopLooking(): void {
+    comparing.stop();
+    const found = comparing.found[current.rule.placing];
+    // The same steps give the same layout, here and at the RIP.
+    if (found && !found.done && open) edits.change({ ...current, rule: { ...current.rule, steps: Math.max(1, found.steps) } });
+  }
+
+  let selected = $state.raw<CopyName[]>([]);
+  let moving: MoveLane;
+  const found = $derived(
+    selected.flatMap((name) => {
+      const copy = layout.parts[name.part]?.copies.find((one) => one.id === name.id && one.copy === name.copy);
+      return copy ? [{ copy, pin: pinOf(copy, name.part) }] : [];
+    })
+  );
+  /** Puts copies where they are to stay; refused where they would lie on others. */
+  function pin(next: readonly Pin[]): void {
+    const others = current.pins.filter((one) => !next.some((mine) => isSame(one, mine)));
+    const pins = [...others, ...next];
+    const why = pinsOverlap(pins, next, itemById, stock, current.rule);
+    if (why) toast.error(why, { id: 'pins' });
+    else changed({ ...current, pins });
+  }
+  function movePins(names: readonly CopyName[], dx: number, dy: number): void {
+    const list = found.filter(({ pin: one }) => names.some((name) => isSame(one, name))).map(({ pin: one }) => one);
+    const [first] = list;
+    if (!first) return;
+    const box = boxOf({ ...first, x: first.x + dx, y: first.y + dy }, itemById);
+    const others = (layout.parts[first.part]?.copies ?? []).filter(
+      (copy) => !names.some((name) => isSame({ ...copy, part: first.part }, name))
+    );
+    const to = snap(box, current.rule.placing === 'shapes' ? [] : others, stock, current.rule, SNAP_MM);
+    pin(list.map((one) => ({ ...one, x: one.x + to.x - first.x, y: one.y + to.y - first.y })));
+  }
+  const SNAP_MM = 5;
+  const turn = () =>
+    pin(
+      found.map(({ pin: one }) => {
+        const before = boxOf(one, itemById);
+        const next = { ...one, turn: (one.turn + 90) % 360 };
+        const after = boxOf(next, itemById);
+        return { ...next, x: one.x + (before.width - after.width) / 2, y: one.y + (before.height - after.height) / 2 };
+      })
+    );
+  const unpin = () => changed({ ...current, pins: current.pins.filter((one) => !selected.some((name) => isSame(one, name))) });
 
   const wide = $derived(layout.tooWide[0]);
   const hindrance = $derived.by(() => {
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
     if (wide)
       return `${current.dockets.find((d) => String(d.id) === wide.id)?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm can be used.`;
-    return layout.copies.length === 0 ? 'There is nothing to print in this run.' : '';
+    if (layout.refusal) return layout.refusal;
+    return copyCount === 0 ? 'There is nothing to print in this run.' : '';
   });
   const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
 
@@ -151,6 +271,15 @@
     await edits.flush();
     await attempt(() => send('POST', `/api/runs/${run.id}/rip`));
   }
+  async function release(): Promise<void> {
+    await edits.flush();
+    await attempt(() => send('POST', `/api/runs/${run.id}/release`));
+  }
+  const keepForLane = () =>
+    attempt(
+      () => send('PUT', `/api/lanes/${run.laneId}`, { rule: { ...current.rule, steps: null } }),
+      `New runs of this lane begin as this one is now.`
+    );
   async function next(): Promise<void> {
     if (open && !fresh) {
       if (!hindrance) await rip();
@@ -161,7 +290,22 @@
       await goto('/runs');
   }
 
+  const NUDGES: Record<string, [number, number]> = {
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+    ArrowUp: [1, 0],
+    ArrowDown: [-1, 0]
+  };
   function keys(event: KeyboardEvent): void {
+    const nudge = NUDGES[event.key];
+    if (nudge && open && found.length > 0 && !isTyping(event)) {
+      event.preventDefault();
+      event.stopPropagation();
+      const by = event.shiftKey ? 10 : 1;
+      pin(found.map(({ pin: one }) => ({ ...one, x: one.x + nudge[0] * by, y: one.y + nudge[1] * by })));
+      return;
+    }
+    if (event.key === 'Escape') selected = [];
     if (!(event.ctrlKey || event.metaKey)) return;
     if (event.key.toLowerCase() === 'z' && open) {
       event.preventDefault();
@@ -174,15 +318,16 @@
   }
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+<svelte:window onkeydowncapture={keys} onbeforeunload={(event) => edits.holdPage(event)} />
 
 <div class="flex h-full">
   <div class="flex min-w-0 grow flex-col">
     <header class="border-base-300 flex shrink-0 items-center gap-3 border-b px-4 py-2">
       <h1 class="text-lg font-semibold">Run {run.id}</h1>
       <span class="text-base-content/70 text-sm"
-        >{run.condition.media}, {Math.round(run.condition.rollWidthMm)} mm, {run.condition.mode.name}, on {run.condition
-          .machine}</span
+        >{run.condition.media}, {Math.round(run.condition.rollWidthMm)}{run.condition.sheetMm === null
+          ? ''
+          : ` × ${Math.round(run.condition.sheetMm)}`} mm, {run.condition.mode.name}, on {run.condition.machine}</span
       >
       <div class="grow"></div>
       {#if ripping && task}
@@ -216,6 +361,17 @@
           <button class="btn btn-sm {fresh ? '' : 'btn-primary'}" disabled={hindrance !== ''} title={hindrance} onclick={rip}
             >{run.result ? 'RIP again' : 'RIP'}</button
           >
+          <button
+            class="btn btn-sm"
+            disabled={hindrance !== ''}
+            title={hindrance || 'RIPs it if need be, and prints it as soon as its media is loaded and the machine is free'}
+            onclick={release}>Release</button
+          >
+        {:else if run.releasedAt !== null && run.state === 'ripped'}
+          <span class="text-sm">Released; it waits{data.waits ? `: ${data.waits}` : '.'}</span>
+          <button class="btn btn-sm" onclick={() => attempt(() => send('DELETE', `/api/runs/${run.id}/release`))}
+            >Take the release back</button
+          >
         {/if}
       {/if}
     </header>
@@ -225,27 +381,58 @@
     {#if hindrance}<p class="bg-base-200 text-error border-base-300 border-b px-4 py-1 text-sm" role="status">
         Stop: {hindrance}
       </p>{/if}
+    {#if open && found.length > 0}
+      <HandTools
+        count={found.length}
+        pinned={found.every(({ copy }) => copy.pinned)}
+        mayTurn={found.every(({ copy }) => itemById.get(copy.id)?.mayTurn)}
+        onpin={(on) => (on ? pin(found.map(({ pin: one }) => one)) : unpin())}
+        onturn={turn}
+        onalign={(edge) =>
+          pin(
+            alignPins(
+              found.map(({ pin: one }) => one),
+              edge,
+              itemById
+            )
+          )}
+        ondistribute={(along) =>
+          pin(
+            distributePins(
+              found.map(({ pin: one }) => one),
+              along,
+              itemById
+            )
+          )}
+      />
+    {/if}
     <div class="min-h-0 grow">
       <RollPicture
         {layout}
+        {stock}
+        rule={current.rule}
         dockets={current.dockets}
-        rollWidth={run.condition.rollWidthMm}
+        {laid}
         printed={printedMm}
-        {...open ? { onclaim: claim } : {}}
+        {selected}
+        {...open ? { onclaim: claim, onselect: (names: CopyName[]) => (selected = names), onmove: movePins } : {}}
       />
     </div>
   </div>
 
-  <aside class="border-base-300 w-96 shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Figures of the run">
+  <aside class="border-base-300 w-[27rem] shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Figures of the run">
     <dl class="grid grid-cols-3 gap-x-3 gap-y-2">
       <div>
-        <dt class="panel-title">Length</dt>
-        <dd class="measure" data-testid="length">{formatMetres(layout.length)}</dd>
+        <dt class="panel-title">{stock.kind === 'sheet' ? 'Sheets' : 'Length'}</dt>
+        <dd class="measure" data-testid="length">
+          {stock.kind === 'sheet' ? layout.parts.length * run.times : formatMetres(layout.length)}
+        </dd>
+        {#if stock.kind === 'roll' && layout.parts.length > 1}<dd class="text-xs">in {layout.parts.length} runs</dd>{/if}
       </div>
       <div>
         <dt class="panel-title">Waste</dt>
-        <dd class="measure">{Math.round(layout.use.wasteShare * 100)} %</dd>
-        <dd class="text-xs">{layout.use.wasteM2.toFixed(2)} of {layout.use.areaM2.toFixed(2)} m²</dd>
+        <dd class="measure">{Math.round(layout.wasteShare * 100)} %</dd>
+        <dd class="text-xs">{(layout.wasteM2 * run.times).toFixed(2)} of {(layout.areaM2 * run.times).toFixed(2)} m²</dd>
       </div>
       <div>
         <dt class="panel-title">Time</dt>
@@ -258,13 +445,13 @@
       </div>
       <div>
         <dt class="panel-title">Cost</dt>
-        <dd class="measure">{currency}{(mediaCost + inkCost).toFixed(2)}</dd>
-        <dd class="text-xs">media {mediaCost.toFixed(2)}, ink {inkCost.toFixed(2)}</dd>
+        <dd class="measure">{currency}{cost.toFixed(2)}</dd>
+        <dd class="text-xs">media {mediaCost.toFixed(2)}, ink {inkCost.toFixed(2)}, time {timeCost(layout).toFixed(2)}</dd>
       </div>
       <div>
         <dt class="panel-title">Copies</dt>
-        <dd class="measure">{layout.copies.length}</dd>
-        <dd class="text-xs">{layout.ghosts.length} more free</dd>
+        <dd class="measure">{copyCount * run.times}</dd>
+        <dd class="text-xs">{ghostCount} more free</dd>
       </div>
     </dl>
 
@@ -272,102 +459,38 @@
       <PrintPanel {run} prints={data.prints} machines={data.machines} hindrances={data.hindrances} cuts={data.cuts} />
     {/if}
 
-    <section aria-label="Dockets">
-      <h2 class="panel-title mb-1">Dockets</h2>
-      <ul class="space-y-1">
-        {#each current.dockets as docket, i (docket.id)}
-          <li class="flex items-center gap-2 text-sm">
-            {#if open}<CountBox
-                label="Copies of {docket.name}"
-                value={docket.choices.copies}
-                onchange={(count) => copies(docket.id, count)}
-              />{:else}<span class="w-20 text-right font-semibold">{docket.choices.copies}</span>{/if}
-            <a class="min-w-0 grow truncate hover:underline" href="/dockets/{docket.id}" title={docket.name}>{docket.name}</a>
-            {#if open}
-              <button
-                class="btn btn-ghost btn-xs btn-square"
-                disabled={i === 0}
-                onclick={() => move(i, -1)}
-                aria-label="{docket.name} earlier"><ArrowUp size={14} /></button
-              >
-              <button
-                class="btn btn-ghost btn-xs btn-square"
-                disabled={i === current.dockets.length - 1}
-                onclick={() => move(i, 1)}
-                aria-label="{docket.name} later"><ArrowDown size={14} /></button
-              >
-              <button
-                class="btn btn-ghost btn-xs btn-square"
-                onclick={() => takeOut(docket.id)}
-                aria-label="Take {docket.name} out"><X size={14} /></button
-              >
-            {/if}
-          </li>
-        {:else}
-          <li class="text-sm">No docket is in this run. <a class="link" href="/dockets">Lay some out</a></li>
-        {/each}
-      </ul>
-    </section>
+    {#if open}
+      <RuleCards
+        {comparing}
+        chosen={current.rule.placing}
+        {stock}
+        {items}
+        disabled={!open}
+        cost={(of) => mediaCostOf(of) + timeCost(of)}
+        seconds={secondsOf}
+        {currency}
+        onchoose={choose}
+        onstop={stopLooking}
+      />
+    {/if}
 
-    <section aria-label="Placing">
-      <h2 class="panel-title mb-1">Placing: rows across the roll</h2>
-      <fieldset disabled={!open} class="grid grid-cols-[1fr_auto] items-center gap-x-3 gap-y-1.5 text-sm">
-        <span>Gap across the roll, {data.settings.unit}</span><LengthBox
-          label="Gap across the roll"
-          unit={data.settings.unit}
-          value={current.rule.gapX}
-          max={500}
-          onchange={(gapX) => rule({ gapX })}
-        />
-        <span>Gap along the roll, {data.settings.unit}</span><LengthBox
-          label="Gap along the roll"
-          unit={data.settings.unit}
-          value={current.rule.gapY}
-          max={500}
-          onchange={(gapY) => rule({ gapY })}
-        />
-        <span>Margin at the edges, {data.settings.unit}</span><LengthBox
-          label="Margin at the edges"
-          unit={data.settings.unit}
-          value={current.rule.margin}
-          max={500}
-          onchange={(margin) => rule({ margin })}
-        />
-        <span>Lead before, {data.settings.unit}</span><LengthBox
-          label="Lead before"
-          unit={data.settings.unit}
-          value={current.rule.lead}
-          max={2000}
-          onchange={(lead) => rule({ lead })}
-        />
-        <span>Tail after, {data.settings.unit}</span><LengthBox
-          label="Tail after"
-          unit={data.settings.unit}
-          value={current.rule.tail}
-          max={2000}
-          onchange={(tail) => rule({ tail })}
-        />
-        <label for="align">On the roll</label>
-        <select
-          id="align"
-          class="select select-sm w-40"
-          value={current.rule.align}
-          onchange={(event) => rule({ align: event.currentTarget.value as RunRule['align'] })}
-        >
-          <option value="left">at the left edge</option><option value="centre">centred</option><option value="right"
-            >at the right edge</option
-          >
-        </select>
-        <label for="method">Halftone</label>
-        <select
-          id="method"
-          class="select select-sm w-40"
-          value={current.rule.method}
-          onchange={(event) => rule({ method: event.currentTarget.value as RunRule['method'] })}
-        >
-          <option value="blue-noise">blue noise</option><option value="error-diffusion">error diffusion</option>
-        </select>
-      </fieldset>
-    </section>
+    <RunDockets
+      dockets={current.dockets}
+      entries={run.entries}
+      held={current.held}
+      {open}
+      {share}
+      oncopies={copies}
+      onmove={move}
+      onhold={hold}
+      ontakeout={takeOut}
+      onlane={(docket) => void edits.flush().then(() => moving.open(docket))}
+    />
+
+    <PlacingForm rule={current.rule} sheet={stock.kind === 'sheet'} unit={data.settings.unit} disabled={!open} onchange={rule} />
+    {#if open && run.laneId !== null}
+      <button class="btn btn-sm" onclick={keepForLane}>Use this placing for new runs of the lane</button>
+    {/if}
   </aside>
 </div>
+<MoveLane bind:this={moving} {currency} onmoved={(id) => void goto(`/runs/${id}`)} />

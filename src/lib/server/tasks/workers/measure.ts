@@ -38,7 +38,7 @@ export function preview({ pdf, page, piece, sources, mostPx }: PreviewRequest): 
     const target = { target: mupdf.ColorSpace.DeviceRGB, sources: readSources(sources) };
     const drawing = makeDrawing(opened.document, page, drawingChoices(piece), target);
     const { width, height } = sizeOf(piece, mostPx);
-    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turned: false }, 0, height);
+    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
     const png = Uint8Array.from(pixmap.asPNG());
     pixmap.destroy();
     drawing.list.destroy();
@@ -76,7 +76,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   const { piece } = request;
   const kernels = openKernels(request.kernels);
   const { width, height } = sizeOf(piece, MEASURE_PX);
-  const grid = { x: 0, y: 0, width, height, turned: false };
+  const grid = { x: 0, y: 0, width, height, turn: 0 };
   const toFinished = gridToFinished(piece, width, height);
   const toBox = (box: { x: number; y: number; width: number; height: number } | null) => {
     if (!box) return null;
@@ -142,7 +142,7 @@ const GRID = 33;
 async function gamutOf(
   request: MeasureRequest,
   piece: Piece,
-  grid: { x: number; y: number; width: number; height: number; turned: boolean },
+  grid: { x: number; y: number; width: number; height: number; turn: number },
   kernels: Kernels
 ): Promise<Uint8Array> {
   const wide = wideRgbProfile();

@@ -1,10 +1,11 @@
 <script lang="ts">
-  import type { RunLayout } from '$core/layout/run-layout';
+  import type { Placement } from '$core/layout/placing';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import type { TicketView } from './ticket';
 
-  let { view, layout }: { view: TicketView; layout: RunLayout | undefined } = $props();
+  let { view, layout }: { view: TicketView; layout: Placement | undefined } = $props();
   const { choices } = $derived(view);
+  const free = $derived(layout?.parts.reduce((sum, part) => sum + part.ghosts.length, 0) ?? 0);
 </script>
 
 <section aria-label="Copies">
@@ -22,8 +23,6 @@
       <option value="not">stay upright</option>
     </select>
     on the roll.
-    {#if layout && layout.ghosts.length > 0}<span class="text-base-content/70"
-        >{layout.ghosts.length} more would cost no film.</span
-      >{/if}
+    {#if free > 0}<span class="text-base-content/70">{free} more would cost no film.</span>{/if}
   </p>
 </section>

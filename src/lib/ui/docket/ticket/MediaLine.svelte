@@ -1,11 +1,11 @@
 <script lang="ts">
-  import type { RunLayout } from '$core/layout/run-layout';
+  import type { Placement } from '$core/layout/placing';
   import { mlPerSquareMetre, printSeconds } from '$core/rip/ink';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
 
-  let { view, layout }: { view: TicketView; layout: RunLayout | undefined } = $props();
+  let { view, layout }: { view: TicketView; layout: Placement | undefined } = $props();
 
   const { choices, condition, settings } = $derived(view);
   const machine = $derived(view.machines.find((m) => m.id === condition?.machineId));
@@ -42,12 +42,19 @@
       : ''}.
     <a class="link text-sm" href="/colour/modes?docket={view.docket.id}">find a print mode</a>
     {#if layout && condition && layout.length > 0}
-      <span class="measure">{formatMetres(layout.length)}</span> of the roll{#if seconds}, {duration(seconds)}{/if}, {formatFigure(
-        layout.use.wasteShare * 100,
-        0
-      )} % waste, media for {settings.currency}{(layout.use.areaM2 * condition.costPerM2).toFixed(2)}{#if inkMl !== null}, about {inkMl.toFixed(
-          inkMl < 10 ? 1 : 0
-        )} ml of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(2)}{/if}.
+      <span class="measure"
+        >{condition.sheetMm === null
+          ? formatMetres(layout.length)
+          : `${layout.parts.length} ${layout.parts.length === 1 ? 'sheet' : 'sheets'}`}</span
+      >{condition.sheetMm === null
+        ? ' of the roll'
+        : ` of ${Math.round(condition.rollWidthMm)} × ${Math.round(condition.sheetMm)} mm`}{#if seconds}, {duration(
+          seconds
+        )}{/if}, {formatFigure(layout.wasteShare * 100, 0)} % waste, media for {settings.currency}{(
+        layout.areaM2 * condition.costPerM2
+      ).toFixed(2)}{#if inkMl !== null}, about {inkMl.toFixed(inkMl < 10 ? 1 : 0)} ml of ink for {settings.currency}{(
+          inkMl * settings.inkCostPerMl
+        ).toFixed(2)}{/if}.
     {/if}
   </p>
 </section>

@@ -1,8 +1,15 @@
 import { z } from 'zod';
-import { RunRule } from '$lib/model';
+import { Pin, RunRule } from '$lib/model';
 import { call, idOf } from '$lib/server/api';
 
-const Change = z.object({ version: z.int(), rule: RunRule.optional(), docketIds: z.array(z.int()).max(500).optional() });
+const ids = z.array(z.int()).max(500).optional();
+const Change = z.object({
+  version: z.int(),
+  rule: RunRule.optional(),
+  docketIds: ids,
+  held: ids,
+  pins: z.array(Pin).max(5000, 'At most 5000 copies can be pinned.').optional()
+});
 
 export const GET = call({ summary: 'One run' }, ({ shop, event }) => shop.runs.get(idOf(event)));
 export const PUT = call({ summary: 'Change the rule or the dockets of a run', body: Change }, ({ shop, event, body }) => {

@@ -1,0 +1,80 @@
+import type { Print } from './printing';
+import type { Shop } from './shop';
+
+/** A docket's part of a print. */
+export interface DocketUsage {
+  id: number;
+  name: string;
+  customer: string;
+  copies: number;
+  m2: number;
+  /** Its share of what no piece covers, by its area. */
+  wasteM2: number;
+  inkMl: number;
+  cost: number;
+}
+
+/** What a print took, as it was when it ended: prices may change later. */
+export interface Usage {
+  media: string;
+  machine: string;
+  metres: number;
+  m2: number;
+  wasteM2: number;
+  inkMl: number;
+  hours: number;
+  mediaCost: number;
+  inkCost: number;
+  timeCost: number;
+  dockets: DocketUsage[];
+}
+
+/** @param whole a print that broke off is waste altogether */
+export function usageOf(shop: Shop, print: Print, whole: boolean): Usage {
+  const { runs, settings, machines } = shop;
+  const run = runs.get(print.runId);
+  const { plan } = runs.frozen(print.runId);
+  const m2 = (plan.widthMm * print.printedMm) / 1e6;
+  const areas = new Map<string, { area: number; copies: number }>();
+  for (const copy of run.layout.parts[0]?.copies ?? []) {
+    const docket = run.laid.find((one) => one.id === copy.id);
+    if (!docket) continue;
+    const kept = areas.get(copy.id) ?? { area: 0, copies: 0 };
+    areas.set(copy.id, { area: kept.area + (docket.widthMm * docket.heightMm) / 1e6, copies: kept.copies + 1 });
+  }
+  const covered = [...areas.values()].reduce((sum, { area }) => sum + area, 0);
+  // A chart has no dockets and no waste: all of it is of use.
+  const wasteM2 = !whole ? m2 : covered === 0 ? 0 : Math.max(0, m2 - covered);
+  const inkMl = print.inkMl.reduce((sum, ml) => sum + ml, 0);
+  const hours = Math.max(0, Date.now() - print.startedAt) / 3_600_000;
+  const mediaCost = m2 * run.condition.costPerM2;
+  const inkCost = inkMl * settings.inkCostPerMl;
+  const timeCost = hours * machines.get(print.machineId).costPerHour;
+  return {
+    media: run.condition.media,
+    machine: print.machine,
+    metres: print.printedMm / 1000,
+    m2,
+    wasteM2,
+    inkMl,
+    hours,
+    mediaCost,
+    inkCost,
+    timeCost,
+    dockets: run.dockets.flatMap((docket) => {
+      const part = areas.get(String(docket.id));
+      if (!part) return [];
+      const share = part.area / covered;
+      return {
+        id: docket.id,
+        name: docket.name,
+        customer: docket.customer,
+        copies: whole ? part.copies : 0,
+        m2: part.area,
+        wasteM2: wasteM2 * share,
+        inkMl: inkMl * share,
+        cost: (mediaCost + inkCost + timeCost) * share
+      };
+    })
+  };
+}

@@ -1,0 +1,128 @@
+<script lang="ts">
+  import type { Release, ShopSettings } from '$lib/model';
+  import type { Condition } from '$lib/server/conditions';
+  import type { Lane } from '$lib/server/lanes';
+  import { attempt, send } from '$lib/ui/common/client';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { RULES } from '$lib/ui/run/rules';
+  import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
+  import { PLACING_RULES, type PlacingRule } from '$core/layout/placing';
+
+  interface Props {
+    conditions: readonly Condition[];
+    unit: ShopSettings['unit'];
+  }
+  let { conditions, unit }: Props = $props();
+
+  let dialog: HTMLDialogElement;
+  let lane = $state.raw<Lane | null>(null);
+  const modes = $derived(conditions.filter((one) => one.machineId === lane?.machineId && one.mediaId === lane.mediaId));
+  const release = $derived<Release>(lane?.release ?? { kind: 'hand' });
+
+  export function open(of: Lane): void {
+    lane = of;
+    dialog.showModal();
+  }
+  async function change(part: Partial<Pick<Lane, 'rule' | 'release'>> & { conditionId?: number }): Promise<void> {
+    if (!lane) return;
+    const { id } = lane;
+    await attempt(async () => (lane = await send<Lane>('PUT', `/api/lanes/${id}`, part)));
+  }
+  const KINDS: Record<Release['kind'], Release> = {
+    hand: { kind: 'hand' },
+    quiet: { kind: 'quiet', minutes: 30 },
+    full: { kind: 'full', share: 0.9, lengthMm: 5000 },
+    at: { kind: 'at', time: '17:30' }
+  };
+  const figure = (event: Event & { currentTarget: HTMLInputElement }) => Number(event.currentTarget.value);
+</script>
+
+<dialog bind:this={dialog} class="modal" aria-label="Settings of the lane">
+  {#if lane}
+    <div class="modal-box max-w-lg">
+      <h2 class="mb-2 text-lg font-semibold">Lane of {lane.media} on {lane.condition.machine}</h2>
+      <div class="mb-3 grid grid-cols-[1fr_auto] items-center gap-x-3 gap-y-1.5 text-sm">
+        <label for="lane-mode">Print mode</label>
+        <select
+          id="lane-mode"
+          class="select select-sm w-64"
+          value={lane.condition.id}
+          onchange={(event) => change({ conditionId: Number(event.currentTarget.value) })}
+        >
+          {#each modes as one (one.id)}<option value={one.id}>{one.mode.name}</option>{/each}
+        </select>
+        <label for="lane-release">Runs print</label>
+        <select
+          id="lane-release"
+          class="select select-sm w-64"
+          value={release.kind}
+          onchange={(event) => change({ release: KINDS[event.currentTarget.value as Release['kind']] })}
+        >
+          <option value="hand">when they are released by hand</option>
+          <option value="quiet">when nothing new has come for a time</option>
+          <option value="full">when a {lane.condition.sheetMm === null ? 'length' : 'sheet'} is filled</option>
+          <option value="at">at a time of day</option>
+        </select>
+        {#if release.kind === 'quiet'}
+          <label for="lane-minutes">Minutes without a new docket</label>
+          <input
+            id="lane-minutes"
+            class="input input-sm w-24 justify-self-end"
+            type="number"
+            min="0.05"
+            step="any"
+            value={release.minutes}
+            onchange={(event) => change({ release: { kind: 'quiet', minutes: figure(event) } })}
+          />
+        {:else if release.kind === 'full' && lane.condition.sheetMm !== null}
+          <label for="lane-share">Filled to, %</label>
+          <input
+            id="lane-share"
+            class="input input-sm w-24 justify-self-end"
+            type="number"
+            min="5"
+            max="100"
+            value={Math.round(release.share * 100)}
+            onchange={(event) => release.kind === 'full' && change({ release: { ...release, share: figure(event) / 100 } })}
+          />
+        {:else if release.kind === 'full'}
+          <span>Length, {unit}</span>
+          <LengthBox
+            label="Length that releases"
+            {unit}
+            value={release.lengthMm}
+            min={100}
+            max={1e6}
+            onchange={(lengthMm) => release.kind === 'full' && change({ release: { ...release, lengthMm } })}
+          />
+        {:else if release.kind === 'at'}
+          <label for="lane-time">Time of day</label>
+          <input
+            id="lane-time"
+            class="input input-sm w-32 justify-self-end"
+            type="time"
+            value={release.time}
+            onchange={(event) => change({ release: { kind: 'at', time: event.currentTarget.value } })}
+          />
+        {/if}
+        <label for="lane-placing">New runs are placed</label>
+        <select
+          id="lane-placing"
+          class="select select-sm w-64"
+          value={lane.rule.placing}
+          onchange={(event) => lane && change({ rule: { ...lane.rule, placing: event.currentTarget.value as PlacingRule } })}
+        >
+          {#each PLACING_RULES as placing (placing)}<option value={placing}>{RULES[placing].name}</option>{/each}
+        </select>
+      </div>
+      <PlacingForm
+        rule={lane.rule}
+        sheet={lane.condition.sheetMm !== null}
+        {unit}
+        disabled={false}
+        onchange={(part) => lane && change({ rule: { ...lane.rule, ...part } })}
+      />
+      <div class="modal-action"><button class="btn btn-sm" onclick={() => dialog.close()}>Done</button></div>
+    </div>
+  {/if}
+</dialog>

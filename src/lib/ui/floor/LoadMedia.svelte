@@ -1,0 +1,89 @@
+<script lang="ts">
+  import { formatMetres } from '$core/units/length';
+  import type { Machine } from '$lib/server/machines/machines';
+  import type { Media } from '$lib/server/media';
+  import { attempt, send } from '$lib/ui/common/client';
+
+  interface Props {
+    media: readonly Media[];
+  }
+  let { media }: Props = $props();
+
+  let dialog: HTMLDialogElement;
+  let machine = $state.raw<Machine | null>(null);
+  let first = $state<string | null>(null);
+  let busy = $state(false);
+  const now = $derived(machine?.printer?.media);
+  const flatbed = $derived(now?.sheetMm !== null && now?.sheetMm !== undefined);
+  /** What is in stock for this machine, the media that was asked for first. */
+  const stock = $derived(
+    media
+      .flatMap(({ id, card }) =>
+        flatbed
+          ? card.sheets.map((one, which) => ({
+              id,
+              which,
+              name: card.name,
+              words: `${Math.round(one.widthMm)} × ${Math.round(one.heightMm)} mm, ${one.count} sheets`,
+              any: one.count > 0
+            }))
+          : card.rolls.map((one, which) => ({
+              id,
+              which,
+              name: card.name,
+              words: `${Math.round(one.widthMm)} mm, ${formatMetres(one.lengthMm)}`,
+              any: one.lengthMm > 0
+            }))
+      )
+      .filter((one) => one.any)
+      .sort((p, q) => Number(q.name === first) - Number(p.name === first) || p.name.localeCompare(q.name))
+  );
+
+  export function open(on: Machine, mediaName: string | null = null): void {
+    machine = on;
+    first = mediaName;
+    dialog.showModal();
+  }
+  async function load(mediaId: number, which: number, name: string): Promise<void> {
+    if (!machine) return;
+    const { id, name: on } = machine;
+    busy = true;
+    const done = await attempt(() => send('POST', `/api/machines/${id}/load`, { mediaId, which }), `${name} is on ${on}.`);
+    busy = false;
+    if (done) dialog.close();
+  }
+</script>
+
+<dialog bind:this={dialog} class="modal" aria-label="Change the media">
+  <div class="modal-box max-w-2xl">
+    <h2 class="mb-1 text-lg font-semibold">Change the media on {machine?.name}</h2>
+    {#if now}
+      <p class="mb-3 text-sm">
+        On it now: <b>{now.name}</b>, {Math.round(now.widthMm)}{now.sheetMm === null ? '' : ` × ${Math.round(now.sheetMm)}`} mm,
+        {now.sheetMm === null ? formatMetres(now.lengthMm) : `${now.sheets} sheets`} left. What is left goes into stock.
+      </p>
+    {/if}
+    <ul class="max-h-96 overflow-auto">
+      {#each stock as one (`${one.id}/${one.which}`)}
+        <li class="border-base-300 flex items-center gap-3 border-b py-1.5 text-sm">
+          <span class="grow"><span class="font-semibold">{one.name}</span>, {one.words}</span>
+          <button
+            class="btn btn-sm {one.name === first ? 'btn-primary' : ''}"
+            disabled={busy}
+            onclick={() => load(one.id, one.which, one.name)}
+            aria-label="Load {one.name}, {one.words}">Load</button
+          >
+        </li>
+      {:else}
+        <li class="py-3 text-sm">
+          Nothing is in stock for this machine. Write {flatbed ? 'sheets' : 'rolls'} on a
+          <a class="link" href="/media">media card</a>.
+        </li>
+      {/each}
+    </ul>
+    {#if first && !stock.some((one) => one.name === first)}<p class="text-warning mt-2 text-sm">
+        No {flatbed ? 'sheets' : 'roll'} of {first} in stock. Write one on its <a class="link" href="/media">card</a>.
+      </p>{/if}
+    <div class="modal-action"><button class="btn btn-sm" onclick={() => dialog.close()}>Leave it</button></div>
+  </div>
+</dialog>

@@ -1,0 +1,186 @@
+<script lang="ts">
+  import { CORNERS, EFFORTS } from '$core/layout/placing';
+  import { MARK_SHAPES } from '$core/rip/plan';
+  import type { RunRule, ShopSettings } from '$lib/model';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+
+  interface Props {
+    rule: RunRule;
+    sheet: boolean;
+    unit: ShopSettings['unit'];
+    disabled: boolean;
+    onchange: (part: Partial<RunRule>) => void;
+  }
+  let { rule, sheet, unit, disabled, onchange }: Props = $props();
+
+  const MOST_SLIDER_MM = 60;
+  const gap = (which: 'gapX' | 'gapY', mm: number) => onchange(rule.linked ? { gapX: mm, gapY: mm } : { [which]: mm });
+  const EFFORT_WORDS = { quick: 'quick', normal: 'normal, some seconds', thorough: 'thorough, half a minute' };
+  const STEP_WORDS: Record<RunRule['turnStep'], string> = {
+    0: 'not turned',
+    180: 'turned by half',
+    90: 'turned by quarters',
+    45: 'turned by 45°',
+    15: 'turned by 15°'
+  };
+  const lengths: [keyof RunRule & ('margin' | 'lead' | 'tail'), string, number][] = $derived([
+    ['margin', sheet ? 'Margin on all sides' : 'Margin at the edges', 500],
+    ...(sheet
+      ? []
+      : ([
+          ['lead', 'Lead before', 2000],
+          ['tail', 'Tail after', 2000]
+        ] as ['lead' | 'tail', string, number][]))
+  ]);
+</script>
+
+<section aria-label="Placing">
+  <h2 class="panel-title mb-1">Placing</h2>
+  <fieldset {disabled} class="grid grid-cols-[1fr_auto] items-center gap-x-3 gap-y-1.5 text-sm">
+    {#each [['gapX', 'across'], ['gapY', 'along']] as const as [which, words] (which)}
+      <span>Gap {words}, {unit}</span>
+      <span class="flex items-center gap-2">
+        <input
+          type="range"
+          class="range range-xs w-20"
+          min="0"
+          max={MOST_SLIDER_MM}
+          step="0.5"
+          aria-label="Gap {words} the {sheet ? 'sheet' : 'roll'}, by dragging"
+          value={rule[which]}
+          oninput={(event) => gap(which, Number(event.currentTarget.value))}
+        />
+        <LengthBox
+          label="Gap {words} the {sheet ? 'sheet' : 'roll'}"
+          {unit}
+          value={rule[which]}
+          max={500}
+          onchange={(mm) => gap(which, mm)}
+        />
+      </span>
+    {/each}
+    <span></span>
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="checkbox checkbox-sm"
+        checked={rule.linked}
+        onchange={(event) =>
+          onchange({ linked: event.currentTarget.checked, ...(event.currentTarget.checked && { gapY: rule.gapX }) })}
+      />both gaps together</label
+    >
+    {#each lengths as [key, words, max] (key)}
+      <span>{words}, {unit}</span>
+      <LengthBox label={words} {unit} value={rule[key]} {max} onchange={(mm) => onchange({ [key]: mm })} />
+    {/each}
+    {#if !sheet}
+      <label for="longest">Longest run, {unit}</label>
+      <span class="flex items-center gap-2">
+        <input
+          type="checkbox"
+          class="checkbox checkbox-sm"
+          aria-label="Limit the length of a run"
+          checked={rule.longest !== null}
+          onchange={(event) => onchange({ longest: event.currentTarget.checked ? 5000 : null })}
+        />
+        {#if rule.longest !== null}
+          <LengthBox
+            label="Longest run"
+            {unit}
+            value={rule.longest}
+            min={100}
+            max={1e6}
+            onchange={(longest) => onchange({ longest })}
+          />
+        {:else}<span class="w-24">no limit</span>{/if}
+      </span>
+    {/if}
+    {#if sheet}
+      <label for="corner">First corner</label>
+      <select
+        id="corner"
+        class="select select-sm w-48"
+        value={rule.corner}
+        onchange={(event) => onchange({ corner: event.currentTarget.value as RunRule['corner'] })}
+      >
+        {#each CORNERS as corner (corner)}<option value={corner}>{corner}</option>{/each}
+      </select>
+    {/if}
+    <label for="align">On the {sheet ? 'sheet' : 'roll'}</label>
+    <select
+      id="align"
+      class="select select-sm w-48"
+      value={rule.align}
+      onchange={(event) => onchange({ align: event.currentTarget.value as RunRule['align'] })}
+    >
+      <option value="left">at the left edge</option><option value="centre">centred</option><option value="right"
+        >at the right edge</option
+      >
+    </select>
+    <label for="single">In order, copies are</label>
+    <select
+      id="single"
+      class="select select-sm w-48"
+      value={rule.single ? 'one' : 'beside'}
+      onchange={(event) => onchange({ single: event.currentTarget.value === 'one' })}
+    >
+      <option value="beside">side by side</option><option value="one">one a row</option>
+    </select>
+    <label for="fill">Spare copies</label>
+    <select
+      id="fill"
+      class="select select-sm w-48"
+      value={rule.fill}
+      onchange={(event) => onchange({ fill: event.currentTarget.value as RunRule['fill'] })}
+    >
+      <option value="none">only those that are claimed</option>
+      <option value="row">fill the row</option>
+      <option value="all">fill the {sheet ? 'sheet' : 'run'}</option>
+    </select>
+    <label for="turns">In true shape</label>
+    <select
+      id="turns"
+      class="select select-sm w-48"
+      value={String(rule.turnStep)}
+      onchange={(event) => onchange({ turnStep: Number(event.currentTarget.value) as RunRule['turnStep'] })}
+    >
+      {#each [0, 180, 90, 45, 15] as const as step (step)}<option value={String(step)}>{STEP_WORDS[step]}</option>{/each}
+    </select>
+    <label for="effort">Effort</label>
+    <select
+      id="effort"
+      class="select select-sm w-48"
+      value={rule.effort}
+      onchange={(event) => onchange({ effort: event.currentTarget.value as RunRule['effort'] })}
+    >
+      {#each EFFORTS as effort (effort)}<option value={effort}>{EFFORT_WORDS[effort]}</option>{/each}
+    </select>
+    <label for="marks">Marks for the cutter</label>
+    <select
+      id="marks"
+      class="select select-sm w-48"
+      value={rule.marks.shape}
+      onchange={(event) => onchange({ marks: { ...rule.marks, shape: event.currentTarget.value as RunRule['marks']['shape'] } })}
+    >
+      {#each MARK_SHAPES as shape (shape)}<option value={shape}>{shape}s of {rule.marks.diameter} mm</option>{/each}
+    </select>
+    <label for="bar">Colour bar</label>
+    <select
+      id="bar"
+      class="select select-sm w-48"
+      value={rule.colourBar ? 'yes' : 'no'}
+      onchange={(event) => onchange({ colourBar: event.currentTarget.value === 'yes' })}
+    >
+      <option value="no">none</option><option value="yes">before the first piece</option>
+    </select>
+    <label for="method">Halftone</label>
+    <select
+      id="method"
+      class="select select-sm w-48"
+      value={rule.method}
+      onchange={(event) => onchange({ method: event.currentTarget.value as RunRule['method'] })}
+    >
+      <option value="blue-noise">blue noise</option><option value="error-diffusion">error diffusion</option>
+    </select>
+  </fieldset>
+</section>

@@ -1,0 +1,120 @@
+<script lang="ts">
+  import {
+    contourOf,
+    PLACING_RULES,
+    type Item,
+    type PlacedCopy,
+    type Placement,
+    type PlacingRule,
+    type Stock
+  } from '$core/layout/placing';
+  import { formatMetres } from '$core/units/length';
+  import { duration } from '$lib/ui/common/client';
+  import type { Comparing } from './comparing.svelte';
+  import { RULES } from './rules';
+  import Thumbnail from './Thumbnail.svelte';
+
+  interface Props {
+    comparing: Comparing;
+    chosen: PlacingRule;
+    stock: Stock;
+    items: readonly Item[];
+    disabled: boolean;
+    cost: (layout: Placement) => number;
+    seconds: (layout: Placement) => number | null;
+    currency: string;
+    onchoose: (placing: PlacingRule) => void;
+    onstop: () => void;
+  }
+  let { comparing, chosen, stock, items, disabled, cost, seconds, currency, onchoose, onstop }: Props = $props();
+
+  const byId = $derived(new Map(items.map((item) => [item.id, item])));
+  const greys = $derived(new Map(items.map((item, i) => [item.id, `hsl(0 0% ${35 + ((i * 29) % 45)}%)`])));
+  const shade = (id: string) => greys.get(id) ?? '#888';
+  const contour = (copy: PlacedCopy): string | undefined => {
+    const item = byId.get(copy.id);
+    if (!item?.shape) return undefined;
+    return contourOf(item, copy)
+      .map((ring) => `M${ring.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z`)
+      .join('');
+  };
+  /** The cheapest that places all, by what the film and the time cost. */
+  const best = $derived.by(() => {
+    const able = PLACING_RULES.filter((placing) => {
+      const layout = comparing.found[placing]?.layout;
+      return placing !== 'hand' && layout && !layout.refusal && layout.tooWide.length === 0 && layout.length > 0;
+    });
+    const at = (placing: PlacingRule) => cost(comparing.found[placing]?.layout as Placement);
+    return able.reduce<PlacingRule | undefined>((p, q) => (p === undefined || at(q) < at(p) - 0.005 ? q : p), undefined);
+  });
+</script>
+
+<section aria-label="Placing rules compared">
+  <div class="mb-1 flex items-baseline gap-2">
+    <h2 class="panel-title">Placing rules compared</h2>
+    {#if comparing.busy}
+      <span class="text-base-content/70 text-xs" role="status">still looking</span>
+      <button class="btn btn-xs ml-auto" onclick={onstop}>Stop looking</button>
+    {/if}
+  </div>
+  <div role="radiogroup" aria-label="Placing rule" class="space-y-1">
+    {#each PLACING_RULES as placing (placing)}
+      {@const rule = RULES[placing]}
+      {@const found = comparing.found[placing]}
+      {@const layout = found?.layout}
+      <button
+        role="radio"
+        aria-checked={placing === chosen}
+        aria-label={rule.name}
+        class="border-base-300 hover:bg-base-200 flex w-full items-center gap-2 border p-1.5 text-left text-xs disabled:opacity-100 {placing ===
+        chosen
+          ? 'outline-primary bg-base-200 outline-2'
+          : ''}"
+        {disabled}
+        onclick={() => onchoose(placing)}
+      >
+        <span class="bg-base-300 flex h-16 w-28 shrink-0 items-center justify-center" class:opacity-50={comparing.stale}>
+          {#if layout && layout.length > 0}
+            <Thumbnail {layout} {stock} {shade} {contour} width={108} height={60} />
+          {:else}
+            <svg width="80" height="48" viewBox="0 0 40 24" aria-hidden="true" class="fill-base-content/50">
+              {#each rule.drawing as [x, y, w, h], i (i)}<rect {x} {y} width={w} height={h} />{/each}
+              {#if rule.path}<path d={rule.path} />{/if}
+            </svg>
+          {/if}
+        </span>
+        <span class="min-w-0 grow">
+          <span class="flex items-baseline gap-1.5">
+            <span class="text-sm font-semibold">{rule.name}</span>
+            {#if placing === best}<span class="text-success font-semibold">cheapest</span>{/if}
+            {#if found && !found.done && comparing.busy}<span class="text-base-content/70">…</span>{/if}
+          </span>
+          {#if layout?.refusal}
+            <span>{layout.refusal}</span>
+          {:else if layout && layout.length > 0}
+            {@const time = seconds(layout)}
+            <span class="block"
+              ><span class="text-base font-semibold" data-testid="length-{placing}"
+                >{stock.kind === 'sheet'
+                  ? `${layout.parts.length} ${layout.parts.length === 1 ? 'sheet' : 'sheets'}`
+                  : formatMetres(layout.length)}</span
+              >
+              · {Math.round(layout.wasteShare * 100)} % waste of {layout.areaM2.toFixed(2)} m² ·
+              {currency}{cost(layout).toFixed(2)}</span
+            >
+            <span class="text-base-content/70 block"
+              >{layout.parts.length > 1 && stock.kind === 'roll' ? `${layout.parts.length} runs · ` : ''}{placing === 'shapes'
+                ? 'cut by contour'
+                : layout.cuts === null
+                  ? 'no straight cuts free it'
+                  : `${layout.cuts} straight cuts`}{time === null ? '' : ` · ${duration(time)}`}</span
+            >
+          {:else}
+            <span class="text-base-content/70">{rule.says}</span>
+          {/if}
+        </span>
+      </button>
+    {/each}
+  </div>
+  <p class="text-base-content/70 mt-1 text-xs">{RULES[chosen].name}: {RULES[chosen].says}</p>
+</section>

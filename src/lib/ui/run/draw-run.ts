@@ -1,0 +1,127 @@
+import type { Dress } from '$core/layout/run-layout';
+import { finishedToCopy, type RunDocket } from '$core/layout/run-layout';
+import type { PlacedCopy } from '$core/layout/placing';
+import type { Rect } from '$core/geometry/path';
+
+/** Draws a part of a run on a canvas whose units are mm of the roll; thousands of copies in one go. */
+
+export interface DrawnPart {
+  copies: readonly PlacedCopy[];
+  ghosts: readonly PlacedCopy[];
+  dress: Dress;
+}
+
+/** Inks as they look on a screen, without any colour management: for marks only. */
+const inkColour = ([c, m, y, k]: readonly number[]): string => {
+  const part = (v: number) => Math.round(255 * (1 - v / 255) * (1 - (k ?? 0) / 255));
+  return `rgb(${part(c ?? 0)} ${part(m ?? 0)} ${part(y ?? 0)})`;
+};
+
+const paths = new WeakMap<readonly unknown[], Path2D>();
+
+function contourPath(contour: NonNullable<RunDocket['contour']>): Path2D {
+  const kept = paths.get(contour);
+  if (kept) return kept;
+  const path = new Path2D();
+  for (const ring of contour) {
+    ring.forEach((p, i) => (i === 0 ? path.moveTo(p.x, p.y) : path.lineTo(p.x, p.y)));
+    path.closePath();
+  }
+  paths.set(contour, path);
+  return path;
+}
+
+const meets = (p: Rect, q: Rect) => p.x < q.x + q.width && q.x < p.x + p.width && p.y < q.y + q.height && q.y < p.y + p.height;
+
+/**
+ * @param context its units are mm of this part
+ * @param seen what of the part is on the screen, mm
+ * @param scale pixels a mm
+ */
+export function drawPart(
+  context: CanvasRenderingContext2D,
+  part: DrawnPart,
+  dockets: ReadonlyMap<string, RunDocket>,
+  picture: (id: string, largePx: number) => CanvasImageSource | undefined,
+  seen: Rect,
+  scale: number,
+  byShape: boolean
+): void {
+  const hair = 1 / scale;
+  const base = context.getTransform();
+  context.lineWidth = 0.7 * hair;
+  for (const copy of part.copies) {
+    if (!meets(copy, seen)) continue;
+    const docket = dockets.get(copy.id);
+    if (!docket) continue;
+    const { widthMm: w, heightMm: h, bleedMm: b } = docket;
+    const image = picture(copy.id, Math.max(w, h) * scale);
+    context.save();
+    context.transform(...finishedToCopy(docket, copy));
+    const contour = byShape ? docket.contour : undefined;
+    const small = Math.max(w, h) * scale < 24;
+    if (contour && !small) context.clip(contourPath(contour), 'evenodd');
+    if (image) context.drawImage(image, -b, -b, w + 2 * b, h + 2 * b);
+    else {
+      context.fillStyle = '#ddd';
+      context.fillRect(-b, -b, w + 2 * b, h + 2 * b);
+    }
+    context.restore();
+    if (small && !contour) continue;
+    context.strokeStyle = '#888';
+    if (contour) {
+      context.save();
+      context.transform(...finishedToCopy(docket, copy));
+      context.lineWidth = 0.7 * hair;
+      context.stroke(contourPath(contour));
+      context.restore();
+    } else context.strokeRect(copy.x, copy.y, copy.width, copy.height);
+  }
+  for (const { x, y, width, height, inks } of part.dress.flats) {
+    if (!meets({ x, y, width, height }, seen)) continue;
+    context.fillStyle = inkColour(inks);
+    // A hair line is still seen from afar.
+    context.fillRect(x, y, Math.max(width, 0.6 * hair), Math.max(height, 0.6 * hair));
+  }
+  for (const mark of [...part.dress.marks, ...part.dress.rings]) {
+    const r = mark.diameter / 2;
+    if (!meets({ x: mark.x - r, y: mark.y - r, width: 2 * r, height: 2 * r }, seen)) continue;
+    const colour = inkColour(mark.inks ?? [0, 0, 0, 255]);
+    const weight = Math.max(mark.weight ?? mark.diameter / 4, 0.8 * hair);
+    context.fillStyle = context.strokeStyle = colour;
+    if (mark.shape === 'square') context.fillRect(mark.x - r, mark.y - r, 2 * r, 2 * r);
+    else if (mark.shape === 'cross') {
+      context.fillRect(mark.x - r, mark.y - weight / 2, 2 * r, weight);
+      context.fillRect(mark.x - weight / 2, mark.y - r, weight, 2 * r);
+    } else {
+      context.beginPath();
+      context.arc(mark.x, mark.y, mark.shape === 'ring' ? r - weight / 2 : r, 0, 2 * Math.PI);
+      if (mark.shape === 'ring') {
+        context.lineWidth = weight;
+        context.stroke();
+      } else context.fill();
+    }
+  }
+  for (const { x, y, heightMm, text, turn } of part.dress.letters) {
+    if (heightMm * scale < 3) continue;
+    context.save();
+    context.translate(x, y);
+    context.rotate((turn * Math.PI) / 180);
+    context.fillStyle = '#000';
+    context.font = `${heightMm / 0.72}px 'Inter Variable', sans-serif`;
+    context.textBaseline = 'top';
+    context.fillText(text, 0, -heightMm * 0.2);
+    context.restore();
+  }
+  context.setTransform(base);
+  context.strokeStyle = '#666';
+  context.lineWidth = hair;
+  context.setLineDash([5 * hair, 4 * hair]);
+  for (const ghost of part.ghosts) {
+    if (!meets(ghost, seen)) continue;
+    context.fillStyle = '#0000000a';
+    context.fillRect(ghost.x, ghost.y, ghost.width, ghost.height);
+    context.strokeRect(ghost.x, ghost.y, ghost.width, ghost.height);
+  }
+  context.setLineDash([]);
+}

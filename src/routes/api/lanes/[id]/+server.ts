@@ -1,0 +1,7 @@
+import { LaneChange } from '$lib/model';
+import { call, idOf } from '$lib/server/api';
+
+export const PUT = call(
+  { summary: 'Change how a lane lays out, prints and releases', body: LaneChange },
+  ({ shop, event, body }) => shop.lanes.change(idOf(event), body)
+);

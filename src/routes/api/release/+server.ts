@@ -1,0 +1,3 @@
+import { call } from '$lib/server/api';
+
+export const POST = call({ summary: 'Release all runs of all lanes that wait' }, ({ shop }) => shop.releasing.releaseAll());

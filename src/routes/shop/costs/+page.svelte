@@ -1,0 +1,131 @@
+<script lang="ts">
+  import type { Data } from 'plotly.js-dist-min';
+  import { goto } from '$app/navigation';
+  import { formatFigure } from '$core/units/length';
+  import type { DayOfMedia } from '$lib/server/cost-pages';
+  import Plot from '$lib/ui/common/Plot.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  type Figure = 'metres' | 'm2' | 'inkMl' | 'wasteM2';
+  const media = $derived([...new Set(data.days.map((day) => day.media))].sort());
+  const sum = (rows: readonly DayOfMedia[], figure: keyof Omit<DayOfMedia, 'day' | 'media'>) =>
+    rows.reduce((total, row) => total + row[figure], 0);
+  const totals = $derived(
+    media.map((name) => {
+      const rows = data.days.filter((day) => day.media === name);
+      return {
+        name,
+        prints: sum(rows, 'prints'),
+        metres: sum(rows, 'metres'),
+        m2: sum(rows, 'm2'),
+        wasteM2: sum(rows, 'wasteM2'),
+        inkMl: sum(rows, 'inkMl'),
+        hours: sum(rows, 'hours'),
+        cost: sum(rows, 'mediaCost') + sum(rows, 'inkCost') + sum(rows, 'timeCost')
+      };
+    })
+  );
+  const CHARTS: { figure: Figure; words: string; unit: string }[] = [
+    { figure: 'metres', words: 'Length printed', unit: 'm' },
+    { figure: 'm2', words: 'Media used', unit: 'm²' },
+    { figure: 'inkMl', words: 'Ink', unit: 'ml' },
+    { figure: 'wasteM2', words: 'Waste', unit: 'm²' }
+  ];
+  /** Greys and hatches tell media apart without colour. */
+  const SHAPES = ['', '/', 'x', '.', '-', '|', '+', '\\'];
+  const bars = (figure: Figure): Data[] =>
+    media.map((name, i) => {
+      const rows = data.days.filter((day) => day.media === name);
+      return {
+        type: 'bar' as const,
+        name,
+        x: rows.map((row) => row.day),
+        y: rows.map((row) => row[figure]),
+        marker: { color: `hsl(0 0% ${30 + ((i * 23) % 50)}%)`, pattern: { shape: SHAPES[i % SHAPES.length] ?? '' } }
+      } as Data;
+    });
+  const spoken = (figure: Figure, unit: string) =>
+    media.map((name) => `${name} ${formatFigure(sum(data.days.filter((day) => day.media === name), figure), 1)} ${unit}`).join(', ');
+  const money = (v: number) => `${data.settings.currency}${v.toFixed(2)}`;
+  const all = $derived({
+    m2: sum(data.days, 'm2'),
+    wasteM2: sum(data.days, 'wasteM2'),
+    metres: sum(data.days, 'metres'),
+    inkMl: sum(data.days, 'inkMl'),
+    cost: totals.reduce((total, one) => total + one.cost, 0)
+  });
+</script>
+
+<svelte:head><title>Costs</title></svelte:head>
+<div class="space-y-5 p-6">
+  <header class="flex flex-wrap items-center gap-3">
+    <h1 class="text-lg font-semibold">What was printed, and what it cost</h1>
+    <label class="flex items-center gap-2 text-sm"
+      >in the last
+      <select
+        class="select select-sm w-32"
+        aria-label="Weeks looked back on"
+        value={String(data.weeks)}
+        onchange={(event) => goto(`?weeks=${event.currentTarget.value}`, { keepFocus: true })}
+      >
+        {#each [1, 4, 13, 52] as weeks (weeks)}<option value={String(weeks)}>{weeks} {weeks === 1 ? 'week' : 'weeks'}</option>{/each}
+      </select></label
+    >
+    <a class="btn btn-sm ml-auto" href="/api/costs?weeks={data.weeks}&as=csv" download>Docket by docket, as CSV</a>
+  </header>
+  {#if data.days.length === 0}
+    <p class="max-w-prose">
+      Nothing was printed in this time. Each print is written down here with its metres, m², ink and waste when it ends.
+    </p>
+  {:else}
+    <dl class="flex flex-wrap gap-10">
+      <div><dt class="panel-title">Length</dt><dd class="measure">{formatFigure(all.metres, 1)} m</dd></div>
+      <div><dt class="panel-title">Media</dt><dd class="measure">{formatFigure(all.m2, 1)} m²</dd></div>
+      <div>
+        <dt class="panel-title">Waste</dt>
+        <dd class="measure">{formatFigure(all.wasteM2, 1)} m²</dd>
+        <dd class="text-xs">{all.m2 > 0 ? Math.round((100 * all.wasteM2) / all.m2) : 0} % of it</dd>
+      </div>
+      <div><dt class="panel-title">Ink</dt><dd class="measure">{formatFigure(all.inkMl, 0)} ml</dd></div>
+      <div><dt class="panel-title">Cost</dt><dd class="measure">{money(all.cost)}</dd></div>
+    </dl>
+    <div class="grid gap-4 lg:grid-cols-2">
+      {#each CHARTS as { figure, words, unit } (figure)}
+        <section aria-label={words}>
+          <h2 class="panel-title">{words}, {unit} a day</h2>
+          <Plot
+            data={bars(figure)}
+            layout={{ barmode: 'stack', xaxis: { type: 'category' }, showlegend: figure === 'metres' }}
+            height={210}
+            label="{words} by day and media: {spoken(figure, unit)}"
+          />
+        </section>
+      {/each}
+    </div>
+    <table class="table-sm table">
+      <thead
+        ><tr
+          ><th>Media</th><th class="text-right">Prints</th><th class="text-right">Length</th><th class="text-right">Media</th><th
+            class="text-right">Waste</th
+          ><th class="text-right">Ink</th><th class="text-right">Hours</th><th class="text-right">Cost</th></tr
+        ></thead
+      >
+      <tbody>
+        {#each totals as one (one.name)}
+          <tr>
+            <td class="font-semibold">{one.name}</td>
+            <td class="text-right">{one.prints}</td>
+            <td class="text-right">{formatFigure(one.metres, 2)} m</td>
+            <td class="text-right">{formatFigure(one.m2, 2)} m²</td>
+            <td class="text-right">{formatFigure(one.wasteM2, 2)} m², {one.m2 > 0 ? Math.round((100 * one.wasteM2) / one.m2) : 0} %</td>
+            <td class="text-right">{formatFigure(one.inkMl, 1)} ml</td>
+            <td class="text-right">{formatFigure(one.hours, 2)}</td>
+            <td class="text-right font-semibold">{money(one.cost)}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+</div>
