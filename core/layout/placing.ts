@@ -243,26 +243,51 @@ function* search(
         return;
       }
       const around = clearings.filter((clearing) => clearing !== undefined);
-      yield* searched(ground, (lots, order) => fillGuillotine(lots, order, ground.field, around));
+      const divided = (lots: readonly Lot[], order: ArrayLike<number>) => fillGuillotine(lots, order, ground.field, around);
+      // A skyline may happen to be one that straight cuts free, and then beat what was divided.
+      yield* best(
+        ground,
+        taken.length > 0 ? [divided] : [divided, (lots, order) => separable(ground, fillSkyline(lots, order, ground.field))]
+      );
       return;
     }
     case 'close':
       if (taken.length > 0) yield* searched(ground, (lots, order) => fillAround(lots, order, ground.field, taken));
-      else yield* closest(ground);
+      // Interlocking, or what straight cuts free where that is shorter.
+      else
+        yield* best(ground, [
+          (lots, order) => fillSkyline(lots, order, ground.field),
+          (lots, order) => fillGuillotine(lots, order, ground.field)
+        ]);
   }
 }
 
-/** Interlocking, or what straight cuts free where that is shorter. */
-function* closest(ground: Ground): Generator<Placement | undefined, void> {
+type Fill = (lots: readonly Lot[], order: ArrayLike<number>) => Packed;
+
+/** The best of several ways to fill, one search after the other. */
+function* best(ground: Ground, fills: readonly Fill[]): Generator<Placement | undefined, void> {
   let least = Infinity;
-  for (const fill of [fillSkyline, fillGuillotine]) {
-    for (const better of searched(ground, (lots, order) => fill(lots, order, ground.field))) {
-      const cost = better && better.length + better.parts.length * 1e-3;
-      if (cost !== undefined && cost < least - 1e-9) yield better;
-      else yield undefined;
-      least = Math.min(least, cost ?? Infinity);
+  for (const fill of fills) {
+    for (const better of searched(ground, fill)) {
+      const cost = better ? better.length + better.parts.length * 1e-3 : Infinity;
+      yield cost < least - 1e-9 ? better : undefined;
+      least = Math.min(least, cost);
     }
   }
+}
+
+/** A packing that straight cuts free; one that they do not is of no use, whatever its length. */
+function separable(ground: Ground, packed: Packed): Packed {
+  const free = packed.used.every((used, bin) => {
+    const boxes = packed.spots
+      .filter((spot) => spot.bin === bin)
+      .map(({ kind, x, y, turned }) => {
+        const { width, height } = ground.items[kind]!;
+        return { x, y, ...turnedSize(width, height, turned ? 90 : 0) };
+      });
+    return countStraightCuts(boxes, { x: 0, y: 0, width: ground.field.width, height: used }) !== undefined;
+  });
+  return free ? packed : { ...packed, used: packed.used.map(() => Infinity) };
 }
 
 /** The end of a rule's search. */
@@ -272,10 +297,7 @@ export function placed(stock: Stock, rule: PlaceRule, items: readonly Item[], pi
   return last ?? refused(groundOf(stock, rule, items, pins), 'There is nothing to place.');
 }
 
-function* searched(
-  ground: Ground,
-  fill: (lots: readonly Lot[], order: ArrayLike<number>) => Packed
-): Generator<Placement | undefined, void> {
+function* searched(ground: Ground, fill: Fill): Generator<Placement | undefined, void> {
   const lots = lotsOf(ground);
   const area = lots.reduce((sum, lot) => sum + lot.width * lot.height * lot.count, 0);
   const steps = Math.min(
@@ -285,7 +307,7 @@ function* searched(
   const least = area / ground.field.width + ground.binCost;
   let step = 0;
   for (const packed of searchOrders(lots, BY_SIZE, (order) => fill(lots, order), ground.binCost, least)) {
-    yield packed && finish(ground, packed);
+    yield packed?.used.every(Number.isFinite) ? finish(ground, packed) : undefined;
     if (++step >= steps) return;
   }
 }

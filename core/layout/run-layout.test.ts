@@ -46,7 +46,12 @@ const anyFinishing = fc.record({
   centre: fc.boolean(),
   outline: fc.boolean(),
   folds: fc.constantFrom([], [20]),
-  pockets: fc.record({ top: fc.constantFrom(0, 40), right: fc.constant(0), bottom: fc.constantFrom(0, 30), left: fc.constant(0) }),
+  pockets: fc.record({
+    top: fc.constantFrom(0, 40),
+    right: fc.constant(0),
+    bottom: fc.constantFrom(0, 30),
+    left: fc.constant(0)
+  }),
   hem: fc.constantFrom(0, 25),
   eyelets: fc.option(fc.constant({ ...DEFAULT_EYELETS, inset: 10 }), { nil: null }),
   caption: fc.boolean(),
@@ -88,7 +93,10 @@ describe('a run with marks', () => {
           const toCopy = finishedToCopy(one, copy);
           const p = apply(toCopy, { x: -one.bleedMm, y: -one.bleedMm });
           const q = apply(toCopy, { x: one.widthMm + one.bleedMm, y: one.heightMm + one.bleedMm });
-          return { copy, art: { x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(q.x - p.x), height: Math.abs(q.y - p.y) } };
+          return {
+            copy,
+            art: { x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(q.x - p.x), height: Math.abs(q.y - p.y) }
+          };
         });
         const printed: Rect[] = [
           ...[...marks, ...rings].map(({ x, y, diameter }) => ({
@@ -129,7 +137,10 @@ describe('a run with marks', () => {
         fc.double({ min: 50, max: 1000, noNaN: true }),
         (widthMm, heightMm, spacing) => {
           const places = eyeletPlaces({ widthMm, heightMm, bleedMm: 0 }, { ...DEFAULT_EYELETS, spacing });
-          const top = places.filter((p) => p.y === DEFAULT_EYELETS.inset).map((p) => p.x).sort((a, b) => a - b);
+          const top = places
+            .filter((p) => p.y === DEFAULT_EYELETS.inset)
+            .map((p) => p.x)
+            .sort((a, b) => a - b);
           expect(top[0]).toBeCloseTo(DEFAULT_EYELETS.inset, 6);
           expect(top.at(-1)).toBeCloseTo(widthMm - DEFAULT_EYELETS.inset, 6);
           const steps = top.slice(1).map((x, i) => x - top[i]!);
@@ -140,7 +151,10 @@ describe('a run with marks', () => {
         }
       )
     );
-    const counted = eyeletPlaces({ widthMm: 2000, heightMm: 800, bleedMm: 0 }, { ...DEFAULT_EYELETS, by: 'count', across: 5, down: 3 });
+    const counted = eyeletPlaces(
+      { widthMm: 2000, heightMm: 800, bleedMm: 0 },
+      { ...DEFAULT_EYELETS, by: 'count', across: 5, down: 3 }
+    );
     expect(counted).toHaveLength(2 * 5 + 2 * 3 - 4);
   });
 

@@ -62,7 +62,8 @@ export function* searchOrders<L, P extends Pick<Packed, 'used'>>(
     if (idle > 0 && random() < 0.3) exchange(order, random);
     const made = attempt(order);
     idle = made.cost < current.cost - 1e-9 ? 0 : idle + 1;
-    if (made.cost <= current.cost + 1e-9) current = made;
+    // Among layouts of no use all are alike.
+    if (made.cost <= current.cost + 1e-9 || current.cost === Infinity) current = made;
     const better = made.cost < best.cost - 1e-9;
     if (better) best = made;
     yield better ? made.packed : undefined;

@@ -71,7 +71,17 @@ export function costsCsv(shop: Shop, weeks: number): string {
     const figure = (v: number) => v.toFixed(4);
     if (usage.dockets.length === 0)
       return [
-        [...shared, '', '', '', 0, figure(usage.m2), figure(usage.wasteM2), figure(usage.inkMl), figure(usage.mediaCost + usage.inkCost + usage.timeCost)]
+        [
+          ...shared,
+          '',
+          '',
+          '',
+          0,
+          figure(usage.m2),
+          figure(usage.wasteM2),
+          figure(usage.inkMl),
+          figure(usage.mediaCost + usage.inkCost + usage.timeCost)
+        ]
       ];
     return usage.dockets.map((docket) => [
       ...shared,
@@ -85,7 +95,21 @@ export function costsCsv(shop: Shop, weeks: number): string {
       figure(docket.cost)
     ]);
   });
-  const header = ['ended', 'print', 'run', 'machine', 'media', 'docket', 'name', 'customer', 'copies', 'm2', 'waste_m2', 'ink_ml', 'cost'];
+  const header = [
+    'ended',
+    'print',
+    'run',
+    'machine',
+    'media',
+    'docket',
+    'name',
+    'customer',
+    'copies',
+    'm2',
+    'waste_m2',
+    'ink_ml',
+    'cost'
+  ];
   // A cell that begins like a formula would be one in a table program.
   return stringify([header, ...records], { escape_formulas: true });
 }

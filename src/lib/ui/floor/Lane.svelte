@@ -47,9 +47,10 @@
   const PART_GAP = 20;
   const lengthOf = (run: Run) => run.layout.length + PART_GAP * Math.max(0, run.layout.parts.length - 1);
   const total = $derived(Math.max(1500, shown.reduce((sum, run) => sum + lengthOf(run) + GAP, 0) + 400));
-  const scale = $derived(Math.min(width / total, (lane.loaded ? 200 : runs.length > 0 ? 130 : 40) / across));
+  const scale = $derived(Math.min(width / total, (lane.loaded ? 150 : 110) / across));
   const places = $derived.by(() => {
-    let at = 60;
+    // Clear of the roll's core, however small the scale.
+    let at = Math.max(60, 18 / scale);
     return shown.map((run) => {
       const x = at;
       at += lengthOf(run) + GAP;
@@ -138,57 +139,60 @@
       >
     {/if}
   </div>
-  <svg {width} height={across * scale + 22} role="group" aria-label="{places.length} runs on {lane.media}">
-    <rect
-      x="0"
-      y="0"
-      width={lane.loaded || places.length === 0 ? width : paid * scale + 40}
-      height={across * scale}
-      fill={lane.loaded ? '#fff' : '#ffffff80'}
-      stroke="#888"
-    />
-    {#if lane.loaded}<rect x="0" y="-2" width="14" height={across * scale + 4} rx="3" fill="#666" />{/if}
-    {#each places as { run, parts, x, printed }, i (run.id)}
-      <a href="/runs/{run.id}" aria-label="Run {run.id}, {words(run)}, {sized(run)}">
-        <g transform="matrix(0 {-scale} {scale} 0 {x * scale} {across * scale})">
-          {#each parts as { part, start }, n (n)}
-            <g transform="translate(0 {start})">
-              <rect
-                x="0"
-                y="0"
-                width={run.stock.width}
-                height={part.length}
-                fill="#00000008"
-                stroke="#999"
-                stroke-dasharray="3 3"
+  {#if lane.loaded || places.length > 0 || dropping}
+    <svg {width} height={across * scale + 22} role="group" aria-label="{places.length} runs on {lane.media}">
+      <rect
+        x="0"
+        y="0"
+        width={lane.loaded || places.length === 0 ? width : paid * scale + 40}
+        height={across * scale}
+        fill={lane.loaded ? '#fff' : '#ffffff80'}
+        stroke="#888"
+      />
+      {#if lane.loaded}<rect x="0" y="-2" width="14" height={across * scale + 4} rx="3" fill="#666" />{/if}
+      {#each places as { run, parts, x, printed }, i (run.id)}
+        <a href="/runs/{run.id}" aria-label="Run {run.id}, {words(run)}, {sized(run)}">
+          <g transform="matrix(0 {-scale} {scale} 0 {x * scale} {across * scale})">
+            {#each parts as { part, start }, n (n)}
+              <g transform="translate(0 {start})">
+                <rect
+                  x="0"
+                  y="0"
+                  width={run.stock.width}
+                  height={part.length}
+                  fill="#00000008"
+                  stroke="#999"
+                  stroke-dasharray="3 3"
+                  vector-effect="non-scaling-stroke"
+                />
+                <Copies
+                  name="run-{run.id}-{n}"
+                  copies={part.copies}
+                  dockets={run.dockets}
+                  laid={run.laid}
+                  {scale}
+                  byShape={run.rule.placing === 'shapes'}
+                  opacity={run.state === 'printed' || run.state === 'printing' ? 1 : 0.75}
+                />
+              </g>
+            {/each}
+            {#if printed > 0 && run.state === 'printing'}<line
+                x1="0"
+                x2={across}
+                y1={printed}
+                y2={printed}
+                stroke="#000"
+                stroke-width="3"
                 vector-effect="non-scaling-stroke"
-              />
-              <Copies
-                name="run-{run.id}-{n}"
-                copies={part.copies}
-                dockets={run.dockets}
-                laid={run.laid}
-                {scale}
-                byShape={run.rule.placing === 'shapes'}
-                opacity={run.state === 'printed' || run.state === 'printing' ? 1 : 0.75}
-              />
-            </g>
-          {/each}
-          {#if printed > 0 && run.state === 'printing'}<line
-              x1="0"
-              x2={across}
-              y1={printed}
-              y2={printed}
-              stroke="#000"
-              stroke-width="3"
-              vector-effect="non-scaling-stroke"
-            />{/if}
-        </g>
-        <text class="fill-base-content text-xs" x={labels[i]?.x} y={across * scale + 15}>{labels[i]?.text}</text>
-      </a>
-    {:else}
-      <text class="text-xs" x="24" y={(across * scale) / 2 + 4} fill="#555">Nothing waits here. Drag a docket from the tray.</text
-      >
-    {/each}
-  </svg>
+              />{/if}
+          </g>
+          <text class="fill-base-content text-xs" x={labels[i]?.x} y={across * scale + 15}>{labels[i]?.text}</text>
+        </a>
+      {:else}
+        <text class="text-xs" x="24" y={(across * scale) / 2 + 4} fill="#555"
+          >Nothing waits here. Drag a docket from the tray.</text
+        >
+      {/each}
+    </svg>
+  {/if}
 </div>

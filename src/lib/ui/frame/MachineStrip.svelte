@@ -32,17 +32,19 @@
 <footer class="border-base-300 bg-base-200 flex h-14 shrink-0 items-stretch border-t" aria-label="Machines">
   {#each machines as machine (machine.id)}
     {@const { word, icon: Icon, tone } = state(machine)}
-    <div class="border-base-300 flex min-w-72 items-center gap-3 border-r px-3">
+    <div class="border-base-300 flex min-w-36 items-center gap-3 border-r px-3">
       <div class="leading-tight">
-        <div class="font-semibold">{machine.name}</div>
+        <div class="font-semibold whitespace-nowrap">{machine.name}</div>
         <div class="flex items-center gap-1 text-xs {tone}"><Icon size={14} aria-hidden="true" />{word}</div>
       </div>
       {#if machine.printer}
         {@const { media, inks } = machine.printer}
         {@const printing = printingOn(machine.id)}
         <div class="text-xs leading-tight">
-          <div>{media.name}, {Math.round(media.widthMm)} mm</div>
-          <div class="text-base font-semibold">
+          <div class="max-w-36 truncate" title="{media.name}, {Math.round(media.widthMm)} mm">
+            {media.name}, {Math.round(media.widthMm)}
+          </div>
+          <div class="text-base font-semibold whitespace-nowrap">
             {media.sheetMm === null ? formatMetres(media.lengthMm) : `${media.sheets} sheets`}
             <span class="text-xs font-normal">left</span>
           </div>

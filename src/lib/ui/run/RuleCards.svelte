@@ -75,7 +75,7 @@
       >
         <span class="bg-base-300 flex h-16 w-28 shrink-0 items-center justify-center" class:opacity-50={comparing.stale}>
           {#if layout && layout.length > 0}
-            <Thumbnail {layout} {stock} {shade} {contour} width={108} height={60} />
+            <Thumbnail {layout} {stock} {shade} {contour} width={92} height={52} />
           {:else}
             <svg width="80" height="48" viewBox="0 0 40 24" aria-hidden="true" class="fill-base-content/50">
               {#each rule.drawing as [x, y, w, h], i (i)}<rect {x} {y} width={w} height={h} />{/each}

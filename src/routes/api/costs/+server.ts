@@ -5,7 +5,11 @@ import { costsCsv, costsOf } from '$lib/server/cost-pages';
 const Query = z.object({ weeks: z.coerce.number().default(4), as: z.enum(['json', 'csv']).default('json') });
 
 export const GET = call(
-  { summary: 'What was printed in the last weeks, by day and media, or docket by docket as CSV', query: Query, answers: 'text/csv' },
+  {
+    summary: 'What was printed in the last weeks, by day and media, or docket by docket as CSV',
+    query: Query,
+    answers: 'text/csv'
+  },
   ({ shop, query }) =>
     query.as === 'csv'
       ? new Response(costsCsv(shop, query.weeks), {

@@ -2,18 +2,23 @@ import { error, redirect } from '@sveltejs/kit';
 import { Problem } from '$lib/server/problem';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ locals, params, depends }) => {
+export const load: PageServerLoad = ({ locals, params, depends }) => {
   depends('zing:runs', 'zing:dockets', 'zing:machines');
   const { shop } = locals;
   try {
     const run = shop.runs.get(Number(params.id));
     if (shop.runs.chartOf(run.id) !== null) redirect(307, `/colour/${run.condition.id}`);
-    const inks = await Promise.all(
-      run.dockets.map((docket) => (run.condition.hasProfile ? shop.pictures.measured(docket.id).catch(() => null) : null))
-    );
     return {
       run,
-      inks: Object.fromEntries(run.dockets.map((docket, i) => [docket.id, inks[i]?.means ?? null])),
+      // Drawing takes seconds the first time: the page does not wait for it.
+      later: {
+        inks: Promise.all(
+          run.dockets.map(async ({ id }): Promise<[number, number[]]> => {
+            const measured = run.condition.hasProfile ? await shop.pictures.measured(id).catch(() => null) : null;
+            return [id, measured?.means ?? []];
+          })
+        ).then((list) => Object.fromEntries(list) as Record<number, number[]>)
+      },
       mlPerM2: shop.conditions.mlPerSquareMetre(run.condition),
       waits:
         run.releasedAt === null

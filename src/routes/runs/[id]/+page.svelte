@@ -122,6 +122,11 @@
   const items = $derived(laid.map(itemOf));
   const itemById = $derived(new Map(items.map((item) => [item.id, item])));
 
+  let inks = $state.raw<Record<number, number[]>>({});
+  $effect(() => {
+    void data.later.inks.then((measured) => (inks = measured));
+  });
+
   const comparing = new Comparing();
   onDestroy(() => comparing.close());
   $effect(() => {
@@ -152,7 +157,7 @@
       current.dockets.map((docket) => {
         const { widthMm, heightMm, bleedMm } = docket.choices;
         const area = ((widthMm + 2 * bleedMm) * (heightMm + 2 * bleedMm) * (counts.get(String(docket.id)) ?? 0)) / 1e6;
-        const means = data.inks[docket.id] ?? [];
+        const means = inks[docket.id] ?? [];
         return [docket.id, { area, ml: means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * area }];
       })
     );

@@ -47,7 +47,18 @@
       } as Data;
     });
   const spoken = (figure: Figure, unit: string) =>
-    media.map((name) => `${name} ${formatFigure(sum(data.days.filter((day) => day.media === name), figure), 1)} ${unit}`).join(', ');
+    media
+      .map(
+        (name) =>
+          `${name} ${formatFigure(
+            sum(
+              data.days.filter((day) => day.media === name),
+              figure
+            ),
+            1
+          )} ${unit}`
+      )
+      .join(', ');
   const money = (v: number) => `${data.settings.currency}${v.toFixed(2)}`;
   const all = $derived({
     m2: sum(data.days, 'm2'),
@@ -70,7 +81,8 @@
         value={String(data.weeks)}
         onchange={(event) => goto(`?weeks=${event.currentTarget.value}`, { keepFocus: true })}
       >
-        {#each [1, 4, 13, 52] as weeks (weeks)}<option value={String(weeks)}>{weeks} {weeks === 1 ? 'week' : 'weeks'}</option>{/each}
+        {#each [1, 4, 13, 52] as weeks (weeks)}<option value={String(weeks)}>{weeks} {weeks === 1 ? 'week' : 'weeks'}</option
+          >{/each}
       </select></label
     >
     <a class="btn btn-sm ml-auto" href="/api/costs?weeks={data.weeks}&as=csv" download>Docket by docket, as CSV</a>
@@ -81,15 +93,27 @@
     </p>
   {:else}
     <dl class="flex flex-wrap gap-10">
-      <div><dt class="panel-title">Length</dt><dd class="measure">{formatFigure(all.metres, 1)} m</dd></div>
-      <div><dt class="panel-title">Media</dt><dd class="measure">{formatFigure(all.m2, 1)} m²</dd></div>
+      <div>
+        <dt class="panel-title">Length</dt>
+        <dd class="measure">{formatFigure(all.metres, 1)} m</dd>
+      </div>
+      <div>
+        <dt class="panel-title">Media</dt>
+        <dd class="measure">{formatFigure(all.m2, 1)} m²</dd>
+      </div>
       <div>
         <dt class="panel-title">Waste</dt>
         <dd class="measure">{formatFigure(all.wasteM2, 1)} m²</dd>
         <dd class="text-xs">{all.m2 > 0 ? Math.round((100 * all.wasteM2) / all.m2) : 0} % of it</dd>
       </div>
-      <div><dt class="panel-title">Ink</dt><dd class="measure">{formatFigure(all.inkMl, 0)} ml</dd></div>
-      <div><dt class="panel-title">Cost</dt><dd class="measure">{money(all.cost)}</dd></div>
+      <div>
+        <dt class="panel-title">Ink</dt>
+        <dd class="measure">{formatFigure(all.inkMl, 0)} ml</dd>
+      </div>
+      <div>
+        <dt class="panel-title">Cost</dt>
+        <dd class="measure">{money(all.cost)}</dd>
+      </div>
     </dl>
     <div class="grid gap-4 lg:grid-cols-2">
       {#each CHARTS as { figure, words, unit } (figure)}
@@ -119,7 +143,9 @@
             <td class="text-right">{one.prints}</td>
             <td class="text-right">{formatFigure(one.metres, 2)} m</td>
             <td class="text-right">{formatFigure(one.m2, 2)} m²</td>
-            <td class="text-right">{formatFigure(one.wasteM2, 2)} m², {one.m2 > 0 ? Math.round((100 * one.wasteM2) / one.m2) : 0} %</td>
+            <td class="text-right"
+              >{formatFigure(one.wasteM2, 2)} m², {one.m2 > 0 ? Math.round((100 * one.wasteM2) / one.m2) : 0} %</td
+            >
             <td class="text-right">{formatFigure(one.inkMl, 1)} ml</td>
             <td class="text-right">{formatFigure(one.hours, 2)}</td>
             <td class="text-right font-semibold">{money(one.cost)}</td>

@@ -166,7 +166,7 @@
       </select>.
     {/if}
   </p>
-  <p>
+  <div>
     <LengthBox sentence label="Hem" {unit} value={finishing.hem} max={500} onchange={(hem) => change({ hem })} />
     {unit} of hem;
     <details class="inline-block align-top">
@@ -211,7 +211,7 @@
       disabled={finishing.folds.length >= 20}
       onclick={() => change({ folds: [...finishing.folds, Math.round(heightMm / 2)] })}>add a fold</button
     >.
-  </p>
+  </div>
   <p>
     <select
       class="in-sentence"
