@@ -107,11 +107,11 @@ async function fill(shop: Shop): Promise<void> {
       { widthMm: 2000, heightMm: 1000, count: 30 }
     ]
   });
+  const gloss = shop.conditions.add(printer, glossFilm.id, modeFor('calendered'));
+  const matt = shop.conditions.add(printer, mattBanner.id, modeFor('banner'));
   const cloth = shop.conditions.add(wide, pierCloth.id, modeOf('Gannet 32/Estuary/banner/540/6/both ways/quality'));
   const bed = shop.conditions.add(flatbed, board.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
   const film = shop.conditions.add(printer, shop.media.named('Fathom gloss cast')?.id ?? 0, modeFor('cast'));
-  const gloss = shop.conditions.add(printer, glossFilm.id, modeFor('calendered'));
-  const matt = shop.conditions.add(printer, mattBanner.id, modeFor('banner'));
   shop.conditions.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
   for (const code of [modeFor('calendered').code, modeFor('banner').code]) shop.modes.pin(code, true);
   // One is climbed to the top, one half-way, one only begun.

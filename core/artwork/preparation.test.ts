@@ -3,7 +3,7 @@ import * as mupdf from 'mupdf';
 import { describe, expect, it } from 'vitest';
 import { cmykBox, lettering, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
 import { greyProfile, srgbProfile } from '../colour/icc-write';
-import { apply } from '../geometry/matrix';
+import { apply, turnedInPlace, turnedSize } from '../geometry/matrix';
 import { ArtworkChoices, keepScale, pageBleed, prepare } from './choices';
 import { makeDrawing } from './drawing';
 import { openPdf } from './page';
@@ -99,13 +99,15 @@ describe('a piece is drawn', () => {
     prepare: Partial<Preparation>,
     size: { widthMm: number; heightMm: number; bleedMm: number },
     made = page,
-    px = 10
+    px = 10,
+    turn = 0
   ) {
     const piece: Piece = { ...size, prepare: { ...wholePage({ widthMm: made.width, heightMm: made.height }), ...prepare } };
     const drawing = makeDrawing(open(made), 0, drawingChoices(piece), { target: mupdf.ColorSpace.DeviceRGB, sources });
-    const width = Math.round((size.widthMm + 2 * size.bleedMm) * px);
-    const height = Math.round((size.heightMm + 2 * size.bleedMm) * px);
-    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const box = turnedSize(size.widthMm + 2 * size.bleedMm, size.heightMm + 2 * size.bleedMm, turn);
+    const width = Math.round(box.width * px);
+    const height = Math.round(box.height * px);
+    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn }, 0, height);
     const pixels = Uint8Array.from(pixmap.getPixels());
     pixmap.destroy();
     /** Colour at a place of the finished size, mm. */
@@ -136,6 +138,32 @@ describe('a piece is drawn', () => {
     const flat = draw({ bleed: { from: 'colour', colour: [255, 0, 255] } }, size);
     expect([flat(-2, 5), flat(20, -2), flat(20, 5)]).toEqual(['101', '101', '100']);
     expect(draw({}, size)(-2, 5)).toBe('111');
+  });
+
+  it('at any angle on the box that the turned piece takes, made bleed and all', () => {
+    for (const bleedFrom of ['mirror', 'stretch'] as const) {
+      const upright = draw({ bleed: { from: bleedFrom } }, size);
+      for (const turn of [30, 90, 180, 270, 313]) {
+        const turned = draw({ bleed: { from: bleedFrom } }, size, page, 10, turn);
+        // From the corner of the bleed, upright, to the turned box's own corner.
+        const toBox = turnedInPlace(48, 28, turn);
+        // Well inside of every colour and of the bleed: the same colour is where the turn takes it.
+        for (const [x, y] of [
+          [1, 5],
+          [20, 5],
+          [20, 15],
+          [39, 2],
+          [39, 18],
+          [20, -2],
+          [20, 22],
+          [43, 5],
+          [43, 15]
+        ] as const) {
+          const at = apply(toBox, { x: x + 4, y: y + 4 });
+          expect([bleedFrom, turn, x, y, turned(at.x - 4, at.y - 4)]).toEqual([bleedFrom, turn, x, y, upright(x, y)]);
+        }
+      }
+    }
   });
 
   it('turned, mirrored and cropped, made bleed and all', () => {

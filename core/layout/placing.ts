@@ -323,7 +323,7 @@ function inRows(ground: Ground, taken: readonly Rect[][]): Placement {
     count: freeCopies(ground, item),
     mayTurn: item.mayTurn
   }));
-  const rows = fillRows(items, ground.field, { apart: placing === 'apart', single }, taken);
+  const rows = fillRows(items, ground.field, { apart: placing === 'apart', single, whole: ground.stock.kind === 'sheet' }, taken);
   if (taken.length === 0) {
     const share = { left: 0, centre: 0.5, right: 1 }[ground.rule.align];
     for (const block of rows.blocks)
@@ -433,6 +433,8 @@ function complete(
         copies.push({ ...ghost, copy });
       }
       free = [];
+      // Sheets that are filled alike are told by lying alike.
+      copies.sort((p, q) => p.y - q.y || p.x - q.x);
     }
     const length = stock.kind === 'sheet' ? stock.height : end(copies) + rule.tail;
     const region: Rect = { x: 0, y: 0, width: stock.width, height: length };

@@ -7,8 +7,8 @@ export interface Rows {
   free: Spot[];
   used: number[];
   left: Set<number>;
-  /** By bin: which spots lie in one block and are moved together to the middle or to an edge. */
-  blocks: { spots: Spot[]; width: number }[];
+  /** Which spots lie in one block and are moved together to the middle or to an edge; `height`, `piece` are of one piece. */
+  blocks: { spots: Spot[]; width: number; height: number; piece: number }[];
 }
 
 export interface RowChoices {
@@ -16,6 +16,8 @@ export interface RowChoices {
   apart: boolean;
   /** One copy a row. */
   single: boolean;
+  /** The last one is paid for whole: sheets. */
+  whole: boolean;
 }
 
 /**
@@ -50,14 +52,14 @@ export function fillRows(
     }
     const width = turned ? item.turnedWidth : item.width;
     const height = turned ? item.turnedHeight : item.height;
-    let block: Rows['blocks'][number] = { spots: [], width: 0 };
+    let block: Rows['blocks'][number] = { spots: [], width: 0, height, piece: width };
     rows.blocks.push(block);
     for (let placed = 0; placed < item.count;) {
       if (y + height > field.height + EPS) {
         bin++;
         y = 0;
         begin();
-        block = { spots: [], width: 0 };
+        block = { spots: [], width: 0, height, piece: width };
         rows.blocks.push(block);
       }
       const spots = rowOf(width, height, y, field.width, choices.single, taken[bin] ?? []).map((x): Spot => ({
@@ -77,12 +79,34 @@ export function fillRows(
       y += height;
     }
   }
+  fillTheRest(rows, field, choices, taken, bin, y);
   while (rows.used.length < taken.length) {
     bin = rows.used.length;
     begin();
   }
   if (rows.used.at(-1) === 0) rows.used.pop();
   return rows;
+}
+
+/** What is left of the last sheet is free for more rows of the last docket; a roll is cut off there. */
+function fillTheRest(
+  rows: Rows,
+  field: Field,
+  choices: RowChoices,
+  taken: readonly (readonly Rect[])[],
+  bin: number,
+  from: number
+): void {
+  const last = rows.spots.at(-1);
+  const block = rows.blocks.at(-1);
+  if (!last || !block || !choices.whole || last.bin !== bin) return;
+  const { width, height } = block;
+  for (let y = from; y + height <= field.height + EPS; y += height) {
+    const xs = rowOf(block.piece, height, y, field.width, choices.single, taken[bin] ?? []);
+    const spots = xs.filter((x) => x + block.piece <= width + EPS).map((x): Spot => ({ ...last, x, y }));
+    rows.free.push(...spots);
+    block.spots.push(...spots);
+  }
 }
 
 /** Whether a docket takes less turned a quarter; nothing where it fits neither way. */

@@ -389,7 +389,7 @@ export class Runs {
            WHERE id = ?`
         ).run(
           JSON.stringify(frozen[i]),
-          JSON.stringify(sumOf([part], run.stock.width)),
+          JSON.stringify({ stock: run.stock, ...sumOf([part], run.stock.width) }),
           times,
           release ? Date.now() : null,
           runId
@@ -530,7 +530,9 @@ export class Runs {
   #isStale(run: Run, row: RunRow): boolean {
     if (!row.plan || !row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
     try {
-      return this.#planKey(run) !== row.plan_key;
+      const { stock } = JSON.parse(row.placement ?? '{}') as { stock?: Stock };
+      // Plates for a narrower roll or smaller sheet print on a larger one as they are.
+      return this.#planKey({ ...run, stock: stock && isWithin(stock, run.stock) ? stock : run.stock }) !== row.plan_key;
     } catch {
       return true;
     }
@@ -587,6 +589,11 @@ export class Runs {
     return row;
   }
 }
+
+const isWithin = (small: Stock, large: Stock): boolean =>
+  small.kind === large.kind &&
+  small.width <= large.width + 0.5 &&
+  (small.kind === 'roll' || large.kind === 'roll' || small.height <= large.height + 0.5);
 
 function isMoreUrgent(p: Docket, q: Docket): boolean {
   const byPriority = PRIORITY[p.priority] - PRIORITY[q.priority];

@@ -10,7 +10,9 @@
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';
   import type { DocketChoices } from '$lib/model';
+  import { NO_FINISHING, roomOf } from '$core/layout/finishing';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
+  import FinishingMarks from './FinishingMarks.svelte';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
@@ -61,13 +63,15 @@
   let map = $state<'' | 'ink' | 'gamut'>('');
   let showCut = $state(true);
   let showChecks = $state(true);
+  let showMarks = $state(true);
+  const marksThere = $derived(JSON.stringify(choices.finishing) !== JSON.stringify(NO_FINISHING));
   let handle: ZoomHandle | undefined;
   onMount(() => {
     handle = makeZoom(svg, (transform) => (view = transform));
     return () => handle?.destroy();
   });
 
-  const room = $derived(Math.max(choices.bleedMm, 1));
+  const room = $derived(Math.max(1, ...Object.values(roomOf(choices, choices.finishing))));
   const fit = $derived(
     Math.max(
       1e-6,
@@ -226,6 +230,7 @@
           >
         {/each}
       {/if}
+      {#if showMarks}<FinishingMarks {choices} caption="Docket {docket.id} · {docket.customer} · {docket.name}" />{/if}
       {@render tool?.(scale)}
     </g>
     {#if showChecks && hidden === null}
@@ -286,6 +291,9 @@
     >
     {#if lines.length > 0}<label class="flex items-center gap-1"
         ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showCut} />Cut lines</label
+      >{/if}
+    {#if marksThere}<label class="flex items-center gap-1"
+        ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showMarks} />Finishing</label
       >{/if}
     {#if marked.length > 0}<label class="flex items-center gap-1"
         ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showChecks} />Checks</label

@@ -1,0 +1,311 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import sharp from 'sharp';
+import { DEFAULT_CROP, NO_FINISHING } from '$core/layout/finishing';
+import { flatten } from '$core/geometry/path';
+import type { DocketChoices, RunRule } from '$lib/model';
+import { isDue } from '$lib/server/releasing';
+import { Shop } from '$lib/server/shop';
+import { costsCsv, costsOf } from '$lib/server/cost-pages';
+import { laneOffers } from '$lib/server/lane-offers';
+import { ALL_MODES } from '../../machines/printer/modes';
+import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { cmykBox, madePdf, spotStroke } from '../made/pdf';
+
+const folder = temporaryFolder();
+let shop: Shop;
+let standIns: StandIn[] = [];
+const ids = { petrel: 0, skua: 0, film: 0, cloth: 0, board: 0, onFilm: 0, onCloth: 0, onBoard: 0 };
+const modeOf = (code: string) => ALL_MODES.find((mode) => mode.code === code)!;
+
+beforeAll(async () => {
+  standIns = await Promise.all([
+    startStandIn('printer', { MEDIA: JSON.stringify({ name: 'Film', surface: 'gloss', widthMm: 600, lengthMm: 20_000 }) }),
+    startStandIn('printer', {
+      MODEL: 'Skua 25',
+      MEDIA: JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 9 })
+    })
+  ]);
+  shop = new Shop(folder.path);
+  ids.petrel = shop.machines.add('printer', 'Petrel 13', standIns[0]!.url);
+  ids.skua = shop.machines.add('printer', 'Skua 25', standIns[1]!.url);
+  shop.start();
+  await shop.machines.lookNow();
+  ids.film = shop.media.addNew({ name: 'Film', widthMm: 600, rolls: [{ widthMm: 500, lengthMm: 8000 }] }).id;
+  ids.cloth = shop.media.addNew({
+    name: 'Cloth',
+    family: 'banner',
+    surface: 'matt',
+    widthMm: 600,
+    rolls: [{ widthMm: 700, lengthMm: 30_000 }]
+  }).id;
+  ids.board = shop.media.addNew({ name: 'Board', family: 'rigid', surface: 'matt', widthMm: 400, thicknessMm: 5 }).id;
+  ids.onFilm = shop.conditions.add(ids.petrel, ids.film, modeOf('Petrel 13/Harbour/calendered/360/4/both ways/draft'));
+  ids.onCloth = shop.conditions.add(ids.petrel, ids.cloth, modeOf('Petrel 13/Harbour/banner/360/4/both ways/draft'));
+  ids.onBoard = shop.conditions.add(ids.skua, ids.board, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
+  await shop.machines.lookNow();
+  await until(() => shop.conditions.list().every((condition) => condition.hasProfile));
+}, 120_000);
+
+afterAll(async () => {
+  await shop.close();
+  standIns.forEach((one) => one.stop());
+  folder.remove();
+});
+
+/** A page of black on the left half and nothing on the right, 100 × 60 mm, cut along a slanted shape when `cut`. */
+async function page(name: string, over: Partial<DocketChoices>, cut = false) {
+  const bytes = madePdf({
+    width: 100,
+    height: 60,
+    content: `${cmykBox('0 0 0 1', 0, 0, 50, 60)}${cut ? spotStroke('10 5 m 95 5 l 95 20 l 10 55 l h') : ''}`,
+    ...(cut && { spots: { 'Cut Line': [0, 1, 0, 0] as [number, number, number, number] } })
+  });
+  const artwork = await shop.artworks.take(`${name}.pdf`, oneChunk(bytes));
+  await until(() => shop.artworks.get(artwork.id).state === 'ready');
+  return shop.dockets.add(artwork.id, 0, { conditionId: ids.onFilm, cut, ...over }, name);
+}
+const rule = (id: number, part: Partial<RunRule>) => {
+  const run = shop.runs.get(id);
+  return shop.runs.change(id, run.version, { rule: { ...run.rule, ...part } });
+};
+const printedWith = (id: number) => until(() => (shop.runs.get(id).state === 'printed' ? shop.printing.list(id)[0] : undefined));
+
+describe('lanes', () => {
+  it('gather dockets by their media, the urgent first, and let held ones stay behind', async () => {
+    const [a, b, c, d] = [
+      await page('a', { copies: 2 }),
+      await page('b', { copies: 3 }),
+      await page('c', { copies: 1, conditionId: ids.onBoard }),
+      await page('d', { copies: 1 })
+    ];
+    shop.dockets.change(d.id, d.version, { priority: 'high' });
+    const runs = shop.runs.add([a.id, b.id, c.id, d.id]);
+    expect(runs).toHaveLength(2);
+    const [onFilm, onBoard] = runs.map((id) => shop.runs.get(id));
+    expect(onFilm!.dockets.map((docket) => docket.id)).toEqual([d.id, a.id, b.id]);
+    expect(onBoard!.stock).toEqual({ kind: 'sheet', width: 400, height: 300, corner: 'front left' });
+
+    const held = shop.runs.change(onFilm!.id, onFilm!.version, { held: [b.id] });
+    expect(held.layout.parts[0]!.copies).toHaveLength(3);
+    expect(held.layout.length).toBeLessThan(onFilm!.layout.length);
+    await shop.runs.release(onFilm!.id);
+    const print = await printedWith(onFilm!.id);
+    expect(print.machineId).toBe(ids.petrel);
+    // The held one is alone in a run that still waits.
+    const rest = shop.runs.get(shop.dockets.get(b.id).runId!);
+    expect(rest).toMatchObject({ state: 'laying out', releasedAt: null });
+    expect(rest.dockets.map((docket) => docket.id)).toEqual([b.id]);
+
+    await shop.runs.release(onBoard!.id);
+    expect((await printedWith(onBoard!.id)).machineId).toBe(ids.skua);
+    await shop.machines.lookNow();
+    expect(shop.machines.get(ids.skua).printer?.media).toMatchObject({ sheets: 8, sheetMm: 300 });
+    await shop.runs.remove(rest.id);
+  }, 120_000);
+
+  it('divide a run past its longest length, and say which copies are where', async () => {
+    const docket = await page('long', { copies: 30, finishing: { ...NO_FINISHING, numbered: true } });
+    const [id] = shop.runs.add([docket.id]);
+    rule(id!, { longest: 300, align: 'left' });
+    const { parts } = shop.runs.get(id!).layout;
+    expect(parts.length).toBeGreaterThan(1);
+    expect(Math.max(...parts.map((part) => part.length))).toBeLessThanOrEqual(300);
+    await shop.tasks.ended((await shop.runs.rip(id!)).id);
+    const of = shop.runs.list().filter((run) => run.dockets.some((one) => one.id === docket.id));
+    expect(of).toHaveLength(parts.length);
+    const entries = of.map((run) => run.entries[0]!).sort((p, q) => p.first - q.first);
+    let next = 0;
+    for (const { first, copies } of entries) {
+      expect(first).toBe(next);
+      next += copies!;
+    }
+    expect(next).toBe(30);
+    // Each is numbered on from where the one before it ended.
+    const last = of.find((run) => run.entries[0]!.first === entries.at(-1)!.first)!;
+    expect(shop.runs.frozen(last.id).plan.letters!.map(({ text }) => text)).toContain('30 of 30');
+    for (const run of of) {
+      await until(() => shop.runs.get(run.id).state === 'ripped');
+      expect(shop.runs.get(run.id).stale).toBe(false);
+    }
+    for (const run of of) await shop.runs.remove(run.id);
+  }, 120_000);
+
+  it('RIP equal sheets once and print them as often as there are', async () => {
+    const docket = await page('sheets', { copies: 20, conditionId: ids.onBoard, mayTurn: false });
+    const [id] = shop.runs.add([docket.id]);
+    // 3 × 4 on a sheet; 20 are one full sheet and one with 8.
+    rule(id!, { gapX: 0, gapY: 0, fill: 'all' });
+    const run = shop.runs.get(id!);
+    expect(run.layout.parts).toHaveLength(2);
+    expect(run.layout.parts.map((part) => part.copies.length)).toEqual([12, 12]);
+    await shop.runs.release(id!);
+    await printedWith(id!);
+    expect(shop.runs.get(id!).times).toBe(2);
+    expect(shop.printing.list(id!)).toHaveLength(2);
+    await until(() => shop.printing.list(id!).every((print) => print.state === 'done'));
+  }, 120_000);
+
+  it('change the media in one step, with what is left going into stock, and print what waited for it', async () => {
+    const docket = await page('banner', { copies: 1, conditionId: ids.onCloth });
+    const [id] = shop.runs.add([docket.id]);
+    await shop.runs.release(id!);
+    await until(() => shop.runs.get(id!).state === 'ripped');
+    expect(shop.printing.hindrance(shop.runs.get(id!), shop.machines.get(ids.petrel), 1)).toContain('has Film loaded');
+    const left = Math.floor(shop.machines.get(ids.petrel).printer!.media.lengthMm);
+
+    await shop.lanes.load(ids.petrel, ids.cloth, 0);
+    expect(shop.media.get(ids.cloth).card.rolls).toEqual([]);
+    expect(shop.media.get(ids.film).card.rolls).toEqual([
+      { widthMm: 500, lengthMm: 8000 },
+      { widthMm: 600, lengthMm: left }
+    ]);
+    await until(() => shop.runs.get(id!).state === 'printed');
+    await shop.lanes.load(ids.petrel, ids.film, 1);
+    expect(shop.media.get(ids.cloth).card.rolls[0]!.lengthMm).toBeLessThan(30_000);
+    await expect(shop.lanes.load(ids.petrel, ids.film, 7)).rejects.toThrow(/no such roll/);
+  }, 120_000);
+
+  it('release by themselves when nothing new comes', async () => {
+    const docket = await page('quiet', { copies: 1 });
+    const lane = shop.lanes.of(docket);
+    shop.lanes.change(lane, { release: { kind: 'quiet', minutes: 0.05 } });
+    const [id] = shop.runs.add([docket.id]);
+    await printedWith(id!);
+    expect(Date.now() - shop.lanes.get(lane).changedAt).toBeGreaterThanOrEqual(3000);
+    shop.lanes.change(lane, { release: { kind: 'hand' } });
+  }, 60_000);
+
+  it('release when they are full, or at their time', () => {
+    const run = (length: number, usedM2: number, sheet: boolean) => ({
+      provisional: false,
+      stock: sheet
+        ? ({ kind: 'sheet', width: 1000, height: 1000, corner: 'front left' } as const)
+        : ({ kind: 'roll', width: 1000 } as const),
+      layout: { length, parts: [{ usedM2 }] } as never
+    });
+    const full = { changedAt: 0, releasedOn: '', release: { kind: 'full', share: 0.8, lengthMm: 4000 } as const };
+    const noon = new Date(2027, 7, 20, 12, 0);
+    expect([isDue(full, run(3999, 0, false), noon), isDue(full, run(4000, 0, false), noon)]).toEqual([false, true]);
+    expect([isDue(full, run(1000, 0.79, true), noon), isDue(full, run(1000, 0.8, true), noon)]).toEqual([false, true]);
+    const at = (time: string, releasedOn = '') =>
+      isDue({ changedAt: 0, releasedOn, release: { kind: 'at', time } }, run(1, 1, false), noon);
+    expect([at('12:01'), at('12:00'), at('11:59', '2027-08-20'), at('11:59', '2027-08-19')]).toEqual([false, true, false, true]);
+  });
+
+  it('say what changes before a docket is moved, and move it', async () => {
+    const docket = await page('moved', { copies: 4, widthMm: 640, heightMm: 500, mayTurn: false });
+    const offers = await laneOffers(shop, docket.id);
+    expect(offers.find((offer) => offer.media === 'Film')).toMatchObject({ fits: false, here: true, lengthMm: null });
+    const cloth = offers.find((offer) => offer.media === 'Cloth')!;
+    expect(cloth).toMatchObject({ fits: true, here: false });
+    expect(cloth.lengthMm!).toBeGreaterThan(2000);
+    expect(cloth.outOfGamut).not.toBeNull();
+    const runId = shop.runs.move(docket.id, cloth.laneId);
+    expect(shop.runs.get(runId).condition.media).toBe('Cloth');
+    expect(shop.dockets.get(docket.id).choices.conditionId).toBe(ids.onCloth);
+    await shop.runs.remove(runId);
+  }, 60_000);
+});
+
+describe('what is placed by its shape', () => {
+  it('prints to the middle of the gap and not on its neighbours, at any angle, and is cut where it is printed', async () => {
+    const docket = await page('slanted', { copies: 12 }, true);
+    const [id] = shop.runs.add([docket.id]);
+    const apart = shop.runs.get(id!).layout.length;
+    rule(id!, { placing: 'shapes', turnStep: 90, gapX: 3, gapY: 3, effort: 'quick' });
+    const { version } = shop.runs.get(id!);
+    shop.runs.change(id!, version, { pins: [{ id: String(docket.id), copy: 0, part: 0, x: 220, y: 70, turn: 30 }] });
+    const { result } = await shop.tasks.ended((await shop.runs.rip(id!)).id).then(() => shop.runs.get(id!));
+    expect(result).not.toBeNull();
+    const run = shop.runs.get(id!);
+    expect(run.layout.length).toBeLessThan(apart);
+    const { plan, cuts } = shop.runs.frozen(id!);
+    expect(plan.pieces.some((piece) => piece.turn % 90 !== 0)).toBe(true);
+    const [print] = shop.printing.start(id!, ids.petrel, 1);
+    await printedWith(id!);
+    const { data, info } = await sharp(await shop.printing.output(print!.id))
+      .greyscale()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const perMm = info.width / plan.widthMm;
+    const dark = (x: number, y: number) => data[Math.round(y * perMm) * info.width + Math.round(x * perMm)]! < 128;
+    // Every piece's own black half is black within its cut line, and its other half is white, however it lies on its neighbours' boxes.
+    expect(cuts).toHaveLength(12);
+    for (const cut of cuts) {
+      const points = flatten(cut.path, 0.1)[0]!.points;
+      const [a, b, , d] = points as [
+        { x: number; y: number },
+        { x: number; y: number },
+        { x: number; y: number },
+        { x: number; y: number }
+      ];
+      // The line as drawn: 10,5 → 95,5 → 95,20 → 10,55 from the bottom, so that d is the far corner of the black side.
+      const at = (u: number, v: number) => ({
+        x: a.x + ((b.x - a.x) * u) / 85 + ((d.x - a.x) * v) / 50,
+        y: a.y + ((b.y - a.y) * u) / 85 + ((d.y - a.y) * v) / 50
+      });
+      for (const [u, v, black] of [
+        [5, 5, true],
+        [30, 5, true],
+        [5, 40, true],
+        [50, 5, false],
+        [75, 5, false]
+      ] as const) {
+        const p = at(u, v);
+        expect([cut.docket, u, v, dark(p.x, p.y)]).toEqual([cut.docket, u, v, black]);
+      }
+    }
+  }, 120_000);
+
+  it('prints crop marks in the inks chosen', async () => {
+    const docket = await page('marks', {
+      copies: 1,
+      finishing: { ...NO_FINISHING, crop: DEFAULT_CROP, ink: 'black', caption: true }
+    });
+    const [id] = shop.runs.add([docket.id]);
+    await shop.tasks.ended((await shop.runs.rip(id!)).id);
+    const { plan } = shop.runs.frozen(id!);
+    expect(plan.flats).toHaveLength(8);
+    expect(plan.flats!.every((flat) => flat.inks.join() === '0,0,0,255')).toBe(true);
+    expect(plan.letters!.map(({ text }) => text)).toEqual([`Docket ${docket.id} · marks · marks · Film · 1 of 1`]);
+    const [print] = shop.printing.start(id!, ids.petrel, 1);
+    await printedWith(id!);
+    const { data, info } = await sharp(await shop.printing.output(print!.id))
+      .greyscale()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const perMm = info.width / plan.widthMm;
+    const [bar] = plan.flats!;
+    const darkest = Math.min(
+      ...[-1, 0, 1].flatMap((dx) =>
+        [-1, 0, 1].map(
+          (dy) =>
+            data[
+              (Math.round((bar!.y + bar!.height / 2) * perMm) + dy) * info.width +
+                Math.round((bar!.x + bar!.width / 2) * perMm) +
+                dx
+            ]!
+        )
+      )
+    );
+    expect(darkest).toBeLessThan(200);
+  }, 60_000);
+});
+
+it('costs are written down print by print, and come as CSV', () => {
+  const days = costsOf(shop, 1);
+  const film = days.find((day) => day.media === 'Film')!;
+  expect(film.prints).toBeGreaterThan(2);
+  expect(film.m2).toBeCloseTo(film.metres * 0.6, 1);
+  expect(film.wasteM2).toBeLessThan(film.m2);
+  expect(film.mediaCost).toBeCloseTo(film.m2 * shop.media.get(ids.film).card.costPerM2, 6);
+  const lines = costsCsv(shop, 1).trim().split('\n');
+  expect(lines[0]).toBe('ended,print,run,machine,media,docket,name,customer,copies,m2,waste_m2,ink_ml,cost');
+  const rows = lines.slice(1).map((line) => line.split(','));
+  const sum = rows.reduce((total, row) => total + Number(row[12]), 0);
+  expect(sum).toBeCloseTo(
+    days.reduce((total, day) => total + day.mediaCost + day.inkCost + day.timeCost, 0),
+    1
+  );
+  expect(() => costsOf(shop, 0)).toThrow(/1 to 520 weeks/);
+});
