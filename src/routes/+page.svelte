@@ -48,7 +48,11 @@
     }, 'All that waited is released. Runs print as soon as their media is loaded.');
   }
   async function sendAll(): Promise<void> {
-    const ready = waiting.filter((docket) => docket.choices.conditionId !== null).map((docket) => docket.id);
+    // The tray has the newest on top; who came first goes first.
+    const ready = waiting
+      .filter((docket) => docket.choices.conditionId !== null)
+      .map((docket) => docket.id)
+      .reverse();
     await attempt(() => send('POST', '/api/runs', { docketIds: ready }), `${ready.length} dockets went to their lanes.`);
   }
 

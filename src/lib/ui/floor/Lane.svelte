@@ -152,6 +152,8 @@
       {#if lane.loaded}<rect x="0" y="-2" width="14" height={across * scale + 4} rx="3" fill="#666" />{/if}
       {#each places as { run, parts, x, printed }, i (run.id)}
         <a href="/runs/{run.id}" aria-label="Run {run.id}, {words(run)}, {sized(run)}">
+          <!-- All of the run can be pressed, the gaps between its sheets too. -->
+          <rect x={x * scale} y="0" width={lengthOf(run) * scale} height={across * scale} fill="transparent" />
           <g transform="matrix(0 {-scale} {scale} 0 {x * scale} {across * scale})">
             {#each parts as { part, start }, n (n)}
               <g transform="translate(0 {start})">
