@@ -21,6 +21,7 @@ const entries = {
   bench: 'scripts/bench.ts',
   'bench-colour': 'scripts/bench-colour.ts',
   'bench-layout': 'scripts/bench-layout.ts',
+  'placing-pictures': 'scripts/placing-pictures.ts',
   mask: 'scripts/mask.ts'
 };
 

@@ -132,7 +132,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
       .click();
     await expect(page.getByLabel('Copies of Patches')).toHaveValue('6');
     await expect(page.getByTestId('length')).toHaveText(length ?? '');
-    await page.getByLabel('Gap along the roll').fill('6');
+    await page.getByLabel('Gap along the roll', { exact: true }).fill('6');
   });
 
   await test.step('it is RIPped and inspected', async () => {
