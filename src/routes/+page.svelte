@@ -71,7 +71,7 @@
 <div class="flex h-full">
   <section class="min-w-0 grow overflow-auto p-4" aria-label="Machines and lanes">
     {#each printers as machine (machine.id)}
-      <h1 class="mb-2 flex items-baseline gap-3 text-lg font-semibold">
+      <h1 class="mb-1 flex items-baseline gap-3 text-lg font-semibold">
         {machine.name}
         <span class="text-base-content/70 text-sm font-normal">
           {machine.printer ? `${machine.printer.media.name} loaded, ${left(machine)}` : 'not reachable'}
@@ -82,22 +82,26 @@
             aria-label="Change the media on {machine.name}">Change the media</button
           >{/if}
       </h1>
-      {#each lanes(machine.id) as lane (lane.id)}
-        <LaneOfRuns
-          {lane}
-          left={left(machine)}
-          runs={data.runs.filter((run) => run.laneId === lane.id)}
-          prints={data.prints}
-          dropping={dragged !== null}
-          ondrop={() => drop(lane)}
-          onsettings={() => settings.open(lane)}
-          onload={() => loading.open(machine, lane.media)}
-        />
-      {:else}
-        <p class="mb-4 text-sm">
-          No media is used with {machine.name} yet. <a class="link" href="/media">Give one a print mode</a>; it gets a lane here.
-        </p>
-      {/each}
+      <!-- Lanes that are empty and not loaded stand side by side, a line each. -->
+      <div class="mb-3 flex flex-wrap items-center gap-x-8 gap-y-1">
+        {#each lanes(machine.id) as lane (lane.id)}
+          <LaneOfRuns
+            {lane}
+            left={left(machine)}
+            runs={data.runs.filter((run) => run.laneId === lane.id)}
+            prints={data.prints}
+            dropping={dragged !== null}
+            ondrop={() => drop(lane)}
+            onsettings={() => settings.open(lane)}
+            onload={() => loading.open(machine, lane.media)}
+          />
+        {:else}
+          <p class="mb-4 text-sm">
+            No media is used with {machine.name} yet. <a class="link" href="/media">Give one a print mode</a>; it gets a lane
+            here.
+          </p>
+        {/each}
+      </div>
     {:else}
       <h1 class="text-lg font-semibold">No printer yet</h1>
       <p class="mt-1 max-w-prose">

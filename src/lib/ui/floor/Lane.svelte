@@ -47,7 +47,7 @@
   const PART_GAP = 20;
   const lengthOf = (run: Run) => run.layout.length + PART_GAP * Math.max(0, run.layout.parts.length - 1);
   const total = $derived(Math.max(1500, shown.reduce((sum, run) => sum + lengthOf(run) + GAP, 0) + 400));
-  const scale = $derived(Math.min(width / total, (lane.loaded ? 150 : 110) / across));
+  const scale = $derived(Math.min(width / total, (lane.loaded ? 112 : 84) / across));
   const places = $derived.by(() => {
     // Clear of the roll's core, however small the scale.
     let at = Math.max(60, 18 / scale);
@@ -107,7 +107,9 @@
 </script>
 
 <div
-  class="mb-4 outline-2 {over ? 'outline-primary' : 'outline-transparent'}"
+  class="outline-2 {lane.loaded || places.length > 0 || dropping ? 'mb-3 w-full' : ''} {over
+    ? 'outline-primary'
+    : 'outline-transparent'}"
   bind:clientWidth={width}
   role="group"
   aria-label="Lane of {lane.media}"
@@ -122,7 +124,7 @@
     ondrop();
   }}
 >
-  <div class="mb-1 flex flex-wrap items-center gap-2 text-sm">
+  <div class="flex flex-wrap items-center gap-2 text-sm" class:mb-1={lane.loaded || places.length > 0}>
     <span class="font-semibold">{lane.media}</span>
     <span class="text-base-content/70"
       >{Math.round(across)}{lane.condition.sheetMm === null ? '' : ` × ${Math.round(lane.condition.sheetMm)}`} mm, {lane.condition

@@ -27,6 +27,7 @@ export const SHORTCUTS: { keys: string; does: string }[] = [
   { keys: 'Ctrl Shift Z', does: 'Make it again' },
   { keys: 'Esc', does: 'Leave cropping, node editing or picking' },
   { keys: 'Arrows, + and −, 0', does: 'Move and zoom the picture that has the focus; 0 shows it whole' },
+  { keys: ']  and  [', does: 'On a run’s picture: choose the next copy, or the one before' },
   { keys: 'L', does: 'Light or dark' },
   { keys: '?', does: 'This list' }
 ];

@@ -35,5 +35,5 @@
     <button class="btn btn-xs" onclick={() => ondistribute(false)}>across</button>
     <button class="btn btn-xs" onclick={() => ondistribute(true)}>along</button>
   {/if}
-  <span class="text-base-content/70 ml-auto text-xs">Drag moves; Shift adds; arrows nudge by 1 mm</span>
+  <span class="text-base-content/70 ml-auto text-xs">Drag it to move it; Shift adds; arrows nudge by 1 mm</span>
 </div>

@@ -4,11 +4,11 @@
   import { dressPart, type RunDocket, type RunLayoutRule } from '$core/layout/run-layout';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';
-  import { docketPicture } from '$lib/ui/common/client';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
   import { drawPart } from './draw-run';
+  import { Pictures } from './pictures';
 
   /** A copy by its docket, number and part. */
   export interface CopyName {
@@ -65,26 +65,12 @@
   const laidById = $derived(new Map(laid.map((docket) => [docket.id, docket])));
   const parts = $derived(layout.parts.map((part) => ({ ...part, dress: dressPart(part, stock, rule, laid) })));
 
-  /** Pictures as they come; a finer one when a copy is large on the screen. */
-  const pictures = new Map<string, HTMLImageElement>();
   let arrived = $state(0);
-  const MOST_COARSE_PX = 200;
-  function picture(id: string, largePx: number): CanvasImageSource | undefined {
+  const pictures = new Pictures(() => arrived++);
+  const picture = (id: string, largePx: number) => {
     const docket = byId.get(id);
-    if (!docket) return undefined;
-    const coarse = load(docketPicture(docket, 240));
-    const fine = largePx > MOST_COARSE_PX ? load(docketPicture(docket, 1200)) : undefined;
-    return fine?.naturalWidth ? fine : coarse.naturalWidth ? coarse : undefined;
-  }
-  function load(address: string): HTMLImageElement {
-    const kept = pictures.get(address);
-    if (kept) return kept;
-    const image = new Image();
-    image.onload = () => arrived++;
-    image.src = address;
-    pictures.set(address, image);
-    return image;
-  }
+    return docket && pictures.of(docket, largePx);
+  };
 
   const isSelected = (copy: PlacedCopy, part: number) =>
     selected.some((one) => one.id === copy.id && one.copy === copy.copy && one.part === part);
@@ -92,7 +78,40 @@
   let dragging = $state.raw<{ copies: CopyName[]; x: number; y: number; dx: number; dy: number } | null>(null);
 
   let frame = 0;
-  function paint(): void {
+  /** The last whole picture and where it lay. While a full one is moved or zoomed it is drawn from this, and anew when it rests. */
+  let kept: { picture: HTMLCanvasElement; left: number; top: number; scale: number; took: number; of: unknown[] } | undefined;
+  let rest: ReturnType<typeof setTimeout> | undefined;
+  const AT_REST_MS = 120;
+  /** A picture that is painted faster than this is painted each time. */
+  const QUICK_MS = 10;
+  onMount(() => () => clearTimeout(rest));
+
+  function paint(of: unknown[], atRest = false): void {
+    const only = kept && of.every((one, i) => one === kept?.of[i]);
+    clearTimeout(rest);
+    if (only && !atRest && kept && kept.took > QUICK_MS) {
+      const context = canvas.getContext('2d');
+      const sharp = window.devicePixelRatio || 1;
+      const k = scale / kept.scale;
+      context?.setTransform(1, 0, 0, 1, 0, 0);
+      context?.clearRect(0, 0, canvas.width, canvas.height);
+      context?.setTransform(k, 0, 0, k, (left - kept.left * k) * sharp, (top - kept.top * k) * sharp);
+      context?.drawImage(kept.picture, 0, 0);
+      rest = setTimeout(() => paint(of, true), AT_REST_MS);
+      return;
+    }
+    const from = performance.now();
+    paintWhole();
+    const picture = kept?.picture ?? document.createElement('canvas');
+    picture.width = canvas.width;
+    picture.height = canvas.height;
+    picture.getContext('2d')?.drawImage(canvas, 0, 0);
+    // Reading one pixel waits until all is drawn, so that the time is a true one.
+    picture.getContext('2d')?.getImageData(0, 0, 1, 1);
+    kept = { picture, left, top, scale, took: performance.now() - from, of };
+  }
+
+  function paintWhole(): void {
     const context = canvas.getContext('2d');
     if (!context) return;
     const sharp = window.devicePixelRatio || 1;
@@ -149,9 +168,10 @@
   }
   $effect(() => {
     // What the picture depends on.
-    void [parts, starts, scale, left, top, width, height, printed, selected, arrived, rule, dragging];
+    void [scale, left, top];
+    const of = [parts, starts, width, height, printed, selected, arrived, rule, dragging];
     cancelAnimationFrame(frame);
-    frame = requestAnimationFrame(() => untrack(paint));
+    frame = requestAnimationFrame(() => untrack(() => paint(of)));
     return () => cancelAnimationFrame(frame);
   });
 
@@ -172,26 +192,37 @@
   }
   const same = (p: CopyName, q: CopyName) => p.id === q.id && p.copy === q.copy && p.part === q.part;
 
+  /** A copy that is selected is dragged itself; anything else moves the picture. */
   function press(event: PointerEvent): void {
-    if (!onselect || event.button !== 0) return;
+    if (!onmove || event.button !== 0 || event.shiftKey) return;
     const hit = under(event);
-    if (!hit) {
-      if (selected.length > 0) onselect([]);
-      return;
-    }
-    // A copy is dragged itself; the picture stays where it is.
+    if (!hit || !selected.some((one) => same(one, hit))) return;
     event.stopImmediatePropagation();
     svg.setPointerCapture(event.pointerId);
-    const already = selected.some((one) => same(one, hit));
-    const next = event.shiftKey
-      ? already
-        ? selected.filter((one) => !same(one, hit))
-        : [...selected, hit]
-      : already
-        ? [...selected]
-        : [hit];
-    onselect(next);
-    dragging = { copies: next, x: event.clientX, y: event.clientY, dx: 0, dy: 0 };
+    dragging = { copies: [...selected], x: event.clientX, y: event.clientY, dx: 0, dy: 0 };
+  }
+  /** A press that moved nothing selects; Shift adds to what is selected, or takes from it. */
+  /** ] and [ go from copy to copy, for those without a mouse. */
+  function step(event: KeyboardEvent): void {
+    if (!onselect || event.target !== svg || (event.key !== ']' && event.key !== '[')) return;
+    const all = layout.parts.flatMap(({ copies }, part) => copies.map(({ id, copy }) => ({ id, copy, part })));
+    if (all.length === 0) return;
+    event.preventDefault();
+    const at = all.findIndex((one) => selected[0] && same(one, selected[0]));
+    const next = all[(at + (event.key === ']' ? 1 : -1) + all.length) % all.length] ?? all[0];
+    if (next) onselect([next]);
+  }
+
+  let dragged = false;
+  function choose(event: MouseEvent): void {
+    const wasDrag = dragged;
+    dragged = false;
+    if (!onselect || wasDrag) return;
+    const hit = under(event);
+    if (!hit) onselect([]);
+    else if (!event.shiftKey) onselect([hit]);
+    else if (selected.some((one) => same(one, hit))) onselect(selected.filter((one) => !same(one, hit)));
+    else onselect([...selected, hit]);
   }
   function drag(event: PointerEvent): void {
     if (!dragging) return;
@@ -204,11 +235,15 @@
   function drop(): void {
     const done = dragging;
     dragging = null;
-    if (done && Math.hypot(done.dx, done.dy) * scale > 4) onmove?.(done.copies, done.dx, done.dy);
+    if (done && Math.hypot(done.dx, done.dy) * scale > 4) {
+      dragged = true;
+      onmove?.(done.copies, done.dx, done.dy);
+    }
   }
-  // d3 listens for the mouse: a press on a copy must not reach it.
+  // d3 listens for the mouse: a press on a selected copy must not reach it.
   function holdMouse(event: MouseEvent): void {
-    if (onselect && event.button === 0 && under(event)) event.stopImmediatePropagation();
+    const hit = onmove && event.button === 0 && !event.shiftKey ? under(event) : undefined;
+    if (hit && selected.some((one) => same(one, hit))) event.stopImmediatePropagation();
   }
   onMount(() => {
     svg.addEventListener('mousedown', holdMouse, { capture: true });
@@ -238,6 +273,8 @@
     class="absolute inset-0 block cursor-grab select-none"
     role="img"
     tabindex="0"
+    onclick={choose}
+    onkeydown={step}
     onpointermove={drag}
     onpointerup={drop}
     onpointercancel={() => (dragging = null)}

@@ -151,12 +151,12 @@
   const mediaCostOf = (of: Placement) => of.areaM2 * run.times * run.condition.costPerM2;
   /** By docket: ml that its copies in a layout take, as measured on its artwork. */
   const inkOf = $derived.by(() => {
-    const counts = new Map<string, number>();
-    for (const part of layout.parts) for (const copy of part.copies) counts.set(copy.id, (counts.get(copy.id) ?? 0) + run.times);
+    const all = layout.parts.flatMap((part) => part.copies);
     return new Map(
       current.dockets.map((docket) => {
         const { widthMm, heightMm, bleedMm } = docket.choices;
-        const area = ((widthMm + 2 * bleedMm) * (heightMm + 2 * bleedMm) * (counts.get(String(docket.id)) ?? 0)) / 1e6;
+        const count = all.filter((copy) => copy.id === String(docket.id)).length * run.times;
+        const area = ((widthMm + 2 * bleedMm) * (heightMm + 2 * bleedMm) * count) / 1e6;
         const means = inks[docket.id] ?? [];
         return [docket.id, { area, ml: means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * area }];
       })
