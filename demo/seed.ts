@@ -143,10 +143,10 @@ async function fill(shop: Shop): Promise<void> {
     shop.dockets.add(ids[file] ?? 0, 0, { conditionId: gloss, ...over }, customer);
   const berth9 = docket('Berth marker 9.pdf', 'Harbour office', { copies: 24 });
   docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
-  const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 19 });
+  const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 61 });
   const window = docket('Chandlery window.pdf', 'Gullway Chandlery', {});
-  const menus = docket('Tea room menu.pdf', 'Tea Room on the Slip', { conditionId: bed, copies: 5 });
-  const hoarding = docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: cloth });
+  const menus = docket('Tea room menu.pdf', 'Tea Room on the Slip', { conditionId: bed, copies: 8 });
+  const hoarding = docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: cloth, copies: 5 });
   const banner = docket('Pier banner.pdf', 'Regatta committee', {
     conditionId: cloth,
     mayTurn: true,
@@ -160,12 +160,12 @@ async function fill(shop: Shop): Promise<void> {
   });
   docket('Buoy tag B41.svg', 'Gullway Moorings', { copies: 12 });
   docket('Lantern night.pdf', 'Regatta committee', { copies: 3 });
-  const boards = docket('Berth marker 14.pdf', 'Harbour office', { conditionId: bed, copies: 40 });
-  const evening = docket('Harbour evening.jpg', 'Ferry company', { conditionId: cloth, copies: 2, widthMm: 1500, heightMm: 700 });
+  const boards = docket('Berth marker 14.pdf', 'Harbour office', { conditionId: bed, copies: 130 });
+  const evening = docket('Harbour evening.jpg', 'Ferry company', { conditionId: cloth, copies: 7, widthMm: 1500, heightMm: 700 });
   // Its contour is traced from its pixels, 2 mm outside, with a through cut around it.
   const gull = docket('Gull.png', 'Gullway Chandlery', {
     conditionId: film,
-    copies: 60,
+    copies: 150,
     bleedMm: 4,
     bleedFrom: 'colour',
     cut: true

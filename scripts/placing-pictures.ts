@@ -97,4 +97,5 @@ function picture(name: string, placing: PlacingRule, items: Item[]): string {
 mkdirSync(folder, { recursive: true });
 for (const placing of PLACING_RULES)
   if (placing !== 'shapes' && placing !== 'hand') process.stdout.write(`${picture(placing, placing, boards())}\n`);
-for (const placing of ['close', 'shapes'] as const) process.stdout.write(`${picture(`stickers-${placing}`, placing, stickers)}\n`);
+for (const placing of ['close', 'shapes'] as const)
+  process.stdout.write(`${picture(`stickers-${placing}`, placing, stickers)}\n`);

@@ -85,7 +85,7 @@ try {
     }
   });
   await shot('media-card', `/media/${gloss.mediaId}`);
-  for (const step of ['limits', 'linear', 'total', 'profile', 'verify'])
+  for (const step of ['limits', 'linear', 'profile', 'verify'])
     await shot(step, `/colour/${gloss.id}?step=${step}`, { act: (page) => page.waitForTimeout(1500) });
   await shot('gamut', `/colour/${gloss.id}?step=profile`, {
     dark: true,
@@ -95,19 +95,19 @@ try {
       await page.getByRole('region', { name: 'Gamut' }).scrollIntoViewIfNeeded();
     }
   });
-  await shot('shop', '/shop');
-  await shot('run', `/runs/${ripped.id}`);
-  await shot('inspect', `/runs/${ripped.id}/inspect`);
-  await shot('inspect-drops', `/runs/${ripped.id}/inspect`, {
-    dark: true,
+  await shot('costs', '/shop/costs', { act: (page) => page.waitForTimeout(1500) });
+  const settled = (page) => page.getByText('still looking').waitFor({ state: 'detached', timeout: 90_000 });
+  const by = (placing) => runs.find((run) => run.state === 'laying out' && run.rule.placing === placing);
+  await shot('run', `/runs/${by('close').id}`, { act: settled });
+  await shot('true-shape', `/runs/${by('shapes').id}`, { act: settled });
+  const banner = dockets.find((docket) => docket.name.startsWith('Pier'));
+  await shot('eyelets', `/dockets/${banner.id}`, {
     act: async (page) => {
-      await page.waitForTimeout(2000);
-      await page.getByRole('application').hover({ position: { x: 350, y: 150 } });
-      for (let i = 0; i < 38; i++) await page.mouse.wheel(0, -200);
-      await page.waitForTimeout(1000);
-      await page.mouse.move(600, 300);
+      await measured(page);
+      await page.getByRole('region', { name: 'Finishing' }).scrollIntoViewIfNeeded();
     }
   });
+  await shot('inspect', `/runs/${ripped.id}/inspect`);
   const cut = 1;
   for (const step of ['load', 'marks', 'cut']) await api('POST', `/cuts/${cut}/${step}`);
   await shot('cutting', `/cutting/${cut}`);

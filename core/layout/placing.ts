@@ -419,7 +419,7 @@ function complete(
   const next = new Map(items.map((item) => [item.id, item.copies]));
   const area = contours?.area ?? ((copy: PlacedCopy) => copy.width * copy.height);
   const box = contours?.box ?? ((copy: PlacedCopy): Rect => copy);
-  const end = (list: readonly PlacedCopy[]) => Math.max(0, ...list.map(box).map((b) => b.y + b.height));
+  const end = (list: readonly PlacedCopy[]) => list.map(box).reduce((most, b) => Math.max(most, b.y + b.height), 0);
   const parts = bins.map((copies, index): Part => {
     const reach = end(copies);
     if (!rows && ground.pins.length === 0) align(ground, copies, box);
@@ -469,7 +469,7 @@ export function sumOf(parts: Part[], width: number, tooWide: Placement['tooWide'
 /** Moves all pieces of a part to the middle or to an edge. */
 function align(ground: Ground, copies: PlacedCopy[], box: (copy: PlacedCopy) => Rect): void {
   const share = { left: 0, centre: 0.5, right: 1 }[ground.rule.align];
-  const right = Math.max(0, ...copies.map(box).map((b) => b.x + b.width));
+  const right = copies.map(box).reduce((most, b) => Math.max(most, b.x + b.width), 0);
   const shift = Math.max(0, ground.stock.width - ground.rule.margin - right) * share;
   for (const copy of copies) copy.x += shift;
 }

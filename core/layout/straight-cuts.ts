@@ -45,8 +45,8 @@ export function clearAround(pinned: readonly Rect[], width: number): Clearing | 
     const part = (a: number, b: number): Rect =>
       across ? { ...region, y: a, height: b - a } : { ...region, x: a, width: b - a };
     for (const group of groups) {
-      const a = Math.min(...group.map(start));
-      const b = Math.max(...group.map((r) => start(r) + size(r)));
+      const a = group.reduce((least, r) => Math.min(least, start(r)), Infinity);
+      const b = group.reduce((most, r) => Math.max(most, start(r) + size(r)), -Infinity);
       if (a - at > EPS) leaves.push(part(at, a));
       if (!(inside.length === 1 && stuck) && !clear(part(a, b), group, !across, groups.length === 1)) return false;
       at = b;
@@ -85,8 +85,8 @@ export function countStraightCuts(pieces: readonly Rect[], region: Rect): number
     let at = start(within);
     const last = groups.length - 1;
     for (const [i, group] of groups.entries()) {
-      const a = Math.min(...group.map(start));
-      const b = Math.max(...group.map((r) => start(r) + size(r)));
+      const a = group.reduce((least, r) => Math.min(least, start(r)), Infinity);
+      const b = group.reduce((most, r) => Math.max(most, start(r) + size(r)), -Infinity);
       if (a - at > 1e-4) cuts++;
       // The cut behind this one frees the next too where no gap lies between.
       if (i < last || start(within) + size(within) - b > 1e-4) cuts++;

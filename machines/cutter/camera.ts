@@ -1,4 +1,5 @@
 import type { Point } from '$core/geometry/matrix';
+import type { MarkShape } from '$core/rip/plan';
 
 export interface GreyImage {
   pixels: Uint8Array;
@@ -7,13 +8,21 @@ export interface GreyImage {
   dpi: number;
 }
 
+/** Share of its box that a mark fills, its line being a quarter of it: a disc π/4, a ring that less its hole. */
+const FILLS: Record<MarkShape, number> = {
+  disc: Math.PI / 4,
+  square: 1,
+  ring: (Math.PI / 4) * (1 - 0.5 ** 2),
+  cross: 2 * 0.25 - 0.25 ** 2
+};
+
 /**
- * Finds dark discs with white around them, as a camera over the sheet would.
+ * Finds dark marks with white around them, as a camera over the sheet would.
  *
- * @param diameter mm of the discs looked for; others are passed over
+ * @param diameter mm of the marks looked for; others are passed over
  * @returns centres in mm from the top left of the picture, to about a twentieth of a pixel
  */
-export function findDiscs(image: GreyImage, diameter: number): Point[] {
+export function findMarks(image: GreyImage, diameter: number, shape: MarkShape): Point[] {
   const { pixels, width, height, dpi } = image;
   const mm = 25.4 / dpi;
   const wanted = diameter / mm;
@@ -51,8 +60,7 @@ export function findDiscs(image: GreyImage, diameter: number): Point[] {
     const w = x1 - x0 + 1;
     const h = y1 - y0 + 1;
     if (area > most || Math.abs(w - wanted) > wanted * 0.2 || Math.abs(h - wanted) > wanted * 0.2) continue;
-    // A disc fills π/4 of its box; a square or a letter does not.
-    if (Math.abs(area / (w * h) - Math.PI / 4) > 0.08) continue;
+    if (Math.abs(area / (w * h) - FILLS[shape]) > 0.08) continue;
     const centre = darkCentre(image, x0 - 2, y0 - 2, x1 + 2, y1 + 2);
     if (centre) found.push({ x: centre.x * mm, y: centre.y * mm });
   }

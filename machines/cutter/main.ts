@@ -4,9 +4,10 @@ import { createServer as createSocketServer } from 'node:net';
 import sharp from 'sharp';
 import { newHpglState, runHpgl } from '$core/cutting/hpgl';
 import { apply, chain, invert, rotation, translation, type Matrix } from '$core/geometry/matrix';
+import { MARK_SHAPES } from '$core/rip/plan';
 import { seededRandom } from '$core/screening/void-and-cluster';
 import { message, sendJson } from '$machines/protocol/http';
-import { findDiscs, type GreyImage } from './camera';
+import { findMarks, type GreyImage } from './camera';
 
 /**
  * The cutter stand-in: HPGL on a TCP socket, and plain HTTP for what a person does at it. A sheet that is loaded lies a
@@ -86,7 +87,9 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
   if (route === 'GET /camera') {
     const diameter = Number(url.searchParams.get('diameter') ?? 6);
     if (!(diameter >= 1 && diameter <= 50)) return sendJson(response, 400, { error: 'A mark is between 1 and 50 mm.' });
-    return sendJson(response, 200, { marks: findDiscs(image, diameter).map((p) => apply(lies, p)) });
+    const shape = MARK_SHAPES.find((one) => one === (url.searchParams.get('shape') ?? 'disc'));
+    if (!shape) return sendJson(response, 400, { error: `Marks are ${MARK_SHAPES.join(', ')}.` });
+    return sendJson(response, 200, { marks: findMarks(image, diameter, shape).map((p) => apply(lies, p)) });
   }
   if (route === 'GET /cut') {
     const back = invert(lies);

@@ -43,7 +43,10 @@ const PATHS = [
   '/colour/1?step=total',
   '/colour/1?step=profile',
   '/colour/1?step=verify',
-  '/shop'
+  '/runs/12',
+  '/runs/14',
+  '/shop',
+  '/shop/costs'
 ];
 
 test('every screen, light and dark, can be used by everyone (WCAG 2.2 AA, as far as a program can tell)', async ({ page }) => {

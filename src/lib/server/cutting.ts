@@ -107,7 +107,9 @@ export class Cutting {
     const row = this.#row(id);
     if (row.state === 'waiting') throw new Problem(409, 'Load the print into the cutter first.');
     const task = this.#toTask(row);
-    const reply = await this.#ask(machines.cutter().url, `/camera?diameter=${DEFAULT_MARKS.diameter}`);
+    const [mark] = runs.frozen(task.runId).plan.marks;
+    const { diameter, shape } = { ...DEFAULT_MARKS, ...mark };
+    const reply = await this.#ask(machines.cutter().url, `/camera?diameter=${diameter}&shape=${shape}`);
     const { marks } = z.object({ marks: PointList }).parse(reply);
     try {
       const fit = register(runs.frozen(task.runId).plan.marks, marks, MOST_RESIDUAL_MM);

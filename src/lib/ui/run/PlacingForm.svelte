@@ -133,7 +133,7 @@
       value={rule.fill}
       onchange={(event) => onchange({ fill: event.currentTarget.value as RunRule['fill'] })}
     >
-      <option value="none">only those that are claimed</option>
+      <option value="none">claimed ones only</option>
       <option value="row">fill the row</option>
       <option value="all">fill the {sheet ? 'sheet' : 'run'}</option>
     </select>

@@ -66,6 +66,8 @@
         role="radio"
         aria-checked={placing === chosen}
         aria-label={rule.name}
+        aria-describedby="rule-{placing}"
+        title={rule.says}
         class="border-base-300 hover:bg-base-200 flex w-full items-center gap-2 border p-1.5 text-left text-xs disabled:opacity-100 {placing ===
         chosen
           ? 'outline-primary bg-base-200 outline-2'
@@ -83,8 +85,12 @@
             </svg>
           {/if}
         </span>
-        <span class="min-w-0 grow">
+        <span class="min-w-0 grow" id="rule-{placing}">
           <span class="flex items-baseline gap-1.5">
+            <svg width="20" height="12" viewBox="0 0 40 24" aria-hidden="true" class="fill-base-content/70 shrink-0 self-center">
+              {#each rule.drawing as [x, y, w, h], i (i)}<rect {x} {y} width={w} height={h} />{/each}
+              {#if rule.path}<path d={rule.path} />{/if}
+            </svg>
             <span class="text-sm font-semibold">{rule.name}</span>
             {#if placing === best}<span class="text-success font-semibold">cheapest</span>{/if}
             {#if found && !found.done && comparing.busy}<span class="text-base-content/70">…</span>{/if}
