@@ -96,7 +96,10 @@ try {
     }
   });
   await shot('costs', '/shop/costs', { act: (page) => page.waitForTimeout(1500) });
-  const settled = (page) => page.getByText('still looking').waitFor({ state: 'detached', timeout: 90_000 });
+  const settled = async (page) => {
+    await page.getByText('cheapest').waitFor({ timeout: 60_000 });
+    await page.getByText('still looking').waitFor({ state: 'detached', timeout: 90_000 });
+  };
   const by = (placing) => runs.find((run) => run.state === 'laying out' && run.rule.placing === placing);
   await shot('run', `/runs/${by('close').id}`, { act: settled });
   await shot('true-shape', `/runs/${by('shapes').id}`, { act: settled });

@@ -50,7 +50,7 @@ const PATHS = [
 ];
 
 test('every screen, light and dark, can be used by everyone (WCAG 2.2 AA, as far as a program can tell)', async ({ page }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(400_000);
   const broken: string[] = [];
   page.on('pageerror', (error) => broken.push(error.message));
   for (const colorScheme of ['light', 'dark'] as const) {

@@ -145,6 +145,24 @@ describe('lanes', () => {
     await until(() => shop.printing.list(id!).every((print) => print.state === 'done'));
   }, 120_000);
 
+  it('release the sheets that are full, while what is begun waits for more', async () => {
+    const docket = await page('full', { copies: 15, conditionId: ids.onBoard, mayTurn: false });
+    const lane = shop.lanes.of(docket);
+    // 12 of 100 × 60 mm are 60 % of a sheet.
+    const before = shop.lanes.get(lane).rule;
+    shop.lanes.change(lane, { rule: { ...before, gapX: 0, gapY: 0 }, release: { kind: 'full', share: 0.5, lengthMm: 0 } });
+    const [id] = shop.runs.add([docket.id]);
+    await printedWith(id!);
+    shop.lanes.change(lane, { rule: before, release: { kind: 'hand' } });
+    expect(shop.runs.get(id!).entries).toEqual([{ docketId: docket.id, copies: 12, first: 0, held: false }]);
+    const rest = shop.runs.get(shop.dockets.get(docket.id).runId!);
+    expect(rest).toMatchObject({ state: 'laying out', entries: [{ docketId: docket.id, copies: 3, first: 12, held: false }] });
+    // Something new joins it.
+    const other = await page('joins', { copies: 1, conditionId: ids.onBoard });
+    expect(shop.runs.add([other.id])).toEqual([rest.id]);
+    await shop.runs.remove(rest.id);
+  }, 60_000);
+
   it('change the media in one step, with what is left going into stock, and print what waited for it', async () => {
     const docket = await page('banner', { copies: 1, conditionId: ids.onCloth });
     const [id] = shop.runs.add([docket.id]);

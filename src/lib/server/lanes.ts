@@ -131,6 +131,8 @@ export class Lanes {
    */
   async load(machineId: number, mediaId: number, which: number): Promise<void> {
     const { db, machines, media, printing, events } = this.#shop;
+    // What is left on it is what is left now, not a second ago.
+    await machines.lookNow();
     const machine = machines.get(machineId);
     if (!machine.printer) throw new Problem(409, `${machine.name} does not answer. Switch it on.`);
     if (printing.list().some((print) => print.machineId === machineId && print.endedAt === null))

@@ -79,7 +79,9 @@ export class Releasing {
     // Before it is done: what goes wrong must not be tried every second.
     if (lane.release.kind === 'at') lanes.releasedToday(lane.id, dayOf(new Date()));
     try {
-      await runs.release(run.id);
+      // Of sheets those that are full; what is begun waits for more.
+      const sheetM2 = run.stock.kind === 'sheet' ? (run.stock.width * run.stock.height) / 1e6 : 0;
+      await runs.release(run.id, { fullM2: lane.release.kind === 'full' ? lane.release.share * sheetM2 : 0 });
     } catch (error) {
       this.#failed.set(run.id, run.version);
       log.warn({ run: run.id, error: sentence(error) }, 'a run could not be released by itself');

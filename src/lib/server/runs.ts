@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Preparation } from '$core/artwork/preparation';
 import type { Tool } from '$core/artwork/roles';
 import { transformPath, type Path } from '$core/geometry/path';
-import { sumOf, type Part, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placing';
+import { sumOf, type Part, type PlacedCopy, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placing';
 import { dressPart, ripPieces, type RunDocket } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/rip/ink';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
@@ -180,7 +180,9 @@ export class Runs {
     const { db, lanes } = this.#shop;
     const open = db
       .prepare<[number], { id: number }>(
-        "SELECT id FROM run WHERE lane_id = ? AND state IN ('laying out', 'ripped') AND released_at IS NULL AND times = 1 AND id NOT IN (SELECT run_id FROM run_docket WHERE copies IS NOT NULL) ORDER BY id DESC"
+        `SELECT id FROM run WHERE lane_id = ? AND released_at IS NULL AND times = 1 AND (state = 'laying out' OR (
+           state = 'ripped' AND id NOT IN (SELECT run_id FROM run_docket WHERE copies IS NOT NULL)
+         )) ORDER BY id DESC`
       )
       .get(laneId);
     if (open) return open.id;
@@ -359,8 +361,9 @@ export class Runs {
    * first; held dockets stay behind in a new one.
    *
    * @param release whether they print as soon as they can
+   * @param fullM2 a part that pieces cover by less waits in the new run too
    */
-  async rip(id: number, { release = false } = {}): Promise<TaskProgress> {
+  async rip(id: number, { release = false, fullM2 = 0 } = {}): Promise<TaskProgress> {
     const { db, tasks, events } = this.#shop;
     this.#mustBeOpen(this.get(id));
     const { version } = this.get(id);
@@ -368,22 +371,31 @@ export class Runs {
     const run = this.get(id);
     if (run.version !== version) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
     this.#mustBeOpen(run);
+    const used = layout.parts.filter((part) => part.copies.length > 0);
+    const waiting = used.filter((part) => part.usedM2 < fullM2);
     const sheets = equalParts(
-      layout.parts.filter((part) => part.copies.length > 0),
+      used.filter((part) => part.usedM2 >= fullM2),
       run
     );
+    if (sheets.length === 0) throw new Problem(409, 'No sheet is filled that far yet.');
     const frozen = sheets.map(({ part }) => this.freeze(run, part));
-    const whole = sheets.length === 1 && sheets[0]?.times === 1;
+    const whole = sheets.length === 1 && sheets[0]?.times === 1 && waiting.length === 0;
     const ids = db.transaction(() => {
       const held = run.entries.filter((entry) => entry.held);
-      if (held.length > 0) {
+      if (held.length > 0 || waiting.length > 0) {
         const rest = this.#newRun(run.laneId, run.condition.id, run.rule);
+        if (waiting.length > 0)
+          this.#keepOnly(
+            run,
+            rest,
+            waiting.flatMap((part) => part.copies)
+          );
         for (const { docketId } of held)
           db.prepare('UPDATE run_docket SET run_id = ? WHERE run_id = ? AND docket_id = ?').run(rest, id, docketId);
       }
       return sheets.map(({ part, times }, i) => {
         const runId = i === 0 ? id : this.#newRun(run.laneId, run.condition.id, run.rule);
-        if (!whole) this.#keepOnly(run, runId, part);
+        if (!whole) this.#keepOnly(run, runId, part.copies);
         db.prepare(
           `UPDATE run SET state = 'ripping', plan = ?, placement = ?, times = ?, result = NULL, released_at = ?, version = version + 1
            WHERE id = ?`
@@ -405,12 +417,12 @@ export class Runs {
   }
 
   /** Writes down which copies one part of a run that was divided has. */
-  #keepOnly(run: Run, runId: number, part: Part): void {
+  #keepOnly(run: Run, runId: number, copies: readonly PlacedCopy[]): void {
     const { db } = this.#shop;
     db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(runId);
     db.prepare("UPDATE run SET pins = '[]' WHERE id = ?").run(runId);
     run.entries.forEach(({ docketId, first }, i) => {
-      const numbers = part.copies.filter((copy) => copy.id === String(docketId)).map((copy) => copy.copy);
+      const numbers = copies.filter((copy) => copy.id === String(docketId)).map((copy) => copy.copy);
       if (numbers.length === 0) return;
       db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first) VALUES (?, ?, ?, ?, ?)').run(
         runId,
@@ -423,10 +435,10 @@ export class Runs {
   }
 
   /** Lets a run print as soon as its lane is loaded and the machine is free; one that is not RIPped is RIPped first. */
-  async release(id: number): Promise<void> {
+  async release(id: number, { fullM2 = 0 } = {}): Promise<void> {
     const { db, events } = this.#shop;
     const run = this.get(id);
-    if (run.state === 'ripped' && !run.stale && run.entries.every((entry) => !entry.held)) {
+    if (run.state === 'ripped' && !run.stale && fullM2 === 0 && run.entries.every((entry) => !entry.held)) {
       db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
       events.changed('runs');
       this.#shop.releasing.look();
@@ -437,7 +449,7 @@ export class Runs {
       events.changed('runs');
       return;
     }
-    await this.rip(id, { release: true });
+    await this.rip(id, { release: true, fullM2 });
   }
 
   /** Takes a release back, as long as nothing prints. */

@@ -216,8 +216,9 @@
                     : `${sheet.images.length}, ${Math.round(Math.min(...sheet.images.map((image) => image.ppi)))} ppi`}</td
                 >
                 <td class="text-right">
-                  {#each used.slice(0, 2) as docket (docket.id)}<a class="link mr-2 text-xs" href="/dockets/{docket.id}"
-                      >Docket {docket.id}</a
+                  {#each used.slice(0, 2) as docket (docket.id)}<a
+                      class="link mr-2 inline-block min-h-[24px] text-xs"
+                      href="/dockets/{docket.id}">Docket {docket.id}</a
                     >{/each}
                   <button class="btn btn-sm" onclick={() => makeDockets([keyOf(artwork, index)])}>Make a docket</button>
                   {#if index === 0 && docketsOf(artwork).length === 0}

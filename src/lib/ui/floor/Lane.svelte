@@ -47,7 +47,7 @@
   const PART_GAP = 20;
   const lengthOf = (run: Run) => run.layout.length + PART_GAP * Math.max(0, run.layout.parts.length - 1);
   const total = $derived(Math.max(1500, shown.reduce((sum, run) => sum + lengthOf(run) + GAP, 0) + 400));
-  const scale = $derived(Math.min(width / total, (lane.loaded ? 112 : 84) / across));
+  const scale = $derived(Math.min(width / total, (lane.loaded ? 100 : 64) / across));
   const places = $derived.by(() => {
     // Clear of the roll's core, however small the scale.
     let at = Math.max(60, 18 / scale);
@@ -126,7 +126,8 @@
 >
   <div class="flex flex-wrap items-center gap-2 text-sm" class:mb-1={lane.loaded || places.length > 0}>
     <span class="font-semibold">{lane.media}</span>
-    <span class="text-base-content/70"
+    <!-- An empty lane that is not loaded is a short line. -->
+    <span class="text-base-content/70" class:hidden={!lane.loaded && places.length === 0}
       >{Math.round(across)}{lane.condition.sheetMm === null ? '' : ` × ${Math.round(lane.condition.sheetMm)}`} mm, {lane.condition
         .mode.name}</span
     >

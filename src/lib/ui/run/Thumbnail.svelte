@@ -14,7 +14,7 @@
   let { layout, stock, shade, contour, width, height }: Props = $props();
 
   const GAP = 30;
-  const MOST = 1200;
+  const MOST = 1500;
   const length = $derived(layout.length + GAP * Math.max(0, layout.parts.length - 1));
   const scale = $derived(Math.min(width / Math.max(1, length), height / stock.width));
   const starts = $derived.by(() => {
@@ -25,6 +25,20 @@
       return start;
     });
   });
+  /** All copies of a docket as one shape: there may be thousands. */
+  const shapes = $derived(
+    layout.parts.map((part) => {
+      const ids = [...new Set(part.copies.map((copy) => copy.id))];
+      const shown = part.copies.slice(0, MOST);
+      return ids.map((id) => ({
+        id,
+        d: shown
+          .filter((copy) => copy.id === id)
+          .map((copy) => contour(copy) ?? `M${copy.x} ${copy.y}h${copy.width}v${copy.height}h${-copy.width}z`)
+          .join('')
+      }));
+    })
+  );
 </script>
 
 <!-- The whole layout, lying on its side as the big picture does. -->
@@ -33,22 +47,8 @@
     {#each layout.parts as part, i (i)}
       <g transform="translate(0 {starts[i]})">
         <rect width={stock.width} height={part.length} fill="#fff" stroke="#999" vector-effect="non-scaling-stroke" />
-        {#each part.copies.slice(0, MOST) as copy, n (n)}
-          {@const shape = contour(copy)}
-          {#if shape}
-            <path d={shape} fill={shade(copy.id)} fill-rule="evenodd" />
-          {:else}
-            <rect
-              x={copy.x}
-              y={copy.y}
-              width={copy.width}
-              height={copy.height}
-              fill={shade(copy.id)}
-              stroke="#fff"
-              stroke-width="0.5"
-              vector-effect="non-scaling-stroke"
-            />
-          {/if}
+        {#each shapes[i] ?? [] as { id, d } (id)}
+          <path {d} fill={shade(id)} fill-rule="evenodd" stroke="#fff" stroke-width="0.5" vector-effect="non-scaling-stroke" />
         {/each}
       </g>
     {/each}

@@ -42,10 +42,13 @@
         type: 'bar' as const,
         name,
         x: rows.map((row) => row.day),
+        width: 86_400_000 * 0.7,
         y: rows.map((row) => row[figure]),
         marker: { color: `hsl(0 0% ${30 + ((i * 23) % 50)}%)`, pattern: { shape: SHAPES[i % SHAPES.length] ?? '' } }
       } as Data;
     });
+  /** Days from the first to the last, so that few are not drawn as broad as a month. */
+  const span = $derived((Date.parse(data.days.at(-1)?.day ?? '') - Date.parse(data.days[0]?.day ?? '')) / 86_400_000 || 0);
   const spoken = (figure: Figure, unit: string) =>
     media
       .map(
@@ -121,7 +124,12 @@
           <h2 class="panel-title">{words}, {unit} a day</h2>
           <Plot
             data={bars(figure)}
-            layout={{ barmode: 'stack', xaxis: { type: 'category' }, showlegend: figure === 'metres' }}
+            layout={{
+              barmode: 'stack',
+              xaxis: { type: 'date', tickformat: '%-d %b', dtick: span > 60 ? 'M1' : span > 15 ? 604_800_000 : 86_400_000 },
+              bargap: 0.3,
+              showlegend: figure === 'metres'
+            }}
             height={210}
             label="{words} by day and media: {spoken(figure, unit)}"
           />
