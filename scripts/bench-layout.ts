@@ -1,6 +1,7 @@
 import { grow, intersect } from '$core/cutting/offset';
 import type { Point } from '$core/geometry/matrix';
-import { contourOf, place, type Item, type Placement, type PlaceRule } from '$core/layout/placing';
+import { contourOf, type Item, type Placement, type PlaceRule } from '$core/layout/placement';
+import { place } from '$core/layout/placing';
 import { seededRandom } from '$core/screening/void-and-cluster';
 import { BY_SIZE, searchOrders } from '$core/layout/search';
 import { fillSkyline, type Field, type Lot, type Packed } from '$core/layout/skyline';

@@ -1,7 +1,8 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Point } from '$core/geometry/matrix';
-import { contourOf, placed, PLACING_RULES, type Item, type PlaceRule, type PlacingRule } from '$core/layout/placing';
+import { contourOf, PLACING_RULES, type Item, type PlaceRule, type PlacingRule } from '$core/layout/placement';
+import { placed } from '$core/layout/placing';
 import { seededRandom } from '$core/screening/void-and-cluster';
 
 /** The drawings of docs/placing.md: the same dockets placed by every rule, as SVG. The folder is the first argument. */

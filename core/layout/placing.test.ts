@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { intersect } from '../cutting/offset';
 import { turnedSize } from '../geometry/matrix';
 import { seededRandom } from '../screening/void-and-cluster';
-import { contourOf, placed, type Item, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placing';
+import { contourOf, type Item, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
+import { placed } from './placing';
 import { countStraightCuts } from './straight-cuts';
 import { ringsArea } from './true-shape';
 

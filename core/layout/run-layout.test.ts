@@ -4,7 +4,7 @@ import { apply } from '../geometry/matrix';
 import type { Rect } from '../geometry/path';
 import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf, type Finishing } from './finishing';
 import { DEFAULT_MARKS } from './marks';
-import { contourOf as placedContour } from './placing';
+import { contourOf as placedContour } from './placement';
 import { dressPart, finishedToCopy, itemOf, layOutRun, ripPieces, type RunDocket, type RunLayoutRule } from './run-layout';
 
 const RULE: RunLayoutRule = {

@@ -5,7 +5,8 @@ import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type
 import type { Letters, Mark, PieceSource, PlacedPiece } from '../rip/plan';
 import { finishingShapes, inksOf, roomOf, type Finishing, type Room } from './finishing';
 import { BAR_MM, colourBar, markRoom, registrationMarks, type MarkRule } from './marks';
-import { place, placed, type Item, type Pin, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placing';
+import { type Item, type Pin, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
+import { place, placed } from './placing';
 
 /** A docket as a run sees it. */
 export interface RunDocket {

@@ -5,7 +5,7 @@ import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
 import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
 import { Finishing, NO_FINISHING } from '$core/layout/finishing';
 import { DEFAULT_MARKS, MarkRule } from '$core/layout/marks';
-import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placing';
+import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
 import type { RunDocket } from '$core/layout/run-layout';
 

@@ -9,6 +9,7 @@ import { D50, deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/la
 import { bounds, distanceTo, flatten } from '$core/geometry/path';
 import { FileStore, isDiskFull } from '$lib/server/files';
 import { inkAt } from '$lib/server/plates';
+import { freeze } from '$lib/server/freezing';
 import { Shop } from '$lib/server/shop';
 import { KERNELS_FILE, MASK_FILE } from '$lib/server/tasks/pool';
 import { ripToFile } from '$lib/server/tasks/rip';
@@ -444,7 +445,7 @@ describe('when something goes wrong', () => {
       const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 30 });
       const runId = shop.runs.add([docket.id])[0]!;
       const run = shop.runs.get(runId);
-      const frozen = shop.runs.freeze(run, run.layout.parts[0]!);
+      const frozen = freeze(shop, run, run.layout.parts[0]!);
       const job: RipJob = {
         id: 'full',
         plan: {

@@ -19,7 +19,7 @@ import { DEFAULT_RULE } from '$lib/model';
 import type { Condition } from './conditions';
 import { readStrip } from './machines/instrument-client';
 import { Problem } from './problem';
-import type { FrozenRun } from './runs';
+import type { FrozenRun } from './freezing';
 import type { Shop } from './shop';
 
 interface ChartRow {

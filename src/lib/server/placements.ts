@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
-import type { Placement } from '$core/layout/placing';
+import type { Placement } from '$core/layout/placement';
 import { layOutRun } from '$core/layout/run-layout';
+import { Problem } from './problem';
 import type { Shop } from './shop';
 import type { LayoutRequest } from './tasks/workers/layout';
 
@@ -12,7 +13,8 @@ const AT_ONCE = new Set(['apart', 'rows', 'hand']);
 export class Placements {
   readonly #shop: Shop;
   readonly #kept = new Map<string, Placement>();
-  readonly #working = new Map<string, Promise<Placement>>();
+  /** By run: what is looked for now. */
+  readonly #working = new Map<number, { key: string; work: Promise<Placement>; stop: AbortController }>();
 
   constructor(shop: Shop) {
     this.#shop = shop;
@@ -20,40 +22,55 @@ export class Placements {
 
   static key = (request: LayoutRequest): string => createHash('sha256').update(JSON.stringify(request)).digest('hex');
 
-  /** The layout, or one in rows until it is there; a change is told when it is. */
-  now(request: LayoutRequest): { layout: Placement; provisional: boolean } {
-    const kept = this.#kept.get(Placements.key(request));
+  /**
+   * The layout of a run, or one in rows until it is there; a change is told when it is. What was looked for before the
+   * run changed is given up.
+   */
+  now(run: number, request: LayoutRequest): { layout: Placement; provisional: boolean } {
+    const key = Placements.key(request);
+    const kept = this.#kept.get(key);
     if (kept) return { layout: kept, provisional: false };
     const { stock, rule, dockets, pins } = request;
     if (AT_ONCE.has(rule.placing) || dockets.length === 0) {
       const layout = layOutRun(stock, rule, dockets, pins);
-      this.#keep(Placements.key(request), layout);
+      this.#keep(key, layout);
       return { layout, provisional: false };
     }
-    if (!this.#working.has(Placements.key(request)))
-      this.get(request).then(
-        () => this.#shop.events.changed('runs'),
-        (error: unknown) => {
-          if (!this.#shop.tasks.closed) this.#shop.log.error({ error: String(error) }, 'layout failed');
-        }
-      );
+    // Who waits for it is told by the change; what went wrong is in the log.
+    this.get(run, request).catch(() => undefined);
     return { layout: layOutRun(stock, { ...rule, placing: 'rows' }, dockets, pins), provisional: true };
   }
 
-  async get(request: LayoutRequest): Promise<Placement> {
+  /** @throws Problem when the run is changed meanwhile */
+  async get(run: number, request: LayoutRequest): Promise<Placement> {
     const key = Placements.key(request);
     const kept = this.#kept.get(key);
     if (kept) return kept;
-    const working = this.#working.get(key);
-    if (working) return working;
-    const work = (this.#shop.layoutPool.run(request, { name: 'layOut' }) as Promise<Placement>)
-      .then((layout) => {
-        this.#keep(key, layout);
-        return layout;
-      })
-      .finally(() => this.#working.delete(key));
-    this.#working.set(key, work);
-    return work;
+    const before = this.#working.get(run);
+    if (before?.key === key) return before.work;
+    before?.stop.abort();
+    const stop = new AbortController();
+    const work = this.#look(key, request, stop.signal);
+    this.#working.set(run, { key, work, stop });
+    try {
+      return await work;
+    } finally {
+      if (this.#working.get(run)?.work === work) this.#working.delete(run);
+    }
+  }
+
+  async #look(key: string, request: LayoutRequest, signal: AbortSignal): Promise<Placement> {
+    const { layoutPool, events, tasks, log } = this.#shop;
+    try {
+      const layout = (await layoutPool.run(request, { name: 'layOut', signal })) as Placement;
+      this.#keep(key, layout);
+      events.changed('runs');
+      return layout;
+    } catch (error) {
+      if (signal.aborted) throw new Problem(409, 'The run was changed while it was laid out. Try again.');
+      if (!tasks.closed) log.error({ error: String(error) }, 'layout failed');
+      throw error;
+    }
   }
 
   #keep(key: string, layout: Placement): void {

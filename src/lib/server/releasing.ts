@@ -55,7 +55,7 @@ export class Releasing {
 
   #open(): Run[] {
     return this.#shop.runs
-      .list()
+      .open()
       .filter((run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0);
   }
 
@@ -98,7 +98,7 @@ export class Releasing {
         .filter((print) => print.endedAt === null)
         .map((print) => print.machineId)
     );
-    const released = runs.list().filter((run) => run.releasedAt !== null && run.state === 'ripped');
+    const released = runs.open().filter((run) => run.releasedAt !== null && run.state === 'ripped');
     for (const machine of machines.list()) {
       if (machine.kind !== 'printer' || busy.has(machine.id)) continue;
       const next = released

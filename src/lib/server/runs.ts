@@ -1,27 +1,22 @@
-import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Preparation } from '$core/artwork/preparation';
-import type { Tool } from '$core/artwork/roles';
-import { transformPath, type Path } from '$core/geometry/path';
-import { sumOf, type Part, type PlacedCopy, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placing';
-import { dressPart, ripPieces, type RunDocket } from '$core/layout/run-layout';
+import { sumOf, type PlacedCopy, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
+import { type RunDocket } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/rip/ink';
-import { pieceToRun, type RipPlan } from '$core/rip/plan';
+import { type RipPlan } from '$core/rip/plan';
 import { RunRule, stockOf, toLayoutDocket, type DocketChoices } from '$lib/model';
-import type { DropVolumes } from '$core/screening/thresholds';
 import type { Condition } from './conditions';
 import type { RunDocketRow, RunRow, RunState } from './db/rows';
 import type { Docket } from './dockets';
 import type { TaskProgress } from './events';
+import { equalParts, freeze, layoutRequest, planKey, type FrozenRun } from './freezing';
 import { isDiskFull } from './files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
 import { KERNELS_FILE, MASK_FILE } from './tasks/pool';
 import { ripToFile, type RipFiles } from './tasks/rip';
 import type { RipJob } from './tasks/rip-job';
-import type { LayoutRequest } from './tasks/workers/layout';
 import type { TaskContext } from './tasks/runner';
 
 export interface RunResult {
@@ -72,17 +67,6 @@ const PRIORITY = { high: 0, normal: 1, low: 2 };
 /** Printed runs that lists go back to. */
 const MOST_PRINTED = 60;
 
-/** A run as it was RIPped; files are named by hash. */
-export interface FrozenRun {
-  plan: RipPlan;
-  cuts: { docket: string; tool: Tool; path: Path }[];
-  method: RunRule['method'];
-  profile: string;
-  /** By ink, 256 values → share of the fullest drop. */
-  curves: number[][];
-  drops: DropVolumes;
-}
-
 export class Runs {
   readonly #shop: Shop;
   readonly #folder: string;
@@ -105,6 +89,14 @@ export class Runs {
          )) ORDER BY id DESC`
       )
       .all(MOST_PRINTED)
+      .map((row) => this.#toRun(row));
+  }
+
+  /** Those that are not printed. */
+  open(): Run[] {
+    return this.#shop.db
+      .prepare<[], RunRow>("SELECT * FROM run WHERE chart_id IS NULL AND state != 'printed' ORDER BY id")
+      .all()
       .map((row) => this.#toRun(row));
   }
 
@@ -253,82 +245,9 @@ export class Runs {
     events.changed('dockets');
   }
 
-  #request(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
-    return { stock: run.stock, rule: run.rule, dockets: run.laid, pins: run.pins };
-  }
-
-  /** Where the pages of a run's dockets come from, and how they are prepared. */
-  #pages(run: Run) {
-    const { artworks, dockets, sources } = this.#shop;
-    return new Map(
-      run.dockets.map((docket) => [
-        String(docket.id),
-        {
-          file: artworks.get(docket.artworkId).pdfHash ?? '',
-          page: docket.page,
-          prepare: (dockets.prepared(docket) as { preparation: Preparation }).preparation,
-          sources: sources.chosen(docket.choices.sources)
-        }
-      ])
-    );
-  }
-
-  /** Tells whether what a run was RIPped from has changed since. */
-  #planKey(run: Run): string {
-    const { dockets, conditions } = this.#shop;
-    const { curves, profileHash } = conditions.colour(run.condition.id);
-    const held = new Set(run.entries.filter((entry) => entry.held).map((entry) => entry.docketId));
-    const lines = run.dockets
-      .filter((docket) => docket.choices.cut && !held.has(docket.id))
-      .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
-    const pages = [...this.#pages(run)].filter(([id]) => !held.has(Number(id)));
-    const all = [this.#request(run), pages, lines, curves, profileHash, run.condition.mode];
-    return createHash('sha256').update(JSON.stringify(all)).digest('hex');
-  }
-
-  /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
-  freeze(run: Run, part: Part): FrozenRun {
-    const { conditions, dockets } = this.#shop;
-    const used = run.laid.filter((docket) => part.copies.some((copy) => copy.id === docket.id));
-    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
-    const unmade = run.dockets.find(
-      (docket) =>
-        docket.choices.cut &&
-        used.some(({ id }) => id === String(docket.id)) &&
-        prepared.get(String(docket.id))?.finished.length === 0
-    );
-    if (unmade)
-      throw new Problem(
-        422,
-        `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
-      );
-    const { sources, pieces } = ripPieces(part.copies, run.rule, used, this.#pages(run));
-    const { curves, profileHash } = conditions.colour(run.condition.id);
-    const { dpi, drops } = run.condition.mode;
-    const plan: RipPlan = {
-      widthMm: run.stock.width,
-      lengthMm: part.length,
-      dpi: { x: dpi, y: dpi },
-      sources,
-      pieces,
-      ...dressPart(part, run.stock, run.rule, run.laid)
-    };
-    const cuts = part.copies.flatMap((copy, i) => {
-      const piece = pieces[i];
-      if (!piece) return [];
-      const place = pieceToRun(plan, piece);
-      return (prepared.get(copy.id)?.finished ?? []).map(({ tool, path }) => ({
-        docket: copy.id,
-        tool,
-        path: transformPath(path, place)
-      }));
-    });
-    return { plan, cuts, method: run.rule.method, profile: profileHash, curves, drops };
-  }
-
   /** The layout that would be RIPped. @throws Problem when not all of it can be */
   async #settled(run: Run): Promise<Placement> {
-    const layout = await this.#shop.placements.get(this.#request(run));
+    const layout = await this.#shop.placements.get(run.id, layoutRequest(run));
     if (layout.refusal) throw new Problem(422, layout.refusal);
     const wide = layout.tooWide[0];
     if (wide) {
@@ -378,7 +297,7 @@ export class Runs {
       run
     );
     if (sheets.length === 0) throw new Problem(409, 'No sheet is filled that far yet.');
-    const frozen = sheets.map(({ part }) => this.freeze(run, part));
+    const frozen = sheets.map(({ part }) => freeze(this.#shop, run, part));
     const whole = sheets.length === 1 && sheets[0]?.times === 1 && waiting.length === 0;
     const ids = db.transaction(() => {
       const held = run.entries.filter((entry) => entry.held);
@@ -406,7 +325,7 @@ export class Runs {
           release ? Date.now() : null,
           runId
         );
-        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(this.#planKey(this.get(runId)), runId);
+        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(planKey(this.#shop, this.get(runId)), runId);
         tasks.add('rip', runId);
         return runId;
       });
@@ -544,7 +463,7 @@ export class Runs {
     try {
       const { stock } = JSON.parse(row.placement ?? '{}') as { stock?: Stock };
       // Plates for a narrower roll or smaller sheet print on a larger one as they are.
-      return this.#planKey({ ...run, stock: stock && isWithin(stock, run.stock) ? stock : run.stock }) !== row.plan_key;
+      return planKey(this.#shop, { ...run, stock: stock && isWithin(stock, run.stock) ? stock : run.stock }) !== row.plan_key;
     } catch {
       return true;
     }
@@ -592,7 +511,7 @@ export class Runs {
     const run = { ...open, stale: this.#isStale(open, row) };
     if (row.placement && row.state !== 'laying out' && !run.stale)
       return { ...run, layout: JSON.parse(row.placement) as Placement };
-    return { ...run, ...placements.now(this.#request(run)) };
+    return { ...run, ...placements.now(run.id, layoutRequest(run)) };
   }
 
   #row(id: number): RunRow {
@@ -611,17 +530,4 @@ function isMoreUrgent(p: Docket, q: Docket): boolean {
   const byPriority = PRIORITY[p.priority] - PRIORITY[q.priority];
   if (byPriority !== 0) return byPriority < 0;
   return p.dueOn !== '' && (q.dueOn === '' || p.dueOn < q.dueOn);
-}
-
-/** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */
-function equalParts(parts: readonly Part[], run: Run): { part: Part; times: number }[] {
-  const toldApart = run.laid.some(({ finishing }) => finishing.caption || finishing.numbered);
-  const groups: { part: Part; times: number; key: string }[] = [];
-  for (const part of parts) {
-    const key = JSON.stringify([part.length, part.copies.map(({ id, x, y, turn }) => [id, x, y, turn])]);
-    const last = groups.at(-1);
-    if (last?.key === key && !toldApart && run.stock.kind === 'sheet') last.times++;
-    else groups.push({ part, times: 1, key });
-  }
-  return groups;
 }

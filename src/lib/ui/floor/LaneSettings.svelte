@@ -6,7 +6,7 @@
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { RULES } from '$lib/ui/run/rules';
   import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
-  import { PLACING_RULES, type PlacingRule } from '$core/layout/placing';
+  import { PLACING_RULES, type PlacingRule } from '$core/layout/placement';
 
   interface Props {
     conditions: readonly Condition[];

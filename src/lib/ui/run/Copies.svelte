@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { PlacedCopy } from '$core/layout/placing';
+  import type { PlacedCopy } from '$core/layout/placement';
   import { finishedToCopy, type RunDocket } from '$core/layout/run-layout';
   import type { Docket } from '$lib/server/dockets';
   import { docketPicture } from '$lib/ui/common/client';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { CORNERS, EFFORTS } from '$core/layout/placing';
+  import { CORNERS, EFFORTS } from '$core/layout/placement';
   import { MARK_SHAPES } from '$core/rip/plan';
   import type { RunRule, ShopSettings } from '$lib/model';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';

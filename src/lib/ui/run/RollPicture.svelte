@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
-  import type { PlacedCopy, Placement, Stock } from '$core/layout/placing';
+  import type { PlacedCopy, Placement, Stock } from '$core/layout/placement';
   import { dressPart, type RunDocket, type RunLayoutRule } from '$core/layout/run-layout';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';

@@ -7,7 +7,7 @@
     type Placement,
     type PlacingRule,
     type Stock
-  } from '$core/layout/placing';
+  } from '$core/layout/placement';
   import { formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { Comparing } from './comparing.svelte';

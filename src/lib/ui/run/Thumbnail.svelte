@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { PlacedCopy, Placement, Stock } from '$core/layout/placing';
+  import type { PlacedCopy, Placement, Stock } from '$core/layout/placement';
 
   interface Props {
     layout: Placement;

@@ -1,6 +1,6 @@
 import { turnedSize } from '$core/geometry/matrix';
 import type { Rect } from '$core/geometry/path';
-import type { Item, Pin, Placement, PlacedCopy, PlaceRule, Stock } from '$core/layout/placing';
+import type { Item, Pin, Placement, PlacedCopy, PlaceRule, Stock } from '$core/layout/placement';
 
 /** Placing by hand: pins as boxes, how they snap, line up and spread. */
 

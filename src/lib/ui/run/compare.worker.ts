@@ -1,4 +1,4 @@
-import { PLACING_RULES, type Pin, type Placement, type PlacingRule, type Stock } from '$core/layout/placing';
+import { PLACING_RULES, type Pin, type Placement, type PlacingRule, type Stock } from '$core/layout/placement';
 import { layingOut, type RunDocket, type RunLayoutRule } from '$core/layout/run-layout';
 
 /** What the placing rules are compared for. */

@@ -1,4 +1,4 @@
-import type { Placement, PlacingRule } from '$core/layout/placing';
+import type { Placement, PlacingRule } from '$core/layout/placement';
 import CompareWorker from './compare.worker?worker';
 import type { CompareAnswer, CompareQuestion } from './compare.worker';
 

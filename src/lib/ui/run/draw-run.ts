@@ -1,6 +1,6 @@
 import type { Dress } from '$core/layout/run-layout';
 import { finishedToCopy, type RunDocket } from '$core/layout/run-layout';
-import type { PlacedCopy } from '$core/layout/placing';
+import type { PlacedCopy } from '$core/layout/placement';
 import type { Rect } from '$core/geometry/path';
 
 /** Draws a part of a run on a canvas whose units are mm of the roll; thousands of copies in one go. */

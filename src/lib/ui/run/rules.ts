@@ -1,4 +1,4 @@
-import type { PlacingRule } from '$core/layout/placing';
+import type { PlacingRule } from '$core/layout/placement';
 
 /** The placing rules in words, with a small drawing of each: rectangles x, y, width, height on a roll of 40 × 24, lying on its side. */
 export const RULES: Record<

@@ -4,7 +4,7 @@
   import Undo from '@lucide/svelte/icons/undo-2';
   import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
-  import type { Pin, Placement, PlacingRule } from '$core/layout/placing';
+  import type { Pin, Placement, PlacingRule } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-layout';
   import { printSeconds } from '$core/rip/ink';
   import { formatFigure, formatMetres } from '$core/units/length';

@@ -1,4 +1,4 @@
-import type { Pin, Placement, Stock } from '$core/layout/placing';
+import type { Pin, Placement, Stock } from '$core/layout/placement';
 import { layOutRun, type RunDocket, type RunLayoutRule } from '$core/layout/run-layout';
 
 /** All that a run's layout depends on. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Placement } from '$core/layout/placing';
+  import type { Placement } from '$core/layout/placement';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import type { TicketView } from './ticket';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Placement } from '$core/layout/placing';
+  import type { Placement } from '$core/layout/placement';
   import { mlPerSquareMetre, printSeconds } from '$core/rip/ink';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';

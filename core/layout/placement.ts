@@ -1,0 +1,161 @@
+import type { Point } from '../geometry/matrix';
+import type { Rect } from '../geometry/path';
+import { turnRings } from './true-shape';
+
+/** What a layout is asked of, and what it comes to. Lengths in mm, angles in degrees clockwise, y along the roll. */
+
+/** The placing rules, in the order in which they are compared. */
+export const PLACING_RULES = ['apart', 'rows', 'straight', 'close', 'shapes', 'hand'] as const;
+export type PlacingRule = (typeof PLACING_RULES)[number];
+
+export type Alignment = 'left' | 'centre' | 'right';
+export const EFFORTS = ['quick', 'normal', 'thorough'] as const;
+export type Effort = (typeof EFFORTS)[number];
+
+/** Which corner of a sheet the first piece lies at, seen from above with the start of the print at the front. */
+export const CORNERS = ['front left', 'front right', 'back left', 'back right'] as const;
+export type Corner = (typeof CORNERS)[number];
+
+export type Stock = { kind: 'roll'; width: number } | { kind: 'sheet'; width: number; height: number; corner: Corner };
+
+/** Copies of one docket: the size that prints, with bleed and marks. */
+export interface Item {
+  id: string;
+  width: number;
+  height: number;
+  copies: number;
+  /** Whether a quarter turn is allowed. */
+  mayTurn: boolean;
+  /** Its contour (even-odd) in its own place, for true shape. */
+  shape?: Point[][];
+}
+
+/** A copy that stays where it was put by hand: its box, in its own strip or sheet. */
+export interface Pin {
+  id: string;
+  copy: number;
+  part: number;
+  x: number;
+  y: number;
+  turn: number;
+}
+
+export interface PlaceRule {
+  placing: PlacingRule;
+  /** Across and along the roll, between pieces. */
+  gapX: number;
+  gapY: number;
+  /** Left free on both edges, and before and after the run. */
+  margin: number;
+  lead: number;
+  tail: number;
+  align: Alignment;
+  /** One copy a row, in the first two rules. */
+  single: boolean;
+  /** Spare copies where they cost nothing: none, in rows that are begun, wherever one fits. */
+  fill: 'none' | 'row' | 'all';
+  /** A roll's run is no longer than this, mm; nothing for as long as it takes. */
+  longest: number | null;
+  /** Degrees that true shape may turn pieces by; 0 for not at all. */
+  turnStep: number;
+  effort: Effort;
+  /** The search ends after so many steps; nothing for all that the effort allows. */
+  steps: number | null;
+}
+
+export interface PlacedCopy {
+  id: string;
+  /** Which copy of its docket, from 0. */
+  copy: number;
+  /** The box of the turned piece. */
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  /** Degrees clockwise. */
+  turn: number;
+  pinned: boolean;
+}
+
+/** A strip of the roll, or a sheet. */
+export interface Part {
+  copies: PlacedCopy[];
+  /** Places that cost no film, ready to be claimed. */
+  ghosts: PlacedCopy[];
+  /** Of the roll with lead and tail, or of the sheet. */
+  length: number;
+  /** How far pieces reach, from the start. */
+  reach: number;
+  /** m² that pieces cover. */
+  usedM2: number;
+  /** Straight cuts that free every piece; nothing where pieces interlock. */
+  cuts: number | null;
+}
+
+export interface Placement {
+  parts: Part[];
+  /** Of all parts. */
+  length: number;
+  areaM2: number;
+  /** m² that no piece covers, and their share. */
+  wasteM2: number;
+  wasteShare: number;
+  cuts: number | null;
+  /** Dockets with no copy that fits, with the widest that would. */
+  tooWide: { id: string; width: number; usable: number }[];
+  /** Why the rule cannot be followed; then nothing is placed. */
+  refusal: string | null;
+}
+
+/** Parts and their figures. @param width of the roll or sheet, mm */
+export function sumOf(parts: Part[], width: number, tooWide: Placement['tooWide'] = []): Placement {
+  const length = parts.reduce((sum, part) => sum + part.length, 0);
+  const areaM2 = (length * width) / 1e6;
+  const wasteM2 = Math.max(0, areaM2 - parts.reduce((sum, part) => sum + part.usedM2, 0));
+  return {
+    parts,
+    length,
+    areaM2,
+    wasteM2,
+    wasteShare: areaM2 > 0 ? wasteM2 / areaM2 : 0,
+    cuts: parts.some((part) => part.cuts === null) ? null : parts.reduce((sum, part) => sum + (part.cuts ?? 0), 0),
+    tooWide,
+    refusal: null
+  };
+}
+
+/** The box of rings. */
+export function boxOf(rings: readonly (readonly Point[])[]): Rect {
+  let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const ring of rings)
+    for (const p of ring) {
+      x0 = Math.min(x0, p.x);
+      y0 = Math.min(y0, p.y);
+      x1 = Math.max(x1, p.x);
+      y1 = Math.max(y1, p.y);
+    }
+  return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+}
+
+export const rectangle = (width: number, height: number): Point[][] => [
+  [
+    { x: 0, y: 0 },
+    { x: width, y: 0 },
+    { x: width, y: height },
+    { x: 0, y: height }
+  ]
+];
+
+/** Top left corner of the box of a turned rectangle about 0, 0. */
+export const boxCorner = (width: number, height: number, turn: number): Point => {
+  const points = turnRings(rectangle(width, height), turn)[0]!;
+  return { x: Math.min(...points.map((p) => p.x)), y: Math.min(...points.map((p) => p.y)) };
+};
+
+/** A copy's contour where it lies. */
+export function contourOf(item: Item, copy: Pick<PlacedCopy, 'x' | 'y' | 'turn'>): Point[][] {
+  const corner = boxCorner(item.width, item.height, copy.turn);
+  return turnRings(item.shape ?? rectangle(item.width, item.height), copy.turn).map((ring) =>
+    ring.map((p) => ({ x: p.x - corner.x + copy.x, y: p.y - corner.y + copy.y }))
+  );
+}

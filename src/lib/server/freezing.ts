@@ -1,0 +1,109 @@
+import { createHash } from 'node:crypto';
+import type { Preparation } from '$core/artwork/preparation';
+import type { Tool } from '$core/artwork/roles';
+import { transformPath, type Path } from '$core/geometry/path';
+import type { Part } from '$core/layout/placement';
+import { dressPart, ripPieces } from '$core/layout/run-layout';
+import { pieceToRun, type RipPlan } from '$core/rip/plan';
+import type { DropVolumes } from '$core/screening/thresholds';
+import type { RunRule } from '$lib/model';
+import { Problem } from './problem';
+import type { Run } from './runs';
+import type { Shop } from './shop';
+import type { LayoutRequest } from './tasks/workers/layout';
+
+/** From a run as it is laid out to all that its plates and cuts depend on, as plain data. */
+
+/** A run as it was RIPped; files are named by hash. */
+export interface FrozenRun {
+  plan: RipPlan;
+  cuts: { docket: string; tool: Tool; path: Path }[];
+  method: RunRule['method'];
+  profile: string;
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
+  drops: DropVolumes;
+}
+
+export function layoutRequest(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
+  return { stock: run.stock, rule: run.rule, dockets: run.laid, pins: run.pins };
+}
+
+/** Where the pages of a run's dockets come from, and how they are prepared. */
+function pagesOf(shop: Shop, run: Run) {
+  const { artworks, dockets, sources } = shop;
+  return new Map(
+    run.dockets.map((docket) => [
+      String(docket.id),
+      {
+        file: artworks.get(docket.artworkId).pdfHash ?? '',
+        page: docket.page,
+        prepare: (dockets.prepared(docket) as { preparation: Preparation }).preparation,
+        sources: sources.chosen(docket.choices.sources)
+      }
+    ])
+  );
+}
+
+/** Tells whether what a run was RIPped from has changed since. */
+export function planKey(shop: Shop, run: Run): string {
+  const { dockets, conditions } = shop;
+  const { curves, profileHash } = conditions.colour(run.condition.id);
+  const held = new Set(run.entries.filter((entry) => entry.held).map((entry) => entry.docketId));
+  const lines = run.dockets
+    .filter((docket) => docket.choices.cut && !held.has(docket.id))
+    .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
+  const pages = [...pagesOf(shop, run)].filter(([id]) => !held.has(Number(id)));
+  const all = [layoutRequest(run), pages, lines, curves, profileHash, run.condition.mode];
+  return createHash('sha256').update(JSON.stringify(all)).digest('hex');
+}
+
+/** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
+export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
+  const { conditions, dockets } = shop;
+  const used = run.laid.filter((docket) => part.copies.some((copy) => copy.id === docket.id));
+  const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
+  const unmade = run.dockets.find(
+    (docket) =>
+      docket.choices.cut &&
+      used.some(({ id }) => id === String(docket.id)) &&
+      prepared.get(String(docket.id))?.finished.length === 0
+  );
+  if (unmade)
+    throw new Problem(422, `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`);
+  const { sources, pieces } = ripPieces(part.copies, run.rule, used, pagesOf(shop, run));
+  const { curves, profileHash } = conditions.colour(run.condition.id);
+  const { dpi, drops } = run.condition.mode;
+  const plan: RipPlan = {
+    widthMm: run.stock.width,
+    lengthMm: part.length,
+    dpi: { x: dpi, y: dpi },
+    sources,
+    pieces,
+    ...dressPart(part, run.stock, run.rule, run.laid)
+  };
+  const cuts = part.copies.flatMap((copy, i) => {
+    const piece = pieces[i];
+    if (!piece) return [];
+    const place = pieceToRun(plan, piece);
+    return (prepared.get(copy.id)?.finished ?? []).map(({ tool, path }) => ({
+      docket: copy.id,
+      tool,
+      path: transformPath(path, place)
+    }));
+  });
+  return { plan, cuts, method: run.rule.method, profile: profileHash, curves, drops };
+}
+
+/** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */
+export function equalParts(parts: readonly Part[], run: Run): { part: Part; times: number }[] {
+  const toldApart = run.laid.some(({ finishing }) => finishing.caption || finishing.numbered);
+  const groups: { part: Part; times: number; key: string }[] = [];
+  for (const part of parts) {
+    const key = JSON.stringify([part.length, part.copies.map(({ id, x, y, turn }) => [id, x, y, turn])]);
+    const last = groups.at(-1);
+    if (last?.key === key && !toldApart && run.stock.kind === 'sheet') last.times++;
+    else groups.push({ part, times: 1, key });
+  }
+  return groups;
+}
