@@ -8,6 +8,7 @@ import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import type { DropVolumes } from '$core/screening/thresholds';
 import type { RunRule } from '$lib/model';
 import { Problem } from './problem';
+import { dayOf } from './releasing';
 import type { Run } from './runs';
 import type { Shop } from './shop';
 import type { LayoutRequest } from './tasks/workers/layout';
@@ -80,7 +81,13 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
     dpi: { x: dpi, y: dpi },
     sources,
     pieces,
-    ...dressPart(part, run.stock, run.rule, run.laid)
+    ...dressPart(
+      part,
+      run.stock,
+      run.rule,
+      // The day of the RIP is in the caption; it makes no plates old.
+      run.laid.map((docket) => ({ ...docket, caption: `${docket.caption} · ${dayOf(new Date())}` }))
+    )
   };
   const cuts = part.copies.flatMap((copy, i) => {
     const piece = pieces[i];
