@@ -1,4 +1,5 @@
 import { stringify } from 'csv-stringify/sync';
+import { dayOf } from './days';
 import { Problem } from './problem';
 import type { Usage } from './costs';
 import type { Shop } from './shop';
@@ -32,8 +33,7 @@ export function costsOf(shop: Shop, weeks: number, now = Date.now()): DayOfMedia
   const days = new Map<string, DayOfMedia>();
   for (const row of rows) {
     const usage = JSON.parse(row.usage) as Usage;
-    const at = new Date(row.ended_at);
-    const day = `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, '0')}-${String(at.getDate()).padStart(2, '0')}`;
+    const day = dayOf(new Date(row.ended_at));
     const key = `${day}/${usage.media}`;
     const sum = days.get(key) ?? {
       day,

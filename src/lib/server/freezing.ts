@@ -8,7 +8,7 @@ import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import type { DropVolumes } from '$core/screening/thresholds';
 import type { RunRule } from '$lib/model';
 import { Problem } from './problem';
-import { dayOf } from './releasing';
+import { dayOf } from './days';
 import type { Run } from './runs';
 import type { Shop } from './shop';
 import type { LayoutRequest } from './tasks/workers/layout';

@@ -4,7 +4,7 @@ import type { Condition } from './conditions';
 import type { LaneRow } from './db/rows';
 import type { Docket } from './dockets';
 import { Problem } from './problem';
-import { dayOf, isPast } from './releasing';
+import { dayOf, isPast } from './days';
 import type { Shop } from './shop';
 
 export interface Lane {

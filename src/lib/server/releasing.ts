@@ -1,4 +1,5 @@
 import { PRIORITIES } from '$lib/model';
+import { dayOf, isPast } from './days';
 import type { Lane } from './lanes';
 import type { Machine } from './machines/machines';
 import { sentence } from './problem';
@@ -113,16 +114,6 @@ export class Releasing {
 
   #canPrint = (run: Run, machine: Machine): boolean =>
     run.condition.machineId === machine.id && this.#shop.printing.hindrance(run, machine, run.times) === undefined;
-}
-
-/** Local time's day, as YYYY-MM-DD. */
-export const dayOf = (now: Date): string =>
-  `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`;
-
-/** @param time HH:MM of the local day */
-export function isPast(time: string, now: Date): boolean {
-  const [hours = 0, minutes = 0] = time.split(':').map(Number);
-  return now.getHours() * 60 + now.getMinutes() >= hours * 60 + minutes;
 }
 
 /** Whether a lane's own rule says that a run is to print now. */
