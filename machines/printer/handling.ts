@@ -74,16 +74,23 @@ export const HANDLING: HandlingTable = {
       cutOff: 'by hand',
       edgeGuards: false,
       marginMm: 8
-    }),
-    row(['rigid'], [0.5, 50], {
-      headGapMm: 2,
-      vacuumPercent: 80,
-      feedTensionN: 0,
-      preHeatC: 20,
-      platenHeatC: 20,
-      dryHeatC: 40,
-      cutOff: 'none',
-      edgeGuards: false
     })
   ]
 };
+
+const RIGID = row(['rigid'], [0.5, 50], {
+  headGapMm: 2,
+  vacuumPercent: 80,
+  feedTensionN: 0,
+  preHeatC: 20,
+  platenHeatC: 20,
+  dryHeatC: 40,
+  cutOff: 'none',
+  edgeGuards: false
+});
+
+/** What a machine gives of itself; only a flatbed takes boards. */
+export const handlingOf = ({ name, flatbed }: { name: string; flatbed: boolean }): HandlingTable => ({
+  machine: name,
+  rows: flatbed ? [...HANDLING.rows, RIGID] : HANDLING.rows
+});

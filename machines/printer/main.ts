@@ -21,7 +21,7 @@ import {
   type Decoded
 } from '$machines/protocol/ipp';
 import { Handling, SURFACES } from '$core/media/card';
-import { HANDLING } from './handling';
+import { handlingOf as handlingTable } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
 import { modelNamed } from './models';
@@ -261,7 +261,7 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
       200,
       ALL_MODES.filter((mode) => mode.machine === model.name)
     );
-  if (request.method === 'GET' && path === '/handling') return sendJson(response, 200, { ...HANDLING, machine: model.name });
+  if (request.method === 'GET' && path === '/handling') return sendJson(response, 200, handlingTable(model));
   if (request.method === 'GET' && path === '/unit') return sendJson(response, 200, printer.unit);
   if (request.method === 'POST' && path === '/unit') {
     printer.unit = UnitChange.parse(await readJson(request));
