@@ -90,6 +90,8 @@
     const newer = data.run;
     untrack(() => {
       if (newer.id !== shownId) adopt(newer);
+      // Loaded before the last save and come after it: older than what is shown.
+      else if (newer.version < version) return;
       else if (!edits.pending && !edits.saving && JSON.stringify(layingOf(newer)) !== JSON.stringify(saved)) {
         version = newer.version;
         const mine = saved;
