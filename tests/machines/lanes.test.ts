@@ -138,6 +138,10 @@ describe('lanes', () => {
     const run = shop.runs.get(id!);
     expect(run.layout.parts).toHaveLength(2);
     expect(run.layout.parts.map((part) => part.copies.length)).toEqual([12, 12]);
+    await shop.tasks.ended((await shop.runs.rip(id!)).id);
+    expect(shop.runs.get(id!).times).toBe(2);
+    // RIPped once more in another halftone it is still both sheets.
+    rule(id!, { method: 'error-diffusion' });
     await shop.runs.release(id!);
     await printedWith(id!);
     expect(shop.runs.get(id!).times).toBe(2);
@@ -190,6 +194,19 @@ describe('lanes', () => {
     const [id] = shop.runs.add([docket.id]);
     await printedWith(id!);
     expect(Date.now() - shop.lanes.get(lane).changedAt).toBeGreaterThanOrEqual(3000);
+
+    // What a person takes back is not released again behind their back.
+    const other = await page('taken back', { copies: 1, conditionId: ids.onCloth });
+    const cloth = shop.lanes.of(other);
+    shop.lanes.change(cloth, { release: { kind: 'quiet', minutes: 0.05 } });
+    const [waits] = shop.runs.add([other.id]);
+    await until(() => shop.runs.get(waits!).state === 'ripped');
+    expect(shop.runs.get(waits!).releasedAt).not.toBeNull();
+    shop.runs.unrelease(waits!);
+    await new Promise((resolve) => setTimeout(resolve, 2500));
+    expect(shop.runs.get(waits!).releasedAt).toBeNull();
+    shop.lanes.change(cloth, { release: { kind: 'hand' } });
+    await shop.runs.remove(waits!);
     shop.lanes.change(lane, { release: { kind: 'hand' } });
   }, 60_000);
 

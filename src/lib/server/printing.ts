@@ -309,11 +309,10 @@ export class Printing {
           db.prepare<[number], { n: number }>("SELECT count(*) AS n FROM print WHERE run_id = ? AND state = 'done'").get(runId)
             ?.n ?? 0;
         // What went wrong waits for a person: it is not printed again by itself.
-        db.prepare('UPDATE run SET state = ?, released_at = CASE WHEN ? THEN released_at END WHERE id = ?').run(
-          done > 0 ? 'printed' : 'ripped',
-          state === 'done' ? 1 : 0,
-          runId
-        );
+        const well = state === 'done' ? 1 : 0;
+        db.prepare(
+          'UPDATE run SET state = ?, released_at = CASE WHEN ? THEN released_at END, by_hand = max(by_hand, NOT ?) WHERE id = ?'
+        ).run(done > 0 ? 'printed' : 'ripped', well, well, runId);
       }
     })();
     this.#watching.delete(id);

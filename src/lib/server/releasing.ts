@@ -66,7 +66,7 @@ export class Releasing {
     if (timed.length > 0) {
       const open = this.#open();
       for (const lane of timed)
-        for (const run of open.filter((one) => one.laneId === lane.id && this.#failed.get(one.id) !== one.version))
+        for (const run of open.filter((one) => one.laneId === lane.id && !one.byHand && this.#failed.get(one.id) !== one.version))
           if (isDue(lane, run, new Date())) await this.#releaseByItself(lane, run);
     }
     const waiting = db

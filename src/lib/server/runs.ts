@@ -48,6 +48,8 @@ export interface Run {
   provisional: boolean;
   /** When it was released to print; nothing while it waits for that. */
   releasedAt: number | null;
+  /** Only a person releases it: one took it back, or it went wrong. */
+  byHand: boolean;
   /** How often one release prints it: equal sheets are one run. */
   times: number;
   result: RunResult | null;
@@ -303,6 +305,7 @@ export class Runs {
       const held = run.entries.filter((entry) => entry.held);
       if (held.length > 0 || waiting.length > 0) {
         const rest = this.#newRun(run.laneId, run.condition.id, run.rule);
+        db.prepare('UPDATE run SET times = ? WHERE id = ?').run(run.times, rest);
         if (waiting.length > 0)
           this.#keepOnly(
             run,
@@ -321,7 +324,8 @@ export class Runs {
         ).run(
           JSON.stringify(frozen[i]),
           JSON.stringify({ stock: run.stock, ...sumOf([part], run.stock.width) }),
-          times,
+          // A run of equal sheets stays one when it is RIPped again.
+          times * run.times,
           release ? Date.now() : null,
           runId
         );
@@ -375,7 +379,7 @@ export class Runs {
   unrelease(id: number): void {
     const run = this.get(id);
     if (run.state === 'printing') throw new Problem(409, 'The run is being printed. Cancel the print instead.');
-    this.#shop.db.prepare('UPDATE run SET released_at = NULL WHERE id = ?').run(id);
+    this.#shop.db.prepare('UPDATE run SET released_at = NULL, by_hand = 1 WHERE id = ?').run(id);
     this.#shop.events.changed('runs');
   }
 
@@ -502,6 +506,7 @@ export class Runs {
       layout: sumOf([], condition.rollWidthMm),
       provisional: false,
       releasedAt: row.released_at,
+      byHand: row.by_hand === 1,
       times: row.times,
       result: row.result ? (JSON.parse(row.result) as RunResult) : null,
       stale: false,

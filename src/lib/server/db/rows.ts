@@ -85,6 +85,7 @@ export interface RunRow {
   placement: string | null;
   plan_key: string | null;
   released_at: number | null;
+  by_hand: number;
   times: number;
   added_at: number;
 }
