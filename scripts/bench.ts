@@ -18,12 +18,14 @@ import { distanceTo, flatten, parsePathData, pathData, type Path, type Polyline 
 import type { FactsAnswer, FactsRequest } from '$lib/server/tasks/workers/artwork';
 import type { TraceAnswer, TraceRequest } from '$lib/server/tasks/workers/trace';
 import { KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/tasks/pool';
+import { ProcessPool } from '$lib/server/tasks/process-pool';
 import { ripToFile } from '$lib/server/tasks/rip';
 import type { RipJob } from '$lib/server/tasks/rip-job';
 
 const folder = mkdtempSync(join(tmpdir(), 'zing-bench-'));
 const report = (name: string, value: number, unit: string) => process.stdout.write(`${name}\t${value.toFixed(2)}\t${unit}\n`);
 const MM = 72 / 25.4;
+const AMPLE = { seconds: 600, megabytes: 8000 };
 
 /** Writes a PDF drawn by `draw` at a size in mm. */
 async function pdf(name: string, width: number, height: number, draw: (doc: PDFKit.PDFDocument) => void): Promise<string> {
@@ -235,15 +237,14 @@ const manyPaths = () =>
   });
 
 async function factsSeconds(path: string): Promise<number> {
-  const pool = makePool('artwork-worker', 1);
-  const request: FactsRequest = { path, name: 'bench', rules: DEFAULT_RULES, ghostscript: 'gs', pdf: join(folder, 'made.pdf') };
+  const pool = new ProcessPool('artwork-process', { lanes: 1 });
+  const request: FactsRequest = { path, name: 'bench', rules: DEFAULT_RULES, fonts: [], ghostscript: 'gs', pdf: join(folder, 'made.pdf') };
   // The thread and the interpreter are there already in the shop.
-  await pool.run({ ...request, path: await sticker() }, { name: 'facts' });
+  await pool.run('facts', { ...request, path: await sticker() }, AMPLE);
   const start = performance.now();
-  const answer = (await pool.run(request, { name: 'facts' })) as FactsAnswer;
+  await pool.run<FactsAnswer>('facts', request, AMPLE);
   const seconds = (performance.now() - start) / 1000;
   await pool.destroy();
-  if (!answer.ok) throw new Error(answer.reason);
   return seconds;
 }
 
@@ -261,11 +262,11 @@ const traceRequest = (file: string, area: TraceRequest['area'], px: number): Tra
 });
 
 async function traced(request: TraceRequest): Promise<{ outline: Path; seconds: number }> {
-  const pool = makePool('artwork-worker', 1);
+  const pool = new ProcessPool('artwork-process', { lanes: 1 });
   const warm = { ...request, px: 300 };
-  await pool.run(warm, { name: 'trace' });
+  await pool.run('trace', warm, AMPLE);
   const start = performance.now();
-  const answer = (await pool.run(request, { name: 'trace' })) as TraceAnswer;
+  const answer = await pool.run<TraceAnswer>('trace', request, AMPLE);
   const seconds = (performance.now() - start) / 1000;
   await pool.destroy();
   if (!answer.ok) throw new Error(answer.reason);
@@ -297,13 +298,9 @@ async function seeThroughPicture(): Promise<string> {
     .png({ compressionLevel: 1 })
     .toFile(png);
   const out = join(folder, 'clear.pdf');
-  const pool = makePool('artwork-worker', 1);
-  const answer = (await pool.run(
-    { path: png, name: 'clear.png', rules: [], ghostscript: 'gs', pdf: out },
-    { name: 'facts' }
-  )) as FactsAnswer;
+  const pool = new ProcessPool('artwork-process', { lanes: 1 });
+  await pool.run('facts', { path: png, name: 'clear.png', rules: [], fonts: [], ghostscript: 'gs', pdf: out }, AMPLE);
   await pool.destroy();
-  if (!answer.ok) throw new Error(answer.reason);
   return out;
 }
 

@@ -8,7 +8,7 @@ export const root = resolve(dirname(fileURLToPath(import.meta.url)), '..');
 export const aliases = { $core: join(root, 'core'), $lib: join(root, 'src/lib'), $machines: join(root, 'machines') };
 
 const entries = {
-  'artwork-worker': 'src/lib/server/tasks/workers/artwork.ts',
+  'artwork-process': 'src/lib/server/tasks/workers/artwork-process.ts',
   'rip-worker': 'src/lib/server/tasks/workers/rip.ts',
   'profile-worker': 'src/lib/server/tasks/workers/profile.ts',
   'layout-worker': 'src/lib/server/tasks/workers/layout.ts',
@@ -21,6 +21,8 @@ const entries = {
   bench: 'scripts/bench.ts',
   'bench-colour': 'scripts/bench-colour.ts',
   'bench-layout': 'scripts/bench-layout.ts',
+  'bench-intake': 'scripts/bench-intake.ts',
+  outside: 'scripts/outside.ts',
   'placing-pictures': 'scripts/placing-pictures.ts',
   mask: 'scripts/mask.ts'
 };
@@ -68,7 +70,7 @@ export async function buildNode(only) {
   }
   buildKernels();
   const stamp = join(root, 'dist-node/.stamp');
-  if (!only && isFresh(stamp, 'core', 'machines', 'src/lib', 'demo', 'scripts', 'package-lock.json')) return;
+  if (!only && isFresh(stamp, 'core', 'machines', 'src/lib', 'demo', 'scripts', 'tests/made', 'package-lock.json')) return;
   const { build } = await import('vite');
   const chosen = Object.entries(entries).filter(([name]) => !only || only.includes(name));
   await build({

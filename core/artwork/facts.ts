@@ -82,12 +82,39 @@ export const PageFacts = z.object({
 });
 export type PageFacts = z.infer<typeof PageFacts>;
 
+/** What was not taken as its maker had it, on the way in. */
+export const Finding = z.object({
+  kind: z.enum([
+    /** `what` is a family that is not there, `instead` the one that was taken. */
+    'svg-font',
+    /** Characters that no font has. */
+    'svg-glyphs',
+    /** A picture that is not in the file, or cannot be read. */
+    'svg-picture',
+    'svg-html',
+    /** So many effects, as pixels of so many an inch. */
+    'svg-filter',
+    /** So many colour channels beside the picture's own, which are not printed. */
+    'extra-channels',
+    'damaged',
+    'form-fields'
+  ]),
+  what: z.string(),
+  instead: z.string(),
+  place: Box.nullable(),
+  page: z.number().default(0)
+});
+export type Finding = z.input<typeof Finding>;
+
+export const FORMATS = ['PDF', 'PostScript', 'SVG', 'PNG', 'JPEG', 'TIFF', 'WebP', 'AVIF', 'GIF', 'JPEG 2000', 'BMP'] as const;
+
 export const ArtworkFacts = z.object({
-  format: z.enum(['PDF', 'PostScript', 'SVG', 'PNG', 'JPEG', 'TIFF']),
+  format: z.enum(FORMATS),
   pages: z.array(PageFacts),
   fontsNotEmbedded: z.array(z.string()),
   /** Sentences about what was done on the way in. */
-  notes: z.array(z.string())
+  notes: z.array(z.string()),
+  findings: z.array(Finding).default([])
 });
 export type ArtworkFacts = z.infer<typeof ArtworkFacts>;
 

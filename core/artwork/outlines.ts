@@ -1,4 +1,4 @@
-import * as mupdf from 'mupdf';
+import * as mupdf from './interpreter';
 import { filled, intersect, strokeArea } from '../cutting/offset';
 import { apply, chain, type Matrix, type Point } from '../geometry/matrix';
 import { flatten, type Path } from '../geometry/path';

@@ -1,4 +1,5 @@
-import * as mupdf from 'mupdf';
+import * as mupdf from './interpreter';
+import { throwTraps } from './interpreter';
 import type { Matrix } from '../geometry/matrix';
 import type { Path } from '../geometry/path';
 import { ArtworkError } from './facts';
@@ -20,7 +21,8 @@ export function openPdf(read: ReadInto, size: number): mupdf.PDFDocument {
       'application/pdf'
     );
   } catch (error) {
-    throw new ArtworkError(`The PDF is broken and cannot be opened (${reason(error)}). Ask for a new copy of the file.`);
+    throwTraps(error);
+    throw new ArtworkError('The PDF is broken and cannot be opened. Ask for a new copy of the file.');
   }
   if (document.needsPassword()) {
     throw new ArtworkError('The PDF is locked with a password. Ask the customer for an unlocked file.');
@@ -29,8 +31,6 @@ export function openPdf(read: ReadInto, size: number): mupdf.PDFDocument {
   if (!pdf) throw new ArtworkError('The file says it is a PDF but is not one.');
   return pdf;
 }
-
-export const reason = (error: unknown): string => (error instanceof Error ? error.message : String(error)).slice(0, 200);
 
 export interface PageBoxes {
   /** Points, y down, in the coordinates that the page draws in. */

@@ -1,3 +1,5 @@
+import { PdfObjects, pdfNumber } from './pdf-objects';
+
 /** A picture for a PDF page: its data already coded as `filter` says. */
 export interface PdfPicture {
   width: number;
@@ -14,59 +16,30 @@ export interface PdfPicture {
 
 const SPACES = { 1: '/DeviceGray', 3: '/DeviceRGB', 4: '/DeviceCMYK' } as const;
 
-/** A PDF 1.4 of pages that a picture fills each. */
+/** Writes a picture as an object. @returns its number */
+export function addPicture(objects: PdfObjects, picture: Omit<PdfPicture, 'page'>): number {
+  const shape = `/Type/XObject/Subtype/Image/Width ${picture.width}/Height ${picture.height}/BitsPerComponent 8`;
+  const icc = picture.icc && objects.add(`/N ${picture.channels}`, picture.icc);
+  const mask = picture.alpha && objects.add(`${shape}/ColorSpace/DeviceGray/Filter/FlateDecode`, picture.alpha);
+  const space = icc ? `[/ICCBased ${icc} 0 R]` : SPACES[picture.channels];
+  return objects.add(
+    `${shape}/ColorSpace ${space}/Filter/${picture.filter}${mask ? `/SMask ${mask} 0 R` : ''}`,
+    picture.data
+  );
+}
+
+/** A PDF of pages that a picture fills each. */
 export function picturesPdf(pictures: readonly PdfPicture[]): Uint8Array {
-  const parts: Uint8Array[] = [];
-  const offsets: number[] = [];
-  const encoder = new TextEncoder();
-  let length = 0;
-  const put = (part: Uint8Array | string) => {
-    const bytes = typeof part === 'string' ? encoder.encode(part) : part;
-    parts.push(bytes);
-    length += bytes.length;
-  };
-  const write = (number: number, dictionary: string, stream?: Uint8Array) => {
-    offsets[number] = length;
-    put(`${number} 0 obj\n`);
-    if (stream) {
-      put(`<<${dictionary}/Length ${stream.length}>>\nstream\n`);
-      put(stream);
-      put('\nendstream\nendobj\n');
-    } else put(`<<${dictionary}>>\nendobj\n`);
-  };
-  put('%PDF-1.4\n');
-  let next = 3;
+  const objects = new PdfObjects();
+  const pages = objects.reserve();
   const kids = pictures.map((picture) => {
-    const { page } = picture;
-    const w = page.width.toFixed(4);
-    const h = page.height.toFixed(4);
-    const [number, contents, image] = [next, next + 1, next + 2];
-    next += 3;
-    const icc = picture.icc && next++;
-    const mask = picture.alpha && next++;
-    const space = icc ? ` [/ICCBased ${icc} 0 R]` : SPACES[picture.channels];
-    const shape = `/Type/XObject/Subtype/Image/Width ${picture.width}/Height ${picture.height}/BitsPerComponent 8`;
-    write(
-      number,
-      `/Type/Page/Parent 2 0 R/MediaBox[0 0 ${w} ${h}]/Contents ${contents} 0 R/Resources<</XObject<</P ${image} 0 R>>>>`
+    const [w, h] = [pdfNumber(picture.page.width), pdfNumber(picture.page.height)];
+    const contents = objects.add('', new TextEncoder().encode(`q ${w} 0 0 ${h} 0 0 cm /P Do Q`));
+    const image = addPicture(objects, picture);
+    return objects.add(
+      `/Type/Page/Parent ${pages} 0 R/MediaBox[0 0 ${w} ${h}]/Contents ${contents} 0 R/Resources<</XObject<</P ${image} 0 R>>>>`
     );
-    write(contents, '', encoder.encode(`q ${w} 0 0 ${h} 0 0 cm /P Do Q`));
-    write(image, `${shape}/ColorSpace${space}/Filter/${picture.filter}${mask ? `/SMask ${mask} 0 R` : ''}`, picture.data);
-    if (icc) write(icc, `/N ${picture.channels}`, picture.icc);
-    if (mask) write(mask, `${shape}/ColorSpace/DeviceGray/Filter/FlateDecode`, picture.alpha);
-    return `${number} 0 R`;
   });
-  write(1, '/Type/Catalog/Pages 2 0 R');
-  write(2, `/Type/Pages/Kids[${kids.join(' ')}]/Count ${kids.length}`);
-  const start = length;
-  put(`xref\n0 ${next}\n0000000000 65535 f \n`);
-  for (let number = 1; number < next; number++) put(`${String(offsets[number] ?? 0).padStart(10, '0')} 00000 n \n`);
-  put(`trailer\n<</Size ${next}/Root 1 0 R>>\nstartxref\n${start}\n%%EOF\n`);
-  const out = new Uint8Array(length);
-  let at = 0;
-  for (const part of parts) {
-    out.set(part, at);
-    at += part.length;
-  }
-  return out;
+  objects.put(pages, `/Type/Pages/Kids[${kids.map((kid) => `${kid} 0 R`).join(' ')}]/Count ${kids.length}`);
+  return objects.finish(objects.add(`/Type/Catalog/Pages ${pages} 0 R`));
 }

@@ -1,9 +1,10 @@
-import * as mupdf from 'mupdf';
+import * as mupdf from './interpreter';
+import { throwTraps } from './interpreter';
 import { apply, chain } from '../geometry/matrix';
 import { flatten, signedArea } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError, type Box, type PageFacts, type PageLine, type Paint } from './facts';
-import { allLayersVisible, finishedBox, pageBoxes, readPath, reason, spotNames } from './page';
+import { allLayersVisible, finishedBox, pageBoxes, readPath, spotNames } from './page';
 import { usesOverprint } from './resources';
 
 export const LIMITS = {
@@ -51,8 +52,9 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number): PageR
     page.runPageContents(device, mupdf.Matrix.identity);
     device.close();
   } catch (error) {
+    throwTraps(error);
     if (error instanceof ArtworkError) throw error;
-    throw new ArtworkError(`Page ${index + 1} cannot be read (${reason(error)}). Ask for the file to be saved anew.`);
+    throw new ArtworkError(`Page ${index + 1} is broken and cannot be read. Ask for the file to be saved anew.`);
   } finally {
     device.destroy();
     page.destroy();
@@ -374,7 +376,8 @@ export function fontsNotEmbedded(document: mupdf.PDFDocument): string[] {
     let object: mupdf.PDFObject;
     try {
       object = document.newIndirect(number).resolve();
-    } catch {
+    } catch (error) {
+      throwTraps(error);
       continue;
     }
     if (!object.isDictionary() || object.get('Type').toString() !== '/Font') continue;

@@ -37,16 +37,26 @@ export const plainName = (name: string): string =>
     .toLowerCase()
     .replace(/[\s\-_.]+/g, '');
 
-const fits = (name: string, pattern: string): boolean => {
+/** Patterns made ready once: a drawing has tens of thousands of names. */
+const ready = new Map<string, RegExp>();
+
+function expressionOf(pattern: string): RegExp {
+  const known = ready.get(pattern);
+  if (known) return known;
   const parts = plainName(pattern)
     .split('*')
     .map((part) => part.replace(/[\\^$.*+?()[\]{}|/]/g, '\\$&'));
-  return new RegExp(`^${parts.join('.*')}$`, 'u').test(plainName(name));
-};
+  const expression = new RegExp(`^${parts.join('.*')}$`, 'u');
+  if (ready.size > 1000) ready.clear();
+  ready.set(pattern, expression);
+  return expression;
+}
 
 /** The shop's rule for a name: the first that fits. */
-export const ruleFor = (name: string, rules: readonly RoleRule[]): RoleRule | undefined =>
-  rules.find((rule) => fits(name, rule.pattern));
+export function ruleFor(name: string, rules: readonly RoleRule[]): RoleRule | undefined {
+  const plain = plainName(name);
+  return rules.find((rule) => expressionOf(rule.pattern).test(plain));
+}
 
 /** The role of a name: as the docket says, otherwise as the shop's rules do; none where neither knows it. */
 export function roleOf(name: string, rules: readonly RoleRule[], ofDocket: Readonly<Record<string, Role>>): Role | undefined {
@@ -68,7 +78,8 @@ export const DEFAULT_RULES: RoleRule[] = [
   { pattern: 'cut line*', role: 'kiss cut' },
   { pattern: '*contour*', role: 'kiss cut' },
   { pattern: 'crease*', role: 'crease' },
-  { pattern: 'fold*', role: 'crease' },
+  { pattern: 'fold', role: 'crease' },
+  { pattern: 'fold line*', role: 'crease' },
   { pattern: 'perforation*', role: 'perforation' },
   { pattern: 'white', role: 'white' },
   { pattern: 'varnish*', role: 'varnish' },

@@ -1,5 +1,5 @@
 import bwipjs from 'bwip-js/generic';
-import * as mupdf from 'mupdf';
+import * as mupdf from '../artwork/interpreter';
 import type { Flat } from './chart-layout';
 
 /** Lettering and codes as rectangles of ink, so that they print from plain amounts, before there is any profile. */

@@ -1,4 +1,4 @@
-import type * as mupdf from 'mupdf';
+import type * as mupdf from '../artwork/interpreter';
 import type { Drawing } from '../artwork/drawing';
 import { drawPiece } from '../artwork/piece';
 import type { Flat } from '../charts/chart-layout';

@@ -225,6 +225,13 @@ export const ShopSettings = z.object({
   rules: z.array(RoleRule).max(200, 'At most 200 rules.').default(DEFAULT_RULES),
   limits: Limits.default(DEFAULT_LIMITS),
   inkCostPerMl: z.number().min(0).max(1000),
+  /** What looking at one file may take. */
+  intake: z
+    .object({
+      seconds: z.int('Whole seconds.').min(5, 'A look takes 5 s at least.').max(600, 'A look takes 600 s at most.'),
+      megabytes: z.int('Whole megabytes.').min(300, '300 MB at least.').max(64_000, '64,000 MB at most.')
+    })
+    .default({ seconds: 20, megabytes: 1000 }),
   sources: SourceChoice.default({ rgb: 'srgb', cmyk: 'offset', grey: 'grey' }),
   /** ΔE00 within which a verified condition passes. */
   tolerance: z

@@ -97,3 +97,20 @@ export const lettering = (colour: string, x: number, y: number, size: number, te
   `BT ${colour} /F ${size} Tf ${x} ${y} Td (${text}) Tj ET\n`;
 /** An outline in the spot colour /S0. */
 export const spotStroke = (path: string, space = 0) => `/S${space} CS 1 SCN 0.1 w ${path} S\n`;
+
+/** A PDF of objects written out as they are; the first is the catalogue. */
+export function rawPdf(objects: readonly string[]): Buffer {
+  let text = '%PDF-1.6\n';
+  const rows = objects.map((object, i) => {
+    const at = text.length;
+    text += `${i + 1} 0 obj\n${object}\nendobj\n`;
+    return `${String(at).padStart(10, '0')} 00000 n \n`;
+  });
+  const start = text.length;
+  text += `xref\n0 ${objects.length + 1}\n0000000000 65535 f \n${rows.join('')}trailer\n<</Size ${objects.length + 1}/Root 1 0 R>>\nstartxref\n${start}\n%%EOF\n`;
+  return Buffer.from(text, 'latin1');
+}
+
+/** A stream object for `rawPdf`. */
+export const rawStream = (dictionary: string, text: string): string =>
+  `<<${dictionary}/Length ${text.length}>>\nstream\n${text}\nendstream`;

@@ -1,9 +1,11 @@
 import { rm } from 'node:fs/promises';
-import { ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
+import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
 import type { ArtworkRow } from './db/rows';
-import { Problem } from './problem';
+import { isDiskFull } from './files';
+import { Problem, sentence } from './problem';
 import type { Shop } from './shop';
 import type { TaskContext } from './tasks/runner';
+import { WorkEnded } from './tasks/process-pool';
 import type { FactsAnswer, FactsRequest } from './tasks/workers/artwork';
 
 export interface Artwork {
@@ -18,15 +20,14 @@ export interface Artwork {
 }
 
 export const MOST_UPLOAD_BYTES = 20e9;
-/** A look at a file that takes longer than this is a file that hangs the interpreter. */
-export const FACTS_SECONDS = Number(process.env.ZING_FACTS_SECONDS ?? 120);
 
 export class Artworks {
   readonly #shop: Shop;
 
   constructor(shop: Shop) {
     this.#shop = shop;
-    shop.tasks.register('artwork', 2, (subject, context) => this.#read(Number(subject), context));
+    // The pool says how many go on at once: what is slow must not stand in the way of the rest.
+    shop.tasks.register('artwork', Infinity, (subject, context) => this.#read(Number(subject), context));
   }
 
   list(): Artwork[] {
@@ -92,7 +93,7 @@ export class Artworks {
   }
 
   async #read(id: number, { signal }: TaskContext): Promise<void> {
-    const { db, files, settings, artworkPool, events } = this.#shop;
+    const { db, files, settings, intakePool, events } = this.#shop;
     const row = this.#row(id);
     if (!row) return;
     const pdf = files.scratch();
@@ -100,21 +101,17 @@ export class Artworks {
       path: files.path(row.file_hash),
       name: row.name,
       rules: settings.rules,
+      fonts: [],
       ghostscript: process.env.ZING_GHOSTSCRIPT ?? 'gs',
       pdf
     };
-    let answer: FactsAnswer;
-    const limit = AbortSignal.timeout(FACTS_SECONDS * 1000);
+    let answer: FactsAnswer | { ok: false; reason: string };
     try {
-      answer = (await artworkPool.run(request, { name: 'facts', signal: AbortSignal.any([signal, limit]) })) as FactsAnswer;
+      answer = await intakePool.run<FactsAnswer>('facts', request, settings.intake, signal);
     } catch (error) {
       if (signal.aborted) throw error;
-      answer = {
-        ok: false,
-        reason: limit.aborted
-          ? `Reading took longer than ${FACTS_SECONDS} s and was ended. Ask for the file to be saved anew, simpler.`
-          : 'The file broke the program that reads it, which was started anew. Ask for the file to be saved anew.'
-      };
+      this.#shop.log.info({ artwork: id, error: sentence(error) }, 'refused');
+      answer = { ok: false, reason: this.#whyRefused(error) };
     }
     if (!answer.ok && row.state === 'ready') throw new Problem(500, answer.reason); // It was read before: that stays.
     if (answer.ok) {
@@ -141,6 +138,19 @@ export class Artworks {
       await this.#dropFiles([row.file_hash]);
     }
     events.changed('artwork');
+  }
+
+  #whyRefused(error: unknown): string {
+    if (error instanceof ArtworkError) return error.message;
+    const { seconds, megabytes } = this.#shop.settings.intake;
+    const simpler = 'Ask for the file to be saved anew, simpler, or raise the limit under Shop.';
+    if (error instanceof WorkEnded) {
+      if (error.cause === 'time') return `Looking at the file took longer than ${seconds} s and was ended. ${simpler}`;
+      if (error.cause === 'memory') return `Looking at the file took more than ${megabytes} MB of memory and was ended. ${simpler}`;
+      return 'The file broke the program that reads it, twice. Ask for the file to be saved anew, or for a PDF.';
+    }
+    if (isDiskFull(error)) return 'The disk of the server is full. Make room and send the file again.';
+    return 'The file cannot be read, and the program does not know why. Ask for it to be saved anew, or for a PDF.';
   }
 
   async #dropFiles(hashes: (string | null)[]): Promise<void> {

@@ -3,23 +3,25 @@ import { readFile } from 'node:fs/promises';
 import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
 import { boxOf } from '$core/artwork/choices';
-import type { Box, PageFacts } from '$core/artwork/facts';
+import { ArtworkError, type Box, type PageFacts } from '$core/artwork/facts';
 import { enlargement, wholePage } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
 import type { Measured } from '$core/checks/check';
 import type { PieceRequest } from '$lib/model';
-import { FACTS_SECONDS } from './artworks';
 import type { Docket } from './dockets';
 import { findKept, keptFile } from './kept-files';
-import { Problem } from './problem';
+import { Problem, sentence } from './problem';
 import type { Shop } from './shop';
 import { KERNELS_FILE } from './tasks/pool';
+import { WorkEnded } from './tasks/process-pool';
 import type { CompareAnswer, CompareRequest } from './tasks/workers/compare';
 import type { MeasureAnswer, MeasureRequest, PreviewRequest } from './tasks/workers/measure';
 import type { FieldRequest, TraceAnswer, TraceRequest } from './tasks/workers/trace';
 
 export type MapKind = 'ink' | 'gamut' | 'proof';
 
+/** What drawing a docket may take: more than a look at a file, since it was looked at. */
+const DRAWING_LIMITS = { seconds: 120, megabytes: 3000 };
 /** How finely a line is traced at the finished size, pixels an inch. */
 const TRACE_DPI = 200;
 /** The longer side of what is traced in the browser while a slider moves. */
@@ -205,12 +207,16 @@ export class DocketPictures {
   }
 
   async #run<T>(name: string, request: unknown): Promise<T> {
-    const limit = AbortSignal.timeout(FACTS_SECONDS * 1000);
     try {
-      return (await this.#shop.artworkPool.run(request, { name, signal: limit })) as T;
+      return await this.#shop.artworkPool.run<T>(name, request, DRAWING_LIMITS);
     } catch (error) {
-      if (limit.aborted) throw new Problem(503, `Drawing this artwork took longer than ${FACTS_SECONDS} s and was ended.`);
-      throw error;
+      if (error instanceof ArtworkError) throw new Problem(422, error.message);
+      const { seconds, megabytes } = DRAWING_LIMITS;
+      const cause = error instanceof WorkEnded ? error.cause : undefined;
+      if (cause === 'time') throw new Problem(503, `Drawing this artwork took longer than ${seconds} s and was ended.`);
+      if (cause === 'memory') throw new Problem(503, `Drawing this artwork took more than ${megabytes} MB and was ended.`);
+      this.#shop.log.error({ name, error: sentence(error) }, 'drawing failed');
+      throw new Problem(500, 'This artwork could not be drawn. Ask for the file to be saved anew.');
     }
   }
 }

@@ -27,7 +27,8 @@ import { Placements } from './placements';
 import { Printing } from './printing';
 import { Releasing } from './releasing';
 import { Runs } from './runs';
-import { makePool } from './tasks/pool';
+import { makePool, THREADS } from './tasks/pool';
+import { ProcessPool } from './tasks/process-pool';
 import { TaskRunner } from './tasks/runner';
 
 const DEFAULTS: ShopSettings = {
@@ -37,6 +38,7 @@ const DEFAULTS: ShopSettings = {
   rules: DEFAULT_RULES,
   limits: DEFAULT_LIMITS,
   inkCostPerMl: 0.12,
+  intake: { seconds: 20, megabytes: 1000 },
   sources: { rgb: 'srgb', cmyk: 'offset', grey: 'grey' },
   tolerance: { mean: 1, p95: 2 },
   libraryUrl: ''
@@ -50,7 +52,9 @@ export class Shop {
   readonly files: FileStore;
   readonly events = new Events();
   readonly tasks: TaskRunner;
-  readonly artworkPool: Piscina;
+  /** Looks at files that come in, and draws what is there: apart, so that neither waits for the other. */
+  readonly intakePool = new ProcessPool('artwork-process', { lanes: THREADS, slow: { afterSeconds: 3, lanes: 2 } });
+  readonly artworkPool = new ProcessPool('artwork-process', { lanes: THREADS });
   readonly ripPool: Piscina;
   readonly profilePool: Piscina;
   readonly layoutPool: Piscina;
@@ -80,7 +84,6 @@ export class Shop {
     this.db = openDatabase(this.folder);
     this.files = new FileStore(this.folder);
     this.tasks = new TaskRunner(this.db, this.events, this.log);
-    this.artworkPool = makePool('artwork-worker');
     this.ripPool = makePool('rip-worker');
     this.profilePool = makePool('profile-worker', 1);
     this.layoutPool = makePool('layout-worker', 1);
@@ -117,7 +120,7 @@ export class Shop {
     this.machines.stop();
     this.releasing.stop();
     this.printing.stop();
-    await Promise.all([this.artworkPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy()));
+    await Promise.all([this.intakePool, this.artworkPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy()));
     this.db.close();
   }
 

@@ -11,7 +11,7 @@ export const THREADS = Math.max(1, availableParallelism());
 
 /** Threads for one kind of work. A task that is aborted ends its thread at once; the pool starts a fresh one. */
 export function makePool(
-  worker: 'artwork-worker' | 'rip-worker' | 'profile-worker' | 'layout-worker',
+  worker: 'rip-worker' | 'profile-worker' | 'layout-worker',
   threads = THREADS
 ): Piscina {
   const pool = new Piscina({

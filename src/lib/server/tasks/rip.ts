@@ -1,6 +1,7 @@
 import { setMaxListeners } from 'node:events';
 import { open, rename, rm, truncate, writeFile } from 'node:fs/promises';
 import type { Piscina } from 'piscina';
+import { ArtworkError } from '$core/artwork/facts';
 import { inkMl, type DropCounts } from '$core/rip/ink';
 import { bandsOf, plateLayout, spritesOf } from '$core/rip/plan';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
@@ -21,12 +22,32 @@ export interface RipResult {
   inkMl: number[];
 }
 
+/** A thread whose module broke ends itself. */
+const threadBroke = (error: unknown): boolean => error instanceof Error && error.message.startsWith('worker exited with code');
+
 /**
- * RIPs a run to a plate file and its overviews. They appear under their names only when they are whole.
+ * RIPs a run to a plate file and its overviews. They appear under their names only when they are whole. Where a thread breaks,
+ * all of it begins once more, in fresh threads.
  *
  * @param onProgress told the share of rows that is done
+ * @throws ArtworkError when threads break twice
  */
-export async function ripToFile(
+export async function ripToFile(...request: Parameters<typeof ripOnce>): Promise<RipResult> {
+  const [, , , signal] = request;
+  for (let last = false; ; last = true) {
+    try {
+      return await ripOnce(...request);
+    } catch (error) {
+      if (signal.aborted || !threadBroke(error)) throw error;
+      if (last)
+        throw new ArtworkError(
+          'An artwork of this run breaks the program that draws it. RIP the dockets apart to find it, and ask for its file anew.'
+        );
+    }
+  }
+}
+
+async function ripOnce(
   pool: Piscina,
   job: RipJob,
   output: RipFiles,

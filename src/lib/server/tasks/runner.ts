@@ -12,6 +12,7 @@ export interface TaskContext {
 type Handler = (subject: string, context: TaskContext) => Promise<void>;
 
 interface Working {
+  kind: TaskRow['kind'];
   stop: AbortController;
   share: number;
   startedAt: number;
@@ -106,17 +107,19 @@ export class TaskRunner {
   #next(): void {
     if (this.closed) return;
     const rows = this.#db.prepare<[], TaskRow>("SELECT * FROM task WHERE state = 'waiting' ORDER BY id").all();
+    const busy = new Map<TaskRow['kind'], number>();
+    for (const { kind } of this.#working.values()) busy.set(kind, (busy.get(kind) ?? 0) + 1);
     for (const row of rows) {
       const registered = this.#handlers.get(row.kind);
-      if (!registered) continue;
-      const busy = [...this.#working.keys()].filter((id) => this.get(id)?.kind === row.kind).length;
-      if (busy >= registered.most) continue;
+      const now = busy.get(row.kind) ?? 0;
+      if (!registered || now >= registered.most) continue;
+      busy.set(row.kind, now + 1);
       void this.#work(row, registered.handle);
     }
   }
 
   async #work(row: TaskRow, handle: Handler): Promise<void> {
-    const working: Working = { stop: new AbortController(), share: 0, startedAt: Date.now(), toldAt: 0 };
+    const working: Working = { kind: row.kind, stop: new AbortController(), share: 0, startedAt: Date.now(), toldAt: 0 };
     this.#working.set(row.id, working);
     this.#db.prepare("UPDATE task SET state = 'working' WHERE id = ?").run(row.id);
     this.#tell(row.id);

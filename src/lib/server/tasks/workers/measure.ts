@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import * as mupdf from 'mupdf';
+import * as mupdf from '$core/artwork/interpreter';
 import sharp from 'sharp';
 import { makeDrawing } from '$core/artwork/drawing';
 import { gamutDeltas, gamutMap, inkAlong, inkMap, STEPS_A_DELTA } from '$core/artwork/maps';

@@ -85,3 +85,21 @@ async function readPicture(path: string, format: ArtworkFacts['format'], page: n
     page: pageSize
   };
 }
+
+/** Decodes a picture that lies in a drawing, to sRGB. @throws Error when it cannot be read */
+export async function decodePicture(bytes: Uint8Array): Promise<Omit<PdfPicture, 'page'>> {
+  const meta = await sharp(bytes).metadata();
+  if (meta.width * meta.height > MOST_PIXELS) throw new ArtworkError('A picture in the drawing is too large.');
+  const image = () => sharp(bytes, { failOn: 'error' }).autoOrient().toColourspace('srgb');
+  const colour = await (meta.hasAlpha ? image().removeAlpha() : image()).raw().toBuffer({ resolveWithObject: true });
+  const alpha = meta.hasAlpha ? await image().extractChannel('alpha').raw().toBuffer() : undefined;
+  return {
+    width: colour.info.width,
+    height: colour.info.height,
+    data: await squeeze(colour.data, { level: 1 }),
+    filter: 'FlateDecode',
+    channels: colour.info.channels as 1 | 3,
+    icc: undefined,
+    alpha: alpha && (await squeeze(alpha, { level: 1 }))
+  };
+}

@@ -1,6 +1,7 @@
 import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
 import type { InkSpace, Drawing } from '$core/artwork/drawing';
 import { makeDrawing } from '$core/artwork/drawing';
+import { isTrap } from '$core/artwork/interpreter';
 import { drawingChoices } from '$core/artwork/piece';
 import { plateLayout } from '$core/rip/plan';
 import { BandRipper, drawSprite } from '$core/rip/rip-band';
@@ -10,6 +11,9 @@ import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job'
 import { openInkSpace } from './ink-space';
 import { openKernels } from './kernels-file';
 import { openPdfFile, type OpenedPdf } from './open-pdf';
+
+/** What a thread that broke ends with. */
+const TRAPPED = 70;
 
 interface Bench {
   id: string;
@@ -67,13 +71,25 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
   return at.ripper;
 }
 
-/** Draws one artwork that is placed many times into shared memory. */
-export async function sprite({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> {
-  drawSprite(job.plan, key, await drawingOf(benchFor(job), job, key.source), new Uint8Array(buffer));
+/** The thread ends when a module of it breaks: its memory cannot be trusted any more. */
+function endingOnTraps<Q, A>(work: (request: Q) => Promise<A>): (request: Q) => Promise<A> {
+  return async (request) => {
+    try {
+      return await work(request);
+    } catch (error) {
+      if (isTrap(error)) process.exit(TRAPPED);
+      throw error;
+    }
+  };
 }
 
+/** Draws one artwork that is placed many times into shared memory. */
+export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> => {
+  drawSprite(job.plan, key, await drawingOf(benchFor(job), job, key.source), new Uint8Array(buffer));
+});
+
 /** Draws, screens and writes one band. */
-export async function band(request: BandRequest): Promise<BandReport> {
+export const band = endingOnTraps(async (request: BandRequest): Promise<BandReport> => {
   const { job } = request;
   const at = benchFor(job);
   const ripper = ripperOf(at, job);
@@ -98,7 +114,7 @@ export async function band(request: BandRequest): Promise<BandReport> {
   writeAll(request.overview, ripped.overview, (request.band.y / 8) * cells * 4);
   writeAll(request.coarse, ripped.coarse, (request.band.y / 64) * (cells / 8) * 4);
   return { index: request.band.index, offset, sizes: ripped.sizes, drops: ripped.drops };
-}
+});
 
 function writeAll(path: string, bytes: Uint8Array, position: number): void {
   const file = openSync(path, 'r+');

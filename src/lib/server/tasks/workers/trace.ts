@@ -1,4 +1,4 @@
-import * as mupdf from 'mupdf';
+import * as mupdf from '$core/artwork/interpreter';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
 import { ArtworkError, type Box } from '$core/artwork/facts';
 import { pageOutlines } from '$core/artwork/outlines';

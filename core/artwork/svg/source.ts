@@ -1,0 +1,301 @@
+import { SaxesParser } from 'saxes';
+import { ArtworkError } from '../facts';
+import { isTool, ruleFor, type RoleRule } from '../roles';
+import type { SvgRole } from './draw';
+import { dataAddress, readDataAddress } from './data-address';
+import { isShipped, stylesOf, substituteFor, withSubstitute } from './fonts';
+
+/** A customer's SVG made ready for the normaliser: nothing in it reaches outside, and what it says by names is noted. */
+export interface SvgSource {
+  /** Attributes of the root. */
+  root: Record<string, string>;
+  /** What is in the root: plain SVG elements alone, in one namespace. */
+  body: string;
+  /** By element id. */
+  roles: Map<string, SvgRole>;
+  /** Fonts held in the file. */
+  fonts: { family: string; data: Uint8Array }[];
+  /** What was found on the way: the id of an element that tells where, or nothing. */
+  findings: { kind: 'font' | 'picture' | 'html'; what: string; id: string | undefined }[];
+  hasText: boolean;
+  /** Characters of lettering that are not plain Latin letters, each once. */
+  characters: string;
+}
+
+export const MOST_CHARACTERS = 60e6;
+const MOST_ENTITY_CHARACTERS = 200_000;
+const MOST_DEPTH = 3;
+const MOST_NESTING = 1000;
+
+const SVG = 'http://www.w3.org/2000/svg';
+const INKLESS = new Set(['script', 'metadata', 'title', 'desc', 'foreignObject', 'animate', 'animateTransform', 'animateMotion', 'set']);
+
+/**
+ * Reads an SVG as a stream: keeps what is SVG, settles prefixes and entities, takes out scripts and everything that names
+ * something outside of the file, gives elements with a role an id, and adds a family that is there to every list of fonts.
+ *
+ * @param available families, in small letters, beyond those that ship
+ * @throws ArtworkError with the line where the text is broken
+ */
+export function readSvg(text: string, rules: readonly RoleRule[], available: ReadonlySet<string>, depth = 0): SvgSource {
+  if (text.length > MOST_CHARACTERS)
+    throw new ArtworkError(
+      `The SVG has ${Math.round(text.length / 1e6)} million characters; ${MOST_CHARACTERS / 1e6} are the most.`
+    );
+  return new Reader(rules, available, depth).read(text);
+}
+
+class Reader {
+  readonly #rules: readonly RoleRule[];
+  readonly #available: ReadonlySet<string>;
+  readonly #depth: number;
+  readonly #out: string[] = [];
+  readonly #roles = new Map<string, SvgRole>();
+  readonly #findings: SvgSource['findings'] = [];
+  readonly #fonts: SvgSource['fonts'] = [];
+  readonly #characters = new Set<string>();
+  /** Fonts in force, from the root inwards. */
+  readonly #families: string[] = [];
+  readonly #said = new Set<string>();
+  #root: Record<string, string> | undefined;
+  #prefixes = new Set<string>();
+  /** How many elements deep in something that is left out. */
+  #skipping = 0;
+  #switches = 0;
+  #texts: (string | undefined)[] = [];
+  #style: string[] | undefined;
+  #made = 0;
+  #hasText = false;
+
+  constructor(rules: readonly RoleRule[], available: ReadonlySet<string>, depth: number) {
+    this.#rules = rules;
+    this.#available = available;
+    this.#depth = depth;
+  }
+
+  read(text: string): SvgSource {
+    const parser = new SaxesParser({ position: true });
+    const broken = (): never => {
+      throw new ArtworkError(`The SVG is broken in line ${parser.line}. Ask for a new copy.`);
+    };
+    const open: (string | undefined)[] = [];
+    parser.on('error', broken);
+    parser.on('doctype', (doctype) => Object.assign(parser.ENTITIES, entitiesOf(doctype)));
+    parser.on('opentag', ({ name, attributes }) => {
+      if (open.length > MOST_NESTING) throw new ArtworkError('The SVG nests its elements more than 1000 deep.');
+      open.push(this.#open(name, attributes as Record<string, string>));
+    });
+    parser.on('closetag', () => this.#close(open.pop()));
+    parser.on('text', (part) => this.#text(part));
+    parser.on('cdata', (part) => this.#text(part));
+    parser.write(text);
+    parser.close();
+    if (!this.#root) throw new ArtworkError('The file says it is an SVG but has no drawing in it.');
+    const held = new Set(this.#fonts.map(({ family }): string | undefined => family.toLowerCase()));
+    return {
+      root: this.#root,
+      body: this.#out.join(''),
+      roles: this.#roles,
+      fonts: this.#fonts,
+      findings: this.#findings.filter(({ kind, what }) => kind !== 'font' || !held.has(what.split('\n')[0]?.toLowerCase())),
+      hasText: this.#hasText,
+      characters: [...this.#characters].join('')
+    };
+  }
+
+  /** @returns the name that was written, empty for the root; nothing where the element is left out */
+  #open(qualified: string, given: Record<string, string>): string | undefined {
+    const colon = qualified.indexOf(':');
+    const prefix = qualified.slice(0, Math.max(0, colon));
+    const name = qualified.slice(colon + 1);
+    if (!this.#root) {
+      for (const [key, value] of Object.entries(given))
+        if (value === SVG) this.#prefixes.add(key === 'xmlns' ? '' : key.replace('xmlns:', ''));
+      // A drawing without a namespace is taken for what it says it is.
+      if (this.#prefixes.size === 0) this.#prefixes.add('');
+    }
+    const foreign = !this.#prefixes.has(prefix) && given[prefix ? `xmlns:${prefix}` : 'xmlns'] !== SVG;
+    if (this.#skipping > 0 || foreign || INKLESS.has(name)) {
+      if (this.#skipping === 0 && name === 'foreignObject' && this.#switches === 0) this.#find('html', '', undefined);
+      this.#skipping++;
+      return undefined;
+    }
+    if (!this.#root && name !== 'svg') throw new ArtworkError('The file says it is an SVG but has no drawing in it.');
+    if (name === 'switch') this.#switches++;
+    const attributes = this.#attributes(given);
+    this.#families.push(this.#familyOf(attributes) ?? this.#families.at(-1) ?? '');
+    const id = this.#role(attributes);
+    if (name === 'text') {
+      this.#hasText = true;
+      this.#texts.push(this.#tellFont(attributes));
+    }
+    if (name === 'style') this.#style = [];
+    if ((name === 'image' || name === 'feImage') && !this.#picture(name, attributes, id)) return this.#write('g', {});
+    if (!this.#root) {
+      this.#root = attributes;
+      return '';
+    }
+    return this.#write(name, attributes);
+  }
+
+  #close(written: string | undefined): void {
+    if (written === undefined) {
+      this.#skipping--;
+      return;
+    }
+    if (written === 'switch') this.#switches--;
+    if (written === 'text') this.#texts.pop();
+    if (written === 'style' && this.#style) {
+      const style = stylesOf(this.#style.join(''));
+      this.#fonts.push(...style.fonts);
+      this.#out.push(escaped(withSubstitute(style.css)));
+      this.#style = undefined;
+    }
+    this.#families.pop();
+    if (written) this.#out.push(`</${written}>`);
+  }
+
+  #text(part: string): void {
+    if (this.#skipping > 0) return;
+    if (this.#style) {
+      this.#style.push(part);
+      return;
+    }
+    if (this.#texts.length === 0) return;
+    for (const character of part) if (character > '~') this.#characters.add(character);
+    this.#out.push(escaped(part));
+  }
+
+  #write(name: string, attributes: Record<string, string>): string {
+    const words = Object.entries(attributes).map(([key, value]) => ` ${key}="${escaped(value)}"`);
+    this.#out.push(`<${name}${words.join('')}>`);
+    return name;
+  }
+
+  /** Attributes without prefixes: links as `href`, spaces as they are, labels of layers for roles, nothing else. */
+  #attributes(given: Record<string, string>): Record<string, string> {
+    const out: Record<string, string> = {};
+    for (const [key, value] of Object.entries(given)) {
+      const colon = key.indexOf(':');
+      const local = key.slice(colon + 1);
+      if (key === 'xmlns' || key.startsWith('xmlns:') || key.startsWith('on')) continue;
+      if (colon < 0) out[key] = value;
+      else if (key === 'xml:space') out[key] = value;
+      else if (local === 'href') out['href'] ??= value;
+      else if (local === 'label') out['data-label'] = value;
+    }
+    if (out['style']) out['style'] = withSubstitute(out['style']);
+    if (out['font-family']) out['font-family'] = withSubstitute(`font-family:${out['font-family']}`).slice('font-family:'.length);
+    return out;
+  }
+
+  #familyOf(attributes: Record<string, string>): string | undefined {
+    const styled = /font-family\s*:\s*([^;]+)/.exec(attributes['style'] ?? '')?.[1];
+    return styled ?? attributes['font-family'];
+  }
+
+  /** Notes the role of an element whose name has one, and gives it an id where it has none. @returns its id */
+  #role(attributes: Record<string, string>): string | undefined {
+    const told = [
+      attributes['id'],
+      ...(attributes['class'] ?? '').split(/\s+/),
+      attributes['data-label'],
+      attributes['data-name'],
+      attributes['data-role']
+    ];
+    const name = told.find((value): value is string => !!value && !!ruleFor(value, this.#rules));
+    if (name === undefined) return attributes['id'];
+    const id = (attributes['id'] ||= this.#newId());
+    this.#roles.set(id, { name, tool: isTool(ruleFor(name, this.#rules)?.role) });
+    return id;
+  }
+
+  #newId(): string {
+    return `zing-mast-${this.#depth}-${++this.#made}`;
+  }
+
+  #find(kind: SvgSource['findings'][number]['kind'], what: string, id: string | undefined): void {
+    const key = `${kind}/${what}`;
+    if (this.#said.has(key) || this.#findings.length > 200) return;
+    this.#said.add(key);
+    this.#findings.push({ kind, what, id });
+  }
+
+  /** Notes a font that is not there, and where it was first asked for. */
+  #tellFont(attributes: Record<string, string>): string | undefined {
+    const list = this.#families.at(-1) ?? '';
+    const first = list.split(',')[0]?.trim().replace(/^['"]|['"]$/g, '');
+    if (!first || isShipped(first) || this.#available.has(first.toLowerCase())) return attributes['id'];
+    attributes['id'] ||= this.#newId();
+    this.#find('font', `${first}\n${substituteFor(first)}`, attributes['id']);
+    return attributes['id'];
+  }
+
+  /** A drawing in a drawing is held to the same rules; it has no roles of its own. @returns its address */
+  #innerDrawing(address: string): string | undefined {
+    const file = readDataAddress(address);
+    if (!file) return undefined;
+    try {
+      const inner = readSvg(new TextDecoder().decode(file.bytes), [], this.#available, this.#depth + 1);
+      for (const character of inner.characters) this.#characters.add(character);
+      this.#hasText ||= inner.hasText;
+      inner.findings.forEach((finding) => this.#find(finding.kind, finding.what, undefined));
+      return dataAddress('image/svg+xml', new TextEncoder().encode(svgText(inner.root, inner.body)));
+    } catch (error) {
+      if (error instanceof ArtworkError) return undefined;
+      throw error;
+    }
+  }
+
+  /** Keeps a picture that is in the file. @returns whether there is one */
+  #picture(name: string, attributes: Record<string, string>, id: string | undefined): boolean {
+    const address = (attributes['href'] ?? '').trim();
+    if (address.startsWith('#') && name === 'feImage') return true;
+    if (/^data:/i.test(address)) {
+      if (!/^data:image\/svg\+xml/i.test(address)) {
+        attributes['href'] = address.replace(/\s+/g, '');
+        return true;
+      }
+      if (this.#depth >= MOST_DEPTH) return false;
+      const inner = this.#innerDrawing(address);
+      if (inner) {
+        attributes['href'] = inner;
+        return true;
+      }
+    }
+    // An empty rectangle keeps the place, so that it can be shown.
+    const mark = id ?? this.#newId();
+    const { x = '0', y = '0', width = '0', height = '0', transform } = attributes;
+    this.#write('rect', { id: mark, x, y, width, height, fill: 'none', ...(transform && { transform }) });
+    this.#out.push('</rect>');
+    const shown = /^data:/i.test(address) ? 'in the file' : address.split(/[\\/]/).at(-1)?.slice(0, 80) || 'without a name';
+    this.#find('picture', shown, mark);
+    return false;
+  }
+}
+
+/** A root element around what is in it. */
+export const svgText = (root: Readonly<Record<string, string>>, body: string): string =>
+  `<svg ${Object.entries({ ...root, xmlns: SVG })
+    .map(([key, value]) => `${key}="${escaped(value)}"`)
+    .join(' ')}>${body}</svg>`;
+
+/** Internal entities alone; those that name a file stay unknown, and an unknown one is a fault. */
+function entitiesOf(doctype: string): Record<string, string> {
+  const found: Record<string, string> = {};
+  let length = 0;
+  for (const [, name = '', , value = ''] of doctype.matchAll(/<!ENTITY\s+([\w.:-]+)\s+(["'])([\s\S]*?)\2\s*>/g)) {
+    const text = value
+      .replace(/&#(x[0-9a-f]+|\d+);/gi, (_, code: string) =>
+        String.fromCodePoint(Math.min(0x10ffff, code.startsWith('x') ? Number.parseInt(code.slice(1), 16) : Number(code)))
+      )
+      .replace(/&([\w.:-]+);/g, (whole, other: string) => found[other] ?? whole);
+    length += text.length;
+    if (length > MOST_ENTITY_CHARACTERS) throw new ArtworkError('The SVG’s abbreviations grow without end. Ask for a new copy.');
+    found[name] = text;
+  }
+  return found;
+}
+
+const escaped = (value: string) =>
+  value.replace(/[&<>"\n\t]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? `&#${c.charCodeAt(0)};`);

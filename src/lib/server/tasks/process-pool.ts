@@ -1,0 +1,210 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { constants, setPriority } from 'node:os';
+import { join } from 'node:path';
+import { ArtworkError } from '$core/artwork/facts';
+import { NODE_BUILD } from './pool';
+
+/**
+ * Processes for work on customers' files. A thread cannot be ended inside a native call, and what it takes of memory cannot
+ * be told from the server's: a process can be ended at any moment, with all that it started, and its memory is counted.
+ */
+
+export interface ProcessLimits {
+  seconds: number;
+  megabytes: number;
+}
+
+/** Why a piece of work has no answer. */
+export class WorkEnded extends Error {
+  override name = 'WorkEnded';
+  override readonly cause: 'time' | 'memory' | 'broke';
+
+  constructor(cause: 'time' | 'memory' | 'broke') {
+    super(
+      { time: 'It took too long.', memory: 'It took too much memory.', broke: 'It broke the program that worked on it.' }[cause]
+    );
+    this.cause = cause;
+  }
+}
+
+export type Answer =
+  | { ok: true; value: unknown }
+  /** `told` is for an operator's eyes; other errors are for the log. */
+  | { ok: false; error: string; told: boolean };
+
+interface Job {
+  name: string;
+  request: unknown;
+  limits: ProcessLimits;
+  signal: AbortSignal | undefined;
+  resolve: (value: unknown) => void;
+  reject: (error: unknown) => void;
+}
+
+interface Lane {
+  child: ChildProcess | undefined;
+  idle: NodeJS.Timeout | undefined;
+  busy: boolean;
+  slow: boolean;
+}
+
+/** How long a process waits for more work. The interpreter's memory never shrinks: it is let go of soon. */
+const IDLE_MS = 5_000;
+const LOOK_MS = 100;
+const PAGE_BYTES = 4096;
+
+export interface PoolShape {
+  /** How many work at once. */
+  lanes: number;
+  /**
+   * Work that has taken this long is put aside for lanes of its own, so that it holds nobody up: it begins again there, at a
+   * lower priority, with the time that it was given.
+   */
+  slow?: { afterSeconds: number; lanes: number };
+}
+
+export class ProcessPool {
+  readonly #script: string;
+  readonly #slowAfter: number;
+  readonly #lanes: Lane[];
+  readonly #waiting: Job[] = [];
+  readonly #waitingSlow: Job[] = [];
+  #closed = false;
+
+  constructor(worker: string, { lanes, slow }: PoolShape) {
+    this.#script = join(NODE_BUILD, `${worker}.js`);
+    this.#slowAfter = slow?.afterSeconds ?? Infinity;
+    const lane = (isSlow: boolean) => () => ({ child: undefined, idle: undefined, busy: false, slow: isSlow });
+    this.#lanes = [
+      ...Array.from({ length: lanes }, lane(false)),
+      ...Array.from({ length: slow?.lanes ?? 0 }, lane(true))
+    ];
+  }
+
+  /**
+   * Carries out one piece of work. A process that broke is replaced and the work tried once more.
+   *
+   * @throws WorkEnded when it takes too long or too much memory, or breaks a second process; what the work itself throws
+   */
+  run<T>(name: string, request: unknown, limits: ProcessLimits, signal?: AbortSignal): Promise<T> {
+    return new Promise<T>((resolve, reject) => {
+      if (this.#closed) return reject(new Error('The server stops.'));
+      this.#waiting.push({ name, request, limits, signal, resolve: resolve as (value: unknown) => void, reject });
+      this.#next();
+    });
+  }
+
+  async destroy(): Promise<void> {
+    this.#closed = true;
+    for (const job of [...this.#waiting.splice(0), ...this.#waitingSlow.splice(0)]) job.reject(new Error('The server stops.'));
+    await Promise.all(
+      this.#lanes.map(
+        ({ child }) =>
+          new Promise<void>((resolve) => {
+            if (!child || child.exitCode !== null || child.signalCode !== null) return resolve();
+            child.once('exit', () => resolve());
+            child.ref();
+            end(child);
+          })
+      )
+    );
+  }
+
+  #next(): void {
+    if (this.#closed) return;
+    for (const lane of this.#lanes) {
+      if (lane.busy) continue;
+      const job = (lane.slow ? this.#waitingSlow : this.#waiting).shift();
+      if (job) void this.#carryOut(lane, job);
+    }
+  }
+
+  async #carryOut(lane: Lane, job: Job): Promise<void> {
+    lane.busy = true;
+    clearTimeout(lane.idle);
+    const putsAside = !lane.slow && this.#slowAfter < job.limits.seconds;
+    const seconds = putsAside ? this.#slowAfter : job.limits.seconds;
+    try {
+      const answer = await this.#once(lane, job, seconds).catch((error: unknown) => {
+        if (error instanceof WorkEnded && error.cause === 'broke') return this.#once(lane, job, seconds);
+        throw error;
+      });
+      if (answer.ok) job.resolve(answer.value);
+      else job.reject(answer.told ? new ArtworkError(answer.error) : new Error(answer.error));
+    } catch (error) {
+      if (putsAside && error instanceof WorkEnded && error.cause === 'time') this.#waitingSlow.push(job);
+      else job.reject(error);
+    }
+    lane.busy = false;
+    lane.idle = setTimeout(() => {
+      const { child } = lane;
+      lane.child = undefined;
+      if (child) end(child);
+    }, IDLE_MS).unref();
+    this.#next();
+  }
+
+  #once(lane: Lane, { name, request, limits, signal }: Job, seconds: number): Promise<Answer> {
+    return new Promise<Answer>((resolve, reject) => {
+      if (signal?.aborted) return reject(signal.reason as Error);
+      const child = (lane.child ??= this.#start(lane));
+      const started = Date.now();
+      const look = setInterval(() => {
+        if (Date.now() - started > seconds * 1000) stop(new WorkEnded('time'));
+        else if (memoryOf(child) > limits.megabytes * 1e6) stop(new WorkEnded('memory'));
+      }, LOOK_MS);
+      const cancel = () => stop(signal?.reason as Error);
+      const leave = () => {
+        clearInterval(look);
+        signal?.removeEventListener('abort', cancel);
+        child.off('message', answered).off('exit', broke).off('error', broke);
+      };
+      const stop = (error: Error) => {
+        leave();
+        lane.child = undefined;
+        end(child);
+        reject(error);
+      };
+      const broke = () => stop(new WorkEnded('broke'));
+      const answered = (answer: unknown) => {
+        leave();
+        resolve(answer as Answer);
+      };
+      signal?.addEventListener('abort', cancel);
+      child.on('message', answered).on('exit', broke).on('error', broke);
+      child.send({ name, request }, (error) => error && broke());
+    });
+  }
+
+  #start(lane: Lane): ChildProcess {
+    // A group of its own, so that what it starts is ended with it.
+    const child = fork(this.#script, [], { serialization: 'advanced', detached: true, stdio: ['ignore', 'ignore', 'ignore', 'ipc'] });
+    child.on('exit', () => {
+      if (lane.child === child) lane.child = undefined;
+    });
+    child.on('error', () => undefined);
+    child.unref();
+    child.channel?.unref();
+    if (lane.slow && child.pid !== undefined) setPriority(child.pid, constants.priority.PRIORITY_BELOW_NORMAL);
+    return child;
+  }
+}
+
+function end(child: ChildProcess): void {
+  if (child.pid === undefined || child.exitCode !== null || child.signalCode !== null) return;
+  try {
+    process.kill(-child.pid, 'SIGKILL');
+  } catch {
+    child.kill('SIGKILL');
+  }
+}
+
+/** Memory that a process holds, bytes; 0 where the system does not tell. */
+function memoryOf(child: ChildProcess): number {
+  try {
+    return Number(readFileSync(`/proc/${child.pid}/statm`, 'latin1').split(' ')[1]) * PAGE_BYTES;
+  } catch {
+    return 0;
+  }
+}

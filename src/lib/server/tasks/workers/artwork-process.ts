@@ -1,0 +1,30 @@
+import { Worker } from 'node:worker_threads';
+import { ArtworkError } from '$core/artwork/facts';
+import { isTrap } from '$core/artwork/interpreter';
+import type { Answer } from '../process-pool';
+import * as work from './artwork';
+
+/** A process that works on customers' files, one piece of work after another, for the pool that started it. */
+
+// A file may keep this thread busy for ever: another one ends all of it when the server is gone.
+new Worker(
+  `const { workerData } = require('node:worker_threads');
+   setInterval(() => { if (process.ppid !== workerData) process.kill(-process.pid, 'SIGKILL'); }, 1000);`,
+  { eval: true, workerData: process.ppid }
+).unref();
+
+process.on('message', (message) => {
+  const { name, request } = message as { name: keyof typeof work; request: never };
+  void (async () => {
+    let answer: Answer;
+    try {
+      answer = { ok: true, value: await (work[name] as (request: never) => unknown)(request) };
+    } catch (error) {
+      // What broke a module leaves its memory in an unknown state: nothing else is done here.
+      if (isTrap(error)) process.exit(70);
+      answer = { ok: false, error: error instanceof Error ? error.message : String(error), told: error instanceof ArtworkError };
+    }
+    process.send?.(answer);
+  })();
+});
+process.on('disconnect', () => process.exit());

@@ -1,0 +1,320 @@
+import { readFileSync } from 'node:fs';
+import { rm, writeFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { gunzipSync } from 'node:zlib';
+import { Resvg, type ResvgRenderOptions } from '@resvg/resvg-js';
+import { decompress } from 'wawoff2';
+import { ArtworkError, type Finding } from '$core/artwork/facts';
+import * as mupdf from '$core/artwork/interpreter';
+import type { RoleRule } from '$core/artwork/roles';
+import { readDataAddress } from '$core/artwork/svg/data-address';
+import { drawSvgPage, type Decoded, type Raster } from '$core/artwork/svg/draw';
+import { isNothing, mapped, objectBox, type Extent } from '$core/artwork/svg/extent';
+import { familyOf, fontKind, sfntOfWoff } from '$core/artwork/svg/font-file';
+import { SHIPPED } from '$core/artwork/svg/fonts';
+import { matrixOf, number, readPlain, references, referred, writePlain, type Plain, type PlainDrawing } from '$core/artwork/svg/plain-tree';
+import { svgSize, toPage, type SvgSize } from '$core/artwork/svg/size';
+import { MOST_CHARACTERS, readSvg, svgText, type SvgSource } from '$core/artwork/svg/source';
+import { chain, type Matrix } from '$core/geometry/matrix';
+import { decodePicture } from './picture';
+
+export interface ShopFont {
+  family: string;
+  path: string;
+}
+
+export interface MadeFromSvg {
+  notes: string[];
+  findings: Finding[];
+}
+
+const requireFile = createRequire(import.meta.url).resolve;
+const google = (name: string, weights: readonly string[]) =>
+  weights.map((weight) => `@expo-google-fonts/${name.toLowerCase()}/${weight}/${name}_${weight}.ttf`);
+const WEIGHTS = ['400Regular', '400Regular_Italic', '700Bold', '700Bold_Italic'];
+const shippedFiles = () =>
+  [
+    ...google(SHIPPED.sans, WEIGHTS),
+    ...google(SHIPPED.serif, WEIGHTS),
+    ...google(SHIPPED.mono, WEIGHTS),
+    'dejavu-fonts-ttf/ttf/DejaVuSans.ttf'
+  ].map((file) => requireFile(file));
+
+/**
+ * Turns an SVG into a PDF of vectors once. It is first normalised to groups, paths, pictures, gradients, clips and masks; what
+ * filters make is drawn as pixels.
+ *
+ * @param out where the PDF goes; what is made on the way lies beside it and is gone afterwards
+ * @throws ArtworkError when it is no SVG, is broken, or has nothing to draw
+ */
+export async function svgToPdf(
+  path: string,
+  rules: readonly RoleRule[],
+  shopFonts: readonly ShopFont[],
+  out: string
+): Promise<MadeFromSvg> {
+  const source = readSvg(svgTextOf(readFileSync(path)), rules, new Set(shopFonts.map(({ family }) => family.toLowerCase())));
+  const held = await heldFonts(source, out);
+  try {
+    const fonts = source.hasText ? [...held.map((font) => font.path), ...shippedFiles(), ...shopFonts.map((font) => font.path)] : [];
+    const options = normalising(fonts);
+    const body = withRealFamilies(source.body, held);
+    const size = svgSize(source.root, () => drawnBox(svgText({ ...source.root, width: '1', height: '1' }, body), options));
+    const root = { ...source.root, ...sizeInPixels(size) };
+    const drawing = readPlain(normalised(svgText(root, body), options));
+    const pictures = await decodeAll(drawing);
+    const matrix = toPage(size);
+    const rasters = await rastersOf(drawing, size, matrix, options);
+    const { width, height } = size;
+    await writeFile(out, drawSvgPage({ drawing, width, height, toPage: matrix, roles: source.roles, pictures, rasters }));
+    return {
+      notes: size.note ? [size.note] : [],
+      findings: [...findingsOf(source, drawing, size, matrix, pictures), ...glyphFindings(source, fonts), ...filterFindings(rasters)]
+    };
+  } finally {
+    await Promise.all(held.map((font) => rm(font.path, { force: true })));
+  }
+}
+
+/** The text of an SVG file: packed or not, in whatever encoding it says. */
+function svgTextOf(file: Uint8Array): string {
+  let bytes = file;
+  if (bytes[0] === 0x1f && bytes[1] === 0x8b) {
+    try {
+      bytes = gunzipSync(bytes, { maxOutputLength: MOST_CHARACTERS * 2 });
+    } catch {
+      throw new ArtworkError('The packed SVG is broken or unpacks to more than can be read. Ask for it unpacked.');
+    }
+  }
+  const head = String.fromCharCode(...bytes.subarray(0, 200));
+  const wide = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : undefined;
+  const bare = /^<\0/.test(head) ? 'utf-16le' : /^\0</.test(head) ? 'utf-16be' : undefined;
+  const said = /^[^<]*<\?xml[^>]*encoding=["']([\w.:-]+)["']/.exec(head)?.[1];
+  let decoder: TextDecoder;
+  try {
+    decoder = new TextDecoder(wide ?? bare ?? said ?? 'utf-8');
+  } catch {
+    decoder = new TextDecoder('utf-8');
+  }
+  // What stands before the first mark is of no consequence to a drawing, and a fault to a strict reader.
+  return decoder.decode(bytes).replace(/^[^<]+/, '');
+}
+
+function normalising(fontFiles: string[]): ResvgRenderOptions {
+  return {
+    font: {
+      loadSystemFonts: false,
+      fontFiles,
+      defaultFontFamily: SHIPPED.serif,
+      serifFamily: SHIPPED.serif,
+      sansSerifFamily: SHIPPED.sans,
+      monospaceFamily: SHIPPED.mono,
+      cursiveFamily: SHIPPED.sans,
+      fantasyFamily: SHIPPED.sans
+    },
+    logLevel: 'off'
+  };
+}
+
+function opened(svg: string, options: ResvgRenderOptions): Resvg {
+  try {
+    return new Resvg(svg, options);
+  } catch {
+    throw new ArtworkError('The SVG is broken: its drawing cannot be made out. Ask for a new copy.');
+  }
+}
+
+const normalised = (svg: string, options: ResvgRenderOptions) => opened(svg, options).toString();
+
+function drawnBox(svg: string, options: ResvgRenderOptions) {
+  const box = opened(svg, options).getBBox();
+  return box && { x: box.x, y: box.y, width: box.width, height: box.height };
+}
+
+const sizeInPixels = ({ width, height, viewBox }: SvgSize): Record<string, string> => ({
+  width: String(width / 0.75),
+  height: String(height / 0.75),
+  viewBox: `${viewBox.x} ${viewBox.y} ${viewBox.width} ${viewBox.height}`
+});
+
+interface HeldFont extends ShopFont {
+  /** What the file calls it. */
+  real: string;
+}
+
+/** Writes the fonts that are in the file where the normaliser can read them. */
+async function heldFonts(source: SvgSource, out: string): Promise<HeldFont[]> {
+  const held: HeldFont[] = [];
+  for (const [i, { family, data }] of source.fonts.entries()) {
+    try {
+      const kind = fontKind(data);
+      if (!kind) continue;
+      const plain = kind === 'woff' ? sfntOfWoff(data) : kind === 'woff2' ? await decompress(data) : data;
+      const real = familyOf(plain);
+      if (real === undefined) continue;
+      const path = `${out}-font-${i}`;
+      await writeFile(path, plain);
+      held.push({ family, real, path });
+    } catch (error) {
+      mupdf.throwTraps(error);
+    }
+  }
+  return held;
+}
+
+/** The file's own names for fonts → the names that the fonts have. */
+function withRealFamilies(body: string, held: readonly HeldFont[]): string {
+  const names = new Map(held.filter(({ family, real }) => family !== real).map(({ family, real }) => [family.toLowerCase(), real]));
+  if (names.size === 0) return body;
+  return body.replace(/(font-family(?:="|\s*:\s*))([^;"}]*)/g, (_, before: string, list: string) => {
+    const real = list.split(',').map((one) => {
+      const name = names.get(one.trim().replace(/^['"]|['"]$/g, '').toLowerCase());
+      return name === undefined ? one : `'${name}'`;
+    });
+    return before + real.join(',');
+  });
+}
+
+const MOST_PICTURE_BYTES = 400e6;
+
+/** Decodes what the drawing shows as pictures; a drawing in it is normalised already. */
+async function decodeAll(drawing: PlainDrawing, into = new Map<string, Decoded | PlainDrawing>()) {
+  let bytes = 0;
+  const visit = async (node: Plain): Promise<void> => {
+    if (node.tag === 'image') {
+      const address = node.attributes['xlink:href'] ?? node.attributes['href'] ?? '';
+      const file = into.has(address) ? undefined : readDataAddress(address);
+      if (file?.type === 'image/svg+xml') {
+        const inner = readPlain(new TextDecoder().decode(file.bytes));
+        into.set(address, inner);
+        await decodeAll(inner, into);
+      } else if (file) {
+        bytes += file.bytes.length;
+        if (bytes > MOST_PICTURE_BYTES) throw new ArtworkError('The pictures in the SVG are too large together.');
+        const decoded = await decodePicture(file.bytes).catch(() => undefined);
+        if (decoded) into.set(address, decoded);
+      }
+    }
+    for (const kid of node.kids) await visit(kid);
+  };
+  await visit(drawing.root);
+  return into;
+}
+
+const FILTER_PPI = 300;
+const MOST_FILTER_PIXELS = 12e6;
+const MOST_ALL_FILTER_PIXELS = 80e6;
+
+/** Has what filters make drawn as pixels, each group by itself. */
+async function rastersOf(drawing: PlainDrawing, size: SvgSize, page: Matrix, options: ResvgRenderOptions): Promise<Map<Plain, Raster>> {
+  const groups: { node: Plain; matrix: Matrix }[] = [];
+  const find = (node: Plain, matrix: Matrix): void => {
+    const own = chain(matrixOf(node), matrix);
+    if (node.attributes['filter']) groups.push({ node, matrix: own });
+    else if (node.tag === 'g' || node.tag === 'svg') node.kids.forEach((kid) => find(kid, own));
+  };
+  find(drawing.root, [1, 0, 0, 1, 0, 0]);
+  const { viewBox } = size;
+  const rasters = new Map<Plain, Raster>();
+  let left = MOST_ALL_FILTER_PIXELS;
+  for (const { node, matrix } of groups) {
+    const region = filterRegion(node, matrix, drawing);
+    // What lies off the page is not drawn.
+    const x0 = Math.max(viewBox.x - viewBox.width, region.x0);
+    const y0 = Math.max(viewBox.y - viewBox.height, region.y0);
+    const place = {
+      x: x0,
+      y: y0,
+      width: Math.min(viewBox.x + 2 * viewBox.width, region.x1) - x0,
+      height: Math.min(viewBox.y + 2 * viewBox.height, region.y1) - y0
+    };
+    if (!(place.width > 0) || !(place.height > 0)) continue;
+    const wanted = (FILTER_PPI / 72) * Math.abs(page[0]);
+    const zoom = Math.min(wanted, Math.sqrt(Math.min(MOST_FILTER_PIXELS, left) / (place.width * place.height)));
+    const svg = filteredSvg(node, matrix, place, drawing);
+    const image = opened(svg, { ...options, fitTo: { mode: 'zoom', value: zoom } }).render();
+    left = Math.max(1e5, left - image.width * image.height);
+    rasters.set(node, { picture: await decodePicture(image.asPng()), place });
+  }
+  return rasters;
+}
+
+/** What a filter can paint on, in the drawing's own units. */
+function filterRegion(node: Plain, matrix: Matrix, drawing: PlainDrawing): Extent {
+  const filter = referred(node, 'filter', drawing.definitions);
+  const box = objectBox(node);
+  if (!filter || filter.attributes['filterUnits'] === 'userSpaceOnUse') {
+    const [x, y] = [number(filter ?? node, 'x'), number(filter ?? node, 'y')];
+    return mapped({ x0: x, y0: y, x1: x + number(filter ?? node, 'width'), y1: y + number(filter ?? node, 'height') }, matrix);
+  }
+  const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
+  const x0 = box.x0 + number(filter, 'x', -0.1) * w;
+  const y0 = box.y0 + number(filter, 'y', -0.1) * h;
+  return mapped({ x0, y0, x1: x0 + number(filter, 'width', 1.2) * w, y1: y0 + number(filter, 'height', 1.2) * h }, matrix);
+}
+
+/** A drawing of one filtered group alone, without what is done to it afterwards. */
+function filteredSvg(node: Plain, matrix: Matrix, place: { x: number; y: number; width: number; height: number }, { definitions }: PlainDrawing): string {
+  const { filter = '', id } = node.attributes;
+  const alone: Plain = { tag: 'g', attributes: { filter, transform: `matrix(${matrix.join(' ')})`, ...(id && { id }) }, kids: node.kids };
+  const needed = references(alone);
+  for (const id of needed) {
+    const definition = definitions.get(id);
+    if (definition) references(definition, needed);
+  }
+  const defs = [...needed].flatMap((id) => definitions.get(id) ?? []).map(writePlain);
+  const { x, y, width, height } = place;
+  return `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="${width}" height="${height}" viewBox="${x} ${y} ${width} ${height}"><defs>${defs.join('')}</defs>${writePlain(alone)}</svg>`;
+}
+
+const MM_PER_POINT = 25.4 / 72;
+
+/** Findings with their places on the page, mm. */
+function findingsOf(
+  source: SvgSource,
+  drawing: PlainDrawing,
+  size: SvgSize,
+  page: Matrix,
+  pictures: ReadonlyMap<string, unknown>
+): Finding[] {
+  const places = new Map<string, Extent>();
+  const wanted = new Set(source.findings.map(({ id }) => id));
+  let broken: Extent | undefined;
+  const visit = (node: Plain, matrix: Matrix): void => {
+    const own = chain(matrixOf(node), matrix);
+    const id = node.attributes['id'];
+    if (id !== undefined && wanted.has(id) && !places.has(id)) places.set(id, objectBox(node, own));
+    if (node.tag === 'image' && !pictures.has(node.attributes['xlink:href'] ?? node.attributes['href'] ?? '')) broken ??= objectBox(node, own);
+    node.kids.forEach((kid) => visit(kid, own));
+  };
+  visit(drawing.root, page);
+  const place = (extent: Extent | undefined): Finding['place'] =>
+    !extent || isNothing(extent)
+      ? null
+      : {
+          x: extent.x0 * MM_PER_POINT,
+          y: (size.height - extent.y1) * MM_PER_POINT,
+          width: (extent.x1 - extent.x0) * MM_PER_POINT,
+          height: (extent.y1 - extent.y0) * MM_PER_POINT
+        };
+  const found: Finding[] = source.findings.map(({ kind, what, id }) => {
+    const [name = '', instead = ''] = what.split('\n');
+    return { kind: `svg-${kind}`, what: name, instead, place: place(id === undefined ? undefined : places.get(id)) };
+  });
+  if (broken) found.push({ kind: 'svg-picture', what: 'in the file', instead: '', place: place(broken) });
+  return found;
+}
+
+/** Characters that no font has. */
+function glyphFindings({ characters }: SvgSource, fonts: readonly string[]): Finding[] {
+  if (characters === '') return [];
+  const opened = fonts.map((path) => new mupdf.Font('font', readFileSync(path)));
+  const missing = [...characters].filter(
+    (character) => !/\s|\p{C}|\p{M}/u.test(character) && opened.every((font) => font.encodeCharacter(character.codePointAt(0) ?? 0) === 0)
+  );
+  opened.forEach((font) => font.destroy());
+  return missing.length > 0 ? [{ kind: 'svg-glyphs', what: missing.slice(0, 40).join(' '), instead: '', place: null }] : [];
+}
+
+const filterFindings = (rasters: ReadonlyMap<Plain, Raster>): Finding[] =>
+  rasters.size > 0 ? [{ kind: 'svg-filter', what: String(rasters.size), instead: String(FILTER_PPI), place: null }] : [];
