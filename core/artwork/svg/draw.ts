@@ -1,4 +1,4 @@
-import { chain, invert, scaling, translation, type Matrix } from '../../geometry/matrix';
+import { chain, IDENTITY, invert, scaling, translation, type Matrix } from '../../geometry/matrix';
 import { rectanglePath, transformPath, type Path } from '../../geometry/path';
 import { PdfObjects, pdfName, pdfNumber } from '../pdf-objects';
 import { addPicture, type PdfPicture } from '../picture-pdf';
@@ -63,7 +63,7 @@ interface Context {
 /** Operators being written, and the box of what they paint. */
 class Stream {
   readonly operators: string[] = [];
-  readonly extent = nothing();
+  extent = nothing();
   bounds: Extent;
 
   constructor(bounds: Extent) {
@@ -97,10 +97,24 @@ const BLENDS: Record<string, string> = {
 const TOOL_WIDTH = 0.25;
 /** Tiles of a pattern, more than which are a tint and no pattern. */
 const MOST_TILES = 250_000;
+/** Objects of all tiles together, up to which they are laid one by one: the interpreter puts tiles on whole pixels. */
+const MOST_LAID = 20_000;
 
 const n = pdfNumber;
 const matrixText = (m: Matrix) => m.map((v) => n(v, 7)).join(' ');
 const luma = ([r, g, b]: readonly [number, number, number]) => 0.2125 * r + 0.7154 * g + 0.0721 * b;
+
+interface Tiling {
+  /** In the coordinates of the pattern. */
+  tile: Place;
+  /** A tile's own coordinates → page. */
+  matrix: Matrix;
+  /** What is in a tile → the tile's own coordinates. */
+  content: Matrix;
+  columns: readonly [number, number];
+  rows: readonly [number, number];
+  count: number;
+}
 
 type Resource = 'ExtGState' | 'Pattern' | 'XObject' | 'ColorSpace';
 
@@ -197,11 +211,13 @@ class Drawer {
     out.paints(form.extent);
   }
 
-  #form(form: Stream, space: string): number {
+  /** @param wider a hair, so that rounding cuts nothing off */
+  #form(form: Stream, space: string, wider = 0.01): number {
     const { x0, y0, x1, y1 } = form.extent;
     const number = this.#objects.reserve();
-    // A hair wider, so that rounding cuts nothing off.
-    const box = isNothing(form.extent) ? '0 0 0 0' : [x0 - 0.01, y0 - 0.01, x1 + 0.01, y1 + 0.01].map((v) => n(v)).join(' ');
+    const box = isNothing(form.extent)
+      ? '0 0 0 0'
+      : [x0 - wider, y0 - wider, x1 + wider, y1 + wider].map((v) => n(v, 7)).join(' ');
     this.#objects.putContent(
       number,
       `/Type/XObject/Subtype/Form/BBox[${box}]/Group<</S/Transparency/I true${space}>>/Resources ${this.#resources} 0 R`,
@@ -318,6 +334,8 @@ class Drawer {
   #fill(node: Plain, path: Path, m: Matrix, out: Stream, context: Context): void {
     const area = overlap(controlExtent(path), out.bounds);
     if (isNothing(area)) return;
+    const server = referred(node, 'fill', context.definitions);
+    if (server?.tag === 'pattern' && !context.role && this.#layTiles(server, node, path, m, area, out, context)) return;
     const paint = this.#paint(node, 'fill', m, area, context);
     if (!paint) return;
     const rule = node.attributes['fill-rule'] === 'evenodd' ? 'f*' : 'f';
@@ -420,13 +438,14 @@ class Drawer {
     return this.#softMask(form);
   }
 
-  #pattern(server: Plain, box: Extent, m: Matrix, area: Extent, context: Context): string | undefined {
+  /** How the tiles of a pattern lie over an area; nothing where they have no size or are too many to be seen. */
+  #tiling(server: Plain, box: Extent, m: Matrix, area: Extent): Tiling | undefined {
     const [width, height] = [box.x1 - box.x0, box.y1 - box.y0];
-    const relative = server.attributes['patternUnits'] !== 'userSpaceOnUse';
     const given = placeOf(server);
-    const tile: Place = relative
-      ? { x: box.x0 + given.x * width, y: box.y0 + given.y * height, width: given.width * width, height: given.height * height }
-      : given;
+    const tile: Place =
+      server.attributes['patternUnits'] === 'userSpaceOnUse'
+        ? given
+        : { x: box.x0 + given.x * width, y: box.y0 + given.y * height, width: given.width * width, height: given.height * height };
     if (!(tile.width > 0 && tile.height > 0)) return undefined;
     const matrix = chain(translation(tile.x, tile.y), chain(matrixOf(server, 'patternTransform'), m));
     let across: Extent;
@@ -435,25 +454,60 @@ class Drawer {
     } catch {
       return undefined;
     }
-    const tiles = ((across.x1 - across.x0) / tile.width) * ((across.y1 - across.y0) / tile.height);
-    if (!(tiles < MOST_TILES)) return undefined;
+    const columns = [Math.floor(across.x0 / tile.width), Math.ceil(across.x1 / tile.width)] as const;
+    const rows = [Math.floor(across.y0 / tile.height), Math.ceil(across.y1 / tile.height)] as const;
+    const count = (columns[1] - columns[0]) * (rows[1] - rows[0]);
+    if (!(count <= MOST_TILES)) return undefined;
     const viewBox = readViewBox(server.attributes['viewBox']);
     const own: Place = { x: 0, y: 0, width: tile.width, height: tile.height };
     const content = viewBox
       ? fitted(viewBox, own, server.attributes['preserveAspectRatio']).matrix
       : server.attributes['patternContentUnits'] === 'objectBoundingBox'
         ? scaling(width, height)
-        : ([1, 0, 0, 1, 0, 0] as Matrix);
+        : IDENTITY;
+    return { tile, matrix, content, columns, rows, count };
+  }
+
+  #tileStream({ tile, content }: Tiling, server: Plain, context: Context): Stream {
     const form = new Stream({ x0: 0, y0: 0, x1: tile.width, y1: tile.height });
     for (const kid of server.kids) this.#node(kid, content, form, { ...context, role: undefined, onlyRoles: false });
+    return form;
+  }
+
+  #pattern(server: Plain, box: Extent, m: Matrix, area: Extent, context: Context): string | undefined {
+    const tiling = this.#tiling(server, box, m, area);
+    if (!tiling) return undefined;
+    const form = this.#tileStream(tiling, server, context);
     const number = this.#objects.reserve();
-    const [w, h] = [n(tile.width, 7), n(tile.height, 7)];
+    const [w, h] = [n(tiling.tile.width, 7), n(tiling.tile.height, 7)];
     this.#objects.putContent(
       number,
-      `/PatternType 1/PaintType 1/TilingType 1/BBox[0 0 ${w} ${h}]/XStep ${w}/YStep ${h}/Matrix[${matrixText(matrix)}]/Resources ${this.#resources} 0 R`,
+      `/PatternType 1/PaintType 1/TilingType 1/BBox[0 0 ${w} ${h}]/XStep ${w}/YStep ${h}/Matrix[${matrixText(tiling.matrix)}]/Resources ${this.#resources} 0 R`,
       form.operators.join('\n')
     );
     return this.#name('Pattern', `${number} 0 R`);
+  }
+
+  /** Fills a path with a pattern tile by tile, at their exact places. @returns whether there were few enough to do so */
+  #layTiles(server: Plain, node: Plain, path: Path, m: Matrix, area: Extent, out: Stream, context: Context): boolean {
+    const tiling = this.#tiling(server, objectBox(node), m, area);
+    if (!tiling || tiling.count * (1 + sizeOf(server)) > MOST_LAID) return false;
+    const { tile, matrix, columns, rows } = tiling;
+    const tileStream = this.#tileStream(tiling, server, context);
+    tileStream.extent = { x0: 0, y0: 0, x1: tile.width, y1: tile.height };
+    const name = this.#name('XObject', `${this.#form(tileStream, '', 0)} 0 R`);
+    const form = new Stream(area);
+    form.operators.push('q', pathText(path), node.attributes['fill-rule'] === 'evenodd' ? 'W* n' : 'W n');
+    for (let row = rows[0]; row < rows[1]; row++)
+      for (let column = columns[0]; column < columns[1]; column++)
+        form.operators.push(
+          `q ${matrixText(chain(translation(column * tile.width, row * tile.height), matrix))} cm /${name} Do Q`
+        );
+    form.operators.push('Q');
+    form.paints(area);
+    const opacity = number(node, 'fill-opacity', 1);
+    this.#place(form, out, [opacity < 1 && `/ca ${n(opacity)}/CA ${n(opacity)}`]);
+    return true;
   }
 
   #image(node: Plain, m: Matrix, out: Stream, context: Context): void {
@@ -500,6 +554,9 @@ class Drawer {
     return this.#name('ColorSpace', `[/Separation ${pdfName(name)}/DeviceCMYK ${tint}]`);
   }
 }
+
+/** Nodes below a node. */
+const sizeOf = (node: Plain): number => node.kids.reduce((sum, kid) => sum + 1 + sizeOf(kid), 0);
 
 const wrapped = (state: string, operators: string[]) => (state ? ['q', state, ...operators, 'Q'] : operators);
 

@@ -35,13 +35,32 @@ export const isShipped = (family: string): boolean => {
   return GENERIC.has(name) || SAME_WIDTHS.has(name) || Object.values(SHIPPED).some((one) => one.toLowerCase() === name);
 };
 
-/** Adds the substitute to the end of every list of families in style declarations. */
-export const withSubstitute = (declarations: string): string =>
-  declarations.replace(/(font-family\s*:\s*|font\s*:\s*[^;"{}]*?\d(?:px|pt|em|rem|mm|cm|in|pc|ex|%)?(?:\s*\/\s*[\w.%]+)?\s+)([^;{}!]+)/gi, (_, before: string, list: string) => {
-    const first = list.split(',')[0]?.trim().replace(/^['"]|['"]$/g, '') ?? '';
-    const generic = GENERIC.has(first.toLowerCase());
-    return generic ? `${before}${list}` : `${before}${list.trimEnd()}, '${substituteFor(first)}'`;
-  });
+/** Names in a list of families, without quotes. */
+export const familiesOf = (list: string): string[] =>
+  list
+    .split(',')
+    .map((one) => one.trim().replace(/^['"]+|['"]+$/g, '').trim())
+    .filter((one) => one !== '');
+
+const GENERIC_SHIPPED: Record<string, string> = { serif: SHIPPED.serif, monospace: SHIPPED.mono };
+
+/** A list of families as the normaliser reads it: bare names, kinds as the family that ships, a substitute at the end. */
+export function shippedList(list: string): string {
+  const names = familiesOf(list);
+  const real = names.map((name) => (GENERIC.has(name.toLowerCase()) ? (GENERIC_SHIPPED[name.toLowerCase()] ?? SHIPPED.sans) : name));
+  return [...new Set([...real, substituteFor(names[0] ?? '')])].join(', ');
+}
+
+const FAMILY = /(font-family\s*:\s*)([^;{}!]+)/gi;
+const SHORTHAND =
+  /((?:^|[;{\s"])font\s*:\s*[^;"{}]*?\d(?:px|pt|em|rem|mm|cm|in|pc|ex|%)?(?:\s*\/\s*[\w.%]+)?\s+)([^;{}!]+)/gi;
+
+/** Style declarations with every list of families so. */
+export const withShippedLists = (declarations: string): string =>
+  [FAMILY, SHORTHAND].reduce(
+    (text, pattern) => text.replace(pattern, (_, before: string, list: string) => before + shippedList(list)),
+    declarations
+  );
 
 /** A style sheet without what it would fetch, and the fonts that it holds. */
 export function stylesOf(css: string): { css: string; fonts: { family: string; data: Uint8Array }[] } {

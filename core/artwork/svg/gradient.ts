@@ -118,7 +118,26 @@ function rampOf(stops: readonly Stop[], components: (stop: Stop) => number[]): s
     parts.push(`<</FunctionType 2/Domain[0 1]/C0[${list(a)}]/C1[${list(b)}]/N 1>>`);
     ends.push(b.offset);
   }
+  return stitched(parts, ends, 0, 1);
+}
+
+/** More parts than this the interpreter does not read in one function. */
+const MOST_PARTS = 50;
+
+/** Functions one after another over `from`…`to`, each over 0…1 of its own; many in functions of functions. */
+function stitched(parts: readonly string[], ends: readonly number[], from: number, to: number): string {
   if (parts.length === 1) return parts[0] as string;
-  const bounds = ends.slice(0, -1).map((end) => pdfNumber(end, 7));
+  if (parts.length > MOST_PARTS) {
+    const size = Math.ceil(parts.length / Math.ceil(parts.length / MOST_PARTS));
+    const groups = Array.from({ length: Math.ceil(parts.length / size) }, (_, i) => [i * size, Math.min(parts.length, (i + 1) * size)] as const);
+    const edge = (i: number) => (i === 0 ? from : (ends[i - 1] as number));
+    return stitched(
+      groups.map(([start, end]) => stitched(parts.slice(start, end), ends.slice(start, end), edge(start), edge(end))),
+      groups.map(([, end]) => edge(end)),
+      from,
+      to
+    );
+  }
+  const bounds = ends.slice(0, -1).map((end) => pdfNumber((end - from) / (to - from), 7));
   return `<</FunctionType 3/Domain[0 1]/Functions[${parts.join('')}]/Bounds[${bounds.join(' ')}]/Encode[${parts.map(() => '0 1').join(' ')}]>>`;
 }

@@ -3,7 +3,7 @@ import { ArtworkError } from '../facts';
 import { isTool, ruleFor, type RoleRule } from '../roles';
 import type { SvgRole } from './draw';
 import { dataAddress, readDataAddress } from './data-address';
-import { isShipped, stylesOf, substituteFor, withSubstitute } from './fonts';
+import { familiesOf, isShipped, shippedList, stylesOf, substituteFor, withShippedLists } from './fonts';
 
 /** A customer's SVG made ready for the normaliser: nothing in it reaches outside, and what it says by names is noted. */
 export interface SvgSource {
@@ -124,6 +124,8 @@ class Reader {
     if (name === 'switch') this.#switches++;
     const attributes = this.#attributes(given);
     this.#families.push(this.#familyOf(attributes) ?? this.#families.at(-1) ?? '');
+    if (attributes['style']) attributes['style'] = withShippedLists(attributes['style']);
+    if (attributes['font-family']) attributes['font-family'] = shippedList(attributes['font-family']);
     const id = this.#role(attributes);
     if (name === 'text') {
       this.#hasText = true;
@@ -148,7 +150,7 @@ class Reader {
     if (written === 'style' && this.#style) {
       const style = stylesOf(this.#style.join(''));
       this.#fonts.push(...style.fonts);
-      this.#out.push(escaped(withSubstitute(style.css)));
+      this.#out.push(escaped(withShippedLists(style.css)));
       this.#style = undefined;
     }
     this.#families.pop();
@@ -184,8 +186,6 @@ class Reader {
       else if (local === 'href') out['href'] ??= value;
       else if (local === 'label') out['data-label'] = value;
     }
-    if (out['style']) out['style'] = withSubstitute(out['style']);
-    if (out['font-family']) out['font-family'] = withSubstitute(`font-family:${out['font-family']}`).slice('font-family:'.length);
     return out;
   }
 
@@ -223,8 +223,7 @@ class Reader {
 
   /** Notes a font that is not there, and where it was first asked for. */
   #tellFont(attributes: Record<string, string>): string | undefined {
-    const list = this.#families.at(-1) ?? '';
-    const first = list.split(',')[0]?.trim().replace(/^['"]|['"]$/g, '');
+    const first = familiesOf(this.#families.at(-1) ?? '')[0];
     if (!first || isShipped(first) || this.#available.has(first.toLowerCase())) return attributes['id'];
     attributes['id'] ||= this.#newId();
     this.#find('font', `${first}\n${substituteFor(first)}`, attributes['id']);

@@ -106,11 +106,7 @@ function normalising(fontFiles: string[]): ResvgRenderOptions {
       loadSystemFonts: false,
       fontFiles,
       defaultFontFamily: SHIPPED.serif,
-      serifFamily: SHIPPED.serif,
-      sansSerifFamily: SHIPPED.sans,
-      monospaceFamily: SHIPPED.mono,
-      cursiveFamily: SHIPPED.sans,
-      fantasyFamily: SHIPPED.sans
+      defaultFontSize: 16
     },
     logLevel: 'off'
   };
@@ -168,8 +164,7 @@ function withRealFamilies(body: string, held: readonly HeldFont[]): string {
   if (names.size === 0) return body;
   return body.replace(/(font-family(?:="|\s*:\s*))([^;"}]*)/g, (_, before: string, list: string) => {
     const real = list.split(',').map((one) => {
-      const name = names.get(one.trim().replace(/^['"]|['"]$/g, '').toLowerCase());
-      return name === undefined ? one : `'${name}'`;
+      return names.get(one.trim().toLowerCase()) ?? one;
     });
     return before + real.join(',');
   });
