@@ -33,6 +33,11 @@ export type Answer =
   /** `told` is for an operator's eyes; other errors are for the log. */
   | { ok: false; error: string; told: boolean };
 
+/** Memory beyond the limit that the work found to be necessary, and bounded: the pixels of a picture. */
+export interface Needs {
+  needs: number;
+}
+
 interface Job {
   name: string;
   request: unknown;
@@ -150,9 +155,10 @@ export class ProcessPool {
       if (signal?.aborted) return reject(signal.reason as Error);
       const child = (lane.child ??= this.#start(lane));
       const started = Date.now();
+      let allowed = limits.megabytes;
       const look = setInterval(() => {
         if (Date.now() - started > seconds * 1000) stop(new WorkEnded('time'));
-        else if (memoryOf(child) > limits.megabytes * 1e6) stop(new WorkEnded('memory'));
+        else if (memoryOf(child) > allowed * 1e6) stop(new WorkEnded('memory'));
       }, LOOK_MS);
       const cancel = () => stop(signal?.reason as Error);
       const leave = () => {
@@ -167,9 +173,14 @@ export class ProcessPool {
         reject(error);
       };
       const broke = () => stop(new WorkEnded('broke'));
-      const answered = (answer: unknown) => {
+      const answered = (message: unknown) => {
+        const told = message as Answer | Needs;
+        if ('needs' in told) {
+          allowed = limits.megabytes + told.needs;
+          return;
+        }
         leave();
-        resolve(answer as Answer);
+        resolve(told);
       };
       signal?.addEventListener('abort', cancel);
       child.on('message', answered).on('exit', broke).on('error', broke);

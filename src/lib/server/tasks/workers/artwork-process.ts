@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { ArtworkError } from '$core/artwork/facts';
 import { isTrap } from '$core/artwork/interpreter';
-import type { Answer } from '../process-pool';
+import type { Answer, Needs } from '../process-pool';
 import * as work from './artwork';
 
 /** A process that works on customers' files, one piece of work after another, for the pool that started it. */
@@ -13,12 +13,16 @@ new Worker(
   { eval: true, workerData: process.ppid }
 ).unref();
 
+type Work = (request: never, needs: (megabytes: number) => void) => unknown;
+/** Tells how much memory the work is known to take beyond what a file may. */
+const needs = (megabytes: number) => void process.send?.({ needs: megabytes } satisfies Needs);
+
 process.on('message', (message) => {
   const { name, request } = message as { name: keyof typeof work; request: never };
   void (async () => {
     let answer: Answer;
     try {
-      answer = { ok: true, value: await (work[name] as (request: never) => unknown)(request) };
+      answer = { ok: true, value: await (work[name] as Work)(request, needs) };
     } catch (error) {
       // What broke a module leaves its memory in an unknown state: nothing else is done here.
       if (isTrap(error)) process.exit(70);

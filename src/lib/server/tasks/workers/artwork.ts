@@ -31,7 +31,7 @@ export interface FactsAnswer {
 }
 
 /** Reads what a file holds; makes a PDF of it where it is none. @throws ArtworkError for what is wrong with the file */
-export async function facts(request: FactsRequest): Promise<FactsAnswer> {
+export async function facts(request: FactsRequest, needs: (megabytes: number) => void): Promise<FactsAnswer> {
   const format = await formatOf(request.path);
   const notes: string[] = [];
   const findings: Finding[] = [];
@@ -40,7 +40,11 @@ export async function facts(request: FactsRequest): Promise<FactsAnswer> {
     notes.push(...made.notes);
     findings.push(...made.findings);
   } else if (format === 'PostScript') await postscriptToPdf(request.ghostscript, request.path, request.pdf);
-  else if (format !== 'PDF') notes.push(...(await pictureToPdf(request.path, format, request.pdf)));
+  else if (format !== 'PDF') {
+    const made = await pictureToPdf(request.path, format, request.pdf, needs);
+    notes.push(...made.notes);
+    findings.push(...made.findings);
+  }
   const opened = openPdfFile(format === 'PDF' ? request.path : request.pdf);
   try {
     const count = opened.document.countPages();
