@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { CutChoices, DEFAULT_CUT } from '../cutting/docket-lines';
 import type { PageFacts, PageLine } from './facts';
 import { bounds, flatten, type Path } from '../geometry/path';
-import { uprightSize, type Preparation } from './preparation';
+import { ENLARGED, uprightSize, type Preparation } from './preparation';
 import { isTool, Role, roleOf, type RoleRule } from './roles';
 
 export const MOST_MM = 50_000;
@@ -38,6 +38,9 @@ export const ArtworkChoices = z.object({
     .regex(/^#[0-9a-f]{6}$/i, 'A colour is six figures after #.')
     .default('#ffffff'),
   roles: z.record(z.string().max(200), Role).default({}),
+  /** What is filled in in forms, and stamps, does not print. */
+  fieldsOff: z.boolean().default(false),
+  enlarged: z.enum(ENLARGED).default('as it suits'),
   layersOff: z.array(z.string().max(200)).max(500).default([]),
   blackText: z.boolean().default(false),
   richBlack: z.boolean().default(false),
@@ -91,8 +94,10 @@ export function prepare(
     bleed: choices.bleedFrom === 'colour' ? { from: 'colour', colour: rgb } : { from: choices.bleedFrom },
     leftOut: {
       spots: page.spots.map((spot) => spot.name).filter(hidden),
-      layers: page.layers.map((layer) => layer.name).filter((name) => hidden(name) || choices.layersOff.includes(name))
+      layers: page.layers.map((layer) => layer.name).filter((name) => hidden(name) || choices.layersOff.includes(name)),
+      fields: choices.fieldsOff
     },
+    enlarged: choices.enlarged,
     blackText: choices.blackText,
     richBlack: choices.richBlack,
     thinnestMm: choices.thinnestMm

@@ -2,8 +2,8 @@ import * as mupdf from './interpreter';
 import type { Kernels } from '../kernels/kernels';
 import { MM_PER_POINT } from '../units/length';
 import { flatten, signedArea } from '../geometry/path';
-import { finishedBox, forwarding, pageBoxes, readPath, showLayers, without, type DrawingCalls } from './page';
-import type { Preparation } from './preparation';
+import { finishedBox, forwarding, pageBoxes, readPath, runPage, showLayers, takable, without, type DrawingCalls } from './page';
+import type { Enlarged, Preparation } from './preparation';
 import { paintOf } from './read-facts';
 import { eachOf, eachResources } from './resources';
 
@@ -35,7 +35,7 @@ export interface Drawing {
 }
 
 /** What of a preparation is settled as a page is drawn; `enlargement` is the finished size over the page's. */
-export type DrawingChoices = Pick<Preparation, 'leftOut' | 'blackText' | 'richBlack' | 'thinnestMm'> & { enlargement: number };
+export type DrawingChoices = Pick<Preparation, 'leftOut' | 'enlarged' | 'blackText' | 'richBlack' | 'thinnestMm'> & { enlargement: number };
 
 /** A dark area of at least this much, finished, counts as large, mm². */
 export const LARGE_AREA_MM2 = 2500;
@@ -64,10 +64,9 @@ export function makeDrawing(
   const list = new mupdf.DisplayList(boxes.media);
   const into = new mupdf.DisplayListDevice(list);
   const forward = forwarding(into);
-  const managed = managedCalls(forward, inks);
+  const managed = managedCalls(forward, inks, choices.enlarged);
   const device = new mupdf.Device(without(mendedCalls(managed, choices, inks), choices.leftOut));
-  // Comments and form fields of the file are not artwork.
-  page.runPageContents(device, mupdf.Matrix.identity);
+  runPage(page, device, mupdf.Matrix.identity, choices.leftOut);
   device.close();
   device.destroy();
   into.close();
@@ -80,7 +79,7 @@ export function makeDrawing(
 const isInkSpace = (inks: InkSpace | ColourTarget): inks is InkSpace => 'blackForGrey' in inks;
 
 /** The calls with their colours settled, and, for inks, their pictures decoded once. */
-function managedCalls(forward: DrawingCalls, inks: InkSpace | ColourTarget): DrawingCalls {
+function managedCalls(forward: DrawingCalls, inks: InkSpace | ColourTarget, enlarged: Enlarged): DrawingCalls {
   const { target } = inks;
   // The interpreter does not tell a device of default colour spaces, so that plain ones are given their profile here.
   const sources: Record<string, mupdf.ColorSpace> = {
@@ -89,7 +88,8 @@ function managedCalls(forward: DrawingCalls, inks: InkSpace | ColourTarget): Dra
     DeviceGray: new mupdf.ColorSpace(inks.sources.grey, 'source-grey')
   };
   /** Grey and black-only lettering and line work is printed with black alone. */
-  const settled = (space: mupdf.ColorSpace, color: mupdf.Color): [mupdf.ColorSpace, mupdf.Color] => {
+  const settled = (given: mupdf.ColorSpace, of: mupdf.Color): [mupdf.ColorSpace, mupdf.Color] => {
+    const [space, color] = takable(given, of, target);
     if (space === target) return [space, color];
     if (!isInkSpace(inks)) return [sources[space.getName()] ?? space, color];
     if (space.isGray() && !space.isDeviceN()) return [target, [0, 0, 0, at(inks.blackForGrey, color[0] ?? 0)]];
@@ -103,7 +103,7 @@ function managedCalls(forward: DrawingCalls, inks: InkSpace | ColourTarget): Dra
     const key = image.pointer as unknown as number;
     const known = prepared.get(key);
     if (known) return known;
-    const ready = (isInkSpace(inks) && preparePicture(image, inks)) || image;
+    const ready = preparePicture(image, inks, enlarged) ?? image;
     prepared.set(key, ready);
     return ready;
   };
@@ -171,21 +171,67 @@ function thickened(stroke: mupdf.StrokeState, ctm: mupdf.Matrix, choices: Drawin
 
 const at = (table: Float64Array, value: number) => table[Math.round(Math.min(1, Math.max(0, value)) * 255)] ?? 0;
 
-/** Decodes a picture and turns it into the condition's inks, so that no band does it again. */
-function preparePicture(image: mupdf.Image, inks: InkSpace): mupdf.Image | undefined {
+/** Pictures for the screen above this are not enlarged there. */
+const MOST_ENLARGED_PIXELS = 4e6;
+
+/**
+ * A picture decoded once, in the condition's inks where it is for them, and marked as one that stays crisp or becomes smooth
+ * where it is enlarged. Nothing where it can stay as it is.
+ */
+function preparePicture(image: mupdf.Image, inks: InkSpace | ColourTarget, enlarged: Enlarged): mupdf.Image | undefined {
   const space = image.getColorSpace();
-  if (!space || image.getImageMask() || image.getWidth() * image.getHeight() > MOST_PREPARED_PIXELS) return undefined;
+  const pixels = image.getWidth() * image.getHeight();
+  if (!space || image.getImageMask() || pixels > (isInkSpace(inks) ? MOST_PREPARED_PIXELS : MOST_ENLARGED_PIXELS)) return undefined;
   const decoded = image.toPixmap();
   let ready: mupdf.Pixmap | undefined;
   try {
     const plain = decoded.getColorSpace();
     if (!plain || decoded.getAlpha()) return undefined;
-    ready = plain.isRGB() ? rgbToInks(decoded, plain, inks) : decoded.convertToColorSpace(inks.target, false);
+    const crisp = enlarged === 'crisp' || (enlarged === 'as it suits' && isLineArt(decoded));
+    if (crisp) {
+      // The interpreter keeps a picture's mark as it converts; every picture comes marked as crisp.
+      if (!isInkSpace(inks)) return undefined;
+      ready = decoded.convertToColorSpace(inks.target, false);
+    } else if (isInkSpace(inks)) {
+      ready = plain.isRGB() ? rgbToInks(decoded, plain, inks) : smooth(decoded.convertToColorSpace(inks.target, false), inks.target);
+    } else ready = smooth(decoded, plain);
     return new mupdf.Image(ready, image.getMask() ?? undefined);
   } finally {
-    ready?.destroy();
+    if (ready !== decoded) ready?.destroy();
     decoded.destroy();
   }
+}
+
+/** A copy that becomes smooth where it is enlarged, as new pixels do. */
+function smooth(pixmap: mupdf.Pixmap, space: mupdf.ColorSpace): mupdf.Pixmap {
+  const copy = new mupdf.Pixmap(space, pixmap.getBounds() as mupdf.Rect, false);
+  copy.getPixels().set(pixmap.getPixels());
+  return copy;
+}
+
+/** Pixels that are looked at to tell a picture's kind. */
+const LOOKED_AT = 40_000;
+/** So many colours, coarsely told, make a code or a drawing of lines; edges that were smoothed already make more. */
+const LINE_ART_COLOURS = 4;
+const LINE_ART_SHARE = 0.98;
+
+/** Whether a picture is a code or a drawing in a few flat colours. */
+export function isLineArt(pixmap: mupdf.Pixmap): boolean {
+  const components = pixmap.getNumberOfComponents();
+  const samples = pixmap.getPixels();
+  const count = samples.length / components;
+  // Every pixel of small pictures; of large ones some, a step that no pattern has.
+  const step = count <= LOOKED_AT ? 1 : Math.floor(count / LOOKED_AT) | 1;
+  const shares = new Map<number, number>();
+  let looked = 0;
+  for (let i = 0; i < count; i += step) {
+    let key = 0;
+    for (let k = 0; k < components; k++) key = key * 16 + ((samples[i * components + k] as number) >> 4);
+    shares.set(key, (shares.get(key) ?? 0) + 1);
+    looked++;
+  }
+  const most = [...shares.values()].sort((a, b) => b - a).slice(0, LINE_ART_COLOURS);
+  return most.reduce((sum, n) => sum + n, 0) >= looked * LINE_ART_SHARE;
 }
 
 const TABLE_GRID = 33;
@@ -283,7 +329,10 @@ export function manageColours(document: mupdf.PDFDocument, index: number, source
       if (!shading.isNull()) settle(shading, 'ColorSpace');
     });
     eachOf(resources, 'XObject', (object) => {
-      if (object.get('Subtype').toString() === '/Image') settle(object, 'ColorSpace');
+      if (object.get('Subtype').toString() !== '/Image') return;
+      settle(object, 'ColorSpace');
+      // Whether it is smoothed where it is enlarged is settled when it is drawn.
+      object.delete('Interpolate');
     });
   });
 }

@@ -73,6 +73,8 @@ export const PageFacts = z.object({
   /** The largest areas of black alone. */
   blackAreas: z.array(AreaFact),
   overprint: z.boolean(),
+  /** Form fields that are filled in, and stamps. */
+  fields: z.number().default(0),
   /** Blend modes other than normal, and whether anything is see-through. */
   blends: z.array(z.string()),
   seeThrough: z.boolean(),
@@ -96,8 +98,7 @@ export const Finding = z.object({
     'svg-filter',
     /** So many colour channels beside the picture's own, which are not printed. */
     'extra-channels',
-    'damaged',
-    'form-fields'
+    'damaged'
   ]),
   what: z.string(),
   instead: z.string(),

@@ -4,7 +4,7 @@ import { apply, chain, type Matrix, type Point } from '../geometry/matrix';
 import { flatten, type Path } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError } from './facts';
-import { finishedBox, pageBoxes, readPath, showLayers, without, type DrawingCalls, type LeftOut } from './page';
+import { finishedBox, pageBoxes, runPage, readPath, showLayers, without, type DrawingCalls, type LeftOut } from './page';
 import { paintOf } from './read-facts';
 
 const FLAT_MM = 0.01;
@@ -88,7 +88,7 @@ export function pageOutlines(document: mupdf.PDFDocument, index: number, leftOut
   };
   const device = new mupdf.Device(without(calls as DrawingCalls, leftOut));
   try {
-    page.runPageContents(device, mupdf.Matrix.identity);
+    runPage(page, device, mupdf.Matrix.identity, leftOut);
     device.close();
   } finally {
     device.destroy();

@@ -56,16 +56,22 @@ export const finishedBox = (boxes: PageBoxes): mupdf.Rect => boxes.trim;
 
 /**
  * A spot colour's name, or all names of a many-ink colour; none for an ordinary colour space. The interpreter writes
- * `Separation(base,NAME)`, where the base may be a profile whose own name has commas: the last part is the name.
+ * `Separation(base,NAME)` and `DeviceN(2,base,NAME,NAME)`, where the base may be a profile whose own name has commas: the last
+ * parts are the names.
  */
 export function spotNames(colourSpace: mupdf.ColorSpace | null): string[] {
   if (!colourSpace?.isDeviceN()) return [];
   const name = colourSpace.getName();
-  const separation = /^Separation\((?:.*,)?(.*)\)$/s.exec(name);
+  const separation = /^Separation\((?:Device(?:CMYK|RGB|Gray),|.*,)?(.*)\)$/s.exec(name);
   if (separation) return [separation[1] ?? name];
-  const many = /^DeviceN\((.*)\)$/s.exec(name);
-  return many?.[1]?.split(',').map((part) => part.trim()) ?? [name];
+  // How many, the base, and then so many names.
+  const [, count, rest] = /^DeviceN\((\d+),(.*)\)$/s.exec(name) ?? [];
+  if (count === undefined || rest === undefined) return [name];
+  return rest.split(',').slice(-Number(count)).map((part) => part.trim());
 }
+
+/** Names that stand for the printer's own inks, for all or for none: no spot colours. */
+export const PROCESS_NAMES: ReadonlySet<string> = new Set(['Cyan', 'Magenta', 'Yellow', 'Black', 'All', 'None']);
 
 /** A path of the interpreter in the coordinates of `matrix`. */
 export function readPath(path: mupdf.Path, matrix: Matrix): Path {
@@ -110,24 +116,42 @@ export type DrawingCalls = Pick<
   | 'endLayer'
 >;
 
+/**
+ * A colour that a device takes: its interface knows colours of 1, 3 and 4 components alone. Others, of several spot colours at
+ * once, become what the file shows them as.
+ *
+ * @param to the space that such a colour is turned into
+ */
+export function takable(space: mupdf.ColorSpace, color: mupdf.Color, to: mupdf.ColorSpace): [mupdf.ColorSpace, mupdf.Color] {
+  if (color.length === 1 || color.length === 3 || color.length === 4) return [space, color];
+  const pixmap = new mupdf.Pixmap(space, [0, 0, 1, 1], false);
+  pixmap.getPixels().set((color as number[]).map((part) => Math.round(part * 255)));
+  const shown = pixmap.convertToColorSpace(to, false);
+  const parts = [...shown.getPixels()].map((part) => part / 255);
+  pixmap.destroy();
+  shown.destroy();
+  return [to, parts as unknown as mupdf.Color];
+}
+
 /** Hands every drawing call on to another device; its methods are replaced one by one where something is to change. */
 export function forwarding(target: mupdf.Device): DrawingCalls {
+  const plain = (space: mupdf.ColorSpace, color: mupdf.Color) => takable(space, color, mupdf.ColorSpace.DeviceRGB);
   return {
-    fillPath: (...call) => target.fillPath(...call),
-    strokePath: (...call) => target.strokePath(...call),
+    fillPath: (path, evenOdd, ctm, space, color, alpha) => target.fillPath(path, evenOdd, ctm, ...plain(space, color), alpha),
+    strokePath: (path, stroke, ctm, space, color, alpha) => target.strokePath(path, stroke, ctm, ...plain(space, color), alpha),
     clipPath: (...call) => target.clipPath(...call),
     clipStrokePath: (...call) => target.clipStrokePath(...call),
-    fillText: (...call) => target.fillText(...call),
-    strokeText: (...call) => target.strokeText(...call),
+    fillText: (text, ctm, space, color, alpha) => target.fillText(text, ctm, ...plain(space, color), alpha),
+    strokeText: (text, stroke, ctm, space, color, alpha) => target.strokeText(text, stroke, ctm, ...plain(space, color), alpha),
     clipText: (...call) => target.clipText(...call),
     clipStrokeText: (...call) => target.clipStrokeText(...call),
     ignoreText: (...call) => target.ignoreText(...call),
     fillShade: (...call) => target.fillShade(...call),
     fillImage: (...call) => target.fillImage(...call),
-    fillImageMask: (...call) => target.fillImageMask(...call),
+    fillImageMask: (image, ctm, space, color, alpha) => target.fillImageMask(image, ctm, ...plain(space, color), alpha),
     clipImageMask: (...call) => target.clipImageMask(...call),
     popClip: () => target.popClip(),
-    beginMask: (...call) => target.beginMask(...call),
+    beginMask: (area, luminosity, space, color) => target.beginMask(area, luminosity, ...plain(space, color)),
     endMask: () => target.endMask(),
     beginGroup: (...call) => target.beginGroup(...call),
     endGroup: () => target.endGroup(),
@@ -142,6 +166,30 @@ export function forwarding(target: mupdf.Device): DrawingCalls {
 export interface LeftOut {
   spots: readonly string[];
   layers: readonly string[];
+  /** What is filled in in forms, and stamps. */
+  fields?: boolean | undefined;
+}
+
+/** Runs a page with what is filled in in its forms, and its stamps; other notes on it are not artwork. */
+export function runPage(page: mupdf.PDFPage, device: mupdf.Device, matrix: mupdf.Matrix, leftOut: Pick<LeftOut, 'fields'>): void {
+  page.runPageContents(device, matrix);
+  if (!leftOut.fields) for (const field of filledIn(page)) field.run(device, matrix);
+}
+
+const HIDDEN = 2;
+const NOT_SHOWN = 32;
+
+/** Fields that have something in them, and stamps, that are shown. */
+export function filledIn(page: mupdf.PDFPage): mupdf.PDFAnnotation[] {
+  const shown = (one: mupdf.PDFAnnotation) => (one.getFlags() & (HIDDEN | NOT_SHOWN)) === 0;
+  const fields = page.getWidgets().filter((field) => {
+    if (field.isText() || field.isChoice()) return field.getValue() !== '';
+    const kind = field.getFieldType();
+    if (kind === 'checkbox' || kind === 'radiobutton') return !['', 'Off'].includes(field.getValue());
+    return kind === 'signature' && !field.getObject().get('AP', 'N').isNull();
+  });
+  const stamps = page.getAnnotations().filter((note) => note.getType() === 'Stamp');
+  return [...fields, ...stamps].filter(shown);
 }
 
 /** The same calls, but what is left out does not appear. */
@@ -152,9 +200,9 @@ export function without(forward: DrawingCalls, leftOut: LeftOut): DrawingCalls {
   const open: boolean[] = [];
   const hides = (space: mupdf.ColorSpace | null) => {
     if (open.includes(true)) return true;
-    if (spots.size === 0) return false;
     const names = spotNames(space);
-    return names.length === 1 && spots.has(names[0] as string);
+    // “None” is no ink at all, whatever it is shown as.
+    return names.length > 0 && (names.every((name) => name === 'None') || (names.length === 1 && spots.has(names[0] as string)));
   };
   return {
     ...forward,

@@ -4,6 +4,9 @@ import type { Box } from './facts';
 /** Where bleed comes from: the page has it, or it is made of the edge, or it is a flat colour (sRGB, 0…255). */
 export type Bleed = { from: 'page' | 'mirror' | 'stretch' } | { from: 'colour'; colour: [number, number, number] };
 
+export const ENLARGED = ['as it suits', 'smooth', 'crisp'] as const;
+export type Enlarged = (typeof ENLARGED)[number];
+
 /** All that is done to an artwork page on its way to the finished size; the file itself is never changed. */
 export interface Preparation {
   /** What of the page becomes the finished size: mm from the trim box's corner. */
@@ -14,7 +17,9 @@ export interface Preparation {
   mirror: boolean;
   bleed: Bleed;
   /** Spot colours and layers that do not print, by name. */
-  leftOut: { spots: string[]; layers: string[] };
+  leftOut: { spots: string[]; layers: string[]; fields?: boolean | undefined };
+  /** How pictures look that are enlarged beyond their pixels; `as it suits` keeps codes and line art crisp, and photographs smooth. */
+  enlarged: Enlarged;
   /** Dark lettering is printed with black alone. */
   blackText: boolean;
   /** Large areas of black alone are printed with all inks. */
@@ -32,6 +37,7 @@ export const wholePage = (
   turn: 0,
   mirror: false,
   bleed: { from: 'page' },
+  enlarged: 'as it suits',
   leftOut,
   blackText: false,
   richBlack: false,

@@ -4,8 +4,8 @@ import { apply, chain } from '../geometry/matrix';
 import { flatten, signedArea } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError, type Box, type PageFacts, type PageLine, type Paint } from './facts';
-import { allLayersVisible, finishedBox, pageBoxes, readPath, spotNames } from './page';
-import { usesOverprint } from './resources';
+import { allLayersVisible, filledIn, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
+import { eachOf, eachResources, usesOverprint } from './resources';
 
 export const LIMITS = {
   pages: 2000,
@@ -46,10 +46,11 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number): PageR
       `Page ${index + 1} is ${Math.round(Math.max(widthMm, heightMm) / 1000)} m long; ${LIMITS.pageMm / 1000} m is the most.`
     );
   }
+  const fields = filledIn(page).length;
   const reader = new PageReader(index, finished);
   const device = reader.device();
   try {
-    page.runPageContents(device, mupdf.Matrix.identity);
+    runPage(page, device, mupdf.Matrix.identity, {});
     device.close();
   } catch (error) {
     throwTraps(error);
@@ -69,7 +70,8 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number): PageR
       heightMm,
       boxes: Object.fromEntries(Object.entries(boxes).map(([name, rect]) => [name, reader.toBox(rect as mupdf.Rect)])),
       bleedMm: Math.max(0, Math.round(bleed * 100) / 100),
-      overprint: usesOverprint(document, index)
+      overprint: usesOverprint(document, index),
+      fields
     },
     lines: reader.lines
   };
@@ -199,13 +201,13 @@ class PageReader {
       throw new ArtworkError(`Page ${this.#page + 1} has more than ${LIMITS.objects / 1e6} million objects.`);
     if (alpha < 1) this.#seeThrough = true;
     const names = spotNames(space);
-    for (const name of names.filter((one) => one !== 'None' && one !== 'All')) {
+    for (const name of names.filter((one) => !PROCESS_NAMES.has(one))) {
       const spot = this.#spots.get(name) ?? { objects: 0, outlines: 0, colour: names.length === 1 ? seenColour(space) : null };
       spot.objects++;
       this.#spots.set(name, spot);
     }
-    if (space && names.length === 0) this.#colourSpaces.add(spaceName(space));
-    return names.length === 1 && (color.length === 0 || (color[0] ?? 0) > 0) ? names[0] : undefined;
+    if (space && names.every((name) => PROCESS_NAMES.has(name))) this.#colourSpaces.add(spaceName(space));
+    return names.length === 1 && !PROCESS_NAMES.has(names[0] ?? '') && (color.length === 0 || (color[0] ?? 0) > 0) ? names[0] : undefined;
   }
 
   #mark(box: mupdf.Rect, paint: Paint): void {
@@ -368,32 +370,21 @@ function spaceName(space: mupdf.ColorSpace): string {
   return space.getName();
 }
 
-/** Names of fonts that the file uses but does not hold. */
+/** Names of fonts that the file uses but does not hold, wherever they are written. */
 export function fontsNotEmbedded(document: mupdf.PDFDocument): string[] {
   const missing = new Set<string>();
-  const count = document.countObjects();
-  for (let number = 1; number < count && number < 200_000; number++) {
-    let object: mupdf.PDFObject;
-    try {
-      object = document.newIndirect(number).resolve();
-    } catch (error) {
-      throwTraps(error);
-      continue;
-    }
-    if (!object.isDictionary() || object.get('Type').toString() !== '/Font') continue;
-    const kind = object.get('Subtype').toString();
-    if (kind === '/Type3' || kind === '/Type0') continue;
-    const descriptor = object.get('FontDescriptor');
-    const held = ['FontFile', 'FontFile2', 'FontFile3'].some((key) => !descriptor.isNull() && !descriptor.get(key).isNull());
-    if (!held)
-      missing.add(
-        object.get('BaseFont').isName()
-          ? object
-              .get('BaseFont')
-              .asName()
-              .replace(/^[A-Z]{6}\+/, '')
-          : 'a font without a name'
-      );
-  }
+  const done = new Set<number>();
+  const count = document.countPages();
+  for (let index = 0; index < count; index++)
+    eachResources(document, index, (resources) => eachOf(resources, 'Font', (font) => tellFont(font, missing)), done);
   return [...missing].sort();
+}
+
+function tellFont(font: mupdf.PDFObject, missing: Set<string>): void {
+  if (!font.isDictionary() || font.get('Subtype').toString() === '/Type3') return;
+  const described = font.get('Subtype').toString() === '/Type0' ? font.get('DescendantFonts', 0) : font;
+  const descriptor = described.get('FontDescriptor');
+  if (['FontFile', 'FontFile2', 'FontFile3'].some((key) => !descriptor.isNull() && !descriptor.get(key).isNull())) return;
+  const name = font.get('BaseFont');
+  missing.add(name.isName() ? name.asName().replace(/^[A-Z]{6}\+/, '') : 'a font without a name');
 }

@@ -4,13 +4,14 @@ import type * as mupdf from './interpreter';
  * Visits the resources of a page, and those of every form, pattern and soft mask in it, each once.
  *
  * @param visit `owner` is the page or the form that the resources belong to
+ * @param done what was visited already, for going through several pages
  */
 export function eachResources(
   document: mupdf.PDFDocument,
   index: number,
-  visit: (resources: mupdf.PDFObject, owner: mupdf.PDFObject) => void
+  visit: (resources: mupdf.PDFObject, owner: mupdf.PDFObject) => void,
+  done = new Set<number>()
 ): void {
-  const done = new Set<number>();
   const isNew = (object: mupdf.PDFObject) => {
     if (!object.isIndirect()) return true;
     if (done.has(object.asIndirect())) return false;
@@ -35,6 +36,14 @@ export function eachResources(
   };
   const page = document.findPage(index);
   walk(page, page.getInheritable('Resources'), 0);
+  // What forms and stamps look like; one that can be on or off has a look for each.
+  const notes = page.get('Annots');
+  if (notes.isArray())
+    notes.forEach((note) => {
+      const look = note.get('AP', 'N');
+      if (look.isStream()) walk(look, look.get('Resources'), 0);
+      else if (look.isDictionary()) look.forEach((one) => one.isStream() && walk(one, one.get('Resources'), 0));
+    });
 }
 
 /** The entries of one kind of resource. */

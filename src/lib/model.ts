@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { ArtworkChoices } from '$core/artwork/choices';
 import { Box } from '$core/artwork/facts';
+import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
 import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
 import { Finishing, NO_FINISHING } from '$core/layout/finishing';
@@ -71,7 +72,7 @@ export const CHOICE_GROUPS = {
   size: ['widthMm', 'heightMm', 'box', 'crop', 'turn', 'mirror'],
   bleed: ['bleedMm', 'bleedFrom', 'bleedColour'],
   media: ['conditionId', 'intent', 'mayTurn'],
-  colour: ['sources', 'roles', 'layersOff', 'blackText', 'richBlack', 'thinnestMm'],
+  colour: ['sources', 'roles', 'layersOff', 'fieldsOff', 'enlarged', 'blackText', 'richBlack', 'thinnestMm'],
   cut: ['cut', 'lines'],
   finishing: ['finishing'],
   copies: ['copies']
@@ -97,7 +98,12 @@ export const PieceRequest = z.object({
       z.object({ from: z.literal('stretch') }),
       z.object({ from: z.literal('colour'), colour: z.tuple([z.number(), z.number(), z.number()]) })
     ]),
-    leftOut: z.object({ spots: z.array(z.string()).max(500), layers: z.array(z.string()).max(1000) }),
+    leftOut: z.object({
+      spots: z.array(z.string()).max(500),
+      layers: z.array(z.string()).max(1000),
+      fields: z.boolean().optional()
+    }),
+    enlarged: z.enum(ENLARGED).default('as it suits'),
     blackText: z.boolean(),
     richBlack: z.boolean(),
     thinnestMm: z.number().min(0).max(5)

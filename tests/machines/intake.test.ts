@@ -183,3 +183,110 @@ function withoutDensity(jpeg: Buffer): Buffer {
   out[at + 7] = 0;
   return out;
 }
+
+describe('PDFs that other readers open', () => {
+  const page = (content: string, resources = '', more: string[] = [], extra = '') =>
+    rawPdf([
+      `<</Type/Catalog/Pages 2 0 R${extra}>>`,
+      '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+      `<</Type/Page/Parent 2 0 R/MediaBox[0 0 90 90]/Contents 4 0 R/Resources<<${resources}>>${extra ? '/Annots[5 0 R 6 0 R 7 0 R]' : ''}>>`,
+      rawStream('', content),
+      ...more
+    ]);
+  const tint = (inputs: number, code: string) =>
+    rawStream(`/FunctionType 4/Domain[${'0 1 '.repeat(inputs)}]/Range[0 1 0 1 0 1 0 1]`, code);
+
+  it('colours of two, five and six spot colours at once stop neither picture nor RIP', async () => {
+    const bytes = page(
+      '/A cs 1 0 scn 0 0 30 90 re f /B cs 0 1 0 0 0 scn 30 0 30 90 re f /C CS 0 0 1 0 0 0 SCN 9 w 75 0 m 75 90 l S BT /F 20 Tf /A cs 1 1 scn 2 2 Td (Tide) Tj ET',
+      '/Font<</F<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>>>/ColorSpace<</A[/DeviceN[/Black/CutContour]/DeviceCMYK 5 0 R]/B[/DeviceN[/Cyan/Magenta/Yellow/Black/Gold]/DeviceCMYK 6 0 R]/C[/DeviceN[/Cyan/Magenta/Yellow/Black/Gold/Silver]/DeviceCMYK 7 0 R]>>',
+      [tint(2, '{pop 0 0 0 4 -1 roll}'), tint(5, '{pop}'), tint(6, '{pop pop}')]
+    );
+    const artwork = await taken(bytes);
+    const { facts } = artwork;
+    expect(facts?.pages[0]?.spots.map(({ name }) => name)).toEqual(['CutContour', 'Gold', 'Silver']);
+    expect(facts?.fontsNotEmbedded).toEqual(['Helvetica']);
+    expect(Math.max(...(await seen(artwork.id, 0.15, 0.2)))).toBeLessThan(70);
+    const [r = 0, g = 0, b = 0] = await seen(artwork.id, 0.5, 0.2);
+    expect(r - g).toBeGreaterThan(80);
+    expect(b).toBeGreaterThan(g);
+  });
+
+  it('“None” is no ink, in the picture too', async () => {
+    const bytes = page('/N cs 1 scn 0 0 90 90 re f 0 0 0 1 k 0 0 5 5 re f', '/ColorSpace<</N[/Separation/None/DeviceCMYK 5 0 R]>>', [
+      tint(1, '{dup dup dup}')
+    ]);
+    const artwork = await taken(bytes);
+    expect(artwork.facts?.pages[0]?.spots).toEqual([]);
+    expect(await seen(artwork.id)).toEqual([255, 255, 255]);
+  });
+
+  it('what is filled in in forms, and stamps, are drawn; empty fields are not', async () => {
+    const look = (colour: string) => rawStream('/Type/XObject/Subtype/Form/BBox[0 0 30 90]', `${colour} rg 0 0 30 90 re f`);
+    const bytes = page(
+      '',
+      '',
+      [
+        '<</Type/Annot/Subtype/Widget/FT/Tx/T(name)/V(Pier 4)/F 4/Rect[0 0 30 90]/AP<</N 8 0 R>>/P 3 0 R>>',
+        '<</Type/Annot/Subtype/Widget/FT/Tx/T(empty)/V()/F 4/Rect[30 0 60 90]/AP<</N 9 0 R>>/P 3 0 R>>',
+        '<</Type/Annot/Subtype/Stamp/F 4/Rect[60 0 90 90]/AP<</N 10 0 R>>/P 3 0 R>>',
+        look('1 0 0'),
+        look('0 1 0'),
+        look('0 0 1')
+      ],
+      '/AcroForm<</Fields[5 0 R 6 0 R]>>'
+    );
+    const artwork = await taken(bytes);
+    expect(artwork.facts?.pages[0]?.fields).toBe(2);
+    near(await seen(artwork.id, 0.15), [255, 0, 0], 12);
+    expect(await seen(artwork.id, 0.5)).toEqual([255, 255, 255]);
+    near(await seen(artwork.id, 0.85), [0, 0, 255], 12);
+    const docket = shop.dockets.add(artwork.id, 0, {});
+    shop.dockets.change(docket.id, docket.version, { choices: { ...docket.choices, fieldsOff: true } });
+    const { data } = await sharp(await shop.pictures.docket(docket.id, 90)).raw().toBuffer({ resolveWithObject: true });
+    expect(data.every((v) => v === 255)).toBe(true);
+  });
+
+  it('a table of objects that points to itself', async () => {
+    const whole = page('1 0 0 rg 0 0 90 90 re f').toString('latin1');
+    const start = /startxref\n(\d+)/.exec(whole)?.[1];
+    near(await seen((await taken(Buffer.from(whole.replace('/Root 1 0 R', `/Root 1 0 R/Prev ${start}`), 'latin1'))).id), [255, 0, 0], 12);
+  });
+
+  it('no technical word reaches the operator, whatever is wrong', async () => {
+    const whole = page('1 0 0 rg 0 0 90 90 re f').toString('latin1');
+    for (const broken of [whole.slice(0, 60), `${whole.slice(0, 20)}${'<<'.repeat(3000)}`, whole.replace('/Type/Pages', '/Type/Cargo'), whole.replace('/Kids[3 0 R]', '/Kids[2 0 R]')]) {
+      const { reason } = await take(Buffer.from(broken, 'latin1'));
+      if (reason !== null) expect(reason).toMatch(/^(The|Page) [^_{}]*\.( Ask for [^_{}]*\.)?$/);
+    }
+  });
+});
+
+describe.skipIf(!existsSync('/usr/bin/gs'))('PostScript', () => {
+  const eps = (program: string) => `%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 90 90\n${program}\nshowpage\n%%EOF\n`;
+
+  it('reads, writes and deletes nothing but in a folder of its own', async () => {
+    const others = join(tmpdir(), `zing-test-other-${process.pid}`);
+    writeFileSync(others, 'a neighbour’s file');
+    const beside = join(shop.files.folder, '..', 'incoming', 'beside');
+    writeFileSync(beside, 'another upload');
+    const spy = (path: string) => `
+      {(${path}) (r) file dup 100 string readstring pop /seen exch def closefile 1 0 0 setrgbcolor 0 0 45 90 rectfill} stopped pop
+      {(${path}) deletefile} stopped pop
+      {(${path}) (w) file dup (spoiled) writestring closefile} stopped pop`;
+    const artwork = await take(eps(`0 0 1 setrgbcolor 45 0 45 90 rectfill ${spy(others)} ${spy(beside)} ${spy('/etc/hostname')}`), 'spy.eps');
+    expect(readFileSync(others, 'utf8')).toBe('a neighbour’s file');
+    expect(readFileSync(beside, 'utf8')).toBe('another upload');
+    if (artwork.state === 'ready') expect(await seen(artwork.id, 0.25)).toEqual([255, 255, 255]);
+    expect(readdirSync(join(shop.files.folder, '..', 'incoming'))).toEqual(['beside']);
+    execFileSync('rm', [others, beside]);
+  });
+
+  it('that never ends is ended, with all that it started', async () => {
+    shop.changeSettings({ ...shop.settings, intake: { seconds: 5, megabytes: 1000 } });
+    const { state, reason } = await take(eps('{ 1 pop } loop'), 'loop.eps');
+    expect(state).toBe('refused');
+    expect(reason).toMatch(/longer than \d+ s/);
+    await until(() => !execFileSync('ps', ['-eo', 'args']).toString().includes('-sDEVICE=pdfwrite'), 10);
+  }, 40_000);
+});

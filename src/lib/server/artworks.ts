@@ -1,4 +1,5 @@
 import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
 import type { ArtworkRow } from './db/rows';
 import { isDiskFull } from './files';
@@ -93,10 +94,14 @@ export class Artworks {
   }
 
   async #read(id: number, { signal }: TaskContext): Promise<void> {
-    const { db, files, settings, intakePool, events } = this.#shop;
     const row = this.#row(id);
-    if (!row) return;
-    const pdf = files.scratch();
+    if (row) await this.#shop.files.inFolder((folder) => this.#look(row, join(folder, 'made.pdf'), signal));
+  }
+
+  /** @param pdf where a PDF goes that is made of other formats */
+  async #look(row: ArtworkRow, pdf: string, signal: AbortSignal): Promise<void> {
+    const { db, files, settings, intakePool, events } = this.#shop;
+    const { id } = row;
     const request: FactsRequest = {
       path: files.path(row.file_hash),
       name: row.name,
@@ -132,7 +137,6 @@ export class Artworks {
         });
       })();
     } else {
-      await rm(pdf, { force: true });
       db.prepare("UPDATE artwork SET state = 'refused', reason = ?, facts = NULL WHERE id = ?").run(answer.reason, id);
       // The sentence stays so that the operator can tell the customer; the file does not.
       await this.#dropFiles([row.file_hash]);

@@ -31,6 +31,17 @@ export class FileStore {
     return join(this.#incoming, randomUUID());
   }
 
+  /** Gives a folder for work in progress, and removes it with all that is left in it. */
+  async inFolder<T>(work: (folder: string) => Promise<T>): Promise<T> {
+    const folder = this.scratch();
+    mkdirSync(folder);
+    try {
+      return await work(folder);
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
+  }
+
   /**
    * Writes a stream to a file and names it by its content.
    *

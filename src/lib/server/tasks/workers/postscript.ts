@@ -1,11 +1,30 @@
 import { execFile } from 'node:child_process';
+import { mkdir, rm } from 'node:fs/promises';
 import { ArtworkError } from '$core/artwork/facts';
 
-/** A page of PostScript is a program: it gets this long, and no files but its own. */
-const SECONDS = 100;
+/**
+ * A page of PostScript is a program. It gets so much time, memory and room, and a folder of its own for what it writes on the
+ * way: Ghostscript lets it read, write and delete in the folder for temporary files, which must not be anybody else's.
+ */
+const SECONDS = 18;
+const MEMORY_KB = 2_000_000;
+const OUTPUT_BLOCKS = 4_000_000;
 
-/** Has Ghostscript make a PDF of an EPS or PostScript file, colours as they are. @throws ArtworkError with what to do */
-export async function postscriptToPdf(program: string, path: string, out: string, signalAfter = SECONDS): Promise<void> {
+/**
+ * Has Ghostscript make a PDF of an EPS or PostScript file, colours as they are.
+ *
+ * @param out where the PDF goes, in a folder that is nobody else's: what is made on the way lies beside it
+ * @throws ArtworkError with what to do
+ */
+export async function postscriptToPdf(program: string, path: string, out: string): Promise<void> {
+  const own = `${out}-temporary`;
+  // An earlier try may have been ended in the middle.
+  await rm(own, { recursive: true, force: true });
+  await mkdir(own);
+  await run(program, path, out, own);
+}
+
+function run(program: string, path: string, out: string, own: string): Promise<void> {
   const args = [
     '-dSAFER',
     '-dBATCH',
@@ -25,22 +44,23 @@ export async function postscriptToPdf(program: string, path: string, out: string
     `-sOutputFile=${out}`,
     path
   ];
-  await new Promise<void>((resolve, reject) => {
-    execFile(program, args, { timeout: signalAfter * 1000, maxBuffer: 1e6, killSignal: 'SIGKILL' }, (error, stdout, stderr) => {
+  // Limits that a child keeps are set by the shell that becomes it.
+  const limited = ['-c', `ulimit -t ${SECONDS} && ulimit -v ${MEMORY_KB} && ulimit -f ${OUTPUT_BLOCKS} && exec "$@"`, 'sh', program, ...args];
+  const env = { PATH: process.env.PATH, HOME: own, TMPDIR: own, TEMP: own, TMP: own };
+  return new Promise<void>((resolve, reject) => {
+    execFile('/bin/sh', limited, { cwd: own, env, timeout: SECONDS * 1000, maxBuffer: 1e6, killSignal: 'SIGKILL' }, (error, stdout, stderr) => {
       if (!error) return resolve();
-      if ((error as NodeJS.ErrnoException).code === 'ENOENT') {
+      if ((error as NodeJS.ErrnoException).code === 'ENOENT' || (error.code as unknown) === 127)
         return reject(
           new ArtworkError(
             'EPS and PostScript need Ghostscript, which is not installed on the server. Install the package “ghostscript” and send the file again, or ask for a PDF.'
           )
         );
-      }
-      if (error.killed)
-        return reject(
-          new ArtworkError(`Ghostscript took longer than ${signalAfter} s over this file and was ended. Ask for a PDF.`)
-        );
-      const said = /Error: (\S+)/.exec(`${stdout}${stderr}`)?.[1] ?? 'it cannot be carried out';
-      reject(new ArtworkError(`The PostScript is broken (${said.slice(0, 80)}). Ask for a new copy, or a PDF.`));
+      if (error.killed || error.signal)
+        return reject(new ArtworkError(`Ghostscript took longer than ${SECONDS} s, or too much room, over this file and was ended. Ask for a PDF.`));
+      if (/VMerror|limitcheck/.test(`${stdout}${stderr}`))
+        return reject(new ArtworkError('The PostScript takes too much memory. Ask for a PDF.'));
+      reject(new ArtworkError('The PostScript is broken, or does what no page may do. Ask for a new copy, or a PDF.'));
     });
   });
 }

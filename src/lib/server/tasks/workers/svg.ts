@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { rm, writeFile } from 'node:fs/promises';
+import { writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { gunzipSync } from 'node:zlib';
 import { Resvg, type ResvgRenderOptions } from '@resvg/resvg-js';
@@ -44,7 +44,7 @@ const shippedFiles = () =>
  * Turns an SVG into a PDF of vectors once. It is first normalised to groups, paths, pictures, gradients, clips and masks; what
  * filters make is drawn as pixels.
  *
- * @param out where the PDF goes; what is made on the way lies beside it and is gone afterwards
+ * @param out where the PDF goes, in a folder that is nobody else's: what is made on the way lies beside it
  * @throws ArtworkError when it is no SVG, is broken, or has nothing to draw
  */
 export async function svgToPdf(
@@ -55,25 +55,21 @@ export async function svgToPdf(
 ): Promise<MadeFromSvg> {
   const source = readSvg(svgTextOf(readFileSync(path)), rules, new Set(shopFonts.map(({ family }) => family.toLowerCase())));
   const held = await heldFonts(source, out);
-  try {
-    const fonts = source.hasText ? [...held.map((font) => font.path), ...shippedFiles(), ...shopFonts.map((font) => font.path)] : [];
-    const options = normalising(fonts);
-    const body = withRealFamilies(source.body, held);
-    const size = svgSize(source.root, () => drawnBox(svgText({ ...source.root, width: '1', height: '1' }, body), options));
-    const root = { ...source.root, ...sizeInPixels(size) };
-    const drawing = readPlain(normalised(svgText(root, body), options));
-    const pictures = await decodeAll(drawing);
-    const matrix = toPage(size);
-    const rasters = await rastersOf(drawing, size, matrix, options);
-    const { width, height } = size;
-    await writeFile(out, drawSvgPage({ drawing, width, height, toPage: matrix, roles: source.roles, pictures, rasters }));
-    return {
-      notes: size.note ? [size.note] : [],
-      findings: [...findingsOf(source, drawing, size, matrix, pictures), ...glyphFindings(source, fonts), ...filterFindings(rasters)]
-    };
-  } finally {
-    await Promise.all(held.map((font) => rm(font.path, { force: true })));
-  }
+  const fonts = source.hasText ? [...held.map((font) => font.path), ...shippedFiles(), ...shopFonts.map((font) => font.path)] : [];
+  const options = normalising(fonts);
+  const body = withRealFamilies(source.body, held);
+  const size = svgSize(source.root, () => drawnBox(svgText({ ...source.root, width: '1', height: '1' }, body), options));
+  const root = { ...source.root, ...sizeInPixels(size) };
+  const drawing = readPlain(normalised(svgText(root, body), options));
+  const pictures = await decodeAll(drawing);
+  const matrix = toPage(size);
+  const rasters = await rastersOf(drawing, size, matrix, options);
+  const { width, height } = size;
+  await writeFile(out, drawSvgPage({ drawing, width, height, toPage: matrix, roles: source.roles, pictures, rasters }));
+  return {
+    notes: size.note ? [size.note] : [],
+    findings: [...findingsOf(source, drawing, size, matrix, pictures), ...glyphFindings(source, fonts), ...filterFindings(rasters)]
+  };
 }
 
 /** The text of an SVG file: packed or not, in whatever encoding it says. */

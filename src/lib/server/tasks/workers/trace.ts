@@ -2,7 +2,7 @@ import * as mupdf from '$core/artwork/interpreter';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
 import { ArtworkError, type Box } from '$core/artwork/facts';
 import { pageOutlines } from '$core/artwork/outlines';
-import { finishedBox, forwarding, pageBoxes, showLayers, without, type DrawingCalls, type LeftOut } from '$core/artwork/page';
+import { finishedBox, forwarding, pageBoxes, runPage, showLayers, without, type DrawingCalls, type LeftOut } from '$core/artwork/page';
 import { deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { MOST_OUTLINE } from '$core/cutting/docket-lines';
 import { fitRing } from '$core/cutting/fit';
@@ -77,7 +77,7 @@ function opacity(document: mupdf.PDFDocument, request: FieldRequest, width: numb
     }
   };
   const device = new mupdf.Device(without(masks, request.leftOut));
-  page.runPageContents(device, toPixels(request, finishedBox(pageBoxes(page)), width, height));
+  runPage(page, device, toPixels(request, finishedBox(pageBoxes(page)), width, height), request.leftOut);
   device.close();
   draw.close();
   const samples = new Uint8Array(pixmap.getPixels());
@@ -91,7 +91,8 @@ function difference(document: mupdf.PDFDocument, request: FieldRequest, width: n
     document,
     request.page,
     {
-      leftOut: { spots: [...leftOut.spots], layers: [...leftOut.layers] },
+      leftOut: { ...leftOut, spots: [...leftOut.spots], layers: [...leftOut.layers] },
+      enlarged: 'as it suits',
       blackText: false,
       richBlack: false,
       thinnestMm: 0,
