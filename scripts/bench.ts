@@ -17,7 +17,7 @@ import { madeOutline, type MadeLine } from '$core/cutting/docket-lines';
 import { distanceTo, flatten, parsePathData, pathData, type Path, type Polyline } from '$core/geometry/path';
 import type { FactsAnswer, FactsRequest } from '$lib/server/tasks/workers/artwork';
 import type { TraceAnswer, TraceRequest } from '$lib/server/tasks/workers/trace';
-import { KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/tasks/pool';
+import { ARTWORK_PROCESS, KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/tasks/pool';
 import { ProcessPool } from '$lib/server/tasks/process-pool';
 import { ripToFile } from '$lib/server/tasks/rip';
 import type { RipJob } from '$lib/server/tasks/rip-job';
@@ -237,8 +237,15 @@ const manyPaths = () =>
   });
 
 async function factsSeconds(path: string): Promise<number> {
-  const pool = new ProcessPool('artwork-process', { lanes: 1 });
-  const request: FactsRequest = { path, name: 'bench', rules: DEFAULT_RULES, fonts: [], ghostscript: 'gs', pdf: join(folder, 'made.pdf') };
+  const pool = new ProcessPool(ARTWORK_PROCESS, { lanes: 1 });
+  const request: FactsRequest = {
+    path,
+    name: 'bench',
+    rules: DEFAULT_RULES,
+    fonts: [],
+    ghostscript: 'gs',
+    pdf: join(folder, 'made.pdf')
+  };
   // The thread and the interpreter are there already in the shop.
   await pool.run('facts', { ...request, path: await sticker() }, AMPLE);
   const start = performance.now();
@@ -262,7 +269,7 @@ const traceRequest = (file: string, area: TraceRequest['area'], px: number): Tra
 });
 
 async function traced(request: TraceRequest): Promise<{ outline: Path; seconds: number }> {
-  const pool = new ProcessPool('artwork-process', { lanes: 1 });
+  const pool = new ProcessPool(ARTWORK_PROCESS, { lanes: 1 });
   const warm = { ...request, px: 300 };
   await pool.run('trace', warm, AMPLE);
   const start = performance.now();
@@ -298,7 +305,7 @@ async function seeThroughPicture(): Promise<string> {
     .png({ compressionLevel: 1 })
     .toFile(png);
   const out = join(folder, 'clear.pdf');
-  const pool = new ProcessPool('artwork-process', { lanes: 1 });
+  const pool = new ProcessPool(ARTWORK_PROCESS, { lanes: 1 });
   await pool.run('facts', { path: png, name: 'clear.png', rules: [], fonts: [], ghostscript: 'gs', pdf: out }, AMPLE);
   await pool.destroy();
   return out;

@@ -5,5 +5,8 @@ import { installWhenStale } from './install.mjs';
 installWhenStale();
 const { buildNode, root } = await import('./node-build.mjs');
 await buildNode();
-const { status } = spawnSync(process.execPath, ['dist-node/outside.js', ...process.argv.slice(2)], { cwd: root, stdio: 'inherit' });
+const { status } = spawnSync(process.execPath, ['dist-node/outside.js', ...process.argv.slice(2)], {
+  cwd: root,
+  stdio: 'inherit'
+});
 process.exit(status ?? 1);

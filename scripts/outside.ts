@@ -1,6 +1,16 @@
 import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { createReadStream, existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  createReadStream,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  statSync,
+  writeFileSync
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import { parseArgs, promisify } from 'node:util';
@@ -18,7 +28,8 @@ import { ripToFile } from '$lib/server/tasks/rip';
 
 /**
  * Artwork that nobody here made, taken as a customer's would be: what is refused, what stops, and what looks otherwise than
- * another renderer shows it. Pictures are compared at three times their size and shrunk, so that edges do not count.
+ * another renderer shows it. Pictures are compared at several times their size and shrunk, so that the way in which edges and
+ * hairlines meet pixels does not count.
  */
 
 const run = promisify(execFile);
@@ -53,6 +64,8 @@ if (positionals.length === 0) {
   process.exit(2);
 }
 const px = Number(values.size);
+/** Pages have finer lines than drawings. */
+const timesOf = (path: string) => (KINDS[extname(path).toLowerCase()] === 'svg' ? 3 : 6);
 const kinds = new Set(values.kind.split(','));
 const out = resolve(values.out || mkdtempSync(join(tmpdir(), 'zing-outside-report-')));
 mkdirSync(out, { recursive: true });
@@ -101,12 +114,15 @@ writeFileSync(
 
 /** Fonts for the other renderer: just those that ship, so that lettering is compared and not fonts. */
 const fontsFile = join(folder, 'fonts.conf');
-const alias = (family: string, to: string) => `<alias binding="same"><family>${family}</family><prefer><family>${to}</family></prefer></alias>`;
+const alias = (family: string, to: string) =>
+  `<alias binding="same"><family>${family}</family><prefer><family>${to}</family></prefer></alias>`;
 writeFileSync(
   fontsFile,
   `<?xml version="1.0"?><!DOCTYPE fontconfig SYSTEM "fonts.dtd"><fontconfig>${['arimo', 'tinos', 'cousine']
     .map((name) => `<dir>${resolve('node_modules/@expo-google-fonts', name)}</dir>`)
-    .join('')}<dir>${resolve('node_modules/dejavu-fonts-ttf/ttf')}</dir><dir>/usr/share/fonts/opentype/urw-base35</dir><cachedir>${join(folder, 'fonts')}</cachedir><match target="pattern"><edit name="family" mode="append" binding="weak"><string>Arimo</string></edit></match>${[
+    .join(
+      ''
+    )}<dir>${resolve('node_modules/dejavu-fonts-ttf/ttf')}</dir><dir>/usr/share/fonts/opentype/urw-base35</dir><cachedir>${join(folder, 'fonts')}</cachedir><match target="pattern"><edit name="family" mode="append" binding="weak"><string>Arimo</string></edit></match>${[
     ['Arial', 'Arimo'],
     ['Helvetica', 'Arimo'],
     ['sans-serif', 'Arimo'],
@@ -121,24 +137,26 @@ writeFileSync(
 );
 const env = { ...process.env, FONTCONFIG_FILE: fontsFile };
 
-/** The first page as another renderer draws it, at a size in pixels. */
-async function other(path: string, kind: string, width: number, height: number, trimmed: boolean): Promise<Buffer | undefined> {
+/** The first page as another renderer draws it, at a size in pixels; `second` is asked where the first draws otherwise. */
+async function other(path: string, kind: string, width: number, height: number, second: boolean): Promise<Buffer | undefined> {
+  if (kind === 'svg' && second) return inBrowser(path, width, height);
   const png = join(folder, `other-${createHash('md5').update(path).digest('hex')}.png`);
   const [w, h] = [String(width), String(height)];
   const limits = { timeout: 60_000, env };
+  const alpha = ['-dTextAlphaBits=4', '-dGraphicsAlphaBits=4'];
+  // Borders of links and notes are not artwork.
+  const page = ['-dFirstPage=1', '-dLastPage=1', '-dUseTrimBox', '-dEPSCrop', '-dFitPage', '-dShowAnnots=false'];
   try {
     if (kind === 'svg' && existsSync('/usr/bin/rsvg-convert'))
       await run('rsvg-convert', ['-w', w, '-h', h, '-b', 'white', '-o', png, path], limits);
-    else if (kind === 'pdf' && !trimmed && existsSync('/usr/bin/pdftocairo'))
-      await run('pdftocairo', ['-png', '-singlefile', '-cropbox', '-f', '1', '-l', '1', '-scale-to-x', w, '-scale-to-y', h, path, png.slice(0, -4)], limits);
-    else if ((kind === 'pdf' || kind === 'eps') && existsSync('/usr/bin/gs'))
-      await run(
-        'gs',
-        ['-dSAFER', '-dBATCH', '-dNOPAUSE', '-dQUIET', '-sDEVICE=png16m', '-dTextAlphaBits=4', '-dGraphicsAlphaBits=4', '-dFirstPage=1', '-dLastPage=1', '-dUseTrimBox', '-dEPSCrop', '-dFitPage', `-g${w}x${h}`, `-sOutputFile=${png}`, path],
-        limits
-      );
-    else return undefined;
-    return await shrunk(readFileSync(png));
+    else if (kind === 'pdf' && !second && existsSync('/usr/bin/pdftocairo')) {
+      const size = ['-scale-to-x', w, '-scale-to-y', h];
+      await run('pdftocairo', ['-png', '-singlefile', '-cropbox', '-f', '1', '-l', '1', ...size, path, png.slice(0, -4)], limits);
+    } else if ((kind === 'pdf' || (kind === 'eps' && !second)) && existsSync('/usr/bin/gs')) {
+      const quiet = ['-dSAFER', '-dBATCH', '-dNOPAUSE', '-dQUIET', '-sDEVICE=png16m'];
+      await run('gs', [...quiet, ...alpha, ...page, `-g${w}x${h}`, `-sOutputFile=${png}`, path], limits);
+    } else return undefined;
+    return await shrunk(readFileSync(png), timesOf(path));
   } catch {
     return undefined;
   } finally {
@@ -159,7 +177,11 @@ let browser: Promise<Browser | undefined> | undefined;
 async function inBrowser(path: string, width: number, height: number): Promise<Buffer | undefined> {
   const program = process.env.CHROMIUM ?? '/usr/bin/chromium';
   browser ??= existsSync(program)
-    ? chromium.launch({ executablePath: program, args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'], env })
+    ? chromium.launch({
+        executablePath: program,
+        args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+        env
+      })
     : Promise.resolve(undefined);
   const page = await (await browser)?.newPage({ viewport: { width, height } });
   if (!page) return undefined;
@@ -169,7 +191,7 @@ async function inBrowser(path: string, width: number, height: number): Promise<B
     const source = `data:image/svg+xml;base64,${svg.toString('base64')}`;
     await page.setContent(`<body style="margin:0"><img style="width:${width}px;height:${height}px" src="${source}">`);
     await page.locator('img').evaluate((image: HTMLImageElement) => image.decode());
-    return await shrunk(await page.screenshot());
+    return await shrunk(await page.screenshot(), timesOf(path));
   } catch {
     return undefined;
   } finally {
@@ -177,19 +199,19 @@ async function inBrowser(path: string, width: number, height: number): Promise<B
   }
 }
 
-const shrunk = async (png: Buffer): Promise<Buffer> => {
+const shrunk = async (png: Buffer, times: number): Promise<Buffer> => {
   const { width, height } = await sharp(png).metadata();
   return sharp(png)
     .flatten({ background: 'white' })
     .toColourspace('srgb')
-    .resize(Math.max(1, Math.round(width / 3)), Math.max(1, Math.round(height / 3)), { kernel: 'linear', fit: 'fill' })
+    .resize(Math.max(1, Math.round(width / times)), Math.max(1, Math.round(height / times)), { kernel: 'linear', fit: 'fill' })
     .removeAlpha()
     .raw()
     .toBuffer();
 };
 
-async function preview(id: number): Promise<{ png: Buffer; width: number; height: number }> {
-  const png = readFileSync(await shop.pictures.page(id, 0, px * 3));
+async function preview(id: number, times: number): Promise<{ png: Buffer; width: number; height: number }> {
+  const png = readFileSync(await shop.pictures.page(id, 0, px * times));
   const { width, height } = await sharp(png).metadata();
   return { png, width, height };
 }
@@ -198,8 +220,15 @@ async function preview(id: number): Promise<{ png: Buffer; width: number; height
 async function smallRip(id: number): Promise<void> {
   const { artwork, page } = shop.artworks.page(id, 0);
   const scale = 50 / Math.max(page.widthMm, page.heightMm);
-  const [widthMm, heightMm] = [page.widthMm * scale, page.heightMm * scale].map((side) => Math.max(0.5, side)) as [number, number];
-  const files = { plates: join(folder, `rip-${id}.tif`), overview: join(folder, `rip-${id}.o`), coarse: join(folder, `rip-${id}.c`) };
+  const [widthMm, heightMm] = [page.widthMm * scale, page.heightMm * scale].map((side) => Math.max(0.5, side)) as [
+    number,
+    number
+  ];
+  const files = {
+    plates: join(folder, `rip-${id}.tif`),
+    overview: join(folder, `rip-${id}.o`),
+    coarse: join(folder, `rip-${id}.c`)
+  };
   const piece = {
     prepare: { ...wholePage(page) },
     file: shop.files.path(artwork.pdfHash ?? ''),
@@ -241,27 +270,34 @@ async function judge(path: string, id: number): Promise<Result> {
   const findings = (artwork.facts?.findings ?? []).map(({ kind, what }) => `${kind} ${what}`).join('; ');
   if (artwork.state !== 'ready') return { path, state: 'refused', reason: artwork.reason ?? '', difference: undefined, findings };
   try {
-    const { png, width, height } = await preview(id);
+    const { png, width, height } = await preview(id, timesOf(path));
     if (!values.norip) await smallRip(id);
     const kind = KINDS[extname(path).toLowerCase()] ?? '';
-    const { page } = shop.artworks.page(id, 0);
-    const crop = page.boxes['crop'];
-    const trimmed = !!crop && Math.abs(crop.width - page.widthMm) + Math.abs(crop.height - page.heightMm) > 0.1;
-    const theirs = await other(path, kind, width, height, trimmed);
-    const ours = await shrunk(png);
-    if (!theirs || theirs.length !== ours.length) return { path, state: 'taken', reason: '', difference: undefined, findings };
+    const ours = await shrunk(png, timesOf(path));
+    const theirs = await other(path, kind, width, height, false);
+    if (theirs?.length !== ours.length) return { path, state: 'taken', reason: '', difference: undefined, findings };
     let difference = apart(ours, theirs);
-    if (difference > Number(values.limit) && kind === 'svg') {
-      const third = await inBrowser(path, width, height);
+    if (difference > Number(values.limit)) {
+      const third = await other(path, kind, width, height, true);
       if (third?.length === ours.length) difference = Math.min(difference, apart(ours, third));
     }
     if (difference > Number(values.limit)) {
-      const size = { width: Math.max(1, Math.round(width / 3)), height: Math.max(1, Math.round(height / 3)), channels: 3 as const };
+      const size = {
+        width: Math.max(1, Math.round(width / timesOf(path))),
+        height: Math.max(1, Math.round(height / timesOf(path))),
+        channels: 3 as const
+      };
       pairs.set(path, { ours, theirs, ...size });
     }
     return { path, state: 'taken', reason: '', difference, findings };
   } catch (error) {
-    return { path, state: 'stopped', reason: error instanceof Error ? error.message : String(error), difference: undefined, findings };
+    return {
+      path,
+      state: 'stopped',
+      reason: error instanceof Error ? error.message : String(error),
+      difference: undefined,
+      findings
+    };
   }
 }
 
@@ -301,7 +337,9 @@ await (await browser)?.close();
 
 const by = (state: Result['state']) => results.filter((result) => result.state === state);
 const compared = results.filter((result) => result.difference !== undefined);
-const above = compared.filter((result) => (result.difference ?? 0) > Number(values.limit)).sort((a, b) => (b.difference ?? 0) - (a.difference ?? 0));
+const above = compared
+  .filter((result) => (result.difference ?? 0) > Number(values.limit))
+  .sort((a, b) => (b.difference ?? 0) - (a.difference ?? 0));
 const short = (path: string) => join(basename(dirname(path)), basename(path));
 for (const { path, reason } of by('refused')) console.log(`refused\t${short(path)}\t${reason}`);
 for (const { path, reason } of by('stopped')) console.log(`stopped\t${short(path)}\t${reason}`);

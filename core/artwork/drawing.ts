@@ -35,7 +35,9 @@ export interface Drawing {
 }
 
 /** What of a preparation is settled as a page is drawn; `enlargement` is the finished size over the page's. */
-export type DrawingChoices = Pick<Preparation, 'leftOut' | 'enlarged' | 'blackText' | 'richBlack' | 'thinnestMm'> & { enlargement: number };
+export type DrawingChoices = Pick<Preparation, 'leftOut' | 'enlarged' | 'blackText' | 'richBlack' | 'thinnestMm'> & {
+  enlargement: number;
+};
 
 /** A dark area of at least this much, finished, counts as large, mm². */
 export const LARGE_AREA_MM2 = 2500;
@@ -181,7 +183,8 @@ const MOST_ENLARGED_PIXELS = 4e6;
 function preparePicture(image: mupdf.Image, inks: InkSpace | ColourTarget, enlarged: Enlarged): mupdf.Image | undefined {
   const space = image.getColorSpace();
   const pixels = image.getWidth() * image.getHeight();
-  if (!space || image.getImageMask() || pixels > (isInkSpace(inks) ? MOST_PREPARED_PIXELS : MOST_ENLARGED_PIXELS)) return undefined;
+  if (!space || image.getImageMask() || pixels > (isInkSpace(inks) ? MOST_PREPARED_PIXELS : MOST_ENLARGED_PIXELS))
+    return undefined;
   const decoded = image.toPixmap();
   let ready: mupdf.Pixmap | undefined;
   try {
@@ -193,7 +196,9 @@ function preparePicture(image: mupdf.Image, inks: InkSpace | ColourTarget, enlar
       if (!isInkSpace(inks)) return undefined;
       ready = decoded.convertToColorSpace(inks.target, false);
     } else if (isInkSpace(inks)) {
-      ready = plain.isRGB() ? rgbToInks(decoded, plain, inks) : smooth(decoded.convertToColorSpace(inks.target, false), inks.target);
+      ready = plain.isRGB()
+        ? rgbToInks(decoded, plain, inks)
+        : smooth(decoded.convertToColorSpace(inks.target, false), inks.target);
     } else ready = smooth(decoded, plain);
     return new mupdf.Image(ready, image.getMask() ?? undefined);
   } finally {

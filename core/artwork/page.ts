@@ -67,7 +67,10 @@ export function spotNames(colourSpace: mupdf.ColorSpace | null): string[] {
   // How many, the base, and then so many names.
   const [, count, rest] = /^DeviceN\((\d+),(.*)\)$/s.exec(name) ?? [];
   if (count === undefined || rest === undefined) return [name];
-  return rest.split(',').slice(-Number(count)).map((part) => part.trim());
+  return rest
+    .split(',')
+    .slice(-Number(count))
+    .map((part) => part.trim());
 }
 
 /** Names that stand for the printer's own inks, for all or for none: no spot colours. */

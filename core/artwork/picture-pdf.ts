@@ -22,10 +22,7 @@ export function addPicture(objects: PdfObjects, picture: Omit<PdfPicture, 'page'
   const icc = picture.icc && objects.add(`/N ${picture.channels}`, picture.icc);
   const mask = picture.alpha && objects.add(`${shape}/ColorSpace/DeviceGray/Filter/FlateDecode`, picture.alpha);
   const space = icc ? `[/ICCBased ${icc} 0 R]` : SPACES[picture.channels];
-  return objects.add(
-    `${shape}/ColorSpace ${space}/Filter/${picture.filter}${mask ? `/SMask ${mask} 0 R` : ''}`,
-    picture.data
-  );
+  return objects.add(`${shape}/ColorSpace ${space}/Filter/${picture.filter}${mask ? `/SMask ${mask} 0 R` : ''}`, picture.data);
 }
 
 /** A PDF of pages that a picture fills each. */

@@ -207,7 +207,9 @@ class PageReader {
       this.#spots.set(name, spot);
     }
     if (space && names.every((name) => PROCESS_NAMES.has(name))) this.#colourSpaces.add(spaceName(space));
-    return names.length === 1 && !PROCESS_NAMES.has(names[0] ?? '') && (color.length === 0 || (color[0] ?? 0) > 0) ? names[0] : undefined;
+    return names.length === 1 && !PROCESS_NAMES.has(names[0] ?? '') && (color.length === 0 || (color[0] ?? 0) > 0)
+      ? names[0]
+      : undefined;
   }
 
   #mark(box: mupdf.Rect, paint: Paint): void {

@@ -1,6 +1,7 @@
 import type { Check, CheckInput } from './check';
 import * as colour from './colour';
 import * as cut from './cut-lines';
+import * as intake from './intake';
 import * as lettering from './lettering';
 import * as size from './size';
 
@@ -9,6 +10,8 @@ type CheckFunction = (input: CheckInput) => Check[];
 /** What is looked at on the artwork, in the order in which an operator would go about it. */
 const OF_ARTWORK: readonly CheckFunction[] = [
   size.blank,
+  intake.asSent,
+  intake.fields,
   size.width,
   size.boxes,
   size.stretch,

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { ArtworkChoices } from '../artwork/choices';
-import type { Box, PageFacts } from '../artwork/facts';
+import type { Box, Finding, PageFacts } from '../artwork/facts';
 import { pageToFinished, type Preparation } from '../artwork/preparation';
 import { roleOf, type RoleRule } from '../artwork/roles';
 import type { FinishedLine } from '../cutting/docket-lines';
@@ -68,6 +68,8 @@ export interface CheckInput {
   /** Whether the page has lines of its own for a tool. */
   customerLines: number;
   fontsNotEmbedded: readonly string[];
+  /** Of this page. */
+  findings: readonly Finding[];
   mayTurn: boolean;
   intent: 'relative' | 'perceptual' | 'saturation';
   /** Of the roll across, margins and marks taken off; none where no media is chosen. */

@@ -267,7 +267,26 @@ const CASES: Case[] = [
     passes: page(plain + spotStroke(rect(25, 25, 20, 10)), { spots: CUT }),
     choices: cut,
     failsWith: { measured: { ...measured, cutInk: { share: 0.5, changes: 2, place: null } } }
-  }
+  },
+  ...(
+    [
+      [{ kind: 'svg-font', what: 'Harbour Script', instead: 'Arimo' }, 'font Harbour Script', /^Harbour Script$/],
+      [{ kind: 'svg-glyphs', what: '海 港', instead: '' }, 'glyphs', /海/],
+      [{ kind: 'svg-picture', what: 'gull.jpg', instead: '' }, 'picture gull.jpg', /gull/],
+      [{ kind: 'svg-html', what: '', instead: '' }, 'html', /web page/],
+      [{ kind: 'svg-filter', what: '2', instead: '300' }, 'effects', /^2 effects$/],
+      [{ kind: 'extra-channels', what: '1', instead: '' }, 'extra-channels', /^1 channel$/],
+      [{ kind: 'damaged', what: '', instead: '' }, 'damaged', /damaged/]
+    ] as const
+  ).map(([finding, id, figure]): Case => ({
+    id,
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    failsWith: { findings: [{ ...finding, page: 0, place: { x: 10, y: 10, width: 20, height: 5 } }] },
+    figure
+  })),
+  { id: 'fields', level: 'look', fails: page(plain, { stamp: true }), passes: page(plain), mends: true, figure: /^1 filled-in/ }
 ];
 
 function look(
@@ -293,6 +312,7 @@ function look(
     lines: all.cut ? finishedLines(lines, role, preparation, all, all.lines, all.layersOff) : [],
     customerLines: lines.filter((line) => isTool(role(line.spot ?? ''))).length,
     fontsNotEmbedded: fontsNotEmbedded(document),
+    findings: [],
     mayTurn: false,
     intent: 'relative',
     dpi: 720,

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
@@ -43,7 +43,9 @@ async function seen(id: number, x = 0.5, y = 0.5, px = 200): Promise<number[]> {
     .removeAlpha()
     .raw()
     .toBuffer({ resolveWithObject: true });
-  const at = (Math.min(info.height - 1, Math.floor(y * info.height)) * info.width + Math.min(info.width - 1, Math.floor(x * info.width))) * 3;
+  const at =
+    (Math.min(info.height - 1, Math.floor(y * info.height)) * info.width + Math.min(info.width - 1, Math.floor(x * info.width))) *
+    3;
   return [...data.subarray(at, at + 3)];
 }
 
@@ -60,9 +62,24 @@ describe('pictures of every kind', () => {
     ['RGB in floating point', { photometric: 2, bits: 32, format: 3, channels: 3, pixel: ORANGE.map((v) => v / 255) }, ORANGE, 1],
     ['RGB with a spot channel beside it', { photometric: 2, bits: 8, channels: 4, extra: [0], pixel: [...ORANGE, 0] }, ORANGE, 1],
     ['RGB half covered', { photometric: 2, bits: 8, channels: 4, extra: [2], pixel: [230, 120, 30, 128] }, [242, 187, 142], 3],
-    ['RGB half covered, multiplied', { photometric: 2, bits: 8, channels: 4, extra: [1], pixel: [115, 60, 15, 128] }, [242, 187, 142], 3],
-    ['grey of 16 bits with a selection', { photometric: 1, bits: 16, channels: 2, extra: [0], pixel: [0x6060, 0] }, [0x60, 0x60, 0x60], 2],
-    ['grey, white being 0, in floating point', { photometric: 0, bits: 32, format: 3, channels: 1, pixel: [0.25] }, [191, 191, 191], 2]
+    [
+      'RGB half covered, multiplied',
+      { photometric: 2, bits: 8, channels: 4, extra: [1], pixel: [115, 60, 15, 128] },
+      [242, 187, 142],
+      3
+    ],
+    [
+      'grey of 16 bits with a selection',
+      { photometric: 1, bits: 16, channels: 2, extra: [0], pixel: [0x6060, 0] },
+      [0x60, 0x60, 0x60],
+      2
+    ],
+    [
+      'grey, white being 0, in floating point',
+      { photometric: 0, bits: 32, format: 3, channels: 1, pixel: [0.25] },
+      [191, 191, 191],
+      2
+    ]
   ];
   it.each(tiffs)('TIFF: %s', async (_name, made, wanted, by) => {
     const artwork = await taken(madeTiff({ ...square, ...made }));
@@ -74,12 +91,23 @@ describe('pictures of every kind', () => {
   const CMYK = [0.1, 0.6, 0.9, 0.05];
   const cmyk: [string, Omit<MadeTiff, 'width' | 'height'>][] = [
     ['of 16 bits', { photometric: 5, bits: 16, channels: 4, pixel: CMYK.map((v) => Math.round(v * 65535)) }],
-    ['with a fifth channel', { photometric: 5, bits: 8, channels: 5, extra: [0], pixel: [...CMYK, 0].map((v) => Math.round(v * 255)) }],
-    ['with a fifth channel, full', { photometric: 5, bits: 8, channels: 5, extra: [0], pixel: [...CMYK, 1].map((v) => Math.round(v * 255)) }],
-    ['of 16 bits with two channels more', { photometric: 5, bits: 16, channels: 6, extra: [0, 0], pixel: [...CMYK, 0, 1].map((v) => Math.round(v * 65535)) }]
+    [
+      'with a fifth channel',
+      { photometric: 5, bits: 8, channels: 5, extra: [0], pixel: [...CMYK, 0].map((v) => Math.round(v * 255)) }
+    ],
+    [
+      'with a fifth channel, full',
+      { photometric: 5, bits: 8, channels: 5, extra: [0], pixel: [...CMYK, 1].map((v) => Math.round(v * 255)) }
+    ],
+    [
+      'of 16 bits with two channels more',
+      { photometric: 5, bits: 16, channels: 6, extra: [0, 0], pixel: [...CMYK, 0, 1].map((v) => Math.round(v * 65535)) }
+    ]
   ];
   it.each(cmyk)('CMYK TIFF %s is the same as the plain one', async (_name, made) => {
-    const plain = await taken(madeTiff({ ...square, photometric: 5, bits: 8, channels: 4, pixel: CMYK.map((v) => Math.round(v * 255)) }));
+    const plain = await taken(
+      madeTiff({ ...square, photometric: 5, bits: 8, channels: 4, pixel: CMYK.map((v) => Math.round(v * 255)) })
+    );
     const colour = await seen(plain.id);
     expect(colour[0]).toBeGreaterThan((colour[2] ?? 0) + 80);
     near(await seen((await taken(madeTiff({ ...square, ...made }))).id), colour, 2);
@@ -163,7 +191,11 @@ describe('pictures of every kind', () => {
   });
 
   const others: [string, Buffer, RegExp][] = [
-    ['HEIC', Buffer.concat([Buffer.from('\0\0\0\x18ftypheic\0\0\0\0mif1heic', 'latin1'), Buffer.alloc(200)]), /HEIC.*JPEG or PNG/],
+    [
+      'HEIC',
+      Buffer.concat([Buffer.from('\0\0\0\x18ftypheic\0\0\0\0mif1heic', 'latin1'), Buffer.alloc(200)]),
+      /HEIC.*JPEG or PNG/
+    ],
     ['layers', Buffer.concat([Buffer.from('8BPS\0\x01'), Buffer.alloc(200)]), /layered.*TIFF or PDF/],
     ['a packed folder', Buffer.concat([Buffer.from('PK\x03\x04'), Buffer.alloc(200)]), /Unpack it, or save the document as PDF/],
     ['a web page', Buffer.from('<!DOCTYPE html><html><svg></svg></html>'), /web page/],
@@ -213,9 +245,11 @@ describe('PDFs that other readers open', () => {
   });
 
   it('“None” is no ink, in the picture too', async () => {
-    const bytes = page('/N cs 1 scn 0 0 90 90 re f 0 0 0 1 k 0 0 5 5 re f', '/ColorSpace<</N[/Separation/None/DeviceCMYK 5 0 R]>>', [
-      tint(1, '{dup dup dup}')
-    ]);
+    const bytes = page(
+      '/N cs 1 scn 0 0 90 90 re f 0 0 0 1 k 0 0 5 5 re f',
+      '/ColorSpace<</N[/Separation/None/DeviceCMYK 5 0 R]>>',
+      [tint(1, '{dup dup dup}')]
+    );
     const artwork = await taken(bytes);
     expect(artwork.facts?.pages[0]?.spots).toEqual([]);
     expect(await seen(artwork.id)).toEqual([255, 255, 255]);
@@ -243,19 +277,30 @@ describe('PDFs that other readers open', () => {
     near(await seen(artwork.id, 0.85), [0, 0, 255], 12);
     const docket = shop.dockets.add(artwork.id, 0, {});
     shop.dockets.change(docket.id, docket.version, { choices: { ...docket.choices, fieldsOff: true } });
-    const { data } = await sharp(await shop.pictures.docket(docket.id, 90)).raw().toBuffer({ resolveWithObject: true });
+    const { data } = await sharp(await shop.pictures.docket(docket.id, 90))
+      .raw()
+      .toBuffer({ resolveWithObject: true });
     expect(data.every((v) => v === 255)).toBe(true);
   });
 
   it('a table of objects that points to itself', async () => {
     const whole = page('1 0 0 rg 0 0 90 90 re f').toString('latin1');
     const start = /startxref\n(\d+)/.exec(whole)?.[1];
-    near(await seen((await taken(Buffer.from(whole.replace('/Root 1 0 R', `/Root 1 0 R/Prev ${start}`), 'latin1'))).id), [255, 0, 0], 12);
+    near(
+      await seen((await taken(Buffer.from(whole.replace('/Root 1 0 R', `/Root 1 0 R/Prev ${start}`), 'latin1'))).id),
+      [255, 0, 0],
+      12
+    );
   });
 
   it('no technical word reaches the operator, whatever is wrong', async () => {
     const whole = page('1 0 0 rg 0 0 90 90 re f').toString('latin1');
-    for (const broken of [whole.slice(0, 60), `${whole.slice(0, 20)}${'<<'.repeat(3000)}`, whole.replace('/Type/Pages', '/Type/Cargo'), whole.replace('/Kids[3 0 R]', '/Kids[2 0 R]')]) {
+    for (const broken of [
+      whole.slice(0, 60),
+      `${whole.slice(0, 20)}${'<<'.repeat(3000)}`,
+      whole.replace('/Type/Pages', '/Type/Cargo'),
+      whole.replace('/Kids[3 0 R]', '/Kids[2 0 R]')
+    ]) {
       const { reason } = await take(Buffer.from(broken, 'latin1'));
       if (reason !== null) expect(reason).toMatch(/^(The|Page) [^_{}]*\.( Ask for [^_{}]*\.)?$/);
     }
@@ -274,7 +319,10 @@ describe.skipIf(!existsSync('/usr/bin/gs'))('PostScript', () => {
       {(${path}) (r) file dup 100 string readstring pop /seen exch def closefile 1 0 0 setrgbcolor 0 0 45 90 rectfill} stopped pop
       {(${path}) deletefile} stopped pop
       {(${path}) (w) file dup (spoiled) writestring closefile} stopped pop`;
-    const artwork = await take(eps(`0 0 1 setrgbcolor 45 0 45 90 rectfill ${spy(others)} ${spy(beside)} ${spy('/etc/hostname')}`), 'spy.eps');
+    const artwork = await take(
+      eps(`0 0 1 setrgbcolor 45 0 45 90 rectfill ${spy(others)} ${spy(beside)} ${spy('/etc/hostname')}`),
+      'spy.eps'
+    );
     expect(readFileSync(others, 'utf8')).toBe('a neighbour’s file');
     expect(readFileSync(beside, 'utf8')).toBe('another upload');
     if (artwork.state === 'ready') expect(await seen(artwork.id, 0.25)).toEqual([255, 255, 255]);
@@ -289,4 +337,203 @@ describe.skipIf(!existsSync('/usr/bin/gs'))('PostScript', () => {
     expect(reason).toMatch(/longer than \d+ s/);
     await until(() => !execFileSync('ps', ['-eo', 'args']).toString().includes('-sDEVICE=pdfwrite'), 10);
   }, 40_000);
+});
+
+describe('SVG as drawing programs write it', () => {
+  const svg = (body: string, attributes = 'width="100" height="50" viewBox="0 0 100 50"') =>
+    `<svg xmlns="http://www.w3.org/2000/svg" ${attributes}>${body}</svg>`;
+  const red = '<rect width="100" height="50" fill="#f00"/>';
+
+  it('packed, in UTF-16, with a prefix, with a long comment before it, without an end of patience', async () => {
+    const wide = Buffer.from(`\ufeff<?xml version="1.0" encoding="UTF-16"?>${svg(red)}`, 'utf16le');
+    const prefixed =
+      '<v:svg xmlns:v="http://www.w3.org/2000/svg" width="100" height="50"><v:rect width="100" height="50" fill="#f00"/></v:svg>';
+    for (const bytes of [
+      gzipSync(svg(red)),
+      wide,
+      wide.swap16(),
+      prefixed,
+      `<?xml version="1.0"?><!--${'tide '.repeat(3000)}-->${svg(red)}`
+    ]) {
+      const artwork = await taken(Buffer.from(bytes));
+      expect(artwork.facts?.format).toBe('SVG');
+      near(await seen(artwork.id), [255, 0, 0], 8);
+      expect(artwork.facts?.pages[0]?.widthMm).toBeCloseTo(26.458, 2);
+    }
+    expect((await take(gzipSync('no drawing at all'))).reason).toMatch(/no drawing|broken/);
+  });
+
+  it('inside a switch; its size by the view box where one side is told; its proportion kept', async () => {
+    const artwork = await taken(
+      svg(
+        `<switch><foreignObject requiredExtensions="urn:x"><p/></foreignObject><g>${red}</g></switch>`,
+        'width="200mm" viewBox="0 0 100 50"'
+      )
+    );
+    expect(artwork.facts?.pages[0]).toMatchObject({ widthMm: expect.closeTo(200, 1), heightMm: expect.closeTo(100, 1) });
+    const square = await taken(svg(red, 'width="100" height="100" viewBox="0 0 100 50"'));
+    expect(await seen(square.id, 0.5, 0.1)).toEqual([255, 255, 255]);
+    near(await seen(square.id, 0.5, 0.5), [255, 0, 0], 8);
+  });
+
+  it('reads nothing from the disk of the server', async () => {
+    const secret = join(folder.path, 'secret.png');
+    await sharp({ create: { width: 100, height: 50, channels: 3, background: '#00f' } }).toFile(secret);
+    const linked = [secret, `file://${secret}`].map((path) => `<image href="${path}" width="100" height="50"/>`).join('');
+    const artwork = await taken(
+      svg(
+        `${linked}<rect width="2" height="2"/><filter id="f"><feImage href="${secret}"/></filter><g filter="url(#f)"><rect width="100" height="50" fill="#fff"/></g>`
+      )
+    );
+    expect(await seen(artwork.id)).toEqual([255, 255, 255]);
+    const told = artwork.facts?.findings.filter(({ kind }) => kind === 'svg-picture') ?? [];
+    expect(told.map(({ what }) => what)).toEqual(['secret.png']);
+    expect(told[0]?.place).toMatchObject({
+      x: expect.closeTo(0, 3),
+      width: expect.closeTo(26.458, 2),
+      height: expect.closeTo(13.229, 2)
+    });
+  });
+
+  it('lettering in fonts of the file, of the shop, and in those that ship', async () => {
+    const inter = readFileSync('node_modules/@fontsource/inter/files/inter-latin-400-normal.woff2').toString('base64');
+    const text = (family: string, words: string) => `<text x="2" y="40" font-size="40" font-family="${family}">${words}</text>`;
+    const held = await taken(
+      svg(`<style>@font-face{font-family:House;src:url(data:font/woff2;base64,${inter})}</style>${text('House', 'Il')}`)
+    );
+    expect(held.facts?.findings).toEqual([]);
+    const missing = await taken(svg(text('Harbour Script', 'Il')));
+    expect(missing.facts?.findings).toMatchObject([{ kind: 'svg-font', what: 'Harbour Script', instead: 'Arimo' }]);
+    expect(missing.facts?.findings[0]?.place?.height).toBeGreaterThan(4);
+    const picture = async (id: number) =>
+      (
+        await sharp(await shop.pictures.page(id, 0, 300))
+          .raw()
+          .toBuffer()
+      ).toString('latin1');
+    expect(await picture(held.id)).not.toBe(await picture(missing.id));
+
+    // A font of that name comes to the shop: drawings are looked at anew.
+    const before = await picture(missing.id);
+    const own = renamed(
+      readFileSync('node_modules/@expo-google-fonts/cousine/700Bold/Cousine_700Bold.ttf'),
+      'Cousine',
+      'Harbour'
+    );
+    const font = await shop.fonts.take(own);
+    expect(font.family).toBe('Harbour');
+    const asked = await taken(svg(text('Harbour', 'Il')));
+    expect(asked.facts?.findings).toEqual([]);
+    expect(await picture(asked.id)).not.toBe(before);
+    await shop.fonts.remove(font.id);
+    await until(() => shop.artworks.get(asked.id).facts?.findings.length === 1);
+    await expect(shop.fonts.take(Buffer.from('no font'))).rejects.toThrow(/TTF, OTF/);
+
+    // “Łódź” whole, and what no font has is told.
+    const wide = await taken(svg(text('Arial', 'Łódź Ж ✓ 港')));
+    expect(wide.facts?.findings).toMatchObject([{ kind: 'svg-glyphs', what: '港' }]);
+  });
+
+  it('cut lines by name, in pictures and plates alike; effects become pixels, the lines stay lines', async () => {
+    const artwork = await taken(
+      svg(
+        `<defs><filter id="soft"><feGaussianBlur stdDeviation="2"/></filter></defs>${red}<g filter="url(#soft)"><rect x="20" y="10" width="30" height="30" fill="#00f"/><path id="CutContour" d="M10 10H90V40H10Z" fill="none" stroke="#0f0" stroke-width="9"/></g>`
+      )
+    );
+    const { facts } = artwork;
+    expect(facts?.pages[0]?.spots).toMatchObject([{ name: 'CutContour', outlines: 1 }]);
+    expect(facts?.findings).toMatchObject([{ kind: 'svg-filter', what: '1' }]);
+    expect(shop.artworks.lines(artwork.id, 0)).toHaveLength(1);
+    near(await seen(artwork.id, 0.9, 0.5), [255, 0, 0], 8);
+    expect((await seen(artwork.id, 0.35, 0.5))[2]).toBeGreaterThan(200);
+  });
+
+  it.skipIf(!existsSync('/usr/bin/rsvg-convert'))('looks as another renderer shows it', async () => {
+    const mixed = svg(
+      `<defs><linearGradient id="g" gradientTransform="rotate(30)"><stop stop-color="#036"/><stop offset="1" stop-color="#fc0" stop-opacity=".3"/></linearGradient><clipPath id="c"><circle r="20" cx="50" cy="25"/></clipPath><mask id="m"><rect width="60" height="50" fill="#888"/></mask></defs><rect width="100" height="50" fill="url(#g)"/><g clip-path="url(#c)"><rect width="100" height="50" fill="#c06"/></g><path mask="url(#m)" d="M5 45C30 0 70 90 95 5" stroke="#000" stroke-width="6" fill="none" stroke-dasharray="8 3"/>`
+    );
+    const artwork = await taken(mixed);
+    const file = join(folder.path, 'mixed.svg');
+    writeFileSync(file, mixed);
+    execFileSync('rsvg-convert', ['-w', '900', '-h', '450', '-b', 'white', '-o', join(folder.path, 'mixed.png'), file]);
+    const shrunk = async (path: string): Promise<number[]> => [
+      ...(await sharp(path).toColourspace('srgb').removeAlpha().resize(300, 150).raw().toBuffer())
+    ];
+    const ours = await shrunk(await shop.pictures.page(artwork.id, 0, 900));
+    const theirs = await shrunk(join(folder.path, 'mixed.png'));
+    const difference = ours.reduce((sum, v, i) => sum + Math.abs(v - (theirs[i] ?? 0)), 0) / ours.length;
+    expect(difference).toBeLessThan(1);
+  });
+});
+
+/** A font under another family of the same length, wherever its name stands. */
+function renamed(font: Buffer, from: string, to: string): Buffer {
+  const wide = (text: string) => Buffer.from(text, 'utf16le').swap16();
+  const out = Buffer.from(font);
+  for (const write of [(text: string) => Buffer.from(text, 'latin1'), wide])
+    for (let at = out.indexOf(write(from)); at >= 0; at = out.indexOf(write(from), at + 1)) write(to).copy(out, at);
+  return out;
+}
+
+describe('one file spoils nothing for the next', () => {
+  it('two hundred drawings of gradients at full speed, each with its picture', async () => {
+    const body = (i: number) =>
+      `<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40"><linearGradient id="a"><stop stop-color="#c0ff${(i % 90) + 10}"/><stop offset="1" stop-opacity=".2"/></linearGradient><radialGradient id="b" href="#a"/><rect width="40" height="40" fill="url(#a)"/><circle r="18" cx="20" cy="20" fill="url(#b)" stroke="url(#a)"/></svg>`;
+    const all = await Promise.all(Array.from({ length: 200 }, (_, i) => take(body(i) + `<!--${i}-->`)));
+    expect(all.filter(({ state }) => state !== 'ready').map(({ reason }) => reason)).toEqual([]);
+    for (const { id } of all.slice(0, 40)) await shop.pictures.page(id, 0, 60);
+  }, 60_000);
+
+  it('damaged files between good ones: the good are taken, the others get a sentence', async () => {
+    const good = (i: number) =>
+      `<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40"><rect width="${i + 5}" height="30" fill="#06c"/></svg>`;
+    const sound = [
+      Buffer.from(good(1)),
+      rawPdf([
+        '<</Type/Catalog/Pages 2 0 R>>',
+        '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+        '<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R>>',
+        rawStream('', '0 0 5 5 re f')
+      ]),
+      await sharp({ create: { width: 30, height: 30, channels: 3, background: '#06c' } })
+        .png()
+        .toBuffer(),
+      madeTiff({ width: 20, height: 20, photometric: 5, bits: 8, channels: 4, pixel: [0, 99, 99, 0] })
+    ];
+    const hurt = (bytes: Buffer, i: number) => {
+      const out = Buffer.from(bytes);
+      for (let k = 0; k < 4; k++) out[(i * 7919 + k * 104_729) % out.length] = (i * 31 + k * 17) & 255;
+      return i % 5 === 0 ? out.subarray(0, out.length * 0.7) : out;
+    };
+    const work = Array.from({ length: 60 }, (_, i) => ({
+      bytes: i % 2 ? hurt(sound[i % 4] as Buffer, i) : Buffer.from(good(i)),
+      isGood: i % 2 === 0
+    }));
+    const all = await Promise.all(work.map(async ({ bytes, isGood }) => ({ isGood, artwork: await take(bytes) })));
+    for (const { isGood, artwork } of all) {
+      if (isGood) expect(artwork.reason).toBeNull();
+      if (artwork.state === 'refused') expect(artwork.reason).toMatch(/^(The|Page|This) [^_{}]*\.$/);
+    }
+  }, 60_000);
+
+  it('a file that takes for ever or all memory is refused, and holds nobody up', async () => {
+    shop.changeSettings({ ...shop.settings, intake: { seconds: 6, megabytes: 700 } });
+    const uses = Array.from({ length: 12 }, (_, i) => `<g id="n${i + 1}">${`<use href="#n${i}"/>`.repeat(10)}</g>`).join('');
+    const bomb = (i: number) =>
+      `<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40"><defs><path id="n0" d="M${i} 0h9v9z"/>${uses}</defs><use href="#n12"/></svg>`;
+    const bombs = Array.from({ length: 6 }, (_, i) => take(bomb(i)));
+    const started = Date.now();
+    const good = await Promise.all(
+      Array.from({ length: 10 }, (_, i) =>
+        take(`<svg xmlns="http://www.w3.org/2000/svg" width="40" height="4${i}"><rect width="9" height="9"/></svg>`)
+      )
+    );
+    expect(good.every(({ state }) => state === 'ready')).toBe(true);
+    expect(Date.now() - started).toBeLessThan(14_000);
+    for (const { state, reason } of await Promise.all(bombs)) {
+      expect(state).toBe('refused');
+      expect(reason).toMatch(/longer than 6 s|more than 700 MB|raise the limit|cannot be made out/);
+    }
+    shop.changeSettings({ ...shop.settings, intake: { seconds: 20, megabytes: 1000 } });
+  }, 90_000);
 });

@@ -8,7 +8,10 @@ export function drawingsOf50kB(count: number): string[] {
 function drawing(seed: number): string {
   const random = seededRandom(seed);
   const figure = (most: number) => (random() * most).toFixed(3);
-  const colour = () => `#${Math.floor(random() * 0xffffff).toString(16).padStart(6, '0')}`;
+  const colour = () =>
+    `#${Math.floor(random() * 0xffffff)
+      .toString(16)
+      .padStart(6, '0')}`;
   const gradients = Array.from({ length: 12 }, (_, i) => {
     const stops = `<stop offset="0" stop-color="${colour()}"/><stop offset="1" style="stop-color:${colour()};stop-opacity:${figure(1)}"/>`;
     return i % 2
@@ -16,7 +19,10 @@ function drawing(seed: number): string {
       : `<linearGradient id="g${i}" x1="0" x2="${figure(1)}" gradientTransform="rotate(${figure(90)})">${stops}</linearGradient>`;
   });
   const shapes = Array.from({ length: 220 }, (_, i) => {
-    const curves = Array.from({ length: 3 }, () => `c ${Array.from({ length: 6 }, () => (random() * 80 - 40).toFixed(3)).join(' ')}`);
+    const curves = Array.from(
+      { length: 3 },
+      () => `c ${Array.from({ length: 6 }, () => (random() * 80 - 40).toFixed(3)).join(' ')}`
+    );
     const paint = i % 4 === 0 ? `url(#g${i % 12})` : colour();
     return `<path style="fill:${paint};stroke:${colour()};stroke-width:${figure(3)};opacity:${(0.4 + random() * 0.6).toFixed(2)}" d="M ${figure(600)} ${figure(400)} ${curves.join(' ')} z"/>`;
   });

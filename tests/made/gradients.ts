@@ -75,7 +75,14 @@ export async function gradientSoak(pages: number): Promise<Soak> {
   });
   const sources = { rgb: srgbProfile(), cmyk, grey: greyProfile() };
   const targets = [mupdf.ColorSpace.DeviceRGB, new mupdf.ColorSpace(cmyk, 'inks')];
-  const choices = { leftOut: { spots: [], layers: [] }, enlarged: 'as it suits' as const, blackText: false, richBlack: false, thinnestMm: 0, enlargement: 1 };
+  const choices = {
+    leftOut: { spots: [], layers: [] },
+    enlarged: 'as it suits' as const,
+    blackText: false,
+    richBlack: false,
+    thinnestMm: 0,
+    enlargement: 1
+  };
   const wanted: (string | undefined)[] = [undefined, undefined];
   let kept = open();
   for (let i = 0; i < pages; i++) {

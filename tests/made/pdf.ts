@@ -21,6 +21,8 @@ export interface MadePage {
   picture?: { width: number; height: number; rgb?: Uint8Array; alpha?: Uint8Array };
   /** Fonts /F (held in no file) as their base names. */
   font?: string;
+  /** A stamp on the page, 20 mm wide. */
+  stamp?: boolean;
 }
 
 /** @returns a PDF of these pages */
@@ -74,7 +76,9 @@ export function madePdf(...pages: MadePage[]): Buffer {
     const contents = object('', Buffer.from(`${PT} 0 0 ${PT} 0 0 cm\n${page.content}`, 'latin1'));
     const resources = `<</ColorSpace<<${spots.join('')}>>/Properties<<${layers.join('')}>>${states}${picture}${font}>>`;
     const boxes = `/MediaBox${box([0, 0, page.width, page.height])}${page.trim ? `/TrimBox${box(page.trim)}` : ''}${page.bleed ? `/BleedBox${box(page.bleed)}` : ''}${page.crop ? `/CropBox${box(page.crop)}` : ''}`;
-    return object(`<</Type/Page/Parent 2 0 R${boxes}/Contents ${contents} 0 R/Resources${resources}>>`);
+    const look = page.stamp && object('/Type/XObject/Subtype/Form/BBox[0 0 20 10]', Buffer.from('1 0 0 rg 0 0 20 10 re f'));
+    const stamp = look ? `/Annots[<</Type/Annot/Subtype/Stamp/F 4/Rect${box([5, 5, 20, 10])}/AP<</N ${look} 0 R>>>>]` : '';
+    return object(`<</Type/Page/Parent 2 0 R${boxes}${stamp}/Contents ${contents} 0 R/Resources${resources}>>`);
   });
   const all = [...layerNumbers.values()];
   const refs = (list: typeof all) => list.map(({ number }) => `${number} 0 R`).join(' ');

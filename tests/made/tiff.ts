@@ -39,7 +39,12 @@ export function madeTiff({ width, height, photometric, bits, format = 1, channel
     { tag: 277, kind: 3, values: [channels] },
     { tag: 278, kind: 4, values: [height] },
     { tag: 279, kind: 4, values: [data.length] },
-    ...(ppi ? [{ tag: 282, kind: 5 as const, values: [ppi, 1] }, { tag: 283, kind: 5 as const, values: [ppi, 1] }] : []),
+    ...(ppi
+      ? [
+          { tag: 282, kind: 5 as const, values: [ppi, 1] },
+          { tag: 283, kind: 5 as const, values: [ppi, 1] }
+        ]
+      : []),
     { tag: 284, kind: 3, values: [1] },
     ...(ppi ? [{ tag: 296, kind: 3 as const, values: [2] }] : []),
     ...(extra ? [{ tag: 338, kind: 3 as const, values: extra }] : []),
@@ -60,7 +65,9 @@ export function madeTiff({ width, height, photometric, bits, format = 1, channel
   const rows = entries.map(({ tag, kind, values }) => {
     const each = { 3: 2, 4: 4, 5: 4, 7: 1 }[kind];
     const bytes = Buffer.alloc(values.length * each);
-    values.forEach((value, i) => (each === 2 ? bytes.writeUInt16LE(value, i * 2) : each === 4 ? bytes.writeUInt32LE(value, i * 4) : bytes.writeUInt8(value, i)));
+    values.forEach((value, i) =>
+      each === 2 ? bytes.writeUInt16LE(value, i * 2) : each === 4 ? bytes.writeUInt32LE(value, i * 4) : bytes.writeUInt8(value, i)
+    );
     return { tag, kind, count: kind === 5 ? 1 : values.length, bytes };
   });
   const places = rows.map(({ bytes }) => (bytes.length > 4 ? put(bytes) : undefined));

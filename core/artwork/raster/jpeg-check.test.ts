@@ -18,7 +18,12 @@ describe('the coded data of a JPEG', () => {
   ];
   for (const { name, options } of kinds) {
     it(`are whole, ${name}`, async () => {
-      for (const [width, height] of [[1, 1], [8, 8], [17, 33], [250, 131]] as const)
+      for (const [width, height] of [
+        [1, 1],
+        [8, 8],
+        [17, 33],
+        [250, 131]
+      ] as const)
         expect(isJpegDamaged(await picture(width, height).jpeg(options).toBuffer())).toBe(false);
       expect(isJpegDamaged(await picture(90, 70).toColourspace('b-w').jpeg(options).toBuffer())).toBe(false);
       expect(isJpegDamaged(await picture(90, 70).toColourspace('cmyk').jpeg(options).toBuffer())).toBe(false);

@@ -69,7 +69,7 @@ function walk(bytes: Uint8Array): void {
 }
 
 function readTables(bytes: Uint8Array, from: number, end: number, dc: (Table | undefined)[], ac: (Table | undefined)[]): void {
-  for (let at = from; at + 17 <= end; ) {
+  for (let at = from; at + 17 <= end;) {
     const kind = bytes[at] as number;
     const table = new Uint16Array(65536);
     let symbol = at + 17;

@@ -38,7 +38,8 @@ export function layoutOf(tags: Tags): Layout | undefined {
   const said = tags.get(EXTRA) ?? [];
   // 1 is cover that the colours are multiplied by, 2 cover that they are not; 0 may be anything, and is no cover.
   const cover = said.findIndex((kind) => kind === 1 || kind === 2);
-  const alpha = cover >= 0 && colours + cover < channels ? { channel: colours + cover, multiplied: said[cover] === 1 } : undefined;
+  const alpha =
+    cover >= 0 && colours + cover < channels ? { channel: colours + cover, multiplied: said[cover] === 1 } : undefined;
   const format = tags.get(SAMPLE_FORMAT)?.[0] ?? 1;
   return {
     colour,
@@ -55,7 +56,13 @@ export function layoutOf(tags: Tags): Layout | undefined {
 
 /** Whether the usual reader takes it as it is meant. */
 export const isUsual = ({ colour, bits, kind, alpha, extra }: Layout): boolean =>
-  colour !== 'lab' && kind === 'whole' && bits <= 16 && !(colour === 'cmyk' && bits > 8) && extra === 0 && !(colour === 'cmyk' && alpha) && !alpha?.multiplied;
+  colour !== 'lab' &&
+  kind === 'whole' &&
+  bits <= 16 &&
+  !(colour === 'cmyk' && bits > 8) &&
+  extra === 0 &&
+  !(colour === 'cmyk' && alpha) &&
+  !alpha?.multiplied;
 
 export interface Samples {
   /** 1, 3 or 4 bytes a pixel; Lab has become wide RGB. */

@@ -6,7 +6,22 @@ export type ReadAt = (position: number, length: number) => Uint8Array;
 /** Figures by tag number; texts and profiles are left out. */
 export type Tags = ReadonlyMap<number, readonly number[]>;
 
-const SIZES: Record<number, number> = { 1: 1, 3: 2, 4: 4, 5: 8, 6: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8, 13: 4, 16: 8, 17: 8, 18: 8 };
+const SIZES: Record<number, number> = {
+  1: 1,
+  3: 2,
+  4: 4,
+  5: 8,
+  6: 1,
+  8: 2,
+  9: 4,
+  10: 8,
+  11: 4,
+  12: 8,
+  13: 4,
+  16: 8,
+  17: 8,
+  18: 8
+};
 const MOST_PAGES = 2000;
 const MOST_TAGS = 4000;
 /** Tags with more figures than this are tables of places, of no use here. */
@@ -40,9 +55,15 @@ export function readTags(read: ReadAt): Tags[] {
       if (!size || figures > MOST_FIGURES) continue;
       const inline = i * row + (big ? 12 : 8);
       const bytes = figures * size;
-      const values = bytes <= (big ? 8 : 4) ? new DataView(table.buffer, table.byteOffset + inline, bytes) : viewOf(read(wide(table, inline), bytes));
+      const values =
+        bytes <= (big ? 8 : 4)
+          ? new DataView(table.buffer, table.byteOffset + inline, bytes)
+          : viewOf(read(wide(table, inline), bytes));
       if (values.byteLength < bytes) continue;
-      tags.set(table.getUint16(i * row, little), Array.from({ length: figures }, (_, k) => figure(values, k * size, kind, little)));
+      tags.set(
+        table.getUint16(i * row, little),
+        Array.from({ length: figures }, (_, k) => figure(values, k * size, kind, little))
+      );
     }
     pages.push(tags);
     at = (count + 1) * row - row + (big ? 8 : 4) <= table.byteLength ? wide(table, count * row) : 0;

@@ -8,7 +8,8 @@ export interface DataFile {
 
 /** @returns undefined for what is no data address or cannot be read */
 export function readDataAddress(address: string): DataFile | undefined {
-  const [, type = '', base, body = ''] = /^data:([^;,]*)(?:;(?!base64)[^;,]*)*(;\s*base64)?,([\s\S]*)$/i.exec(address.trim()) ?? [];
+  const [, type = '', base, body = ''] =
+    /^data:([^;,]*)(?:;(?!base64)[^;,]*)*(;\s*base64)?,([\s\S]*)$/i.exec(address.trim()) ?? [];
   if (!type && !body) return undefined;
   try {
     const bytes = base ? bytesOf(body) : new TextEncoder().encode(decodeURIComponent(body));

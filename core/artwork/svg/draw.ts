@@ -363,8 +363,7 @@ class Drawer {
       `${{ round: 1, square: 2 }[node.attributes['stroke-linecap'] ?? ''] ?? 0} J`,
       `${{ round: 1, bevel: 2 }[join] ?? 0} j`,
       `${n(Math.max(1, miter))} M`,
-      dash &&
-        `[${dashes.map((one) => n(one * scale, 6)).join(' ')}] ${n(number(node, 'stroke-dashoffset') * scale, 6)} d`
+      dash && `[${dashes.map((one) => n(one * scale, 6)).join(' ')}] ${n(number(node, 'stroke-dashoffset') * scale, 6)} d`
     ].filter(Boolean);
     out.operators.push(
       'q',
@@ -401,7 +400,9 @@ class Drawer {
       const operator =
         grey !== undefined
           ? `${grey} ${what === 'fill' ? 'g' : 'G'}`
-          : `${readColour(text).map((v) => n(v)).join(' ')} ${what === 'fill' ? 'rg' : 'RG'}`;
+          : `${readColour(text)
+              .map((v) => n(v))
+              .join(' ')} ${what === 'fill' ? 'rg' : 'RG'}`;
       return { operator, state: state(alpha) };
     }
     const units = server.attributes[server.tag === 'pattern' ? 'patternUnits' : 'gradientUnits'];
@@ -414,7 +415,8 @@ class Drawer {
       return { operator: `/Pattern ${space} /${pattern} ${letter}`, state: state(alpha) };
     }
     const toPage = units === 'userSpaceOnUse' ? m : chain(boxMatrix(box), m);
-    const grey = context.mode === 'colour' ? undefined : context.mode === 'white' ? () => [1] : (stop: Stop) => [luma(stop.colour)];
+    const grey =
+      context.mode === 'colour' ? undefined : context.mode === 'white' ? () => [1] : (stop: Stop) => [luma(stop.colour)];
     const pattern = this.#gradient(server, toPage, area, grey);
     if (!pattern) return undefined;
     const seeThrough = stopsOf(server).some((stop) => stop.opacity < 1);
@@ -445,7 +447,12 @@ class Drawer {
     const tile: Place =
       server.attributes['patternUnits'] === 'userSpaceOnUse'
         ? given
-        : { x: box.x0 + given.x * width, y: box.y0 + given.y * height, width: given.width * width, height: given.height * height };
+        : {
+            x: box.x0 + given.x * width,
+            y: box.y0 + given.y * height,
+            width: given.width * width,
+            height: given.height * height
+          };
     if (!(tile.width > 0 && tile.height > 0)) return undefined;
     const matrix = chain(translation(tile.x, tile.y), chain(matrixOf(server, 'patternTransform'), m));
     let across: Extent;
@@ -600,4 +607,3 @@ function pathText(path: Path, decimals = 4): string {
   }
   return words.join(' ');
 }
-

@@ -45,7 +45,10 @@ export function pathExtent(path: Path, into = nothing()): Extent {
   for (const segment of path) {
     if (segment.kind === 'close') continue;
     if (segment.kind === 'curve') {
-      for (const t of [...turns(at.x, segment.c1.x, segment.c2.x, segment.to.x), ...turns(at.y, segment.c1.y, segment.c2.y, segment.to.y)])
+      for (const t of [
+        ...turns(at.x, segment.c1.x, segment.c2.x, segment.to.x),
+        ...turns(at.y, segment.c1.y, segment.c2.y, segment.to.y)
+      ])
         include(into, along(at, segment.c1, segment.c2, segment.to, t));
     }
     include(into, segment.to);

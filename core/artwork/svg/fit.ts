@@ -27,7 +27,10 @@ export function fitted(box: Place, place: Place, aspect = ''): { matrix: Matrix;
 
 /** @returns undefined for what is no view box */
 export function readViewBox(text: string | undefined): Place | undefined {
-  const n = (text ?? '').trim().split(/[\s,]+/).map(Number);
+  const n = (text ?? '')
+    .trim()
+    .split(/[\s,]+/)
+    .map(Number);
   const [x, y, width, height] = n;
   if (n.length !== 4 || !n.every(Number.isFinite) || !width || !height || width < 0 || height < 0) return undefined;
   return { x: x ?? 0, y: y ?? 0, width, height };

@@ -39,7 +39,12 @@ export const isShipped = (family: string): boolean => {
 export const familiesOf = (list: string): string[] =>
   list
     .split(',')
-    .map((one) => one.trim().replace(/^['"]+|['"]+$/g, '').trim())
+    .map((one) =>
+      one
+        .trim()
+        .replace(/^['"]+|['"]+$/g, '')
+        .trim()
+    )
     .filter((one) => one !== '');
 
 const GENERIC_SHIPPED: Record<string, string> = { serif: SHIPPED.serif, monospace: SHIPPED.mono };
@@ -47,13 +52,14 @@ const GENERIC_SHIPPED: Record<string, string> = { serif: SHIPPED.serif, monospac
 /** A list of families as the normaliser reads it: bare names, kinds as the family that ships, a substitute at the end. */
 export function shippedList(list: string): string {
   const names = familiesOf(list);
-  const real = names.map((name) => (GENERIC.has(name.toLowerCase()) ? (GENERIC_SHIPPED[name.toLowerCase()] ?? SHIPPED.sans) : name));
+  const real = names.map((name) =>
+    GENERIC.has(name.toLowerCase()) ? (GENERIC_SHIPPED[name.toLowerCase()] ?? SHIPPED.sans) : name
+  );
   return [...new Set([...real, substituteFor(names[0] ?? '')])].join(', ');
 }
 
 const FAMILY = /(font-family\s*:\s*)([^;{}!]+)/gi;
-const SHORTHAND =
-  /((?:^|[;{\s"])font\s*:\s*[^;"{}]*?\d(?:px|pt|em|rem|mm|cm|in|pc|ex|%)?(?:\s*\/\s*[\w.%]+)?\s+)([^;{}!]+)/gi;
+const SHORTHAND = /((?:^|[;{\s"])font\s*:\s*[^;"{}]*?\d(?:px|pt|em|rem|mm|cm|in|pc|ex|%)?(?:\s*\/\s*[\w.%]+)?\s+)([^;{}!]+)/gi;
 
 /** Style declarations with every list of families so. */
 export const withShippedLists = (declarations: string): string =>

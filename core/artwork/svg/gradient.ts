@@ -106,7 +106,10 @@ function repeated(stops: readonly Stop[], from: number, to: number, reflect: boo
 
 /** A function from 0…1 to colour components; where two stops lie at one place the colour jumps. */
 function rampOf(stops: readonly Stop[], components: (stop: Stop) => number[]): string {
-  const list = (stop: Stop) => components(stop).map((v) => pdfNumber(v)).join(' ');
+  const list = (stop: Stop) =>
+    components(stop)
+      .map((v) => pdfNumber(v))
+      .join(' ');
   const [first, last] = [stops[0], stops.at(-1)];
   if (!first || !last) return '<</FunctionType 2/Domain[0 1]/C0[0]/C1[0]/N 1>>';
   const all = [{ ...first, offset: 0 }, ...stops, { ...last, offset: 1 }];
@@ -129,7 +132,10 @@ function stitched(parts: readonly string[], ends: readonly number[], from: numbe
   if (parts.length === 1) return parts[0] as string;
   if (parts.length > MOST_PARTS) {
     const size = Math.ceil(parts.length / Math.ceil(parts.length / MOST_PARTS));
-    const groups = Array.from({ length: Math.ceil(parts.length / size) }, (_, i) => [i * size, Math.min(parts.length, (i + 1) * size)] as const);
+    const groups = Array.from(
+      { length: Math.ceil(parts.length / size) },
+      (_, i) => [i * size, Math.min(parts.length, (i + 1) * size)] as const
+    );
     const edge = (i: number) => (i === 0 ? from : (ends[i - 1] as number));
     return stitched(
       groups.map(([start, end]) => stitched(parts.slice(start, end), ends.slice(start, end), edge(start), edge(end))),

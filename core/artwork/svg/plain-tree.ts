@@ -37,8 +37,7 @@ export function readPlain(text: string): PlainDrawing {
   return { root, definitions };
 }
 
-const escaped = (value: string) =>
-  value.replace(/[&<"]/g, (c) => (c === '&' ? '&amp;' : c === '<' ? '&lt;' : '&quot;'));
+const escaped = (value: string) => value.replace(/[&<"]/g, (c) => (c === '&' ? '&amp;' : c === '<' ? '&lt;' : '&quot;'));
 
 export function writePlain({ tag, attributes, kids }: Plain): string {
   const words = Object.entries(attributes).map(([name, value]) => ` ${name}="${escaped(value)}"`);

@@ -49,7 +49,8 @@ export function svgSize(root: Readonly<Record<string, string>>, drawn: () => Pla
     height ??= (width * box.height) / box.width;
     return { width, height, viewBox: box, aspect, note };
   }
-  if (width && height) return { width, height, viewBox: { x: 0, y: 0, width: width / 0.75, height: height / 0.75 }, aspect, note };
+  if (width && height)
+    return { width, height, viewBox: { x: 0, y: 0, width: width / 0.75, height: height / 0.75 }, aspect, note };
   const area = drawn();
   if (!area || !(area.width > 0) || !(area.height > 0))
     throw new ArtworkError('The SVG has no size: neither width and height, nor a view box, nor anything drawn.');

@@ -28,7 +28,17 @@ const MOST_DEPTH = 3;
 const MOST_NESTING = 1000;
 
 const SVG = 'http://www.w3.org/2000/svg';
-const INKLESS = new Set(['script', 'metadata', 'title', 'desc', 'foreignObject', 'animate', 'animateTransform', 'animateMotion', 'set']);
+const INKLESS = new Set([
+  'script',
+  'metadata',
+  'title',
+  'desc',
+  'foreignObject',
+  'animate',
+  'animateTransform',
+  'animateMotion',
+  'set'
+]);
 
 /**
  * Reads an SVG as a stream: keeps what is SVG, settles prefixes and entities, takes out scripts and everything that names

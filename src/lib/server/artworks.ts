@@ -106,7 +106,7 @@ export class Artworks {
       path: files.path(row.file_hash),
       name: row.name,
       rules: settings.rules,
-      fonts: [],
+      fonts: this.#shop.fonts.files(),
       ghostscript: process.env.ZING_GHOSTSCRIPT ?? 'gs',
       pdf
     };
@@ -150,7 +150,8 @@ export class Artworks {
     const simpler = 'Ask for the file to be saved anew, simpler, or raise the limit under Shop.';
     if (error instanceof WorkEnded) {
       if (error.cause === 'time') return `Looking at the file took longer than ${seconds} s and was ended. ${simpler}`;
-      if (error.cause === 'memory') return `Looking at the file took more than ${megabytes} MB of memory and was ended. ${simpler}`;
+      if (error.cause === 'memory')
+        return `Looking at the file took more than ${megabytes} MB of memory and was ended. ${simpler}`;
       return 'The file broke the program that reads it, twice. Ask for the file to be saved anew, or for a PDF.';
     }
     if (isDiskFull(error)) return 'The disk of the server is full. Make room and send the file again.';

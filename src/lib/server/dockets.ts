@@ -1,5 +1,5 @@
 import { prepare } from '$core/artwork/choices';
-import type { PageFacts, PageLine } from '$core/artwork/facts';
+import type { Finding, PageFacts, PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
 import { isTool, roleOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
@@ -16,7 +16,7 @@ export interface Docket extends DocketDocument {
   canUndo: boolean;
   canRedo: boolean;
   /** What of the artwork a screen shows beside it. */
-  artwork: { name: string; pages: number; facts: PageFacts; fontsNotEmbedded: string[] };
+  artwork: { name: string; pages: number; facts: PageFacts; fontsNotEmbedded: string[]; findings: Finding[] };
   /** The artwork that this one took the place of. */
   previous: { artworkId: number; page: number; name: string } | null;
   /** The newest run that it is in, and how far that is. */
@@ -289,7 +289,8 @@ export class Dockets {
         name: artwork.name,
         pages: artwork.facts.pages.length,
         facts,
-        fontsNotEmbedded: artwork.facts.fontsNotEmbedded
+        fontsNotEmbedded: artwork.facts.fontsNotEmbedded,
+        findings: artwork.facts.findings.filter((finding) => finding.page === row.page)
       },
       previous:
         row.previous_artwork_id === null

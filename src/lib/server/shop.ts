@@ -17,6 +17,7 @@ import { Dockets } from './dockets';
 import { DocketPictures } from './docket-pictures';
 import { Events } from './events';
 import { FileStore } from './files';
+import { Fonts } from './fonts';
 import { Lanes } from './lanes';
 import { Library } from './library';
 import { Machines } from './machines/machines';
@@ -27,7 +28,7 @@ import { Placements } from './placements';
 import { Printing } from './printing';
 import { Releasing } from './releasing';
 import { Runs } from './runs';
-import { makePool, THREADS } from './tasks/pool';
+import { ARTWORK_PROCESS, makePool, THREADS } from './tasks/pool';
 import { ProcessPool } from './tasks/process-pool';
 import { TaskRunner } from './tasks/runner';
 
@@ -53,8 +54,8 @@ export class Shop {
   readonly events = new Events();
   readonly tasks: TaskRunner;
   /** Looks at files that come in, and draws what is there: apart, so that neither waits for the other. */
-  readonly intakePool = new ProcessPool('artwork-process', { lanes: THREADS, slow: { afterSeconds: 3, lanes: 2 } });
-  readonly artworkPool = new ProcessPool('artwork-process', { lanes: THREADS });
+  readonly intakePool = new ProcessPool(ARTWORK_PROCESS, { lanes: THREADS, slow: { afterSeconds: 3, lanes: 2 } });
+  readonly artworkPool = new ProcessPool(ARTWORK_PROCESS, { lanes: THREADS });
   readonly ripPool: Piscina;
   readonly profilePool: Piscina;
   readonly layoutPool: Piscina;
@@ -67,6 +68,7 @@ export class Shop {
   readonly conditions: Conditions;
   readonly charts: Charts;
   readonly calibration: Calibration;
+  readonly fonts: Fonts;
   readonly artworks: Artworks;
   readonly dockets: Dockets;
   readonly pictures: DocketPictures;
@@ -96,6 +98,7 @@ export class Shop {
     this.conditions = new Conditions(this);
     this.charts = new Charts(this);
     this.calibration = new Calibration(this);
+    this.fonts = new Fonts(this);
     this.artworks = new Artworks(this);
     this.dockets = new Dockets(this);
     this.pictures = new DocketPictures(this);
@@ -120,7 +123,9 @@ export class Shop {
     this.machines.stop();
     this.releasing.stop();
     this.printing.stop();
-    await Promise.all([this.intakePool, this.artworkPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy()));
+    await Promise.all(
+      [this.intakePool, this.artworkPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy())
+    );
     this.db.close();
   }
 

@@ -10,6 +10,7 @@
   import { isTool, ruleFor } from '$core/artwork/roles';
   import { formatFigure } from '$core/units/length';
   import type { Artwork } from '$lib/server/artworks';
+  import { briefly } from '$core/checks/intake';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import { readPages } from '$lib/ui/common/page-range';
   import { uploads } from '$lib/ui/common/upload.svelte';
@@ -104,7 +105,7 @@
       type="file"
       multiple
       aria-label="Artwork files"
-      accept=".pdf,.ai,.eps,.ps,.svg,.png,.jpg,.jpeg,.tif,.tiff"
+      accept=".pdf,.ai,.eps,.ps,.svg,.svgz,.png,.jpg,.jpeg,.tif,.tiff,.webp,.avif,.gif,.jp2,.j2k,.bmp"
       onchange={(event) => {
         take(event.currentTarget.files);
         event.currentTarget.value = '';
@@ -198,6 +199,11 @@
                     </form>
                   {/if}
                   {#each facts.notes as note (note)}<div class="text-base-content/70 text-xs">{note}</div>{/each}
+                  {#if facts.findings.length > 0}<div class="text-warning text-xs">
+                      Look: {facts.findings.slice(0, 3).map(briefly).join('; ')}{facts.findings.length > 3
+                        ? `; and ${facts.findings.length - 3} more`
+                        : ''}
+                    </div>{/if}
                   {#if facts.fontsNotEmbedded.length > 0}<div class="text-warning text-xs">
                       Look: not in the file: {facts.fontsNotEmbedded.join(', ')}
                     </div>{/if}

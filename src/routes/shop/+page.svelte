@@ -23,20 +23,18 @@
     if (!(await attempt(() => send('POST', '/api/machines', given), `${given.name} is added.`)) && !machine.name) machine = given;
   }
 
-  async function addSource(event: Event): Promise<void> {
+  /** Sends the files chosen, one after another. */
+  async function sendFiles(event: Event, to: string, said: (name: string) => string): Promise<void> {
     const input = event.currentTarget as HTMLInputElement;
-    const file = input.files?.[0];
-    if (!file) return;
-    await attempt(async () => {
-      const reply = await fetch('/api/sources', {
-        method: 'PUT',
-        body: file,
-        headers: { 'content-type': 'application/octet-stream' }
-      });
-      if (!reply.ok) throw new Error(((await reply.json()) as { error: string }).error);
-    }, `${file.name} can be chosen now.`);
+    // The chooser's list is emptied below.
+    for (const file of [...(input.files ?? [])])
+      await attempt(async () => {
+        const reply = await fetch(to, { method: 'PUT', body: file, headers: { 'content-type': 'application/octet-stream' } });
+        if (!reply.ok) throw new Error(((await reply.json()) as { error: string }).error);
+      }, said(file.name));
     input.value = '';
   }
+  const removeFont = (id: number, family: string) => attempt(() => send('DELETE', `/api/fonts/${id}`), `${family} is removed.`);
 
   interface LimitRow {
     key: keyof Limits;
@@ -118,7 +116,12 @@
         >
       {/each}
       <label class="btn btn-sm"
-        >Add a source profile<input type="file" class="sr-only" accept=".icc,.icm" onchange={addSource} /></label
+        >Add a source profile<input
+          type="file"
+          class="sr-only"
+          accept=".icc,.icm"
+          onchange={(event) => sendFiles(event, '/api/sources', (name) => `${name} can be chosen now.`)}
+        /></label
       >
       <div class="flex gap-3 text-sm">
         {#each [['mean', 'Verified: ΔE00 in the mean, at most'], ['p95', '95 % within']] as const as [key, words] (key)}
@@ -231,37 +234,92 @@
     >
   </section>
 
-  <section aria-label="Limits of the checks" class="space-y-2">
-    <h2 class="text-lg font-semibold">Limits of the checks</h2>
-    <table class="w-full text-sm">
-      <tbody>
-        {#each LIMITS as row (row.key)}
-          <tr>
-            <td class="py-0.5 pr-2"><label for="limit-{row.key}">{row.words}</label></td>
-            <td class="w-24"
-              ><input
-                id="limit-{row.key}"
-                class="input input-sm w-24 text-right"
-                type="number"
-                min="0"
-                step={row.step}
-                value={shown(row)}
-                onchange={(event) => setLimit(row, event.currentTarget.valueAsNumber)}
-              /></td
+  <div class="space-y-8">
+    <section aria-label="Limits of the checks" class="space-y-2">
+      <h2 class="text-lg font-semibold">Limits of the checks</h2>
+      <table class="w-full text-sm">
+        <tbody>
+          {#each LIMITS as row (row.key)}
+            <tr>
+              <td class="py-0.5 pr-2"><label for="limit-{row.key}">{row.words}</label></td>
+              <td class="w-24"
+                ><input
+                  id="limit-{row.key}"
+                  class="input input-sm w-24 text-right"
+                  type="number"
+                  min="0"
+                  step={row.step}
+                  value={shown(row)}
+                  onchange={(event) => setLimit(row, event.currentTarget.valueAsNumber)}
+                /></td
+              >
+              <td class="text-base-content/70 pl-2 whitespace-nowrap"
+                >{row.key === 'viewingMm' ? `m, ${Math.round(ppiAtDistance(settings.limits.viewingMm))} ppi` : row.unit}</td
+              >
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      <button
+        class="btn btn-sm"
+        onclick={() => {
+          settings.limits = { ...DEFAULT_LIMITS };
+          void save();
+        }}>As they came</button
+      >
+    </section>
+    <section aria-label="Files that come in" class="space-y-2">
+      <h2 class="text-lg font-semibold">Files that come in</h2>
+      <p class="text-sm leading-7">
+        Looking at a file may take
+        <input
+          class="input input-sm w-18 text-right"
+          type="number"
+          min="5"
+          max="600"
+          aria-label="Seconds for a file"
+          bind:value={settings.intake.seconds}
+          onchange={save}
+        />
+        s and
+        <input
+          class="input input-sm w-24 text-right"
+          type="number"
+          min="300"
+          max="64000"
+          step="100"
+          aria-label="Memory for a file, MB"
+          bind:value={settings.intake.megabytes}
+          onchange={save}
+        /> MB of memory, and what its pixels need. More is refused, so that one file holds nobody up.
+      </p>
+    </section>
+    <section aria-label="Fonts" class="space-y-2">
+      <h2 class="text-lg font-semibold">Fonts</h2>
+      <p class="text-base-content/70 text-sm">
+        For SVG lettering that comes without its font. Where a font is not here either, Arimo, Tinos or Cousine stands in, and a
+        check says so.
+      </p>
+      <ul class="text-sm">
+        {#each data.fonts as font (font.id)}
+          <li class="border-base-300 flex items-center justify-between border-b">
+            {font.family}<button
+              class="btn btn-sm btn-ghost btn-square"
+              aria-label="Remove the font {font.family}"
+              onclick={() => removeFont(font.id, font.family)}><Trash size={15} /></button
             >
-            <td class="text-base-content/70 pl-2 whitespace-nowrap"
-              >{row.key === 'viewingMm' ? `m, ${Math.round(ppiAtDistance(settings.limits.viewingMm))} ppi` : row.unit}</td
-            >
-          </tr>
+          </li>
         {/each}
-      </tbody>
-    </table>
-    <button
-      class="btn btn-sm"
-      onclick={() => {
-        settings.limits = { ...DEFAULT_LIMITS };
-        void save();
-      }}>As they came</button
-    >
-  </section>
+      </ul>
+      <label class="btn btn-sm"
+        >Add fonts<input
+          type="file"
+          class="sr-only"
+          accept=".ttf,.otf,.ttc"
+          multiple
+          onchange={(event) => sendFiles(event, '/api/fonts', (name) => `${name} is used from now on.`)}
+        /></label
+      >
+    </section>
+  </div>
 </div>

@@ -1,9 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { constants, setPriority } from 'node:os';
-import { join } from 'node:path';
 import { ArtworkError } from '$core/artwork/facts';
-import { NODE_BUILD } from './pool';
 
 /**
  * Processes for work on customers' files. A thread cannot be ended inside a native call, and what it takes of memory cannot
@@ -77,14 +75,12 @@ export class ProcessPool {
   readonly #waitingSlow: Job[] = [];
   #closed = false;
 
-  constructor(worker: string, { lanes, slow }: PoolShape) {
-    this.#script = join(NODE_BUILD, `${worker}.js`);
+  /** @param script what each process runs */
+  constructor(script: string, { lanes, slow }: PoolShape) {
+    this.#script = script;
     this.#slowAfter = slow?.afterSeconds ?? Infinity;
     const lane = (isSlow: boolean) => () => ({ child: undefined, idle: undefined, busy: false, slow: isSlow });
-    this.#lanes = [
-      ...Array.from({ length: lanes }, lane(false)),
-      ...Array.from({ length: slow?.lanes ?? 0 }, lane(true))
-    ];
+    this.#lanes = [...Array.from({ length: lanes }, lane(false)), ...Array.from({ length: slow?.lanes ?? 0 }, lane(true))];
   }
 
   /**
@@ -190,7 +186,11 @@ export class ProcessPool {
 
   #start(lane: Lane): ChildProcess {
     // A group of its own, so that what it starts is ended with it.
-    const child = fork(this.#script, [], { serialization: 'advanced', detached: true, stdio: ['ignore', 'ignore', 'ignore', 'ipc'] });
+    const child = fork(this.#script, [], {
+      serialization: 'advanced',
+      detached: true,
+      stdio: ['ignore', 'ignore', 'ignore', 'ipc']
+    });
     child.on('exit', () => {
       if (lane.child === child) lane.child = undefined;
     });

@@ -122,6 +122,7 @@
     customerLines: data.lines.filter((line) => [line.spot, line.layer].some((name) => name !== undefined && isTool(roleIn(name))))
       .length,
     fontsNotEmbedded: edits.docket.artwork.fontsNotEmbedded,
+    findings: edits.docket.artwork.findings,
     mayTurn: choices.mayTurn,
     intent: choices.intent,
     ...(usableMm !== undefined && { usableMm }),

@@ -10,6 +10,7 @@ import { svgToPdf, type ShopFont } from './svg';
 export { measure, preview } from './measure';
 export { field, trace } from './trace';
 export { compare } from './compare';
+export { tryFont } from './svg';
 
 export interface FactsRequest {
   path: string;

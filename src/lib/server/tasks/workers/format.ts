@@ -57,9 +57,11 @@ function isSvg(bytes: Buffer): boolean {
 const INSTEAD: Record<string, (head: string) => boolean> = {
   'HEIC pictures cannot be read. Save it as JPEG or PNG.': (head) =>
     head.slice(4, 8) === 'ftyp' && /hei[cxms]|hev[cx]|mif1|msf1/.test(head.slice(8, 40)),
-  'This is a layered picture (PSD or PSB). Save it as TIFF or PDF with its layers made one, or as PNG.': (head) => head.startsWith('8BPS'),
+  'This is a layered picture (PSD or PSB). Save it as TIFF or PDF with its layers made one, or as PNG.': (head) =>
+    head.startsWith('8BPS'),
   'This is a layered picture (XCF). Export it as TIFF or PNG.': (head) => head.startsWith('gimp xcf'),
-  'This is a packed folder or an office document. Unpack it, or save the document as PDF.': (head) => head.startsWith('PK\x03\x04'),
+  'This is a packed folder or an office document. Unpack it, or save the document as PDF.': (head) =>
+    head.startsWith('PK\x03\x04'),
   'This is an office document or a drawing that only its own program can read. Save it as PDF.': (head) =>
     head.startsWith('\xd0\xcf\x11\xe0') || (head.startsWith('RIFF') && head.slice(8, 11) === 'CDR') || head.startsWith('{\\rtf'),
   'This is a film. Save one of its pictures as PNG.': (head) => head.slice(4, 8) === 'ftyp',

@@ -41,7 +41,8 @@ export async function pictureToPdf(
 ): Promise<MadeFromPicture> {
   const ppi = readingAt(path, (read) => saidPpi(format, read));
   const made: MadeFromPicture = { notes: [], findings: [] };
-  if (ppi === undefined) made.notes.push(`The picture does not say its size; it was taken to have ${DEFAULT_PPI} pixels an inch.`);
+  if (ppi === undefined)
+    made.notes.push(`The picture does not say its size; it was taken to have ${DEFAULT_PPI} pixels an inch.`);
   const pictures =
     format === 'JPEG 2000' || format === 'BMP'
       ? [await byInterpreter(path, format, ppi ?? DEFAULT_PPI, needs)]
@@ -111,7 +112,9 @@ async function byReader(
       made.findings.push({ kind: 'extra-channels', what: String(layout.extra), instead: '', place: null, page });
     try {
       const { picture, damaged } =
-        layout && !isUsual(layout) ? await unusual(path, page, meta, layout, ppi, needs) : await usual(path, format, page, meta, ppi);
+        layout && !isUsual(layout)
+          ? await unusual(path, page, meta, layout, ppi, needs)
+          : await usual(path, format, page, meta, ppi);
       pictures.push(picture);
       if (damaged) made.findings.push({ kind: 'damaged', what: '', instead: '', place: null, page });
     } catch (error) {
@@ -119,8 +122,10 @@ async function byReader(
       throw broken(format);
     }
   }
-  if (format !== 'TIFF' && (first.pages ?? 1) > 1) made.notes.push(`The picture moves; its first of ${first.pages} frames is used.`);
-  if (first.depth !== 'uchar' && first.depth !== undefined) made.notes.push('The picture has more than 8 bits a colour; 8 are used.');
+  if (format !== 'TIFF' && (first.pages ?? 1) > 1)
+    made.notes.push(`The picture moves; its first of ${first.pages} frames is used.`);
+  if (first.depth !== 'uchar' && first.depth !== undefined)
+    made.notes.push('The picture has more than 8 bits a colour; 8 are used.');
   return pictures;
 }
 
@@ -137,7 +142,14 @@ async function usual(
   const damaged = await isDamaged(path, format, page);
   if (format === 'JPEG' && meta.channels === 3 && (meta.orientation ?? 1) === 1) {
     // As it is: nothing is lost by decoding and coding anew.
-    const picture = { ...upright, data: await readFile(path), filter: 'DCTDecode', channels: 3, icc: meta.icc, page: size } as const;
+    const picture = {
+      ...upright,
+      data: await readFile(path),
+      filter: 'DCTDecode',
+      channels: 3,
+      icc: meta.icc,
+      page: size
+    } as const;
     return { picture, damaged };
   }
   const cmyk = meta.space === 'cmyk';
@@ -166,7 +178,10 @@ async function usual(
 /** Reads all of a picture. @returns whether its data are at fault @throws Error when a part of it is missing */
 async function isDamaged(path: string, format: ArtworkFacts['format'], page: number): Promise<boolean> {
   const whole = (failOn: 'error' | 'warning') =>
-    sharp(path, { limitInputPixels: MOST_PIXELS, failOn, page, sequentialRead: true }).resize(16, 16, { fit: 'fill' }).raw().toBuffer();
+    sharp(path, { limitInputPixels: MOST_PIXELS, failOn, page, sequentialRead: true })
+      .resize(16, 16, { fit: 'fill' })
+      .raw()
+      .toBuffer();
   await whole('error');
   // The reader of JPEG says nothing of faults.
   if (format === 'JPEG') return isJpegDamaged(await readFile(path));
@@ -257,7 +272,8 @@ async function byInterpreter(
     throw broken(format);
   }
   const space = pixmap.getColorSpace();
-  const plain = space?.isCMYK() || space?.isGray() || space?.isRGB() ? pixmap : pixmap.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, true);
+  const plain =
+    space?.isCMYK() || space?.isGray() || space?.isRGB() ? pixmap : pixmap.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, true);
   const [width, height, all] = [plain.getWidth(), plain.getHeight(), plain.getNumberOfComponents()];
   const channels = (all - plain.getAlpha()) as 1 | 3 | 4;
   const samples = Uint8Array.from(plain.getPixels());
@@ -285,7 +301,8 @@ function apart(samples: Uint8Array, channels: number): [Uint8Array, Uint8Array] 
     const cover = samples[i * (channels + 1) + channels] as number;
     alpha[i] = cover;
     for (let k = 0; k < channels; k++)
-      colour[i * channels + k] = cover === 0 ? 255 : Math.min(255, Math.round(((samples[i * (channels + 1) + k] as number) * 255) / cover));
+      colour[i * channels + k] =
+        cover === 0 ? 255 : Math.min(255, Math.round(((samples[i * (channels + 1) + k] as number) * 255) / cover));
   }
   return [colour, alpha];
 }

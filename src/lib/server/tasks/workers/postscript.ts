@@ -45,22 +45,37 @@ function run(program: string, path: string, out: string, own: string): Promise<v
     path
   ];
   // Limits that a child keeps are set by the shell that becomes it.
-  const limited = ['-c', `ulimit -t ${SECONDS} && ulimit -v ${MEMORY_KB} && ulimit -f ${OUTPUT_BLOCKS} && exec "$@"`, 'sh', program, ...args];
+  const limited = [
+    '-c',
+    `ulimit -t ${SECONDS} && ulimit -v ${MEMORY_KB} && ulimit -f ${OUTPUT_BLOCKS} && exec "$@"`,
+    'sh',
+    program,
+    ...args
+  ];
   const env = { PATH: process.env.PATH, HOME: own, TMPDIR: own, TEMP: own, TMP: own };
   return new Promise<void>((resolve, reject) => {
-    execFile('/bin/sh', limited, { cwd: own, env, timeout: SECONDS * 1000, maxBuffer: 1e6, killSignal: 'SIGKILL' }, (error, stdout, stderr) => {
-      if (!error) return resolve();
-      if ((error as NodeJS.ErrnoException).code === 'ENOENT' || (error.code as unknown) === 127)
-        return reject(
-          new ArtworkError(
-            'EPS and PostScript need Ghostscript, which is not installed on the server. Install the package “ghostscript” and send the file again, or ask for a PDF.'
-          )
-        );
-      if (error.killed || error.signal)
-        return reject(new ArtworkError(`Ghostscript took longer than ${SECONDS} s, or too much room, over this file and was ended. Ask for a PDF.`));
-      if (/VMerror|limitcheck/.test(`${stdout}${stderr}`))
-        return reject(new ArtworkError('The PostScript takes too much memory. Ask for a PDF.'));
-      reject(new ArtworkError('The PostScript is broken, or does what no page may do. Ask for a new copy, or a PDF.'));
-    });
+    execFile(
+      '/bin/sh',
+      limited,
+      { cwd: own, env, timeout: SECONDS * 1000, maxBuffer: 1e6, killSignal: 'SIGKILL' },
+      (error, stdout, stderr) => {
+        if (!error) return resolve();
+        if ((error as NodeJS.ErrnoException).code === 'ENOENT' || (error.code as unknown) === 127)
+          return reject(
+            new ArtworkError(
+              'EPS and PostScript need Ghostscript, which is not installed on the server. Install the package “ghostscript” and send the file again, or ask for a PDF.'
+            )
+          );
+        if (error.killed || error.signal)
+          return reject(
+            new ArtworkError(
+              `Ghostscript took longer than ${SECONDS} s, or too much room, over this file and was ended. Ask for a PDF.`
+            )
+          );
+        if (/VMerror|limitcheck/.test(`${stdout}${stderr}`))
+          return reject(new ArtworkError('The PostScript takes too much memory. Ask for a PDF.'));
+        reject(new ArtworkError('The PostScript is broken, or does what no page may do. Ask for a new copy, or a PDF.'));
+      }
+    );
   });
 }

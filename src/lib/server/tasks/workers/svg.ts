@@ -12,7 +12,16 @@ import { drawSvgPage, type Decoded, type Raster } from '$core/artwork/svg/draw';
 import { isNothing, mapped, objectBox, type Extent } from '$core/artwork/svg/extent';
 import { familyOf, fontKind, sfntOfWoff } from '$core/artwork/svg/font-file';
 import { SHIPPED } from '$core/artwork/svg/fonts';
-import { matrixOf, number, readPlain, references, referred, writePlain, type Plain, type PlainDrawing } from '$core/artwork/svg/plain-tree';
+import {
+  matrixOf,
+  number,
+  readPlain,
+  references,
+  referred,
+  writePlain,
+  type Plain,
+  type PlainDrawing
+} from '$core/artwork/svg/plain-tree';
 import { svgSize, toPage, type SvgSize } from '$core/artwork/svg/size';
 import { MOST_CHARACTERS, readSvg, svgText, type SvgSource } from '$core/artwork/svg/source';
 import { chain, type Matrix } from '$core/geometry/matrix';
@@ -55,7 +64,9 @@ export async function svgToPdf(
 ): Promise<MadeFromSvg> {
   const source = readSvg(svgTextOf(readFileSync(path)), rules, new Set(shopFonts.map(({ family }) => family.toLowerCase())));
   const held = await heldFonts(source, out);
-  const fonts = source.hasText ? [...held.map((font) => font.path), ...shippedFiles(), ...shopFonts.map((font) => font.path)] : [];
+  const fonts = source.hasText
+    ? [...held.map((font) => font.path), ...shippedFiles(), ...shopFonts.map((font) => font.path)]
+    : [];
   const options = normalising(fonts);
   const body = withRealFamilies(source.body, held);
   const size = svgSize(source.root, () => drawnBox(svgText({ ...source.root, width: '1', height: '1' }, body), options));
@@ -63,12 +74,16 @@ export async function svgToPdf(
   const drawing = readPlain(normalised(svgText(root, body), options));
   const pictures = await decodeAll(drawing);
   const matrix = toPage(size);
-  const rasters = await rastersOf(drawing, size, matrix, options);
+  const rasters = await rastersOf(drawing, source.roles, size, matrix, options);
   const { width, height } = size;
   await writeFile(out, drawSvgPage({ drawing, width, height, toPage: matrix, roles: source.roles, pictures, rasters }));
   return {
     notes: size.note ? [size.note] : [],
-    findings: [...findingsOf(source, drawing, size, matrix, pictures), ...glyphFindings(source, fonts), ...filterFindings(rasters)]
+    findings: [
+      ...findingsOf(source, drawing, size, matrix, pictures),
+      ...glyphFindings(source, fonts),
+      ...filterFindings(rasters)
+    ]
   };
 }
 
@@ -83,7 +98,8 @@ function svgTextOf(file: Uint8Array): string {
     }
   }
   const head = String.fromCharCode(...bytes.subarray(0, 200));
-  const wide = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : undefined;
+  const wide =
+    bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : undefined;
   const bare = /^<\0/.test(head) ? 'utf-16le' : /^\0</.test(head) ? 'utf-16be' : undefined;
   const said = /^[^<]*<\?xml[^>]*encoding=["']([\w.:-]+)["']/.exec(head)?.[1];
   let decoder: TextDecoder;
@@ -129,6 +145,20 @@ const sizeInPixels = ({ width, height, viewBox }: SvgSize): Record<string, strin
   viewBox: `${viewBox.x} ${viewBox.y} ${viewBox.width} ${viewBox.height}`
 });
 
+/** Tries out a font file that is to be used for every drawing. @returns its family @throws ArtworkError when it cannot be used */
+export function tryFont({ path }: { path: string }): string {
+  const bytes = readFileSync(path);
+  const family = fontKind(bytes) === 'sfnt' ? familyOf(bytes) : undefined;
+  if (family === undefined) throw new ArtworkError('This is no font that can be used. Fonts are TTF, OTF or TTC files.');
+  const drawn = normalised(
+    svgText({ width: '40', height: '20' }, `<text x="0" y="16" font-family="${family.replace(/[<>&",;]/g, '')}">Aa1</text>`),
+    { font: { loadSystemFonts: false, fontFiles: [path], defaultFontFamily: family }, logLevel: 'off' }
+  );
+  new mupdf.Font('font', bytes).destroy();
+  if (!drawn.includes('<path')) throw new ArtworkError(`The font ${family} has no letters that can be drawn.`);
+  return family.slice(0, 100);
+}
+
 interface HeldFont extends ShopFont {
   /** What the file calls it. */
   real: string;
@@ -156,7 +186,9 @@ async function heldFonts(source: SvgSource, out: string): Promise<HeldFont[]> {
 
 /** The file's own names for fonts → the names that the fonts have. */
 function withRealFamilies(body: string, held: readonly HeldFont[]): string {
-  const names = new Map(held.filter(({ family, real }) => family !== real).map(({ family, real }) => [family.toLowerCase(), real]));
+  const names = new Map(
+    held.filter(({ family, real }) => family !== real).map(({ family, real }) => [family.toLowerCase(), real])
+  );
   if (names.size === 0) return body;
   return body.replace(/(font-family(?:="|\s*:\s*))([^;"}]*)/g, (_, before: string, list: string) => {
     const real = list.split(',').map((one) => {
@@ -197,7 +229,13 @@ const MOST_FILTER_PIXELS = 12e6;
 const MOST_ALL_FILTER_PIXELS = 80e6;
 
 /** Has what filters make drawn as pixels, each group by itself. */
-async function rastersOf(drawing: PlainDrawing, size: SvgSize, page: Matrix, options: ResvgRenderOptions): Promise<Map<Plain, Raster>> {
+async function rastersOf(
+  drawing: PlainDrawing,
+  roles: SvgSource['roles'],
+  size: SvgSize,
+  page: Matrix,
+  options: ResvgRenderOptions
+): Promise<Map<Plain, Raster>> {
   const groups: { node: Plain; matrix: Matrix }[] = [];
   const find = (node: Plain, matrix: Matrix): void => {
     const own = chain(matrixOf(node), matrix);
@@ -222,12 +260,18 @@ async function rastersOf(drawing: PlainDrawing, size: SvgSize, page: Matrix, opt
     if (!(place.width > 0) || !(place.height > 0)) continue;
     const wanted = (FILTER_PPI / 72) * Math.abs(page[0]);
     const zoom = Math.min(wanted, Math.sqrt(Math.min(MOST_FILTER_PIXELS, left) / (place.width * place.height)));
-    const svg = filteredSvg(node, matrix, place, drawing);
+    const svg = filteredSvg(withoutRoles(node, roles), matrix, place, drawing);
     const image = opened(svg, { ...options, fitTo: { mode: 'zoom', value: zoom } }).render();
     left = Math.max(1e5, left - image.width * image.height);
     rasters.set(node, { picture: await decodePicture(image.asPng()), place });
   }
   return rasters;
+}
+
+/** What has a role stays a shape, and is no part of the pixels. */
+function withoutRoles(node: Plain, roles: SvgSource['roles']): Plain {
+  const kids = node.kids.filter((kid) => !roles.has(kid.attributes['id'] ?? ''));
+  return { ...node, kids: kids.map((kid) => withoutRoles(kid, roles)) };
 }
 
 /** What a filter can paint on, in the drawing's own units. */
@@ -245,9 +289,18 @@ function filterRegion(node: Plain, matrix: Matrix, drawing: PlainDrawing): Exten
 }
 
 /** A drawing of one filtered group alone, without what is done to it afterwards. */
-function filteredSvg(node: Plain, matrix: Matrix, place: { x: number; y: number; width: number; height: number }, { definitions }: PlainDrawing): string {
+function filteredSvg(
+  node: Plain,
+  matrix: Matrix,
+  place: { x: number; y: number; width: number; height: number },
+  { definitions }: PlainDrawing
+): string {
   const { filter = '', id } = node.attributes;
-  const alone: Plain = { tag: 'g', attributes: { filter, transform: `matrix(${matrix.join(' ')})`, ...(id && { id }) }, kids: node.kids };
+  const alone: Plain = {
+    tag: 'g',
+    attributes: { filter, transform: `matrix(${matrix.join(' ')})`, ...(id && { id }) },
+    kids: node.kids
+  };
   const needed = references(alone);
   for (const id of needed) {
     const definition = definitions.get(id);
@@ -275,7 +328,8 @@ function findingsOf(
     const own = chain(matrixOf(node), matrix);
     const id = node.attributes['id'];
     if (id !== undefined && wanted.has(id) && !places.has(id)) places.set(id, objectBox(node, own));
-    if (node.tag === 'image' && !pictures.has(node.attributes['xlink:href'] ?? node.attributes['href'] ?? '')) broken ??= objectBox(node, own);
+    if (node.tag === 'image' && !pictures.has(node.attributes['xlink:href'] ?? node.attributes['href'] ?? ''))
+      broken ??= objectBox(node, own);
     node.kids.forEach((kid) => visit(kid, own));
   };
   visit(drawing.root, page);
@@ -301,7 +355,8 @@ function glyphFindings({ characters }: SvgSource, fonts: readonly string[]): Fin
   if (characters === '') return [];
   const opened = fonts.map((path) => new mupdf.Font('font', readFileSync(path)));
   const missing = [...characters].filter(
-    (character) => !/\s|\p{C}|\p{M}/u.test(character) && opened.every((font) => font.encodeCharacter(character.codePointAt(0) ?? 0) === 0)
+    (character) =>
+      !/\s|\p{C}|\p{M}/u.test(character) && opened.every((font) => font.encodeCharacter(character.codePointAt(0) ?? 0) === 0)
   );
   opened.forEach((font) => font.destroy());
   return missing.length > 0 ? [{ kind: 'svg-glyphs', what: missing.slice(0, 40).join(' '), instead: '', place: null }] : [];

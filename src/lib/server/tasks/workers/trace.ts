@@ -2,7 +2,16 @@ import * as mupdf from '$core/artwork/interpreter';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
 import { ArtworkError, type Box } from '$core/artwork/facts';
 import { pageOutlines } from '$core/artwork/outlines';
-import { finishedBox, forwarding, pageBoxes, runPage, showLayers, without, type DrawingCalls, type LeftOut } from '$core/artwork/page';
+import {
+  finishedBox,
+  forwarding,
+  pageBoxes,
+  runPage,
+  showLayers,
+  without,
+  type DrawingCalls,
+  type LeftOut
+} from '$core/artwork/page';
 import { deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { MOST_OUTLINE } from '$core/cutting/docket-lines';
 import { fitRing } from '$core/cutting/fit';

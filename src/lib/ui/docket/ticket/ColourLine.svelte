@@ -88,7 +88,26 @@
       value={choices.thinnestMm}
       max={5}
       onchange={(thinnestMm) => view.change({ thinnestMm })}
-    /> mm thick.
+    /> mm thick. Pictures that are enlarged
+    <select
+      class="in-sentence"
+      aria-label="Enlarged pictures"
+      value={choices.enlarged}
+      onchange={(event) => view.change({ enlarged: event.currentTarget.value as DocketChoices['enlarged'] })}
+    >
+      <option value="as it suits">stay crisp or become smooth as it suits them</option>
+      <option value="smooth">become smooth</option>
+      <option value="crisp">stay crisp</option>
+    </select>{#if facts.fields > 0}; what is filled in in forms, and stamps,
+      <select
+        class="in-sentence"
+        aria-label="Forms and stamps"
+        value={choices.fieldsOff ? 'off' : 'on'}
+        onchange={(event) => view.change({ fieldsOff: event.currentTarget.value === 'off' })}
+      >
+        <option value="on">print</option>
+        <option value="off">are left out</option>
+      </select>{/if}.
   </p>
   <details class="text-sm">
     <summary class="cursor-pointer">Where the file has no profile, {sourceWords}</summary>

@@ -1,0 +1,10 @@
+import { call } from '$lib/server/api';
+import { bytesOf } from '$lib/server/body';
+import { MOST_FONT_BYTES } from '$lib/server/fonts';
+
+export const GET = call({ summary: 'Fonts of the shop, for lettering that comes without its font' }, ({ shop }) =>
+  shop.fonts.list()
+);
+export const PUT = call({ summary: 'Take a font file: TrueType or OpenType' }, async ({ shop, event }) =>
+  shop.fonts.take(await bytesOf(event.request, MOST_FONT_BYTES))
+);

@@ -1,0 +1,3 @@
+import { call, idOf } from '$lib/server/api';
+
+export const DELETE = call({ summary: 'Remove a font of the shop' }, ({ shop, event }) => shop.fonts.remove(idOf(event)));
