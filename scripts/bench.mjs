@@ -27,10 +27,12 @@ const colourNames = [
   'profile-build'
 ];
 const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-20s'];
+// What comes in: drawings at full speed, and gradients through one thread.
+const intakeNames = ['intake-250', 'soak-gradients'];
 // In a browser, on the built application.
 const panNames = ['pan-5000'];
 const chosen = process.argv.slice(2);
-const all = [...names, ...colourNames, ...layoutNames, ...panNames];
+const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...panNames];
 const unknown = chosen.filter((name) => !all.includes(name));
 if (unknown.length > 0) {
   console.error(`There is no figure named ${unknown.join(', ')}. There are: ${all.join(', ')}.`);
@@ -46,6 +48,8 @@ const colours = wanted.filter((one) => colourNames.includes(one));
 if (colours.length > 0) run('bench-colour', colours);
 const layouts = wanted.filter((one) => layoutNames.includes(one));
 if (layouts.length > 0) run('bench-layout', layouts);
+const intakes = wanted.filter((one) => intakeNames.includes(one));
+if (intakes.length > 0) run('bench-intake', intakes);
 if (wanted.some((one) => panNames.includes(one))) {
   const { panFrames } = await import('./bench-pan.mjs');
   console.log(`pan-5000\t${(await panFrames()).toFixed(2)}\tms`);

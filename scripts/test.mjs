@@ -11,7 +11,8 @@ const missing = installDebianPackages({
   '/usr/bin/tiffinfo': 'libtiff-tools',
   '/usr/bin/ipptool': 'cups-ipp-utils',
   '/usr/bin/transicc': 'liblcms2-utils',
-  '/usr/bin/gs': 'ghostscript'
+  '/usr/bin/gs': 'ghostscript',
+  '/usr/bin/rsvg-convert': 'librsvg2-bin'
 });
 if (missing.includes('chromium')) {
   console.error(

@@ -518,10 +518,23 @@ describe('one file spoils nothing for the next', () => {
 
   it('a file that takes for ever or all memory is refused, and holds nobody up', async () => {
     shop.changeSettings({ ...shop.settings, intake: { seconds: 6, megabytes: 700 } });
-    const uses = Array.from({ length: 12 }, (_, i) => `<g id="n${i + 1}">${`<use href="#n${i}"/>`.repeat(10)}</g>`).join('');
+    // Forms that draw the next ten times each, with clips, which are not counted as objects.
     const bomb = (i: number) =>
-      `<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40"><defs><path id="n0" d="M${i} 0h9v9z"/>${uses}</defs><use href="#n12"/></svg>`;
-    const bombs = Array.from({ length: 6 }, (_, i) => take(bomb(i)));
+      rawPdf([
+        '<</Type/Catalog/Pages 2 0 R>>',
+        '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+        '<</Type/Page/Parent 2 0 R/MediaBox[0 0 99 99]/Contents 4 0 R/Resources<</XObject<</X 5 0 R>>>>>>',
+        rawStream('', `0 0 ${i + 1} 9 re f /X Do`),
+        ...Array.from({ length: 11 }, (_, k) =>
+          rawStream(
+            `/Type/XObject/Subtype/Form/BBox[0 0 99 99]${k < 10 ? `/Resources<</XObject<</X ${6 + k} 0 R>>>>` : ''}`,
+            k < 10 ? '/X Do '.repeat(10) : '0 0 9 9 re W n'
+          )
+        )
+      ]);
+    const bombs = Array.from({ length: 3 }, (_, i) => take(bomb(i)));
+    // They are at work already.
+    await new Promise((resolve) => setTimeout(resolve, 300));
     const started = Date.now();
     const good = await Promise.all(
       Array.from({ length: 10 }, (_, i) =>
@@ -529,10 +542,10 @@ describe('one file spoils nothing for the next', () => {
       )
     );
     expect(good.every(({ state }) => state === 'ready')).toBe(true);
-    expect(Date.now() - started).toBeLessThan(14_000);
+    expect(Date.now() - started).toBeLessThan(12_000);
     for (const { state, reason } of await Promise.all(bombs)) {
       expect(state).toBe('refused');
-      expect(reason).toMatch(/longer than 6 s|more than 700 MB|raise the limit|cannot be made out/);
+      expect(reason).toMatch(/longer than 6 s|more than 700 MB/);
     }
     shop.changeSettings({ ...shop.settings, intake: { seconds: 20, megabytes: 1000 } });
   }, 90_000);

@@ -71,7 +71,7 @@ describe('artwork', () => {
       <path class="line cutline" d="M4 4H36V26H4Z" fill="none" stroke="#00f"/>
     </svg>`;
     const { id, facts } = await take('soft.svg', svg);
-    expect(facts?.notes.join()).toMatch(/filters.*300 pixels an inch/);
+    expect(facts?.findings).toMatchObject([{ kind: 'svg-filter', what: '1', instead: '300' }]);
     expect(facts?.pages[0]?.images[0]?.ppi).toBeGreaterThan(290);
     const lines = shop.artworks.lines(id, 0);
     expect(lines).toHaveLength(1);
@@ -109,7 +109,7 @@ describe('artwork', () => {
     ['no format', Buffer.from('hello there'), /format is not known/],
     ['empty', Buffer.alloc(0), /empty/],
     ['broken PDF', Buffer.from('%PDF-1.7 rubbish'), /broken|no pages/],
-    ['broken PNG', Buffer.from('\x89PNG\r\n\x1a\nxxxxxxxx', 'latin1'), /broken/],
+    ['broken PNG', Buffer.from('\x89PNG\r\n\x1a\nxxxxxxxx', 'latin1'), /damaged.*new copy/],
     ['empty PostScript', Buffer.from('%!PS-Adobe-3.0 EPSF-3.0'), /empty|broken|no pages|ghostscript/],
     ['SVG without a size', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><rect/></svg>'), /no size/]
   ])('refuses %s with a sentence, and keeps no file', async (_what, bytes, sentence) => {

@@ -79,15 +79,19 @@ async function ripOnce(
     new BigInt64Array(end)[0] = BigInt(PLATE_HEADER_BYTES);
     const errors = job.method === 'error-diffusion' ? new SharedArrayBuffer(4 + (layout.widthPx + 2) * 16) : undefined;
     let rows = 0;
-    const reports = await Promise.all(
-      bands.map(async (band) => {
+    let next = 0;
+    const reports: BandReport[] = [];
+    // A band of error diffusion waits in its thread for the one before it, and the pool keeps no order: never are more asked
+    // for than there are threads, so that none waits for one that cannot begin.
+    const oneAfterAnother = async () => {
+      for (let band = bands[next++]; band; band = bands[next++]) {
         const request: BandRequest = { job, band, sprites, plates, overview, coarse, end, ...(errors && { errors }) };
-        const report = (await pool.run(request, { name: 'band', signal: cancelled })) as BandReport;
+        reports.push((await pool.run(request, { name: 'band', signal: cancelled })) as BandReport);
         rows += band.rows;
         onProgress(rows / layout.heightPx);
-        return report;
-      })
-    );
+      }
+    };
+    await Promise.all(Array.from({ length: pool.options.maxThreads }, oneAfterAnother));
 
     const perPlate = stripsPerPlate(layout);
     const strips = new Array<Strip>(perPlate * 4);
