@@ -412,7 +412,10 @@ describe('when something goes wrong', () => {
       objects.push(stream(`/Type/XObject/Subtype/Form/BBox[0 0 99 99]${next}`, i < 9 ? '/X Do '.repeat(10) : '0 0 9 9 re f'));
     }
     const bomb = `%PDF-1.4\n${objects.map((text, i) => `${i + 1} 0 obj\n${text}\nendobj\n`).join('')}trailer\n<</Size ${objects.length + 1}/Root 1 0 R>>\n%%EOF`;
+    const { settings } = shop;
+    shop.changeSettings({ ...settings, intake: { ...settings.intake, seconds: 6 } });
     const artwork = await take('hang.pdf', bomb);
+    shop.changeSettings(settings);
     expect(artwork.state).toBe('refused');
     expect(artwork.reason).toMatch(/longer than \d+ s|more than 2 million objects/);
     expect((await take('after.pdf', await berthMarker(4))).state).toBe('ready');

@@ -2,7 +2,11 @@ import { ppiOfTags, readTags, type ReadAt } from './tags';
 
 /** What a picture says of its size, as the file has it: readers fill in a guess where it says nothing. */
 
-const SANE = (ppi: number | undefined) => (ppi !== undefined && ppi >= 10 && ppi <= 20_000 ? ppi : undefined);
+/** One pixel a millimetre is what a widespread coder writes that does not know. */
+const UNKNOWN = 25.4;
+
+const SANE = (ppi: number | undefined) =>
+  ppi !== undefined && ppi >= 10 && ppi <= 20_000 && Math.abs(ppi - UNKNOWN) > 0.01 ? ppi : undefined;
 const ascii = (bytes: Uint8Array, at: number, length: number) => String.fromCharCode(...bytes.subarray(at, at + length));
 const big16 = (bytes: Uint8Array, at: number) => ((bytes[at] ?? 0) << 8) | (bytes[at + 1] ?? 0);
 const big32 = (bytes: Uint8Array, at: number) => big16(bytes, at) * 65536 + big16(bytes, at + 2);
@@ -27,8 +31,7 @@ function pngPpi(read: ReadAt): number | undefined {
     const head = read(at, 17);
     const name = ascii(head, 4, 4);
     if (head.length < 8 || name === 'IDAT') return undefined;
-    // 1000 a metre is what a widespread coder writes that does not know.
-    if (name === 'pHYs') return head[16] === 1 && big32(head, 8) !== 1000 ? big32(head, 8) * METRE : undefined;
+    if (name === 'pHYs') return head[16] === 1 ? big32(head, 8) * METRE : undefined;
     at += 12 + big32(head, 0);
   }
   return undefined;

@@ -229,8 +229,13 @@ const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']
   prepare: wholePage(page, leftOut)
 });
 
+/** Raised when the same choices are drawn otherwise than before: what was kept is made anew. */
+const DRAWN = 2;
+
 const keyOf = (kind: string, what: unknown): string =>
-  `${kind}/${createHash('sha256').update(JSON.stringify(what)).digest('hex')}`;
+  `${kind}/${createHash('sha256')
+    .update(JSON.stringify([DRAWN, what]))
+    .digest('hex')}`;
 
 function around(a: Box, b: Box): Box {
   const x = Math.min(a.x, b.x);

@@ -128,7 +128,7 @@ export class ProcessPool {
     const seconds = putsAside ? this.#slowAfter : job.limits.seconds;
     try {
       const answer = await this.#once(lane, job, seconds).catch((error: unknown) => {
-        if (error instanceof WorkEnded && error.cause === 'broke') return this.#once(lane, job, seconds);
+        if (error instanceof WorkEnded && error.cause === 'broke' && !this.#closed) return this.#once(lane, job, seconds);
         throw error;
       });
       if (answer.ok) job.resolve(answer.value);

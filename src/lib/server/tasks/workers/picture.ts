@@ -307,6 +307,20 @@ function apart(samples: Uint8Array, channels: number): [Uint8Array, Uint8Array] 
   return [colour, alpha];
 }
 
+/** A picture of RGBA pixels whose colours are multiplied by their cover. */
+export async function multipliedPicture(pixels: Uint8Array, width: number, height: number): Promise<Omit<PdfPicture, 'page'>> {
+  const [colour, alpha] = apart(pixels, 3);
+  return {
+    width,
+    height,
+    data: await squeeze(colour, { level: 1 }),
+    filter: 'FlateDecode',
+    channels: 3,
+    icc: undefined,
+    alpha: await squeeze(alpha, { level: 1 })
+  };
+}
+
 /** Decodes a picture that lies in a drawing, to sRGB. @throws Error when it cannot be read */
 export async function decodePicture(bytes: Uint8Array): Promise<Omit<PdfPicture, 'page'>> {
   const meta = await sharp(bytes).metadata();

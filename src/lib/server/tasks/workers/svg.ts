@@ -10,6 +10,7 @@ import type { RoleRule } from '$core/artwork/roles';
 import { readDataAddress } from '$core/artwork/svg/data-address';
 import { drawSvgPage, type Decoded, type Raster } from '$core/artwork/svg/draw';
 import { isNothing, mapped, objectBox, type Extent } from '$core/artwork/svg/extent';
+import type { Place } from '$core/artwork/svg/fit';
 import { familyOf, fontKind, sfntOfWoff } from '$core/artwork/svg/font-file';
 import { SHIPPED } from '$core/artwork/svg/fonts';
 import {
@@ -25,7 +26,7 @@ import {
 import { svgSize, toPage, type SvgSize } from '$core/artwork/svg/size';
 import { MOST_CHARACTERS, readSvg, svgText, type SvgSource } from '$core/artwork/svg/source';
 import { chain, type Matrix } from '$core/geometry/matrix';
-import { decodePicture } from './picture';
+import { decodePicture, multipliedPicture } from './picture';
 
 export interface ShopFont {
   family: string;
@@ -109,7 +110,10 @@ function svgTextOf(file: Uint8Array): string {
     decoder = new TextDecoder('utf-8');
   }
   // What stands before the first mark is of no consequence to a drawing, and a fault to a strict reader.
-  return decoder.decode(bytes).replace(/^[^<]+/, '');
+  const text = decoder.decode(bytes).replace(/^[^<]+/, '');
+  if (bytes !== file && !/<(?:[\w-]+:)?svg[\s>]/.test(text))
+    throw new ArtworkError('This is a packed file, and what is in it is no SVG drawing. Unpack it and send what is in it.');
+  return text;
 }
 
 function normalising(fontFiles: string[]): ResvgRenderOptions {
@@ -127,8 +131,13 @@ function normalising(fontFiles: string[]): ResvgRenderOptions {
 function opened(svg: string, options: ResvgRenderOptions): Resvg {
   try {
     return new Resvg(svg, options);
-  } catch {
-    throw new ArtworkError('The SVG is broken: its drawing cannot be made out. Ask for a new copy.');
+  } catch (error) {
+    mupdf.throwTraps(error);
+    throw new ArtworkError(
+      /limit/i.test(String(error))
+        ? 'The SVG repeats its parts more than a million times. Ask for the file to be saved anew, simpler.'
+        : 'The SVG is broken: its drawing cannot be made out. Ask for a new copy.'
+    );
   }
 }
 
@@ -225,8 +234,9 @@ async function decodeAll(drawing: PlainDrawing, into = new Map<string, Decoded |
 }
 
 const FILTER_PPI = 300;
-const MOST_FILTER_PIXELS = 12e6;
-const MOST_ALL_FILTER_PIXELS = 80e6;
+/** Effects take a second for some ten million pixels. */
+const MOST_FILTER_PIXELS = 8e6;
+const MOST_ALL_FILTER_PIXELS = 30e6;
 
 /** Has what filters make drawn as pixels, each group by itself. */
 async function rastersOf(
@@ -243,29 +253,31 @@ async function rastersOf(
     else if (node.tag === 'g' || node.tag === 'svg') node.kids.forEach((kid) => find(kid, own));
   };
   find(drawing.root, [1, 0, 0, 1, 0, 0]);
-  const { viewBox } = size;
+  const placed = groups.flatMap(({ node, matrix }) => {
+    const place = onPage(filterRegion(node, matrix, drawing), size.viewBox);
+    return place ? [{ node, matrix, place, area: place.width * place.height }] : [];
+  });
+  const all = placed.reduce((sum, { area }) => sum + area, 0);
+  const wanted = Math.min((FILTER_PPI / 72) * Math.abs(page[0]), Math.sqrt(MOST_ALL_FILTER_PIXELS / all));
   const rasters = new Map<Plain, Raster>();
-  let left = MOST_ALL_FILTER_PIXELS;
-  for (const { node, matrix } of groups) {
-    const region = filterRegion(node, matrix, drawing);
-    // What lies off the page is not drawn.
-    const x0 = Math.max(viewBox.x - viewBox.width, region.x0);
-    const y0 = Math.max(viewBox.y - viewBox.height, region.y0);
-    const place = {
-      x: x0,
-      y: y0,
-      width: Math.min(viewBox.x + 2 * viewBox.width, region.x1) - x0,
-      height: Math.min(viewBox.y + 2 * viewBox.height, region.y1) - y0
-    };
-    if (!(place.width > 0) || !(place.height > 0)) continue;
-    const wanted = (FILTER_PPI / 72) * Math.abs(page[0]);
-    const zoom = Math.min(wanted, Math.sqrt(Math.min(MOST_FILTER_PIXELS, left) / (place.width * place.height)));
+  for (const { node, matrix, place, area } of placed) {
+    const zoom = Math.min(wanted, Math.sqrt(MOST_FILTER_PIXELS / area));
+    // Less than a pixel is nothing to see, and what cannot be drawn so is drawn without its effect.
+    if (place.width * zoom < 1 || place.height * zoom < 1) continue;
     const svg = filteredSvg(withoutRoles(node, roles), matrix, place, drawing);
     const image = opened(svg, { ...options, fitTo: { mode: 'zoom', value: zoom } }).render();
-    left = Math.max(1e5, left - image.width * image.height);
-    rasters.set(node, { picture: await decodePicture(image.asPng()), place });
+    rasters.set(node, { picture: await multipliedPicture(image.pixels, image.width, image.height), place });
   }
   return rasters;
+}
+
+/** What of a region lies on the page or near it; nothing else is drawn. */
+function onPage(region: Extent, viewBox: Place): Place | undefined {
+  const x = Math.max(viewBox.x - viewBox.width, region.x0);
+  const y = Math.max(viewBox.y - viewBox.height, region.y0);
+  const width = Math.min(viewBox.x + 2 * viewBox.width, region.x1) - x;
+  const height = Math.min(viewBox.y + 2 * viewBox.height, region.y1) - y;
+  return width > 0 && height > 0 ? { x, y, width, height } : undefined;
 }
 
 /** What has a role stays a shape, and is no part of the pixels. */
@@ -289,12 +301,7 @@ function filterRegion(node: Plain, matrix: Matrix, drawing: PlainDrawing): Exten
 }
 
 /** A drawing of one filtered group alone, without what is done to it afterwards. */
-function filteredSvg(
-  node: Plain,
-  matrix: Matrix,
-  place: { x: number; y: number; width: number; height: number },
-  { definitions }: PlainDrawing
-): string {
+function filteredSvg(node: Plain, matrix: Matrix, place: Place, { definitions }: PlainDrawing): string {
   const { filter = '', id } = node.attributes;
   const alone: Plain = {
     tag: 'g',
