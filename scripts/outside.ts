@@ -265,13 +265,17 @@ async function smallRip(id: number): Promise<void> {
   for (const file of Object.values(files)) rmSync(file, { force: true });
 }
 
+/** One RIP at a time, with all threads. */
+let ripping: Promise<void> = Promise.resolve();
+const inTurn = (id: number): Promise<void> => (ripping = ripping.catch(() => undefined).then(() => smallRip(id)));
+
 async function judge(path: string, id: number): Promise<Result> {
   const artwork = shop.artworks.get(id);
   const findings = (artwork.facts?.findings ?? []).map(({ kind, what }) => `${kind} ${what}`).join('; ');
   if (artwork.state !== 'ready') return { path, state: 'refused', reason: artwork.reason ?? '', difference: undefined, findings };
   try {
     const { png, width, height } = await preview(id, timesOf(path));
-    if (!values.norip) await smallRip(id);
+    if (!values.norip) await inTurn(id);
     const kind = KINDS[extname(path).toLowerCase()] ?? '';
     const ours = await shrunk(png, timesOf(path));
     const theirs = await other(path, kind, width, height, false);

@@ -88,7 +88,7 @@
 >
   <div class="border-base-300 m-3 flex items-center gap-3 border-2 border-dashed p-3 {over ? 'border-primary bg-base-200' : ''}">
     <FileUp size={22} aria-hidden="true" />
-    <span>Drop artwork here: PDF, AI with a PDF inside, EPS, SVG, PNG, JPEG or TIFF.</span>
+    <span>Drop artwork here: PDF, AI with a PDF inside, EPS, SVG, or a picture of any usual kind.</span>
     <button class="btn btn-primary btn-sm" onclick={() => chooser.click()}>Choose files</button>
     <button
       class="btn btn-sm ml-auto"

@@ -67,7 +67,7 @@
   }
 </script>
 
-<div class="grid max-w-7xl grid-cols-[minmax(18rem,1fr)_minmax(22rem,1.2fr)_minmax(20rem,1.1fr)] gap-8 p-6">
+<div class="grid max-w-7xl grid-cols-[repeat(auto-fit,minmax(20rem,1fr))] gap-8 p-6">
   <div class="space-y-8">
     <section aria-label="The shop" class="space-y-3">
       <div class="flex items-baseline justify-between">

@@ -8,7 +8,7 @@ import { BandRipper, drawSprite } from '$core/rip/rip-band';
 import type { InkCurves } from '$core/screening/thresholds';
 import type { Kernels } from '$core/kernels/kernels';
 import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
-import { openInkSpace } from './ink-space';
+import { openInkSpace, type InkSpaceFiles } from './ink-space';
 import { openKernels } from './kernels-file';
 import { openPdfFile, type OpenedPdf } from './open-pdf';
 
@@ -18,8 +18,6 @@ const TRAPPED = 70;
 interface Bench {
   id: string;
   kernels: Kernels;
-  /** By intent and sources. */
-  inks: Map<string, InkSpace>;
   ripper: BandRipper | undefined;
   drawings: Map<number, Drawing>;
   opened: OpenedPdf[];
@@ -32,8 +30,22 @@ function benchFor(job: RipJob): Bench {
   if (bench?.id === job.id) return bench;
   bench?.drawings.forEach((drawing) => drawing.list.destroy());
   bench?.opened.forEach((pdf) => pdf.close());
-  bench = { id: job.id, kernels: openKernels(job.kernels), inks: new Map(), ripper: undefined, drawings: new Map(), opened: [] };
+  bench = { id: job.id, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map(), opened: [] };
   return bench;
+}
+
+/** Conditions' inks from one job to the next: files are named by what is in them, and small jobs are quick then. */
+const opened = new Map<string, InkSpace>();
+const MOST_OPENED = 4;
+
+async function inksOf(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace> {
+  const key = JSON.stringify(files);
+  const known = opened.get(key) ?? (await openInkSpace(files, kernels));
+  // The one that was not asked for the longest goes.
+  opened.delete(key);
+  opened.set(key, known);
+  if (opened.size > MOST_OPENED) opened.delete(opened.keys().next().value as string);
+  return known;
 }
 
 /** The drawing of an artwork of the run, made when it is first needed. */
@@ -43,9 +55,7 @@ async function drawingOf(at: Bench, job: RipJob, index: number): Promise<Drawing
   const source = job.plan.sources[index];
   if (!source) throw new RangeError(`There is no artwork ${index} in this run.`);
   const { intent, sources } = source;
-  const key = JSON.stringify([intent, sources]);
-  const inks = at.inks.get(key) ?? (await openInkSpace({ profile: job.profile, intent, sources }, at.kernels));
-  at.inks.set(key, inks);
+  const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
   const opened = openPdfFile(source.file);
   at.opened.push(opened);
   const drawing = makeDrawing(opened.document, source.page, drawingChoices(source), inks);

@@ -110,7 +110,7 @@
       </select>{/if}.
   </p>
   <details class="text-sm">
-    <summary class="cursor-pointer">Where the file has no profile, {sourceWords}</summary>
+    <summary class="mt-1 cursor-pointer leading-6">Where the file has no profile, {sourceWords}</summary>
     {#each [['rgb', 'RGB'], ['cmyk', 'CMYK'], ['grey', 'grey']] as const as [space, words] (space)}
       <label class="flex items-center gap-2"
         ><span class="w-12">{words}</span> is
