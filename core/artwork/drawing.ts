@@ -100,13 +100,14 @@ function managedCalls(forward: DrawingCalls, inks: InkSpace | ColourTarget, enla
     }
     return [sources[space.getName()] ?? space, color];
   };
-  const prepared = new Map<number, mupdf.Image>();
+  /** Both are held, so that no other picture takes the place that one is known by. */
+  const prepared = new Map<number, { image: mupdf.Image; ready: mupdf.Image }>();
   const picture = (image: mupdf.Image): mupdf.Image => {
     const key = image.pointer as unknown as number;
     const known = prepared.get(key);
-    if (known) return known;
+    if (known) return known.ready;
     const ready = preparePicture(image, inks, enlarged) ?? image;
-    prepared.set(key, ready);
+    prepared.set(key, { image, ready });
     return ready;
   };
   return {
@@ -196,14 +197,22 @@ function preparePicture(image: mupdf.Image, inks: InkSpace | ColourTarget, enlar
       if (!isInkSpace(inks)) return undefined;
       ready = decoded.convertToColorSpace(inks.target, false);
     } else if (isInkSpace(inks)) {
-      ready = plain.isRGB()
-        ? rgbToInks(decoded, plain, inks)
-        : smooth(decoded.convertToColorSpace(inks.target, false), inks.target);
+      ready = plain.isRGB() ? rgbToInks(decoded, plain, inks) : othersToInks(decoded, inks);
     } else ready = smooth(decoded, plain);
     return new mupdf.Image(ready, image.getMask() ?? undefined);
   } finally {
-    if (ready !== decoded) ready?.destroy();
+    ready?.destroy();
     decoded.destroy();
+  }
+}
+
+/** Grey, CMYK and other pictures are turned into inks by the interpreter itself. */
+function othersToInks(decoded: mupdf.Pixmap, { target }: InkSpace): mupdf.Pixmap {
+  const converted = decoded.convertToColorSpace(target, false);
+  try {
+    return smooth(converted, target);
+  } finally {
+    converted.destroy();
   }
 }
 

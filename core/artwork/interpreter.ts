@@ -11,15 +11,4 @@ import * as mupdf from 'mupdf';
 (mupdf.Shade as unknown as { _drop: () => void })._drop = () => undefined;
 
 export * from 'mupdf';
-
-/**
- * Whether a WebAssembly module broke: its memory cannot be trusted from then on. Running out of stack leaves it in the same
- * state as a trap. Whoever catches errors of the interpreter hands these on.
- */
-export const isTrap = (error: unknown): boolean =>
-  error instanceof WebAssembly.RuntimeError || (error instanceof RangeError && /call stack/i.test(error.message));
-
-/** Hands on what must end the thread. Call first in every catch around the interpreter. */
-export function throwTraps(error: unknown): void {
-  if (isTrap(error)) throw error;
-}
+export { isTrap, throwTraps } from './traps';

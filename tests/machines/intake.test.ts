@@ -532,17 +532,17 @@ describe('one file spoils nothing for the next', () => {
           )
         )
       ]);
-    const bombs = Array.from({ length: 3 }, (_, i) => take(bomb(i)));
+    let ended = 0;
+    const bombs = Array.from({ length: 3 }, (_, i) => take(bomb(i)).finally(() => ended++));
     // They are at work already.
     await new Promise((resolve) => setTimeout(resolve, 300));
-    const started = Date.now();
     const good = await Promise.all(
       Array.from({ length: 10 }, (_, i) =>
         take(`<svg xmlns="http://www.w3.org/2000/svg" width="40" height="4${i}"><rect width="9" height="9"/></svg>`)
       )
     );
     expect(good.every(({ state }) => state === 'ready')).toBe(true);
-    expect(Date.now() - started).toBeLessThan(12_000);
+    expect(ended).toBeLessThan(bombs.length);
     for (const { state, reason } of await Promise.all(bombs)) {
       expect(state).toBe('refused');
       expect(reason).toMatch(/longer than 6 s|more than 700 MB/);

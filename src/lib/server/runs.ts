@@ -1,6 +1,7 @@
 import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { ArtworkError } from '$core/artwork/facts';
 import { sumOf, type PlacedCopy, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
 import { type RunDocket } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/rip/ink';
@@ -12,7 +13,7 @@ import type { Docket } from './dockets';
 import type { TaskProgress } from './events';
 import { equalParts, freeze, layoutRequest, planKey, type FrozenRun } from './freezing';
 import { isDiskFull } from './files';
-import { Problem } from './problem';
+import { Problem, sentence } from './problem';
 import type { Shop } from './shop';
 import { KERNELS_FILE, MASK_FILE } from './tasks/pool';
 import { ripToFile, type RipFiles } from './tasks/rip';
@@ -438,7 +439,12 @@ export class Runs {
           507,
           'The disk is full: the RIP was ended and its half-made plates were deleted. Make room and RIP again.'
         );
-      throw error;
+      if (signal.aborted || error instanceof Problem || error instanceof ArtworkError) throw error;
+      this.#shop.log.error({ run: id, error: sentence(error) }, 'RIP failed');
+      throw new Problem(
+        500,
+        'The RIP stopped, and the program does not know why. RIP again; if it stops again, RIP the dockets apart to find the artwork.'
+      );
     } finally {
       if (!tasks.closed) {
         events.changed('runs');

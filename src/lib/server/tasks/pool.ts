@@ -12,9 +12,27 @@ export const ARTWORK_PROCESS = join(NODE_BUILD, 'artwork-process.js');
 
 export const THREADS = Math.max(1, availableParallelism());
 
+/** A thread whose module broke ends itself. */
+export const threadBroke = (error: unknown): boolean =>
+  error instanceof Error && error.message.startsWith('worker exited with code');
+
+/** Tries work whose thread broke once more, in a fresh one. */
+class SecondTry extends Piscina {
+  override async run(...work: Parameters<Piscina['run']>): Promise<unknown> {
+    try {
+      return (await super.run(...work)) as unknown;
+    } catch (error) {
+      if (!threadBroke(error)) throw error;
+      return (await super.run(...work)) as unknown;
+    }
+  }
+}
+
 /** Threads for one kind of work. A task that is aborted ends its thread at once; the pool starts a fresh one. */
 export function makePool(worker: 'rip-worker' | 'profile-worker' | 'layout-worker', threads = THREADS): Piscina {
-  const pool = new Piscina({
+  // A RIP begins anew as a whole, not with the band that broke.
+  const Pool = worker === 'rip-worker' ? Piscina : SecondTry;
+  const pool = new Pool({
     filename: join(NODE_BUILD, `${worker}.js`),
     minThreads: 0,
     maxThreads: threads,

@@ -5,6 +5,7 @@ import { ArtworkError } from '$core/artwork/facts';
 import { inkMl, type DropCounts } from '$core/rip/ink';
 import { bandsOf, plateLayout, spritesOf } from '$core/rip/plan';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
+import { threadBroke } from './pool';
 import type { BandReport, BandRequest, RipJob, SharedSprite } from './rip-job';
 
 /** The plates, and their mean ink in cells of 8 × 8 and of 64 × 64 pixels. */
@@ -21,9 +22,6 @@ export interface RipResult {
   drops: DropCounts[];
   inkMl: number[];
 }
-
-/** A thread whose module broke ends itself. */
-const threadBroke = (error: unknown): boolean => error instanceof Error && error.message.startsWith('worker exited with code');
 
 /**
  * RIPs a run to a plate file and its overviews. They appear under their names only when they are whole. Where a thread breaks,

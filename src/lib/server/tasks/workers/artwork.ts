@@ -49,7 +49,7 @@ export async function facts(request: FactsRequest, needs: (megabytes: number) =>
   const opened = openPdfFile(format === 'PDF' ? request.path : request.pdf);
   try {
     const count = opened.document.countPages();
-    if (count < 1) throw new ArtworkError('The file has no pages.');
+    if (count < 1) throw new ArtworkError('The file has no pages that can be read. Ask for a new copy.');
     if (count > LIMITS.pages) throw new ArtworkError(`The file has ${count} pages; ${LIMITS.pages} are the most.`);
     const pages = Array.from({ length: count }, (_, index) => readPageFacts(opened.document, index));
     if (pages.every((page) => page.facts.objects === 0))

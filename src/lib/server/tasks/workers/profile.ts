@@ -10,12 +10,14 @@ import { PrinterModel } from '$core/colour/printer-model';
 import { buildProfile, modelPress, type ProfileRecipe } from '$core/colour/profile-build';
 import { neutralInks, type SeparationSettings } from '$core/colour/black';
 import { type Inks } from '$core/colour/separation';
+import { throwTraps } from '$core/artwork/traps';
+import { endingOnTraps } from './ending-on-traps';
 
 /** Builds profiles and looks into them; the thread is ended when it is cancelled. */
 
-export function fromModel({ model, recipe }: { model: PrinterModel; recipe: ProfileRecipe }): Uint8Array {
-  return buildProfile(modelPress(PrinterModel.parse(model)), recipe);
-}
+export const fromModel = endingOnTraps(({ model, recipe }: { model: PrinterModel; recipe: ProfileRecipe }): Uint8Array =>
+  buildProfile(modelPress(PrinterModel.parse(model)), recipe)
+);
 
 export interface ChartBuild {
   read: ReadPatch[];
@@ -24,10 +26,10 @@ export interface ChartBuild {
   progress: SharedArrayBuffer;
 }
 
-export function fromChart({ read, recipe, progress }: ChartBuild): BuiltProfile {
+export const fromChart = endingOnTraps(({ read, recipe, progress }: ChartBuild): BuiltProfile => {
   const done = new Int32Array(progress);
   return profileFromChart(read, recipe, (share) => Atomics.store(done, 0, Math.round(share * 1000)));
-}
+});
 
 export interface NeutralsRequest {
   profile: string;
@@ -36,12 +38,13 @@ export interface NeutralsRequest {
 }
 
 /** How greys would be made of inks: from the profile's own colours, so that it answers at once. */
-export async function neutrals({ profile, separation, steps }: NeutralsRequest): Promise<{ lightness: number; inks: Inks }[]> {
-  return neutralInks(ForwardGrid.sample(await forwardOf(profile), 9), separation, steps);
-}
+export const neutrals = endingOnTraps(
+  async ({ profile, separation, steps }: NeutralsRequest): Promise<{ lightness: number; inks: Inks }[]> =>
+    neutralInks(ForwardGrid.sample(await forwardOf(profile), 9), separation, steps)
+);
 
 /** The hull of a CMYK profile's gamut, or of an RGB space. */
-export async function hull({ profile }: { profile: string | 'srgb' | 'wide' }): Promise<GamutHull> {
+export const hull = endingOnTraps(async ({ profile }: { profile: string | 'srgb' | 'wide' }): Promise<GamutHull> => {
   if (profile === 'wide') return gamutHull(faceColours(3, 240, (rgb) => xyzToLab(wideRgbToXyz(rgb as Triple))));
   if (profile === 'srgb') return gamutHull(faceColours(3, 240, (rgb) => xyzToLab(srgbToXyz(rgb as Triple))));
   const forward = await forwardOf(profile);
@@ -52,7 +55,7 @@ export async function hull({ profile }: { profile: string | 'srgb' | 'wide' }): 
       return [...out];
     })
   );
-}
+});
 
 /** Inks → L*a*b* through a profile: by our own reader, or by the colour engine where its tables are of another kind. */
 async function forwardOf(profile: string): Promise<(c: number, m: number, y: number, k: number, out: Triple) => void> {
@@ -60,7 +63,8 @@ async function forwardOf(profile: string): Promise<(c: number, m: number, y: num
   let lab: (inks: readonly number[]) => Triple;
   try {
     lab = inksToLab(readLut(bytes, 'A2B1'));
-  } catch {
+  } catch (error) {
+    throwTraps(error);
     lab = (await openEngine()).deviceToLab(bytes, 'CMYK', 'relative');
   }
   return (c, m, y, k, out) => {
@@ -72,19 +76,15 @@ async function forwardOf(profile: string): Promise<(c: number, m: number, y: num
 }
 
 /** L*a*b* aims → inks through a profile, and what it says they come to. */
-export async function throughProfile({
-  profile,
-  inks
-}: {
-  profile: string;
-  inks: Inks[];
-}): Promise<{ inks: Inks; asked: Triple }[]> {
-  const bytes = Uint8Array.from(readFileSync(profile));
-  const engine = await openEngine();
-  const toLab = engine.deviceToLab(bytes, 'CMYK', 'relative');
-  const toInks = engine.labToDevice(bytes, 'relative');
-  return inks.map((one) => {
-    const asked = toLab(one);
-    return { asked, inks: toInks(asked).map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255) / 255) as Inks };
-  });
-}
+export const throughProfile = endingOnTraps(
+  async ({ profile, inks }: { profile: string; inks: Inks[] }): Promise<{ inks: Inks; asked: Triple }[]> => {
+    const bytes = Uint8Array.from(readFileSync(profile));
+    const engine = await openEngine();
+    const toLab = engine.deviceToLab(bytes, 'CMYK', 'relative');
+    const toInks = engine.labToDevice(bytes, 'relative');
+    return inks.map((one) => {
+      const asked = toLab(one);
+      return { asked, inks: toInks(asked).map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255) / 255) as Inks };
+    });
+  }
+);

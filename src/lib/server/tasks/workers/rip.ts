@@ -1,19 +1,16 @@
 import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
 import type { InkSpace, Drawing } from '$core/artwork/drawing';
 import { makeDrawing } from '$core/artwork/drawing';
-import { isTrap } from '$core/artwork/interpreter';
 import { drawingChoices } from '$core/artwork/piece';
 import { plateLayout } from '$core/rip/plan';
 import { BandRipper, drawSprite } from '$core/rip/rip-band';
 import type { InkCurves } from '$core/screening/thresholds';
 import type { Kernels } from '$core/kernels/kernels';
+import { endingOnTraps } from './ending-on-traps';
 import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
 import { openInkSpace, type InkSpaceFiles } from './ink-space';
 import { openKernels } from './kernels-file';
 import { openPdfFile, type OpenedPdf } from './open-pdf';
-
-/** What a thread that broke ends with. */
-const TRAPPED = 70;
 
 interface Bench {
   id: string;
@@ -79,18 +76,6 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
     );
   }
   return at.ripper;
-}
-
-/** The thread ends when a module of it breaks: its memory cannot be trusted any more. */
-function endingOnTraps<Q, A>(work: (request: Q) => Promise<A>): (request: Q) => Promise<A> {
-  return async (request) => {
-    try {
-      return await work(request);
-    } catch (error) {
-      if (isTrap(error)) process.exit(TRAPPED);
-      throw error;
-    }
-  };
 }
 
 /** Draws one artwork that is placed many times into shared memory. */
