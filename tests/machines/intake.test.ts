@@ -379,7 +379,9 @@ describe('SVG as drawing programs write it', () => {
   it('reads nothing from the disk of the server', async () => {
     const secret = join(folder.path, 'secret.png');
     await sharp({ create: { width: 100, height: 50, channels: 3, background: '#00f' } }).toFile(secret);
-    const linked = [secret, `file://${secret}`].map((path) => `<image href="${path}" width="100" height="50"/>`).join('');
+    const inside = `<svg xmlns="http://www.w3.org/2000/svg" width="100" height="50"><image href="${secret}" width="100" height="50"/></svg>`;
+    const hidden = `data:text/plain;base64,${Buffer.from(inside).toString('base64')}`;
+    const linked = [secret, `file://${secret}`, hidden].map((path) => `<image href="${path}" width="100" height="50"/>`).join('');
     const artwork = await taken(
       svg(
         `${linked}<rect width="2" height="2"/><filter id="f"><feImage href="${secret}"/></filter><g filter="url(#f)"><rect width="100" height="50" fill="#fff"/></g>`
@@ -393,6 +395,18 @@ describe('SVG as drawing programs write it', () => {
       width: expect.closeTo(26.458, 2),
       height: expect.closeTo(13.229, 2)
     });
+  });
+
+  it('pictures in it, of every kind that is decoded', async () => {
+    for (const format of ['png', 'jpeg', 'webp', 'gif'] as const) {
+      const bytes = await sharp({ create: { width: 20, height: 10, channels: 3, background: { r: 230, g: 120, b: 30 } } })
+        .toFormat(format)
+        .toBuffer();
+      const artwork = await taken(
+        svg(`<image width="100" height="50" href="data:image/${format};base64,${bytes.toString('base64')}"/>`)
+      );
+      near(await seen(artwork.id), ORANGE, 8);
+    }
   });
 
   it('lettering in fonts of the file, of the shop, and in those that ship', async () => {

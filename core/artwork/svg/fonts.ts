@@ -49,17 +49,31 @@ export const familiesOf = (list: string): string[] =>
 
 const GENERIC_SHIPPED: Record<string, string> = { serif: SHIPPED.serif, monospace: SHIPPED.mono };
 
-/** A list of families as the normaliser reads it: bare names, kinds as the family that ships, a substitute at the end. */
+/** A list of families as the normaliser reads it: bare names, those of the same widths behind theirs, a substitute at the end. */
 export function shippedList(list: string): string {
   const names = familiesOf(list);
-  const real = names.map((name) =>
-    GENERIC.has(name.toLowerCase()) ? (GENERIC_SHIPPED[name.toLowerCase()] ?? SHIPPED.sans) : name
-  );
+  const real = names.flatMap((name) => {
+    const small = name.toLowerCase();
+    if (GENERIC.has(small)) return [GENERIC_SHIPPED[small] ?? SHIPPED.sans];
+    const same = SAME_WIDTHS.get(small);
+    return same ? [name, same] : [name];
+  });
   return [...new Set([...real, substituteFor(names[0] ?? '')])].join(', ');
+}
+
+/** What is taken where the first family of a list is not there: the next that is, which at last is one that ships. */
+export function standIn(list: string, isThere: (family: string) => boolean): string {
+  const shipped: readonly string[] = Object.values(SHIPPED);
+  const [, ...others] = familiesOf(shippedList(list));
+  return others.find((name) => shipped.includes(name) || isThere(name)) ?? SHIPPED.sans;
 }
 
 const FAMILY = /(font-family\s*:\s*)([^;{}!]+)/gi;
 const SHORTHAND = /((?:^|[;{\s"])font\s*:\s*[^;"{}]*?\d(?:px|pt|em|rem|mm|cm|in|pc|ex|%)?(?:\s*\/\s*[\w.%]+)?\s+)([^;{}!]+)/gi;
+
+/** Every list of families in style declarations. */
+export const listsOf = (declarations: string): string[] =>
+  [FAMILY, SHORTHAND].flatMap((pattern) => [...declarations.matchAll(pattern)].map(([, , list = '']) => list));
 
 /** Style declarations with every list of families so. */
 export const withShippedLists = (declarations: string): string =>

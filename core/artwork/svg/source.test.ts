@@ -67,7 +67,13 @@ describe('an SVG made ready for the normaliser', () => {
 
   it('holds a drawing in the drawing to the same rules', () => {
     const inner = '<svg xmlns="http://www.w3.org/2000/svg"><script/><image href="/etc/passwd"/><rect width="2"/></svg>';
-    for (const address of [`data:image/svg+xml;base64,${btoa(inner)}`, `data:image/svg+xml;utf8,${encodeURIComponent(inner)}`]) {
+    for (const address of [
+      `data:image/svg+xml;base64,${btoa(inner)}`,
+      `data:image/svg+xml;utf8,${encodeURIComponent(inner)}`,
+      // Under another name it is a drawing all the same.
+      `data:text/plain;base64,${btoa(inner)}`,
+      `data:,${encodeURIComponent(inner)}`
+    ]) {
       const { body, findings } = read(`<image href="${address}"/>`);
       const kept = atob(/base64,([^"]*)/.exec(body)?.[1] ?? '');
       expect(kept).toContain('<rect width="2">');
@@ -98,8 +104,14 @@ describe('an SVG made ready for the normaliser', () => {
     expect(body).toContain('font: bold 12px Pilot Mono, Cousine');
     expect(body).toContain('font-family="Quay Sans, Arimo"');
     expect(body).toContain('font-family="Cousine');
-    expect(findings.map(({ what }) => what)).toEqual(['Quay Sans\nArimo']);
+    // Those of style sheets last, since it is not told where they count.
+    expect(findings.map(({ what }) => what)).toEqual(['Quay Sans\nArimo', 'Harbour Script\nTinos', 'Pilot Mono\nCousine']);
     expect(hasText).toBe(true);
+    // The maker's own second choice stands in where it is there.
+    expect(read('<text font-family="Quay, Times New Roman, sans-serif">a</text>')).toMatchObject({
+      body: '<text font-family="Quay, Times New Roman, Tinos, Arimo" id="zing-mast-0-1">a</text>',
+      findings: [{ what: 'Quay\nTinos' }]
+    });
   });
 
   it('takes out the fonts that the file holds', () => {

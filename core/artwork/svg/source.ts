@@ -3,7 +3,7 @@ import { ArtworkError } from '../facts';
 import { isTool, ruleFor, type RoleRule } from '../roles';
 import type { SvgRole } from './draw';
 import { dataAddress, readDataAddress } from './data-address';
-import { familiesOf, isShipped, shippedList, stylesOf, substituteFor, withShippedLists } from './fonts';
+import { familiesOf, isShipped, listsOf, shippedList, standIn, stylesOf, withShippedLists } from './fonts';
 
 /** A customer's SVG made ready for the normaliser: nothing in it reaches outside, and what it says by names is noted. */
 export interface SvgSource {
@@ -67,6 +67,8 @@ class Reader {
   /** Fonts in force, from the root inwards. */
   readonly #families: string[] = [];
   readonly #said = new Set<string>();
+  /** Lists of families in style sheets, wherever they count. */
+  readonly #styled = new Set<string>();
   #root: Record<string, string> | undefined;
   #prefixes = new Set<string>();
   /** How many elements deep in something that is left out. */
@@ -101,6 +103,7 @@ class Reader {
     parser.write(text);
     parser.close();
     if (!this.#root) throw new ArtworkError('The file says it is an SVG but has no drawing in it.');
+    if (this.#hasText) for (const list of this.#styled) this.#tellFamily(list, undefined);
     const held = new Set(this.#fonts.map(({ family }): string | undefined => family.toLowerCase()));
     return {
       root: this.#root,
@@ -160,6 +163,7 @@ class Reader {
     if (written === 'style' && this.#style) {
       const style = stylesOf(this.#style.join(''));
       this.#fonts.push(...style.fonts);
+      listsOf(style.css).forEach((list) => this.#styled.add(list));
       this.#out.push(escaped(withShippedLists(style.css)));
       this.#style = undefined;
     }
@@ -233,11 +237,22 @@ class Reader {
 
   /** Notes a font that is not there, and where it was first asked for. */
   #tellFont(attributes: Record<string, string>): string | undefined {
-    const first = familiesOf(this.#families.at(-1) ?? '')[0];
-    if (!first || isShipped(first) || this.#available.has(first.toLowerCase())) return attributes['id'];
+    const list = this.#families.at(-1) ?? '';
+    if (this.#isThere(familiesOf(list)[0] ?? '')) return attributes['id'];
     attributes['id'] ||= this.#newId();
-    this.#find('font', `${first}\n${substituteFor(first)}`, attributes['id']);
+    this.#tellFamily(list, attributes['id']);
     return attributes['id'];
+  }
+
+  #isThere(family: string): boolean {
+    return isShipped(family) || this.#available.has(family.toLowerCase());
+  }
+
+  #tellFamily(list: string, id: string | undefined): void {
+    const first = familiesOf(list)[0] ?? '';
+    if (this.#isThere(first)) return;
+    const instead = standIn(list, (family) => this.#available.has(family.toLowerCase()));
+    this.#find('font', `${first}\n${instead}`, id);
   }
 
   /** A drawing in a drawing is held to the same rules; it has no roles of its own. @returns its address */
@@ -261,12 +276,14 @@ class Reader {
     const address = (attributes['href'] ?? '').trim();
     if (address.startsWith('#') && name === 'feImage') return true;
     if (/^data:/i.test(address)) {
-      if (!/^data:image\/svg\+xml/i.test(address)) {
-        attributes['href'] = address.replace(/\s+/g, '');
+      // Pixels of any kind go by one name, which the normaliser hands on as it is. Everything else may be a drawing, whatever
+      // it is called, and is read as one.
+      const pixels = /^data:image\/(?!svg)[\w.+-]+((?:;[^,;]*)*;\s*base64),/i.exec(address);
+      if (pixels) {
+        attributes['href'] = `data:image/png;base64,${address.slice(pixels[0].length).replace(/\s+/g, '')}`;
         return true;
       }
-      if (this.#depth >= MOST_DEPTH) return false;
-      const inner = this.#innerDrawing(address);
+      const inner = this.#depth < MOST_DEPTH ? this.#innerDrawing(address) : undefined;
       if (inner) {
         attributes['href'] = inner;
         return true;

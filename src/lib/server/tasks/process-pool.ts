@@ -134,7 +134,7 @@ export class ProcessPool {
       if (answer.ok) job.resolve(answer.value);
       else job.reject(answer.told ? new ArtworkError(answer.error) : new Error(answer.error));
     } catch (error) {
-      if (putsAside && error instanceof WorkEnded && error.cause === 'time') this.#waitingSlow.push(job);
+      if (putsAside && !this.#closed && error instanceof WorkEnded && error.cause === 'time') this.#waitingSlow.push(job);
       else job.reject(error);
     }
     lane.busy = false;
