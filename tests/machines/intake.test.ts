@@ -140,6 +140,13 @@ describe('pictures of every kind', () => {
     bmp.writeUInt16LE(24, 28);
     for (let y = 0; y < 2; y++) for (let x = 0; x < 3; x++) bmp.set([30, 120, 230], 54 + y * 12 + x * 3);
     near(await seen((await taken(bmp)).id), ORANGE, 1);
+    const jp2 = Buffer.from(
+      'AAAADGpQICANCocKAAAAFGZ0eXBqcDIgAAAAAGpwMiAAAAAtanAyaAAAABZpaGRyAAAABgAAAAgAAwcHAAAAAAAPY29scgEAAAAAABAAAAC4anAyY/9P/1EALwAAAAAACAAAAAYAAAAAAAAAAAAAAAgAAAAGAAAAAAAAAAAAAwcBAQcBAQcBAf9SAAwAAAABAQAEBAAB/1wABEBA/2QAJQABQ3JlYXRlZCBieSBPcGVuSlBFRyB2ZXJzaW9uIDIuNS4w/5AACgAAAAAAQAAB/5PAdEARUFSvz7RMEVBUhzuxIAAGEgwJzhIOie4SD8+0SBQAXK7l8wAABhIS9EagAAwkH//Z',
+      'base64'
+    );
+    near(await seen((await taken(jp2)).id), ORANGE, 1);
+    // The coded picture alone, without its box.
+    near(await seen((await taken(jp2.subarray(jp2.indexOf(Buffer.from([0xff, 0x4f, 0xff, 0x51]))))).id), ORANGE, 1);
   });
 
   it('says which pictures do not say their size, by one rule for all formats', async () => {
