@@ -8,6 +8,8 @@ export default defineConfig({
   test: {
     include: ['core/**/*.test.ts', 'machines/**/*.test.ts', 'src/**/*.test.ts', 'tests/machines/**/*.test.ts'],
     env: { ZING_SILENCE_MS: '6000', ZING_LOG: 'fatal' },
-    testTimeout: 30_000
+    // Only what hangs is ended by it: machines differ.
+    testTimeout: 120_000,
+    hookTimeout: 120_000
   }
 });

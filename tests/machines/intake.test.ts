@@ -453,6 +453,15 @@ describe('SVG as drawing programs write it', () => {
     // “Łódź” whole, and what no font has is told.
     const wide = await taken(svg(text('Arial', 'Łódź Ж ✓ 港')));
     expect(wide.facts?.findings).toMatchObject([{ kind: 'svg-glyphs', what: '港' }]);
+    expect(wide.facts?.findings[0]?.place?.height).toBeGreaterThan(4);
+    // A font named by a style sheet is told where it counts.
+    const styled = await taken(
+      svg(
+        `<style>.name{font-family:Berth}</style>${text('Arial', 'Il')}<text class="name" x="60" y="20" font-size="20">Il</text>`
+      )
+    );
+    expect(styled.facts?.findings).toMatchObject([{ kind: 'svg-font', what: 'Berth' }]);
+    expect(styled.facts?.findings[0]?.place?.x).toBeGreaterThan(10);
   });
 
   it('cut lines by name, in pictures and plates alike; effects become pixels, the lines stay lines', async () => {

@@ -4,7 +4,8 @@ import { describe, expect, it } from 'vitest';
 import * as mupdf from '../interpreter';
 import { openPdf } from '../page';
 import { readPageFacts } from '../read-facts';
-import { drawSvgPage, type SvgRole } from './draw';
+import { drawSvgPage } from './draw';
+import type { SvgRole } from './paint';
 import { readPlain } from './plain-tree';
 import { svgSize, toPage } from './size';
 

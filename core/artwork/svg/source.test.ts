@@ -23,7 +23,10 @@ describe('an SVG made ready for the normaliser', () => {
   it('leaves a web page in the drawing out, and says so where nothing stands in for it', () => {
     const html = '<foreignObject><div xmlns="http://www.w3.org/1999/xhtml">Tide</div></foreignObject>';
     expect(read(`<switch>${html}<g id="a"/></switch>`)).toMatchObject({ body: '<switch><g id="a"></g></switch>', findings: [] });
-    expect(read(html).findings).toEqual([{ kind: 'html', what: '', id: undefined }]);
+    // Its place is kept.
+    const { body, findings } = read(html.replace('<foreignObject', '<foreignObject x="1" y="2" width="3" height="4"'));
+    expect(findings).toEqual([{ kind: 'html', what: '', id: 'zing-mast-0-1' }]);
+    expect(body).toBe('<rect id="zing-mast-0-1" x="1" y="2" width="3" height="4" fill="none"></rect>');
   });
 
   it('settles abbreviations of its own, and never follows those that name a file', () => {
@@ -37,9 +40,10 @@ describe('an SVG made ready for the normaliser', () => {
   });
 
   it('keeps letters of every kind', () => {
-    const { body, characters } = read('<text>&#321;ód&#x17a; Ω &lt;&amp;&gt; <tspan>“x”</tspan></text>');
-    expect(body).toBe('<text>Łódź Ω &lt;&amp;&gt; <tspan>“x”</tspan></text>');
-    expect([...characters].sort()).toEqual([...'Łóź“”Ω'].sort());
+    const { body, characters } = read('<text id="t">&#321;ód&#x17a; Ω &lt;&amp;&gt; <tspan>“x”</tspan></text><text>ó‽</text>');
+    expect(body).toBe('<text id="t">Łódź Ω &lt;&amp;&gt; <tspan>“x”</tspan></text><text id="zing-mast-0-1">ó‽</text>');
+    // Each with where it first stands.
+    expect([...characters]).toEqual([...[...'ŁóźΩ“”'].map((one) => [one, 't']), ['‽', 'zing-mast-0-1']]);
   });
 
   it('says in which line it is broken', () => {
@@ -104,14 +108,42 @@ describe('an SVG made ready for the normaliser', () => {
     expect(body).toContain('font: bold 12px Pilot Mono, Cousine');
     expect(body).toContain('font-family="Quay Sans, Arimo"');
     expect(body).toContain('font-family="Cousine');
-    // Those of style sheets last, since it is not told where they count.
-    expect(findings.map(({ what }) => what)).toEqual(['Quay Sans\nArimo', 'Harbour Script\nTinos', 'Pilot Mono\nCousine']);
+    // What no lettering uses is not told.
+    expect(findings.map(({ what }) => what)).toEqual(['Quay Sans\nArimo']);
     expect(hasText).toBe(true);
     // The maker's own second choice stands in where it is there.
     expect(read('<text font-family="Quay, Times New Roman, sans-serif">a</text>')).toMatchObject({
       body: '<text font-family="Quay, Times New Roman, Tinos, Arimo" id="zing-mast-0-1">a</text>',
       findings: [{ what: 'Quay\nTinos' }]
     });
+  });
+
+  it('tells fonts of style sheets where they count, as far as the rules are plain', () => {
+    const text = (words: string, attributes = '') => `<text id="${words}" ${attributes}>${words}</text>`;
+    const fonts = (css: string, body: string) =>
+      read(`<style>${css}</style>${body}`).findings.map(({ what, id }) => [what.split('\n')[0], id]);
+    const css = `.a, .b { fill: red; font: bold 12px/1.2 "Berth Sans" } /* .c{font-family:No} */ .b{font-family:Pilot} text{font-family:Wharf} #x{font-family:Buoy}`;
+    expect(fonts(css, text('one', 'class="q a"') + text('two', 'class="b a"') + text('three') + text('x', 'class="a"'))).toEqual([
+      ['Berth Sans', 'one'],
+      ['Pilot', 'two'],
+      ['Wharf', 'three'],
+      ['Buoy', 'x']
+    ]);
+    // The element's own style counts more than any rule, its attribute less; parts of a text have fonts of their own.
+    expect(fonts(css, text('own', 'class="a" style="font-family:Own"') + text('less', 'font-family="Less"'))).toEqual([
+      ['Own', 'own'],
+      ['Wharf', 'less']
+    ]);
+    expect(
+      fonts('.p{font-family:Part}', '<text id="t">a<tspan class="p">b</tspan> <tspan font-family="Blank"> </tspan></text>')
+    ).toEqual([['Part', 't']]);
+    // Inherited from the group.
+    expect(fonts('.g{font-family:Group}', `<g class="g">${text('t')}</g>`)).toEqual([['Group', 't']]);
+    // What is not plain, or comes after the lettering, is told without a place rather than not at all.
+    expect(fonts('g > text.a{font-family:Deep}', text('t'))).toEqual([['Deep', undefined]]);
+    expect(read(`${text('t', 'class="late"')}<style>.late{font-family:Late}</style>`).findings).toEqual([
+      { kind: 'font', what: 'Late\nArimo', id: undefined }
+    ]);
   });
 
   it('takes out the fonts that the file holds', () => {

@@ -1,9 +1,10 @@
 import { SaxesParser } from 'saxes';
 import { ArtworkError } from '../facts';
 import { isTool, ruleFor, type RoleRule } from '../roles';
-import type { SvgRole } from './draw';
+import type { SvgRole } from './paint';
 import { dataAddress, readDataAddress } from './data-address';
-import { familiesOf, isShipped, listsOf, shippedList, standIn, stylesOf, withShippedLists } from './fonts';
+import { FontRules } from './font-rules';
+import { familiesOf, isShipped, shippedList, standIn, stylesOf, withShippedLists } from './fonts';
 
 /** A customer's SVG made ready for the normaliser: nothing in it reaches outside, and what it says by names is noted. */
 export interface SvgSource {
@@ -18,8 +19,8 @@ export interface SvgSource {
   /** What was found on the way: the id of an element that tells where, or nothing. */
   findings: { kind: 'font' | 'picture' | 'html'; what: string; id: string | undefined }[];
   hasText: boolean;
-  /** Characters of lettering that are not plain Latin letters, each once. */
-  characters: string;
+  /** Characters of lettering that are not plain Latin letters, and the id of the element that has each first. */
+  characters: Map<string, string>;
 }
 
 export const MOST_CHARACTERS = 60e6;
@@ -63,18 +64,18 @@ class Reader {
   readonly #roles = new Map<string, SvgRole>();
   readonly #findings: SvgSource['findings'] = [];
   readonly #fonts: SvgSource['fonts'] = [];
-  readonly #characters = new Set<string>();
+  readonly #characters = new Map<string, string>();
   /** Fonts in force, from the root inwards. */
   readonly #families: string[] = [];
   readonly #said = new Set<string>();
-  /** Lists of families in style sheets, wherever they count. */
-  readonly #styled = new Set<string>();
+  readonly #fontRules = new FontRules();
   #root: Record<string, string> | undefined;
   #prefixes = new Set<string>();
   /** How many elements deep in something that is left out. */
   #skipping = 0;
   #switches = 0;
-  #texts: (string | undefined)[] = [];
+  /** Ids of the texts that are open. */
+  readonly #texts: string[] = [];
   #style: string[] | undefined;
   #made = 0;
   #hasText = false;
@@ -103,7 +104,7 @@ class Reader {
     parser.write(text);
     parser.close();
     if (!this.#root) throw new ArtworkError('The file says it is an SVG but has no drawing in it.');
-    if (this.#hasText) for (const list of this.#styled) this.#tellFamily(list, undefined);
+    if (this.#hasText) for (const list of this.#fontRules.elsewhere) this.#tellFont(list, undefined);
     const held = new Set(this.#fonts.map(({ family }): string | undefined => family.toLowerCase()));
     return {
       root: this.#root,
@@ -112,7 +113,7 @@ class Reader {
       fonts: this.#fonts,
       findings: this.#findings.filter(({ kind, what }) => kind !== 'font' || !held.has(what.split('\n')[0]?.toLowerCase())),
       hasText: this.#hasText,
-      characters: [...this.#characters].join('')
+      characters: this.#characters
     };
   }
 
@@ -129,23 +130,24 @@ class Reader {
     }
     const foreign = !this.#prefixes.has(prefix) && given[prefix ? `xmlns:${prefix}` : 'xmlns'] !== SVG;
     if (this.#skipping > 0 || foreign || INKLESS.has(name)) {
-      if (this.#skipping === 0 && name === 'foreignObject' && this.#switches === 0) this.#find('html', '', undefined);
+      if (this.#skipping === 0 && name === 'foreignObject' && this.#switches === 0)
+        this.#find('html', '', this.#keepPlace(this.#attributes(given)));
       this.#skipping++;
       return undefined;
     }
     if (!this.#root && name !== 'svg') throw new ArtworkError('The file says it is an SVG but has no drawing in it.');
     if (name === 'switch') this.#switches++;
     const attributes = this.#attributes(given);
-    this.#families.push(this.#familyOf(attributes) ?? this.#families.at(-1) ?? '');
+    this.#families.push(this.#fontRules.listFor(name, attributes) ?? this.#families.at(-1) ?? '');
     if (attributes['style']) attributes['style'] = withShippedLists(attributes['style']);
     if (attributes['font-family']) attributes['font-family'] = shippedList(attributes['font-family']);
-    const id = this.#role(attributes);
+    this.#role(attributes);
     if (name === 'text') {
       this.#hasText = true;
-      this.#texts.push(this.#tellFont(attributes));
+      this.#texts.push((attributes['id'] ||= this.#newId()));
     }
     if (name === 'style') this.#style = [];
-    if ((name === 'image' || name === 'feImage') && !this.#picture(name, attributes, id)) return this.#write('g', {});
+    if ((name === 'image' || name === 'feImage') && !this.#picture(name, attributes)) return this.#write('g', {});
     if (!this.#root) {
       this.#root = attributes;
       return '';
@@ -163,7 +165,7 @@ class Reader {
     if (written === 'style' && this.#style) {
       const style = stylesOf(this.#style.join(''));
       this.#fonts.push(...style.fonts);
-      listsOf(style.css).forEach((list) => this.#styled.add(list));
+      this.#fontRules.add(style.css, this.#hasText);
       this.#out.push(escaped(withShippedLists(style.css)));
       this.#style = undefined;
     }
@@ -177,8 +179,10 @@ class Reader {
       this.#style.push(part);
       return;
     }
-    if (this.#texts.length === 0) return;
-    for (const character of part) if (character > '~') this.#characters.add(character);
+    const id = this.#texts.at(-1);
+    if (id === undefined) return;
+    if (part.trim() !== '') this.#tellFont(this.#families.at(-1) ?? '', id);
+    for (const character of part) if (character > '~' && !this.#characters.has(character)) this.#characters.set(character, id);
     this.#out.push(escaped(part));
   }
 
@@ -203,13 +207,8 @@ class Reader {
     return out;
   }
 
-  #familyOf(attributes: Record<string, string>): string | undefined {
-    const styled = /font-family\s*:\s*([^;]+)/.exec(attributes['style'] ?? '')?.[1];
-    return styled ?? attributes['font-family'];
-  }
-
-  /** Notes the role of an element whose name has one, and gives it an id where it has none. @returns its id */
-  #role(attributes: Record<string, string>): string | undefined {
+  /** Notes the role of an element whose name has one, and gives it an id where it has none. */
+  #role(attributes: Record<string, string>): void {
     const told = [
       attributes['id'],
       ...(attributes['class'] ?? '').split(/\s+/),
@@ -218,10 +217,9 @@ class Reader {
       attributes['data-role']
     ];
     const name = told.find((value): value is string => !!value && !!ruleFor(value, this.#rules));
-    if (name === undefined) return attributes['id'];
+    if (name === undefined) return;
     const id = (attributes['id'] ||= this.#newId());
     this.#roles.set(id, { name, tool: isTool(ruleFor(name, this.#rules)?.role) });
-    return id;
   }
 
   #newId(): string {
@@ -236,34 +234,22 @@ class Reader {
   }
 
   /** Notes a font that is not there, and where it was first asked for. */
-  #tellFont(attributes: Record<string, string>): string | undefined {
-    const list = this.#families.at(-1) ?? '';
-    if (this.#isThere(familiesOf(list)[0] ?? '')) return attributes['id'];
-    attributes['id'] ||= this.#newId();
-    this.#tellFamily(list, attributes['id']);
-    return attributes['id'];
-  }
-
-  #isThere(family: string): boolean {
-    return isShipped(family) || this.#available.has(family.toLowerCase());
-  }
-
-  #tellFamily(list: string, id: string | undefined): void {
+  #tellFont(list: string, id: string | undefined): void {
+    const there = (family: string) => this.#available.has(family.toLowerCase());
     const first = familiesOf(list)[0] ?? '';
-    if (this.#isThere(first)) return;
-    const instead = standIn(list, (family) => this.#available.has(family.toLowerCase()));
-    this.#find('font', `${first}\n${instead}`, id);
+    if (!isShipped(first) && !there(first)) this.#find('font', `${first}\n${standIn(list, there)}`, id);
   }
 
   /** A drawing in a drawing is held to the same rules; it has no roles of its own. @returns its address */
-  #innerDrawing(address: string): string | undefined {
+  #innerDrawing(address: string, attributes: Record<string, string>): string | undefined {
     const file = readDataAddress(address);
     if (!file) return undefined;
     try {
       const inner = readSvg(new TextDecoder().decode(file.bytes), [], this.#available, this.#depth + 1);
-      for (const character of inner.characters) this.#characters.add(character);
+      const id = (attributes['id'] ||= this.#newId());
+      for (const character of inner.characters.keys()) if (!this.#characters.has(character)) this.#characters.set(character, id);
       this.#hasText ||= inner.hasText;
-      inner.findings.forEach((finding) => this.#find(finding.kind, finding.what, undefined));
+      inner.findings.forEach((finding) => this.#find(finding.kind, finding.what, id));
       return dataAddress('image/svg+xml', new TextEncoder().encode(svgText(inner.root, inner.body)));
     } catch (error) {
       if (error instanceof ArtworkError) return undefined;
@@ -272,7 +258,7 @@ class Reader {
   }
 
   /** Keeps a picture that is in the file. @returns whether there is one */
-  #picture(name: string, attributes: Record<string, string>, id: string | undefined): boolean {
+  #picture(name: string, attributes: Record<string, string>): boolean {
     const address = (attributes['href'] ?? '').trim();
     if (address.startsWith('#') && name === 'feImage') return true;
     if (/^data:/i.test(address)) {
@@ -283,20 +269,23 @@ class Reader {
         attributes['href'] = `data:image/png;base64,${address.slice(pixels[0].length).replace(/\s+/g, '')}`;
         return true;
       }
-      const inner = this.#depth < MOST_DEPTH ? this.#innerDrawing(address) : undefined;
+      const inner = this.#depth < MOST_DEPTH ? this.#innerDrawing(address, attributes) : undefined;
       if (inner) {
         attributes['href'] = inner;
         return true;
       }
     }
-    // An empty rectangle keeps the place, so that it can be shown.
+    const shown = /^data:/i.test(address) ? 'in the file' : address.split(/[\\/]/).at(-1)?.slice(0, 80) || 'without a name';
+    this.#find('picture', shown, this.#keepPlace(attributes));
+    return false;
+  }
+
+  /** An empty rectangle where something is left out, so that the place can be shown. @returns its id */
+  #keepPlace({ id, x = '0', y = '0', width = '0', height = '0', transform }: Record<string, string>): string {
     const mark = id ?? this.#newId();
-    const { x = '0', y = '0', width = '0', height = '0', transform } = attributes;
     this.#write('rect', { id: mark, x, y, width, height, fill: 'none', ...(transform && { transform }) });
     this.#out.push('</rect>');
-    const shown = /^data:/i.test(address) ? 'in the file' : address.split(/[\\/]/).at(-1)?.slice(0, 80) || 'without a name';
-    this.#find('picture', shown, mark);
-    return false;
+    return mark;
   }
 }
 

@@ -16,14 +16,24 @@ export const THREADS = Math.max(1, availableParallelism());
 export const threadBroke = (error: unknown): boolean =>
   error instanceof Error && error.message.startsWith('worker exited with code');
 
-/** Tries work whose thread broke once more, in a fresh one. */
-class SecondTry extends Piscina {
+/** Tries work whose thread broke once more, in a fresh one; the second time it is told in plain words. */
+export class SecondTry extends Piscina {
   override async run(...work: Parameters<Piscina['run']>): Promise<unknown> {
     try {
       return (await super.run(...work)) as unknown;
     } catch (error) {
       if (!threadBroke(error)) throw error;
+    }
+    try {
       return (await super.run(...work)) as unknown;
+    } catch (error) {
+      if (!threadBroke(error)) throw error;
+      throw new Error(
+        'This breaks the program that works on it, twice in a row. Try it with another profile or other readings.',
+        {
+          cause: error
+        }
+      );
     }
   }
 }

@@ -17,6 +17,7 @@ writeFileSync(
      process: () => process.pid,
      fail: () => { throw new Error('no such figure'); },
      hang: () => { for (;;); },
+     waits: (ms) => new Promise((r) => setTimeout(r, ms, 'waited')),
      starts: (file) => { writeFileSync(file, String(spawn('sleep', ['600']).pid)); for (;;); },
      eat: () => { for (;;) kept.push(Buffer.alloc(2e7, 1)); },
      needs: (megabytes) => { process.send({ needs: megabytes }); kept.push(Buffer.alloc(3e8, 1)); return new Promise((r) => setTimeout(r, 500, 'fits')); },
@@ -64,6 +65,14 @@ describe('processes for work that may go wrong', () => {
     expect(await cause(pool.run('needs', 0, { seconds: 20, megabytes: 200 }))).toBe('memory');
     expect(await pool.run('needs', 400, { seconds: 20, megabytes: 200 })).toBe('fits');
   }, 30_000);
+
+  it('are given the time that they compute, and some more by the clock when they do not come to it', async () => {
+    make({ lanes: 1 });
+    const short = { seconds: 0.5, megabytes: 1000 };
+    expect(await pool.run('waits', 1500, short)).toBe('waited');
+    expect(await cause(pool.run('waits', 60_000, short))).toBe('time');
+    expect(await cause(pool.run('hang', null, short))).toBe('time');
+  });
 
   it('that break are replaced: the work is tried once more, and only then at fault', async () => {
     make({ lanes: 1 });

@@ -8,7 +8,8 @@ import { ArtworkError, type Finding } from '$core/artwork/facts';
 import * as mupdf from '$core/artwork/interpreter';
 import type { RoleRule } from '$core/artwork/roles';
 import { readDataAddress } from '$core/artwork/svg/data-address';
-import { drawSvgPage, type Decoded, type Raster } from '$core/artwork/svg/draw';
+import type { Decoded } from '$core/artwork/svg/canvas';
+import { drawSvgPage, type Raster } from '$core/artwork/svg/draw';
 import { isNothing, mapped, objectBox, type Extent } from '$core/artwork/svg/extent';
 import type { Place } from '$core/artwork/svg/fit';
 import { familyOf, fontKind, sfntOfWoff } from '$core/artwork/svg/font-file';
@@ -81,8 +82,7 @@ export async function svgToPdf(
   return {
     notes: size.note ? [size.note] : [],
     findings: [
-      ...findingsOf(source, drawing, size, matrix, pictures),
-      ...glyphFindings(source, fonts),
+      ...findingsOf([...source.findings, ...missingGlyphs(source, fonts)], drawing, size, matrix, pictures),
       ...filterFindings(rasters)
     ]
   };
@@ -320,16 +320,22 @@ function filteredSvg(node: Plain, matrix: Matrix, place: Place, { definitions }:
 
 const MM_PER_POINT = 25.4 / 72;
 
+interface Found {
+  kind: SvgSource['findings'][number]['kind'] | 'glyphs';
+  what: string;
+  id: string | undefined;
+}
+
 /** Findings with their places on the page, mm. */
 function findingsOf(
-  source: SvgSource,
+  noted: readonly Found[],
   drawing: PlainDrawing,
   size: SvgSize,
   page: Matrix,
   pictures: ReadonlyMap<string, unknown>
 ): Finding[] {
   const places = new Map<string, Extent>();
-  const wanted = new Set(source.findings.map(({ id }) => id));
+  const wanted = new Set(noted.map(({ id }) => id));
   let broken: Extent | undefined;
   const visit = (node: Plain, matrix: Matrix): void => {
     const own = chain(matrixOf(node), matrix);
@@ -349,7 +355,7 @@ function findingsOf(
           width: (extent.x1 - extent.x0) * MM_PER_POINT,
           height: (extent.y1 - extent.y0) * MM_PER_POINT
         };
-  const found: Finding[] = source.findings.map(({ kind, what, id }) => {
+  const found: Finding[] = noted.map(({ kind, what, id }) => {
     const [name = '', instead = ''] = what.split('\n');
     return { kind: `svg-${kind}`, what: name, instead, place: place(id === undefined ? undefined : places.get(id)) };
   });
@@ -357,16 +363,18 @@ function findingsOf(
   return found;
 }
 
-/** Characters that no font has. */
-function glyphFindings({ characters }: SvgSource, fonts: readonly string[]): Finding[] {
-  if (characters === '') return [];
+/** Characters that no font has, and where the first of them stands. */
+function missingGlyphs({ characters }: SvgSource, fonts: readonly string[]): Found[] {
+  if (characters.size === 0) return [];
   const opened = fonts.map((path) => new mupdf.Font('font', readFileSync(path)));
   const missing = [...characters].filter(
-    (character) =>
+    ([character]) =>
       !/\s|\p{C}|\p{M}/u.test(character) && opened.every((font) => font.encodeCharacter(character.codePointAt(0) ?? 0) === 0)
   );
   opened.forEach((font) => font.destroy());
-  return missing.length > 0 ? [{ kind: 'svg-glyphs', what: missing.slice(0, 40).join(' '), instead: '', place: null }] : [];
+  const [first] = missing;
+  const what = missing.slice(0, 40).map(([character]) => character);
+  return first ? [{ kind: 'glyphs', what: what.join(' '), id: first[1] }] : [];
 }
 
 const filterFindings = (rasters: ReadonlyMap<Plain, Raster>): Finding[] =>
