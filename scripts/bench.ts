@@ -244,6 +244,7 @@ async function factsSeconds(path: string): Promise<number> {
     rules: DEFAULT_RULES,
     fonts: [],
     ghostscript: 'gs',
+    limits: { seconds: 20, megabytes: 1000 },
     pdf: join(folder, 'made.pdf')
   };
   // The thread and the interpreter are there already in the shop.
@@ -306,7 +307,11 @@ async function seeThroughPicture(): Promise<string> {
     .toFile(png);
   const out = join(folder, 'clear.pdf');
   const pool = new ProcessPool(ARTWORK_PROCESS, { lanes: 1 });
-  await pool.run('facts', { path: png, name: 'clear.png', rules: [], fonts: [], ghostscript: 'gs', pdf: out }, AMPLE);
+  await pool.run(
+    'facts',
+    { path: png, name: 'clear.png', rules: [], fonts: [], ghostscript: 'gs', limits: { seconds: 20, megabytes: 1000 }, pdf: out },
+    AMPLE
+  );
   await pool.destroy();
   return out;
 }

@@ -69,6 +69,13 @@ describe('an SVG made ready for the normaliser', () => {
     expect(body).toContain(`<rect id="${findings[0]?.id}" x="1" y="2" width="3" height="4" fill="none">`);
   });
 
+  it('keeps pixels whatever they are called, and nothing that is neither pixels nor a drawing', () => {
+    const png = 'iVBORw0KGgo=';
+    for (const name of ['', 'image/x-png', 'text/plain', 'application/octet-stream'])
+      expect(read(`<image href="data:${name};base64,${png}"/>`).body).toContain(`"data:image/png;base64,${png}"`);
+    expect(read(`<image href="data:;base64,${btoa('no picture')}"/>`).findings).toMatchObject([{ what: 'in the file' }]);
+  });
+
   it('holds a drawing in the drawing to the same rules', () => {
     const inner = '<svg xmlns="http://www.w3.org/2000/svg"><script/><image href="/etc/passwd"/><rect width="2"/></svg>';
     for (const address of [

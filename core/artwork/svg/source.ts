@@ -241,11 +241,9 @@ class Reader {
   }
 
   /** A drawing in a drawing is held to the same rules; it has no roles of its own. @returns its address */
-  #innerDrawing(address: string, attributes: Record<string, string>): string | undefined {
-    const file = readDataAddress(address);
-    if (!file) return undefined;
+  #innerDrawing(bytes: Uint8Array, attributes: Record<string, string>): string | undefined {
     try {
-      const inner = readSvg(new TextDecoder().decode(file.bytes), [], this.#available, this.#depth + 1);
+      const inner = readSvg(new TextDecoder().decode(bytes), [], this.#available, this.#depth + 1);
       const id = (attributes['id'] ||= this.#newId());
       for (const character of inner.characters.keys()) if (!this.#characters.has(character)) this.#characters.set(character, id);
       this.#hasText ||= inner.hasText;
@@ -263,15 +261,16 @@ class Reader {
     if (address.startsWith('#') && name === 'feImage') return true;
     if (/^data:/i.test(address)) {
       // Pixels of any kind go by one name, which the normaliser hands on as it is. Everything else may be a drawing, whatever
-      // it is called, and is read as one.
+      // it is called, and is read as one; pixels may be without a name.
       const pixels = /^data:image\/(?!svg)[\w.+-]+((?:;[^,;]*)*;\s*base64),/i.exec(address);
       if (pixels) {
         attributes['href'] = `data:image/png;base64,${address.slice(pixels[0].length).replace(/\s+/g, '')}`;
         return true;
       }
-      const inner = this.#depth < MOST_DEPTH ? this.#innerDrawing(address, attributes) : undefined;
-      if (inner) {
-        attributes['href'] = inner;
+      const bytes = readDataAddress(address)?.bytes;
+      const kept = bytes && this.#depth < MOST_DEPTH && (this.#innerDrawing(bytes, attributes) ?? unnamedPixels(bytes));
+      if (kept) {
+        attributes['href'] = kept;
         return true;
       }
     }
@@ -288,6 +287,12 @@ class Reader {
     return mark;
   }
 }
+
+/** Pixels by their first bytes: PNG, JPEG, GIF, WebP, BMP, TIFF. @returns their address */
+const unnamedPixels = (bytes: Uint8Array): string | undefined =>
+  /^(\x89PNG|\xff\xd8\xff|GIF8|RIFF....WEBP|BM|II\*\0|MM\0\*)/s.test(String.fromCharCode(...bytes.subarray(0, 12)))
+    ? dataAddress('image/png', bytes)
+    : undefined;
 
 /** A root element around what is in it. */
 export const svgText = (root: Readonly<Record<string, string>>, body: string): string =>

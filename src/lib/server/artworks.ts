@@ -108,6 +108,7 @@ export class Artworks {
       rules: settings.rules,
       fonts: this.#shop.fonts.files(),
       ghostscript: process.env.ZING_GHOSTSCRIPT ?? 'gs',
+      limits: settings.intake,
       pdf
     };
     let answer: FactsAnswer | { ok: false; reason: string };

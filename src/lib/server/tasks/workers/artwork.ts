@@ -1,6 +1,7 @@
 import { ArtworkError, type ArtworkFacts, type Finding, type PageLine } from '$core/artwork/facts';
 import { fontsNotEmbedded, LIMITS, readPageFacts } from '$core/artwork/read-facts';
 import type { RoleRule } from '$core/artwork/roles';
+import type { ProcessLimits } from '../process-pool';
 import { formatOf } from './format';
 import { openPdfFile } from './open-pdf';
 import { pictureToPdf } from './picture';
@@ -20,6 +21,8 @@ export interface FactsRequest {
   fonts: ShopFont[];
   /** The program that reads PostScript. */
   ghostscript: string;
+  /** What it may take. */
+  limits: ProcessLimits;
   /** Where a PDF goes that is made of other formats. */
   pdf: string;
 }
@@ -40,7 +43,7 @@ export async function facts(request: FactsRequest, needs: (megabytes: number) =>
     const made = await svgToPdf(request.path, request.rules, request.fonts, request.pdf);
     notes.push(...made.notes);
     findings.push(...made.findings);
-  } else if (format === 'PostScript') await postscriptToPdf(request.ghostscript, request.path, request.pdf);
+  } else if (format === 'PostScript') await postscriptToPdf(request.ghostscript, request.path, request.pdf, request.limits);
   else if (format !== 'PDF') {
     const made = await pictureToPdf(request.path, format, request.pdf, needs);
     notes.push(...made.notes);

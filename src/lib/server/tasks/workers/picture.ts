@@ -324,6 +324,8 @@ export async function multipliedPicture(pixels: Uint8Array, width: number, heigh
 /** Decodes a picture that lies in a drawing, to sRGB. @throws Error when it cannot be read */
 export async function decodePicture(bytes: Uint8Array): Promise<Omit<PdfPicture, 'page'>> {
   const meta = await sharp(bytes).metadata();
+  // Drawings are read by our own reader alone.
+  if (meta.format === 'svg') throw new ArtworkError('A picture in the drawing is no picture.');
   mustFit(meta.width * meta.height, 'A picture in the drawing has');
   const image = () => sharp(bytes, { failOn: 'error' }).autoOrient().toColourspace('srgb');
   const colour = await (meta.hasAlpha ? image().removeAlpha() : image()).raw().toBuffer({ resolveWithObject: true });

@@ -1,14 +1,18 @@
 import { execFile } from 'node:child_process';
 import { mkdir, rm } from 'node:fs/promises';
 import { ArtworkError } from '$core/artwork/facts';
+import type { ProcessLimits } from '../process-pool';
 
 /**
  * A page of PostScript is a program. It gets so much time, memory and room, and a folder of its own for what it writes on the
  * way: Ghostscript lets it read, write and delete in the folder for temporary files, which must not be anybody else's.
  */
-const SECONDS = 18;
-const MEMORY_KB = 2_000_000;
 const OUTPUT_BLOCKS = 4_000_000;
+/** Of the file's time and above its memory: what is beside Ghostscript is counted too, and its memory is not all in use. */
+const SHARE_OF_TIME = 0.9;
+const MORE_MEGABYTES = 1000;
+/** What waits for the processor, or sleeps, is ended when the clock says so many times its limit. */
+const CLOCK_FACTOR = 5;
 
 /**
  * Has Ghostscript make a PDF of an EPS or PostScript file, colours as they are.
@@ -16,15 +20,16 @@ const OUTPUT_BLOCKS = 4_000_000;
  * @param out where the PDF goes, in a folder that is nobody else's: what is made on the way lies beside it
  * @throws ArtworkError with what to do
  */
-export async function postscriptToPdf(program: string, path: string, out: string): Promise<void> {
+export async function postscriptToPdf(program: string, path: string, out: string, limits: ProcessLimits): Promise<void> {
   const own = `${out}-temporary`;
   // An earlier try may have been ended in the middle.
   await rm(own, { recursive: true, force: true });
   await mkdir(own);
-  await run(program, path, out, own);
+  await run(program, path, out, own, limits);
 }
 
-function run(program: string, path: string, out: string, own: string): Promise<void> {
+function run(program: string, path: string, out: string, own: string, { seconds, megabytes }: ProcessLimits): Promise<void> {
+  const time = Math.max(1, Math.floor(seconds * SHARE_OF_TIME));
   const args = [
     '-dSAFER',
     '-dBATCH',
@@ -47,7 +52,7 @@ function run(program: string, path: string, out: string, own: string): Promise<v
   // Limits that a child keeps are set by the shell that becomes it.
   const limited = [
     '-c',
-    `ulimit -t ${SECONDS} && ulimit -v ${MEMORY_KB} && ulimit -f ${OUTPUT_BLOCKS} && exec "$@"`,
+    `ulimit -t ${time} && ulimit -v ${(megabytes + MORE_MEGABYTES) * 1000} && ulimit -f ${OUTPUT_BLOCKS} && exec "$@"`,
     'sh',
     program,
     ...args
@@ -57,7 +62,7 @@ function run(program: string, path: string, out: string, own: string): Promise<v
     execFile(
       '/bin/sh',
       limited,
-      { cwd: own, env, timeout: SECONDS * 1000, maxBuffer: 1e6, killSignal: 'SIGKILL' },
+      { cwd: own, env, timeout: time * CLOCK_FACTOR * 1000, maxBuffer: 1e6, killSignal: 'SIGKILL' },
       (error, stdout, stderr) => {
         if (!error) return resolve();
         if ((error as NodeJS.ErrnoException).code === 'ENOENT' || (error.code as unknown) === 127)
@@ -69,7 +74,7 @@ function run(program: string, path: string, out: string, own: string): Promise<v
         if (error.killed || error.signal)
           return reject(
             new ArtworkError(
-              `Ghostscript took longer than ${SECONDS} s, or too much room, over this file and was ended. Ask for a PDF.`
+              `Ghostscript took longer than ${time} s, or too much room, over this file and was ended. Ask for a PDF.`
             )
           );
         if (/VMerror|limitcheck/.test(`${stdout}${stderr}`))
