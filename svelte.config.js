@@ -4,6 +4,6 @@ import adapter from '@sveltejs/adapter-node';
 export default {
   kit: {
     adapter: adapter({ precompress: false }),
-    alias: { $core: 'core', $machines: 'machines' }
+    alias: { $core: 'core', $standins: 'standins', $protocol: 'protocol' }
   }
 };

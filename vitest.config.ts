@@ -4,9 +4,15 @@ import { defineConfig } from 'vitest/config';
 const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 
 export default defineConfig({
-  resolve: { alias: { $core: at('core'), $lib: at('src/lib'), $machines: at('machines') } },
+  resolve: { alias: { $core: at('core'), $lib: at('src/lib'), $standins: at('standins'), $protocol: at('protocol') } },
   test: {
-    include: ['core/**/*.test.ts', 'machines/**/*.test.ts', 'src/**/*.test.ts', 'tests/machines/**/*.test.ts'],
+    include: [
+      'core/**/*.test.ts',
+      'standins/**/*.test.ts',
+      'protocol/**/*.test.ts',
+      'src/**/*.test.ts',
+      'tests/machines/**/*.test.ts'
+    ],
     env: { ZING_SILENCE_MS: '6000', ZING_LOG: 'fatal' },
     // Only what hangs is ended by it: machines differ.
     testTimeout: 120_000,

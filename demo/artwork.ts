@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import PDFDocument from 'pdfkit';
 import sharp from 'sharp';
-import { seededRandom } from '$core/screening/void-and-cluster';
+import { seededRandom } from '$core/geometry/random';
 
 /** Made-up artwork of a sign shop in a small ferry port before its lantern regatta, drawn by script. */
 

@@ -13,10 +13,10 @@ import {
 import { climb } from './climb';
 import { Shop } from '$lib/server/shop';
 import type { PrintMode } from '$core/media/modes';
-import { ALL_MODES } from '$machines/printer/modes';
+import { ALL_MODES } from '$standins/printer/modes';
 import { pageLine } from '$core/checks/cut-lines';
-import type { MadeLine } from '$core/cutting/docket-lines';
-import { DEFAULT_EYELETS, NO_FINISHING } from '$core/layout/finishing';
+import type { MadeLine } from '$core/artwork/cut-choices';
+import { DEFAULT_EYELETS, NO_FINISHING } from '$core/marks/finishing';
 import type { DocketChoices, RunRule } from '$lib/model';
 
 /**

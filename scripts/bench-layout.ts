@@ -1,12 +1,13 @@
-import { grow, intersect } from '$core/cutting/offset';
+import { grow, intersect } from '$core/geometry/areas';
 import type { Point } from '$core/geometry/matrix';
-import { contourOf, type Item, type Placement, type PlaceRule } from '$core/layout/placement';
+import { shapeAt, type Item, type Placement, type PlaceRule } from '$core/layout/placement';
 import { place } from '$core/layout/placing';
-import { seededRandom } from '$core/screening/void-and-cluster';
+import { seededRandom } from '$core/geometry/random';
 import { BY_SIZE, searchOrders } from '$core/layout/search';
 import { fillSkyline, type Field, type Lot, type Packed } from '$core/layout/skyline';
 import { fillGuillotine } from '$core/layout/straight-cuts';
-import { ringsArea, type ShapeLot } from '$core/layout/true-shape';
+import { areaWithin } from '$core/geometry/path';
+import type { ShapeLot } from '$core/layout/true-shape';
 
 const RULE: PlaceRule = {
   placing: 'close',
@@ -151,7 +152,7 @@ function shapeDensity(seconds: number): number {
   });
   const width = 1300;
   const rule: PlaceRule = { ...RULE, placing: 'shapes', effort: 'thorough' };
-  const area = shapes.reduce((sum, { rings, count }) => sum + count * ringsArea(rings), 0);
+  const area = shapes.reduce((sum, { rings, count }) => sum + count * areaWithin(rings), 0);
   const end = performance.now() + seconds * 1000;
   let best: Placement | undefined;
   for (const layout of place({ kind: 'roll', width }, rule, items, [])) {
@@ -162,12 +163,12 @@ function shapeDensity(seconds: number): number {
   if (!part) throw new Error('Nothing was placed.');
   const byId = new Map(items.map((item) => [item.id, item]));
   // Shrunk by a two-hundredth on each side: what then still meets overlaps by more than 0.01 mm.
-  const placed = part.copies.map((copy) => grow(contourOf(byId.get(copy.id)!, copy), -0.005, 'sharp'));
+  const placed = part.copies.map((copy) => grow(shapeAt(byId.get(copy.id)!, copy), -0.005, 'sharp'));
   for (let i = 0; i < placed.length; i++)
     for (let j = 0; j < i; j++) {
       const [p, q] = [part.copies[i]!, part.copies[j]!];
       if (p.x > q.x + q.width || q.x > p.x + p.width || p.y > q.y + q.height || q.y > p.y + p.height) continue;
-      if (ringsArea(intersect(placed[i]!, placed[j]!)) > 0) throw new Error(`Pieces ${i} and ${j} overlap.`);
+      if (areaWithin(intersect(placed[i]!, placed[j]!)) > 0) throw new Error(`Pieces ${i} and ${j} overlap.`);
     }
   return (100 * area) / (width * part.length);
 }

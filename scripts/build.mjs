@@ -7,8 +7,7 @@ import { buildNode, isFresh, root } from './node-build.mjs';
 export async function buildAll() {
   await buildNode();
   const stamp = join(root, 'build/.stamp');
-  if (isFresh(stamp, 'src', 'core', 'machines/protocol', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'))
-    return;
+  if (isFresh(stamp, 'src', 'core', 'protocol', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json')) return;
   const { status } = spawnSync(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), 'build', '--logLevel', 'warn'], {
     cwd: root,
     stdio: 'inherit'

@@ -1,5 +1,6 @@
 import { writeFileSync } from 'node:fs';
-import { seededRandom, voidAndCluster } from '$core/screening/void-and-cluster';
+import { voidAndCluster } from '$core/screening/void-and-cluster';
+import { seededRandom } from '$core/geometry/random';
 
 const size = 256;
 const ranks = voidAndCluster(size, seededRandom(1993));

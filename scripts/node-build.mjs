@@ -5,17 +5,22 @@ import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const root = resolve(dirname(fileURLToPath(import.meta.url)), '..');
-export const aliases = { $core: join(root, 'core'), $lib: join(root, 'src/lib'), $machines: join(root, 'machines') };
+export const aliases = {
+  $core: join(root, 'core'),
+  $lib: join(root, 'src/lib'),
+  $standins: join(root, 'standins'),
+  $protocol: join(root, 'protocol')
+};
 
 const entries = {
   'artwork-process': 'src/lib/server/tasks/workers/artwork-process.ts',
   'rip-worker': 'src/lib/server/tasks/workers/rip.ts',
   'profile-worker': 'src/lib/server/tasks/workers/profile.ts',
   'layout-worker': 'src/lib/server/tasks/workers/layout.ts',
-  printer: 'machines/printer/main.ts',
-  cutter: 'machines/cutter/main.ts',
-  instrument: 'machines/instrument/main.ts',
-  library: 'machines/library/main.ts',
+  printer: 'standins/printer/main.ts',
+  cutter: 'standins/cutter/main.ts',
+  instrument: 'standins/instrument/main.ts',
+  library: 'standins/library/main.ts',
   seed: 'demo/seed.ts',
   'demo-artwork': 'demo/artwork.ts',
   bench: 'scripts/bench.ts',
@@ -70,7 +75,8 @@ export async function buildNode(only) {
   }
   buildKernels();
   const stamp = join(root, 'dist-node/.stamp');
-  if (!only && isFresh(stamp, 'core', 'machines', 'src/lib', 'demo', 'scripts', 'tests/made', 'package-lock.json')) return;
+  if (!only && isFresh(stamp, 'core', 'protocol', 'standins', 'src/lib', 'demo', 'scripts', 'tests/made', 'package-lock.json'))
+    return;
   const { build } = await import('vite');
   const chosen = Object.entries(entries).filter(([name]) => !only || only.includes(name));
   await build({

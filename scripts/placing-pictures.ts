@@ -1,9 +1,9 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Point } from '$core/geometry/matrix';
-import { contourOf, PLACING_RULES, type Item, type PlaceRule, type PlacingRule } from '$core/layout/placement';
+import { shapeAt, PLACING_RULES, type Item, type PlaceRule, type PlacingRule } from '$core/layout/placement';
 import { placed } from '$core/layout/placing';
-import { seededRandom } from '$core/screening/void-and-cluster';
+import { seededRandom } from '$core/geometry/random';
 
 /** The drawings of docs/placing.md: the same dockets placed by every rule, as SVG. The folder is the first argument. */
 
@@ -77,7 +77,7 @@ function picture(name: string, placing: PlacingRule, items: Item[]): string {
   const parts = layout.parts.map((part) => {
     const body = part.copies
       .map((copy) => {
-        const rings = contourOf(byId.get(copy.id)!, copy);
+        const rings = shapeAt(byId.get(copy.id)!, copy);
         const d = rings.map((ring) => `M${ring.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z`).join('');
         return `<path fill="${grey(copy.id)}" d="${d}"/>`;
       })

@@ -38,6 +38,8 @@ step('Types', bin('svelte-kit'), ['sync']);
 step('Build', process.execPath, ['scripts/build.mjs']);
 step('Types of all files', bin('svelte-check'), ['--threshold', 'warning', '--output', 'human']);
 step('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
+step('Order of imports', bin('depcruise'), ['core', 'src', 'protocol', 'standins', 'demo']);
+step('What nothing uses', bin('knip'), ['--no-progress']);
 step('Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 step('Unit tests and stand-ins', bin('vitest'), ['run']);
 step('Browser tests', bin('playwright'), ['test']);

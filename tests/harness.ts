@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { PrintMode } from '../core/media/modes';
-import { ALL_MODES } from '../machines/printer/modes';
+import { ALL_MODES } from '../standins/printer/modes';
 
 /** Starts stand-ins as processes of their own, and gives their addresses. */
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { CutChoices, DEFAULT_CUT } from '../cutting/docket-lines';
+import { CutChoices, DEFAULT_CUT } from './cut-choices';
 import type { PageFacts, PageLine } from './facts';
 import { bounds, flatten, type Path } from '../geometry/path';
 import { ENLARGED, uprightSize, type Preparation } from './preparation';
@@ -53,7 +53,7 @@ export const ArtworkChoices = z.object({
 export type ArtworkChoices = z.infer<typeof ArtworkChoices>;
 
 /** The named box of a page, mm from the trim box's corner; the trim box where there is nothing of the name. */
-export function boxOf(name: BoxName, page: PageFacts, lines: readonly PageLine[], role: (name: string) => Role | undefined) {
+export function pageBox(name: BoxName, page: PageFacts, lines: readonly PageLine[], role: (name: string) => Role | undefined) {
   const trim = { x: 0, y: 0, width: page.widthMm, height: page.heightMm };
   if (name === 'content') return page.content && page.content.width > 0.1 && page.content.height > 0.1 ? page.content : trim;
   if (name === 'cut') {
@@ -74,7 +74,7 @@ export function prepare(
   rules: readonly RoleRule[]
 ): Preparation {
   const role = (name: string) => roleOf(name, rules, choices.roles);
-  const box = boxOf(choices.box, page, lines, role);
+  const box = pageBox(choices.box, page, lines, role);
   const { crop } = choices;
   const region = {
     x: box.x + Math.min(crop.left, box.width - LEAST_MM),

@@ -1,4 +1,4 @@
-import * as mupdf from './interpreter';
+import * as mupdf from '../interpreter/interpreter';
 import type { Kernels } from '../kernels/kernels';
 import { MM_PER_POINT } from '../units/length';
 import { flatten, signedArea } from '../geometry/path';

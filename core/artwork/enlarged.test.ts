@@ -7,7 +7,7 @@ import { greyProfile, srgbProfile } from '../colour/icc-write';
 import { buildProfile, modelPress } from '../colour/profile-build';
 import { Kernels } from '../kernels/kernels';
 import { makeDrawing, type ColourTarget, type InkSpace } from './drawing';
-import * as mupdf from './interpreter';
+import * as mupdf from '../interpreter/interpreter';
 import { openPdf } from './page';
 import { drawingChoices, drawPiece } from './piece';
 import { wholePage, type Enlarged } from './preparation';

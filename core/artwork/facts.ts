@@ -18,11 +18,11 @@ export const PageLine = z.object({
 });
 export type PageLine = z.infer<typeof PageLine>;
 
-export const Box = z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() });
-export type Box = z.infer<typeof Box>;
+/** A box as it is sent and stored. */
+export const BoxSchema = z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() });
 
 /** Where something lies, and which spot colour and layer it belongs to, so that a docket's roles decide whether it prints. */
-const Place = z.object({ place: Box, spot: z.string().optional(), layer: z.string().optional() });
+const Place = z.object({ place: BoxSchema, spot: z.string().optional(), layer: z.string().optional() });
 
 export const ImageFact = Place.extend({
   widthPx: z.number(),
@@ -57,9 +57,9 @@ export const PageFacts = z.object({
   widthMm: z.number(),
   heightMm: z.number(),
   /** media, crop, bleed, trim, art. */
-  boxes: z.record(z.string(), Box),
+  boxes: z.record(z.string(), BoxSchema),
   /** What is drawn and not white, cut to the clips it is drawn through. */
-  content: Box.nullable(),
+  content: BoxSchema.nullable(),
   /** How much the page has beyond the trim box, on the narrowest side. */
   bleedMm: z.number(),
   images: z.array(ImageFact),
@@ -102,7 +102,7 @@ export const Finding = z.object({
   ]),
   what: z.string(),
   instead: z.string(),
-  place: Box.nullable(),
+  place: BoxSchema.nullable(),
   page: z.number().default(0)
 });
 export type Finding = z.input<typeof Finding>;

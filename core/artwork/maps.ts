@@ -1,7 +1,7 @@
 import { deltaE00, labToXyz, xyzToLab, type Triple } from '../colour/lab';
 import type { Polyline } from '../geometry/path';
 import type { Point } from '../geometry/matrix';
-import type { Box } from './facts';
+import type { Box } from '../geometry/box';
 
 /** Pictures of what an artwork asks of a printing condition, pixel by pixel. Places are in pixels. */
 
@@ -65,7 +65,7 @@ export function inkMap(cmyk: Uint8Array | Uint8ClampedArray, width: number, heig
 }
 
 /** How many steps of the 8-bit map are one ΔE. */
-export const STEPS_A_DELTA = 4;
+export const GAMUT_STEPS_A_DELTA = 4;
 
 export interface GamutMap {
   share: number;
@@ -82,7 +82,7 @@ export interface GamutMap {
 export function gamutMap(delta: Uint8Array, stride: number, width: number, height: number, limit: number): GamutMap {
   const count = width * height;
   const picture = new Uint8Array(count * 4);
-  const from = limit * STEPS_A_DELTA;
+  const from = limit * GAMUT_STEPS_A_DELTA;
   let out = 0;
   let sum = 0;
   let worst = 0;
@@ -96,13 +96,13 @@ export function gamutMap(delta: Uint8Array, stride: number, width: number, heigh
     if (d <= from) continue;
     out++;
     sum += d;
-    const t = Math.min(1, (d - from) / (15 * STEPS_A_DELTA));
+    const t = Math.min(1, (d - from) / (15 * GAMUT_STEPS_A_DELTA));
     picture.set([200 + 40 * t, 0, 160 - 60 * t, 120 + 120 * t], i * 4);
   }
   return {
     share: out / count,
-    mean: out > 0 ? sum / out / STEPS_A_DELTA : 0,
-    worst: worst / STEPS_A_DELTA,
+    mean: out > 0 ? sum / out / GAMUT_STEPS_A_DELTA : 0,
+    worst: worst / GAMUT_STEPS_A_DELTA,
     place: out > 0 ? around(at % width, Math.floor(at / width), width, height) : null,
     picture
   };

@@ -1,7 +1,7 @@
-import * as mupdf from './interpreter';
-import { filled, intersect, strokeArea } from '../cutting/offset';
+import * as mupdf from '../interpreter/interpreter';
+import { filled, intersect, strokeArea } from '../geometry/areas';
 import { apply, chain, type Matrix, type Point } from '../geometry/matrix';
-import { flatten, type Path } from '../geometry/path';
+import { flatten, transformPath, type Path } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError } from './facts';
 import { finishedBox, pageBoxes, runPage, readPath, showLayers, without, type DrawingCalls, type LeftOut } from './page';
@@ -51,7 +51,7 @@ export function pageOutlines(document: mupdf.PDFDocument, index: number, leftOut
   };
   const textRings = (text: mupdf.Text, ctm: Matrix) =>
     filled(
-      glyphOutlines(text, ctm).flatMap((glyph) => ringsOf(transformed(glyph, toMm))),
+      glyphOutlines(text, ctm).flatMap((glyph) => ringsOf(transformPath(glyph, toMm))),
       'nonzero'
     );
   const keepClip = () => clips.push(clips.at(-1));
@@ -97,14 +97,6 @@ export function pageOutlines(document: mupdf.PDFDocument, index: number, leftOut
   return filled(parts, 'nonzero');
 }
 
-const transformed = (path: Path, m: Matrix): Path =>
-  path.map((segment) => {
-    if (segment.kind === 'close') return segment;
-    if (segment.kind === 'curve')
-      return { kind: 'curve', c1: apply(m, segment.c1), c2: apply(m, segment.c2), to: apply(m, segment.to) };
-    return { kind: segment.kind, to: apply(m, segment.to) };
-  });
-
 /** The outlines of lettering, which the interpreter gives only by way of writing SVG. */
 function glyphOutlines(text: mupdf.Text, ctm: Matrix): Path[] {
   const buffer = new mupdf.Buffer();
@@ -120,7 +112,7 @@ function glyphOutlines(text: mupdf.Text, ctm: Matrix): Path[] {
     ([, id = '', matrix = '']) => {
       const shape = shapes.get(id);
       const m = matrix.split(',').map(Number);
-      return shape && m.length === 6 ? [transformed(shape, m as unknown as Matrix)] : [];
+      return shape && m.length === 6 ? [transformPath(shape, m as unknown as Matrix)] : [];
     }
   );
 }

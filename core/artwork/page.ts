@@ -1,5 +1,5 @@
-import * as mupdf from './interpreter';
-import { throwTraps } from './interpreter';
+import * as mupdf from '../interpreter/interpreter';
+import { throwTraps } from '../interpreter/interpreter';
 import type { Matrix } from '../geometry/matrix';
 import type { Path } from '../geometry/path';
 import { ArtworkError } from './facts';

@@ -1,4 +1,4 @@
-import * as mupdf from './interpreter';
+import * as mupdf from '../interpreter/interpreter';
 import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
 import { MM_PER_POINT } from '../units/length';
 import { drawInto, type Drawing, type DrawingChoices } from './drawing';

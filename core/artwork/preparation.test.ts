@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import * as mupdf from './interpreter';
+import * as mupdf from '../interpreter/interpreter';
 import { describe, expect, it } from 'vitest';
 import { cmykBox, lettering, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
 import { greyProfile, srgbProfile } from '../colour/icc-write';

@@ -1,5 +1,5 @@
 import { chain, invert, scaling, translation, type Matrix } from '../geometry/matrix';
-import type { Box } from './facts';
+import type { Box } from '../geometry/box';
 
 /** Where bleed comes from: the page has it, or it is made of the edge, or it is a flat colour (sRGB, 0…255). */
 export type Bleed = { from: 'page' | 'mirror' | 'stretch' } | { from: 'colour'; colour: [number, number, number] };

@@ -1,9 +1,10 @@
-import * as mupdf from './interpreter';
-import { throwTraps } from './interpreter';
+import * as mupdf from '../interpreter/interpreter';
+import { throwTraps } from '../interpreter/interpreter';
 import { apply, chain } from '../geometry/matrix';
 import { flatten, signedArea } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
-import { ArtworkError, type Box, type PageFacts, type PageLine, type Paint } from './facts';
+import { ArtworkError, type PageFacts, type PageLine, type Paint } from './facts';
+import type { Box } from '../geometry/box';
 import { allLayersVisible, filledIn, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
 import { eachOf, eachResources, usesOverprint } from './resources';
 

@@ -1,4 +1,4 @@
-import type * as mupdf from './interpreter';
+import type * as mupdf from '../interpreter/interpreter';
 
 /**
  * Visits the resources of a page, and those of every form, pattern and soft mask in it, each once.

@@ -1,4 +1,4 @@
-import type { Inks } from '../colour/separation';
+import { BLACK, type Flat } from '../marks/print-list';
 import type { Patch } from './patches';
 
 /** A patch at its place: mm from the roll's left edge and the start of the print; `strip` counts through the chart. */
@@ -26,15 +26,6 @@ export interface ChartLayout {
   pages: ChartPage[];
   patches: PlacedPatch[];
   strips: number;
-}
-
-/** A filled rectangle of plain ink amounts, 0…255 each: what a chart is made of. */
-export interface Flat {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-  inks: Inks;
 }
 
 export const PATCH_MM = 8;
@@ -113,10 +104,9 @@ export function chartFlats(
     code: (text: string, sizeMm: number) => Omit<Flat, 'inks'>[];
   }
 ): Flat[] {
-  const black: Inks = [0, 0, 0, 255];
   const at =
     (x: number, y: number) =>
-    (flat: Omit<Flat, 'inks'>): Flat => ({ ...flat, x: x + flat.x, y: y + flat.y, inks: black });
+    (flat: Omit<Flat, 'inks'>): Flat => ({ ...flat, x: x + flat.x, y: y + flat.y, inks: BLACK });
   const flats: Flat[] = [];
   for (const page of layout.pages) {
     flats.push(...lettering.code(page.code, HEADER_MM - 6).map(at(page.x, page.y)));
@@ -127,7 +117,6 @@ export function chartFlats(
       flats.push(...lettering.text(stripName(strip), 3.5).flats.map(at(page.x, y + 2)));
     }
   }
-  for (const { x, y, inks } of layout.patches)
-    flats.push({ x, y, width: layout.patchMm, height: layout.patchMm, inks: inks.map((v) => Math.round(v * 255)) as Inks });
+  for (const { x, y, inks } of layout.patches) flats.push({ x, y, width: layout.patchMm, height: layout.patchMm, inks });
   return flats;
 }

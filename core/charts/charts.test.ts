@@ -4,7 +4,7 @@ import { readCgats, writeCgats } from '../colour/cgats';
 import type { Triple } from '../colour/lab';
 import { chartFlats, layOutChart, stripName } from './chart-layout';
 import { checkReadings } from './check-readings';
-import { codeFlats, textFlats } from './lettering';
+import { codeFlats, textFlats } from '../marks/lettering';
 import { freshPatches, profilePatches, totals, twoLadders } from './patches';
 
 const media = { widthMm: 1300, marginMm: 10 };
@@ -56,7 +56,7 @@ describe('a chart’s layout', () => {
   it('carries lettering and a code of solid black', () => {
     const layout = layOutChart(twoLadders(21), 'L3', media);
     const flats = chartFlats(layout, 'Gloss white film', { text: textFlats, code: codeFlats });
-    const marks = flats.filter(({ inks }) => inks.join() === '0,0,0,255');
+    const marks = flats.filter(({ inks }) => inks.join() === '0,0,0,1');
     expect(marks.length).toBeGreaterThan(100);
     expect(textFlats('Gloss', 3).width).toBeGreaterThan(textFlats('Gl', 3).width);
     // A Data Matrix is square and fills its size.

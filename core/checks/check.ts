@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { ArtworkChoices } from '../artwork/choices';
-import type { Box, Finding, PageFacts } from '../artwork/facts';
+import type { Finding, PageFacts } from '../artwork/facts';
+import type { Box } from '../geometry/box';
 import { pageToFinished, type Preparation } from '../artwork/preparation';
 import { roleOf, type RoleRule } from '../artwork/roles';
 import type { FinishedLine } from '../cutting/docket-lines';

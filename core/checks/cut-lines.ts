@@ -1,9 +1,10 @@
 import type { ArtworkChoices } from '../artwork/choices';
 import { finishedToPage } from '../artwork/preparation';
-import { closedRings, type FinishedLine, type MadeLine } from '../cutting/docket-lines';
+import { closedRings, type FinishedLine } from '../cutting/docket-lines';
+import type { MadeLine } from '../artwork/cut-choices';
 import { fitRing } from '../cutting/fit';
 import { crossings, doubles, islands, slivers } from '../cutting/line-faults';
-import { unite } from '../cutting/offset';
+import { unite } from '../geometry/areas';
 import { bounds, flatten, pathData, subpaths, transformPath, type Path, type Polyline } from '../geometry/path';
 import { formatLength } from '../units/length';
 import type { Tool } from '../artwork/roles';

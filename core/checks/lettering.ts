@@ -1,4 +1,5 @@
-import type { Box, TextFact } from '../artwork/facts';
+import type { TextFact } from '../artwork/facts';
+import type { Box } from '../geometry/box';
 import { enlargement } from '../artwork/preparation';
 import { formatLength, MM_PER_INCH } from '../units/length';
 import { count, placed, printed, type Check, type CheckInput } from './check';

@@ -1,6 +1,6 @@
 import type { Point } from '../geometry/matrix';
-import { signedArea } from '../geometry/path';
-import { strokeArea, unite } from './offset';
+import { alongSegment, signedArea } from '../geometry/path';
+import { strokeArea, unite } from '../geometry/areas';
 
 /** More pieces than this are not joined: finding the nearest places would take too long. */
 export const MOST_BRIDGED = 400;
@@ -58,10 +58,8 @@ function nearest(ring: Point[], other: Point[]): { distance: number; from: Point
       for (let i = 0; i < edges.length; i++) {
         const a = edges[i] as Point;
         const b = edges[(i + 1) % edges.length] as Point;
-        const [dx, dy] = [b.x - a.x, b.y - a.y];
-        const span = dx * dx + dy * dy;
-        const t = span === 0 ? 0 : Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / span));
-        const q = { x: a.x + t * dx, y: a.y + t * dy };
+        const t = alongSegment(a, b, p);
+        const q = { x: a.x + t * (b.x - a.x), y: a.y + t * (b.y - a.y) };
         const distance = Math.hypot(p.x - q.x, p.y - q.y);
         if (distance < best.distance) best = swap ? { distance, from: q, at: p } : { distance, from: p, at: q };
       }

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { apply, rotation, scaling, chain, translation, type Point } from '../geometry/matrix';
 import { distanceTo, flatten, rectanglePath } from '../geometry/path';
-import { seededRandom } from '../screening/void-and-cluster';
+import { seededRandom } from '../geometry/random';
 import { fitAffine, register, RegistrationError } from './affine';
 import { HPGL_PER_MM, readHpgl, writeHpgl } from './hpgl';
 import { depths, orderCuts, travel, type CutLine } from './order';

@@ -1,5 +1,5 @@
 import type { Point } from '../geometry/matrix';
-import type { Path } from '../geometry/path';
+import { distanceToSegment, type Path } from '../geometry/path';
 import { direction, fitCubics } from './bezier-fit';
 
 /** A turn of more than this between two straight stretches is a corner, degrees. */
@@ -103,17 +103,8 @@ function addStretch(path: Path, stretch: readonly Point[], tolerance: number, re
   for (const curve of fitCubics(stretch, tolerance, reach, ...ends)) path.push({ kind: 'curve', ...curve });
 }
 
-function farthest(stretch: readonly Point[], a: Point, b: Point): number {
-  const dx = b.x - a.x;
-  const dy = b.y - a.y;
-  const span = dx * dx + dy * dy;
-  let most = 0;
-  for (const { x, y } of stretch) {
-    const t = span > 0 ? Math.min(1, Math.max(0, ((x - a.x) * dx + (y - a.y) * dy) / span)) : 0;
-    most = Math.max(most, Math.hypot(x - a.x - t * dx, y - a.y - t * dy));
-  }
-  return most;
-}
+const farthest = (stretch: readonly Point[], a: Point, b: Point): number =>
+  stretch.reduce((most, p) => Math.max(most, distanceToSegment(a, b, p)), 0);
 
 interface Corners {
   /** Indices into the ring, rising. */

@@ -1,6 +1,7 @@
 import type { Point } from '../geometry/matrix';
-import { bounds, contains, lengthOf, signedArea, type Polyline, type Rect } from '../geometry/path';
-import { difference, grow } from './offset';
+import { bounds, contains, distanceToSegment, lengthOf, signedArea, type Polyline } from '../geometry/path';
+import type { Box } from '../geometry/box';
+import { difference, grow } from '../geometry/areas';
 
 /** What is wrong with lines for a knife. Each function gives places, mm. */
 
@@ -29,7 +30,7 @@ export function crossings(lines: readonly Polyline[]): Point[] {
     const gap = Math.abs(p.index - q.index);
     return gap <= 1 || (line.closed && gap === line.points.length - 1);
   };
-  for (const cell of cellsOf(segments)) {
+  for (const cell of byCells(segments)) {
     for (let i = 0; i < cell.length; i++) {
       for (let j = i + 1; j < cell.length; j++) {
         const p = cell[i] as Segment;
@@ -45,7 +46,7 @@ export function crossings(lines: readonly Polyline[]): Point[] {
 }
 
 /** Segments sorted into cells of a grid, so that only near ones are compared. */
-function cellsOf(segments: readonly Segment[]): Segment[][] {
+function byCells(segments: readonly Segment[]): Segment[][] {
   const box = bounds([{ points: segments.flatMap((s) => [s.a, s.b]), closed: false }]);
   if (!box) return [];
   const size = Math.max(box.width, box.height, 1e-6) / Math.min(256, Math.max(1, Math.sqrt(segments.length)));
@@ -78,14 +79,14 @@ function crossing(p: Segment, q: Segment): Point | undefined {
 
 /** Lines that lie on another, within `tolerance`: the second of each pair. @returns indices */
 export function doubles(lines: readonly Polyline[], tolerance: number): number[] {
-  const boxes = lines.map((line) => bounds([line]) as Rect);
+  const boxes = lines.map((line) => bounds([line]) as Box);
   const lengths = lines.map(lengthOf);
   const out: number[] = [];
   // Only boxes that begin at about the same place are compared.
   const near = new Map<string, number[]>();
   const cell = (v: number) => Math.floor(v / (4 * tolerance));
   lines.forEach((line, i) => {
-    const a = boxes[i] as Rect;
+    const a = boxes[i] as Box;
     const before: number[] = [];
     for (let x = -1; x <= 1; x++) {
       for (let y = -1; y <= 1; y++) before.push(...(near.get(`${cell(a.x) + x}/${cell(a.y) + y}`) ?? []));
@@ -93,7 +94,7 @@ export function doubles(lines: readonly Polyline[], tolerance: number): number[]
     const key = `${cell(a.x)}/${cell(a.y)}`;
     near.set(key, [...(near.get(key) ?? []), i]);
     for (const j of before) {
-      const b = boxes[j] as Rect;
+      const b = boxes[j] as Box;
       if (Math.abs(a.x - b.x) + Math.abs(a.y - b.y) > 2 * tolerance) continue;
       if (Math.abs(a.width - b.width) + Math.abs(a.height - b.height) > 4 * tolerance) continue;
       const lengthOff = Math.abs((lengths[i] as number) - (lengths[j] as number));
@@ -112,14 +113,8 @@ export function doubles(lines: readonly Polyline[], tolerance: number): number[]
 
 function nearLine({ points, closed }: Polyline, p: Point, tolerance: number): boolean {
   const n = closed ? points.length : points.length - 1;
-  for (let i = 0; i < n; i++) {
-    const a = points[i] as Point;
-    const b = points[(i + 1) % points.length] as Point;
-    const [dx, dy] = [b.x - a.x, b.y - a.y];
-    const span = dx * dx + dy * dy;
-    const t = span === 0 ? 0 : Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / span));
-    if (Math.hypot(p.x - a.x - t * dx, p.y - a.y - t * dy) <= tolerance) return true;
-  }
+  for (let i = 0; i < n; i++)
+    if (distanceToSegment(points[i] as Point, points[(i + 1) % points.length] as Point, p) <= tolerance) return true;
   return false;
 }
 
@@ -127,15 +122,15 @@ function nearLine({ points, closed }: Polyline, p: Point, tolerance: number): bo
  * Parts of an area that are too thin for a knife of this width: what goes when the area is shrunk by half of it and grown
  * again (a morphological opening), both of the area and of what is around it. Corners alone leave less than is counted.
  */
-export function slivers(rings: readonly Point[][], knifeMm: number): Rect[] {
+export function slivers(rings: readonly Point[][], knifeMm: number): Box[] {
   const half = knifeMm / 2;
   const box = bounds(rings.map((points) => ({ points, closed: true })));
   if (!box) return [];
-  const thin: Rect[] = [];
+  const thin: Box[] = [];
   const add = (area: readonly Point[][], opened: readonly Point[][]) => {
     // What the rounding of arcs leaves along a curve is long too, but has no width: it does not outlast being shrunk a little.
     for (const ring of grow(difference(area, opened), -0.03 * knifeMm, 'sharp')) {
-      const part = bounds([{ points: ring, closed: true }]) as Rect;
+      const part = bounds([{ points: ring, closed: true }]) as Box;
       if (signedArea(ring) > 0 && Math.hypot(part.width, part.height) > 1.5 * knifeMm) thin.push(part);
     }
   };
@@ -146,7 +141,7 @@ export function slivers(rings: readonly Point[][], knifeMm: number): Rect[] {
   return thin;
 }
 
-const corner = (box: Rect): Point[] => [
+const corner = (box: Box): Point[] => [
   { x: box.x, y: box.y },
   { x: box.x + box.width, y: box.y },
   { x: box.x + box.width, y: box.y + box.height },
@@ -154,16 +149,14 @@ const corner = (box: Rect): Point[] => [
 ];
 
 /** Pieces that stay when the waste is peeled off and are so small that they come off with it. */
-export function islands(lines: readonly Polyline[], leastMm: number): Rect[] {
+export function islands(lines: readonly Polyline[], leastMm: number): Box[] {
   const closed = lines.filter((line) => line.closed);
-  const boxes = closed.map((line) => bounds([line]) as Rect);
+  const boxes = closed.map((line) => bounds([line]) as Box);
   return closed.flatMap((line, i) => {
-    const box = boxes[i] as Rect;
+    const box = boxes[i] as Box;
     if (Math.max(box.width, box.height) >= leastMm) return [];
     const p = line.points[0] as Point;
-    const depth = closed.filter(
-      (outer, j) => j !== i && (boxes[j] as Rect).width > box.width && contains(outer.points, p)
-    ).length;
+    const depth = closed.filter((outer, j) => j !== i && (boxes[j] as Box).width > box.width && contains(outer.points, p)).length;
     // Of lines within each other every second is a hole, which is waste itself.
     return depth % 2 === 0 ? [box] : [];
   });

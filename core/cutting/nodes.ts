@@ -1,5 +1,6 @@
 import type { Point } from '../geometry/matrix';
-import { subpaths, type Path, type Rect } from '../geometry/path';
+import { subpaths, type Path } from '../geometry/path';
+import type { Box } from '../geometry/box';
 
 /** A line as its nodes, for editing by hand. */
 export interface Node {
@@ -163,7 +164,7 @@ export const mapLine = (line: NodeLine, map: (p: Point) => Point): NodeLine => (
 });
 
 /** Lines moved and scaled so that `from` becomes `to`. */
-export function fitInto(lines: readonly NodeLine[], from: Rect, to: Rect): NodeLine[] {
+export function fitInto(lines: readonly NodeLine[], from: Box, to: Box): NodeLine[] {
   const sx = from.width > 0 ? to.width / from.width : 1;
   const sy = from.height > 0 ? to.height / from.height : 1;
   return lines.map((line) => mapLine(line, (p) => ({ x: to.x + (p.x - from.x) * sx, y: to.y + (p.y - from.y) * sy })));

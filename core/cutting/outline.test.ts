@@ -17,11 +17,12 @@ import {
 import { bridge } from './bridge';
 import { traceField } from './contour';
 import { dashes, withTabs } from './dashes';
-import { DEFAULT_CUT, finishedLines, madeOutline, pageShape, type CutChoices, type MadeLine } from './docket-lines';
+import { finishedLines, madeOutline, pageShape } from './docket-lines';
+import { DEFAULT_CUT, type CutChoices, type MadeLine } from '../artwork/cut-choices';
 import { fitRing } from './fit';
 import { crossings, doubles, islands, slivers } from './line-faults';
 import { addNode, fromNodes, moveNode, nearestOn, reverse, setSmooth, startAt, toNodes } from './nodes';
-import { grow, unite } from './offset';
+import { grow, unite } from '../geometry/areas';
 import { coverage } from './trace-outline';
 
 const MM = 25.4 / 150;

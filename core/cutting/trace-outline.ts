@@ -8,7 +8,7 @@ import { fitRing } from './fit';
 export interface Field {
   width: number;
   height: number;
-  /** Opacity × 255, or ΔE00 × `STEPS_A_DELTA`, at most 255. */
+  /** Opacity × 255, or ΔE00 × `FIELD_STEPS_A_DELTA`, at most 255. */
   samples: Uint8Array;
   /** Pixels → mm from the trim box's corner. */
   toPage: Matrix;
@@ -16,7 +16,7 @@ export interface Field {
   background: [number, number, number] | null;
 }
 
-export const STEPS_A_DELTA = 2;
+export const FIELD_STEPS_A_DELTA = 2;
 const MOST_RINGS = 20_000;
 /** Rings around less than this are specks, square pixels. */
 const SPECK = 4;
@@ -72,7 +72,7 @@ export function outlineOf({ samples, width, height, toPage }: Field, how: 'opaqu
   const rings =
     how === 'opaque'
       ? traceField(samples, width, height, Math.min(255, Math.max(1, Math.round(threshold * 255 + 0.5))), SPECK)
-      : traceField(coverage(samples, width, height, threshold * STEPS_A_DELTA), width, height, 128, SPECK);
+      : traceField(coverage(samples, width, height, threshold * FIELD_STEPS_A_DELTA), width, height, 128, SPECK);
   if (rings.length > MOST_RINGS)
     throw new ArtworkError(
       `${rings.length.toLocaleString('en-GB')} pieces are found, more than ${MOST_RINGS.toLocaleString('en-GB')}. Choose another threshold.`

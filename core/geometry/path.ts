@@ -1,3 +1,4 @@
+import { boxAround, type Box } from './box';
 import { apply, type Matrix, type Point } from './matrix';
 
 /** A piece of outline; coordinates are absolute. */
@@ -15,13 +16,6 @@ export interface Polyline {
   closed: boolean;
 }
 
-export interface Rect {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-
 export function transformPath(path: Path, m: Matrix): Path {
   return path.map((segment): Segment => {
     switch (segment.kind) {
@@ -35,7 +29,7 @@ export function transformPath(path: Path, m: Matrix): Path {
   });
 }
 
-export function rectanglePath(r: Rect): Path {
+export function rectanglePath(r: Box): Path {
   return [
     { kind: 'move', to: { x: r.x, y: r.y } },
     { kind: 'line', to: { x: r.x + r.width, y: r.y } },
@@ -162,22 +156,8 @@ export function flatten(path: Path, tolerance: number): Polyline[] {
   return lines.filter((line) => line.points.length > 1);
 }
 
-/** The smallest upright rectangle around the lines. */
-export function bounds(lines: readonly Polyline[]): Rect | undefined {
-  let x0 = Infinity;
-  let y0 = Infinity;
-  let x1 = -Infinity;
-  let y1 = -Infinity;
-  for (const { points } of lines) {
-    for (const { x, y } of points) {
-      x0 = Math.min(x0, x);
-      y0 = Math.min(y0, y);
-      x1 = Math.max(x1, x);
-      y1 = Math.max(y1, y);
-    }
-  }
-  return x1 < x0 ? undefined : { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
-}
+/** The smallest box around the lines. */
+export const bounds = (lines: readonly Polyline[]): Box | undefined => boxAround(lines.map(({ points }) => points));
 
 /** Twice-signed area halved: positive when the line runs clockwise with y down. */
 export function signedArea(points: readonly Point[]): number {
@@ -189,6 +169,10 @@ export function signedArea(points: readonly Point[]): number {
   }
   return sum / 2;
 }
+
+/** The area within rings, holes taken off, where they run the other way. */
+export const areaWithin = (rings: readonly (readonly Point[])[]): number =>
+  Math.abs(rings.reduce((sum, ring) => sum + signedArea(ring), 0));
 
 export function lengthOf(line: Polyline): number {
   let sum = 0;
@@ -217,19 +201,24 @@ export function contains(points: readonly Point[], p: Point): boolean {
   return inside;
 }
 
+/** How far along a segment, 0…1, the place nearest to a point is. */
+export function alongSegment(a: Point, b: Point, p: Point): number {
+  const dx = b.x - a.x;
+  const dy = b.y - a.y;
+  const square = dx * dx + dy * dy;
+  return square === 0 ? 0 : Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / square));
+}
+
+export function distanceToSegment(a: Point, b: Point, p: Point): number {
+  const t = alongSegment(a, b, p);
+  return Math.hypot(p.x - a.x - t * (b.x - a.x), p.y - a.y - t * (b.y - a.y));
+}
+
 /** The distance from a point to the nearest place on the line. */
-export function distanceTo(line: Polyline, p: Point): number {
+export function distanceTo({ points, closed }: Polyline, p: Point): number {
   let best = Infinity;
-  const { points, closed } = line;
   const count = closed ? points.length : points.length - 1;
-  for (let i = 0; i < count; i++) {
-    const a = points[i] as Point;
-    const b = points[(i + 1) % points.length] as Point;
-    const dx = b.x - a.x;
-    const dy = b.y - a.y;
-    const span = dx * dx + dy * dy;
-    const t = span === 0 ? 0 : Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / span));
-    best = Math.min(best, Math.hypot(p.x - a.x - t * dx, p.y - a.y - t * dy));
-  }
+  for (let i = 0; i < count; i++)
+    best = Math.min(best, distanceToSegment(points[i] as Point, points[(i + 1) % points.length] as Point, p));
   return best;
 }

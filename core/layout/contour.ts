@@ -1,5 +1,5 @@
 import type { Tool } from '../artwork/roles';
-import { areaOf, grow } from '../cutting/offset';
+import { areaOf, grow } from '../geometry/areas';
 import type { Point } from '../geometry/matrix';
 import { flatten, type Path } from '../geometry/path';
 

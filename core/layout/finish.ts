@@ -1,5 +1,5 @@
 import { turnedSize } from '../geometry/matrix';
-import type { Rect } from '../geometry/path';
+import type { Box } from '../geometry/box';
 import { FreeSpace } from './free-space';
 import { cornered, type Ground } from './ground';
 import { sumOf, type Item, type Part, type PlacedCopy, type Placement } from './placement';
@@ -82,7 +82,7 @@ export function complete(
   ghosts: PlacedCopy[][],
   left: ReadonlySet<number>,
   rows: boolean,
-  contours?: { area: (copy: PlacedCopy) => number; box: (copy: PlacedCopy) => Rect }
+  contours?: { area: (copy: PlacedCopy) => number; box: (copy: PlacedCopy) => Box }
 ): Placement {
   const { rule, before, stock, items } = ground;
   for (const pin of ground.pins) {
@@ -100,7 +100,7 @@ export function complete(
   }
   const next = new Map(items.map((item) => [item.id, item.copies]));
   const area = contours?.area ?? ((copy: PlacedCopy) => copy.width * copy.height);
-  const box = contours?.box ?? ((copy: PlacedCopy): Rect => copy);
+  const box = contours?.box ?? ((copy: PlacedCopy): Box => copy);
   const end = (list: readonly PlacedCopy[]) => list.map(box).reduce((most, b) => Math.max(most, b.y + b.height), 0);
   const parts = bins.map((copies, index): Part => {
     const reach = end(copies);
@@ -119,7 +119,7 @@ export function complete(
       copies.sort((p, q) => p.y - q.y || p.x - q.x);
     }
     const length = stock.kind === 'sheet' ? stock.height : end(copies) + rule.tail;
-    const region: Rect = { x: 0, y: 0, width: stock.width, height: length };
+    const region: Box = { x: 0, y: 0, width: stock.width, height: length };
     const cuts = contours ? null : (countStraightCuts(copies, region) ?? null);
     for (const copy of [...copies, ...free]) {
       const pin = copy.pinned && ground.pins.find(({ id, copy: n }) => id === copy.id && n === copy.copy);
@@ -132,7 +132,7 @@ export function complete(
 }
 
 /** Moves all pieces of a part to the middle or to an edge. */
-function align(ground: Ground, copies: PlacedCopy[], box: (copy: PlacedCopy) => Rect): void {
+function align(ground: Ground, copies: PlacedCopy[], box: (copy: PlacedCopy) => Box): void {
   const share = { left: 0, centre: 0.5, right: 1 }[ground.rule.align];
   const right = copies.map(box).reduce((most, b) => Math.max(most, b.x + b.width), 0);
   const shift = Math.max(0, ground.stock.width - ground.rule.margin - right) * share;

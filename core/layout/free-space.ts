@@ -1,20 +1,20 @@
-import type { Rect } from '../geometry/path';
+import type { Box } from '../geometry/box';
 import { EPS, type Field, type Lot, type Packed, type Spot } from './skyline';
 
 /** What is free of a strip or sheet, as maximal rectangles that may lie on each other (Jylänki 2010). */
 export class FreeSpace {
-  #rects: Rect[];
+  #rects: Box[];
 
   /** @param height may be infinite */
   constructor(width: number, height: number) {
     this.#rects = [{ x: 0, y: 0, width, height }];
   }
 
-  occupy(taken: Rect): void {
+  occupy(taken: Box): void {
     const right = taken.x + taken.width;
     const bottom = taken.y + taken.height;
-    const kept: Rect[] = [];
-    const parts: Rect[] = [];
+    const kept: Box[] = [];
+    const parts: Box[] = [];
     for (const r of this.#rects) {
       if (taken.x >= r.x + r.width - EPS || right <= r.x + EPS || taken.y >= r.y + r.height - EPS || bottom <= r.y + EPS) {
         kept.push(r);
@@ -27,7 +27,7 @@ export class FreeSpace {
     }
     // Only what was split can lie within another.
     for (const [i, part] of parts.entries()) {
-      const within = (other: Rect) =>
+      const within = (other: Box) =>
         other.x <= part.x + EPS &&
         other.y <= part.y + EPS &&
         other.x + other.width >= part.x + part.width - EPS &&
@@ -41,7 +41,7 @@ export class FreeSpace {
 
   /** The place nearest to the start, then nearest to the left edge. */
   find(width: number, height: number): { x: number; y: number } | undefined {
-    let best: Rect | undefined;
+    let best: Box | undefined;
     for (const r of this.#rects) {
       if (width > r.width + EPS || height > r.height + EPS) continue;
       if (!best || r.y < best.y - EPS || (r.y < best.y + EPS && r.x < best.x)) best = r;
@@ -50,7 +50,7 @@ export class FreeSpace {
   }
 }
 
-const sameRect = (p: Rect, q: Rect) => p.x === q.x && p.y === q.y && p.width === q.width && p.height === q.height;
+const sameRect = (p: Box, q: Box) => p.x === q.x && p.y === q.y && p.width === q.width && p.height === q.height;
 
 /**
  * Lots in this order, each piece at the free place nearest to the start, around what lies there already.
@@ -61,7 +61,7 @@ export function fillAround(
   lots: readonly Lot[],
   order: ArrayLike<number>,
   field: Field,
-  taken: readonly (readonly Rect[])[]
+  taken: readonly (readonly Box[])[]
 ): Packed {
   const counts = lots.map((lot) => lot.count);
   const spots: Spot[] = [];

@@ -1,5 +1,5 @@
 import { turnedSize } from '../geometry/matrix';
-import type { Rect } from '../geometry/path';
+import type { Box } from '../geometry/box';
 import type { Item, Pin, PlaceRule, Stock } from './placement';
 import type { Field, Lot } from './skyline';
 
@@ -43,8 +43,8 @@ export function groundOf(stock: Stock, rule: PlaceRule, items: readonly Item[], 
 }
 
 /** Boxes of pinned copies by part, gaps included, in the field's own place. */
-export function pinnedBoxes(ground: Ground): Rect[][] {
-  const boxes: Rect[][] = [];
+export function pinnedBoxes(ground: Ground): Box[][] {
+  const boxes: Box[][] = [];
   for (const pin of ground.pins) {
     const item = ground.items.find((one) => one.id === pin.id)!;
     const { width, height } = turnedSize(item.width, item.height, pin.turn);
@@ -84,7 +84,7 @@ export function lotsOf(ground: Ground): Lot[] {
 }
 
 /** A sheet is filled from its own corner, the front being the start of the print: its places as if that were front left, or back. */
-export function cornered(stock: Stock, box: Rect): { x: number; y: number } {
+export function cornered(stock: Stock, box: Box): { x: number; y: number } {
   if (stock.kind === 'roll') return { x: box.x, y: box.y };
   return {
     x: stock.corner.endsWith('right') ? stock.width - box.x - box.width : box.x,

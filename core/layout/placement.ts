@@ -1,5 +1,4 @@
 import type { Point } from '../geometry/matrix';
-import type { Rect } from '../geometry/path';
 import { turnRings } from './true-shape';
 
 /** What a layout is asked of, and what it comes to. Lengths in mm, angles in degrees clockwise, y along the roll. */
@@ -124,19 +123,6 @@ export function sumOf(parts: Part[], width: number, tooWide: Placement['tooWide'
   };
 }
 
-/** The box of rings. */
-export function boxOf(rings: readonly (readonly Point[])[]): Rect {
-  let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const ring of rings)
-    for (const p of ring) {
-      x0 = Math.min(x0, p.x);
-      y0 = Math.min(y0, p.y);
-      x1 = Math.max(x1, p.x);
-      y1 = Math.max(y1, p.y);
-    }
-  return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
-}
-
 export const rectangle = (width: number, height: number): Point[][] => [
   [
     { x: 0, y: 0 },
@@ -153,7 +139,7 @@ export const boxCorner = (width: number, height: number, turn: number): Point =>
 };
 
 /** A copy's contour where it lies. */
-export function contourOf(item: Item, copy: Pick<PlacedCopy, 'x' | 'y' | 'turn'>): Point[][] {
+export function shapeAt(item: Item, copy: Pick<PlacedCopy, 'x' | 'y' | 'turn'>): Point[][] {
   const corner = boxCorner(item.width, item.height, copy.turn);
   return turnRings(item.shape ?? rectangle(item.width, item.height), copy.turn).map((ring) =>
     ring.map((p) => ({ x: p.x - corner.x + copy.x, y: p.y - corner.y + copy.y }))

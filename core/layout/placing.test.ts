@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { intersect } from '../cutting/offset';
+import { intersect } from '../geometry/areas';
 import { turnedSize } from '../geometry/matrix';
-import { seededRandom } from '../screening/void-and-cluster';
-import { contourOf, type Item, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
+import { seededRandom } from '../geometry/random';
+import { shapeAt, type Item, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { placed } from './placing';
 import { countStraightCuts } from './straight-cuts';
-import { ringsArea } from './true-shape';
+import { areaWithin } from '../geometry/path';
 
 const RULE: PlaceRule = {
   placing: 'rows',
@@ -241,7 +241,7 @@ describe('true shape', () => {
       const copies = layout.parts[0]!.copies;
       expect(copies).toHaveLength(21);
       const rings = copies.map((copy) =>
-        contourOf(
+        shapeAt(
           shapes.find((s) => s.id === copy.id)!,
           copy
         )
@@ -254,7 +254,7 @@ describe('true shape', () => {
           expect(p.y).toBeLessThanOrEqual(layout.length - rule.tail + 0.01);
         }
       for (let i = 0; i < rings.length; i++)
-        for (let j = 0; j < i; j++) expect(ringsArea(intersect(rings[i]!, rings[j]!))).toBeLessThan(1e-6);
+        for (let j = 0; j < i; j++) expect(areaWithin(intersect(rings[i]!, rings[j]!))).toBeLessThan(1e-6);
       if (turnStep === 90) {
         // A disc lies within a ring's box and so in its hole.
         const held = copies.filter((d) => d.id === 'disc' && copies.some((r) => r.id === 'ring' && inside(d, r)));

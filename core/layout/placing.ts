@@ -1,13 +1,13 @@
 import type { Point } from '../geometry/matrix';
 import { turnedSize } from '../geometry/matrix';
-import type { Rect } from '../geometry/path';
+import { boxAround, type Box } from '../geometry/box';
+import { areaWithin } from '../geometry/path';
 import { complete, finish, numbers, refused } from './finish';
 import { fillAround } from './free-space';
 import { cornered, freeCopies, groundOf, lotsOf, pinnedBoxes, type Ground } from './ground';
 import {
   boxCorner,
-  boxOf,
-  contourOf,
+  shapeAt,
   rectangle,
   type Effort,
   type Item,
@@ -21,7 +21,7 @@ import { fillRows } from './rows';
 import { BY_SIZE, searchOrders } from './search';
 import { fillSkyline, type Lot, type Packed } from './skyline';
 import { clearAround, countStraightCuts, fillGuillotine } from './straight-cuts';
-import { ringsArea, ShapePlacer, type ShapeLot, type ShapeSpot } from './true-shape';
+import { ShapePlacer, type ShapeLot, type ShapeSpot } from './true-shape';
 
 /** Steps grow with the square of the lots: so much work in all. About 0.3, 2 and 20 s. */
 const WORK: Record<Effort, number> = { quick: 6e6, normal: 5e7, thorough: 5e8 };
@@ -143,7 +143,7 @@ function* searched(ground: Ground, fill: Fill): Generator<Placement | undefined,
   }
 }
 
-function inRows(ground: Ground, taken: readonly Rect[][]): Placement {
+function inRows(ground: Ground, taken: readonly Box[][]): Placement {
   const { gapX, gapY, single, placing } = ground.rule;
   const items = ground.items.map((item, kind) => ({
     kind,
@@ -193,14 +193,14 @@ function* byShape(run: Ground): Generator<Placement | undefined, void> {
     while (taken.length <= pin.part) taken.push([]);
     const item = items.find((one) => one.id === pin.id)!;
     const pinAt = cornered(ground.stock, { ...turnedSize(item.width, item.height, pin.turn), x: pin.x, y: pin.y });
-    taken[pin.part]!.push(contourOf(item, { x: pinAt.x - rule.margin, y: pinAt.y - before, turn: pin.turn }));
+    taken[pin.part]!.push(shapeAt(item, { x: pinAt.x - rule.margin, y: pinAt.y - before, turn: pin.turn }));
   }
   const placer = new ShapePlacer(lots, { width: ground.usable, height: ground.field.height - rule.gapY }, gap, taken);
   const byId = new Map(items.map((item) => [item.id, item]));
-  const areas = new Map(items.map((item) => [item.id, ringsArea(item.shape ?? rectangle(item.width, item.height))]));
+  const areas = new Map(items.map((item) => [item.id, areaWithin(item.shape ?? rectangle(item.width, item.height))]));
   const sizes = [
-    (lot: ShapeLot) => ringsArea(lot.rings),
-    (lot: ShapeLot) => Math.max(...lot.rings.map((ring) => ringsArea([ring])))
+    (lot: ShapeLot) => areaWithin(lot.rings),
+    (lot: ShapeLot) => Math.max(...lot.rings.map((ring) => areaWithin([ring])))
   ];
   let fills = 0;
   for (const packed of searchOrders(lots, sizes, (order) => placer.fill(order), ground.binCost, 0)) {
@@ -227,7 +227,7 @@ function* byShape(run: Ground): Generator<Placement | undefined, void> {
     }
     return complete(ground, bins, [], packed.left, false, {
       area: (copy) => areas.get(copy.id) ?? 0,
-      box: (copy) => boxOf(contourOf(byId.get(copy.id)!, copy))
+      box: (copy) => boxAround(shapeAt(byId.get(copy.id)!, copy))!
     });
   }
 }

@@ -1,4 +1,4 @@
-import type { Rect } from '../geometry/path';
+import type { Box } from '../geometry/box';
 import { EPS, type Field, type Lot, type Spot } from './skyline';
 
 export interface Rows {
@@ -29,7 +29,7 @@ export function fillRows(
   items: readonly Lot[],
   field: Field,
   choices: RowChoices,
-  taken: readonly (readonly Rect[])[] = []
+  taken: readonly (readonly Box[])[] = []
 ): Rows {
   const rows: Rows = { spots: [], free: [], used: [], left: new Set(), blocks: [] };
   let bin = 0;
@@ -93,7 +93,7 @@ function fillTheRest(
   rows: Rows,
   field: Field,
   choices: RowChoices,
-  taken: readonly (readonly Rect[])[],
+  taken: readonly (readonly Box[])[],
   bin: number,
   from: number
 ): void {
@@ -123,7 +123,7 @@ function turnedIsShorter(item: Lot, field: Field, single: boolean): boolean | un
 }
 
 /** Left edges of the places of one row that are free. */
-function rowOf(width: number, height: number, y: number, room: number, single: boolean, taken: readonly Rect[]): number[] {
+function rowOf(width: number, height: number, y: number, room: number, single: boolean, taken: readonly Box[]): number[] {
   const xs: number[] = [];
   const near = taken.filter((r) => r.y < y + height - EPS && r.y + r.height > y + EPS);
   let x = 0;

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { apply } from '../geometry/matrix';
-import type { Rect } from '../geometry/path';
-import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf, type Finishing } from './finishing';
-import { DEFAULT_MARKS } from './marks';
-import { contourOf as placedContour } from './placement';
+import type { Box } from '../geometry/box';
+import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf, type Finishing } from '../marks/finishing';
+import { DEFAULT_MARKS } from '../marks/registration';
+import { shapeAt } from './placement';
 import { dressPart, finishedToCopy, itemOf, layOutRun, ripPieces, type RunDocket, type RunLayoutRule } from './run-layout';
 
 const RULE: RunLayoutRule = {
@@ -74,7 +74,7 @@ const anyDockets = fc
   )
   .map((list) => list.map((d, i) => docket({ ...d, id: `d${i}`, of: d.copies })));
 
-const meets = (p: Rect, q: Rect, e = 1e-4) =>
+const meets = (p: Box, q: Box, e = 1e-4) =>
   p.x < q.x + q.width - e && q.x < p.x + p.width - e && p.y < q.y + q.height - e && q.y < p.y + p.height - e;
 
 describe('a run with marks', () => {
@@ -98,7 +98,7 @@ describe('a run with marks', () => {
             art: { x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(q.x - p.x), height: Math.abs(q.y - p.y) }
           };
         });
-        const printed: Rect[] = [
+        const printed: Box[] = [
           ...[...marks, ...rings].map(({ x, y, diameter }) => ({
             x: x - diameter / 2,
             y: y - diameter / 2,
@@ -205,7 +205,7 @@ describe('a run with marks', () => {
     expect(Math.min(...xs)).toBeCloseTo(-2, 1);
     // The contour of a placed copy is where the layout says that its piece is cut.
     const copy = layout.parts[0]!.copies[0]!;
-    const placed = placedContour(itemOf(one), copy).flat();
+    const placed = shapeAt(itemOf(one), copy).flat();
     const cut = triangle.flat().map((p) => apply(finishedToCopy(one, copy), p));
     for (const p of cut) expect(Math.min(...placed.map((q) => Math.hypot(p.x - q.x, p.y - q.y)))).toBeLessThan(1e-6);
     // With crop marks around it is a rectangle again.

@@ -1,10 +1,12 @@
 import type { RenderingIntent } from '../colour/icc-write';
-import type { Flat } from '../charts/chart-layout';
-import { grow } from '../cutting/offset';
+import type { Flat } from '../marks/print-list';
+import { grow } from '../geometry/areas';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
-import type { Letters, Mark, PieceSource, PlacedPiece } from '../rip/plan';
-import { finishingShapes, inksOf, roomOf, type Finishing, type Room } from './finishing';
-import { BAR_MM, colourBar, markRoom, registrationMarks, type MarkRule } from './marks';
+import type { PieceSource, PlacedPiece } from './pieces';
+import type { Letters, Mark } from '../marks/print-list';
+import { finishingShapes, inksOf, roomOf, type Finishing, type Room } from '../marks/finishing';
+import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
+import { BAR_MM, colourBar } from '../marks/colour-bar';
 import { type Item, type Pin, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { place, placed } from './placing';
 

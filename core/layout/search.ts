@@ -1,4 +1,4 @@
-import { seededRandom } from '../screening/void-and-cluster';
+import { seededRandom } from '../geometry/random';
 import type { Lot, Packed } from './skyline';
 
 /** mm that a strip or sheet costs beside its own length: lead and tail, or the whole of a sheet. */

@@ -1,4 +1,4 @@
-import type { Rect } from '../geometry/path';
+import type { Box } from '../geometry/box';
 import { EPS, type Field, type Lot, type Packed, type Spot } from './skyline';
 
 /**
@@ -18,7 +18,7 @@ function fitness(w: number, h: number, room: number, high: number): number {
 
 /** What is free of a bin around pieces that stay where they are, as straight cuts free it; from `from` on all is free. */
 export interface Clearing {
-  leaves: Rect[];
+  leaves: Box[];
   from: number;
 }
 
@@ -28,22 +28,21 @@ export interface Clearing {
  * @param pinned gaps included
  * @returns nothing where they interlock, so that no straight cuts free them
  */
-export function clearAround(pinned: readonly Rect[], width: number): Clearing | undefined {
+export function clearAround(pinned: readonly Box[], width: number): Clearing | undefined {
   const from = Math.max(0, ...pinned.map((rect) => rect.y + rect.height));
-  const leaves: Rect[] = [];
-  const clear = (region: Rect, inside: readonly Rect[], across: boolean, stuck: boolean): boolean => {
+  const leaves: Box[] = [];
+  const clear = (region: Box, inside: readonly Box[], across: boolean, stuck: boolean): boolean => {
     if (inside.length === 0) {
       if (region.width > EPS && region.height > EPS) leaves.push(region);
       return true;
     }
-    const start = (r: Rect) => (across ? r.y : r.x);
-    const size = (r: Rect) => (across ? r.height : r.width);
+    const start = (r: Box) => (across ? r.y : r.x);
+    const size = (r: Box) => (across ? r.height : r.width);
     const groups = groupsAlong(inside, start, size);
     if (groups.length === 1 && stuck && inside.length > 1) return false;
     let at = start(region);
     const end = at + size(region);
-    const part = (a: number, b: number): Rect =>
-      across ? { ...region, y: a, height: b - a } : { ...region, x: a, width: b - a };
+    const part = (a: number, b: number): Box => (across ? { ...region, y: a, height: b - a } : { ...region, x: a, width: b - a });
     for (const group of groups) {
       const a = group.reduce((least, r) => Math.min(least, start(r)), Infinity);
       const b = group.reduce((most, r) => Math.max(most, start(r) + size(r)), -Infinity);
@@ -75,10 +74,10 @@ function groupsAlong<R>(rects: readonly R[], start: (r: R) => number, size: (r: 
  *
  * @returns nothing where pieces interlock
  */
-export function countStraightCuts(pieces: readonly Rect[], region: Rect): number | undefined {
-  const count = (inside: readonly Rect[], within: Rect, across: boolean, stuck: boolean): number | undefined => {
-    const start = (r: Rect) => (across ? r.y : r.x);
-    const size = (r: Rect) => (across ? r.height : r.width);
+export function countStraightCuts(pieces: readonly Box[], region: Box): number | undefined {
+  const count = (inside: readonly Box[], within: Box, across: boolean, stuck: boolean): number | undefined => {
+    const start = (r: Box) => (across ? r.y : r.x);
+    const size = (r: Box) => (across ? r.height : r.width);
     const groups = groupsAlong(inside, start, size);
     if (groups.length === 1 && stuck && inside.length > 1) return undefined;
     let cuts = 0;
@@ -91,7 +90,7 @@ export function countStraightCuts(pieces: readonly Rect[], region: Rect): number
       // The cut behind this one frees the next too where no gap lies between.
       if (i < last || start(within) + size(within) - b > 1e-4) cuts++;
       at = b;
-      const inner: Rect = across ? { ...within, y: a, height: b - a } : { ...within, x: a, width: b - a };
+      const inner: Box = across ? { ...within, y: a, height: b - a } : { ...within, x: a, width: b - a };
       if (inside.length === 1 && stuck) continue;
       const more = count(group, inner, !across, groups.length === 1);
       if (more === undefined) return undefined;

@@ -1,6 +1,7 @@
-import { grow } from '../cutting/offset';
+import { grow } from '../geometry/areas';
 import { apply, rotation, type Point } from '../geometry/matrix';
-import { CellField, cellsOf, type Cells } from './cells';
+import { CellField, cellsOf, type Cells } from '../geometry/cells';
+import { areaWithin } from '../geometry/path';
 import type { Field } from './skyline';
 
 /** A piece by its contour: rings (even-odd, so that holes are told) in mm, in the piece's own place. */
@@ -58,7 +59,7 @@ export class ShapePlacer {
     this.#field = field;
     this.#gap = gap;
     this.#taken = taken.map((list) => [...list]);
-    const least = Math.min(...lots.map((lot) => Math.sqrt(ringsArea(lot.rings))));
+    const least = Math.min(...lots.map((lot) => Math.sqrt(areaWithin(lot.rings))));
     this.cell = Math.min(3, Math.max(least / 40, field.width / 1600, 0.4));
     const ready = new Map<number, Ready[]>();
     for (const lot of lots)
@@ -169,19 +170,4 @@ function unlike(turns: Ready[]): Ready[] {
   const key = ({ own }: Ready) => `${own.columns}/${own.starts.join()}/${own.from.join()}/${own.to.join()}`;
   const seen = new Set<string>();
   return turns.filter((ready) => !seen.has(key(ready)) && seen.add(key(ready)));
-}
-
-/** mm², holes taken off. */
-export function ringsArea(rings: readonly (readonly Point[])[]): number {
-  let sum = 0;
-  for (const ring of rings) {
-    let area = 0;
-    for (let i = 0; i < ring.length; i++) {
-      const p = ring[i]!;
-      const q = ring[(i + 1) % ring.length]!;
-      area += p.x * q.y - q.x * p.y;
-    }
-    sum += area / 2;
-  }
-  return Math.abs(sum);
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { HANDLING } from '../../machines/printer/handling';
-import { ALL_MODES } from '../../machines/printer/modes';
+import { HANDLING } from '../../standins/printer/handling';
+import { ALL_MODES } from '../../standins/printer/modes';
 import { cardDifferences, MediaCard, NEW_CARD } from './card';
 import { checkHandling, HandlingTable, suggestHandling } from './handling';
 import { findModes, modeCost, PrintMode, type ModeToFind } from './modes';

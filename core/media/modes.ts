@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { mlPerSquareMetre } from '../inks/drops';
 import { FAMILIES } from './card';
 
 /** A print mode: how a kind of machine prints a family of media. */
@@ -90,7 +91,6 @@ const byValue = (p: { value: string }, q: { value: string }) => {
 
 /** Hours and cost of an area in a mode. */
 export function modeCost(mode: PrintMode, areaM2: number, ink: { coverage: number; costPerMl: number }) {
-  const mlPerM2 = (mode.drops[2] * (mode.dpi / 25.4) ** 2 * 1e6) / 1e9;
-  const inkMl = mlPerM2 * ink.coverage * areaM2;
+  const inkMl = mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, mode.drops) * ink.coverage * areaM2;
   return { minutes: (areaM2 / mode.speedM2PerH) * 60, inkMl, inkCost: inkMl * ink.costPerMl };
 }

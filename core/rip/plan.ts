@@ -1,55 +1,10 @@
 import type { Piece } from '../artwork/piece';
-import type { Flat } from '../charts/chart-layout';
-import type { RenderingIntent } from '../colour/icc-write';
-import type { Inks } from '../colour/separation';
-import { chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
+import type { Flat, Letters, Mark } from '../marks/print-list';
+import type { PieceSource, PlacedPiece } from '../layout/pieces';
+import type { Box } from '../geometry/box';
+import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
 import { MM_PER_INCH, pixels } from '../units/length';
 import type { PlateLayout } from './plate-file';
-
-/** An artwork page at its finished size, as a run needs it. */
-export interface PieceSource extends Piece {
-  /** Which file and page; the caller knows where it is. */
-  file: string;
-  page: number;
-  intent: RenderingIntent;
-  /** Where it prints, in mm of the finished size (even-odd), where that is not all of its rectangle. */
-  clip?: Point[][];
-  /** Names of the profiles that its colours are read with where it has none of its own; the caller knows where they are. */
-  sources: { rgb: string; cmyk: string; grey: string };
-}
-
-export interface PlacedPiece {
-  source: number;
-  /** Top left corner of what prints (bleed included), mm from the roll's left edge and the start of the run. */
-  x: number;
-  y: number;
-  /** The box of the turned piece begins there; degrees clockwise. */
-  turn: number;
-}
-
-export const MARK_SHAPES = ['disc', 'square', 'ring', 'cross'] as const;
-export type MarkShape = (typeof MARK_SHAPES)[number];
-
-/** What a cutter's camera looks for, or an eyelet's place: plain black where nothing else is said. */
-export interface Mark {
-  x: number;
-  y: number;
-  diameter: number;
-  shape?: MarkShape;
-  /** Of the line of a ring or cross; a quarter of the diameter where it is not said. */
-  weight?: number;
-  inks?: Inks;
-}
-
-/** A line of text in plain ink; `x`, `y` are the top left of its capitals before it is turned about that place. */
-export interface Letters {
-  x: number;
-  y: number;
-  heightMm: number;
-  text: string;
-  turn: number;
-  inks: Inks;
-}
 
 /** All that the plates of a run depend on, as plain data. */
 export interface RipPlan {
@@ -66,20 +21,13 @@ export interface RipPlan {
   letters?: Letters[];
 }
 
-/** Where a piece lies in pixels, on whole ones, so that every copy of it is the same. */
-export interface PixelRect {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-
 /** The box of a piece with its bleed. */
 export function printedSize(source: Omit<Piece, 'prepare'>, turn: number): { width: number; height: number } {
   return turnedSize(source.widthMm + 2 * source.bleedMm, source.heightMm + 2 * source.bleedMm, turn);
 }
 
-export function pieceRect(plan: RipPlan, piece: PlacedPiece): PixelRect {
+/** Where a piece lies in pixels, on whole ones, so that every copy of it is the same. */
+export function pieceRect(plan: RipPlan, piece: PlacedPiece): Box {
   const source = plan.sources[piece.source];
   if (!source) throw new RangeError(`There is no artwork ${piece.source} in this run.`);
   const { width, height } = printedSize(source, piece.turn);

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { Kernels } from '../kernels/kernels';
 import { unpackBits } from '../kernels/twin';
-import { inkMl, mlPerSquareMetre, packedAmounts } from './ink';
+import { inkMl, mlPerSquareMetre, packedAmounts } from '../inks/drops';
 import {
   plateDirectory,
   PLATE_HEADER_BYTES,

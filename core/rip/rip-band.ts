@@ -1,25 +1,20 @@
-import type * as mupdf from '../artwork/interpreter';
+import type * as mupdf from '../interpreter/interpreter';
 import type { Drawing } from '../artwork/drawing';
 import { drawPiece } from '../artwork/piece';
-import type { Flat } from '../charts/chart-layout';
-import { textFlats } from '../charts/lettering';
+import type { Flat } from '../marks/print-list';
+import type { Inks } from '../colour/separation';
+import { textFlats } from '../marks/lettering';
+import { BLACK } from '../marks/print-list';
 import { apply, chain, rotation, translation } from '../geometry/matrix';
 import type { Kernels } from '../kernels/kernels';
-import { cellsOf, type Cells } from '../layout/cells';
+import { cellsOf, type Cells } from '../geometry/cells';
 import { Screener, type Errors, type Mask, type ScreenSettings } from '../screening/screener';
 import { MM_PER_INCH } from '../units/length';
-import { packedAmounts, type DropCounts } from './ink';
-import {
-  pieceRect,
-  pieceToRun,
-  plateLayout,
-  type Band,
-  type Mark,
-  type PixelRect,
-  type PlacedPiece,
-  type RipPlan,
-  type SpriteKey
-} from './plan';
+import { packedAmounts, type DropCounts } from '../inks/drops';
+import { pieceRect, pieceToRun, plateLayout, type Band, type RipPlan, type SpriteKey } from './plan';
+import type { PlacedPiece } from '../layout/pieces';
+import type { Box } from '../geometry/box';
+import type { Mark } from '../marks/print-list';
 import type { PlateLayout } from './plate-file';
 
 /** An artwork drawn once: rows of CMYK, shared by all threads. */
@@ -61,7 +56,7 @@ export function drawSprite(plan: RipPlan, key: SpriteKey, drawing: Drawing, into
 }
 
 interface Part {
-  rect: PixelRect;
+  rect: Box;
   pixels: () => Uint8Array | Uint8ClampedArray;
   /** First row of the run that `pixels` holds. */
   top: number;
@@ -128,14 +123,14 @@ export class BandRipper {
     return parts;
   }
 
-  #drawDirect(piece: PlacedPiece, rect: PixelRect, top: number, bottom: number, drawingOf: DrawingOf): Part {
+  #drawDirect(piece: PlacedPiece, rect: Box, top: number, bottom: number, drawingOf: DrawingOf): Part {
     const source = sourceOf(this.#plan, piece.source);
     const pixmap = drawPiece(source, drawingOf(piece.source), { ...rect, turn: piece.turn }, top, bottom);
     return { rect, pixels: () => pixmap.getPixels(), top, pixmap, clip: this.#clip(piece, rect) };
   }
 
   /** The pixels of a piece's box that it prints on; the same for all copies that are turned alike. */
-  #clip(piece: PlacedPiece, rect: PixelRect): Cells | undefined {
+  #clip(piece: PlacedPiece, rect: Box): Cells | undefined {
     const { clip } = sourceOf(this.#plan, piece.source);
     if (!clip) return undefined;
     const key = `${piece.source}/${piece.turn}`;
@@ -290,7 +285,7 @@ function flatRects(plan: RipPlan, widthPx: number, band: Band) {
       right: Math.min(widthPx, Math.round(toPx(x + width, plan.dpi.x))),
       top: Math.round(toPx(y, plan.dpi.y)),
       bottom: Math.round(toPx(y + height, plan.dpi.y)),
-      inks: Uint8Array.from(inks)
+      inks: bytesOf(inks)
     }))
     .filter(({ top, bottom }) => bottom > band.y && top < band.y + band.rows);
 }
@@ -317,7 +312,7 @@ function lettering(plan: RipPlan, band: Band): Flat[] {
   return flats;
 }
 
-const BLACK = [0, 0, 0, 255] as const;
+const bytesOf = (inks: Inks) => Uint8Array.from(inks, (v) => Math.round(v * 255));
 
 /** One row of a mark on what is drawn. @returns whether the row meets the mark */
 function drawMarkRow(row: Uint8Array, y: number, mark: Mark, dpi: { x: number; y: number }): boolean {
@@ -325,7 +320,7 @@ function drawMarkRow(row: Uint8Array, y: number, mark: Mark, dpi: { x: number; y
   const r = mark.diameter / 2;
   if (Math.abs(dy) >= r) return false;
   const weight = mark.weight ?? mark.diameter / 4;
-  const inks = mark.inks ?? BLACK;
+  const inks = bytesOf(mark.inks ?? BLACK);
   const paint = (from: number, to: number) => {
     const end = Math.min(row.length / 4, Math.round(toPx(mark.x + to, dpi.x)));
     for (let x = Math.max(0, Math.round(toPx(mark.x + from, dpi.x))); x < end; x++) row.set(inks, x * 4);

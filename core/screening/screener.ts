@@ -1,5 +1,6 @@
 import type { Kernels } from '../kernels/kernels';
-import { noiseTable, thresholdTables, type DropVolumes, type InkCurves } from './thresholds';
+import { noiseTable, thresholdTables, type InkCurves } from './thresholds';
+import type { DropVolumes } from '../inks/drops';
 
 export type HalftoneMethod = 'blue-noise' | 'error-diffusion';
 

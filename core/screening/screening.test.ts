@@ -4,8 +4,10 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { Kernels } from '../kernels/kernels';
 import { countPackedDrops, diffuseRowLevels, lookup3Pixel, packLevels, screenRowLevels, unpackBits } from '../kernels/twin';
 import { diffusionCurves, diffusionSteps, Screener, type HalftoneMethod } from './screener';
-import { noiseTable, straightCurves, thresholdTables, type DropVolumes } from './thresholds';
-import { seededRandom, voidAndCluster } from './void-and-cluster';
+import { noiseTable, straightCurves, thresholdTables } from './thresholds';
+import type { DropVolumes } from '../inks/drops';
+import { voidAndCluster } from './void-and-cluster';
+import { seededRandom } from '../geometry/random';
 
 const drops: DropVolumes = [6, 13, 21];
 let module: WebAssembly.Module;

@@ -1,5 +1,4 @@
-/** Drop sizes of a print mode: volumes in pl of the small, middle and large drop, rising. */
-export type DropVolumes = readonly [small: number, middle: number, large: number];
+import type { DropVolumes } from '../inks/drops';
 
 /** For each of four inks, what share of the fullest drop an 8-bit value asks for: 256 figures in 0…1, rising, 0 → 0. */
 export type InkCurves = readonly [Float64Array, Float64Array, Float64Array, Float64Array];

@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { ArtworkChoices } from '$core/artwork/choices';
-import { Box } from '$core/artwork/facts';
+import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
 import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
-import { Finishing, NO_FINISHING } from '$core/layout/finishing';
-import { DEFAULT_MARKS, MarkRule } from '$core/layout/marks';
+import { Finishing, NO_FINISHING } from '$core/marks/finishing';
+import { DEFAULT_MARKS, MarkRule } from '$core/marks/registration';
 import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
 import type { RunDocket } from '$core/layout/run-layout';
@@ -89,7 +89,7 @@ export const PieceRequest = z.object({
   heightMm: z.number().min(0.5).max(60_000),
   bleedMm: z.number().min(0).max(1000),
   prepare: z.object({
-    region: Box.extend({ width: z.number().min(0.01).max(1e5), height: z.number().min(0.01).max(1e5) }),
+    region: BoxSchema.extend({ width: z.number().min(0.01).max(1e5), height: z.number().min(0.01).max(1e5) }),
     turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
     mirror: z.boolean(),
     bleed: z.discriminatedUnion('from', [

@@ -1,13 +1,13 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import sharp from 'sharp';
-import { DEFAULT_CROP, NO_FINISHING } from '$core/layout/finishing';
+import { DEFAULT_CROP, NO_FINISHING } from '$core/marks/finishing';
 import { flatten } from '$core/geometry/path';
 import type { DocketChoices, RunRule } from '$lib/model';
 import { isDue } from '$lib/server/releasing';
 import { Shop } from '$lib/server/shop';
 import { costsCsv, costsOf } from '$lib/server/cost-pages';
 import { laneOffers } from '$lib/server/lane-offers';
-import { ALL_MODES } from '../../machines/printer/modes';
+import { ALL_MODES } from '../../standins/printer/modes';
 import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 
@@ -301,7 +301,7 @@ describe('what is placed by its shape', () => {
     await shop.tasks.ended((await shop.runs.rip(id!)).id);
     const { plan } = shop.runs.frozen(id!);
     expect(plan.flats).toHaveLength(8);
-    expect(plan.flats!.every((flat) => flat.inks.join() === '0,0,0,255')).toBe(true);
+    expect(plan.flats!.every((flat) => flat.inks.join() === '0,0,0,1')).toBe(true);
     expect(plan.letters!.map(({ text }) => text)).toEqual([
       expect.stringMatching(new RegExp(`^Docket ${docket.id} · marks · marks · Film · \\d{4}-\\d{2}-\\d{2} · 1 of 1$`))
     ]);

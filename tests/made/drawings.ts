@@ -1,4 +1,4 @@
-import { seededRandom } from '$core/screening/void-and-cluster';
+import { seededRandom } from '$core/geometry/random';
 
 /** Drawings of some 50 kB each, as drawing programs write them: layers, gradients, clips, lettering, hundreds of curves. */
 export function drawingsOf50kB(count: number): string[] {

@@ -1,6 +1,6 @@
 import { rawPdf, rawStream } from './pdf';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
-import * as mupdf from '$core/artwork/interpreter';
+import * as mupdf from '$core/interpreter/interpreter';
 import { openPdf } from '$core/artwork/page';
 import { readPageFacts } from '$core/artwork/read-facts';
 import { greyProfile, srgbProfile } from '$core/colour/icc-write';

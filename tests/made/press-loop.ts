@@ -10,7 +10,7 @@ import { openEngine } from '../../core/colour/lcms';
 import { BLACK_CHOICES } from '../../core/colour/black';
 import { type Inks, type InkLimits } from '../../core/colour/separation';
 import type { Surface } from '../../core/media/card';
-import { Physics } from '../../machines/printer/physics';
+import { Physics } from '../../standins/printer/physics';
 
 /** The whole way from nothing to a profile in memory, with a reader's noise, and the noise-free truth to judge it by. */
 export class PressLoop {

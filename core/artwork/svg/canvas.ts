@@ -3,7 +3,7 @@ import { type Path } from '../../geometry/path';
 import { PdfObjects, pdfName, pdfNumber } from '../pdf-objects';
 import { addPicture, type PdfPicture } from '../picture-pdf';
 import { include, isNothing, join, mapped, nothing, overlap, type Extent } from './extent';
-import type { Place } from './fit';
+import type { Box } from '../../geometry/box';
 import { number, type Plain } from './plain-tree';
 
 /** What the pages of drawings are written with: operators, forms, pictures and the resources that they name. */
@@ -106,7 +106,7 @@ export class Canvas {
   }
 
   /** A tile of a pattern, laid again and again. @returns its name */
-  tiled(form: Stream, tile: Place, matrix: Matrix): string {
+  tiled(form: Stream, tile: Box, matrix: Matrix): string {
     const number = this.#objects.reserve();
     const [w, h] = [n(tile.width, 7), n(tile.height, 7)];
     this.#objects.putContent(
@@ -138,15 +138,15 @@ export const boxMatrix = (e: Extent): Matrix =>
   isNothing(e) ? [1, 0, 0, 1, 0, 0] : [e.x1 - e.x0 || 1e-9, 0, 0, e.y1 - e.y0 || 1e-9, e.x0, e.y0];
 
 /** The unit square that PDF draws pictures in, y up → a place, y down. */
-export const unitSquare = ({ x, y, width, height }: Place): Matrix => [width, 0, 0, -height, x, y + height];
+export const unitSquare = ({ x, y, width, height }: Box): Matrix => [width, 0, 0, -height, x, y + height];
 
-export const placeOf = (node: Plain): Place => ({
+export const placeOf = (node: Plain): Box => ({
   x: number(node, 'x'),
   y: number(node, 'y'),
   width: number(node, 'width'),
   height: number(node, 'height')
 });
-export const asPlace = (e: Extent): Place => ({ x: e.x0, y: e.y0, width: e.x1 - e.x0, height: e.y1 - e.y0 });
+export const asPlace = (e: Extent): Box => ({ x: e.x0, y: e.y0, width: e.x1 - e.x0, height: e.y1 - e.y0 });
 export const grown = (e: Extent, by: number): Extent => ({ x0: e.x0 - by, y0: e.y0 - by, x1: e.x1 + by, y1: e.y1 + by });
 
 /** A box that a path lies in, control points and all: quick, and at most a little too large. */

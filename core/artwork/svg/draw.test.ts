@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import { Resvg } from '@resvg/resvg-js';
 import { describe, expect, it } from 'vitest';
-import * as mupdf from '../interpreter';
+import * as mupdf from '../../interpreter/interpreter';
 import { openPdf } from '../page';
 import { readPageFacts } from '../read-facts';
 import { drawSvgPage } from './draw';

@@ -14,14 +14,15 @@ import {
   type Decoded
 } from './canvas';
 import { isNothing, objectBox, overlap, pathExtent, type Extent } from './extent';
-import { fitted, readViewBox, type Place } from './fit';
+import { fitted, readViewBox } from './fit';
+import type { Box } from '../../geometry/box';
 import { Paints, type Context, type Mode, type SvgRole } from './paint';
 import { matrixOf, number, readPathData, referred, type Plain, type PlainDrawing } from './plain-tree';
 
 /** Pixels that take the place of what a filter makes, in the coordinates of the drawing. */
 export interface Raster {
   picture: Decoded;
-  place: Place;
+  place: Box;
 }
 
 export interface SvgPage {
@@ -275,7 +276,7 @@ class Drawer {
     const place = placeOf(node);
     if (!(place.width > 0 && place.height > 0)) return;
     const isDrawing = 'root' in picture;
-    const size: Place = isDrawing
+    const size: Box = isDrawing
       ? { x: 0, y: 0, width: number(picture.root, 'width', 1), height: number(picture.root, 'height', 1) }
       : { x: 0, y: 0, width: picture.width, height: picture.height };
     const { matrix, slice } = fitted(size, place, node.attributes['preserveAspectRatio']);

@@ -1,19 +1,12 @@
+import type { Box } from '../../geometry/box';
 import type { Matrix } from '../../geometry/matrix';
-
-/** A place in the coordinates around it. */
-export interface Place {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
 
 /**
  * How a view box lies in a place (SVG, preserveAspectRatio).
  *
  * @returns view box → place; `slice` when what lies outside of the place is to be cut off
  */
-export function fitted(box: Place, place: Place, aspect = ''): { matrix: Matrix; slice: boolean } {
+export function fitted(box: Box, place: Box, aspect = ''): { matrix: Matrix; slice: boolean } {
   let sx = place.width / box.width;
   let sy = place.height / box.height;
   const [, across = 'Mid', down = 'Mid', how] = /x(Min|Mid|Max)Y(Min|Mid|Max)\s*(meet|slice)?/.exec(aspect) ?? [];
@@ -26,7 +19,7 @@ export function fitted(box: Place, place: Place, aspect = ''): { matrix: Matrix;
 }
 
 /** @returns undefined for what is no view box */
-export function readViewBox(text: string | undefined): Place | undefined {
+export function readViewBox(text: string | undefined): Box | undefined {
   const n = (text ?? '')
     .trim()
     .split(/[\s,]+/)

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { decompress } from 'wawoff2';
 import { describe, expect, it } from 'vitest';
-import * as mupdf from '../interpreter';
+import * as mupdf from '../../interpreter/interpreter';
 import { familyOf, fontKind, sfntOfWoff } from './font-file';
 
 const file = (name: string) => readFileSync(createRequire(import.meta.url).resolve(name));

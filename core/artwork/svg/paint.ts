@@ -3,7 +3,8 @@ import { rectanglePath, type Path } from '../../geometry/path';
 import { pdfNumber } from '../pdf-objects';
 import { asPlace, boxMatrix, type Canvas, matrixText, pathText, placeOf, Stream } from './canvas';
 import { mapped, nothing, objectBox, type Extent } from './extent';
-import { fitted, readViewBox, type Place } from './fit';
+import { fitted, readViewBox } from './fit';
+import type { Box } from '../../geometry/box';
 import { readColour, shadingOf, stopsOf, type Stop } from './gradient';
 import { matrixOf, number, referred, type Plain } from './plain-tree';
 
@@ -41,7 +42,7 @@ const luma = ([r, g, b]: readonly [number, number, number]) => 0.2125 * r + 0.71
 
 interface Tiling {
   /** In the coordinates of the pattern. */
-  tile: Place;
+  tile: Box;
   /** A tile's own coordinates → page. */
   matrix: Matrix;
   /** What is in a tile → the tile's own coordinates. */
@@ -130,7 +131,7 @@ export class Paints {
   #tiling(server: Plain, box: Extent, m: Matrix, area: Extent): Tiling | undefined {
     const [width, height] = [box.x1 - box.x0, box.y1 - box.y0];
     const given = placeOf(server);
-    const tile: Place =
+    const tile: Box =
       server.attributes['patternUnits'] === 'userSpaceOnUse'
         ? given
         : {
@@ -152,7 +153,7 @@ export class Paints {
     const count = (columns[1] - columns[0]) * (rows[1] - rows[0]);
     if (!(count <= MOST_TILES)) return undefined;
     const viewBox = readViewBox(server.attributes['viewBox']);
-    const own: Place = { x: 0, y: 0, width: tile.width, height: tile.height };
+    const own: Box = { x: 0, y: 0, width: tile.width, height: tile.height };
     const content = viewBox
       ? fitted(viewBox, own, server.attributes['preserveAspectRatio']).matrix
       : server.attributes['patternContentUnits'] === 'objectBoundingBox'

@@ -1,5 +1,6 @@
 import { ArtworkError } from '../facts';
-import { fitted, readViewBox, type Place } from './fit';
+import { fitted, readViewBox } from './fit';
+import type { Box } from '../../geometry/box';
 
 const POINTS: Record<string, number> = {
   '': 0.75,
@@ -20,7 +21,7 @@ export interface SvgSize {
   /** Points. */
   width: number;
   height: number;
-  viewBox: Place;
+  viewBox: Box;
   aspect: string;
   /** What was taken where the file does not say. */
   note: string | undefined;
@@ -33,7 +34,7 @@ export interface SvgSize {
  * @param drawn what is drawn, for a drawing that says nothing at all
  * @throws ArtworkError when nothing is drawn either
  */
-export function svgSize(root: Readonly<Record<string, string>>, drawn: () => Place | undefined): SvgSize {
+export function svgSize(root: Readonly<Record<string, string>>, drawn: () => Box | undefined): SvgSize {
   const box = readViewBox(root['viewBox']);
   const read = (text: string | undefined): number | undefined => {
     const [, figure, unit = ''] = /^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*$/i.exec(text ?? '') ?? [];

@@ -1,6 +1,7 @@
 import { checkReadings, usualColour, type Finding, type ReadPatch } from '$core/charts/check-readings';
-import { chartFlats, layOutChart, type ChartLayout, type Flat } from '$core/charts/chart-layout';
-import { codeFlats, textFlats } from '$core/charts/lettering';
+import { chartFlats, layOutChart, type ChartLayout } from '$core/charts/chart-layout';
+import type { Flat } from '$core/marks/print-list';
+import { codeFlats, textFlats } from '$core/marks/lettering';
 import {
   freshPatches,
   ladder,
@@ -12,14 +13,14 @@ import {
   type Patch
 } from '$core/charts/patches';
 import { CgatsError, readCgats, writeCgats } from '$core/colour/cgats';
-import { D50, labToXyz, xyzToLab, type Triple } from '$core/colour/lab';
+import type { Triple } from '$core/colour/lab';
 import type { Inks } from '$core/colour/separation';
 import type { Chart, ChartRequest } from '$lib/calibration';
 import { DEFAULT_RULE } from '$lib/model';
 import type { Condition } from './conditions';
 import { readStrip } from './machines/instrument-client';
 import { Problem } from './problem';
-import type { FrozenRun } from './freezing';
+import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
 import type { Shop } from './shop';
 
 interface ChartRow {
@@ -271,6 +272,7 @@ export class Charts {
   #frozen(condition: Condition, kind: ChartKind, layout: ChartLayout, flats: Flat[]): FrozenRun {
     const { dpi, drops } = condition.mode;
     return {
+      version: FROZEN_VERSION,
       plan: {
         widthMm: condition.rollWidthMm,
         lengthMm: layout.lengthMm,
@@ -345,10 +347,4 @@ export class Charts {
   #findings(row: ChartRow, read: ReadPatch[]): Finding[] {
     return read.length === 0 ? [] : checkReadings(read, isRaw(row.kind));
   }
-}
-
-/** L*a*b* against the media → against the perfect reflector. */
-export function absoluteOf(white: Readonly<Triple>): (lab: Readonly<Triple>) => Triple {
-  const media = labToXyz(white);
-  return (lab) => xyzToLab(labToXyz(lab).map((v, i) => (v * media[i]!) / D50[i]!) as Triple);
 }

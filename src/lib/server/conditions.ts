@@ -4,7 +4,7 @@ import type { ProfileRecipe } from '$core/colour/profile-build';
 import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { MediaCard, type Surface } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
-import { mlPerSquareMetre } from '$core/rip/ink';
+import { mlPerSquareMetre } from '$core/inks/drops';
 import {
   RESTS_ON,
   RESULTS,

@@ -5,7 +5,7 @@ import { writeHpgl } from '$core/cutting/hpgl';
 import { orderCuts, travel, type CutLine } from '$core/cutting/order';
 import { apply } from '$core/geometry/matrix';
 import { flatten, lengthOf } from '$core/geometry/path';
-import { DEFAULT_MARKS } from '$core/layout/marks';
+import { DEFAULT_MARKS } from '$core/marks/registration';
 import { KnifeChoice, MOST_RESIDUAL_MM } from '$lib/model';
 import type { CutRow } from './db/rows';
 import { Problem } from './problem';

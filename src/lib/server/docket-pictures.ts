@@ -2,8 +2,9 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
-import { boxOf } from '$core/artwork/choices';
-import { ArtworkError, type Box, type PageFacts } from '$core/artwork/facts';
+import { pageBox } from '$core/artwork/choices';
+import { ArtworkError, type PageFacts } from '$core/artwork/facts';
+import type { Box } from '$core/geometry/box';
 import { enlargement, wholePage } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
 import type { Measured } from '$core/checks/check';
@@ -142,7 +143,7 @@ export class DocketPictures {
     const { choices } = docket;
     const role = (name: string) => roleOf(name, settings.rules, choices.roles);
     // What lies beyond the page's box but is drawn belongs to the outline too.
-    const area = around(preparation.region, boxOf('media', docket.artwork.facts, lines, role));
+    const area = around(preparation.region, pageBox('media', docket.artwork.facts, lines, role));
     const px = (Math.max(area.width, area.height) * enlargement(preparation, choices) * TRACE_DPI) / 25.4;
     return {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),

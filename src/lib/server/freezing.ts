@@ -1,30 +1,17 @@
 import { createHash } from 'node:crypto';
 import type { Preparation } from '$core/artwork/preparation';
-import type { Tool } from '$core/artwork/roles';
-import { transformPath, type Path } from '$core/geometry/path';
+import { transformPath } from '$core/geometry/path';
 import type { Part } from '$core/layout/placement';
 import { dressPart, ripPieces } from '$core/layout/run-layout';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
-import type { DropVolumes } from '$core/screening/thresholds';
-import type { RunRule } from '$lib/model';
-import { Problem } from './problem';
 import { dayOf } from './days';
+import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
+import { Problem } from './problem';
 import type { Run } from './runs';
 import type { Shop } from './shop';
 import type { LayoutRequest } from './tasks/workers/layout';
 
 /** From a run as it is laid out to all that its plates and cuts depend on, as plain data. */
-
-/** A run as it was RIPped; files are named by hash. */
-export interface FrozenRun {
-  plan: RipPlan;
-  cuts: { docket: string; tool: Tool; path: Path }[];
-  method: RunRule['method'];
-  profile: string;
-  /** By ink, 256 values → share of the fullest drop. */
-  curves: number[][];
-  drops: DropVolumes;
-}
 
 export function layoutRequest(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
   return { stock: run.stock, rule: run.rule, dockets: run.laid, pins: run.pins };
@@ -99,7 +86,7 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
       path: transformPath(path, place)
     }));
   });
-  return { plan, cuts, method: run.rule.method, profile: profileHash, curves, drops };
+  return { version: FROZEN_VERSION, plan, cuts, method: run.rule.method, profile: profileHash, curves, drops };
 }
 
 /** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */

@@ -1,5 +1,5 @@
 import { layOutRun } from '$core/layout/run-layout';
-import { printSeconds } from '$core/rip/ink';
+import { printSeconds } from '$core/inks/drops';
 import { stockOf, toLayoutDocket } from '$lib/model';
 import type { Shop } from './shop';
 

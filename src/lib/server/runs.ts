@@ -4,14 +4,14 @@ import { join } from 'node:path';
 import { ArtworkError } from '$core/artwork/facts';
 import { sumOf, type PlacedCopy, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
 import { type RunDocket } from '$core/layout/run-layout';
-import type { DropCounts } from '$core/rip/ink';
-import { type RipPlan } from '$core/rip/plan';
+import type { DropCounts } from '$core/inks/drops';
 import { RunRule, stockOf, toLayoutDocket, type DocketChoices } from '$lib/model';
 import type { Condition } from './conditions';
 import type { RunDocketRow, RunRow, RunState } from './db/rows';
 import type { Docket } from './dockets';
 import type { TaskProgress } from './events';
-import { equalParts, freeze, layoutRequest, planKey, type FrozenRun } from './freezing';
+import { equalParts, freeze, layoutRequest, planKey } from './freezing';
+import { thaw, type FrozenRun } from './frozen-run';
 import { isDiskFull } from './files';
 import { Problem, sentence } from './problem';
 import type { Shop } from './shop';
@@ -267,15 +267,7 @@ export class Runs {
   frozen(id: number): FrozenRun {
     const { plan } = this.#row(id);
     if (!plan) throw new Problem(409, 'This run has not been RIPped.');
-    const frozen = JSON.parse(plan) as FrozenRun & { cuts: { through?: boolean }[] };
-    // A run that was printed before print modes had drops of their own.
-    frozen.drops ??= [6, 13, 21];
-    // A run that was printed before there were several tools tells its through cuts apart otherwise.
-    for (const cut of frozen.cuts) cut.tool ??= cut.through ? 'through cut' : 'kiss cut';
-    // One from before pieces were turned by any angle knows quarter turns only.
-    for (const piece of frozen.plan.pieces as (RipPlan['pieces'][number] & { turned?: boolean })[])
-      piece.turn ??= piece.turned ? 90 : 0;
-    return frozen;
+    return thaw(plan);
   }
 
   /**

@@ -2,17 +2,7 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { request } from 'node:http';
 import type { IppAttribute } from 'ipp-encoder';
-import {
-  attribute,
-  decodeResponse,
-  encodeRequest,
-  OPERATION,
-  STATUS,
-  TAG,
-  valueOf,
-  valuesOf,
-  type Decoded
-} from '$machines/protocol/ipp';
+import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$protocol/ipp';
 import type { Handling } from '$core/media/card';
 import { Problem } from '../problem';
 

@@ -1,7 +1,7 @@
 import type { Band, RipPlan, SpriteKey } from '$core/rip/plan';
-import type { DropCounts } from '$core/rip/ink';
+import type { DropCounts } from '$core/inks/drops';
 import type { HalftoneMethod } from '$core/screening/screener';
-import type { DropVolumes } from '$core/screening/thresholds';
+import type { DropVolumes } from '$core/inks/drops';
 
 /** Everything that a RIP needs, as files and plain data, so that any process could do it. */
 export interface RipJob {

@@ -2,7 +2,7 @@ import { setMaxListeners } from 'node:events';
 import { open, rename, rm, truncate, writeFile } from 'node:fs/promises';
 import type { Piscina } from 'piscina';
 import { ArtworkError } from '$core/artwork/facts';
-import { inkMl, type DropCounts } from '$core/rip/ink';
+import { inkMl, type DropCounts } from '$core/inks/drops';
 import { bandsOf, plateLayout, spritesOf } from '$core/rip/plan';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
 import { threadBroke } from './pool';

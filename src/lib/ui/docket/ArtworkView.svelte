@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount, type Snippet } from 'svelte';
-  import type { Box } from '$core/artwork/facts';
+  import type { Box } from '$core/geometry/box';
   import { pageToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
   import { TOOLS } from '$core/artwork/roles';
   import type { Check } from '$core/checks/check';
@@ -10,7 +10,7 @@
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';
   import type { DocketChoices } from '$lib/model';
-  import { NO_FINISHING, roomOf } from '$core/layout/finishing';
+  import { NO_FINISHING, roomOf } from '$core/marks/finishing';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
   import FinishingMarks from './FinishingMarks.svelte';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Box } from '$core/artwork/facts';
+  import type { Box } from '$core/geometry/box';
   import { formatLength, type LengthUnit } from '$core/units/length';
   import { follow, pointIn } from './drag';
 

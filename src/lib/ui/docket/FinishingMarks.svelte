@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { finishingShapes } from '$core/layout/finishing';
+  import { finishingShapes } from '$core/marks/finishing';
   import type { DocketChoices } from '$lib/model';
 
   interface Props {

@@ -1,6 +1,6 @@
 import { outlineOf, type Field } from '$core/cutting/trace-outline';
 import { pathData } from '$core/geometry/path';
-import type { LineSource } from '$core/cutting/docket-lines';
+import type { LineSource } from '$core/artwork/cut-choices';
 import { Refusal, send } from '$lib/ui/common/client';
 
 type Found = Extract<LineSource, { kind: 'found' }>;

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { CORNERS, EFFORTS } from '$core/layout/placement';
-  import { MARK_SHAPES } from '$core/rip/plan';
+  import { MARK_SHAPES } from '$core/marks/print-list';
   import type { RunRule, ShopSettings } from '$lib/model';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import {
-    contourOf,
+    shapeAt,
     PLACING_RULES,
     type Item,
     type PlacedCopy,
@@ -34,7 +34,7 @@
   const contour = (copy: PlacedCopy): string | undefined => {
     const item = byId.get(copy.id);
     if (!item?.shape) return undefined;
-    return contourOf(item, copy)
+    return shapeAt(item, copy)
       .map((ring) => `M${ring.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z`)
       .join('');
   };

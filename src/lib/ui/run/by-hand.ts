@@ -1,5 +1,5 @@
 import { turnedSize } from '$core/geometry/matrix';
-import type { Rect } from '$core/geometry/path';
+import type { Box } from '$core/geometry/box';
 import type { Item, Pin, Placement, PlacedCopy, PlaceRule, Stock } from '$core/layout/placement';
 
 /** Placing by hand: pins as boxes, how they snap, line up and spread. */
@@ -20,13 +20,13 @@ export const pinOf = (copy: PlacedCopy, part: number): Pin => ({
 /** Every copy of a layout as a pin. */
 export const allPins = (layout: Placement): Pin[] => layout.parts.flatMap((part, i) => part.copies.map((copy) => pinOf(copy, i)));
 
-export function boxOf(pin: Pin, items: ReadonlyMap<string, Item>): Rect {
+export function pinBox(pin: Pin, items: ReadonlyMap<string, Item>): Box {
   const item = items.get(pin.id);
   return { x: pin.x, y: pin.y, ...turnedSize(item?.width ?? 0, item?.height ?? 0, pin.turn) };
 }
 
 const e = 1e-6;
-const near = (p: Rect, q: Rect, gapX: number, gapY: number): boolean =>
+const near = (p: Box, q: Box, gapX: number, gapY: number): boolean =>
   p.x < q.x + q.width + gapX - e &&
   q.x < p.x + p.width + gapX - e &&
   p.y < q.y + q.height + gapY - e &&
@@ -44,7 +44,7 @@ export function pinsOverlap(
   rule: PlaceRule
 ): string {
   for (const pin of moved) {
-    const box = boxOf(pin, items);
+    const box = pinBox(pin, items);
     const end = stock.kind === 'sheet' ? stock.height - rule.margin : Infinity;
     const start = stock.kind === 'sheet' ? rule.margin : rule.lead;
     if (
@@ -56,7 +56,7 @@ export function pinsOverlap(
       return 'It would lie over the margin. It was put back.';
     if (rule.placing === 'shapes') continue;
     const other = pins.find(
-      (one) => one.part === pin.part && !isSame(one, pin) && near(box, boxOf(one, items), rule.gapX - 0.01, rule.gapY - 0.01)
+      (one) => one.part === pin.part && !isSame(one, pin) && near(box, pinBox(one, items), rule.gapX - 0.01, rule.gapY - 0.01)
     );
     if (other) return 'It would lie on another pinned copy, or nearer than the gap. It was put back.';
   }
@@ -64,7 +64,7 @@ export function pinsOverlap(
 }
 
 /** Moves a box to a margin, or to a gap beside another or level with it, where one is within reach. */
-export function snap(box: Rect, others: readonly Rect[], stock: Stock, rule: PlaceRule, reach: number): { x: number; y: number } {
+export function snap(box: Box, others: readonly Box[], stock: Stock, rule: PlaceRule, reach: number): { x: number; y: number } {
   const start = stock.kind === 'sheet' ? rule.margin : rule.lead;
   const xs = [rule.margin, stock.width - rule.margin - box.width];
   const ys = [start, ...(stock.kind === 'sheet' ? [stock.height - rule.margin - box.height] : [])];
@@ -83,13 +83,13 @@ export type Edge = 'left' | 'right' | 'start' | 'end';
 
 /** Brings pins to one line: across the roll to the left or right one, along it to the first or last. */
 export function alignPins(pins: readonly Pin[], edge: Edge, items: ReadonlyMap<string, Item>): Pin[] {
-  const boxes = pins.map((pin) => boxOf(pin, items));
+  const boxes = pins.map((pin) => pinBox(pin, items));
   const left = Math.min(...boxes.map((b) => b.x));
   const right = Math.max(...boxes.map((b) => b.x + b.width));
   const start = Math.min(...boxes.map((b) => b.y));
   const end = Math.max(...boxes.map((b) => b.y + b.height));
   return pins.map((pin, i) => {
-    const { width, height } = boxes[i] as Rect;
+    const { width, height } = boxes[i] as Box;
     if (edge === 'left') return { ...pin, x: left };
     if (edge === 'right') return { ...pin, x: right - width };
     return edge === 'start' ? { ...pin, y: start } : { ...pin, y: end - height };
@@ -99,10 +99,10 @@ export function alignPins(pins: readonly Pin[], edge: Edge, items: ReadonlyMap<s
 /** Spreads pins so that equal gaps lie between them, the outer ones staying. */
 export function distributePins(pins: readonly Pin[], along: boolean, items: ReadonlyMap<string, Item>): Pin[] {
   const list = pins
-    .map((pin) => ({ pin, box: boxOf(pin, items) }))
+    .map((pin) => ({ pin, box: pinBox(pin, items) }))
     .sort((p, q) => (along ? p.box.y - q.box.y : p.box.x - q.box.x));
-  const size = (b: Rect) => (along ? b.height : b.width);
-  const at = (b: Rect) => (along ? b.y : b.x);
+  const size = (b: Box) => (along ? b.height : b.width);
+  const at = (b: Box) => (along ? b.y : b.x);
   const first = list[0];
   const last = list.at(-1);
   if (!first || !last || list.length < 3) return [...pins];

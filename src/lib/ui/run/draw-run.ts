@@ -1,7 +1,7 @@
 import type { Dress } from '$core/layout/run-layout';
 import { finishedToCopy, type RunDocket } from '$core/layout/run-layout';
 import type { PlacedCopy } from '$core/layout/placement';
-import type { Rect } from '$core/geometry/path';
+import type { Box } from '$core/geometry/box';
 
 /** Draws a part of a run on a canvas whose units are mm of the roll; thousands of copies in one go. */
 
@@ -13,7 +13,7 @@ export interface DrawnPart {
 
 /** Inks as they look on a screen, without any colour management: for marks only. */
 const inkColour = ([c, m, y, k]: readonly number[]): string => {
-  const part = (v: number) => Math.round(255 * (1 - v / 255) * (1 - (k ?? 0) / 255));
+  const part = (v: number) => Math.round(255 * (1 - v) * (1 - (k ?? 0)));
   return `rgb(${part(c ?? 0)} ${part(m ?? 0)} ${part(y ?? 0)})`;
 };
 
@@ -31,7 +31,7 @@ function contourPath(contour: NonNullable<RunDocket['contour']>): Path2D {
   return path;
 }
 
-const meets = (p: Rect, q: Rect) => p.x < q.x + q.width && q.x < p.x + p.width && p.y < q.y + q.height && q.y < p.y + p.height;
+const meets = (p: Box, q: Box) => p.x < q.x + q.width && q.x < p.x + p.width && p.y < q.y + q.height && q.y < p.y + p.height;
 
 /**
  * @param context its units are mm of this part
@@ -43,7 +43,7 @@ export function drawPart(
   part: DrawnPart,
   dockets: ReadonlyMap<string, RunDocket>,
   picture: (id: string, largePx: number) => CanvasImageSource | undefined,
-  seen: Rect,
+  seen: Box,
   scale: number,
   byShape: boolean
 ): void {

@@ -6,7 +6,7 @@
   import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
-  import type { Box } from '$core/artwork/facts';
+  import type { Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
   import { isTool, roleOf } from '$core/artwork/roles';
   import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
@@ -15,8 +15,8 @@
   import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
   import { apply } from '$core/geometry/matrix';
   import { pathData, transformPath } from '$core/geometry/path';
-  import { roomOf } from '$core/layout/finishing';
-  import { DEFAULT_MARKS, markRoom } from '$core/layout/marks';
+  import { roomOf } from '$core/marks/finishing';
+  import { DEFAULT_MARKS, markRoom } from '$core/marks/registration';
   import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
   import { attempt, send } from '$lib/ui/common/client';
   import ArtworkView from '$lib/ui/docket/ArtworkView.svelte';

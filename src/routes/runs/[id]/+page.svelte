@@ -6,7 +6,7 @@
   import { toast } from 'svelte-sonner';
   import type { Pin, Placement, PlacingRule } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-layout';
-  import { printSeconds } from '$core/rip/ink';
+  import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { stockOf, toLayoutDocket, type RunRule } from '$lib/model';
   import type { Docket } from '$lib/server/dockets';
@@ -16,7 +16,7 @@
   import { live } from '$lib/ui/common/live.svelte';
   import { isTyping } from '$lib/ui/frame/places';
   import Progress from '$lib/ui/common/Progress.svelte';
-  import { alignPins, allPins, boxOf, distributePins, isSame, pinOf, pinsOverlap, snap } from '$lib/ui/run/by-hand';
+  import { alignPins, allPins, pinBox, distributePins, isSame, pinOf, pinsOverlap, snap } from '$lib/ui/run/by-hand';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
   import HandTools from '$lib/ui/run/HandTools.svelte';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
@@ -245,7 +245,7 @@
     const list = found.filter(({ pin: one }) => names.some((name) => isSame(one, name))).map(({ pin: one }) => one);
     const [first] = list;
     if (!first) return;
-    const box = boxOf({ ...first, x: first.x + dx, y: first.y + dy }, itemById);
+    const box = pinBox({ ...first, x: first.x + dx, y: first.y + dy }, itemById);
     const others = (layout.parts[first.part]?.copies ?? []).filter(
       (copy) => !names.some((name) => isSame({ ...copy, part: first.part }, name))
     );
@@ -256,9 +256,9 @@
   const turn = () =>
     pin(
       found.map(({ pin: one }) => {
-        const before = boxOf(one, itemById);
+        const before = pinBox(one, itemById);
         const next = { ...one, turn: (one.turn + 90) % 360 };
-        const after = boxOf(next, itemById);
+        const after = pinBox(next, itemById);
         return { ...next, x: one.x + (before.width - after.width) / 2, y: one.y + (before.height - after.height) / 2 };
       })
     );

@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import { ArtworkError } from '$core/artwork/facts';
-import { isTrap } from '$core/artwork/traps';
+import { isTrap } from '$core/interpreter/traps';
 import type { Answer, Needs } from '../process-pool';
 import * as work from './artwork';
 

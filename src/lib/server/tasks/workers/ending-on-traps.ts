@@ -1,4 +1,4 @@
-import { isTrap } from '$core/artwork/traps';
+import { isTrap } from '$core/interpreter/traps';
 
 /** What a thread ends with whose module broke. */
 const TRAPPED = 70;

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import * as mupdf from '$core/artwork/interpreter';
+import * as mupdf from '$core/interpreter/interpreter';
 import type { InkSpace } from '$core/artwork/drawing';
 import { withIntent, type RenderingIntent } from '$core/colour/icc-write';
 import { openEngine } from '$core/colour/lcms';

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
-import * as mupdf from '$core/artwork/interpreter';
+import * as mupdf from '$core/interpreter/interpreter';
 import sharp from 'sharp';
 import { makeDrawing } from '$core/artwork/drawing';
-import { gamutDeltas, gamutMap, inkAlong, inkMap, STEPS_A_DELTA } from '$core/artwork/maps';
+import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
 import { drawingChoices, drawPiece, gridToFinished, type Piece } from '$core/artwork/piece';
 import type { Measured } from '$core/checks/check';
 import { wideRgbProfile } from '$core/colour/icc-write';
@@ -173,7 +173,7 @@ async function gamutOf(
   const mark = kernels.mark;
   const table = kernels.allocate(GRID ** 3 * 8);
   const entries = new Uint16Array(kernels.run.memory.buffer, table, GRID ** 3 * 4);
-  deltas.forEach((delta, i) => (entries[i * 4] = Math.min(255, delta * STEPS_A_DELTA) * 256));
+  deltas.forEach((delta, i) => (entries[i * 4] = Math.min(255, delta * GAMUT_STEPS_A_DELTA) * 256));
   const count = grid.width * grid.height;
   const source = kernels.allocate(count * 3);
   const target = kernels.allocate(count * 4);

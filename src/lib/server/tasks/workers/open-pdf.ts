@@ -1,5 +1,5 @@
 import { closeSync, fstatSync, openSync, readSync } from 'node:fs';
-import type { PDFDocument } from '$core/artwork/interpreter';
+import type { PDFDocument } from '$core/interpreter/interpreter';
 import { openPdf } from '$core/artwork/page';
 
 export interface OpenedPdf {

@@ -5,7 +5,7 @@ import { deflate } from 'node:zlib';
 import { fromFile } from 'geotiff';
 import sharp, { type Metadata } from 'sharp';
 import { ArtworkError, type ArtworkFacts, type Finding } from '$core/artwork/facts';
-import * as mupdf from '$core/artwork/interpreter';
+import * as mupdf from '$core/interpreter/interpreter';
 import { picturesPdf, type PdfPicture } from '$core/artwork/picture-pdf';
 import { isJpegDamaged } from '$core/artwork/raster/jpeg-check';
 import { saidPpi } from '$core/artwork/raster/resolution';

@@ -10,7 +10,7 @@ import { PrinterModel } from '$core/colour/printer-model';
 import { buildProfile, modelPress, type ProfileRecipe } from '$core/colour/profile-build';
 import { neutralInks, type SeparationSettings } from '$core/colour/black';
 import { type Inks } from '$core/colour/separation';
-import { throwTraps } from '$core/artwork/traps';
+import { throwTraps } from '$core/interpreter/traps';
 import { endingOnTraps } from './ending-on-traps';
 
 /** Builds profiles and looks into them; the thread is ended when it is cancelled. */

@@ -5,13 +5,13 @@ import { gunzipSync } from 'node:zlib';
 import { Resvg, type ResvgRenderOptions } from '@resvg/resvg-js';
 import { decompress } from 'wawoff2';
 import { ArtworkError, type Finding } from '$core/artwork/facts';
-import * as mupdf from '$core/artwork/interpreter';
+import * as mupdf from '$core/interpreter/interpreter';
 import type { RoleRule } from '$core/artwork/roles';
 import { readDataAddress } from '$core/artwork/svg/data-address';
 import type { Decoded } from '$core/artwork/svg/canvas';
 import { drawSvgPage, type Raster } from '$core/artwork/svg/draw';
 import { isNothing, mapped, objectBox, type Extent } from '$core/artwork/svg/extent';
-import type { Place } from '$core/artwork/svg/fit';
+import type { Box } from '$core/geometry/box';
 import { familyOf, fontKind, sfntOfWoff } from '$core/artwork/svg/font-file';
 import { SHIPPED } from '$core/artwork/svg/fonts';
 import {
@@ -272,7 +272,7 @@ async function rastersOf(
 }
 
 /** What of a region lies on the page or near it; nothing else is drawn. */
-function onPage(region: Extent, viewBox: Place): Place | undefined {
+function onPage(region: Extent, viewBox: Box): Box | undefined {
   const x = Math.max(viewBox.x - viewBox.width, region.x0);
   const y = Math.max(viewBox.y - viewBox.height, region.y0);
   const width = Math.min(viewBox.x + 2 * viewBox.width, region.x1) - x;
@@ -301,7 +301,7 @@ function filterRegion(node: Plain, matrix: Matrix, drawing: PlainDrawing): Exten
 }
 
 /** A drawing of one filtered group alone, without what is done to it afterwards. */
-function filteredSvg(node: Plain, matrix: Matrix, place: Place, { definitions }: PlainDrawing): string {
+function filteredSvg(node: Plain, matrix: Matrix, place: Box, { definitions }: PlainDrawing): string {
   const { filter = '', id } = node.attributes;
   const alone: Plain = {
     tag: 'g',

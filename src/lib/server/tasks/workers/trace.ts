@@ -1,6 +1,7 @@
-import * as mupdf from '$core/artwork/interpreter';
+import * as mupdf from '$core/interpreter/interpreter';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
-import { ArtworkError, type Box } from '$core/artwork/facts';
+import { ArtworkError } from '$core/artwork/facts';
+import type { Box } from '$core/geometry/box';
 import { pageOutlines } from '$core/artwork/outlines';
 import {
   finishedBox,
@@ -13,9 +14,9 @@ import {
   type LeftOut
 } from '$core/artwork/page';
 import { deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
-import { MOST_OUTLINE } from '$core/cutting/docket-lines';
+import { MOST_OUTLINE } from '$core/artwork/cut-choices';
 import { fitRing } from '$core/cutting/fit';
-import { outlineOf, STEPS_A_DELTA, type Field } from '$core/cutting/trace-outline';
+import { outlineOf, FIELD_STEPS_A_DELTA, type Field } from '$core/cutting/trace-outline';
 import type { Matrix } from '$core/geometry/matrix';
 import { pathData, type Path } from '$core/geometry/path';
 import { MM_PER_POINT } from '$core/units/length';
@@ -140,7 +141,7 @@ function distances(pixels: Uint8ClampedArray, count: number, background: [number
   const entries = new Uint16Array(kernels.run.memory.buffer, table, GRID ** 3 * 4);
   for (let i = 0; i < GRID ** 3; i++) {
     const rgb = [Math.floor(i / GRID ** 2), Math.floor(i / GRID) % GRID, i % GRID].map((v) => v / (GRID - 1)) as Triple;
-    entries[i * 4] = Math.min(255, deltaE00(from, lab(rgb)) * STEPS_A_DELTA) * 256;
+    entries[i * 4] = Math.min(255, deltaE00(from, lab(rgb)) * FIELD_STEPS_A_DELTA) * 256;
   }
   const step = 1 << 18;
   const source = kernels.allocate(step * 3);

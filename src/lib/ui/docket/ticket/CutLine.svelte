@@ -2,7 +2,7 @@
   import Plus from '@lucide/svelte/icons/plus';
   import { isTool, roleOf } from '$core/artwork/roles';
   import { pageLine } from '$core/checks/cut-lines';
-  import type { CutChoices, MadeLine } from '$core/cutting/docket-lines';
+  import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
   import { formatLength } from '$core/units/length';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { DEFAULT_CROP, DEFAULT_EYELETS, EDGES, eyeletPlaces, type Eyelets, type Finishing } from '$core/layout/finishing';
+  import { DEFAULT_CROP, DEFAULT_EYELETS, EDGES, eyeletPlaces, type Eyelets, type Finishing } from '$core/marks/finishing';
   import { formatLength } from '$core/units/length';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';

@@ -3,7 +3,7 @@
   import Trash from '@lucide/svelte/icons/trash-2';
   import { onDestroy } from 'svelte';
   import { TOOLS, type Tool } from '$core/artwork/roles';
-  import type { LineSource, MadeLine } from '$core/cutting/docket-lines';
+  import type { LineSource, MadeLine } from '$core/artwork/cut-choices';
   import { formatFigure, type LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { traceCoarse, traceFine } from '../tracing';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Placement } from '$core/layout/placement';
-  import { mlPerSquareMetre, printSeconds } from '$core/rip/ink';
+  import { mlPerSquareMetre, printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';

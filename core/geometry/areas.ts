@@ -1,6 +1,6 @@
 import { Clipper, Clipper64, ClipType, EndType, FillRule, JoinType, type Path64 } from 'clipper2-ts';
-import type { Point } from '../geometry/matrix';
-import { signedArea } from '../geometry/path';
+import type { Point } from './matrix';
+import { signedArea } from './path';
 
 /** Polygon arithmetic, by Clipper2, on whole numbers of 1/10000 mm. Outer rings run clockwise with y down, holes the other way. */
 

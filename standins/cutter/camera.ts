@@ -1,5 +1,5 @@
 import type { Point } from '$core/geometry/matrix';
-import type { MarkShape } from '$core/rip/plan';
+import type { MarkShape } from '$core/marks/print-list';
 
 export interface GreyImage {
   pixels: Uint8Array;

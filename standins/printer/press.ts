@@ -2,9 +2,9 @@ import { open, type FileHandle } from 'node:fs/promises';
 import { xyzToSrgb } from '$core/colour/lab';
 import type { Kernels } from '$core/kernels/kernels';
 import { unpackBits } from '$core/kernels/twin';
-import { packedAmounts } from '$core/rip/ink';
+import { packedAmounts } from '$core/inks/drops';
 import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
-import type { DropVolumes } from '$core/screening/thresholds';
+import type { DropVolumes } from '$core/inks/drops';
 import type { Physics } from './physics';
 
 /** What our drops look like on the media: mean ink of small cells, dot gain and overprint by the model. */

@@ -1,6 +1,6 @@
 import bwipjs from 'bwip-js/generic';
-import * as mupdf from '../artwork/interpreter';
-import type { Flat } from './chart-layout';
+import * as mupdf from '../interpreter/interpreter';
+import type { Flat } from './print-list';
 
 /** Lettering and codes as rectangles of ink, so that they print from plain amounts, before there is any profile. */
 

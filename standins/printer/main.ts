@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import sharp from 'sharp';
 import { z } from 'zod';
-import { message, readJson, sendJson } from '$machines/protocol/http';
+import { message, readJson, sendJson } from '$protocol/http';
 import {
   attribute,
   decodeRequest,
@@ -19,7 +19,7 @@ import {
   valueOf,
   valuesOf,
   type Decoded
-} from '$machines/protocol/ipp';
+} from '$protocol/ipp';
 import { Handling, SURFACES } from '$core/media/card';
 import { handlingOf as handlingTable } from './handling';
 import { ALL_MODES } from './modes';

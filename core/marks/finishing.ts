@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Inks } from '../colour/separation';
-import type { Rect } from '../geometry/path';
+import type { Box } from '../geometry/box';
+import { BLACK, REGISTRATION } from './print-list';
 
 /** What is printed on and around a docket for those who finish it: marks, folds, eyelets, a caption. Lengths in mm. */
 
@@ -89,12 +90,9 @@ const CAPTION_GAP_MM = 1.5;
 const THIN_MM = 0.2;
 const DASH_MM = 4;
 
-const REGISTRATION: Inks = [255, 255, 255, 255];
-const BLACK: Inks = [0, 0, 0, 255];
-
 export const inksOf = (ink: Finishing['ink']): Inks => (ink === 'black' ? BLACK : REGISTRATION);
 
-export interface FinishedSize {
+export interface SizeWithBleed {
   widthMm: number;
   heightMm: number;
   bleedMm: number;
@@ -109,7 +107,7 @@ const allowance = (finishing: Finishing): Room => ({
 });
 
 /** What a piece takes beyond its finished edges: bleed, allowances and marks. Marks stay within, so that they fall on no other piece. */
-export function roomOf(size: FinishedSize, finishing: Finishing): Room {
+export function roomOf(size: SizeWithBleed, finishing: Finishing): Room {
   const extra = allowance(finishing);
   const marks =
     finishing.crop || finishing.centre ? (finishing.crop ?? DEFAULT_CROP).offset + (finishing.crop ?? DEFAULT_CROP).length : 0;
@@ -121,12 +119,12 @@ export function roomOf(size: FinishedSize, finishing: Finishing): Room {
 
 /** What is drawn of it, in mm of the finished size, y down; all in one ink. */
 export type FinishingShape =
-  | ({ kind: 'bar' } & Rect)
+  | ({ kind: 'bar' } & Box)
   | { kind: 'mark'; x: number; y: number; diameter: number; shape: 'ring' | 'cross'; weight: number }
   | { kind: 'text'; x: number; y: number; heightMm: number; text: string };
 
 /** Middles of eyelets, mm of the finished size: a frame of them, each corner once. */
-export function eyeletPlaces(size: FinishedSize, eyelets: Eyelets): { x: number; y: number }[] {
+export function eyeletPlaces(size: SizeWithBleed, eyelets: Eyelets): { x: number; y: number }[] {
   const { inset } = eyelets;
   const wide = size.widthMm - 2 * inset;
   const high = size.heightMm - 2 * inset;
@@ -164,7 +162,7 @@ function dashes(from: { x: number; y: number }, to: { x: number; y: number }): F
  * @param copy which copy, from 0, of how many
  */
 export function finishingShapes(
-  size: FinishedSize,
+  size: SizeWithBleed,
   finishing: Finishing,
   caption: string,
   copy: { number: number; of: number }

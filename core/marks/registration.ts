@@ -1,10 +1,8 @@
 import { z } from 'zod';
-import type { Inks } from '../colour/separation';
-import type { Flat } from '../charts/chart-layout';
-import type { Rect } from '../geometry/path';
-import { MARK_SHAPES, type Mark } from '../rip/plan';
+import type { Box } from '../geometry/box';
+import { MARK_SHAPES, type Mark } from './print-list';
 
-/** Marks of a whole run: what the cutter's camera looks for, and the colour bar. */
+/** What the cutter's camera looks for. */
 
 export const MarkRule = z.object({
   shape: z.enum(MARK_SHAPES),
@@ -25,7 +23,7 @@ export const markRoom = (rule: MarkRule): number => rule.diameter + 2 * rule.qui
  * Registration marks around the pieces to be cut: one near each corner and more along long sides, left and right in
  * pairs. One of the first pair is moved in, so that a sheet that lies upside down is told from one that does not.
  */
-export function registrationMarks(pieces: readonly Rect[], rule: MarkRule): Mark[] {
+export function registrationMarks(pieces: readonly Box[], rule: MarkRule): Mark[] {
   if (pieces.length === 0) return [];
   const [least, most] = [
     (list: number[]) => list.reduce((a, b) => Math.min(a, b)),
@@ -46,29 +44,3 @@ export function registrationMarks(pieces: readonly Rect[], rule: MarkRule): Mark
   marks.push({ x: x0 + Math.min(2.5 * diameter + rule.quiet, (x1 - x0) / 3), y: y0, diameter, shape });
   return marks;
 }
-
-export const BAR_MM = 8;
-const BAR_PATCHES: Inks[] = [
-  [255, 0, 0, 0],
-  [128, 0, 0, 0],
-  [0, 255, 0, 0],
-  [0, 128, 0, 0],
-  [0, 0, 255, 0],
-  [0, 0, 128, 0],
-  [0, 0, 0, 255],
-  [0, 0, 0, 128],
-  [255, 255, 0, 0],
-  [255, 0, 255, 0],
-  [0, 255, 255, 0],
-  [128, 102, 102, 0]
-];
-
-/** Patches of every ink, whole and half, of two inks, and of a grey, side by side as far as they fit. */
-export const colourBar = (x: number, y: number, width: number): Flat[] =>
-  BAR_PATCHES.slice(0, Math.max(0, Math.floor(width / BAR_MM))).map((inks, i) => ({
-    x: x + i * BAR_MM,
-    y,
-    width: BAR_MM,
-    height: BAR_MM,
-    inks
-  }));

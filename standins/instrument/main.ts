@@ -2,7 +2,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import { z } from 'zod';
 import { writeCgats } from '$core/colour/cgats';
 import { xyzToLab, type Triple } from '$core/colour/lab';
-import { message, readJson, sendJson } from '$machines/protocol/http';
+import { message, readJson, sendJson } from '$protocol/http';
 
 /**
  * The instrument stand-in: looks at what the printer stand-in printed, at the places where it is told, and gives CGATS

@@ -1,5 +1,7 @@
-import type { DropVolumes } from '../screening/thresholds';
 import { MM_PER_INCH } from '../units/length';
+
+/** Drop sizes of a print mode: volumes in pl of the small, middle and large drop, rising. */
+export type DropVolumes = readonly [small: number, middle: number, large: number];
 
 /** Drops of one ink by size. */
 export type DropCounts = readonly [small: number, middle: number, large: number];

@@ -1,6 +1,6 @@
 import type { Family } from '$core/media/card';
 import type { PrintMode } from '$core/media/modes';
-import { printSeconds, type PrintSpeed } from '$core/rip/ink';
+import { printSeconds, type PrintSpeed } from '$core/inks/drops';
 
 /** The made-up makers' print modes, by kind of machine. A machine gives its own to whoever asks. */
 

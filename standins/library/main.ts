@@ -1,7 +1,7 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { z } from 'zod';
-import { HANDLING } from '$machines/printer/handling';
-import { message, readJson, sendJson } from '$machines/protocol/http';
+import { HANDLING } from '$standins/printer/handling';
+import { message, readJson, sendJson } from '$protocol/http';
 import { offers } from './cards';
 
 /** The media library stand-in: makers' cards over plain HTTP with JSON. Settings by environment: PORT, EDITION (1 or 2). */

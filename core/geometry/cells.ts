@@ -1,4 +1,4 @@
-import type { Point } from '../geometry/matrix';
+import type { Point } from './matrix';
 
 /** Shapes as cells of a grid: every cell that the shape touches, so that shapes with no cell in common do not overlap. */
 

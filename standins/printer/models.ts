@@ -1,4 +1,4 @@
-import type { DropVolumes } from '$core/screening/thresholds';
+import type { DropVolumes } from '$core/inks/drops';
 
 /** Kept back from the made-up makers' sheets: drops in pl, the head, the carriage. */
 export interface Model {

@@ -4,9 +4,9 @@ import { createServer as createSocketServer } from 'node:net';
 import sharp from 'sharp';
 import { newHpglState, runHpgl } from '$core/cutting/hpgl';
 import { apply, chain, invert, rotation, translation, type Matrix } from '$core/geometry/matrix';
-import { MARK_SHAPES } from '$core/rip/plan';
-import { seededRandom } from '$core/screening/void-and-cluster';
-import { message, sendJson } from '$machines/protocol/http';
+import { MARK_SHAPES } from '$core/marks/print-list';
+import { seededRandom } from '$core/geometry/random';
+import { message, sendJson } from '$protocol/http';
 import { findMarks, type GreyImage } from './camera';
 
 /**

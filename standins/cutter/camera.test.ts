@@ -1,6 +1,6 @@
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
-import { MARK_SHAPES, type MarkShape } from '$core/rip/plan';
+import { MARK_SHAPES, type MarkShape } from '$core/marks/print-list';
 import { findMarks } from './camera';
 
 const DPI = 150;

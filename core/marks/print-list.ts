@@ -1,0 +1,40 @@
+import type { Inks } from '../colour/separation';
+
+/** What is printed beside artwork in plain ink, which no profile touches. Lengths in mm, y down, amounts of ink 0…1. */
+
+/** A filled rectangle: what charts, crop marks and colour bars are made of. */
+export interface Flat {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  inks: Inks;
+}
+
+export const MARK_SHAPES = ['disc', 'square', 'ring', 'cross'] as const;
+export type MarkShape = (typeof MARK_SHAPES)[number];
+
+/** What a cutter's camera looks for, or an eyelet's place, about its middle: plain black where nothing else is said. */
+export interface Mark {
+  x: number;
+  y: number;
+  diameter: number;
+  shape?: MarkShape;
+  /** Of the line of a ring or cross; a quarter of the diameter where it is not said. */
+  weight?: number;
+  inks?: Inks;
+}
+
+/** A line of text; `x`, `y` are the top left of its capitals before it is turned about that place, degrees clockwise. */
+export interface Letters {
+  x: number;
+  y: number;
+  heightMm: number;
+  text: string;
+  turn: number;
+  inks: Inks;
+}
+
+/** Black alone, and all inks: what marks for cameras and for people are printed in. */
+export const BLACK: Inks = [0, 0, 0, 1];
+export const REGISTRATION: Inks = [1, 1, 1, 1];

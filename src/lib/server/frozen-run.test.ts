@@ -1,0 +1,43 @@
+import { describe, expect, it } from 'vitest';
+import { BLACK } from '$core/marks/print-list';
+import { FROZEN_VERSION, thaw } from './frozen-run';
+
+describe('a run as it was RIPped', () => {
+  const flat = { x: 0, y: 0, width: 8, height: 8 };
+  const first = {
+    plan: {
+      widthMm: 100,
+      lengthMm: 50,
+      dpi: { x: 360, y: 360 },
+      sources: [],
+      pieces: [
+        { source: 0, x: 1, y: 2, turned: true },
+        { source: 0, x: 1, y: 2, turned: false }
+      ],
+      marks: [{ x: 1, y: 1, diameter: 6 }],
+      flats: [
+        { ...flat, inks: [255, 0, 51, 0] },
+        { ...flat, inks: [0, 0, 0, 255] }
+      ]
+    },
+    cuts: [{ docket: '1', through: true }, { docket: '1' }],
+    method: 'blue-noise',
+    profile: '',
+    curves: []
+  };
+
+  it('by the first program is read as it was meant', () => {
+    const { plan, cuts, drops, version } = thaw(JSON.stringify(first));
+    expect(version).toBe(FROZEN_VERSION);
+    expect(drops).toEqual([6, 13, 21]);
+    expect(cuts.map(({ tool }) => tool)).toEqual(['through cut', 'kiss cut']);
+    expect(plan.pieces.map(({ turn }) => turn)).toEqual([90, 0]);
+    expect(plan.flats?.map(({ inks }) => inks)).toEqual([[1, 0, 0.2, 0], BLACK]);
+    expect(plan.marks).toEqual([{ x: 1, y: 1, diameter: 6 }]);
+  });
+
+  it('by this program is read as it is, again and again', () => {
+    const once = thaw(JSON.stringify(first));
+    expect(thaw(JSON.stringify(once))).toEqual(once);
+  });
+});

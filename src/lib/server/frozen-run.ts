@@ -1,0 +1,48 @@
+import type { Tool } from '$core/artwork/roles';
+import type { Path } from '$core/geometry/path';
+import type { Flat, Letters, Mark } from '$core/marks/print-list';
+import type { RipPlan } from '$core/rip/plan';
+import type { DropVolumes } from '$core/inks/drops';
+import type { RunRule } from '$lib/model';
+
+/** Raised when a figure in it means something else than before. */
+export const FROZEN_VERSION = 2;
+
+/** A run as it was RIPped: all that its plates and cuts depend on, as plain data; files are named by hash. */
+export interface FrozenRun {
+  version: typeof FROZEN_VERSION;
+  plan: RipPlan;
+  cuts: { docket: string; tool: Tool; path: Path }[];
+  method: RunRule['method'];
+  profile: string;
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
+  drops: DropVolumes;
+}
+
+/** What runs held before there was a version. */
+interface Older {
+  version?: number;
+  drops?: DropVolumes;
+  cuts: { tool?: Tool; through?: boolean }[];
+  plan: { pieces: { turn?: number; turned?: boolean }[] };
+}
+
+/** @param text as it was stored by this program or an older one */
+export function thaw(text: string): FrozenRun {
+  const older = JSON.parse(text) as Older;
+  // A run that was printed before print modes had drops of their own.
+  older.drops ??= [6, 13, 21];
+  // One from before there were several tools tells its through cuts apart otherwise.
+  for (const cut of older.cuts) cut.tool ??= cut.through ? 'through cut' : 'kiss cut';
+  // One from before pieces were turned by any angle knows quarter turns only.
+  for (const piece of older.plan.pieces) piece.turn ??= piece.turned ? 90 : 0;
+  const frozen = older as unknown as FrozenRun;
+  // Amounts of ink were 0…255.
+  if ((older.version ?? 1) < 2) {
+    const { marks, flats = [], rings = [], letters = [] } = frozen.plan;
+    for (const printed of [...marks, ...flats, ...rings, ...letters] as (Mark | Flat | Letters)[])
+      if (printed.inks) printed.inks = printed.inks.map((v) => v / 255) as typeof printed.inks;
+  }
+  return { ...frozen, version: FROZEN_VERSION };
+}
