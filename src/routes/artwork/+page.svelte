@@ -9,6 +9,7 @@
   import type { PageFacts } from '$core/artwork/facts';
   import { isTool, ruleFor } from '$core/artwork/roles';
   import { formatFigure } from '$core/units/length';
+  import { early } from '$lib/ui/common/early';
   import type { Artwork } from '$lib/server/artworks';
   import { briefly } from '$core/checks/intake';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
@@ -103,6 +104,7 @@
       bind:this={chooser}
       class="hidden"
       type="file"
+      {@attach early}
       multiple
       aria-label="Artwork files"
       accept=".pdf,.ai,.eps,.ps,.svg,.svgz,.png,.jpg,.jpeg,.tif,.tiff,.webp,.avif,.gif,.jp2,.j2k,.bmp"

@@ -3,6 +3,7 @@
   import { goto } from '$app/navigation';
   import { SvelteSet } from 'svelte/reactivity';
   import { formatMetres } from '$core/units/length';
+  import { early } from '$lib/ui/common/early';
   import { attempt, send } from '$lib/ui/common/client';
   import ImportCards from '$lib/ui/media/ImportCards.svelte';
   import { screenColour } from '$lib/ui/colour/show';
@@ -52,7 +53,7 @@
   <button class="btn btn-sm btn-primary" onclick={add}>New card</button>
   <a class="btn btn-sm" href="/media/library">Media library</a>
   <label class="btn btn-sm"
-    >Import cards<input type="file" class="sr-only" accept=".zip,application/zip" onchange={chooseFile} /></label
+    >Import cards<input type="file" {@attach early} class="sr-only" accept=".zip,application/zip" onchange={chooseFile} /></label
   >
   {#if ticked.size > 0}
     <a class="btn btn-sm" href="/api/media/file?ids={[...ticked].join(',')}" download

@@ -5,6 +5,7 @@
   import { ROLES } from '$core/artwork/roles';
   import { DEFAULT_LIMITS, type Limits } from '$core/checks/check';
   import { ppiAtDistance } from '$core/checks/size';
+  import { early } from '$lib/ui/common/early';
   import { attempt, send } from '$lib/ui/common/client';
   import type { PageProps } from './$types';
 
@@ -118,6 +119,7 @@
       <label class="btn btn-sm"
         >Add a source profile<input
           type="file"
+          {@attach early}
           class="sr-only"
           accept=".icc,.icm"
           onchange={(event) => sendFiles(event, '/api/sources', (name) => `${name} can be chosen now.`)}
@@ -314,6 +316,7 @@
       <label class="btn btn-sm"
         >Add fonts<input
           type="file"
+          {@attach early}
           class="sr-only"
           accept=".ttf,.otf,.ttc"
           multiple

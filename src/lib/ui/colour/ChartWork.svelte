@@ -2,6 +2,7 @@
   import { readingSeconds, stripName } from '$core/charts/chart-layout';
   import { describe, nameOf } from '$core/charts/check-readings';
   import { formatMetres } from '$core/units/length';
+  import { early } from '$lib/ui/common/early';
   import type { Chart, ChartRequest } from '$lib/calibration';
   import { attempt, duration, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
@@ -175,7 +176,13 @@
         <button class="btn btn-sm" disabled={busy} onclick={() => read(patch.strip, patch.id)}>Read {patch.id} alone</button>
       {/if}
       <label class="btn btn-sm btn-ghost"
-        >Load CGATS<input type="file" class="sr-only" accept=".txt,.cgats,.it8,text/plain" onchange={load} /></label
+        >Load CGATS<input
+          type="file"
+          {@attach early}
+          class="sr-only"
+          accept=".txt,.cgats,.it8,text/plain"
+          onchange={load}
+        /></label
       >
       {#if chart.readAt}<a class="btn btn-sm btn-ghost" href="/api/charts/{chart.id}/cgats" download>Save CGATS</a>{/if}
       <button class="btn btn-sm btn-ghost" disabled={busy || !!needs || chart.state === 'making'} onclick={make}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { page } from '$app/state';
+  import { early } from '$lib/ui/common/early';
   import type { TaskProgress } from '$lib/server/events';
   import { BLACK_CHOICES } from '$core/colour/black';
   import type { BlackSetting, Chart, StepResult } from '$lib/calibration';
@@ -125,7 +126,7 @@
       {#if task?.state === 'cancelled'}<span>It was cancelled; nothing was changed.</span>{/if}
     {/if}
     <label class="btn btn-sm btn-ghost"
-      >Take a profile from a file<input type="file" class="sr-only" accept=".icc,.icm" onchange={take} /></label
+      >Take a profile from a file<input type="file" {@attach early} class="sr-only" accept=".icc,.icm" onchange={take} /></label
     >
     <a class="btn btn-sm btn-ghost" href="/api/conditions/{conditionId}/profile" download>Save the profile</a>
     <a class="btn btn-sm btn-ghost" href="/api/conditions/{conditionId}/profile?only=readings" download>Save the readings in it</a

@@ -3,6 +3,7 @@
   import type { PageFacts } from '$core/artwork/facts';
   import { formatFigure } from '$core/units/length';
   import { invalidate } from '$app/navigation';
+  import { early } from '$lib/ui/common/early';
   import type { Artwork } from '$lib/server/artworks';
   import type { Docket } from '$lib/server/dockets';
   import { attempt, send } from '$lib/ui/common/client';
@@ -98,6 +99,7 @@
       bind:this={chooser}
       class="hidden"
       type="file"
+      {@attach early}
       aria-label="Newer version of the artwork"
       onchange={(event) => {
         const [file] = event.currentTarget.files ?? [];

@@ -1,0 +1,4 @@
+/** Files that were chosen before the page’s script was there are not lost: the change is told again. */
+export function early(input: HTMLInputElement): void {
+  if (input.files && input.files.length > 0) input.dispatchEvent(new Event('change', { bubbles: true }));
+}
