@@ -10,7 +10,8 @@ import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { wholePage } from '$core/artwork/preparation';
 import type { RipPlan } from '$core/rip/plan';
 import type { PlacedPiece } from '$core/layout/pieces';
-import { straightCurves } from '$core/screening/thresholds';
+import { fourInks, PROCESS_CHANNELS } from '$core/inks/ink-set';
+import { straightCurve } from '$core/screening/thresholds';
 import { seededRandom } from '$core/geometry/random';
 import { DEFAULT_RULES } from '$core/artwork/roles';
 import { pageLine } from '$core/checks/cut-lines';
@@ -117,11 +118,10 @@ async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number
     id: String(Math.random()),
     plan,
     profile: colours.profile,
-    curves: straightCurves().map((curve) => [...curve]),
+    curves: PROCESS_CHANNELS.map(() => [...straightCurve()]),
     kernels: KERNELS_FILE,
     mask: MASK_FILE,
-    method: 'blue-noise',
-    drops: [6, 13, 21]
+    method: 'blue-noise'
   };
   let peak = 0;
   const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage.rss())), 20);
@@ -163,6 +163,8 @@ const pagePlan = (file: string, times: number): RipPlan => ({
   dpi: { x: 720, y: 720 },
   sources: [one(file, 1000, 600)],
   pieces: Array.from({ length: times }, (_, i) => ({ source: 0, x: 0, y: i * 600, turn: 0 })),
+  inks: fourInks([6, 13, 21]),
+  totalInk: 2.6,
   marks: []
 });
 
@@ -185,6 +187,8 @@ const benches: Record<string, () => Promise<void>> = {
       dpi: { x: 720, y: 720 },
       sources: [one(await sticker(), 90, 90)],
       pieces: grid(50, 13, 93),
+      inks: fourInks([6, 13, 21]),
+      totalInk: 2.6,
       marks: []
     };
     const { seconds, megapixels } = await rip(plan);

@@ -21,7 +21,8 @@ import { wholePage } from '$core/artwork/preparation';
 import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { offsetCoated } from '$core/colour/conditions';
 import { buildProfile, modelPress } from '$core/colour/profile-build';
-import { straightCurves } from '$core/screening/thresholds';
+import { fourInks, PROCESS_CHANNELS } from '$core/inks/ink-set';
+import { straightCurve } from '$core/screening/thresholds';
 import { Shop } from '$lib/server/shop';
 import { KERNELS_FILE, MASK_FILE, THREADS } from '$lib/server/tasks/pool';
 import { ripToFile } from '$lib/server/tasks/rip';
@@ -249,14 +250,15 @@ async function smallRip(id: number): Promise<void> {
         dpi: { x: 360, y: 360 },
         sources: [piece],
         pieces: [{ source: 0, x: 2, y: 2, turn: 0 }],
+        inks: fourInks([6, 13, 21]),
+        totalInk: 2.6,
         marks: []
       },
       profile,
-      curves: straightCurves().map((curve) => [...curve]),
+      curves: PROCESS_CHANNELS.map(() => [...straightCurve()]),
       kernels: KERNELS_FILE,
       mask: MASK_FILE,
-      method: 'blue-noise',
-      drops: [6, 13, 21]
+      method: 'blue-noise'
     },
     files,
     AbortSignal.timeout(120_000),

@@ -5,17 +5,11 @@
 interface Exports {
   memory: WebAssembly.Memory;
   isBlank(source: number, length: number): number;
-  screenRow(
-    source: number,
-    width: number,
-    threshold: number,
-    tableBytes: number,
-    period: number,
-    target: number,
-    planeBytes: number
-  ): void;
+  splitRow(source: number, width: number, target: number, stride: number): void;
+  limitRow(row: number, width: number, totals: number, limit: number, safe: number): void;
+  screenPlane(source: number, width: number, threshold: number, tableBytes: number, period: number, target: number): number;
   diffuseRow(
-    source: number,
+    sources: number,
     width: number,
     curve: number,
     steps: number,
@@ -25,7 +19,7 @@ interface Exports {
     levels: number,
     leftwards: number
   ): void;
-  packRow(levels: number, width: number, target: number, planeBytes: number): void;
+  packPlane(levels: number, width: number, target: number): void;
   packBits(source: number, length: number, target: number): number;
   countDrops(source: number, length: number, counts: number): void;
   addCells(source: number, cells: number, amounts: number, sums: number): void;

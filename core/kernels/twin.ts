@@ -1,29 +1,44 @@
 /** Plain twins of the compiled loops: slow, easy to read, and the oracle of their tests. */
 
-/** Levels (0…3, one byte a pixel and ink, interleaved) of one row, by threshold. */
-export function screenRowLevels(source: Uint8Array, thresholds: readonly Uint8Array[], period: number): Uint8Array {
-  const levels = new Uint8Array(source.length);
-  for (let i = 0; i < source.length; i++) {
-    let level = 0;
-    for (const table of thresholds) if ((source[i] ?? 0) > (table[i % (period * 4)] ?? 255)) level++;
-    levels[i] = level;
-  }
-  return levels;
+/** Interleaved pixels as one row a channel. */
+export const splitChannels = (row: Uint8Array, channels: number): Uint8Array[] =>
+  Array.from({ length: channels }, (_, k) => row.filter((_v, i) => i % channels === k));
+
+/** One pixel of four channels within the total ink limit; the last, black, stays. See limitRow in assembly/index.ts. */
+export function limitPixel(pixel: readonly number[], totals: Uint16Array, limit: number): number[] {
+  const total = (channel: number, value: number) => totals[channel * 256 + value] ?? 0;
+  const largest = (channel: number, most: number) => {
+    let value = 255;
+    while (value > 0 && total(channel, value) > most) value--;
+    return value;
+  };
+  const [c = 0, m = 0, y = 0, k = 0] = pixel;
+  const asked = [total(0, c), total(1, m), total(2, y), total(3, k)] as const;
+  if (asked[0] + asked[1] + asked[2] + asked[3] <= limit) return [...pixel];
+  const black = Math.min(asked[3], limit);
+  const colours = asked[0] + asked[1] + asked[2];
+  const less = (channel: 0 | 1 | 2) => largest(channel, Math.floor((asked[channel] * (limit - black)) / colours));
+  return [less(0), less(1), less(2), asked[3] > limit ? largest(3, limit) : k];
 }
 
-/** Four planes of 2-bit samples, first pixel in the high bits; the width is a multiple of 4. */
-export function packLevels(levels: Uint8Array): Uint8Array[] {
-  return [0, 1, 2, 3].map((ink) => {
-    const row = new Uint8Array(levels.length / 16);
-    for (let x = 0; x < levels.length / 4; x++) {
-      row[x >> 2] = (row[x >> 2] ?? 0) | ((levels[x * 4 + ink] ?? 0) << (6 - 2 * (x & 3)));
-    }
-    return row;
-  });
+/** Levels (0…3, one byte a pixel) of one row of one ink, by threshold. */
+export function screenPlaneLevels(source: Uint8Array, thresholds: readonly Uint8Array[], period: number): Uint8Array {
+  return source.map((value, x) => thresholds.filter((table) => value > (table[x % period] ?? 255)).length);
 }
 
-/** Error diffusion of one row; see diffuseRow in assembly/index.ts for the figures. `errors` has (width + 2) × 4 entries. */
-export function diffuseRowLevels(
+/** 2-bit samples, first pixel in the high bits; the width is a multiple of 4. */
+export function packLevels(levels: Uint8Array): Uint8Array {
+  const row = new Uint8Array(levels.length / 4);
+  levels.forEach((level, x) => (row[x >> 2] = (row[x >> 2] ?? 0) | (level << (6 - 2 * (x & 3)))));
+  return row;
+}
+
+/**
+ * Error diffusion of one row of one ink; see diffuseRow in assembly/index.ts for the figures.
+ *
+ * @param errors width + 2 of them; the next row's are left there
+ */
+export function diffusePlaneLevels(
   source: Uint8Array,
   curve: Int32Array,
   steps: Int32Array,
@@ -31,33 +46,29 @@ export function diffuseRowLevels(
   errors: Int32Array,
   leftwards: boolean
 ): Uint8Array {
-  const width = source.length / 4;
-  const levels = new Uint8Array(source.length);
+  const width = source.length;
+  const levels = new Uint8Array(width);
   const next = new Int32Array(errors.length);
   const direction = leftwards ? -1 : 1;
   const amount = [0, steps[0] ?? 0, steps[1] ?? 0, steps[2] ?? 0];
-  for (let ink = 0; ink < 4; ink++) {
-    let ahead = 0;
-    for (let i = 0; i < width; i++) {
-      const x = leftwards ? width - 1 - i : i;
-      const base = curve[ink * 256 + (source[x * 4 + ink] ?? 0)] ?? 0;
-      const wanted = base > 0 ? base + ahead + (errors[(x + 1) * 4 + ink] ?? 0) : 0;
-      const shake = base > 0 ? ((noise[(x * 4 + ink) % noise.length] ?? 0) - 128) * 32 : 0;
-      let level = 0;
-      for (let k = 0; k < 3; k++) if (wanted + shake > (steps[3 + k] ?? 0)) level = k + 1;
-      levels[x * 4 + ink] = level;
-      const error = wanted - (amount[level] ?? 0);
-      const e7 = (error * 7) >> 4;
-      const e3 = (error * 3) >> 4;
-      const e5 = (error * 5) >> 4;
-      ahead = e7;
-      const put = (px: number, e: number) => {
-        next[(px + 1) * 4 + ink] = (next[(px + 1) * 4 + ink] ?? 0) + e;
-      };
-      put(x - direction, e3);
-      put(x, e5);
-      if (x + direction >= 0 && x + direction < width) put(x + direction, error - e7 - e3 - e5);
-    }
+  let ahead = 0;
+  for (let i = 0; i < width; i++) {
+    const x = leftwards ? width - 1 - i : i;
+    const base = curve[source[x] ?? 0] ?? 0;
+    const wanted = base > 0 ? base + ahead + (errors[x + 1] ?? 0) : 0;
+    const shake = base > 0 ? ((noise[x % noise.length] ?? 0) - 128) * 32 : 0;
+    let level = 0;
+    for (let k = 0; k < 3; k++) if (wanted + shake > (steps[3 + k] ?? 0)) level = k + 1;
+    levels[x] = level;
+    const error = wanted - (amount[level] ?? 0);
+    const e7 = (error * 7) >> 4;
+    const e3 = (error * 3) >> 4;
+    const e5 = (error * 5) >> 4;
+    ahead = e7;
+    const put = (px: number, e: number) => (next[px + 1] = (next[px + 1] ?? 0) + e);
+    put(x - direction, e3);
+    put(x, e5);
+    if (x + direction >= 0 && x + direction < width) put(x + direction, error - e7 - e3 - e5);
   }
   errors.set(next);
   return levels;

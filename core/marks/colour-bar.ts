@@ -1,8 +1,7 @@
-import type { Inks } from '../colour/separation';
-import type { Flat } from './print-list';
+import type { Amounts, Flat } from './print-list';
 
 export const BAR_MM = 8;
-const BAR_PATCHES: Inks[] = [
+const BAR_PATCHES: Amounts[] = [
   [1, 0, 0, 0],
   [0.5, 0, 0, 0],
   [0, 1, 0, 0],

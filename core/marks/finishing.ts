@@ -1,7 +1,6 @@
 import { z } from 'zod';
-import type { Inks } from '../colour/separation';
 import type { Box } from '../geometry/box';
-import { BLACK, REGISTRATION } from './print-list';
+import { BLACK, REGISTRATION, type Amounts } from './print-list';
 
 /** What is printed on and around a docket for those who finish it: marks, folds, eyelets, a caption. Lengths in mm. */
 
@@ -90,7 +89,7 @@ const CAPTION_GAP_MM = 1.5;
 const THIN_MM = 0.2;
 const DASH_MM = 4;
 
-export const inksOf = (ink: Finishing['ink']): Inks => (ink === 'black' ? BLACK : REGISTRATION);
+export const inksOf = (ink: Finishing['ink']): Amounts => (ink === 'black' ? BLACK : REGISTRATION);
 
 export interface SizeWithBleed {
   widthMm: number;

@@ -1,6 +1,7 @@
-import type { Inks } from '../colour/separation';
-
 /** What is printed beside artwork in plain ink, which no profile touches. Lengths in mm, y down, amounts of ink 0…1. */
+
+/** By channel: those of the profile, then the others of the ink set in its order; what is not said is 0. */
+export type Amounts = readonly number[];
 
 /** A filled rectangle: what charts, crop marks and colour bars are made of. */
 export interface Flat {
@@ -8,7 +9,7 @@ export interface Flat {
   y: number;
   width: number;
   height: number;
-  inks: Inks;
+  inks: Amounts;
 }
 
 export const MARK_SHAPES = ['disc', 'square', 'ring', 'cross'] as const;
@@ -22,7 +23,7 @@ export interface Mark {
   shape?: MarkShape;
   /** Of the line of a ring or cross; a quarter of the diameter where it is not said. */
   weight?: number;
-  inks?: Inks;
+  inks?: Amounts;
 }
 
 /** A line of text; `x`, `y` are the top left of its capitals before it is turned about that place, degrees clockwise. */
@@ -32,9 +33,9 @@ export interface Letters {
   heightMm: number;
   text: string;
   turn: number;
-  inks: Inks;
+  inks: Amounts;
 }
 
 /** Black alone, and all inks: what marks for cameras and for people are printed in. */
-export const BLACK: Inks = [0, 0, 0, 1];
-export const REGISTRATION: Inks = [1, 1, 1, 1];
+export const BLACK: Amounts = [0, 0, 0, 1];
+export const REGISTRATION: Amounts = [1, 1, 1, 1];

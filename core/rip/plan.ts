@@ -1,5 +1,6 @@
 import type { Piece } from '../artwork/piece';
 import type { Flat, Letters, Mark } from '../marks/print-list';
+import { PROCESS_CHANNELS, type InkSet } from '../inks/ink-set';
 import type { PieceSource, PlacedPiece } from '../layout/pieces';
 import type { Box } from '../geometry/box';
 import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
@@ -11,6 +12,9 @@ export interface RipPlan {
   widthMm: number;
   lengthMm: number;
   dpi: { x: number; y: number };
+  inks: InkSet;
+  /** The most of all inks of the profile together, shares of the fullest drop; nothing for a chart that looks for it. */
+  totalInk: number | null;
   sources: PieceSource[];
   pieces: PlacedPiece[];
   marks: Mark[];
@@ -55,9 +59,10 @@ export function pieceToRun(plan: RipPlan, piece: PlacedPiece): Matrix {
   return chain(laid, [(rect.width * mmX) / size.width, 0, 0, (rect.height * mmY) / size.height, rect.x * mmX, rect.y * mmY]);
 }
 
-export const INK_NAMES = ['Cyan', 'Magenta', 'Yellow', 'Black'];
 export const ROWS_PER_STRIP = 64;
 
+/** Bytes of a composed pixel: one for each channel of the profile. */
+export const PIXEL_BYTES = PROCESS_CHANNELS.length;
 /** Bytes of drawn pixels that one band may take in a thread. */
 const BAND_BYTES = 96e6;
 
@@ -67,7 +72,7 @@ export function plateLayout(plan: RipPlan): PlateLayout {
     widthPx: Math.ceil(pixels(plan.widthMm, plan.dpi.x) / 64) * 64,
     heightPx: Math.max(1, pixels(plan.lengthMm, plan.dpi.y)),
     dpi: plan.dpi,
-    inks: INK_NAMES,
+    inks: plan.inks.map(({ name }) => name),
     rowsPerStrip: ROWS_PER_STRIP
   };
 }
@@ -80,7 +85,7 @@ export interface Band {
 
 /** Bands as tall as memory allows, since short ones repeat work; each begins on a strip. */
 export function bandsOf(layout: PlateLayout): Band[] {
-  const strips = Math.max(1, Math.floor(BAND_BYTES / (layout.widthPx * 4 * layout.rowsPerStrip)));
+  const strips = Math.max(1, Math.floor(BAND_BYTES / (layout.widthPx * PIXEL_BYTES * layout.rowsPerStrip)));
   // Several bands a thread even in a short run, so that no thread waits long for the other.
   const fair = Math.max(4, Math.ceil(layout.heightPx / layout.rowsPerStrip / 8));
   const rows = Math.min(strips, fair) * layout.rowsPerStrip;
@@ -118,6 +123,6 @@ export function spritesOf(plan: RipPlan): SpriteKey[] {
   return [...counts.values()]
     .filter(({ key, count }) => count > 1 && key.width * key.height <= MOST_SPRITE_PIXELS)
     .sort((p, q) => q.count - p.count)
-    .filter(({ key }) => (bytes += key.width * key.height * 4) <= MOST_SPRITES_BYTES)
+    .filter(({ key }) => (bytes += key.width * key.height * PIXEL_BYTES) <= MOST_SPRITES_BYTES)
     .map(({ key }) => key);
 }

@@ -13,6 +13,7 @@ import {
   type PlateLayout,
   type Strip
 } from './plate-file';
+import { fourInks } from '../inks/ink-set';
 import { unpackWindow } from './plate-window';
 import { bandsOf, plateLayout, type RipPlan } from './plan';
 
@@ -108,7 +109,16 @@ describe('bands', () => {
   it('cover the run once, begin on strips, and do not grow with its length', () => {
     fc.assert(
       fc.property(fc.integer({ min: 100, max: 3200 }), fc.integer({ min: 1, max: 50_000 }), (widthMm, lengthMm) => {
-        const plan: RipPlan = { widthMm, lengthMm, dpi: { x: 720, y: 720 }, sources: [], pieces: [], marks: [] };
+        const plan: RipPlan = {
+          widthMm,
+          lengthMm,
+          dpi: { x: 720, y: 720 },
+          inks: fourInks([6, 13, 21]),
+          totalInk: null,
+          sources: [],
+          pieces: [],
+          marks: []
+        };
         const size = plateLayout(plan);
         let y = 0;
         for (const band of bandsOf(size)) {

@@ -2,9 +2,20 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { Kernels } from '../kernels/kernels';
-import { countPackedDrops, diffuseRowLevels, lookup3Pixel, packLevels, screenRowLevels, unpackBits } from '../kernels/twin';
-import { diffusionCurves, diffusionSteps, Screener, type HalftoneMethod } from './screener';
-import { noiseTable, straightCurves, thresholdTables } from './thresholds';
+import { fourInks, shiftOf } from '../inks/ink-set';
+import { limitTables } from '../inks/limit';
+import {
+  countPackedDrops,
+  diffusePlaneLevels,
+  limitPixel,
+  lookup3Pixel,
+  packLevels,
+  screenPlaneLevels,
+  splitChannels,
+  unpackBits
+} from '../kernels/twin';
+import { diffusionCurve, diffusionSteps, errorCount, makeScreener, type HalftoneMethod } from './screener';
+import { noiseTable, straightCurve, thresholdTables } from './thresholds';
 import type { DropVolumes } from '../inks/drops';
 import { voidAndCluster } from './void-and-cluster';
 import { seededRandom } from '../geometry/random';
@@ -19,21 +30,45 @@ beforeAll(() => {
   mask = { size: 256, ranks: new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2) };
 });
 
-/** Screens an area and gives the four packed planes, row after row. */
-function screen(method: HalftoneMethod, width: number, height: number, pixel: (x: number, y: number, ink: number) => number) {
+const screened = (count: number) =>
+  Array.from({ length: count }, (_, ink) => ({ drops, curve: straightCurve(), shift: shiftOf(ink) }));
+
+interface Area {
+  width: number;
+  from: number;
+  to: number;
+  /** Packed rows by ink, one after another. */
+  planes: Uint8Array[];
+  errors: Int32Array | undefined;
+}
+
+/** Screens rows of an area of several inks. @param errors of the rows before */
+function screen(
+  method: HalftoneMethod,
+  inks: number,
+  width: number,
+  [from, to]: readonly [number, number],
+  pixel: (x: number, y: number, ink: number) => number,
+  errors?: Int32Array
+): Area {
   const kernels = new Kernels(module);
-  const screener = new Screener(kernels, width, mask, { method, drops, curves: straightCurves() });
-  const source = kernels.allocate(width * 4);
-  const planeBytes = width / 4;
-  const target = kernels.allocate(planeBytes * 4);
-  const planes = [0, 1, 2, 3].map(() => new Uint8Array(planeBytes * height));
-  for (let y = 0; y < height; y++) {
-    const row = kernels.bytes(source, width * 4);
-    for (let x = 0; x < width; x++) for (let ink = 0; ink < 4; ink++) row[x * 4 + ink] = pixel(x, y, ink);
-    screener.row(y, source, target, planeBytes);
-    planes.forEach((plane, ink) => plane.set(kernels.bytes(target + ink * planeBytes, planeBytes), y * planeBytes));
+  const screener = makeScreener(method, kernels, width, mask, screened(inks));
+  screener.errors = errors;
+  const sources = Array.from({ length: inks }, () => kernels.allocate(width));
+  const bytes = width / 4;
+  const targets = Array.from({ length: inks }, () => kernels.allocate(bytes));
+  const planes = targets.map(() => new Uint8Array(bytes * (to - from)));
+  for (let y = from; y < to; y++) {
+    sources.forEach((source, ink) => {
+      const row = kernels.bytes(source, width);
+      for (let x = 0; x < width; x++) row[x] = pixel(x, y, ink);
+    });
+    const inked = screener.row(y, sources, targets);
+    planes.forEach((plane, ink) => {
+      if (inked[ink]) plane.set(kernels.bytes(targets[ink]!, bytes), (y - from) * bytes);
+    });
   }
-  return planes;
+  return { width, from, to, planes, errors: screener.errors };
 }
 
 const tone = (plane: Uint8Array, pixels: number) => {
@@ -71,7 +106,7 @@ describe.each(['blue-noise', 'error-diffusion'] as const)('%s', (method) => {
     for (let value = 0; value <= 255; value += 4) {
       const v = [value, Math.min(255, value + 1), Math.min(255, value + 2), Math.min(255, value + 3)];
       const height = method === 'blue-noise' ? 256 : 512;
-      const planes = screen(method, 256, height, (_x, _y, ink) => v[ink] ?? 0);
+      const { planes } = screen(method, 4, 256, [0, height], (_x, _y, ink) => v[ink] ?? 0);
       // Error diffusion needs some rows until its errors are there.
       const skip = method === 'blue-noise' ? 0 : 128;
       planes.forEach((plane, ink) => {
@@ -82,64 +117,134 @@ describe.each(['blue-noise', 'error-diffusion'] as const)('%s', (method) => {
     expect(worst).toBeLessThan(0.002);
   });
 
-  it('gives the plain twin’s drops exactly', () => {
+  it.each([1, 4, 5, 7])('gives the plain twin’s drops exactly, of %i inks', (inks) => {
     const random = seededRandom(3);
     const width = 48;
     const height = 20;
-    const rows = Array.from({ length: height }, () =>
-      Uint8Array.from({ length: width * 4 }, () => Math.floor(random() * 256 * random()))
+    // The second ink is not in every row, and in some not everywhere.
+    const rows = Array.from({ length: height }, (_, y) =>
+      Array.from({ length: inks }, (_, ink) =>
+        Uint8Array.from({ length: width }, (_, x) =>
+          ink === 1 && (y % 3 === 0 || x < 20) ? 0 : Math.floor(random() * 256 * random())
+        )
+      )
     );
-    const planes = screen(method, width, height, (x, y, ink) => rows[y]?.[x * 4 + ink] ?? 0);
-    const tables = thresholdTables(mask.ranks, 256, drops, straightCurves());
-    const noise = noiseTable(mask.ranks, 256);
-    const errors = new Int32Array((width + 2) * 4);
-    const curve = diffusionCurves(straightCurves());
-    const steps = diffusionSteps(drops);
-    rows.forEach((row, y) => {
-      const levels =
-        method === 'blue-noise'
-          ? screenRowLevels(
-              row,
-              tables.map((t) => t.subarray(y * 1024, (y + 1) * 1024)),
-              256
-            )
-          : diffuseRowLevels(row, curve, steps, noise.subarray(y * 1024, (y + 1) * 1024), errors, y % 2 === 1);
-      packLevels(levels).forEach((packed, ink) => {
-        expect(planes[ink]?.subarray(y * (width / 4), (y + 1) * (width / 4))).toEqual(packed);
+    const { planes } = screen(method, inks, width, [0, height], (x, y, ink) => rows[y]![ink]![x]!);
+    screened(inks).forEach(({ curve, shift }, ink) => {
+      const tables = thresholdTables(mask.ranks, 256, drops, curve, shift);
+      const noise = noiseTable(mask.ranks, 256, shift);
+      const errors = new Int32Array(width + 2);
+      rows.forEach((row, y) => {
+        const line = <T extends Uint8Array>(table: T) => table.subarray(y * 256, (y + 1) * 256);
+        const levels =
+          method === 'blue-noise'
+            ? screenPlaneLevels(row[ink]!, tables.map(line), 256)
+            : diffusePlaneLevels(row[ink]!, diffusionCurve(curve), diffusionSteps(drops), line(noise), errors, y % 2 === 1);
+        expect(planes[ink]!.subarray(y * (width / 4), (y + 1) * (width / 4))).toEqual(packLevels(levels));
       });
     });
+  });
+
+  it('starts each ink elsewhere in the mask, so that inks do not fall on each other', () => {
+    const { planes } = screen(method, 7, 256, [0, 256], () => 40);
+    for (let i = 0; i < planes.length; i++)
+      for (let j = 0; j < i; j++) {
+        let both = 0;
+        let one = 0;
+        planes[i]!.forEach((byte, at) => {
+          for (let shift = 0; shift < 8; shift += 2) {
+            const [a, b] = [(byte >> shift) & 3, (planes[j]![at]! >> shift) & 3];
+            if (a && b) both++;
+            if (a) one++;
+          }
+        });
+        // By chance as many of one ink's drops would fall on the other's as there are of these: half of all pixels.
+        expect(both / one).toBeLessThan(0.62);
+      }
   });
 });
 
 describe('error diffusion from band to band', () => {
-  it('leaves no seam: errors that are handed on give the drops of one piece', () => {
+  it.each([4, 7])('leaves no seam: errors that are handed on give the drops of one piece, of %i inks', (inks) => {
     const width = 64;
     const pixel = (x: number, y: number, ink: number) => (x * 3 + y * 5 + ink * 40) % 200;
-    const whole = screen('error-diffusion', width, 40, pixel);
-    const kernels = new Kernels(module);
-    let errors: Int32Array | undefined;
-    const parts = [0, 1, 2, 3].map(() => [] as number[]);
-    for (const [from, to] of [
-      [0, 13],
-      [13, 40]
-    ] as const) {
-      const screener = new Screener(kernels, width, mask, { method: 'error-diffusion', drops, curves: straightCurves() });
-      if (errors) screener.errors = errors;
-      const source = kernels.allocate(width * 4);
-      const target = kernels.allocate(width);
-      for (let y = from; y < to; y++) {
-        const row = kernels.bytes(source, width * 4);
-        for (let i = 0; i < width * 4; i++) row[i] = pixel(i >> 2, y, i & 3);
-        screener.row(y, source, target, width / 4);
-        parts.forEach((part, ink) => part.push(...kernels.bytes(target + (ink * width) / 4, width / 4)));
-      }
-      ({ errors } = screener);
-    }
-    parts.forEach((part, ink) => expect(Uint8Array.from(part)).toEqual(whole[ink]));
+    const whole = screen('error-diffusion', inks, width, [0, 40], pixel);
+    const first = screen('error-diffusion', inks, width, [0, 13], pixel);
+    expect(first.errors).toHaveLength(errorCount(width, inks));
+    const second = screen('error-diffusion', inks, width, [13, 40], pixel, first.errors);
+    whole.planes.forEach((plane, ink) => {
+      expect(Buffer.concat([first.planes[ink]!, second.planes[ink]!])).toEqual(Buffer.from(plane));
+    });
+  });
+});
+
+describe('the total ink limit', () => {
+  const limits = (limit: number, curve: (v: number) => number) => {
+    const curves = fourInks(drops).map(() => Float64Array.from({ length: 256 }, (_, v) => curve(v / 255)));
+    return { curves, tables: limitTables(curves, [0, 1, 2, 3], 4, limit) };
+  };
+  const curve = fc.constantFrom<(v: number) => number>(
+    (v) => v,
+    (v) => v ** 1.8 * 0.9,
+    (v) => Math.min(1, v ** 0.6)
+  );
+
+  it('is never passed, changes nothing below it, keeps black, and is the same as its twin', () => {
+    const width = 64;
+    fc.assert(
+      fc.property(
+        fc.uint8Array({ minLength: width * 4, maxLength: width * 4 }),
+        fc.double({ min: 1, max: 4, noNaN: true }),
+        curve,
+        (row, limit, by) => {
+          const { curves, tables } = limits(limit, by);
+          const kernels = new Kernels(module);
+          const at = kernels.allocate(row.length);
+          const totals = kernels.allocate(tables.totals.length * 2);
+          kernels.bytes(at, row.length).set(row);
+          new Uint16Array(kernels.run.memory.buffer, totals, tables.totals.length).set(tables.totals);
+          kernels.run.limitRow(at, width, totals, tables.limit, tables.safe);
+          const out = kernels.bytes(at, row.length);
+          const ink = (pixel: ArrayLike<number>) => curves.reduce((sum, one, i) => sum + one[pixel[i]!]!, 0);
+          for (let x = 0; x < width; x++) {
+            const [before, after] = [row.subarray(x * 4, x * 4 + 4), out.subarray(x * 4, x * 4 + 4)];
+            expect([...after]).toEqual(limitPixel([...before], tables.totals, tables.limit));
+            expect(ink(after)).toBeLessThanOrEqual(limit + 1e-9);
+            if (ink(before) <= limit - 0.001) expect(after).toEqual(before);
+            expect(after[3]).toBe(curves[3]![before[3]!]! <= limit - 0.001 ? before[3] : after[3]);
+          }
+        }
+      ),
+      { numRuns: 60 }
+    );
+  });
+
+  it('brings marks in all inks to the limit and no lower', () => {
+    const { curves, tables } = limits(2.6, (v) => v);
+    const pixel = limitPixel([255, 255, 255, 255], tables.totals, tables.limit);
+    const ink = pixel.reduce((sum, v, i) => sum + curves[i]![v]!, 0);
+    expect(ink).toBeGreaterThan(2.58);
+    expect(pixel[3]).toBe(255);
+    expect(new Set(pixel.slice(0, 3)).size).toBe(1);
+  });
+
+  it('counts light inks with their dark ones', () => {
+    const half = Float64Array.from({ length: 256 }, (_, v) => v / 510);
+    const { totals } = limitTables([half, half], [0, 0], 1, 1);
+    expect(totals[255]).toBe(4096);
   });
 });
 
 describe('the other loops and their twins', () => {
+  it('takes composed pixels apart', () => {
+    const kernels = new Kernels(module);
+    const row = Uint8Array.from({ length: 64 * 4 }, (_, i) => (i * 37) % 251);
+    const [at, target] = [kernels.allocate(row.length), kernels.allocate(row.length)];
+    kernels.bytes(at, row.length).set(row);
+    kernels.run.splitRow(at, 64, target, 64);
+    expect(kernels.bytes(target, row.length)).toEqual(Uint8Array.from(splitChannels(row, 4).flatMap((plane) => [...plane])));
+  });
+
   it('packs bits so that they unpack, whatever they are', () => {
     const kernels = new Kernels(module);
     const source = kernels.allocate(4096);

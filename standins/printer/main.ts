@@ -24,6 +24,8 @@ import { Handling, SURFACES } from '$core/media/card';
 import { handlingOf as handlingTable } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
+import type { DropVolumes } from '$core/inks/drops';
+import type { Ink } from '$core/inks/ink-set';
 import { modelNamed } from './models';
 import { OUTPUT_DPI, Printer, type PrinterJob } from './printer';
 
@@ -44,7 +46,7 @@ const FaultChange = z
   .object({ mediaOut: z.boolean(), inkOut: z.boolean(), coverOpen: z.boolean(), lostForSeconds: z.number().min(0).max(600) })
   .partial();
 
-const DropVolumes = z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]);
+const Drops = z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]);
 const StartQuery = z.object({
   surface: z.enum(SURFACES),
   dpi: z.coerce.number().min(90).max(2880),
@@ -119,8 +121,37 @@ function printerAttributes() {
       attribute(TAG.mimeType, 'document-format-supported', ['image/tiff']),
       attribute(TAG.keyword, 'compression-supported', ['none']),
       attribute(TAG.keyword, 'pdl-override-supported', 'not-attempted'),
-      attribute(TAG.name, 'marker-names', model.inks),
-      attribute(TAG.name, 'marker-colors', model.colours),
+      attribute(
+        TAG.name,
+        'marker-names',
+        model.inks.map(({ name }) => name)
+      ),
+      attribute(
+        TAG.name,
+        'marker-colors',
+        model.inks.map(({ colour }) => colour)
+      ),
+      attribute(
+        TAG.keyword,
+        'zing-ink-roles',
+        model.inks.map(({ role }) => role)
+      ),
+      attribute(
+        TAG.name,
+        'zing-ink-channels',
+        model.inks.map(({ channel }) => channel)
+      ),
+      // Femtolitres, three an ink; thousandths of the mask, two an ink.
+      attribute(
+        TAG.integer,
+        'zing-ink-drops',
+        model.inks.flatMap(({ drops }) => drops.map((pl) => Math.round(pl * 1000)))
+      ),
+      attribute(
+        TAG.integer,
+        'zing-ink-shifts',
+        model.inks.flatMap(({ shift }) => shift.map((part) => Math.round(part * 1000)))
+      ),
       attribute(
         TAG.integer,
         'marker-levels',
@@ -141,12 +172,21 @@ function printerAttributes() {
             attribute(TAG.integer, 'zing-sheets-left', printer.media.sheets ?? 0)
           ]
         : []),
-      attribute(TAG.integer, 'zing-drop-volumes', [...model.drops]),
+      attribute(TAG.integer, 'zing-drop-volumes', [...(model.inks[0] as Ink).drops]),
       attribute(TAG.integer, 'zing-head-height', Math.round(model.speed.headMm * 100)),
       attribute(TAG.integer, 'zing-carriage-speed', model.speed.carriageMmPerS),
       attribute(TAG.integer, 'zing-turn-time', Math.round(model.speed.turnS * 1000))
     ]
   };
+}
+
+/** What the plates were made for, three drops an ink; nothing where it is not said for every ink. */
+function dropsOf(head: Decoded): DropVolumes[] | undefined {
+  const all = valuesOf(head, 'zing-drop-volumes').map((fl) => Number(fl) / 1000);
+  return z
+    .array(Drops)
+    .length(model.inks.length)
+    .safeParse(model.inks.map((_, i) => all.slice(i * 3, i * 3 + 3))).data;
 }
 
 /** How the media is to be treated, as the program that sends the job says. */
@@ -197,8 +237,12 @@ async function answerIpp(request: IncomingMessage): Promise<Buffer> {
       return encodeResponse(STATUS.ok, head.requestId, 'successful-ok');
     case OPERATION.printJob: {
       try {
-        const drops = DropVolumes.safeParse(valuesOf(head, 'zing-drop-volumes').map((fl) => Number(fl) / 1000)).data;
-        const accepted = await printer.accept(String(valueOf(head, 'job-name') ?? 'untitled'), document, drops, handlingOf(head));
+        const accepted = await printer.accept(
+          String(valueOf(head, 'job-name') ?? 'untitled'),
+          document,
+          dropsOf(head),
+          handlingOf(head)
+        );
         return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(accepted)]);
       } catch (error) {
         return encodeResponse(STATUS.formatUnknown, head.requestId, message(error).slice(0, 200));

@@ -1,44 +1,64 @@
-import type { DropVolumes } from '$core/inks/drops';
+import { fourInks, shiftOf, type Ink, type InkSet } from '$core/inks/ink-set';
 
-/** Kept back from the made-up makers' sheets: drops in pl, the head, the carriage. */
+/** Kept back from the made-up makers' sheets: the inks and their drops, the head, the carriage. */
 export interface Model {
   name: string;
   /** Takes sheets on a bed, and no rolls. */
   flatbed: boolean;
-  inks: string[];
-  colours: string[];
-  drops: DropVolumes;
+  inks: InkSet;
   speed: { headMm: number; passes: number; carriageMmPerS: number; turnS: number };
   cartridgeMl: number;
 }
 
-const INKS = {
-  inks: ['Cyan', 'Magenta', 'Yellow', 'Black'],
-  colours: ['#00AEEF', '#EC008C', '#FFF200', '#000000'],
-  drops: [6, 13, 21] as DropVolumes
-};
+const FOUR = fourInks([6, 13, 21]);
+
+/** Four colours and more, which follow them in the mask. */
+const fourAnd = (...more: Pick<Ink, 'name' | 'role' | 'channel' | 'colour' | 'drops'>[]): InkSet => [
+  ...FOUR,
+  ...more.map((ink, i) => ({ ...ink, costPerMl: null, shift: shiftOf(FOUR.length + i) }))
+];
+/** Its pigment is coarse: no small drops of it. */
+const WHITE = { name: 'White', role: 'white', channel: 'White', colour: '#b9c4d6', drops: [12, 24, 36] } satisfies Partial<Ink>;
 
 export const MODELS: Model[] = [
   {
     name: 'Petrel 13',
     flatbed: false,
-    ...INKS,
+    inks: FOUR,
     speed: { headMm: 54, passes: 8, carriageMmPerS: 1100, turnS: 0.25 },
     cartridgeMl: 700
   },
   {
     name: 'Gannet 32',
     flatbed: false,
-    ...INKS,
+    inks: FOUR,
     speed: { headMm: 108, passes: 6, carriageMmPerS: 1500, turnS: 0.4 },
     cartridgeMl: 2000
   },
   {
     name: 'Skua 25',
     flatbed: true,
-    ...INKS,
+    inks: FOUR,
     speed: { headMm: 72, passes: 8, carriageMmPerS: 1200, turnS: 0.35 },
     cartridgeMl: 1000
+  },
+  {
+    name: 'Fulmar 16',
+    flatbed: false,
+    inks: fourAnd(
+      { name: 'Light cyan', role: 'light', channel: 'Cyan', colour: '#9fdcf7', drops: [6, 13, 21] },
+      { name: 'Light magenta', role: 'light', channel: 'Magenta', colour: '#f5a3cf', drops: [6, 13, 21] },
+      WHITE
+    ),
+    speed: { headMm: 54, passes: 8, carriageMmPerS: 1000, turnS: 0.25 },
+    cartridgeMl: 500
+  },
+  {
+    name: 'Tern 16',
+    flatbed: false,
+    inks: fourAnd(WHITE),
+    speed: { headMm: 54, passes: 8, carriageMmPerS: 1000, turnS: 0.25 },
+    cartridgeMl: 500
   }
 ];
 

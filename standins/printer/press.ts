@@ -2,7 +2,9 @@ import { open, type FileHandle } from 'node:fs/promises';
 import { xyzToSrgb } from '$core/colour/lab';
 import type { Kernels } from '$core/kernels/kernels';
 import { unpackBits } from '$core/kernels/twin';
+import { LIGHT_STRENGTH } from '$core/inks/divide';
 import { packedAmounts } from '$core/inks/drops';
+import { PROCESS_CHANNELS, type InkSet } from '$core/inks/ink-set';
 import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
 import type { DropVolumes } from '$core/inks/drops';
 import type { Physics } from './physics';
@@ -21,14 +23,21 @@ export class Press {
   readonly #physics: Physics;
   readonly #row: number;
   readonly #sums: number;
-  readonly #amounts: number;
+  readonly #amounts: number[];
+  readonly #inks: InkSet;
   readonly #keys = new Uint32Array(1 << 20);
   readonly #colours = new Uint8Array((1 << 20) * 3);
   readonly #full: Uint8Array;
   #strip = -1;
   #planes: Uint8Array[] = [];
 
-  static async open(path: string, kernels: Kernels, physics: (dpi: number) => Physics, drops: DropVolumes): Promise<Press> {
+  static async open(
+    path: string,
+    kernels: Kernels,
+    physics: (dpi: number) => Physics,
+    inks: InkSet,
+    drops: readonly DropVolumes[]
+  ): Promise<Press> {
     const file = await open(path, 'r');
     try {
       const { size } = await file.stat();
@@ -37,14 +46,22 @@ export class Press {
         const { bytesRead } = await file.read(bytes, 0, length, offset);
         return bytes.subarray(0, bytesRead);
       }, size);
-      return new Press(file, plates, kernels, physics(plates.dpi.x), drops);
+      return new Press(file, plates, kernels, physics(plates.dpi.x), inks, drops);
     } catch (error) {
       await file.close();
       throw error;
     }
   }
 
-  private constructor(file: FileHandle, plates: PlateFile, kernels: Kernels, physics: Physics, drops: DropVolumes) {
+  private constructor(
+    file: FileHandle,
+    plates: PlateFile,
+    kernels: Kernels,
+    physics: Physics,
+    inks: InkSet,
+    drops: readonly DropVolumes[]
+  ) {
+    this.#inks = inks;
     this.#file = file;
     this.plates = plates;
     this.#kernels = kernels;
@@ -55,8 +72,11 @@ export class Press {
     kernels.release(1024);
     this.#row = kernels.allocate(Math.ceil(packedRowBytes(plates) / 16) * 16 + 64);
     this.#sums = kernels.allocate((plates.widthPx / 8 + 8) * 4);
-    this.#amounts = kernels.allocate(512);
-    new Uint16Array(kernels.run.memory.buffer, this.#amounts, 256).set(packedAmounts(drops));
+    this.#amounts = plates.inks.map((_, ink) => {
+      const at = kernels.allocate(512);
+      new Uint16Array(kernels.run.memory.buffer, at, 256).set(packedAmounts(drops[ink] ?? [1, 1, 1]));
+      return at;
+    });
     this.#full = this.#colour(0);
   }
 
@@ -64,7 +84,10 @@ export class Press {
     return this.#file.close();
   }
 
-  /** One row of cells as RGB and as mean amounts of ink (four of 16 bits a cell), and the ink of it in full-drop pixels. */
+  /**
+   * One row of cells as RGB and as mean amounts of the colours (16 bits for each channel and cell), and each ink of it in
+   * full-drop pixels.
+   */
   async outputRow(index: number): Promise<{ rgb: Uint8Array; means: Uint16Array; ink: number[] }> {
     const { plates, cell, columns } = this;
     const cells8 = Math.floor(plates.widthPx / 8);
@@ -78,7 +101,7 @@ export class Press {
       for (let r = 0; r < cell; r++) {
         const packed = await this.#packedRow(plate, index * cell + r, bytes);
         this.#kernels.bytes(this.#row, bytes).set(packed);
-        this.#kernels.run.addCells(this.#row, cells8, this.#amounts, this.#sums);
+        this.#kernels.run.addCells(this.#row, cells8, this.#amounts[plate] as number, this.#sums);
       }
       const view = this.#kernels.words(this.#sums, cells8);
       for (let x = 0; x < columns * perCell; x++) {
@@ -89,19 +112,33 @@ export class Press {
       }
     }
     const rgb = new Uint8Array(columns * 3);
-    const [c, m, y, k] = means as [Float64Array, Float64Array, Float64Array, Float64Array];
+    const colours = this.#byColour(means);
+    const [c, m, y, k] = colours as [Float64Array, Float64Array, Float64Array, Float64Array];
     for (let x = 0; x < columns; x++) {
-      const key =
-        ((Math.round((c[x] as number) * 255) << 24) |
-          (Math.round((m[x] as number) * 255) << 16) |
-          (Math.round((y[x] as number) * 255) << 8) |
-          Math.round((k[x] as number) * 255)) >>>
-        0;
+      const key = ((level(c[x]) << 24) | (level(m[x]) << 16) | (level(y[x]) << 8) | level(k[x])) >>> 0;
       rgb.set(key === 0 ? this.#full : this.#colour(key), x * 3);
     }
-    const amounts = new Uint16Array(columns * 4);
-    for (let i = 0; i < 4; i++) for (let x = 0; x < columns; x++) amounts[x * 4 + i] = Math.round(means[i]![x]! * 65535);
+    const amounts = new Uint16Array(columns * colours.length);
+    colours.forEach((colour, i) => {
+      for (let x = 0; x < columns; x++) amounts[x * colours.length + i] = Math.round(Math.min(1, colour[x]!) * 65535);
+    });
     return { rgb, means: amounts, ink };
+  }
+
+  /**
+   * What the inks come to as amounts of the dark colours: a light ink is so much of its own. White, varnish and primer are
+   * not seen on white media.
+   */
+  #byColour(means: readonly Float64Array[]): Float64Array[] {
+    return PROCESS_CHANNELS.map((channel) => {
+      const sum = new Float64Array(this.columns);
+      this.#inks.forEach((ink, i) => {
+        if (ink.channel !== channel) return;
+        const strength = ink.role === 'light' ? LIGHT_STRENGTH : 1;
+        means[i]?.forEach((mean, x) => (sum[x] = sum[x]! + mean * strength));
+      });
+      return sum;
+    });
   }
 
   /** The colour of 8-bit ink means, remembered in a table that newer colours overwrite. */
@@ -137,3 +174,5 @@ export class Press {
     return unpackBits(packed, rows * bytes);
   }
 }
+
+const level = (amount = 0) => Math.round(Math.min(1, amount) * 255);

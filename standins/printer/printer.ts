@@ -7,6 +7,7 @@ import { Kernels } from '$core/kernels/kernels';
 import type { Triple } from '$core/colour/lab';
 import { printSeconds } from '$core/inks/drops';
 import type { DropVolumes } from '$core/inks/drops';
+import { PROCESS_CHANNELS } from '$core/inks/ink-set';
 import { JOB_STATE } from '$protocol/ipp';
 import { message } from '$protocol/http';
 import type { Handling, Surface } from '$core/media/card';
@@ -53,7 +54,8 @@ export interface PrinterJob {
   surface: Surface;
   /** How the machine was when it printed. */
   unit: Unit;
-  drops: DropVolumes;
+  /** By ink. */
+  drops: DropVolumes[];
   /** How the media was set to be treated; nothing where it was not said. */
   handling: Handling | null;
 }
@@ -123,11 +125,11 @@ export class Printer {
     return this.model.flatbed ? (this.media.sheets ?? 0) <= 0 : this.media.lengthMm <= 0;
   }
 
-  /** @param drops what the plates were made for; the machine's own where it is not said */
+  /** @param drops by ink, what the plates were made for; the machine's own where it is not said */
   async accept(
     name: string,
     document: Readable,
-    drops: DropVolumes = this.model.drops,
+    drops: DropVolumes[] = this.model.inks.map((ink) => ink.drops),
     handling: Handling | null = null
   ): Promise<PrinterJob> {
     const id = (this.jobs.at(-1)?.id ?? 0) + 1;
@@ -159,8 +161,9 @@ export class Printer {
       await press.close();
       job.widthMm = (press.plates.widthPx / press.plates.dpi.x) * 25.4;
       job.lengthMm = (press.plates.heightPx / press.plates.dpi.y) * 25.4;
-      if (press.plates.inks.join() !== this.model.inks.join())
-        throw new Error(`This machine prints ${this.model.inks.join(', ')}, not ${press.plates.inks.join(', ')}.`);
+      const names = this.model.inks.map(({ name }) => name);
+      if (press.plates.inks.join() !== names.join())
+        throw new Error(`This machine prints ${names.join(', ')}, not ${press.plates.inks.join(', ')}.`);
     } catch (error) {
       job.state = JOB_STATE.aborted;
       job.reason = 'document-format-error';
@@ -219,7 +222,6 @@ export class Printer {
       const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
       const swathRows = Math.max(1, Math.round(swathMm / rowMm));
       const swathSeconds = printSeconds(job.widthMm, swathMm, this.model.speed);
-      const mlPerDrop = job.drops[2] / 1e9;
       for (let from = 0; from < press.rows; from += swathRows) {
         await this.#untilReady(job);
         if (job.state !== JOB_STATE.processing) return;
@@ -238,8 +240,9 @@ export class Printer {
           rows.push(rgb);
           amounts.push(new Uint8Array(means.buffer));
           ink.forEach((drops, i) => {
-            job.inkMl[i] = (job.inkMl[i] ?? 0) + drops * mlPerDrop;
-            this.inkMl[i] = Math.max(0, (this.inkMl[i] ?? 0) - drops * mlPerDrop);
+            const ml = (drops * (job.drops[i]?.[2] ?? 0)) / 1e9;
+            job.inkMl[i] = (job.inkMl[i] ?? 0) + ml;
+            this.inkMl[i] = Math.max(0, (this.inkMl[i] ?? 0) - ml);
           });
         }
         await appendFile(job.output, Buffer.concat(rows));
@@ -266,10 +269,11 @@ export class Printer {
 
   #open(file: string, job: PrinterJob): Promise<Press> {
     const physics = (dpi: number) => {
-      job.load = job.drops[2] * dpi * dpi;
+      // Colours are laid down alike.
+      job.load = (job.drops[0]?.[2] ?? 0) * dpi * dpi;
       return new Physics(job.surface, job.load, job.unit);
     };
-    return Press.open(file, this.#kernels, physics, job.drops);
+    return Press.open(file, this.#kernels, physics, this.model.inks, job.drops);
   }
 
   /**
@@ -281,17 +285,18 @@ export class Printer {
   async look(job: PrinterJob, places: readonly { x: number; y: number }[], apertureMm: number): Promise<Triple[]> {
     const bytes = await readFile(job.amounts);
     const amounts = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
-    const rows = Math.floor(amounts.length / 4 / job.columns);
+    const channels = PROCESS_CHANNELS.length;
+    const rows = Math.floor(amounts.length / channels / job.columns);
     const physics = new Physics(job.surface, job.load, job.unit);
     return places.map(({ x, y }) => {
       const from = (v: number, cell: number) => Math.max(0, Math.round((v - apertureMm / 2) / cell));
       const to = (v: number, cell: number, most: number) => Math.min(most, Math.round((v + apertureMm / 2) / cell));
-      const sums = [0, 0, 0, 0];
+      const sums = PROCESS_CHANNELS.map(() => 0);
       let count = 0;
       for (let row = from(y, job.cellMm.y); row < to(y, job.cellMm.y, rows); row++) {
         for (let column = from(x, job.cellMm.x); column < to(x, job.cellMm.x, job.columns); column++, count++) {
-          const at = (row * job.columns + column) * 4;
-          for (let i = 0; i < 4; i++) sums[i] = sums[i]! + amounts[at + i]!;
+          const at = (row * job.columns + column) * channels;
+          for (let i = 0; i < channels; i++) sums[i] = sums[i]! + amounts[at + i]!;
         }
       }
       // Beside the print is bare media.

@@ -298,7 +298,9 @@ describe('from a file to a cut roll', () => {
     expect([box.width, box.height].map(Math.round)).toEqual([60, 100]);
     const { result } = shop.runs.get(runId);
     const black = async (xMm: number, yMm: number) =>
-      (await inkAt(shop.runs.plates(runId).overview, result!, Math.round((xMm / 25.4) * 720), Math.round((yMm / 25.4) * 720)))[3];
+      (
+        await inkAt(shop.runs.plates(runId).overview, result!, 4, Math.round((xMm / 25.4) * 720), Math.round((yMm / 25.4) * 720))
+      )[3];
     // Full black is as much ink as the condition takes.
     const full = shop.conditions.colour(conditionId).curves[3]![255]!;
     // Just inside the square's edges, 10 mm within the line, and just outside of them.
@@ -465,8 +467,7 @@ describe('when something goes wrong', () => {
         curves: frozen.curves,
         kernels: KERNELS_FILE,
         mask: MASK_FILE,
-        method: 'error-diffusion',
-        drops: [6, 13, 21]
+        method: 'error-diffusion'
       };
       const output = { plates: join(small, 'run.tif'), overview: join(small, 'run.overview'), coarse: join(small, 'run.coarse') };
       const failure = await ripToFile(shop.ripPool, job, output, new AbortController().signal, () => undefined).catch(

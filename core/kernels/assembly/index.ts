@@ -1,5 +1,6 @@
 // The hot loops of the RIP, in AssemblyScript with SIMD. Every function has a plain twin in ../twin.ts
-// that is its oracle; ../kernels.ts places the memory. Pointers are byte offsets; rows are interleaved CMYK, 8 bits.
+// that is its oracle; ../kernels.ts places the memory. Pointers are byte offsets; a composed row is interleaved CMYK, 8 bits,
+// as the interpreter gives it; a plane is one ink.
 
 /** Whether `length` bytes (a multiple of 16) are all zero. */
 export function isBlank(source: usize, length: i32): bool {
@@ -24,78 +25,129 @@ function pack16(levels: v128): u32 {
 }
 
 /**
- * Screens one row of CMYK to four packed rows of 2 bits.
+ * Takes composed pixels of four channels apart.
  *
  * @param source `width` (a multiple of 16) × 4 bytes
- * @param threshold the row of three threshold tables, each `period` × 4 bytes, at a distance of `tableBytes`
- * @param target four rows at a distance of `planeBytes`, each width / 4 bytes
+ * @param target four rows of `width` bytes, at a distance of `stride`
  */
-export function screenRow(
+export function splitRow(source: usize, width: i32, target: usize, stride: i32): void {
+  const step = <usize>stride;
+  for (let x: usize = 0; x < <usize>width; x += 16) {
+    const at = source + (x << 2);
+    const s0 = v128.load(at);
+    const s1 = v128.load(at, 16);
+    const s2 = v128.load(at, 32);
+    const s3 = v128.load(at, 48);
+    // 4 × (CMYK CMYK CMYK CMYK) → C×16, M×16, Y×16, K×16
+    const a0 = i8x16.shuffle(s0, s1, 0, 4, 8, 12, 16, 20, 24, 28, 1, 5, 9, 13, 17, 21, 25, 29);
+    const a1 = i8x16.shuffle(s2, s3, 0, 4, 8, 12, 16, 20, 24, 28, 1, 5, 9, 13, 17, 21, 25, 29);
+    const b0 = i8x16.shuffle(s0, s1, 2, 6, 10, 14, 18, 22, 26, 30, 3, 7, 11, 15, 19, 23, 27, 31);
+    const b1 = i8x16.shuffle(s2, s3, 2, 6, 10, 14, 18, 22, 26, 30, 3, 7, 11, 15, 19, 23, 27, 31);
+    const out = target + x;
+    v128.store(out, i64x2.shuffle(a0, a1, 0, 2));
+    v128.store(out + step, i64x2.shuffle(a0, a1, 1, 3));
+    v128.store(out + step * 2, i64x2.shuffle(b0, b1, 0, 2));
+    v128.store(out + step * 3, i64x2.shuffle(b0, b1, 1, 3));
+  }
+}
+
+/**
+ * Keeps composed pixels of four channels within the total ink limit: black stays, the other three give way alike.
+ *
+ * @param row `width` (a multiple of 16) × 4 bytes, changed in place
+ * @param totals four tables of 256 u16: what a value takes of ink
+ * @param limit in the same parts
+ * @param safe no pixel whose values sum to this or less is above the limit
+ */
+export function limitRow(row: usize, width: i32, totals: usize, limit: i32, safe: i32): void {
+  const bytes = <usize>width * 4;
+  const most = i32x4.splat(safe);
+  for (let at = row; at < row + bytes; at += 16) {
+    const pixels = v128.load(at);
+    const sums = i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(pixels));
+    if (!v128.any_true(i32x4.gt_s(sums, most))) continue;
+    for (let p = at; p < at + 16; p += 4) limitPixel(p, totals, limit);
+  }
+}
+
+function limitPixel(pixel: usize, totals: usize, limit: i32): void {
+  const c = <i32>load<u16>(totals + (<usize>load<u8>(pixel) << 1));
+  const m = <i32>load<u16>(totals + 512 + (<usize>load<u8>(pixel, 1) << 1));
+  const y = <i32>load<u16>(totals + 1024 + (<usize>load<u8>(pixel, 2) << 1));
+  let k = <i32>load<u16>(totals + 1536 + (<usize>load<u8>(pixel, 3) << 1));
+  if (c + m + y + k <= limit) return;
+  if (k > limit) {
+    store<u8>(pixel, largestWithin(totals + 1536, limit), 3);
+    k = limit;
+  }
+  const colours = c + m + y;
+  const room = limit - k;
+  store<u8>(pixel, largestWithin(totals, <i32>(<i64>c * room / colours)));
+  store<u8>(pixel, largestWithin(totals + 512, <i32>(<i64>m * room / colours)), 1);
+  store<u8>(pixel, largestWithin(totals + 1024, <i32>(<i64>y * room / colours)), 2);
+}
+
+/** The largest value whose total is no more than `most`, in a rising table. */
+function largestWithin(table: usize, most: i32): u8 {
+  let low: i32 = 0;
+  let high: i32 = 255;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (<i32>load<u16>(table + (<usize>middle << 1)) <= most) low = middle;
+    else high = middle - 1;
+  }
+  return <u8>low;
+}
+
+/**
+ * Screens one row of one ink to packed 2 bits.
+ *
+ * @param source `width` (a multiple of 16) bytes
+ * @param threshold the row of three threshold tables, each `period` bytes, at a distance of `tableBytes`
+ * @param target width / 4 bytes
+ * @returns whether there is any ink in the row; `target` is not written where there is none
+ */
+export function screenPlane(
   source: usize,
   width: i32,
   threshold: usize,
   tableBytes: i32,
   period: i32,
-  target: usize,
-  planeBytes: i32
-): void {
-  const mask = <usize>(period * 4 - 1);
+  target: usize
+): bool {
+  const mask = <usize>(period - 1);
   const second = threshold + <usize>tableBytes;
   const third = second + <usize>tableBytes;
-  const bytes = <usize>width * 4;
   const one = i8x16.splat(1);
-  for (let at: usize = 0; at < bytes; at += 64) {
-    const s0 = v128.load(source + at);
-    const s1 = v128.load(source + at, 16);
-    const s2 = v128.load(source + at, 32);
-    const s3 = v128.load(source + at, 48);
-    const out = target + (at >> 4);
-    if (!v128.any_true(v128.or(v128.or(s0, s1), v128.or(s2, s3)))) {
-      store<u32>(out, 0);
-      store<u32>(out + <usize>planeBytes, 0);
-      store<u32>(out + <usize>planeBytes * 2, 0);
-      store<u32>(out + <usize>planeBytes * 3, 0);
-      continue;
-    }
-    const t = at & mask;
+  let x: usize = 0;
+  while (x < <usize>width && !v128.any_true(v128.load(source + x))) x += 16;
+  if (x == <usize>width) return false;
+  memory.fill(target, 0, x >> 2);
+  for (; x < <usize>width; x += 16) {
+    const s = v128.load(source + x);
+    const t = x & mask;
     // A comparison gives −1, so that three of them subtract to the level.
-    let l0 = v128.and(i8x16.gt_u(s0, v128.load(threshold + t)), one);
-    l0 = i8x16.sub(l0, i8x16.gt_u(s0, v128.load(second + t)));
-    l0 = i8x16.sub(l0, i8x16.gt_u(s0, v128.load(third + t)));
-    let l1 = v128.and(i8x16.gt_u(s1, v128.load(threshold + t, 16)), one);
-    l1 = i8x16.sub(l1, i8x16.gt_u(s1, v128.load(second + t, 16)));
-    l1 = i8x16.sub(l1, i8x16.gt_u(s1, v128.load(third + t, 16)));
-    let l2 = v128.and(i8x16.gt_u(s2, v128.load(threshold + t, 32)), one);
-    l2 = i8x16.sub(l2, i8x16.gt_u(s2, v128.load(second + t, 32)));
-    l2 = i8x16.sub(l2, i8x16.gt_u(s2, v128.load(third + t, 32)));
-    let l3 = v128.and(i8x16.gt_u(s3, v128.load(threshold + t, 48)), one);
-    l3 = i8x16.sub(l3, i8x16.gt_u(s3, v128.load(second + t, 48)));
-    l3 = i8x16.sub(l3, i8x16.gt_u(s3, v128.load(third + t, 48)));
-    // 4 × (CMYK CMYK CMYK CMYK) → C×16, M×16, Y×16, K×16
-    const a0 = i8x16.shuffle(l0, l1, 0, 4, 8, 12, 16, 20, 24, 28, 1, 5, 9, 13, 17, 21, 25, 29);
-    const a1 = i8x16.shuffle(l2, l3, 0, 4, 8, 12, 16, 20, 24, 28, 1, 5, 9, 13, 17, 21, 25, 29);
-    const b0 = i8x16.shuffle(l0, l1, 2, 6, 10, 14, 18, 22, 26, 30, 3, 7, 11, 15, 19, 23, 27, 31);
-    const b1 = i8x16.shuffle(l2, l3, 2, 6, 10, 14, 18, 22, 26, 30, 3, 7, 11, 15, 19, 23, 27, 31);
-    store<u32>(out, pack16(i64x2.shuffle(a0, a1, 0, 2)));
-    store<u32>(out + <usize>planeBytes, pack16(i64x2.shuffle(a0, a1, 1, 3)));
-    store<u32>(out + <usize>planeBytes * 2, pack16(i64x2.shuffle(b0, b1, 0, 2)));
-    store<u32>(out + <usize>planeBytes * 3, pack16(i64x2.shuffle(b0, b1, 1, 3)));
+    let levels = v128.and(i8x16.gt_u(s, v128.load(threshold + t)), one);
+    levels = i8x16.sub(levels, i8x16.gt_u(s, v128.load(second + t)));
+    levels = i8x16.sub(levels, i8x16.gt_u(s, v128.load(third + t)));
+    store<u32>(target + (x >> 2), pack16(levels));
   }
+  return true;
 }
 
 /**
- * Error diffusion (Floyd–Steinberg 1976, serpentine) of one row, four inks in the lanes of a vector.
+ * Error diffusion (Floyd–Steinberg 1976, serpentine) of one row of up to four inks, one in each lane of a vector.
  * Amounts are in 1/256 of an 8-bit step times 16: full ink is 65280.
  *
- * @param source `width` × 4 bytes
+ * @param sources addresses of four rows of `width` bytes, u32 each
  * @param curve four tables of 256 i32: the ink amount (0…65280) for a pixel value
- * @param steps i32: amounts of level 1, 2, 3; then the half-way points between the levels
+ * @param steps vectors of i32: amounts of level 1, 2, 3; then the half-way points between the levels
  * @param noise `period` × 4 bytes, the row of a mask that perturbs the decision so that no worms form
  * @param errors (width + 2) vectors of i32, carried from row to row; the next row's errors are left in their place
- * @param levels `width` × 4 bytes out, 0…3
+ * @param levels addresses of four rows of `width` bytes out, 0…3, u32 each
  */
 export function diffuseRow(
-  source: usize,
+  sources: usize,
   width: i32,
   curve: usize,
   steps: usize,
@@ -105,15 +157,20 @@ export function diffuseRow(
   levels: usize,
   leftwards: bool
 ): void {
-  const one = load<i32>(steps);
-  const two = load<i32>(steps, 4);
-  const three = load<i32>(steps, 8);
-  const level1 = i32x4.splat(one);
-  const level2 = i32x4.splat(two);
-  const level3 = i32x4.splat(three);
-  const half1 = i32x4.splat(load<i32>(steps, 12));
-  const half2 = i32x4.splat(load<i32>(steps, 16));
-  const half3 = i32x4.splat(load<i32>(steps, 20));
+  const level1 = v128.load(steps);
+  const level2 = v128.load(steps, 16);
+  const level3 = v128.load(steps, 32);
+  const half1 = v128.load(steps, 48);
+  const half2 = v128.load(steps, 64);
+  const half3 = v128.load(steps, 80);
+  const source0 = <usize>load<u32>(sources);
+  const source1 = <usize>load<u32>(sources, 4);
+  const source2 = <usize>load<u32>(sources, 8);
+  const source3 = <usize>load<u32>(sources, 12);
+  const out0 = <usize>load<u32>(levels);
+  const out1 = <usize>load<u32>(levels, 4);
+  const out2 = <usize>load<u32>(levels, 8);
+  const out3 = <usize>load<u32>(levels, 12);
   const noiseMask = period - 1;
   const direction: i32 = leftwards ? -1 : 1;
   let x: i32 = leftwards ? width - 1 : 0;
@@ -122,14 +179,13 @@ export function diffuseRow(
   let below = i32x4.splat(0);
   let behind = i32x4.splat(0);
   for (let i = 0; i < width; i++) {
-    const at = <usize>x << 2;
-    const slot = errors + ((<usize>x + 1) << 4);
-    const pixel = load<u32>(source + at);
+    const at = <usize>x;
+    const slot = errors + ((at + 1) << 4);
     let wanted = i32x4(
-      load<i32>(curve + (<usize>(pixel & 255) << 2)),
-      load<i32>(curve + 1024 + (<usize>((pixel >> 8) & 255) << 2)),
-      load<i32>(curve + 2048 + (<usize>((pixel >> 16) & 255) << 2)),
-      load<i32>(curve + 3072 + (<usize>(pixel >> 24) << 2))
+      load<i32>(curve + (<usize>load<u8>(source0 + at) << 2)),
+      load<i32>(curve + 1024 + (<usize>load<u8>(source1 + at) << 2)),
+      load<i32>(curve + 2048 + (<usize>load<u8>(source2 + at) << 2)),
+      load<i32>(curve + 3072 + (<usize>load<u8>(source3 + at) << 2))
     );
     // Pixels without ink take no drop, and the error that comes to white paper is dropped there.
     const inked = i32x4.gt_s(wanted, i32x4.splat(0));
@@ -148,8 +204,10 @@ export function diffuseRow(
     given = v128.bitselect(level3, given, over3);
     const error = i32x4.sub(wanted, given);
     const level = i32x4.neg(i32x4.add(over1, i32x4.add(over2, over3)));
-    const packed = i8x16.swizzle(level, i8x16(0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1));
-    store<u32>(levels + at, <u32>i32x4.extract_lane(packed, 0));
+    store<u8>(out0 + at, <u8>i32x4.extract_lane(level, 0));
+    store<u8>(out1 + at, <u8>i32x4.extract_lane(level, 1));
+    store<u8>(out2 + at, <u8>i32x4.extract_lane(level, 2));
+    store<u8>(out3 + at, <u8>i32x4.extract_lane(level, 3));
     // 7/16 ahead, 3/16 below behind, 5/16 below, the rest below ahead: nothing is lost to rounding.
     const e7 = i32x4.shr_s(i32x4.mul(error, i32x4.splat(7)), 4);
     const e3 = i32x4.shr_s(i32x4.mul(error, i32x4.splat(3)), 4);
@@ -165,24 +223,9 @@ export function diffuseRow(
   v128.store(errors + (<usize>(x + 1 - direction) << 4), behind);
 }
 
-/** Packs levels (interleaved, 0…3, `width` a multiple of 16) to four planes of 2 bits. */
-export function packRow(levels: usize, width: i32, target: usize, planeBytes: i32): void {
-  const bytes = <usize>width * 4;
-  for (let at: usize = 0; at < bytes; at += 64) {
-    const l0 = v128.load(levels + at);
-    const l1 = v128.load(levels + at, 16);
-    const l2 = v128.load(levels + at, 32);
-    const l3 = v128.load(levels + at, 48);
-    const a0 = i8x16.shuffle(l0, l1, 0, 4, 8, 12, 16, 20, 24, 28, 1, 5, 9, 13, 17, 21, 25, 29);
-    const a1 = i8x16.shuffle(l2, l3, 0, 4, 8, 12, 16, 20, 24, 28, 1, 5, 9, 13, 17, 21, 25, 29);
-    const b0 = i8x16.shuffle(l0, l1, 2, 6, 10, 14, 18, 22, 26, 30, 3, 7, 11, 15, 19, 23, 27, 31);
-    const b1 = i8x16.shuffle(l2, l3, 2, 6, 10, 14, 18, 22, 26, 30, 3, 7, 11, 15, 19, 23, 27, 31);
-    const out = target + (at >> 4);
-    store<u32>(out, pack16(i64x2.shuffle(a0, a1, 0, 2)));
-    store<u32>(out + <usize>planeBytes, pack16(i64x2.shuffle(a0, a1, 1, 3)));
-    store<u32>(out + <usize>planeBytes * 2, pack16(i64x2.shuffle(b0, b1, 0, 2)));
-    store<u32>(out + <usize>planeBytes * 3, pack16(i64x2.shuffle(b0, b1, 1, 3)));
-  }
+/** Packs levels (0…3, `width` a multiple of 16) to 2 bits. */
+export function packPlane(levels: usize, width: i32, target: usize): void {
+  for (let x: usize = 0; x < <usize>width; x += 16) store<u32>(target + (x >> 2), pack16(v128.load(levels + x)));
 }
 
 /**

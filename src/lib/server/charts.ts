@@ -270,13 +270,16 @@ export class Charts {
   }
 
   #frozen(condition: Condition, kind: ChartKind, layout: ChartLayout, flats: Flat[]): FrozenRun {
-    const { dpi, drops } = condition.mode;
+    const { dpi } = condition.mode;
     return {
       version: FROZEN_VERSION,
       plan: {
         widthMm: condition.rollWidthMm,
         lengthMm: layout.lengthMm,
         dpi: { x: dpi, y: dpi },
+        inks: this.#shop.conditions.inks(condition.id),
+        // Its patches say how much ink they are to have.
+        totalInk: null,
         sources: [],
         pieces: [],
         marks: [],
@@ -285,8 +288,7 @@ export class Charts {
       cuts: [],
       method: 'blue-noise',
       profile: '',
-      curves: this.#curves(condition, kind),
-      drops
+      curves: this.#curves(condition, kind)
     };
   }
 

@@ -5,6 +5,7 @@ import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { MediaCard, type Surface } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { mlPerSquareMetre } from '$core/inks/drops';
+import type { InkSet } from '$core/inks/ink-set';
 import {
   RESTS_ON,
   RESULTS,
@@ -266,6 +267,12 @@ export class Conditions {
 
   profilePath(id: number): string {
     return this.#shop.files.path(this.colour(id).profileHash);
+  }
+
+  /** What it prints with: its machine's inks, laid down as its print mode says. */
+  inks(id: number): InkSet {
+    const { machineId, mode } = this.get(id);
+    return this.#shop.machines.inks(machineId, mode.drops);
   }
 
   /** ml that a square metre of full coverage takes of one ink. */

@@ -48,7 +48,7 @@ export function usageOf(shop: Shop, print: Print, whole: boolean): Usage {
   const inkMl = print.inkMl.reduce((sum, ml) => sum + ml, 0);
   const hours = Math.max(0, Date.now() - print.startedAt) / 3_600_000;
   const mediaCost = m2 * run.condition.costPerM2;
-  const inkCost = inkMl * settings.inkCostPerMl;
+  const inkCost = print.inkMl.reduce((sum, ml, i) => sum + ml * (plan.inks[i]?.costPerMl ?? settings.inkCostPerMl), 0);
   const timeCost = hours * machines.get(print.machineId).costPerHour;
   return {
     media: run.condition.media,

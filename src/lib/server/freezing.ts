@@ -42,7 +42,8 @@ export function planKey(shop: Shop, run: Run): string {
     .filter((docket) => docket.choices.cut && !held.has(docket.id))
     .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
   const pages = [...pagesOf(shop, run)].filter(([id]) => !held.has(Number(id)));
-  const all = [layoutRequest(run), pages, lines, curves, profileHash, run.condition.mode];
+  const { mode, totalInk } = run.condition;
+  const all = [layoutRequest(run), pages, lines, curves, profileHash, mode, totalInk, conditions.inks(run.condition.id)];
   return createHash('sha256').update(JSON.stringify(all)).digest('hex');
 }
 
@@ -61,11 +62,13 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
     throw new Problem(422, `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`);
   const { sources, pieces } = ripPieces(part.copies, run.rule, used, pagesOf(shop, run));
   const { curves, profileHash } = conditions.colour(run.condition.id);
-  const { dpi, drops } = run.condition.mode;
+  const { dpi } = run.condition.mode;
   const plan: RipPlan = {
     widthMm: run.stock.width,
     lengthMm: part.length,
     dpi: { x: dpi, y: dpi },
+    inks: conditions.inks(run.condition.id),
+    totalInk: run.condition.totalInk,
     sources,
     pieces,
     ...dressPart(
@@ -86,7 +89,7 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
       path: transformPath(path, place)
     }));
   });
-  return { version: FROZEN_VERSION, plan, cuts, method: run.rule.method, profile: profileHash, curves, drops };
+  return { version: FROZEN_VERSION, plan, cuts, method: run.rule.method, profile: profileHash, curves };
 }
 
 /** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { fourInks } from '$core/inks/ink-set';
 import { BLACK } from '$core/marks/print-list';
 import { FROZEN_VERSION, thaw } from './frozen-run';
 
@@ -27,9 +28,13 @@ describe('a run as it was RIPped', () => {
   };
 
   it('by the first program is read as it was meant', () => {
-    const { plan, cuts, drops, version } = thaw(JSON.stringify(first));
+    const { plan, cuts, version } = thaw(JSON.stringify(first));
     expect(version).toBe(FROZEN_VERSION);
-    expect(drops).toEqual([6, 13, 21]);
+    expect(plan.inks).toEqual(fourInks([6, 13, 21]));
+    expect(plan.totalInk).toBeNull();
+    const later = thaw(JSON.stringify({ ...first, drops: [4, 9, 15] }));
+    expect(later.plan.inks.map(({ drops }) => drops)).toEqual(Array(4).fill([4, 9, 15]));
+    expect(later).not.toHaveProperty('drops');
     expect(cuts.map(({ tool }) => tool)).toEqual(['through cut', 'kiss cut']);
     expect(plan.pieces.map(({ turn }) => turn)).toEqual([90, 0]);
     expect(plan.flats?.map(({ inks }) => inks)).toEqual([[1, 0, 0.2, 0], BLACK]);

@@ -3,10 +3,11 @@ import type { Path } from '$core/geometry/path';
 import type { Flat, Letters, Mark } from '$core/marks/print-list';
 import type { RipPlan } from '$core/rip/plan';
 import type { DropVolumes } from '$core/inks/drops';
+import { fourInks } from '$core/inks/ink-set';
 import type { RunRule } from '$lib/model';
 
 /** Raised when a figure in it means something else than before. */
-export const FROZEN_VERSION = 2;
+export const FROZEN_VERSION = 3;
 
 /** A run as it was RIPped: all that its plates and cuts depend on, as plain data; files are named by hash. */
 export interface FrozenRun {
@@ -15,9 +16,8 @@ export interface FrozenRun {
   cuts: { docket: string; tool: Tool; path: Path }[];
   method: RunRule['method'];
   profile: string;
-  /** By ink, 256 values → share of the fullest drop. */
+  /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
-  drops: DropVolumes;
 }
 
 /** What runs held before there was a version. */
@@ -31,8 +31,6 @@ interface Older {
 /** @param text as it was stored by this program or an older one */
 export function thaw(text: string): FrozenRun {
   const older = JSON.parse(text) as Older;
-  // A run that was printed before print modes had drops of their own.
-  older.drops ??= [6, 13, 21];
   // One from before there were several tools tells its through cuts apart otherwise.
   for (const cut of older.cuts) cut.tool ??= cut.through ? 'through cut' : 'kiss cut';
   // One from before pieces were turned by any angle knows quarter turns only.
@@ -43,6 +41,12 @@ export function thaw(text: string): FrozenRun {
     const { marks, flats = [], rings = [], letters = [] } = frozen.plan;
     for (const printed of [...marks, ...flats, ...rings, ...letters] as (Mark | Flat | Letters)[])
       if (printed.inks) printed.inks = printed.inks.map((v) => v / 255) as typeof printed.inks;
+  }
+  // Every machine had four inks, and their drops stood beside the plan. A run from before print modes does not say them.
+  if ((older.version ?? 1) < 3) {
+    const { drops = [6, 13, 21] } = older;
+    frozen.plan = { ...frozen.plan, inks: fourInks(drops), totalInk: null };
+    delete older.drops;
   }
   return { ...frozen, version: FROZEN_VERSION };
 }

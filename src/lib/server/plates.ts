@@ -1,5 +1,6 @@
 import { open } from 'node:fs/promises';
 import sharp from 'sharp';
+import type { Ink, InkSet } from '$core/inks/ink-set';
 import { unpackWindow } from '$core/rip/plate-window';
 import {
   packedRowBytes,
@@ -21,13 +22,9 @@ export const TILE = 512;
 const CELL = 8;
 const COARSE = 64;
 
-/** The inks as they are shown alone or together: what each takes away of white light. */
-const SHOWN: readonly (readonly [number, number, number])[] = [
-  [1, 0.25, 0.05],
-  [0.06, 1, 0.28],
-  [0, 0.04, 1],
-  [0.93, 0.93, 0.93]
-];
+/** What an ink takes away of white light, by its colour on the screen; black is not quite so, that drops on it are seen. */
+const takenBy = ({ colour }: Pick<Ink, 'colour'>): number[] =>
+  [1, 3, 5].map((i) => Math.min(0.93, 1 - Number.parseInt(colour.slice(i, i + 2), 16) / 255));
 
 async function withPlates<T>(
   path: string,
@@ -51,8 +48,8 @@ async function withPlates<T>(
  * One tile of the run as PNG.
  *
  * @param shrink device pixels to one of the tile: 1, 2, 4, … ; from 8 on the overview is used
- * @param shown which inks are on
- * @param volumes ink of the three drops as shares of the largest
+ * @param inks of the plates
+ * @param shown which of them are on
  */
 export async function plateTile(
   paths: RipFiles,
@@ -60,31 +57,32 @@ export async function plateTile(
   shrink: number,
   column: number,
   row: number,
-  shown: readonly boolean[],
-  volumes: readonly [number, number, number]
+  inks: InkSet,
+  shown: readonly boolean[]
 ): Promise<Buffer> {
   const width = Math.min(TILE, Math.ceil(size.widthPx / shrink) - column * TILE);
   const height = Math.min(TILE, Math.ceil(size.heightPx / shrink) - row * TILE);
   if (!(width > 0 && height > 0)) throw new Problem(404, 'There is no such tile.');
   const window = { x: column * TILE, y: row * TILE, width, height };
-  const inks =
+  const count = inks.length;
+  const amounts =
     shrink >= COARSE
-      ? await cellInks(paths.coarse, COARSE, size, shrink, window)
+      ? await cellInks(paths.coarse, COARSE, size, shrink, window, count)
       : shrink >= CELL
-        ? await cellInks(paths.overview, CELL, size, shrink, window)
-        : await plateInks(paths.plates, shrink, window.x, window.y, width, height, volumes);
+        ? await cellInks(paths.overview, CELL, size, shrink, window, count)
+        : await plateInks(paths.plates, shrink, window, inks);
+  const seen = inks.map((ink, i) => ({ i, taken: takenBy(ink) })).filter(({ i }) => shown[i]);
   const rgb = Buffer.alloc(width * height * 3);
   for (let i = 0; i < width * height; i++) {
     let r = 1;
     let g = 1;
     let b = 1;
-    for (let ink = 0; ink < 4; ink++) {
-      const amount = (inks[i * 4 + ink] ?? 0) / 255;
-      if (!shown[ink] || amount === 0) continue;
-      const take = SHOWN[ink] as readonly [number, number, number];
-      r *= 1 - amount * take[0];
-      g *= 1 - amount * take[1];
-      b *= 1 - amount * take[2];
+    for (const { i: ink, taken } of seen) {
+      const amount = (amounts[i * count + ink] as number) / 255;
+      if (amount === 0) continue;
+      r *= 1 - amount * (taken[0] as number);
+      g *= 1 - amount * (taken[1] as number);
+      b *= 1 - amount * (taken[2] as number);
     }
     rgb[i * 3] = Math.round(r * 255);
     rgb[i * 3 + 1] = Math.round(g * 255);
@@ -96,26 +94,20 @@ export async function plateTile(
 }
 
 /** Interleaved ink amounts 0…255 of an area, averaged from single drops. */
-function plateInks(
-  path: string,
-  shrink: number,
-  x0: number,
-  y0: number,
-  width: number,
-  height: number,
-  volumes: readonly [number, number, number]
-): Promise<Uint8Array> {
+function plateInks(path: string, shrink: number, { x: x0, y: y0, width, height }: Window, inks: InkSet): Promise<Uint8Array> {
   return withPlates(path, async (plates, readAt) => {
     const bytes = packedRowBytes(plates);
-    const amount = [0, volumes[0] * 255, volumes[1] * 255, volumes[2] * 255];
-    const sums = new Float32Array(width * height * 4);
+    const count = inks.length;
+    const sums = new Float32Array(width * height * count);
     const top = y0 * shrink;
     const bottom = Math.min(plates.heightPx, (y0 + height) * shrink);
     const right = Math.min(plates.widthPx, (x0 + width) * shrink);
     for (let strip = Math.floor(top / plates.rowsPerStrip); strip * plates.rowsPerStrip < bottom; strip++) {
       const first = strip * plates.rowsPerStrip;
       const rows = Math.min(plates.rowsPerStrip, plates.heightPx - first);
-      for (let ink = 0; ink < 4; ink++) {
+      for (let ink = 0; ink < count; ink++) {
+        const { drops } = inks[ink] as Ink;
+        const amount = [0, ...drops.map((volume) => (volume / drops[2]) * 255)];
         const place = plates.strips[ink * stripsPerPlate(plates) + strip];
         if (!place) continue;
         const from = Math.max(top, first);
@@ -129,7 +121,7 @@ function plateInks(
           for (let x = x0 * shrink; x < right; x++) {
             const level = ((data[line + (x >> 2)] as number) >> (6 - 2 * (x & 3))) & 3;
             if (level > 0) {
-              const at = (out + Math.floor(x / shrink) - x0) * 4 + ink;
+              const at = (out + Math.floor(x / shrink) - x0) * count + ink;
               sums[at] = (sums[at] as number) + (amount[level] as number);
             }
           }
@@ -153,7 +145,8 @@ async function cellInks(
   cell: number,
   size: { widthPx: number; heightPx: number },
   shrink: number,
-  window: Window
+  window: Window,
+  inks: number
 ): Promise<Uint8Array> {
   const columns = Math.ceil(size.widthPx / cell);
   const rows = Math.ceil(size.heightPx / cell);
@@ -161,12 +154,12 @@ async function cellInks(
   const file = await open(path, 'r').catch(() => undefined);
   if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
   try {
-    const out = new Uint8Array(window.width * window.height * 4);
+    const out = new Uint8Array(window.width * window.height * inks);
     const right = Math.min(columns, (window.x + window.width) * step);
-    const sums = new Uint32Array(window.width * 4);
+    const sums = new Uint32Array(window.width * inks);
     // Many rows in one reading, but never the whole of a long run.
-    const atOnce = Math.max(step, Math.floor(4e6 / (columns * 4) / step) * step);
-    const lines = new Uint8Array(atOnce * columns * 4);
+    const atOnce = Math.max(step, Math.floor(4e6 / (columns * inks) / step) * step);
+    const lines = new Uint8Array(atOnce * columns * inks);
     let held = -1;
     for (let y = 0; y < window.height; y++) {
       sums.fill(0);
@@ -174,18 +167,18 @@ async function cellInks(
       const bottom = Math.min(rows, top + step);
       if (held < 0 || bottom > held + atOnce) {
         held = top;
-        await file.read(lines, 0, lines.length, top * columns * 4);
+        await file.read(lines, 0, lines.length, top * columns * inks);
       }
       for (let sy = top; sy < bottom; sy++) {
-        const line = (sy - held) * columns * 4;
+        const line = (sy - held) * columns * inks;
         for (let sx = window.x * step; sx < right; sx++) {
-          const at = (Math.floor(sx / step) - window.x) * 4;
-          const from = line + sx * 4;
-          for (let ink = 0; ink < 4; ink++) sums[at + ink] = (sums[at + ink] as number) + (lines[from + ink] as number);
+          const at = (Math.floor(sx / step) - window.x) * inks;
+          const from = line + sx * inks;
+          for (let ink = 0; ink < inks; ink++) sums[at + ink] = (sums[at + ink] as number) + (lines[from + ink] as number);
         }
       }
       const count = Math.max(1, (bottom - top) * step);
-      for (let i = 0; i < window.width * 4; i++) out[y * window.width * 4 + i] = Math.round((sums[i] as number) / count);
+      for (let i = 0; i < window.width * inks; i++) out[y * window.width * inks + i] = Math.round((sums[i] as number) / count);
     }
     return out;
   } finally {
@@ -193,10 +186,11 @@ async function cellInks(
   }
 }
 
-/** Mean ink (0…1) around a point: the cell of 8 × 8 pixels that it lies in. */
+/** Mean of each ink (0…1) around a point: the cell of 8 × 8 pixels that it lies in. */
 export async function inkAt(
   overview: string,
   size: { widthPx: number; heightPx: number },
+  inks: number,
   x: number,
   y: number
 ): Promise<number[]> {
@@ -208,8 +202,8 @@ export async function inkAt(
   const file = await open(overview, 'r').catch(() => undefined);
   if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
   try {
-    const cell = new Uint8Array(4);
-    await file.read(cell, 0, 4, (cy * columns + cx) * 4);
+    const cell = new Uint8Array(inks);
+    await file.read(cell, 0, inks, (cy * columns + cx) * inks);
     return [...cell].map((value) => value / 255);
   } finally {
     await file.close();

@@ -197,7 +197,7 @@ export class Printing {
             toldAt = Date.now();
             this.#tell(id, share);
           },
-          { drops: this.#shop.runs.frozen(runId).drops, handling: this.#handling(runId) }
+          { inks: this.#shop.runs.frozen(runId).plan.inks, handling: this.#handling(runId) }
         );
         if (rest) await rm(rest, { force: true });
         this.#shop.db.prepare("UPDATE print SET job = ?, state = 'printing' WHERE id = ?").run(job.id, id);

@@ -412,8 +412,7 @@ export class Runs {
         curves: frozen.curves,
         kernels: KERNELS_FILE,
         mask: MASK_FILE,
-        method: frozen.method,
-        drops: frozen.drops
+        method: frozen.method
       };
       const result = await ripToFile(ripPool, job, this.#paths(name), signal, progress);
       const kept: RunResult = { ...result, seconds: (Date.now() - startedAt) / 1000 };

@@ -19,6 +19,7 @@ export interface MachineRow {
   url: string;
   model: string;
   handling: string | null;
+  inks: string | null;
   cost_per_hour: number;
   bed: 'roll' | 'flatbed';
 }

@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import type { MachineRow } from '../db/rows';
+import type { DropVolumes } from '$core/inks/drops';
+import { fourInks, InkSet, type Ink } from '$core/inks/ink-set';
 import { HandlingTable } from '$core/media/handling';
 import { MachineModes } from '../modes';
 import { Problem } from '../problem';
@@ -114,6 +116,21 @@ export class Machines {
     this.#shop.events.changed('machines');
   }
 
+  /** The inks of a machine, as it last said; four where it never said. @param drops of the print mode */
+  inks(id: number, drops: DropVolumes): InkSet {
+    const said = this.rows().find((row) => row.id === id)?.inks;
+    // The print mode says what colours are laid down with; other inks have drops of their own.
+    return said
+      ? InkSet.parse(JSON.parse(said)).map((ink) => ({ ...ink, drops: isColour(ink) ? [...drops] : ink.drops }))
+      : fourInks(drops);
+  }
+
+  #keepInks(id: number, inks: InkSet | null): void {
+    if (!inks) return;
+    const said = JSON.stringify(inks);
+    this.#shop.db.prepare('UPDATE machine SET inks = ? WHERE id = ? AND inks IS NOT ?').run(said, id, said);
+  }
+
   watch(): void {
     const look = async () => {
       await this.lookNow();
@@ -157,6 +174,7 @@ export class Machines {
       if (machine.printer) {
         const bed = machine.printer.media.sheetMm === null ? 'roll' : 'flatbed';
         this.#shop.db.prepare('UPDATE machine SET bed = ? WHERE id = ? AND bed != ?').run(bed, machine.id, bed);
+        this.#keepInks(machine.id, machine.printer.inkSet);
         await this.#getToKnow(machine.id, machine.printer.model);
       }
       if (machine.printer) this.#shop.lanes.saw(machine.id, machine.printer.media);
@@ -164,6 +182,8 @@ export class Machines {
     if (changed && !this.#stopped) this.#shop.events.changed('machines');
   }
 }
+
+const isColour = ({ role }: Ink) => role === 'colour' || role === 'light';
 
 const toMachine = ({ id, kind, name, url, cost_per_hour: costPerHour, bed }: MachineRow) => ({
   id,

@@ -3,6 +3,7 @@ import { stat } from 'node:fs/promises';
 import { request } from 'node:http';
 import type { IppAttribute } from 'ipp-encoder';
 import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$protocol/ipp';
+import { InkSet } from '$core/inks/ink-set';
 import type { Handling } from '$core/media/card';
 import { Problem } from '../problem';
 
@@ -14,6 +15,8 @@ export interface PrinterStatus {
   /** On a flatbed, `sheetMm` is the length of a sheet and `sheets` how many are left; a roll has `lengthMm` left. */
   media: { name: string; widthMm: number; lengthMm: number; sheetMm: number | null; sheets: number };
   inks: { name: string; colour: string; level: number }[];
+  /** What it says of them beyond that; nothing for a machine that says nothing. */
+  inkSet: InkSet | null;
   drops: [number, number, number];
   headMm: number;
   carriageMmPerS: number;
@@ -98,6 +101,22 @@ async function ask(
 const STATES: Record<number, PrinterStatus['state']> = { 3: 'idle', 4: 'processing', 5: 'stopped' };
 const figure = (value: unknown) => (typeof value === 'number' ? value : 0);
 
+/** Each ink’s role, channel, drops (femtolitres) and shift (thousandths), in lists beside those that IPP has of markers. */
+function readInks(answer: Decoded, names: readonly unknown[], colours: readonly unknown[]): InkSet | null {
+  const [roles, channels] = [valuesOf(answer, 'zing-ink-roles'), valuesOf(answer, 'zing-ink-channels')];
+  const [drops, shifts] = [valuesOf(answer, 'zing-ink-drops').map(figure), valuesOf(answer, 'zing-ink-shifts').map(figure)];
+  const made = names.map((name, i) => ({
+    name,
+    role: roles[i],
+    channel: channels[i],
+    colour: colours[i],
+    drops: drops.slice(i * 3, i * 3 + 3).map((fl) => fl / 1000),
+    costPerMl: null,
+    shift: shifts.slice(i * 2, i * 2 + 2).map((part) => part / 1000)
+  }));
+  return InkSet.safeParse(made).data ?? null;
+}
+
 export async function readPrinter(url: string): Promise<PrinterStatus> {
   const answer = await ask(url, OPERATION.getPrinter, []);
   const names = valuesOf(answer, 'marker-names');
@@ -118,6 +137,7 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
       sheets: figure(valueOf(answer, 'zing-sheets-left'))
     },
     inks: names.map((name, i) => ({ name: String(name), colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
+    inkSet: readInks(answer, names, colours),
     drops: [drops[0] ?? 6, drops[1] ?? 13, drops[2] ?? 21],
     headMm: figure(valueOf(answer, 'zing-head-height')) / 100,
     carriageMmPerS: figure(valueOf(answer, 'zing-carriage-speed')),
@@ -143,7 +163,7 @@ export async function printFile(
   path: string,
   signal: AbortSignal,
   onSent: (share: number) => void,
-  how: { drops: readonly number[]; handling: Handling | undefined }
+  how: { inks: InkSet; handling: Handling | undefined }
 ): Promise<JobStatus> {
   const { size } = await stat(path);
   return toJob(
@@ -153,11 +173,11 @@ export async function printFile(
       [
         attribute(TAG.name, 'job-name', name),
         attribute(TAG.mimeType, 'document-format', 'image/tiff'),
-        // Femtolitres, since drops have tenths of picolitres and IPP counts in whole numbers.
+        // Of each ink three, in femtolitres, since drops have tenths of picolitres and IPP counts in whole numbers.
         attribute(
           TAG.integer,
           'zing-drop-volumes',
-          how.drops.map((pl) => Math.round(pl * 1000))
+          how.inks.flatMap(({ drops }) => drops.map((pl) => Math.round(pl * 1000)))
         ),
         ...(how.handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(how.handling))] : [])
       ],

@@ -1,7 +1,6 @@
 import type { Band, RipPlan, SpriteKey } from '$core/rip/plan';
 import type { DropCounts } from '$core/inks/drops';
 import type { HalftoneMethod } from '$core/screening/screener';
-import type { DropVolumes } from '$core/inks/drops';
 
 /** Everything that a RIP needs, as files and plain data, so that any process could do it. */
 export interface RipJob {
@@ -10,12 +9,11 @@ export interface RipJob {
   plan: RipPlan;
   /** The condition's profile. Files of the plan's pieces and of their sources are paths. */
   profile: string;
-  /** By ink, 256 values → share of the fullest drop. */
+  /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
   kernels: string;
   mask: string;
   method: HalftoneMethod;
-  drops: DropVolumes;
 }
 
 export interface SharedSprite {

@@ -2,14 +2,23 @@ import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Piscina } from 'piscina';
 import { describe, expect, it } from 'vitest';
+import { fourInks } from '$core/inks/ink-set';
 import { temporaryFolder } from '../../../../tests/harness';
 import { ripToFile } from './rip';
 import type { RipJob } from './rip-job';
 
 const job = {
   id: 'x',
-  plan: { widthMm: 20, lengthMm: 10, dpi: { x: 360, y: 360 }, sources: [], pieces: [], marks: [] },
-  drops: [6, 13, 21],
+  plan: {
+    widthMm: 20,
+    lengthMm: 10,
+    dpi: { x: 360, y: 360 },
+    sources: [],
+    pieces: [],
+    marks: [],
+    inks: fourInks([6, 13, 21]),
+    totalInk: null
+  },
   method: 'blue-noise'
 } as unknown as RipJob;
 

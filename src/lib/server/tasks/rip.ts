@@ -3,7 +3,9 @@ import { open, rename, rm, truncate, writeFile } from 'node:fs/promises';
 import type { Piscina } from 'piscina';
 import { ArtworkError } from '$core/artwork/facts';
 import { inkMl, type DropCounts } from '$core/inks/drops';
-import { bandsOf, plateLayout, spritesOf } from '$core/rip/plan';
+import { bandsOf, PIXEL_BYTES, plateLayout, spritesOf } from '$core/rip/plan';
+import { CELL } from '$core/rip/record';
+import { errorCount } from '$core/screening/screener';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
 import { threadBroke } from './pool';
 import type { BandReport, BandRequest, RipJob, SharedSprite } from './rip-job';
@@ -65,17 +67,20 @@ async function ripOnce(
     await writeFile(plates, '');
     await writeFile(overview, '');
     await writeFile(coarse, '');
-    await truncate(overview, Math.ceil(layout.heightPx / 8) * (layout.widthPx / 8) * 4);
+    await truncate(overview, Math.ceil(layout.heightPx / CELL) * (layout.widthPx / CELL) * layout.inks.length);
 
     const sprites: SharedSprite[] = spritesOf(job.plan).map((key) => ({
       key,
-      buffer: new SharedArrayBuffer(key.width * key.height * 4)
+      buffer: new SharedArrayBuffer(key.width * key.height * PIXEL_BYTES)
     }));
     await Promise.all(sprites.map((sprite) => pool.run({ job, sprite }, { name: 'sprite', signal: cancelled })));
 
     const end = new SharedArrayBuffer(8);
     new BigInt64Array(end)[0] = BigInt(PLATE_HEADER_BYTES);
-    const errors = job.method === 'error-diffusion' ? new SharedArrayBuffer(4 + (layout.widthPx + 2) * 16) : undefined;
+    const errors =
+      job.method === 'error-diffusion'
+        ? new SharedArrayBuffer(4 + errorCount(layout.widthPx, layout.inks.length) * 4)
+        : undefined;
     let rows = 0;
     let next = 0;
     const reports: BandReport[] = [];
@@ -92,13 +97,13 @@ async function ripOnce(
     await Promise.all(Array.from({ length: pool.options.maxThreads }, oneAfterAnother));
 
     const perPlate = stripsPerPlate(layout);
-    const strips = new Array<Strip>(perPlate * 4);
+    const strips = new Array<Strip>(perPlate * layout.inks.length);
     for (const report of reports) {
       const band = bands[report.index];
-      const count = report.sizes.length / 4;
+      const count = report.sizes.length / layout.inks.length;
       const first = (band?.y ?? 0) / layout.rowsPerStrip;
       let offset = report.offset;
-      for (let plate = 0; plate < 4; plate++) {
+      for (let plate = 0; plate < layout.inks.length; plate++) {
         for (let i = 0; i < count; i++) {
           const bytes = report.sizes[plate * count + i] ?? 0;
           strips[plate * perPlate + first + i] = { offset, bytes };
@@ -120,7 +125,7 @@ async function ripOnce(
     await rename(overview, output.overview);
     await rename(coarse, output.coarse);
     await rename(plates, output.plates);
-    const drops = [0, 1, 2, 3].map((ink): DropCounts => {
+    const drops = layout.inks.map((_, ink): DropCounts => {
       const sum: [number, number, number] = [0, 0, 0];
       for (const report of reports) report.drops[ink]?.forEach((count, size) => (sum[size as 0 | 1 | 2] += count));
       return sum;
@@ -130,7 +135,7 @@ async function ripOnce(
       heightPx: layout.heightPx,
       bytes: dataEnd + directory.length,
       drops,
-      inkMl: drops.map((counts) => inkMl(counts, job.drops))
+      inkMl: drops.map((counts, ink) => inkMl(counts, job.plan.inks[ink]?.drops ?? [0, 0, 0]))
     };
   } catch (error) {
     // One band that fails ends the others too.

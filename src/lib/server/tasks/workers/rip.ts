@@ -3,8 +3,9 @@ import type { InkSpace, Drawing } from '$core/artwork/drawing';
 import { makeDrawing } from '$core/artwork/drawing';
 import { drawingChoices } from '$core/artwork/piece';
 import { plateLayout } from '$core/rip/plan';
-import { BandRipper, drawSprite } from '$core/rip/rip-band';
-import type { InkCurves } from '$core/screening/thresholds';
+import { drawSprite } from '$core/rip/parts';
+import { CELL } from '$core/rip/record';
+import { BandRipper } from '$core/rip/rip-band';
 import type { Kernels } from '$core/kernels/kernels';
 import { endingOnTraps } from './ending-on-traps';
 import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
@@ -70,8 +71,7 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
       { size: Math.sqrt(ranks.length), ranks },
       {
         method: job.method,
-        drops: job.drops,
-        curves: job.curves.map((curve) => Float64Array.from(curve)) as unknown as InkCurves
+        curves: job.curves
       }
     );
   }
@@ -105,9 +105,10 @@ export const band = endingOnTraps(async (request: BandRequest): Promise<BandRepo
   }
   const offset = Number(Atomics.add(new BigInt64Array(request.end), 0, BigInt(ripped.packed.length)));
   writeAll(request.plates, ripped.packed, offset);
-  const cells = plateLayout(job.plan).widthPx / 8;
-  writeAll(request.overview, ripped.overview, (request.band.y / 8) * cells * 4);
-  writeAll(request.coarse, ripped.coarse, (request.band.y / 64) * (cells / 8) * 4);
+  const { widthPx, inks } = plateLayout(job.plan);
+  const cells = widthPx / CELL;
+  writeAll(request.overview, ripped.overview, (request.band.y / CELL) * cells * inks.length);
+  writeAll(request.coarse, ripped.coarse, (request.band.y / CELL ** 2) * (cells / CELL) * inks.length);
   return { index: request.band.index, offset, sizes: ripped.sizes, drops: ripped.drops };
 });
 

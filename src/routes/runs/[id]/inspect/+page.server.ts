@@ -9,7 +9,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     const run = shop.runs.get(Number(params.id));
     if (!run.result) error(409, `Run ${run.id} has not been RIPped yet.`);
     const { plan } = shop.runs.frozen(run.id);
-    return { run, result: run.result, widthMm: plan.widthMm, lengthMm: plan.lengthMm, copies: plan.pieces.length };
+    const { widthMm, lengthMm, inks, pieces } = plan;
+    return { run, result: run.result, widthMm, lengthMm, inks, copies: pieces.length };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);
     throw problem;

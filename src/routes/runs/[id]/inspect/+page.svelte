@@ -6,16 +6,14 @@
 
   let { data }: PageProps = $props();
 
-  const INKS = [
-    { name: 'Cyan', colour: '#00aeef' },
-    { name: 'Magenta', colour: '#ec008c' },
-    { name: 'Yellow', colour: '#fff200' },
-    { name: 'Black', colour: '#000000' }
-  ];
-  let on = $state([true, true, true, true]);
+  let on = $derived(data.inks.map(() => true));
   let pointer = $state<{ x: number; y: number; inks: number[] } | null>(null);
   const dpi = $derived(data.run.condition.mode.dpi);
   const total = $derived(data.result.inkMl.reduce((sum, ml) => sum + ml, 0));
+
+  const cost = $derived(
+    data.result.inkMl.reduce((sum, ml, i) => sum + ml * (data.inks[i]?.costPerMl ?? data.settings.inkCostPerMl), 0)
+  );
 
   let asked = 0;
   async function look(x: number, y: number): Promise<void> {
@@ -59,7 +57,7 @@
         ></thead
       >
       <tbody>
-        {#each INKS as ink, i (ink.name)}
+        {#each data.inks as ink, i (ink.name)}
           <tr>
             <td class="py-1"
               ><label class="flex items-center gap-2"
@@ -88,7 +86,7 @@
     <dl class="grid grid-cols-2 gap-2">
       <div>
         <dt class="panel-title">Ink cost</dt>
-        <dd class="measure">{data.settings.currency}{(total * data.settings.inkCostPerMl).toFixed(2)}</dd>
+        <dd class="measure">{data.settings.currency}{cost.toFixed(2)}</dd>
       </div>
       <div>
         <dt class="panel-title">A copy</dt>

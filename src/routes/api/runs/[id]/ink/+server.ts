@@ -12,6 +12,6 @@ export const GET = call(
     const id = idOf(event);
     const { result } = shop.runs.get(id);
     if (!result) throw new Problem(409, 'This run has not been RIPped.');
-    return { inks: await inkAt(shop.runs.plates(id).overview, result, query.x, query.y) };
+    return { inks: await inkAt(shop.runs.plates(id).overview, result, shop.runs.frozen(id).plan.inks.length, query.x, query.y) };
   }
 );

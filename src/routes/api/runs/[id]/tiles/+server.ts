@@ -9,8 +9,8 @@ const Tile = z.object({
   y: z.coerce.number().int().min(0),
   inks: z
     .string()
-    .regex(/^[01]{4}$/)
-    .default('1111')
+    .regex(/^[01]{1,16}$/)
+    .optional()
 });
 
 export const GET = call(
@@ -18,7 +18,7 @@ export const GET = call(
   async ({ shop, event, query }) => {
     const id = idOf(event);
     const { result } = shop.runs.get(id);
-    const [small, middle, large] = shop.runs.frozen(id).drops;
+    const { inks } = shop.runs.frozen(id).plan;
     if (!result) throw new Problem(409, 'This run has not been RIPped.');
     if ((query.shrink & (query.shrink - 1)) !== 0) throw new Problem(422, 'Tiles are shrunk by powers of two.');
     const png = await plateTile(
@@ -27,8 +27,8 @@ export const GET = call(
       query.shrink,
       query.x,
       query.y,
-      [...query.inks].map((on) => on === '1'),
-      [small / large, middle / large, 1]
+      inks,
+      inks.map((_, i) => query.inks?.[i] !== '0')
     );
     return new Response(new Uint8Array(png), {
       headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=600' }

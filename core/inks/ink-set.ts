@@ -1,0 +1,66 @@
+import { z } from 'zod';
+import type { DropVolumes } from './drops';
+
+/** The inks of a machine: what each is, and which channel of the composed page it prints. */
+
+export const INK_ROLES = ['colour', 'light', 'white', 'varnish', 'primer'] as const;
+
+/** The channels that a profile gives, in the order in which the interpreter composes them. */
+export const PROCESS_CHANNELS = ['Cyan', 'Magenta', 'Yellow', 'Black'] as const;
+
+export const Ink = z.object({
+  name: z.string().min(1).max(40),
+  role: z.enum(INK_ROLES),
+  /** What it prints a part of: a light ink its colour, two inks of one kind the same, any other its own name. */
+  channel: z.string().min(1).max(40),
+  /** On the screen. */
+  colour: z.string().regex(/^#[0-9a-f]{6}$/i),
+  /** pl of the small, middle and large drop. */
+  drops: z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]),
+  /** Nothing for what the shop pays for any ink. */
+  costPerMl: z.number().min(0).nullable(),
+  /** Where it begins in the halftone's mask, shares of its side, so that inks do not fall on each other. */
+  shift: z.tuple([z.number(), z.number()])
+});
+export type Ink = z.infer<typeof Ink>;
+
+/** In the order of the plates. */
+export const InkSet = z.array(Ink).min(1).max(16);
+export type InkSet = Ink[];
+
+/**
+ * A place in the mask for each of a number of inks, spread as evenly as can be.
+ * The first four are far from each other in both directions; more follow the plastic sequence (Roberts 2018), which fills a
+ * square evenly however many there are.
+ */
+export function shiftOf(index: number): [number, number] {
+  const first = FIRST_SHIFTS[index];
+  if (first) return [...first];
+  const plastic = 1.32471795724474602596;
+  return [(0.5 + index / plastic) % 1, (0.5 + index / plastic ** 2) % 1];
+}
+const FIRST_SHIFTS: readonly (readonly [number, number])[] = [
+  [0, 0],
+  [0.5, 0.25],
+  [0.25, 0.625],
+  [0.75, 0.875]
+];
+
+const SCREEN_COLOURS: Record<string, string> = { Cyan: '#00aeef', Magenta: '#ec008c', Yellow: '#fff200', Black: '#000000' };
+
+/** Cyan, magenta, yellow and black: what every machine had before it said which inks it has. */
+export const fourInks = (drops: DropVolumes): InkSet =>
+  PROCESS_CHANNELS.map((name, i) => ({
+    name,
+    role: 'colour',
+    channel: name,
+    colour: SCREEN_COLOURS[name] as string,
+    drops: [...drops],
+    costPerMl: null,
+    shift: shiftOf(i)
+  }));
+
+/** The channels of an ink set: those of the profile, then the others as they come. */
+export function channelsOf(inks: readonly Pick<Ink, 'channel'>[]): string[] {
+  return [...new Set<string>([...PROCESS_CHANNELS, ...inks.map(({ channel }) => channel)])];
+}
