@@ -36,7 +36,7 @@ export type InkSet = Ink[];
 export function shiftOf(index: number): [number, number] {
   const first = FIRST_SHIFTS[index];
   if (first) return [...first];
-  const plastic = 1.32471795724474602596;
+  const plastic = 1.324717957244746;
   return [(0.5 + index / plastic) % 1, (0.5 + index / plastic ** 2) % 1];
 }
 const FIRST_SHIFTS: readonly (readonly [number, number])[] = [
