@@ -25,7 +25,7 @@ function eased(value: number, from: number, to: number): number {
 export function darkAndLight(amount: number): { dark: number; light: number } {
   const byLight = amount * (1 - eased(amount, FADES_FROM, FADES_TO));
   const light = Math.min(LIGHT_MOST, byLight / LIGHT_STRENGTH);
-  return { dark: amount - light * LIGHT_STRENGTH, light };
+  return { dark: Math.max(0, amount - light * LIGHT_STRENGTH), light };
 }
 
 /**
@@ -48,4 +48,14 @@ export function inkCurves(
       return hasLight ? darkAndLight(amount)[ink.role === 'light' ? 'light' : 'dark'] : amount;
     });
   });
+}
+
+/**
+ * A curve as a table from a channel's value to a value of a plane of the ink's own; nothing where the curve only rises, so that
+ * screening can fold it into its thresholds and lose nothing of it.
+ */
+export function ownPlane(curve: ArrayLike<number>): Uint8Array | undefined {
+  const values = Array.from(curve);
+  if (values.every((share, v) => v === 0 || share >= (values[v - 1] as number) - 1e-9)) return undefined;
+  return Uint8Array.from(values, (share) => Math.round(share * 255));
 }

@@ -28,23 +28,32 @@ export type Ink = z.infer<typeof Ink>;
 export const InkSet = z.array(Ink).min(1).max(16);
 export type InkSet = Ink[];
 
-/**
- * A place in the mask for each of a number of inks, spread as evenly as can be.
- * The first four are far from each other in both directions; more follow the plastic sequence (Roberts 2018), which fills a
- * square evenly however many there are.
- */
-export function shiftOf(index: number): [number, number] {
-  const first = FIRST_SHIFTS[index];
-  if (first) return [...first];
-  const plastic = 1.324717957244746;
-  return [(0.5 + index / plastic) % 1, (0.5 + index / plastic ** 2) % 1];
-}
+/** The first four places in the mask, far from each other in both directions. */
 const FIRST_SHIFTS: readonly (readonly [number, number])[] = [
   [0, 0],
   [0.5, 0.25],
   [0.25, 0.625],
   [0.75, 0.875]
 ];
+/** Further places are looked for on a grid of so many a side. */
+const PLACES = 32;
+
+/** How far places are from each other in a mask that repeats. */
+function apart(p: readonly [number, number], q: readonly [number, number]): number {
+  const across = (a: number, b: number) => Math.min(Math.abs(a - b), 1 - Math.abs(a - b));
+  return Math.hypot(across(p[0], q[0]), across(p[1], q[1]));
+}
+
+/** Where an ink of a set begins in the mask, shares of its side: as far from those before it as can be. */
+export function shiftOf(index: number): [number, number] {
+  const places = [...FIRST_SHIFTS];
+  while (places.length <= index) {
+    const free = Array.from({ length: PLACES ** 2 }, (_, i) => [(i % PLACES) / PLACES, Math.floor(i / PLACES) / PLACES] as const);
+    const room = (place: readonly [number, number]) => Math.min(...places.map((taken) => apart(place, taken)));
+    places.push(free.reduce((best, place) => (room(place) > room(best) + 1e-9 ? place : best)));
+  }
+  return [...(places[index] as readonly [number, number])];
+}
 
 const SCREEN_COLOURS: Record<string, string> = { Cyan: '#00aeef', Magenta: '#ec008c', Yellow: '#fff200', Black: '#000000' };
 

@@ -8,7 +8,7 @@ export const splitChannels = (row: Uint8Array, channels: number): Uint8Array[] =
 export function limitPixel(pixel: readonly number[], totals: Uint16Array, limit: number): number[] {
   const total = (channel: number, value: number) => totals[channel * 256 + value] ?? 0;
   const largest = (channel: number, most: number) => {
-    let value = 255;
+    let value = pixel[channel] ?? 0;
     while (value > 0 && total(channel, value) > most) value--;
     return value;
   };

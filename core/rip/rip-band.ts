@@ -1,8 +1,9 @@
-import { inkCurves } from '../inks/divide';
+import { inkCurves, ownPlane } from '../inks/divide';
 import { channelsOf, PROCESS_CHANNELS } from '../inks/ink-set';
 import { limitTables, type LimitTables } from '../inks/limit';
 import type { Kernels } from '../kernels/kernels';
 import { makeScreener, type Errors, type HalftoneMethod, type Mask, type Screener } from '../screening/screener';
+import { straightCurve } from '../screening/thresholds';
 import { Composer, type ComposedRow } from './compose';
 import { PartDrawer, type DrawingOf, type Part, type Sprite } from './parts';
 import { PIXEL_BYTES, plateLayout, type Band, type RipPlan } from './plan';
@@ -29,7 +30,9 @@ export class BandRipper {
   /** In the kernels’ memory: the composed row, and a row for each channel. */
   readonly #row: number;
   readonly #channels: number[];
-  /** By ink: the row of its channel, and its packed row. */
+  /** Rows that inks have of their own: from the row of their channel through a table. */
+  readonly #ownPlanes: { source: number; table: number; target: number }[] = [];
+  /** By ink: the row that it is screened from, and its packed row. */
   readonly #sources: number[];
   readonly #targets: number[];
 
@@ -46,11 +49,20 @@ export class BandRipper {
       plan.inks,
       Object.fromEntries(PROCESS_CHANNELS.map((name, i) => [name, settings.curves[i] as ArrayLike<number>]))
     );
-    const screened = plan.inks.map(({ drops, shift }, ink) => ({ drops, shift, curve: curves[ink] as Float64Array }));
+    const tables = curves.map(ownPlane);
+    const screened = plan.inks.map(({ drops, shift }, ink) => ({
+      drops,
+      shift,
+      curve: tables[ink] ? straightCurve() : (curves[ink] as Float64Array)
+    }));
     this.#screener = makeScreener(settings.method, kernels, widthPx, mask, screened);
     this.#recorder = new Recorder(kernels, layout, plan.inks);
     if (plan.totalInk !== null) {
-      const made = limitTables(curves, channelOf, PIXEL_BYTES, plan.totalInk);
+      const laid = curves.map((curve, ink) => {
+        const table = tables[ink];
+        return table ? Float64Array.from(table, (value) => value / 255) : curve;
+      });
+      const made = limitTables(laid, channelOf, PIXEL_BYTES, plan.totalInk);
       const totals = kernels.allocate(made.totals.length * 2);
       new Uint16Array(kernels.run.memory.buffer, totals, made.totals.length).set(made.totals);
       this.#limit = { ...made, totals };
@@ -58,7 +70,15 @@ export class BandRipper {
     this.#row = kernels.allocate(widthPx * PIXEL_BYTES);
     const planes = kernels.allocate(widthPx * channels.length);
     this.#channels = channels.map((_, i) => planes + i * widthPx);
-    this.#sources = channelOf.map((channel) => this.#channels[channel] as number);
+    this.#sources = channelOf.map((channel, ink) => {
+      const source = this.#channels[channel] as number;
+      const table = tables[ink];
+      if (!table) return source;
+      const own = { source, table: kernels.allocate(table.length), target: kernels.allocate(widthPx) };
+      kernels.bytes(own.table, table.length).set(table);
+      this.#ownPlanes.push(own);
+      return own.target;
+    });
     this.#targets = plan.inks.map(() => kernels.allocate(widthPx / 4));
   }
 
@@ -96,6 +116,7 @@ export class BandRipper {
     const { run } = this.#kernels;
     if (this.#limit) run.limitRow(this.#row, this.#widthPx, this.#limit.totals, this.#limit.limit, this.#limit.safe);
     run.splitRow(this.#row, this.#widthPx, this.#channels[0] as number, this.#widthPx);
+    for (const { source, table, target } of this.#ownPlanes) run.mapRow(source, this.#widthPx, table, target);
     const inked = this.#screener.row(y, this.#sources, this.#targets);
     return this.#targets.map((target, ink) => (inked[ink] ? target : undefined));
   }

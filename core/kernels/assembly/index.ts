@@ -77,26 +77,31 @@ function limitPixel(pixel: usize, totals: usize, limit: i32): void {
   let k = <i32>load<u16>(totals + 1536 + (<usize>load<u8>(pixel, 3) << 1));
   if (c + m + y + k <= limit) return;
   if (k > limit) {
-    store<u8>(pixel, largestWithin(totals + 1536, limit), 3);
+    store<u8>(pixel, largestWithin(totals + 1536, load<u8>(pixel, 3), limit), 3);
     k = limit;
   }
   const colours = c + m + y;
   const room = limit - k;
-  store<u8>(pixel, largestWithin(totals, <i32>(<i64>c * room / colours)));
-  store<u8>(pixel, largestWithin(totals + 512, <i32>(<i64>m * room / colours)), 1);
-  store<u8>(pixel, largestWithin(totals + 1024, <i32>(<i64>y * room / colours)), 2);
+  store<u8>(pixel, largestWithin(totals, load<u8>(pixel), <i32>(<i64>c * room / colours)));
+  store<u8>(pixel, largestWithin(totals + 512, load<u8>(pixel, 1), <i32>(<i64>m * room / colours)), 1);
+  store<u8>(pixel, largestWithin(totals + 1024, load<u8>(pixel, 2), <i32>(<i64>y * room / colours)), 2);
 }
 
-/** The largest value whose total is no more than `most`, in a rising table. */
-function largestWithin(table: usize, most: i32): u8 {
+/** A value up to `value` whose total is no more than `most`: the largest where totals rise. */
+function largestWithin(table: usize, value: u8, most: i32): u8 {
   let low: i32 = 0;
-  let high: i32 = 255;
+  let high: i32 = value;
   while (low < high) {
     const middle = (low + high + 1) >> 1;
     if (<i32>load<u16>(table + (<usize>middle << 1)) <= most) low = middle;
     else high = middle - 1;
   }
   return <u8>low;
+}
+
+/** Values of a row through a table of 256 bytes, into a row of its own. */
+export function mapRow(source: usize, width: i32, table: usize, target: usize): void {
+  for (let x: usize = 0; x < <usize>width; x++) store<u8>(target + x, load<u8>(table + <usize>load<u8>(source + x)));
 }
 
 /**

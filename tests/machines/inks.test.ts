@@ -1,0 +1,129 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Shop } from '$lib/server/shop';
+import { inkAt, plateTile } from '$lib/server/plates';
+import { cmykBox, madePdf } from '../made/pdf';
+import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+
+/** A machine, the inks that it says, and those that a docket cannot ask for. */
+const MACHINES = [
+  ['Fulmar 16', ['Cyan', 'Magenta', 'Yellow', 'Black', 'Light cyan', 'Light magenta', 'White']],
+  ['Tern 16', ['Cyan', 'Magenta', 'Yellow', 'Black', 'White']]
+] as const;
+
+describe.each(MACHINES)('a machine with more inks than four: %s', (model, names) => {
+  const folder = temporaryFolder();
+  const white = names.length - 1;
+  let printer: StandIn;
+  let shop: Shop;
+  let runId: number;
+
+  beforeAll(async () => {
+    printer = await startStandIn('printer', { MODEL: model });
+    shop = new Shop(folder.path);
+    const machine = shop.machines.add('printer', model, printer.url);
+    const media = shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 });
+    const conditionId = shop.conditions.add(machine, media.id, { ...USUAL_MODE, machine: model, code: `${model}/720` });
+    shop.start();
+    await until(() => shop.conditions.get(conditionId).hasProfile && shop.machines.get(machine).online);
+    const { id } = await shop.artworks.take(
+      'pale.pdf',
+      oneChunk(
+        madePdf({ width: 60, height: 40, content: cmykBox('.1 .02 0 0', 0, 0, 30, 40) + cmykBox('1 0 0 0', 30, 0, 30, 40) })
+      )
+    );
+    await until(() => shop.artworks.get(id).state !== 'reading');
+    const docket = shop.dockets.add(id, 0, { conditionId, copies: 2, bleedMm: 0, cut: false });
+    runId = shop.runs.add([docket.id])[0]!;
+    expect((await shop.tasks.ended((await shop.runs.rip(runId)).id)).error).toBeNull();
+  });
+  afterAll(async () => {
+    await shop.close();
+    printer.stop();
+    folder.remove();
+  });
+
+  const inks = () => shop.runs.frozen(runId).plan.inks;
+  /** Mean inks in the middle of the first copy’s left or right half. */
+  async function at(half: 'pale' | 'full'): Promise<number[]> {
+    const { pieces } = shop.runs.frozen(runId).plan;
+    const { x, y } = pieces[0]!;
+    const [dx, dy] = pieces[0]!.turn === 90 ? [20, half === 'pale' ? 15 : 45] : [half === 'pale' ? 15 : 45, 20];
+    const px = (mm: number) => Math.round((mm / 25.4) * 720);
+    const size = shop.runs.get(runId).result!;
+    return inkAt(shop.runs.plates(runId).overview, size, inks().length, px(x + dx), px(y + dy));
+  }
+
+  it('tells its inks over IPP, and the run is frozen with them', () => {
+    expect(inks().map(({ name }) => name)).toEqual(names);
+    expect(inks()[white]).toMatchObject({ role: 'white', channel: 'White', drops: [12, 24, 36], costPerMl: null });
+    // Colours are laid down as the print mode says.
+    expect(inks()[0]!.drops).toEqual(USUAL_MODE.drops);
+    expect(new Set(inks().map(({ shift }) => shift.join())).size).toBe(names.length);
+  });
+
+  it('has a plate for each, which another reader takes for what they are', () => {
+    const { result } = shop.runs.get(runId);
+    expect(result?.drops).toHaveLength(names.length);
+    expect(result?.inkMl).toHaveLength(names.length);
+    expect(result?.inkMl[white]).toBe(0);
+    if (!existsSync('/usr/bin/tiffinfo')) return;
+    const info = execFileSync('tiffinfo', [shop.runs.plates(runId).plates], {
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'pipe']
+    });
+    expect(info).toContain(`Samples/Pixel: ${names.length}`);
+    expect(info).toContain(`Ink Names: ${names.join(', ')}`);
+  });
+
+  it('prints pale colours in light ink where there is one, and full ones in dark', async () => {
+    const [pale, full] = [await at('pale'), await at('full')];
+    const light = names.findIndex((name) => name === 'Light cyan');
+    if (light >= 0) {
+      expect(pale[light]).toBeGreaterThan(0.03);
+      expect(pale[0]!).toBeLessThan(pale[light]! / 2);
+      expect(full[light]).toBeLessThan(0.1);
+    } else expect(pale[0]).toBeGreaterThan(0.01);
+    expect(full[0]).toBeGreaterThan(0.5);
+  });
+
+  it('shows each plate by itself, near and from afar', async () => {
+    const result = shop.runs.get(runId).result!;
+    const mean = async (shown: number | undefined, shrink: number) => {
+      const { x, y } = shop.runs.frozen(runId).plan.pieces[0]!;
+      const tile = (mm: number) => Math.floor(((mm + 20) * 720) / 25.4 / shrink / 512);
+      const on = inks().map((_, i) => i === shown);
+      const png = await plateTile(shop.runs.plates(runId), result, shrink, tile(x), tile(y), inks(), on);
+      const { channels } = await sharp(png).stats();
+      return channels.reduce((sum, channel) => sum + channel.mean, 0) / 3;
+    };
+    for (const shrink of [4, 16, 64]) {
+      expect(await mean(undefined, shrink)).toBe(255);
+      expect(await mean(0, shrink)).toBeLessThan(254.5);
+      expect(await mean(white, shrink)).toBe(255);
+    }
+  });
+
+  it('lays down what a plan asks of its further inks, and prints it; each ink is counted', async () => {
+    // What dockets will do with white, a plan can say already.
+    const frozen = shop.runs.frozen(runId);
+    const flats = [...(frozen.plan.flats ?? []), { x: 10, y: 10, width: 40, height: 20, inks: [0, 0, 0, 0, 1] }];
+    shop.db
+      .prepare('UPDATE run SET plan = ? WHERE id = ?')
+      .run(JSON.stringify({ ...frozen, plan: { ...frozen.plan, flats } }), runId);
+    expect((await shop.tasks.ended(shop.tasks.add('rip', runId).id)).error).toBeNull();
+    const result = shop.runs.get(runId).result!;
+    // 8 cm² of the fullest drop on every pixel.
+    const full = (8e-4 * (720 / 0.0254) ** 2 * 36) / 1e9;
+    expect(result.inkMl[white]! / full).toBeCloseTo(1, 2);
+
+    const [print] = shop.printing.start(runId, 1, 1);
+    await until(() => shop.printing.get(print!.id).endedAt !== null);
+    const { inkMl, state } = shop.printing.get(print!.id);
+    expect(state).toBe('done');
+    expect(inkMl).toHaveLength(names.length);
+    inkMl.forEach((ml, ink) => expect(Math.abs(ml - result.inkMl[ink]!)).toBeLessThan(0.01 + result.inkMl[ink]! * 0.05));
+  });
+});
