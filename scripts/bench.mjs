@@ -5,6 +5,11 @@ import { buildNode, root } from './node-build.mjs';
 await buildNode();
 const names = [
   'rip-page',
+  'rip-seven',
+  'rip-scaling',
+  'rip-shares',
+  'rip-page-vs-gs',
+  'rip-page-vs-mutool',
   'rip-peak-memory',
   'rip-stickers',
   'rip-memory-growth',

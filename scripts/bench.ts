@@ -1,4 +1,5 @@
-import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeFileSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import PDFDocument from 'pdfkit';
@@ -8,9 +9,12 @@ import { offsetCoated } from '$core/colour/conditions';
 import { buildProfile, modelPress } from '$core/colour/profile-build';
 import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { wholePage } from '$core/artwork/preparation';
-import type { RipPlan } from '$core/rip/plan';
+import { makeDrawing } from '$core/artwork/drawing';
+import { drawingChoices } from '$core/artwork/piece';
+import { bandsOf, plateLayout, type RipPlan } from '$core/rip/plan';
+import { BandRipper } from '$core/rip/rip-band';
 import type { PlacedPiece } from '$core/layout/pieces';
-import { fourInks, PROCESS_CHANNELS } from '$core/inks/ink-set';
+import { fourInks, PROCESS_CHANNELS, shiftOf, type Ink, type InkSet } from '$core/inks/ink-set';
 import { straightCurve } from '$core/screening/thresholds';
 import { seededRandom } from '$core/geometry/random';
 import { DEFAULT_RULES } from '$core/artwork/roles';
@@ -21,6 +25,9 @@ import { distanceTo, flatten, parsePathData, pathData, type Path, type Polyline 
 import type { FactsAnswer, FactsRequest } from '$lib/server/tasks/workers/artwork';
 import type { TraceAnswer, TraceRequest } from '$lib/server/tasks/workers/trace';
 import { ARTWORK_PROCESS, KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/tasks/pool';
+import { openInkSpace } from '$lib/server/tasks/workers/ink-space';
+import { openKernels } from '$lib/server/tasks/workers/kernels-file';
+import { openPdfFile } from '$lib/server/tasks/workers/open-pdf';
 import { ProcessPool } from '$lib/server/tasks/process-pool';
 import { ripToFile } from '$lib/server/tasks/rip';
 import type { RipJob } from '$lib/server/tasks/rip-job';
@@ -111,8 +118,8 @@ function profiles(): { profile: string; sources: { rgb: string; cmyk: string; gr
 
 const colours = profiles();
 
-async function rip(plan: RipPlan): Promise<{ seconds: number; megapixels: number; peakMb: number }> {
-  const pool = makePool('rip-worker');
+async function rip(plan: RipPlan, threads?: number): Promise<{ seconds: number; megapixels: number; peakMb: number }> {
+  const pool = makePool('rip-worker', threads);
   const output = { plates: join(folder, 'run.tif'), overview: join(folder, 'run.overview'), coarse: join(folder, 'run.coarse') };
   const job: RipJob = {
     id: String(Math.random()),
@@ -156,6 +163,26 @@ function grid(count: number, perRow: number, pitch: number): PlacedPiece[] {
   }));
 }
 
+/** Cyan to black and three light inks, so that a page works on all seven planes. */
+const SEVEN: InkSet = [
+  ...fourInks([6, 13, 21]),
+  ...(
+    [
+      ['Light cyan', 'light', 'Cyan'],
+      ['Light magenta', 'light', 'Magenta'],
+      ['Light black', 'light', 'Black']
+    ] as const
+  ).map(([name, role, channel], i): Ink => ({
+    name,
+    role,
+    channel,
+    colour: '#c0c0c0',
+    drops: [6, 13, 21],
+    costPerMl: null,
+    shift: shiftOf(4 + i)
+  }))
+];
+
 /** `times` pages below each other: memory must not grow with the length. */
 const pagePlan = (file: string, times: number): RipPlan => ({
   widthMm: 1000,
@@ -170,12 +197,99 @@ const pagePlan = (file: string, times: number): RipPlan => ({
 
 let pageMb = 0;
 
+const OTHERS_DPI = 360;
+
+/** How many times as fast as another program on the same page at the same resolution; nothing where it is not installed. */
+async function against(program: string, name: string, args: string[]): Promise<void> {
+  const file = await page();
+  const start = performance.now();
+  const { error, status } = spawnSync(program, [...args, file], { stdio: 'ignore' });
+  if (error) return;
+  if (status !== 0) throw new Error(`${program} ended with ${status}.`);
+  const theirs = (performance.now() - start) / 1000;
+  const ours = await rip({ ...pagePlan(file, 1), dpi: { x: OTHERS_DPI, y: OTHERS_DPI } });
+  report(name, theirs / ours.seconds, 'ratio');
+}
+
+/** Where the time of a RIP goes, in one thread: shares of the whole by step. */
+async function shares(plan: RipPlan): Promise<Record<string, number>> {
+  const spent: Record<string, number> = { drawing: 0, composing: 0, limiting: 0, screening: 0, recording: 0, writing: 0 };
+  const timed = <A extends unknown[], R>(step: string, work: (...args: A) => R) => {
+    return (...args: A): R => {
+      const from = performance.now();
+      const result = work(...args);
+      spent[step] = (spent[step] ?? 0) + performance.now() - from;
+      return result;
+    };
+  };
+  const kernels = openKernels(KERNELS_FILE);
+  const { run } = kernels;
+  const steps = { limitRow: 'limiting', splitRow: 'screening', mapRow: 'screening', screenPlane: 'screening' } as const;
+  const kept = { packBits: 'recording', countDrops: 'recording', addCells: 'recording' } as const;
+  const loops = Object.entries({ ...steps, ...kept }).map(([name, step]) => {
+    return [name, timed(step, run[name as keyof typeof steps] as (...args: number[]) => number)];
+  });
+  Object.assign(kernels, { run: { ...run, ...Object.fromEntries(loops) } });
+  const bytes = readFileSync(MASK_FILE);
+  const ranks = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
+  const curves = PROCESS_CHANNELS.map(() => straightCurve());
+  const ripper = new BandRipper(kernels, plan, { size: Math.sqrt(ranks.length), ranks }, { method: 'blue-noise', curves });
+  const source = plan.sources[0] as RipPlan['sources'][number];
+  const start = performance.now();
+  const inks = await openInkSpace({ profile: colours.profile, intent: source.intent, sources: source.sources }, kernels);
+  const { document } = openPdfFile(source.file);
+  const drawing = timed('drawing', () => makeDrawing(document, 0, drawingChoices(source), { ...inks, kernels }))();
+  const out = openSync(join(folder, 'shares.bin'), 'w');
+  const write = timed('writing', (part: Uint8Array) => writeSync(out, part));
+  for (const band of bandsOf(plateLayout(plan))) {
+    const parts = timed('drawing', () => ripper.draw(band, [], () => drawing))();
+    write(ripper.screen(band, parts).packed);
+  }
+  closeSync(out);
+  const all = performance.now() - start;
+  spent['composing'] = all - Object.values(spent).reduce((sum, ms) => sum + ms, 0);
+  return Object.fromEntries(Object.entries(spent).map(([step, ms]) => [step, ms / all]));
+}
+
 const benches: Record<string, () => Promise<void>> = {
   'rip-page': async () => {
     const { seconds, megapixels, peakMb } = await rip(pagePlan(await page(), 1));
     pageMb = peakMb;
     report('rip-page', megapixels / seconds, 'Mpx/s');
   },
+  'rip-seven': async () => {
+    const plan = { ...pagePlan(await page(), 1), inks: SEVEN };
+    const { seconds, megapixels } = await rip(plan);
+    report('rip-seven', megapixels / seconds, 'Mpx/s');
+  },
+  'rip-scaling': async () => {
+    const plan = pagePlan(await page(), 1);
+    const alone = await rip(plan, 1);
+    const two = await rip(plan, 2);
+    report('rip-scaling', alone.seconds / two.seconds, 'ratio');
+  },
+  'rip-shares': async () => {
+    for (const [step, share] of Object.entries(await shares(pagePlan(await page(), 1))))
+      report(`rip-shares ${step}`, share * 100, '%');
+  },
+  'rip-page-vs-gs': () =>
+    against('gs', 'rip-page-vs-gs', [
+      ...['-dSAFER', '-dBATCH', '-dNOPAUSE', '-dQUIET', '-sDEVICE=tiffsep1', `-r${OTHERS_DPI}`],
+      `-sOutputFile=${join(folder, 'gs.tif')}`
+    ]),
+  'rip-page-vs-mutool': () =>
+    against('mutool', 'rip-page-vs-mutool', [
+      'draw',
+      '-q',
+      '-c',
+      'cmyk',
+      '-F',
+      'pam',
+      '-r',
+      String(OTHERS_DPI),
+      '-o',
+      join(folder, 'mu.pam')
+    ]),
   'rip-peak-memory': async () => {
     if (!pageMb) pageMb = (await rip(pagePlan(await page(), 1))).peakMb;
     report('rip-peak-memory', pageMb, 'MB');

@@ -10,7 +10,12 @@ export interface LimitTables {
   limit: number;
   /** No pixel whose values sum to this or less can be above the limit. */
   safe: number;
+  /** For values of 16 together the most that any channel’s takes, in parts of `LIMIT_UNIT / COARSE`: a second quick look. */
+  coarse: Uint8Array;
 }
+
+/** How finely the quick look counts, parts of the fullest drop. */
+export const COARSE = 64;
 
 /**
  * @param curves by ink: value → share of the fullest drop
@@ -36,5 +41,12 @@ export function limitTables(
   totals.forEach((total, i) => {
     if (i % 256 > 0) steepest = Math.max(steepest, total / (i % 256));
   });
-  return { totals, limit: most, safe: steepest > 0 ? Math.floor(most / steepest) : 0xffff };
+  const bounds = Array.from({ length: 16 }, (_, bucket) =>
+    Math.ceil(
+      (totals.reduce((high, total, i) => ((i & 255) >> 4 === bucket ? Math.max(high, total) : high), 0) * COARSE) / LIMIT_UNIT
+    )
+  );
+  // So many inks of one channel do not fit: then every pixel is looked at closely.
+  const coarse = Uint8Array.from(bounds, (bound) => (Math.max(...bounds) > 255 ? 255 : bound));
+  return { totals, limit: most, coarse, safe: steepest > 0 ? Math.floor(most / steepest) : 0xffff };
 }

@@ -6,7 +6,7 @@ interface Exports {
   memory: WebAssembly.Memory;
   isBlank(source: number, length: number): number;
   splitRow(source: number, width: number, target: number, stride: number): void;
-  limitRow(row: number, width: number, totals: number, limit: number, safe: number): void;
+  limitRow(row: number, width: number, totals: number, limit: number, safe: number, coarse: number): void;
   mapRow(source: number, width: number, table: number, target: number): void;
   screenPlane(source: number, width: number, threshold: number, tableBytes: number, period: number, target: number): number;
   diffuseRow(

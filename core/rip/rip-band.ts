@@ -26,7 +26,7 @@ export class BandRipper {
   readonly #drawer: PartDrawer;
   readonly #screener: Screener;
   readonly #recorder: Recorder;
-  readonly #limit: (Omit<LimitTables, 'totals'> & { totals: number }) | undefined;
+  readonly #limit: (Pick<LimitTables, 'limit' | 'safe'> & { totals: number; coarse: number }) | undefined;
   /** In the kernels’ memory: the composed row, and a row for each channel. */
   readonly #row: number;
   readonly #channels: number[];
@@ -65,7 +65,9 @@ export class BandRipper {
       const made = limitTables(laid, channelOf, PIXEL_BYTES, plan.totalInk);
       const totals = kernels.allocate(made.totals.length * 2);
       new Uint16Array(kernels.run.memory.buffer, totals, made.totals.length).set(made.totals);
-      this.#limit = { ...made, totals };
+      const coarse = kernels.allocate(made.coarse.length);
+      kernels.bytes(coarse, made.coarse.length).set(made.coarse);
+      this.#limit = { limit: made.limit, safe: made.safe, totals, coarse };
     }
     this.#row = kernels.allocate(widthPx * PIXEL_BYTES);
     const planes = kernels.allocate(widthPx * channels.length);
@@ -114,7 +116,10 @@ export class BandRipper {
   /** From the composed row to packed rows of drops. @returns where each ink’s row is; nothing where it has no drop */
   #drops(y: number): (number | undefined)[] {
     const { run } = this.#kernels;
-    if (this.#limit) run.limitRow(this.#row, this.#widthPx, this.#limit.totals, this.#limit.limit, this.#limit.safe);
+    if (this.#limit) {
+      const { totals, limit, safe, coarse } = this.#limit;
+      run.limitRow(this.#row, this.#widthPx, totals, limit, safe, coarse);
+    }
     run.splitRow(this.#row, this.#widthPx, this.#channels[0] as number, this.#widthPx);
     for (const { source, table, target } of this.#ownPlanes) run.mapRow(source, this.#widthPx, table, target);
     const inked = this.#screener.row(y, this.#sources, this.#targets);

@@ -203,7 +203,9 @@ describe('the total ink limit', () => {
           const totals = kernels.allocate(tables.totals.length * 2);
           kernels.bytes(at, row.length).set(row);
           new Uint16Array(kernels.run.memory.buffer, totals, tables.totals.length).set(tables.totals);
-          kernels.run.limitRow(at, width, totals, tables.limit, tables.safe);
+          const coarse = kernels.allocate(16);
+          kernels.bytes(coarse, 16).set(tables.coarse);
+          kernels.run.limitRow(at, width, totals, tables.limit, tables.safe, coarse);
           const out = kernels.bytes(at, row.length);
           const ink = (pixel: ArrayLike<number>) => curves.reduce((sum, one, i) => sum + one[pixel[i]!]!, 0);
           for (let x = 0; x < width; x++) {

@@ -58,50 +58,79 @@ export function splitRow(source: usize, width: i32, target: usize, stride: i32):
  * @param totals four tables of 256 u16: what a value takes of ink
  * @param limit in the same parts
  * @param safe no pixel whose values sum to this or less is above the limit
+ * @param coarse for values of 16 together the most that any channel's takes, 16 bytes in parts of limit / 64
  */
-export function limitRow(row: usize, width: i32, totals: usize, limit: i32, safe: i32): void {
+export function limitRow(row: usize, width: i32, totals: usize, limit: i32, safe: i32, coarse: usize): void {
   const bytes = <usize>width * 4;
   const most = i32x4.splat(safe);
+  const buckets = v128.load(coarse);
+  const mostCoarse = i32x4.splat(limit >> 6);
   for (let at = row; at < row + bytes; at += 16) {
     const pixels = v128.load(at);
     const sums = i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(pixels));
     if (!v128.any_true(i32x4.gt_s(sums, most))) continue;
+    const bounds = i8x16.swizzle(buckets, i8x16.shr_u(pixels, 4));
+    const bound = i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(bounds));
+    if (!v128.any_true(i32x4.gt_s(bound, mostCoarse))) continue;
     for (let p = at; p < at + 16; p += 4) limitPixel(p, totals, limit);
   }
 }
 
 function limitPixel(pixel: usize, totals: usize, limit: i32): void {
-  const c = <i32>load<u16>(totals + (<usize>load<u8>(pixel) << 1));
-  const m = <i32>load<u16>(totals + 512 + (<usize>load<u8>(pixel, 1) << 1));
-  const y = <i32>load<u16>(totals + 1024 + (<usize>load<u8>(pixel, 2) << 1));
-  let k = <i32>load<u16>(totals + 1536 + (<usize>load<u8>(pixel, 3) << 1));
+  const c = total(totals, load<u8>(pixel));
+  const m = total(totals + 512, load<u8>(pixel, 1));
+  const y = total(totals + 1024, load<u8>(pixel, 2));
+  let k = total(totals + 1536, load<u8>(pixel, 3));
   if (c + m + y + k <= limit) return;
   if (k > limit) {
-    store<u8>(pixel, largestWithin(totals + 1536, load<u8>(pixel, 3), limit), 3);
+    store<u8>(pixel, within(totals + 1536, load<u8>(pixel, 3), k, limit), 3);
     k = limit;
   }
-  const colours = c + m + y;
   const room = limit - k;
-  store<u8>(pixel, largestWithin(totals, load<u8>(pixel), <i32>(<i64>c * room / colours)));
-  store<u8>(pixel, largestWithin(totals + 512, load<u8>(pixel, 1), <i32>(<i64>m * room / colours)), 1);
-  store<u8>(pixel, largestWithin(totals + 1024, load<u8>(pixel, 2), <i32>(<i64>y * room / colours)), 2);
+  const colours = c + m + y;
+  store<u8>(pixel, within(totals, load<u8>(pixel), c, <i32>((<i64>c * room) / colours)));
+  store<u8>(pixel, within(totals + 512, load<u8>(pixel, 1), m, <i32>((<i64>m * room) / colours)), 1);
+  store<u8>(pixel, within(totals + 1024, load<u8>(pixel, 2), y, <i32>((<i64>y * room) / colours)), 2);
 }
 
-/** A value up to `value` whose total is no more than `most`: the largest where totals rise. */
-function largestWithin(table: usize, value: u8, most: i32): u8 {
-  let low: i32 = 0;
-  let high: i32 = value;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (<i32>load<u16>(table + (<usize>middle << 1)) <= most) low = middle;
-    else high = middle - 1;
-  }
-  return <u8>low;
+// @ts-ignore: decorator
+@inline
+function total(table: usize, value: i32): i32 {
+  return <i32>load<u16>(table + (<usize>value << 1));
 }
 
-/** Values of a row through a table of 256 bytes, into a row of its own. */
+/**
+ * A value up to `value` whose total is no more than `most`: the largest where totals rise.
+ * Looked for from where a straight curve would have it, which is near.
+ *
+ * @param now the total of `value`
+ */
+function within(table: usize, value: i32, now: i32, most: i32): u8 {
+  if (now <= most) return <u8>value;
+  let v: i32 = (value * most) / now;
+  while (v > 0 && total(table, v) > most) v--;
+  while (v < value && total(table, v + 1) <= most) v++;
+  return <u8>v;
+}
+
+/** Values of a row (`width` a multiple of 16) through a table of 256 bytes whose first is 0, into a row of its own. */
 export function mapRow(source: usize, width: i32, table: usize, target: usize): void {
-  for (let x: usize = 0; x < <usize>width; x++) store<u8>(target + x, load<u8>(table + <usize>load<u8>(source + x)));
+  for (let x: usize = 0; x < <usize>width; x += 16) {
+    if (!v128.any_true(v128.load(source + x))) {
+      v128.store(target + x, i8x16.splat(0));
+      continue;
+    }
+    for (let p = x; p < x + 16; p += 4) {
+      const four = load<u32>(source + p);
+      store<u32>(
+        target + p,
+        <u32>load<u8>(table + <usize>(four & 255)) |
+          (<u32>load<u8>(table + <usize>((four >> 8) & 255)) << 8) |
+          (<u32>load<u8>(table + <usize>((four >> 16) & 255)) << 16) |
+          (<u32>load<u8>(table + <usize>(four >> 24)) << 24)
+      );
+    }
+  }
 }
 
 /**
@@ -260,6 +289,13 @@ export function packBits(source: usize, length: i32, target: usize): i32 {
     const start = at;
     const most = end - at < 128 ? end - at : 128;
     let count: usize = 0;
+    // Sixteen at once where none of them begins a run of three.
+    while (count + 16 <= most && start + count + 18 <= end) {
+      const p = start + count;
+      const next = v128.load(p, 1);
+      if (v128.any_true(v128.and(i8x16.eq(v128.load(p), next), i8x16.eq(next, v128.load(p, 2))))) break;
+      count += 16;
+    }
     while (count < most) {
       const p = start + count;
       if (p + 2 < end && load<u8>(p) == load<u8>(p + 1) && load<u8>(p) == load<u8>(p + 2)) break;
