@@ -48,6 +48,29 @@ const KINDS: Kind[] = [
     ]
   },
   {
+    machine: 'Fulmar 16',
+    inkSet: 'Lagoon with light inks and white',
+    widthMm: 1600,
+    families: ['cast', 'calendered', 'backlit', 'paper'],
+    speed: { headMm: 54, carriageMmPerS: 1000, turnS: 0.25 },
+    steps: [
+      [540, 6, 'production'],
+      [720, 8, 'quality'],
+      [1080, 16, 'fine']
+    ]
+  },
+  {
+    machine: 'Tern 16',
+    inkSet: 'Saltmarsh with white',
+    widthMm: 1600,
+    families: ['cast', 'calendered', 'backlit'],
+    speed: { headMm: 54, carriageMmPerS: 1000, turnS: 0.25 },
+    steps: [
+      [540, 6, 'production'],
+      [720, 8, 'quality']
+    ]
+  },
+  {
     machine: 'Skua 25',
     inkSet: 'Skerry',
     widthMm: 2500,
