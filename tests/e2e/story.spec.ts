@@ -141,7 +141,8 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByRole('heading', { name: 'Plates of run 1' })).toBeVisible();
     await page.getByRole('button', { name: 'Single drops' }).click();
     await expect(page.getByText(/a drop is 12 pixels/)).toBeVisible();
-    await page.getByRole('checkbox', { name: 'Magenta' }).uncheck();
+    // The plates without it are asked for.
+    await Promise.all([page.waitForRequest(/tiles\?.*inks=1011/), page.getByRole('checkbox', { name: 'Magenta' }).uncheck()]);
     await page.getByRole('button', { name: 'Whole run' }).click();
     await page.getByRole('application').hover();
     await expect(page.getByText(/mm across/)).toBeVisible();

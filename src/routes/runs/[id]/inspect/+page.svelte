@@ -6,7 +6,9 @@
 
   let { data }: PageProps = $props();
 
-  let on = $derived(data.inks.map(() => true));
+  /** By name: the inks that are not shown. */
+  let off = $state<Record<string, boolean>>({});
+  const on = $derived(data.inks.map(({ name }) => !off[name]));
   let pointer = $state<{ x: number; y: number; inks: number[] } | null>(null);
   const dpi = $derived(data.run.condition.mode.dpi);
   const total = $derived(data.result.inkMl.reduce((sum, ml) => sum + ml, 0));
@@ -61,9 +63,11 @@
           <tr>
             <td class="py-1"
               ><label class="flex items-center gap-2"
-                ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={on[i]} /><span
-                  class="border-base-content/40 inline-block h-4 w-4 border"
-                  style="background: {ink.colour}"
+                ><input
+                  type="checkbox"
+                  class="checkbox checkbox-sm"
+                  bind:checked={() => !off[ink.name], (shown) => (off[ink.name] = !shown)}
+                /><span class="border-base-content/40 inline-block h-4 w-4 border" style="background: {ink.colour}"
                 ></span>{ink.name}</label
               ></td
             >
