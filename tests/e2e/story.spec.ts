@@ -143,6 +143,10 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByText(/a drop is 12 pixels/)).toBeVisible();
     // The plates without it are asked for.
     await Promise.all([page.waitForRequest(/tiles\?.*inks=1011/), page.getByRole('checkbox', { name: 'Magenta' }).uncheck()]);
+    // Several in quick succession end with the last.
+    const last = page.waitForRequest(/tiles\?.*inks=0010/);
+    for (const name of ['Cyan', 'Black']) await page.getByRole('checkbox', { name }).uncheck();
+    await last;
     await page.getByRole('button', { name: 'Whole run' }).click();
     await page.getByRole('application').hover();
     await expect(page.getByText(/mm across/)).toBeVisible();

@@ -89,15 +89,26 @@
   });
 
   let shownInks = '';
+  let changing = false;
   $effect(() => {
     if (!viewer) return;
-    const wanted = inks;
-    if (shownInks === '') shownInks = wanted;
-    if (shownInks === wanted) return;
-    shownInks = wanted;
-    // The new picture lies over the old until it has its tiles, so that nothing jumps.
-    viewer.addTiledImage({ tileSource: source(wanted) as unknown as string, index: 0, replace: true });
+    if (shownInks === '') shownInks = inks;
+    change(inks);
   });
+
+  /** One change after another: a picture takes the place of the one that is there, and no two that of the same. */
+  function change(wanted: string): void {
+    if (!viewer || changing || shownInks === wanted) return;
+    changing = true;
+    shownInks = wanted;
+    const done = () => {
+      changing = false;
+      change(inks);
+    };
+    // The new picture lies over the old until it has its tiles, so that nothing jumps.
+    const tileSource = source(wanted) as unknown as string;
+    viewer.addTiledImage({ tileSource, index: 0, replace: true, success: done, error: done });
+  }
 
   const drop = $derived(25.4 / dpi);
 </script>
