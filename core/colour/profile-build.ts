@@ -299,13 +299,13 @@ function separateAll(
 
 /** Evens the wanted black out between neighbours that are in the gamut: its bends would be seen as bends of all inks. */
 function smooth(black: Float64Array, inGamut: Uint8Array, size: number): void {
-  for (const stride of [size * size]) {
-    const before = Float64Array.from(black);
-    for (let i = 0; i < black.length; i++) {
-      const place = Math.floor(i / stride) % size;
-      if (!inGamut[i] || place === 0 || place === size - 1 || !inGamut[i - stride] || !inGamut[i + stride]) continue;
-      black[i] = 0.25 * before[i - stride]! + 0.5 * before[i]! + 0.25 * before[i + stride]!;
-    }
+  // Neighbours in lightness alone; along a and b black may change as it must.
+  const plane = size * size;
+  const before = Float64Array.from(black);
+  for (let i = 0; i < black.length; i++) {
+    const place = Math.floor(i / plane) % size;
+    if (!inGamut[i] || place === 0 || place === size - 1 || !inGamut[i - plane] || !inGamut[i + plane]) continue;
+    black[i] = 0.25 * before[i - plane]! + 0.5 * before[i]! + 0.25 * before[i + plane]!;
   }
 }
 
