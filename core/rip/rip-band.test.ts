@@ -1,6 +1,6 @@
-import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { blueNoiseMask, kernelsModule } from '../../tests/made/kernels';
 import type { Box } from '../geometry/box';
 import { cellsOf } from '../geometry/cells';
 import { inkMl } from '../inks/drops';
@@ -43,9 +43,8 @@ const flat = (x: number, y: number, width: number, height: number, inks: readonl
 let module: WebAssembly.Module;
 let mask: { size: number; ranks: Uint16Array };
 beforeAll(() => {
-  module = new WebAssembly.Module(readFileSync('dist-node/kernels.wasm'));
-  const bytes = readFileSync('core/screening/blue-noise-256.bin');
-  mask = { size: 256, ranks: new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2) };
+  module = kernelsModule();
+  mask = blueNoiseMask();
 });
 
 /** Composed rows of the band at 0: `pixels` a row after another, and the planes beside them. */

@@ -1,6 +1,6 @@
-import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { blueNoiseMask, kernelsModule } from '../../tests/made/kernels';
 import { Kernels } from '../kernels/kernels';
 import { fourInks, shiftOf } from '../inks/ink-set';
 import { limitTables } from '../inks/limit';
@@ -25,9 +25,8 @@ let module: WebAssembly.Module;
 let mask: { size: number; ranks: Uint16Array };
 
 beforeAll(() => {
-  module = new WebAssembly.Module(readFileSync('dist-node/kernels.wasm'));
-  const bytes = readFileSync('core/screening/blue-noise-256.bin');
-  mask = { size: 256, ranks: new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2) };
+  module = kernelsModule();
+  mask = blueNoiseMask();
 });
 
 const screened = (count: number) =>
