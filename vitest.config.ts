@@ -15,7 +15,7 @@ export default defineConfig({
     ],
     env: { ZING_SILENCE_MS: '6000', ZING_LOG: 'fatal' },
     // Only what hangs is ended by it: machines differ.
-    testTimeout: 120_000,
-    hookTimeout: 120_000
+    testTimeout: 300_000,
+    hookTimeout: 300_000
   }
 });

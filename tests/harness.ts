@@ -42,7 +42,7 @@ export function temporaryFolder(): { path: string; remove: () => void } {
 }
 
 /** Looks again and again until something is so. @throws after `seconds` */
-export async function until<T>(look: () => T | Promise<T>, seconds = 60): Promise<NonNullable<T>> {
+export async function until<T>(look: () => T | Promise<T>, seconds = 200): Promise<NonNullable<T>> {
   const end = Date.now() + seconds * 1000;
   for (;;) {
     const found = await look();

@@ -33,7 +33,7 @@ describe('from readings to a profile, on a small chart', () => {
       backwardGrid: 25,
       measured: 'CGATS.17\nORIGINATOR "test"\n'
     });
-  }, 60_000);
+  });
 
   it('is straight after one round', () => {
     expect(departure).toBeLessThan(0.6);

@@ -10,7 +10,7 @@ let url = '';
 const folder = temporaryFolder();
 
 test.beforeAll(async () => {
-  test.setTimeout(300_000);
+  test.setTimeout(900_000);
   const machines = await startMachines(join(folder.path, 'printer'), 'full');
   await seed(folder.path, machines);
   const server = await startServer({ ZING_DATA: folder.path });
@@ -50,7 +50,7 @@ const PATHS = [
 ];
 
 test('every screen, light and dark, can be used by everyone (WCAG 2.2 AA, as far as a program can tell)', async ({ page }) => {
-  test.setTimeout(400_000);
+  test.setTimeout(900_000);
   const broken: string[] = [];
   page.on('pageerror', (error) => broken.push(error.message));
   for (const colorScheme of ['light', 'dark'] as const) {

@@ -23,12 +23,12 @@ test.afterAll(() => {
 async function print(page: Page, region = page.getByRole('region', { name: 'The chart' }).first()) {
   await region.getByRole('button', { name: 'Make the chart' }).click();
   await region.getByRole('button', { name: 'Print the chart' }).click();
-  await expect(region.getByRole('button', { name: 'Read strip A', exact: true })).toBeVisible({ timeout: 60_000 });
+  await expect(region.getByRole('button', { name: 'Read strip A', exact: true })).toBeVisible({ timeout: 150_000 });
   return region;
 }
 
 test('an operator takes a new media from nothing to a verified profile', async ({ page, request }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(900_000);
   const { server, printer, instrument } = started;
   const headers = { origin: server.url };
   for (const [kind, name, url] of [
@@ -113,11 +113,11 @@ test('an operator takes a new media from nothing to a verified profile', async (
     await expect(page.getByRole('region', { name: 'The chart' })).toContainText('300 patches on');
     const chart = await print(page);
     await chart.getByRole('button', { name: 'Read all that is left' }).click();
-    await expect(chart.getByText('all read')).toBeVisible({ timeout: 30_000 });
+    await expect(chart.getByText('all read')).toBeVisible({ timeout: 120_000 });
     await page.getByRole('radio', { name: /^heavy/ }).check();
     await page.getByRole('button', { name: 'Build the profile' }).click();
-    await expect(page.getByRole('region', { name: 'Fit' })).toBeVisible({ timeout: 90_000 });
-    await expect(page.getByRole('region', { name: 'Gamut' }).getByText(/% of sRGB’s/)).toBeVisible({ timeout: 30_000 });
+    await expect(page.getByRole('region', { name: 'Fit' })).toBeVisible({ timeout: 200_000 });
+    await expect(page.getByRole('region', { name: 'Gamut' }).getByText(/% of sRGB’s/)).toBeVisible({ timeout: 120_000 });
   });
 
   await test.step('verified on fresh patches, with a report', async () => {

@@ -43,7 +43,7 @@ const call = async <T>(request: APIRequestContext, method: 'GET' | 'POST' | 'PUT
 };
 
 test.beforeAll(async ({ request }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(900_000);
   const printers = await Promise.all(
     MACHINES.map(({ name, media }) => startMachine('printer', { SPEED: 'full', MODEL: name, MEDIA: JSON.stringify(media) }))
   );
@@ -59,7 +59,7 @@ test.beforeAll(async ({ request }) => {
   await expect
     .poll(
       async () => (await call<{ hasProfile: boolean }[]>(request, 'GET', '/conditions')).filter((one) => one.hasProfile).length,
-      { timeout: 120_000 }
+      { timeout: 240_000 }
     )
     .toBe(3);
   for (const [i, [name, width, height, copies, media]] of DOCKETS.entries()) {
@@ -70,7 +70,7 @@ test.beforeAll(async ({ request }) => {
     });
     const { id } = (await reply.json()) as { id: number };
     await expect
-      .poll(async () => (await call<{ state: string }>(request, 'GET', `/artworks/${id}`)).state, { timeout: 30_000 })
+      .poll(async () => (await call<{ state: string }>(request, 'GET', `/artworks/${id}`)).state, { timeout: 120_000 })
       .toBe('ready');
     const made = await call<{ ids: number[] }>(request, 'POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
     await call(request, 'PUT', '/dockets/many', { ids: made.ids, change: { choices: { conditionId: media + 1, copies } } });
@@ -108,7 +108,7 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
   await test.step('the rules are compared, and follow the gap', async () => {
     await page.getByRole('link', { name: /Run 1, laying out/ }).click();
     await expect(page.getByRole('heading', { name: 'Run 1' })).toBeVisible();
-    await expect(page.getByText('still looking')).toBeHidden({ timeout: 60_000 });
+    await expect(page.getByText('still looking')).toBeHidden({ timeout: 150_000 });
     await expect(page.getByText('cheapest')).toBeVisible();
     const [apart, rows, close] = [await lengthOf(page, 'apart'), await lengthOf(page, 'rows'), await lengthOf(page, 'close')];
     expect(rows).toBeLessThanOrEqual(apart);
@@ -123,7 +123,7 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
   });
 
   await test.step('one copy is pinned where it is put, and the rest flows around', async () => {
-    await expect(page.getByText('still looking')).toBeHidden({ timeout: 60_000 });
+    await expect(page.getByText('still looking')).toBeHidden({ timeout: 150_000 });
     const picture = page.getByRole('img', { name: /The run on its roll/ });
     const box = (await picture.boundingBox())!;
     // The first copy lies at the start of the roll, at its left edge or at its middle: it is found by pressing along the start.
@@ -161,7 +161,7 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
           (await call<{ state: string; dockets: { name: string }[] }[]>(request, 'GET', '/runs'))
             .filter((run) => run.state !== 'printed')
             .map((run) => run.dockets.map((docket) => docket.name).join()),
-        { timeout: 90_000 }
+        { timeout: 200_000 }
       )
       .toEqual(['Buoy']);
     const runs = await call<{ id: number; state: string; condition: { media: string }; dockets: { name: string }[] }[]>(

@@ -18,7 +18,7 @@ test.beforeAll(async ({ request }) => {
   expect((await post('/media', { name: 'Gloss white film' })).ok()).toBe(true);
   expect((await post('/conditions', { machineId: 1, mediaId: 1, mode: USUAL_MODE.code })).ok()).toBe(true);
   const ready = async () => ((await (await request.get(`${server.url}/api/conditions`)).json()) as { hasProfile: boolean }[])[0];
-  await expect.poll(async () => (await ready())?.hasProfile, { timeout: 60_000 }).toBe(true);
+  await expect.poll(async () => (await ready())?.hasProfile, { timeout: 150_000 }).toBe(true);
 });
 test.afterAll(() => {
   for (const { child } of [server, printer]) child.kill();
@@ -123,7 +123,7 @@ test('an unfit file is made fit to print and cut on its docket', async ({ page, 
     await expect(page.getByRole('button', { name: 'Make it again' })).toBeEnabled();
     await expect(page.getByRole('button', { name: 'Take back the last change' })).toBeEnabled();
     // Figures that only drawing can tell have come.
-    await expect(page.getByText('Ink and colours are being measured…')).toHaveCount(0, { timeout: 30_000 });
+    await expect(page.getByText('Ink and colours are being measured…')).toHaveCount(0, { timeout: 120_000 });
     await page.getByText(/things are fine/).click();
     await expect(check(page, /At most \d+ % of ink/)).toBeVisible();
     await page.getByLabel('Map', { exact: true }).selectOption('ink');
@@ -213,9 +213,9 @@ test('an unfit file is made fit to print and cut on its docket', async ({ page, 
     await saved(page);
     await page.getByRole('button', { name: 'Lay it out' }).click();
     await page.getByRole('button', { name: 'RIP', exact: true }).click();
-    await expect(page.getByRole('link', { name: 'Inspect' })).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByRole('link', { name: 'Inspect' })).toBeVisible({ timeout: 150_000 });
     await page.getByRole('button', { name: 'Print', exact: true }).click();
-    await expect(page.getByRole('region', { name: 'Print' }).getByText('Done')).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByRole('region', { name: 'Print' }).getByText('Done')).toBeVisible({ timeout: 150_000 });
     const cut = (await (await request.get(`${server.url}/api/cuts/1`)).json()) as {
       lines: { tool: string; closed: boolean; points: { x: number; y: number }[] }[];
     };

@@ -73,7 +73,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await page.getByRole('button', { name: '720 × 720, 8 passes', exact: true }).click();
     await page.getByRole('button', { name: 'Make this a condition' }).click();
     await page.getByRole('link', { name: 'All conditions' }).click();
-    await expect(page.getByRole('cell', { name: 'as the machine says' })).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByRole('cell', { name: 'as the machine says' })).toBeVisible({ timeout: 150_000 });
   });
 
   await test.step('a bad file is refused with its reason', async () => {
@@ -156,7 +156,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
   const before = 38.2;
   await test.step('it is printed, and the roll is shorter by it', async () => {
     await page.getByRole('button', { name: 'Print', exact: true }).click();
-    await expect(page.getByRole('region', { name: 'Print' }).getByText('Done')).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByRole('region', { name: 'Print' }).getByText('Done')).toBeVisible({ timeout: 150_000 });
     const length = parseFloat((await page.getByTestId('length').textContent()) ?? '');
     await expect(page.getByRole('contentinfo', { name: 'Machines' })).toContainText(`${(before - length).toFixed(2)} m left`);
     await page.getByRole('button', { name: 'See what came out' }).click();

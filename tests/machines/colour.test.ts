@@ -34,7 +34,7 @@ beforeAll(async () => {
   shop.start();
   condition = shop.conditions.add(machine, media, USUAL_MODE);
   await until(() => shop.conditions.get(condition).hasProfile);
-}, 60_000);
+});
 afterAll(async () => {
   await shop.close();
   for (const one of [printer, instrument, library]) one.stop();
@@ -67,7 +67,7 @@ describe('a condition', () => {
     const limits = shop.conditions.result(condition, 'limits')!;
     expect(limits.channels.every(({ chosen }) => chosen > 0.6 && chosen <= 1)).toBe(true);
     expect(shop.media.get(media).card.white![0]).toBeCloseTo(95, 0);
-  }, 60_000);
+  });
 
   it('is climbed to a verified profile, and what is measured is what our drops made', async () => {
     await climb(shop, condition, 'linear', 0);
@@ -87,7 +87,7 @@ describe('a condition', () => {
     const facts = readProfileFacts(Uint8Array.from(readFileSync(shop.conditions.profilePath(condition))));
     expect(facts.measured).toContain('BEGIN_DATA');
     expect(Object.values(shop.conditions.get(condition).steps).every(({ state }) => state === 'done')).toBe(true);
-  }, 120_000);
+  });
 
   it('says what is stale when a step is done again, and goes back', async () => {
     const before = shop.conditions.states(condition)[0]!.seq;
@@ -104,7 +104,7 @@ describe('a condition', () => {
     shop.conditions.goTo(condition, before);
     expect(shop.conditions.get(condition).steps.profile.state).toBe('done');
     expect(shop.conditions.get(condition).totalInk).not.toBe(2.2);
-  }, 60_000);
+  });
 
   it('is read from a file as well: its own, by names, or another’s, by inks', async () => {
     const chartId = shop.conditions.results(condition).total!.chartId!;
@@ -128,7 +128,7 @@ describe('a condition', () => {
     shop.tasks.cancel(task.id);
     expect((await shop.tasks.ended(task.id)).state).toBe('cancelled');
     expect(shop.conditions.results(condition).profile!.id).toBe(id);
-  }, 60_000);
+  });
 
   it('takes profiles from files, and refuses what it cannot print with', async () => {
     const bytes = Uint8Array.from(readFileSync(shop.conditions.profilePath(condition)));
@@ -183,7 +183,7 @@ describe('a card', () => {
       await other.close();
       elsewhere.remove();
     }
-  }, 120_000);
+  });
 
   it('that was tampered with is refused, and one that is different is not taken silently', async () => {
     const file = await shop.cardFiles.write([media]);
@@ -218,7 +218,7 @@ describe('a card', () => {
     expect(shop.media.get(media).card.costPerM2).toBe(9.99);
     await shop.cardFiles.take(file, [{ index: 0, replace: true }]);
     expect(shop.media.get(media).card.costPerM2).toBe(5);
-  }, 60_000);
+  });
 
   it('comes from a library locked, is copied to be changed, and shows what an update changes', async () => {
     await expect(shop.library.offers()).rejects.toThrow('No media library is set');

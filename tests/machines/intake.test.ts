@@ -343,7 +343,7 @@ describe.skipIf(!existsSync('/usr/bin/gs'))('PostScript', () => {
     expect(state).toBe('refused');
     expect(reason).toMatch(/longer than \d+ s/);
     await until(() => !execFileSync('ps', ['-eo', 'args']).toString().includes('-sDEVICE=pdfwrite'), 10);
-  }, 40_000);
+  });
 });
 
 describe('SVG as drawing programs write it', () => {
@@ -512,7 +512,7 @@ describe('one file spoils nothing for the next', () => {
     const all = await Promise.all(Array.from({ length: 200 }, (_, i) => take(body(i) + `<!--${i}-->`)));
     expect(all.filter(({ state }) => state !== 'ready').map(({ reason }) => reason)).toEqual([]);
     for (const { id } of all.slice(0, 40)) await shop.pictures.page(id, 0, 60);
-  }, 60_000);
+  });
 
   it('damaged files between good ones: the good are taken, the others get a sentence', async () => {
     const good = (i: number) =>
@@ -544,7 +544,7 @@ describe('one file spoils nothing for the next', () => {
       if (isGood) expect(artwork.reason).toBeNull();
       if (artwork.state === 'refused') expect(artwork.reason).toMatch(/^(The|Page|This) [^_{}]*\.$/);
     }
-  }, 60_000);
+  });
 
   it('a file that takes for ever or all memory is refused, and holds nobody up', async () => {
     shop.changeSettings({ ...shop.settings, intake: { seconds: 6, megabytes: 700 } });
@@ -578,5 +578,5 @@ describe('one file spoils nothing for the next', () => {
       expect(reason).toMatch(/longer than 6 s|more than 700 MB/);
     }
     shop.changeSettings({ ...shop.settings, intake: { seconds: 20, megabytes: 1000 } });
-  }, 90_000);
+  });
 });

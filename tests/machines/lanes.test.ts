@@ -44,7 +44,7 @@ beforeAll(async () => {
   ids.onBoard = shop.conditions.add(ids.skua, ids.board, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
   await shop.machines.lookNow();
   await until(() => shop.conditions.list().every((condition) => condition.hasProfile));
-}, 120_000);
+});
 
 afterAll(async () => {
   await shop.close();
@@ -101,7 +101,7 @@ describe('lanes', () => {
     await shop.machines.lookNow();
     expect(shop.machines.get(ids.skua).printer?.media).toMatchObject({ sheets: 8, sheetMm: 300 });
     await shop.runs.remove(rest.id);
-  }, 120_000);
+  });
 
   it('divide a run past its longest length, and say which copies are where', async () => {
     const docket = await page('long', { copies: 30, finishing: { ...NO_FINISHING, numbered: true } });
@@ -128,7 +128,7 @@ describe('lanes', () => {
       expect(shop.runs.get(run.id).stale).toBe(false);
     }
     for (const run of of) await shop.runs.remove(run.id);
-  }, 120_000);
+  });
 
   it('RIP equal sheets once and print them as often as there are', async () => {
     const docket = await page('sheets', { copies: 20, conditionId: ids.onBoard, mayTurn: false });
@@ -147,7 +147,7 @@ describe('lanes', () => {
     expect(shop.runs.get(id!).times).toBe(2);
     expect(shop.printing.list(id!)).toHaveLength(2);
     await until(() => shop.printing.list(id!).every((print) => print.state === 'done'));
-  }, 120_000);
+  });
 
   it('release the sheets that are full, while what is begun waits for more', async () => {
     const docket = await page('full', { copies: 15, conditionId: ids.onBoard, mayTurn: false });
@@ -165,7 +165,7 @@ describe('lanes', () => {
     const other = await page('joins', { copies: 1, conditionId: ids.onBoard });
     expect(shop.runs.add([other.id])).toEqual([rest.id]);
     await shop.runs.remove(rest.id);
-  }, 60_000);
+  });
 
   it('change the media in one step, with what is left going into stock, and print what waited for it', async () => {
     const docket = await page('banner', { copies: 1, conditionId: ids.onCloth });
@@ -185,7 +185,7 @@ describe('lanes', () => {
     await shop.lanes.load(ids.petrel, ids.film, 1);
     expect(shop.media.get(ids.cloth).card.rolls[0]!.lengthMm).toBeLessThan(30_000);
     await expect(shop.lanes.load(ids.petrel, ids.film, 7)).rejects.toThrow(/no such roll/);
-  }, 120_000);
+  });
 
   it('release by themselves when nothing new comes', async () => {
     const docket = await page('quiet', { copies: 1 });
@@ -208,7 +208,7 @@ describe('lanes', () => {
     shop.lanes.change(cloth, { release: { kind: 'hand' } });
     await shop.runs.remove(waits!);
     shop.lanes.change(lane, { release: { kind: 'hand' } });
-  }, 60_000);
+  });
 
   it('release when they are full, or at their time', () => {
     const run = (length: number, usedM2: number, sheet: boolean) => ({
@@ -239,7 +239,7 @@ describe('lanes', () => {
     expect(shop.runs.get(runId).condition.media).toBe('Cloth');
     expect(shop.dockets.get(docket.id).choices.conditionId).toBe(ids.onCloth);
     await shop.runs.remove(runId);
-  }, 60_000);
+  });
 });
 
 describe('what is placed by its shape', () => {
@@ -290,7 +290,7 @@ describe('what is placed by its shape', () => {
         expect([cut.docket, u, v, dark(p.x, p.y)]).toEqual([cut.docket, u, v, black]);
       }
     }
-  }, 120_000);
+  });
 
   it('prints crop marks in the inks chosen', async () => {
     const docket = await page('marks', {
@@ -326,7 +326,7 @@ describe('what is placed by its shape', () => {
       )
     );
     expect(darkest).toBeLessThan(200);
-  }, 60_000);
+  });
 });
 
 it('costs are written down print by print, and come as CSV', () => {

@@ -23,7 +23,7 @@ beforeAll(async () => {
   conditionId = shop.conditions.add(machine, shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 }).id, USUAL_MODE);
   shop.start();
   await until(() => shop.conditions.get(conditionId).hasProfile);
-}, 120_000);
+});
 afterAll(async () => {
   await shop.close();
   printer.stop();

@@ -31,7 +31,7 @@ beforeAll(async () => {
   conditionId = shop.conditions.add(machine, shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 }).id, USUAL_MODE);
   shop.start();
   await until(() => shop.conditions.get(conditionId).hasProfile && shop.machines.list().every((m) => m.online));
-}, 120_000);
+});
 
 afterAll(async () => {
   await shop.close();
@@ -162,7 +162,7 @@ describe('artwork', () => {
       chunk('IEND', Buffer.alloc(0))
     ]);
     expect((await take('bomb.png', bomb)).reason).toMatch(/900 megapixels/);
-  }, 60_000);
+  });
 });
 
 /** RIPs dockets in a run of their own and gives its number. */
@@ -281,7 +281,7 @@ describe('from a file to a cut roll', () => {
       expect(own).toHaveLength(1);
       expect(Math.max(...own[0]!.map((p) => distanceTo(truth, p)))).toBeLessThan(0.2);
     }
-  }, 120_000);
+  });
 
   it('turns artwork and its cut line together', async () => {
     // A black square in one corner, with a cut line close around it: only one way of turning has them meet.
@@ -315,7 +315,7 @@ describe('from a file to a cut roll', () => {
       expect(await black(box.x + dx, box.y + dy), `${dx}, ${dy}`).toBeCloseTo(ink * full, 1);
     }
     await shop.runs.remove(runId);
-  }, 60_000);
+  });
 
   it('keeps pure black pure, and repeats a RIP to the byte', async () => {
     const artwork = await take('menu.pdf', await menuBoard());
@@ -341,7 +341,7 @@ describe('from a file to a cut roll', () => {
     await shop.tasks.ended((await shop.runs.rip(first)).id);
     expect(readFileSync(shop.runs.plates(first).overview).equals(bytes)).toBe(true);
     await printed(first);
-  }, 120_000);
+  });
 });
 
 describe('when something goes wrong', () => {
@@ -358,7 +358,7 @@ describe('when something goes wrong', () => {
     expect(shop.runs.get(runId).state).toBe('laying out');
     expect(readdirSync(join(folder.path, 'plates')).filter((name) => name.includes(`run-${runId}-`))).toEqual([]);
     await shop.runs.remove(runId);
-  }, 60_000);
+  });
 
   const control = (path: string, body: unknown) => fetch(`${printer.url}${path}`, { method: 'POST', body: JSON.stringify(body) });
 
@@ -382,7 +382,7 @@ describe('when something goes wrong', () => {
     await until(() => shop.printing.get(print!.id).state === 'stopped');
     await control('/faults', { coverOpen: false });
     await until(() => shop.printing.get(print!.id).state === 'done');
-  }, 60_000);
+  });
 
   it('is queried by an ordinary IPP program', () => {
     if (!existsSync('/usr/bin/ipptool')) return;
@@ -421,7 +421,7 @@ describe('when something goes wrong', () => {
     expect(artwork.state).toBe('refused');
     expect(artwork.reason).toMatch(/longer than \d+ s|more than 2 million objects/);
     expect((await take('after.pdf', await berthMarker(4))).state).toBe('ready');
-  }, 60_000);
+  });
 
   it('tells a second window that it is late', () => {
     const docket = shop.dockets.list()[0]!;
@@ -479,7 +479,7 @@ describe('when something goes wrong', () => {
     } finally {
       execFileSync('umount', ['-l', small]);
     }
-  }, 60_000);
+  });
 
   it('cancels a print in the middle, and says how far it came', async () => {
     const artwork = await take('b7.pdf', await berthMarker(7));
@@ -497,7 +497,7 @@ describe('when something goes wrong', () => {
     await until(() => shop.runs.get(runId).state === 'ripped');
     expect(shop.printing.list(runId).map(({ state }) => state)).toEqual(['cancelled', 'cancelled']);
     await printed(runId);
-  }, 60_000);
+  });
 
   it('says where a lost print stopped', async () => {
     const artwork = await take('b3.pdf', await berthMarker(3));
@@ -514,7 +514,7 @@ describe('when something goes wrong', () => {
     // Its copies are to be cut, with marks around all of them: it is printed again as a whole.
     expect(shop.printing.restFrom(lost)).toBeUndefined();
     await printed(runId);
-  }, 60_000);
+  });
 
   it('goes on where a lost print broke off, with the first row that is not whole', async () => {
     const artwork = await take('b6.pdf', await berthMarker(6));
@@ -533,7 +533,7 @@ describe('when something goes wrong', () => {
     const { height } = await sharp(await shop.printing.output(rest.id)).metadata();
     const { plan } = shop.runs.frozen(runId);
     expect(Math.abs((height / 90) * 25.4 - (plan.lengthMm - from))).toBeLessThan(3);
-  }, 60_000);
+  });
 
   it('begins a RIP again that a stopped server left, and no half file is taken for whole', async () => {
     const artwork = await take('menu3.pdf', await menuBoard());
@@ -550,5 +550,5 @@ describe('when something goes wrong', () => {
     shop.start();
     await until(() => shop.runs.get(runId).state === 'ripped');
     expect(shop.runs.get(runId).result?.drops[0]?.[2]).toBeGreaterThan(0);
-  }, 90_000);
+  });
 });

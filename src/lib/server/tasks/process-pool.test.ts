@@ -64,7 +64,7 @@ describe('processes for work that may go wrong', () => {
     // What the work itself found to need comes on top of the limit.
     expect(await cause(pool.run('needs', 0, { seconds: 20, megabytes: 200 }))).toBe('memory');
     expect(await pool.run('needs', 400, { seconds: 20, megabytes: 200 })).toBe('fits');
-  }, 30_000);
+  });
 
   it('are given the time that they compute, and some more by the clock when they do not come to it', async () => {
     make({ lanes: 1 });
@@ -100,7 +100,7 @@ describe('processes for work that may go wrong', () => {
     expect(quick).toHaveLength(10);
     expect(ended).toBeLessThan(4);
     expect(await Promise.all(slow)).toEqual(['time', 'time', 'time', 'time']);
-  }, 30_000);
+  });
 
   it('are cancelled, waiting or at work', async () => {
     make({ lanes: 1 });
