@@ -43,6 +43,8 @@ export const ArtworkChoices = z.object({
   enlarged: z.enum(ENLARGED).default('as it suits'),
   layersOff: z.array(z.string().max(200)).max(500).default([]),
   blackText: z.boolean().default(false),
+  blackPictures: z.boolean().default(false),
+  overprint: z.boolean().default(true),
   richBlack: z.boolean().default(false),
   thinnestMm: z.number().min(0).max(5).default(0),
   /** From how far it is looked at, mm; none for the shop's distance. */
@@ -99,6 +101,8 @@ export function prepare(
     },
     enlarged: choices.enlarged,
     blackText: choices.blackText,
+    blackPictures: choices.blackPictures,
+    overprint: choices.overprint,
     richBlack: choices.richBlack,
     thinnestMm: choices.thinnestMm
   };

@@ -1,37 +1,15 @@
-import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { madePdf } from '../../tests/made/pdf';
-import { DEFAULT_SEPARATION } from '../colour/black';
-import { offsetCoated } from '../colour/conditions';
-import { greyProfile, srgbProfile } from '../colour/icc-write';
-import { buildProfile, modelPress } from '../colour/profile-build';
-import { Kernels } from '../kernels/kernels';
-import { makeDrawing, type ColourTarget, type InkSpace } from './drawing';
-import * as mupdf from '../interpreter/interpreter';
+import { madePress } from '../../tests/made/press';
+import { makeDrawing } from './drawing';
+import type { ColourTarget, InkSpace } from './resolver/resolver';
 import { openPdf } from './page';
 import { drawingChoices, drawPiece } from './piece';
 import { wholePage, type Enlarged } from './preparation';
 
 /** Pictures of few pixels, drawn large: the screen and the inks must show the same edges. */
 
-const cmyk = buildProfile(modelPress(offsetCoated()), {
-  name: 'Press',
-  version: 2,
-  made: { year: 2026, month: 1, day: 1 },
-  separation: DEFAULT_SEPARATION,
-  forwardGrid: 9,
-  backwardGrid: 13
-});
-const sources = { rgb: srgbProfile(), cmyk, grey: greyProfile() };
-const straight = Float64Array.from({ length: 256 }, (_, i) => i / 255);
-const screen: ColourTarget = { target: mupdf.ColorSpace.DeviceRGB, sources };
-const inks: InkSpace = {
-  target: new mupdf.ColorSpace(cmyk, 'press'),
-  sources,
-  blackForGrey: straight,
-  blackForTint: straight,
-  kernels: new Kernels(new WebAssembly.Module(readFileSync('dist-node/kernels.wasm')))
-};
+const { screen, inks } = madePress();
 
 const SIDE = 12;
 /** A code: black and white squares that do not repeat. */

@@ -5,7 +5,7 @@ import { flatten, transformPath, type Path } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError } from './facts';
 import { finishedBox, pageBoxes, runPage, readPath, showLayers, without, type DrawingCalls, type LeftOut } from './page';
-import { paintOf } from './read-facts';
+import { paintOf } from './resolver/asked';
 
 const FLAT_MM = 0.01;
 /** More shapes than this take too long to unite. */

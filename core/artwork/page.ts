@@ -125,7 +125,7 @@ export type DrawingCalls = Pick<
  *
  * @param to the space that such a colour is turned into
  */
-export function takable(space: mupdf.ColorSpace, color: mupdf.Color, to: mupdf.ColorSpace): [mupdf.ColorSpace, mupdf.Color] {
+function takable(space: mupdf.ColorSpace, color: mupdf.Color, to: mupdf.ColorSpace): [mupdf.ColorSpace, mupdf.Color] {
   if (color.length === 1 || color.length === 3 || color.length === 4) return [space, color];
   const pixmap = new mupdf.Pixmap(space, [0, 0, 1, 1], false);
   pixmap.getPixels().set((color as number[]).map((part) => Math.round(part * 255)));
@@ -205,7 +205,7 @@ export function without(forward: DrawingCalls, leftOut: LeftOut): DrawingCalls {
     if (open.includes(true)) return true;
     const names = spotNames(space);
     // “None” is no ink at all, whatever it is shown as.
-    return names.length > 0 && (names.every((name) => name === 'None') || (names.length === 1 && spots.has(names[0] as string)));
+    return names.length > 0 && names.every((name) => name === 'None' || spots.has(name));
   };
   return {
     ...forward,

@@ -22,6 +22,10 @@ export interface Preparation {
   enlarged: Enlarged;
   /** Dark lettering is printed with black alone. */
   blackText: boolean;
+  /** Grey pictures and gradients are printed with black alone, as grey lettering, lines and areas are. */
+  blackPictures: boolean;
+  /** What overprints in the file lets through what lies beneath it. */
+  overprint: boolean;
   /** Large areas of black alone are printed with all inks. */
   richBlack: boolean;
   /** Lines thinner than this at the finished size are printed this thick, mm; 0 leaves them. */
@@ -40,6 +44,8 @@ export const wholePage = (
   enlarged: 'as it suits',
   leftOut,
   blackText: false,
+  blackPictures: false,
+  overprint: true,
   richBlack: false,
   thinnestMm: 0
 });

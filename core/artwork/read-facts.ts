@@ -6,6 +6,7 @@ import { MM_PER_POINT } from '../units/length';
 import { ArtworkError, type PageFacts, type PageLine, type Paint } from './facts';
 import type { Box } from '../geometry/box';
 import { allLayersVisible, filledIn, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
+import { paintOf } from './resolver/asked';
 import { eachOf, eachResources, usesOverprint } from './resources';
 
 export const LIMITS = {
@@ -326,30 +327,6 @@ class Worst<T> {
     this.list.splice(at < 0 ? this.list.length : at, 0, item);
     if (this.list.length > EXAMPLES) this.list.pop();
   }
-}
-
-/** Dark below this in every one of red, green and blue, and no more colourful than the second, is black to the eye. */
-const DARK = 0.2;
-const NEUTRAL = 0.06;
-
-/** What a colour is to someone who looks for weak lettering. @param color components 0…1 */
-export function paintOf(space: mupdf.ColorSpace, color: readonly number[]): Paint {
-  const sum = color.reduce((total, part) => total + part, 0);
-  if (space.isDeviceN()) return sum === 0 ? 'white' : 'colour';
-  if (space.isGray()) return (color[0] ?? 0) >= 0.995 ? 'white' : (color[0] ?? 0) <= DARK ? 'black' : 'colour';
-  if (space.isCMYK()) {
-    const [c = 0, m = 0, y = 0, k = 0] = color;
-    if (sum < 0.005) return 'white';
-    if (c + m + y < 0.005) return k >= 0.8 ? 'black' : 'colour';
-    return k >= 0.6 && c + m + y > 0.2 ? 'rich' : 'colour';
-  }
-  if (space.isRGB()) {
-    const most = Math.max(...color);
-    const least = Math.min(...color);
-    if (least >= 0.995) return 'white';
-    return most <= DARK && most - least <= NEUTRAL ? 'rich' : 'colour';
-  }
-  return 'colour';
 }
 
 /** The full tint of a spot colour as the file would show it; none where that is white, as if there were nothing. */

@@ -1,7 +1,11 @@
 import type * as mupdf from '../interpreter/interpreter';
 
+/** What resources belong to: a page, a form that is drawn on it, a font of drawn glyphs, or a pattern, soft mask or note. */
+export type ResourceOwner = 'page' | 'form' | 'font' | 'other';
+
 /**
- * Visits the resources of a page, and those of every form, pattern and soft mask in it, each once.
+ * Visits the resources of a page, and those of every form, pattern, soft mask and font of drawn glyphs in it, each once. A form
+ * without its own has those of what it is drawn on.
  *
  * @param visit `owner` is the page or the form that the resources belong to
  * @param done what was visited already, for going through several pages
@@ -9,7 +13,7 @@ import type * as mupdf from '../interpreter/interpreter';
 export function eachResources(
   document: mupdf.PDFDocument,
   index: number,
-  visit: (resources: mupdf.PDFObject, owner: mupdf.PDFObject) => void,
+  visit: (resources: mupdf.PDFObject, owner: mupdf.PDFObject, kind: ResourceOwner) => void,
   done = new Set<number>()
 ): void {
   const isNew = (object: mupdf.PDFObject) => {
@@ -18,38 +22,45 @@ export function eachResources(
     done.add(object.asIndirect());
     return true;
   };
-  const walk = (owner: mupdf.PDFObject, resources: mupdf.PDFObject, depth: number) => {
-    visit(resources, owner);
+  const walk = (owner: mupdf.PDFObject, resources: mupdf.PDFObject, kind: ResourceOwner, depth: number) => {
+    visit(resources, owner, kind);
     if (depth > 50 || !resources.isDictionary() || !isNew(resources)) return;
-    const inner = (form: mupdf.PDFObject) => {
-      if (form.isStream() && isNew(form)) walk(form, form.get('Resources'), depth + 1);
+    const inner = (content: mupdf.PDFObject, of: ResourceOwner) => {
+      const own = content.get('Resources');
+      if (isNew(content)) walk(content, own.isDictionary() ? own : resources, of, depth + 1);
     };
     eachOf(resources, 'XObject', (object) => {
-      if (object.get('Subtype').toString() !== '/Image') inner(object);
+      if (object.isStream() && object.get('Subtype').toString() !== '/Image') inner(object, 'form');
     });
     eachOf(resources, 'Pattern', (pattern) => {
-      if (pattern.get('Shading').isNull()) inner(pattern);
+      if (pattern.isStream() && pattern.get('Shading').isNull()) inner(pattern, 'other');
     });
     eachOf(resources, 'ExtGState', (state) => {
-      if (state.get('SMask').isDictionary()) inner(state.get('SMask', 'G'));
+      const mask = state.get('SMask');
+      if (mask.isDictionary() && mask.get('G').isStream()) inner(mask.get('G'), 'other');
+    });
+    eachOf(resources, 'Font', (font) => {
+      // One without its own has those of the page, which are visited.
+      if (font.isDictionary() && font.get('Resources').isDictionary()) inner(font, 'font');
     });
   };
   const page = document.findPage(index);
-  walk(page, page.getInheritable('Resources'), 0);
+  walk(page, page.getInheritable('Resources'), 'page', 0);
   // What forms and stamps look like; one that can be on or off has a look for each.
   const notes = page.get('Annots');
+  const look = (one: mupdf.PDFObject) => one.isStream() && walk(one, one.get('Resources'), 'other', 0);
   if (notes.isArray())
     notes.forEach((note) => {
-      const look = note.get('AP', 'N');
-      if (look.isStream()) walk(look, look.get('Resources'), 0);
-      else if (look.isDictionary()) look.forEach((one) => one.isStream() && walk(one, one.get('Resources'), 0));
+      const normal = note.get('AP', 'N');
+      if (normal.isStream()) look(normal);
+      else if (normal.isDictionary()) normal.forEach(look);
     });
 }
 
 /** The entries of one kind of resource. */
 export function eachOf(resources: mupdf.PDFObject, kind: string, act: (object: mupdf.PDFObject) => void): void {
   const list = resources.isDictionary() ? resources.get(kind) : undefined;
-  if (list?.isDictionary()) list.forEach((item) => act(item.resolve()));
+  if (list?.isDictionary()) list.forEach((item) => act(item));
 }
 
 /** Whether anything of a page asks for overprint. */

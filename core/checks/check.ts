@@ -1,3 +1,4 @@
+import type { IntentChoice } from '../colour/icc-write';
 import { z } from 'zod';
 import type { ArtworkChoices } from '../artwork/choices';
 import type { Finding, PageFacts } from '../artwork/facts';
@@ -23,7 +24,7 @@ export interface Check {
 
 export interface Mend {
   label: string;
-  change: Partial<ArtworkChoices> & { intent?: 'relative' | 'perceptual' | 'saturation' };
+  change: Partial<ArtworkChoices> & { intent?: IntentChoice };
 }
 
 const figure = (least: number, most: number) => z.number().min(least).max(most);
@@ -72,7 +73,7 @@ export interface CheckInput {
   /** Of this page. */
   findings: readonly Finding[];
   mayTurn: boolean;
-  intent: 'relative' | 'perceptual' | 'saturation';
+  intent: IntentChoice;
   /** Of the roll across, margins and marks taken off; none where no media is chosen. */
   usableMm?: number;
   dpi?: number;

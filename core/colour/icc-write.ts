@@ -144,6 +144,9 @@ export function writeProfile(header: ProfileHeader, tags: Record<string, Uint8Ar
 
 export type RenderingIntent = 'perceptual' | 'relative' | 'saturation';
 
+/** What a docket chooses: an intent for all of it, or what its file says of each object. */
+export type IntentChoice = RenderingIntent | 'file';
+
 /**
  * The same profile, but asking for the relative colorimetric table answers with the table of `intent`:
  * the way to choose an intent in an engine that always asks for relative colorimetric.

@@ -1,5 +1,5 @@
 import type { Piece } from '../artwork/piece';
-import type { RenderingIntent } from '../colour/icc-write';
+import type { IntentChoice } from '../colour/icc-write';
 import type { Point } from '../geometry/matrix';
 
 /** What a layout tells the RIP of pieces: what they are, and where each of them lies. */
@@ -9,7 +9,7 @@ export interface PieceSource extends Piece {
   /** Which file and page; the caller knows where it is. */
   file: string;
   page: number;
-  intent: RenderingIntent;
+  intent: IntentChoice;
   /** Where it prints, in mm of the finished size (even-odd), where that is not all of its rectangle. */
   clip?: Point[][];
   /** Names of the profiles that its colours are read with where it has none of its own; the caller knows where they are. */

@@ -1,4 +1,4 @@
-import type { RenderingIntent } from '../colour/icc-write';
+import type { IntentChoice } from '../colour/icc-write';
 import type { Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
@@ -22,7 +22,7 @@ export interface RunDocket {
   of: number;
   cut: boolean;
   mayTurn: boolean;
-  intent: RenderingIntent;
+  intent: IntentChoice;
   finishing: Finishing;
   /** What a caption says of it. */
   caption: string;

@@ -18,7 +18,7 @@ const distance = (what: string, most: number) =>
     .min(0, `The ${what} must not be below 0.`)
     .max(most, `The ${what} must be at most ${most} mm.`);
 
-export const Intent = z.enum(['relative', 'perceptual', 'saturation']);
+export const Intent = z.enum(['relative', 'perceptual', 'saturation', 'file']);
 export type Intent = z.infer<typeof Intent>;
 
 /** Profiles that colours are read with where a file has none, by name; nothing is the shop's choice. */
@@ -72,7 +72,18 @@ export const CHOICE_GROUPS = {
   size: ['widthMm', 'heightMm', 'box', 'crop', 'turn', 'mirror'],
   bleed: ['bleedMm', 'bleedFrom', 'bleedColour'],
   media: ['conditionId', 'intent', 'mayTurn'],
-  colour: ['sources', 'roles', 'layersOff', 'fieldsOff', 'enlarged', 'blackText', 'richBlack', 'thinnestMm'],
+  colour: [
+    'sources',
+    'roles',
+    'layersOff',
+    'fieldsOff',
+    'enlarged',
+    'blackText',
+    'blackPictures',
+    'overprint',
+    'richBlack',
+    'thinnestMm'
+  ],
   cut: ['cut', 'lines'],
   finishing: ['finishing'],
   copies: ['copies']
@@ -105,6 +116,8 @@ export const PieceRequest = z.object({
     }),
     enlarged: z.enum(ENLARGED).default('as it suits'),
     blackText: z.boolean(),
+    blackPictures: z.boolean().default(false),
+    overprint: z.boolean().default(true),
     richBlack: z.boolean(),
     thinnestMm: z.number().min(0).max(5)
   })

@@ -79,6 +79,8 @@ export async function gradientSoak(pages: number): Promise<Soak> {
     leftOut: { spots: [], layers: [] },
     enlarged: 'as it suits' as const,
     blackText: false,
+    blackPictures: false,
+    overprint: true,
     richBlack: false,
     thinnestMm: 0,
     enlargement: 1

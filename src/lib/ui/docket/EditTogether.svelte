@@ -81,6 +81,7 @@
       <option value="relative">clipped (relative colorimetric)</option>
       <option value="perceptual">fitted in (perceptual)</option>
       <option value="saturation">kept strong (saturation)</option>
+      <option value="file">treated as the file says of each object</option>
     </select></label
   >
   <label class="block"

@@ -29,6 +29,8 @@ const LABELS: Record<string, string> = {
   roles: 'Roles',
   layersOff: 'Layers off',
   blackText: 'Dark lettering in black alone',
+  blackPictures: 'Grey pictures and gradients in black alone',
+  overprint: 'Overprint',
   richBlack: 'Large black in all inks',
   thinnestMm: 'Thinnest line',
   viewingMm: 'Looked at from',

@@ -1,14 +1,15 @@
 import { readFileSync } from 'node:fs';
 import * as mupdf from '$core/interpreter/interpreter';
-import type { InkSpace } from '$core/artwork/drawing';
-import { withIntent, type RenderingIntent } from '$core/colour/icc-write';
+import { throwTraps } from '$core/interpreter/interpreter';
+import type { InkSpace } from '$core/artwork/resolver/resolver';
+import { withIntent, type IntentChoice, type RenderingIntent } from '$core/colour/icc-write';
 import { openEngine } from '$core/colour/lcms';
 import type { Kernels } from '$core/kernels/kernels';
 
 export interface InkSpaceFiles {
   /** The condition's profile, and which of its intents is wanted. */
   profile: string;
-  intent: RenderingIntent;
+  intent: IntentChoice;
   sources: { rgb: string; cmyk: string; grey: string };
 }
 
@@ -21,7 +22,8 @@ export const readSources = (files: InkSpaceFiles['sources']): InkSpace['sources'
 
 /** Opens the colours of a printing condition for drawing. */
 export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace> {
-  const profile = withIntent(readFileSync(files.profile), files.intent);
+  const plain = Uint8Array.from(readFileSync(files.profile));
+  const profile = files.intent === 'file' ? plain : withIntent(plain, files.intent);
   const sources = readSources(files.sources);
   const engine = await openEngine();
   const steps = Array.from({ length: 256 }, (_, i) => i / 255);
@@ -29,8 +31,23 @@ export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Prom
   const targetBlack = steps.map((k) => lightness([0, 0, 0, k])[0]);
   const grey = engine.deviceToLab(sources.grey, 'GRAY', 'relative');
   const tint = engine.deviceToLab(sources.cmyk, 'CMYK', 'relative');
+  const target = new mupdf.ColorSpace(profile, 'condition');
+  /** Those of a profile without a table for the intent are the target's. */
+  const ofIntent = (intent: RenderingIntent) => {
+    try {
+      return new mupdf.ColorSpace(withIntent(plain, intent), intent);
+    } catch (error) {
+      throwTraps(error);
+      return target;
+    }
+  };
   return {
-    target: new mupdf.ColorSpace(profile, 'condition'),
+    target,
+    profile,
+    intents:
+      files.intent === 'file'
+        ? { relative: target, perceptual: ofIntent('perceptual'), saturation: ofIntent('saturation') }
+        : undefined,
     sources,
     blackForGrey: matchBlack(
       steps.map((g) => grey([g])[0]),

@@ -1,5 +1,6 @@
 import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
-import type { InkSpace, Drawing } from '$core/artwork/drawing';
+import type { Drawing } from '$core/artwork/drawing';
+import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
 import { drawingChoices } from '$core/artwork/piece';
 import { plateLayout } from '$core/rip/plan';

@@ -104,6 +104,8 @@ function difference(document: mupdf.PDFDocument, request: FieldRequest, width: n
       leftOut: { ...leftOut, spots: [...leftOut.spots], layers: [...leftOut.layers] },
       enlarged: 'as it suits',
       blackText: false,
+      blackPictures: false,
+      overprint: true,
       richBlack: false,
       thinnestMm: 0,
       enlargement: 1

@@ -62,6 +62,7 @@
       <option value="relative">clipped (relative colorimetric)</option>
       <option value="perceptual">fitted in (perceptual)</option>
       <option value="saturation">kept strong (saturation)</option>
+      <option value="file">treated as the file says of each object</option>
     </select>. Dark lettering prints
     <select
       class="in-sentence"
@@ -70,6 +71,15 @@
       onchange={(event) => view.change({ blackText: event.currentTarget.value === 'black' })}
     >
       <option value="as is">as it is</option>
+      <option value="black">in black alone</option>
+    </select>, grey pictures and gradients
+    <select
+      class="in-sentence"
+      aria-label="Grey pictures and gradients"
+      value={choices.blackPictures ? 'black' : 'all'}
+      onchange={(event) => view.change({ blackPictures: event.currentTarget.value === 'black' })}
+    >
+      <option value="all">with all inks</option>
       <option value="black">in black alone</option>
     </select>, large black
     <select
@@ -98,7 +108,16 @@
       <option value="as it suits">stay crisp or become smooth as it suits them</option>
       <option value="smooth">become smooth</option>
       <option value="crisp">stay crisp</option>
-    </select>{#if facts.fields > 0}; what is filled in in forms, and stamps,
+    </select>{#if facts.overprint}; what overprints
+      <select
+        class="in-sentence"
+        aria-label="Overprint"
+        value={choices.overprint ? 'lets through' : 'covers'}
+        onchange={(event) => view.change({ overprint: event.currentTarget.value === 'lets through' })}
+      >
+        <option value="lets through">lets through what lies beneath</option>
+        <option value="covers">covers what lies beneath</option>
+      </select>{/if}{#if facts.fields > 0}; what is filled in in forms, and stamps,
       <select
         class="in-sentence"
         aria-label="Forms and stamps"
