@@ -36,7 +36,7 @@ export function pageOutlines(document: mupdf.PDFDocument, index: number, leftOut
       throw new ArtworkError(
         `The artwork has more than ${MOST_SHAPES.toLocaleString('en-GB')} shapes. Find the outline from its picture instead.`
       );
-    parts.push(...clipped(rings));
+    for (const ring of clipped(rings)) parts.push(ring);
   };
   const square = (ctm: Matrix): Point[] =>
     [
@@ -69,7 +69,7 @@ export function pageOutlines(document: mupdf.PDFDocument, index: number, leftOut
     fillShade: (shade, ctm) => {
       const [x0, y0, x1, y1] = mupdf.Rect.transform(shade.getBounds(), ctm);
       const clip = clips.at(-1);
-      if (clip) parts.push(...clip);
+      if (clip) for (const ring of clip) parts.push(ring);
       else if (Number.isFinite(x0 + y0 + x1 + y1)) add([square([x1 - x0, 0, 0, y1 - y0, x0, y0])]);
     },
     fillImage: (_image, ctm) => add([square(ctm)]),

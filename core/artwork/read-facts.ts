@@ -21,6 +21,8 @@ export const LIMITS = {
 };
 /** How many examples of a finding are kept, the worst of them. */
 const EXAMPLES = 20;
+/** Pictures that are kept, those of the lowest resolution. */
+const PICTURES = 500;
 /** Areas of black below this are no areas but lettering. */
 const SMALLEST_AREA_MM2 = 100;
 
@@ -89,7 +91,7 @@ class PageReader {
   readonly #spots = new Map<string, { objects: number; outlines: number; colour: [number, number, number] | null }>();
   readonly #layers = new Map<string, number>();
   readonly #colourSpaces = new Set<string>();
-  readonly #images: PageFacts['images'] = [];
+  readonly #images = new Worst<PageFacts['images'][number]>((image) => image.ppi, PICTURES);
   readonly #text = new Map<Paint, Worst<PageFacts['text'][number]>>();
   readonly #strokes = new Worst<PageFacts['strokes'][number]>((stroke) => stroke.widthMm);
   readonly #blackAreas = new Worst<PageFacts['blackAreas'][number]>((area) => -area.areaMm2);
@@ -117,7 +119,7 @@ class PageReader {
     const layers = [...new Set([...shown.keys(), ...this.#layers.keys()])];
     return {
       content: this.#content ? this.toBox(this.#content) : null,
-      images: this.#images.slice(0, 500),
+      images: this.#images.list,
       colourSpaces: [...this.#colourSpaces].sort(),
       spots: [...this.#spots].map(([name, spot]) => ({ name, ...spot })).sort((p, q) => p.name.localeCompare(q.name)),
       layers: layers.map((name) => ({ name, visible: shown.get(name) ?? true, outlines: this.#layers.get(name) ?? 0 })),
@@ -299,7 +301,7 @@ class PageReader {
     const box = mupdf.Rect.transform([0, 0, 1, 1], ctm);
     this.#mark(box, 'colour');
     if (!(acrossMm > 0) || !(downMm > 0)) return;
-    this.#images.push({
+    this.#images.add({
       widthPx,
       heightPx,
       ppi: Math.min((widthPx / acrossMm) * 25.4, (heightPx / downMm) * 25.4),
@@ -314,18 +316,20 @@ class PageReader {
 class Worst<T> {
   readonly list: T[] = [];
   readonly #figure: (item: T) => number;
+  readonly #most: number;
 
-  constructor(figure: (item: T) => number) {
+  constructor(figure: (item: T) => number, most = EXAMPLES) {
     this.#figure = figure;
+    this.#most = most;
   }
 
   add(item: T): void {
     const figure = this.#figure(item);
     const last = this.list.at(-1);
-    if (this.list.length === EXAMPLES && last && this.#figure(last) <= figure) return;
+    if (this.list.length === this.#most && last && this.#figure(last) <= figure) return;
     const at = this.list.findIndex((other) => this.#figure(other) > figure);
     this.list.splice(at < 0 ? this.list.length : at, 0, item);
-    if (this.list.length > EXAMPLES) this.list.pop();
+    if (this.list.length > this.#most) this.list.pop();
   }
 }
 

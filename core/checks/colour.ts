@@ -136,7 +136,11 @@ export function gamut({ measured, limits, intent }: CheckInput): Check[] {
       }
     ];
   if (intent !== 'relative') {
-    const how = { perceptual: 'fitted in with all others', saturation: 'kept as strong as can be', file: 'treated as the file says' }[intent];
+    const how = {
+      perceptual: 'fitted in with all others',
+      saturation: 'kept as strong as can be',
+      file: 'treated as the file says'
+    }[intent];
     return [
       { ...said, level: 'fine', sentence: `${said.figure} of the area is out of this condition’s reach; its colours are ${how}.` }
     ];

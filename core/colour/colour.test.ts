@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { offsetCoated } from './conditions';
-import { srgbProfile, withIntent } from './icc-write';
+import { increaseAtHalf, OFFSET_INCREASE, offsetCoated } from './conditions';
+import { readProfileFacts } from './icc-read';
+import { descriptionTag, srgbProfile, textTag, withIntent, writeProfile, xyzTag } from './icc-write';
 import { deltaE00, labToXyz, srgbToXyz, xyzToLab, xyzToSrgb, type Triple } from './lab';
 import { openEngine, type Engine } from './lcms';
 import { ModelEvaluator } from './printer-model';
@@ -132,8 +133,76 @@ describe('a built profile', () => {
     expect(chosen).not.toEqual(plain);
   });
 
+  it('has the reference medium’s black for its own in the perceptual intent of version 4, and none in version 2', () => {
+    const made = buildProfile(modelPress(offsetCoated()), {
+      name: 'Léger, “fin”',
+      version: 4,
+      made: { year: 2026, month: 1, day: 1 },
+      separation: DEFAULT_SEPARATION,
+      forwardGrid: 9,
+      backwardGrid: 13
+    });
+    const darkest = (bytes: Uint8Array, l: number) =>
+      engine.deviceToLab(bytes, 'CMYK', 'relative')(engine.labToDevice(bytes, 'perceptual')([l, 0, 0]))[0];
+    const black = darkest(made, 0);
+    // Below the reference black nothing is darker, but for what lies between two points of this coarse grid; above it all is lighter.
+    expect(Math.abs(darkest(made, 3.1373) - black)).toBeLessThan(1.6);
+    expect(darkest(made, 9)).toBeGreaterThan(black + 3);
+    const shown = engine.deviceToLab(made, 'CMYK', 'perceptual')(engine.labToDevice(made, 'relative')([0, 0, 0]));
+    expect(Math.abs(shown[0] - 3.1373)).toBeLessThan(0.7);
+    expect(engine.deviceToLab(profile, 'CMYK', 'perceptual')(engine.labToDevice(profile, 'relative')([0, 0, 0]))[0]).toBeCloseTo(
+      engine.deviceToLab(profile, 'CMYK', 'relative')(engine.labToDevice(profile, 'relative')([0, 0, 0]))[0],
+      3
+    );
+    expect(readProfileFacts(made).description).toBe('Léger, “fin”');
+  });
+
+  it('keeps every letter of its name, in either version', () => {
+    const named = (name: string, version: 2 | 4) => {
+      const xyz = xyzTag([0.9642, 1, 0.8249]);
+      const head = {
+        deviceClass: 'mntr',
+        colourSpace: 'GRAY',
+        connection: 'XYZ ',
+        made: { year: 2026, month: 1, day: 1 },
+        version
+      } as const;
+      return writeProfile(head, { desc: descriptionTag(name, version), cprt: textTag('Ünter', version), wtpt: xyz });
+    };
+    const names = fc.string({ unit: fc.constantFrom(...'aZ9 éüßŁ–漢€,’'), minLength: 1, maxLength: 30 });
+    fc.assert(
+      fc.property(names, fc.constantFrom(2 as const, 4 as const), (name, version) => {
+        const read = readProfileFacts(named(name, version)).description;
+        expect(read.trim()).toBe(name.trim());
+      })
+    );
+    // Readers of the plain part alone see letters, not signs.
+    const bytes = named('Café crème', 2);
+    expect(Buffer.from(bytes).toString('latin1')).toContain('Cafe creme');
+  });
+
   it('reads sRGB as everyone does', () => {
     const lab = engine.deviceToLab(srgbProfile(), 'RGB', 'relative')([0.2, 0.5, 0.8]);
     expect(deltaE00(lab, xyzToLab(srgbToXyz([0.2, 0.5, 0.8])))).toBeLessThan(0.05);
+  });
+});
+
+describe('the offset condition that CMYK without a profile is read with', () => {
+  const model = offsetCoated();
+
+  it.each([0, 1, 2, 3] as const)('ink %i gains what the published curve says at half tone, within a point', (ink) => {
+    expect(Math.abs(increaseAtHalf(model, ink) - OFFSET_INCREASE)).toBeLessThan(0.01);
+  });
+
+  it('every ink darkens steadily', () => {
+    const evaluator = new ModelEvaluator(model);
+    for (let ink = 0; ink < 4; ink++) {
+      const y = Array.from({ length: 101 }, (_, i) => {
+        const inks: [number, number, number, number] = [0, 0, 0, 0];
+        inks[ink] = i / 100;
+        return evaluator.xyz(...inks)[1];
+      });
+      for (let i = 1; i < y.length; i++) expect(y[i]!).toBeLessThan(y[i - 1]!);
+    }
   });
 });

@@ -71,7 +71,19 @@ function words(tag: Uint8Array | undefined): string {
   const decoder = new TextDecoder('latin1');
   const plain = (part: Uint8Array) => decoder.decode(part).replace(/\0[^]*$/, '');
   if (type === 'text') return plain(tag.subarray(8));
-  if (type === 'desc' && tag.length > 12) return plain(tag.subarray(12, 12 + view.getUint32(8)));
+  if (type === 'desc' && tag.length > 12) {
+    const end = 12 + view.getUint32(8);
+    // Behind the plain text, which has no accents, stands what it is in full, where its writer took the trouble (ICC.1:2001-04, 6.5.17).
+    const count = end + 8 <= tag.length ? view.getUint32(end + 4) : 0;
+    const full = count > 1 && end + 8 + count * 2 <= tag.length ? tag.subarray(end + 8, end + 8 + count * 2) : undefined;
+    const words = full
+      ? new TextDecoder('utf-16be')
+          .decode(full)
+          .replace(/\0[^]*$/, '')
+          .trim()
+      : '';
+    return words || plain(tag.subarray(12, end));
+  }
   if (type === 'mluc' && tag.length >= 28) {
     const length = view.getUint32(20);
     const from = view.getUint32(24);

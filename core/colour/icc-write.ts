@@ -35,18 +35,33 @@ export function xyzTag(xyz: readonly [number, number, number]): Uint8Array {
   return data;
 }
 
-export function textTag(text: string, version: ProfileVersion = 2): Uint8Array {
-  if (version === 4) return mlucTag(text);
+/** What is left of a text in 7 bits: letters without their accents. */
+const plainText = (text: string): string =>
+  text
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .replace(/[‘’]/g, "'")
+    .replace(/[^\x20-\x7e\n\r\t]/g, '?');
+
+export function textTag(said: string, version: ProfileVersion = 2): Uint8Array {
+  if (version === 4) return mlucTag(said);
+  const text = plainText(said);
   const { data, view } = tagData('text', 8 + text.length + 1);
   ascii(view, 8, text);
   return data;
 }
 
-export function descriptionTag(text: string, version: ProfileVersion = 2): Uint8Array {
-  if (version === 4) return mlucTag(text);
-  const { data, view } = tagData('desc', 12 + text.length + 1 + 8 + 70);
+/** In version 2 the text stands there twice: plain, and with all its letters where those are more. */
+export function descriptionTag(said: string, version: ProfileVersion = 2): Uint8Array {
+  if (version === 4) return mlucTag(said);
+  const text = plainText(said);
+  const full = text === said ? '' : `${said}\0`;
+  const { data, view } = tagData('desc', 12 + text.length + 1 + 8 + full.length * 2 + 70);
   view.setUint32(8, text.length + 1);
   ascii(view, 12, text);
+  const after = 12 + text.length + 1;
+  view.setUint32(after + 4, full.length);
+  for (let i = 0; i < full.length; i++) view.setUint16(after + 8 + i * 2, full.charCodeAt(i));
   return data;
 }
 

@@ -100,14 +100,23 @@ export function buildGridProfile(
   }
   const tables = backwardTables(grid, recipe, onProgress);
 
-  const a2b = lut16Tag({
-    inputs: 4,
-    outputs: 3,
-    grid: grid.size,
-    inputTables: [STRAIGHT, STRAIGHT, STRAIGHT, STRAIGHT],
-    outputTables: [STRAIGHT, STRAIGHT, STRAIGHT],
-    table: forward
-  });
+  const forwardTag = (table: Uint16Array) =>
+    lut16Tag({
+      inputs: 4,
+      outputs: 3,
+      grid: grid.size,
+      inputTables: [STRAIGHT, STRAIGHT, STRAIGHT, STRAIGHT],
+      outputTables: [STRAIGHT, STRAIGHT, STRAIGHT],
+      table
+    });
+  const a2b = forwardTag(forward);
+  /** The perceptual side of version 4: the darkest that the press prints stands for the reference medium's black. */
+  const toReference = (table: Uint16Array, darkest: number) =>
+    forwardTag(
+      table.map((value, i) =>
+        i % 3 === 0 ? Math.round(652.8 * Math.max(0, rescaled(value / 652.8, darkest, REFERENCE_BLACK))) : value
+      )
+    );
   const b2a = (table: Uint16Array, outputs: number) =>
     lut16Tag({
       inputs: 3,
@@ -123,7 +132,7 @@ export function buildGridProfile(
       desc: descriptionTag(recipe.name, recipe.version),
       cprt: textTag('No rights reserved', recipe.version),
       wtpt: xyzTag(white),
-      A2B0: a2b,
+      A2B0: recipe.version === 4 ? toReference(forward, tables.darkest) : a2b,
       A2B1: a2b,
       A2B2: a2b,
       B2A0: b2a(tables.perceptual, 4),
@@ -136,12 +145,22 @@ export function buildGridProfile(
   );
 }
 
-/** Lightness from the darkest black up, chroma gently pressed: pictures keep their steps where the gamut ends. */
-function perceptualAim(lab: Readonly<Triple>, darkest: number): Triple {
+/** L* of the black of version 4's perceptual reference medium (ICC.1:2010-12, 6.3.3: a reflectance of 0.34731 %). */
+const REFERENCE_BLACK = 3.1373;
+
+/** Lightness between a black and white, as it is between another black and white. */
+const rescaled = (lightness: number, from: number, to: number): number => to + ((lightness - from) * (100 - to)) / (100 - from);
+
+/**
+ * Lightness from the darkest black up, chroma gently pressed: pictures keep their steps where the gamut ends.
+ *
+ * @param black L* that the darkest stands for
+ */
+function perceptualAim(lab: Readonly<Triple>, darkest: number, black: number): Triple {
   const chroma = Math.hypot(lab[1], lab[2]);
   const knee = 30;
   const pressed = chroma <= knee ? chroma : knee + ((chroma - knee) * 55) / (55 + (chroma - knee) * 0.55);
-  return atChroma(lab, chroma > 0 ? pressed / chroma : 1, darkest + (lab[0] * (100 - darkest)) / 100);
+  return atChroma(lab, chroma > 0 ? pressed / chroma : 1, Math.max(darkest, rescaled(lab[0], black, darkest)));
 }
 
 /** Lightness as in perceptual, chroma strengthened: charts and lettering. */
@@ -235,7 +254,8 @@ function backwardTables(grid: ForwardGrid, recipe: ProfileRecipe, onProgress: (s
   );
   return {
     relative: colorimetric,
-    perceptual: refine((lab) => perceptualAim(lab, darkest), 0.6 + 0.4 / 3),
+    darkest,
+    perceptual: refine((lab) => perceptualAim(lab, darkest, recipe.version === 4 ? REFERENCE_BLACK : 0), 0.6 + 0.4 / 3),
     saturation: refine((lab) => saturationAim(lab, darkest), 0.6 + 0.8 / 3),
     gamut
   };

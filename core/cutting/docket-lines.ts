@@ -113,7 +113,7 @@ function grownPath(path: Path, distance: number, corners: 'round' | 'sharp', tol
   for (const part of subpaths(path)) {
     const [line] = flatten(part, FLAT_MM);
     if (line?.closed) rings.push(line.points);
-    else open.push(...part);
+    else for (const segment of part) open.push(segment);
   }
   return [...grow(rings, distance, corners).flatMap((ring) => fitRing(ring, tolerance)), ...open];
 }

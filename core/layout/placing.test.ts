@@ -267,6 +267,13 @@ describe('true shape', () => {
   const inside = (p: PlacedCopy, q: PlacedCopy) =>
     p.x > q.x && p.y > q.y && p.x + p.width < q.x + q.width && p.y + p.height < q.y + q.height;
 
+  it('takes an outline of two hundred thousand points', () => {
+    const rule: PlaceRule = { ...RULE, placing: 'shapes', gapX: 0, gapY: 0, turnStep: 0, effort: 'quick' };
+    const star = disc(100, 200_000);
+    const layout = placed(roll(600), rule, [item({ id: 'star', width: 200, height: 200, copies: 2, shape: [star] })], []);
+    expect(layout.parts[0]!.copies).toHaveLength(2);
+  });
+
   it('gives the box of a piece at any angle', () => {
     expect(turnedSize(30, 10, 90)).toEqual({ width: 10, height: 30 });
     expect(turnedSize(30, 10, 180)).toEqual({ width: 30, height: 10 });

@@ -200,7 +200,7 @@ function* byShape(run: Ground): Generator<Placement | undefined, void> {
   const areas = new Map(items.map((item) => [item.id, areaWithin(item.shape ?? rectangle(item.width, item.height))]));
   const sizes = [
     (lot: ShapeLot) => areaWithin(lot.rings),
-    (lot: ShapeLot) => Math.max(...lot.rings.map((ring) => areaWithin([ring])))
+    (lot: ShapeLot) => lot.rings.reduce((most, ring) => Math.max(most, areaWithin([ring])), 0)
   ];
   let fills = 0;
   for (const packed of searchOrders(lots, sizes, (order) => placer.fill(order), ground.binCost, 0)) {

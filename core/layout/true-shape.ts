@@ -1,4 +1,5 @@
 import { grow } from '../geometry/areas';
+import { boxAround } from '../geometry/box';
 import { apply, rotation, type Point } from '../geometry/matrix';
 import { CellField, cellsOf, type Cells } from '../geometry/cells';
 import { areaWithin } from '../geometry/path';
@@ -70,8 +71,7 @@ export class ShapePlacer {
   #prepare(lot: ShapeLot, turn: number): Ready {
     const rings = turnRings(lot.rings, turn);
     // At a whole cell, so that a move by whole cells keeps what is touched.
-    const x0 = Math.min(...rings.flatMap((ring) => ring.map((p) => p.x)));
-    const y0 = Math.min(...rings.flatMap((ring) => ring.map((p) => p.y)));
+    const { x: x0, y: y0 } = boxAround(rings) ?? { x: 0, y: 0 };
     const placed = rings.map((ring) => ring.map((p) => ({ x: p.x - x0, y: p.y - y0 })));
     const own = cellsOf(placed, this.cell);
     const grown = this.#gap > 0 ? cellsOf(grow(placed, this.#gap, 'round'), this.cell) : own;
@@ -118,8 +118,10 @@ export class ShapePlacer {
       // A shape never fits where it did not before: the field only fills.
       const from = new Map(this.#ready.map((turns) => [turns, turns.map(() => 0)]));
       let filled = 0;
-      for (const rings of this.#taken[index] ?? [])
-        filled = Math.max(filled, ...rings.flatMap((ring) => ring.map((p) => p.y / this.cell)));
+      for (const rings of this.#taken[index] ?? []) {
+        const box = boxAround(rings);
+        if (box) filled = Math.max(filled, (box.y + box.height) / this.cell);
+      }
       for (const i of open) {
         const starts = from.get(this.#ready[i]!)!;
         while (counts[i]! > 0) {

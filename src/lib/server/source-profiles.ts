@@ -116,6 +116,6 @@ export class SourceProfiles {
       grey: () => Promise.resolve(greyProfile()),
       offset: () => profilePool.run({ model: offsetCoated(), recipe }, { name: 'fromModel' }) as Promise<Uint8Array>
     };
-    return keptFile(db, files, `source/${id}/3`, make[id] as () => Promise<Uint8Array>);
+    return keptFile(db, files, `source/${id}/4`, make[id] as () => Promise<Uint8Array>);
   }
 }
