@@ -7,7 +7,9 @@ import { deltaE00, labToXyz, srgbToXyz, xyzToLab, xyzToSrgb, type Triple } from 
 import { openEngine, type Engine } from './lcms';
 import { ModelEvaluator } from './printer-model';
 import { buildProfile, modelPress } from './profile-build';
-import { DEFAULT_SEPARATION } from './black';
+import { darkestNeutral, DEFAULT_SEPARATION } from './black';
+import { ForwardGrid } from './forward-grid';
+import { Separator } from './separation';
 
 describe('CIEDE2000', () => {
   // Sharma, Wu, Dalal 2005, table 1: all 34 pairs.
@@ -148,8 +150,18 @@ describe('a built profile', () => {
     // Below the reference black nothing is darker, but for what lies between two points of this coarse grid; above it all is lighter.
     expect(Math.abs(darkest(made, 3.1373) - black)).toBeLessThan(1.6);
     expect(darkest(made, 9)).toBeGreaterThan(black + 3);
-    const shown = engine.deviceToLab(made, 'CMYK', 'perceptual')(engine.labToDevice(made, 'relative')([0, 0, 0]));
-    expect(Math.abs(shown[0] - 3.1373)).toBeLessThan(0.7);
+    const press = ForwardGrid.sample(modelPress(offsetCoated()).forward, 9);
+    const least = darkestNeutral(new Separator(press, DEFAULT_SEPARATION.limits));
+    const [shown, plain] = (['perceptual', 'relative'] as const).map((intent) => engine.deviceToLab(made, 'CMYK', intent));
+    for (const inks of [
+      [0, 0, 0, 0],
+      [0.6, 0.5, 0.5, 0.9],
+      [0.2, 0.7, 0.1, 0.2],
+      [0, 0, 0, 1]
+    ] as const) {
+      const wanted = 3.1373 + ((plain!(inks)[0] - least) * (100 - 3.1373)) / (100 - least);
+      expect(Math.abs(shown!(inks)[0] - wanted)).toBeLessThan(0.05);
+    }
     expect(engine.deviceToLab(profile, 'CMYK', 'perceptual')(engine.labToDevice(profile, 'relative')([0, 0, 0]))[0]).toBeCloseTo(
       engine.deviceToLab(profile, 'CMYK', 'relative')(engine.labToDevice(profile, 'relative')([0, 0, 0]))[0],
       3
