@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { increaseAtHalf, OFFSET_INCREASE, offsetCoated } from './conditions';
-import { readProfileFacts } from './icc-read';
+import { inksToLab, readLut, readProfileFacts } from './icc-read';
 import { descriptionTag, srgbProfile, textTag, withIntent, writeProfile, xyzTag } from './icc-write';
 import { deltaE00, labToXyz, srgbToXyz, xyzToLab, xyzToSrgb, type Triple } from './lab';
 import { openEngine, type Engine } from './lcms';
@@ -152,13 +152,14 @@ describe('a built profile', () => {
     expect(darkest(made, 9)).toBeGreaterThan(black + 3);
     const press = ForwardGrid.sample(modelPress(offsetCoated()).forward, 9);
     const least = darkestNeutral(new Separator(press, DEFAULT_SEPARATION.limits));
-    const [shown, plain] = (['perceptual', 'relative'] as const).map((intent) => engine.deviceToLab(made, 'CMYK', intent));
+    // The table itself: the engine would compensate the black point between it and L*a*b*.
+    const [shown, plain] = ['A2B0', 'A2B1'].map((name) => inksToLab(readLut(made, name)));
     for (const inks of [
       [0, 0, 0, 0],
       [0.6, 0.5, 0.5, 0.9],
       [0.2, 0.7, 0.1, 0.2],
       [0, 0, 0, 1]
-    ] as const) {
+    ]) {
       const wanted = 3.1373 + ((plain!(inks)[0] - least) * (100 - 3.1373)) / (100 - least);
       expect(Math.abs(shown!(inks)[0] - wanted)).toBeLessThan(0.05);
     }
