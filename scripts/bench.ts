@@ -365,7 +365,8 @@ async function factsSeconds(path: string): Promise<number> {
     fonts: [],
     ghostscript: 'gs',
     limits: { seconds: 20, megabytes: 1000 },
-    pdf: join(folder, 'made.pdf')
+    pdf: join(folder, 'made.pdf'),
+    profile: join(folder, 'intent.icc')
   };
   // The thread and the interpreter are there already in the shop.
   await pool.run('facts', { ...request, path: await sticker() }, AMPLE);

@@ -109,13 +109,18 @@ export type Finding = z.input<typeof Finding>;
 
 export const FORMATS = ['PDF', 'PostScript', 'SVG', 'PNG', 'JPEG', 'TIFF', 'WebP', 'AVIF', 'GIF', 'JPEG 2000', 'BMP'] as const;
 
+export const OutputIntentFact = z.object({ name: z.string(), space: z.enum(['rgb', 'cmyk', 'grey']), hash: z.string() });
+export type OutputIntentFact = z.infer<typeof OutputIntentFact>;
+
 export const ArtworkFacts = z.object({
   format: z.enum(FORMATS),
   pages: z.array(PageFacts),
   fontsNotEmbedded: z.array(z.string()),
   /** Sentences about what was done on the way in. */
   notes: z.array(z.string()),
-  findings: z.array(Finding).default([])
+  findings: z.array(Finding).default([]),
+  /** What the file says its plain colours are made for, and the hash of that profile. */
+  outputIntent: OutputIntentFact.nullable().default(null)
 });
 export type ArtworkFacts = z.infer<typeof ArtworkFacts>;
 

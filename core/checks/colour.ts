@@ -61,16 +61,21 @@ export function spotColours(input: CheckInput): Check[] {
   });
 }
 
-export function overprint({ page }: CheckInput): Check[] {
+export function overprint({ page, choices }: CheckInput): Check[] {
   if (!page.overprint) return [];
+  const figure = choices.overprint ? 'followed' : 'off';
   return [
     {
       id: 'overprint',
       level: 'look',
-      figure: 'on',
-      limit: 'off',
-      sentence:
-        'The file asks for overprint, which is not followed here: upper colours cover lower ones. Compare with the customer’s proof.'
+      figure,
+      limit: '',
+      sentence: choices.overprint
+        ? 'The file asks for overprint: inks that an object does not name stay beneath it, and spot colours mix with what they lie on. White that overprints does not show. Gradients cover. Compare with the customer’s proof.'
+        : 'The file asks for overprint, and the docket has it off: upper colours cover lower ones.',
+      mend: choices.overprint
+        ? { label: 'Let upper colours cover', change: { overprint: false } }
+        : { label: 'Follow the file', change: { overprint: true } }
     }
   ];
 }

@@ -21,7 +21,9 @@ const distance = (what: string, most: number) =>
 export const Intent = z.enum(['relative', 'perceptual', 'saturation', 'file']);
 export type Intent = z.infer<typeof Intent>;
 
-/** Profiles that colours are read with where a file has none, by name; nothing is the shop's choice. */
+/** Said of a source: as in the shop, whatever the file says it is made for. */
+export const SHOPS_OWN = 'shop';
+/** Profiles that colours are read with where a file has none, by name; nothing is as the file says, and else as in the shop. */
 export const SourceChoice = z.object({ rgb: z.string().max(80), cmyk: z.string().max(80), grey: z.string().max(80) });
 export type SourceChoice = z.infer<typeof SourceChoice>;
 export const SHOPS_SOURCES: SourceChoice = { rgb: '', cmyk: '', grey: '' };
@@ -99,6 +101,7 @@ export const PieceRequest = z.object({
   widthMm: z.number().min(0.5).max(60_000),
   heightMm: z.number().min(0.5).max(60_000),
   bleedMm: z.number().min(0).max(1000),
+  sources: SourceChoice.default(SHOPS_SOURCES),
   prepare: z.object({
     region: BoxSchema.extend({ width: z.number().min(0.01).max(1e5), height: z.number().min(0.01).max(1e5) }),
     turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),

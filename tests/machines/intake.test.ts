@@ -6,6 +6,9 @@ import { gzipSync } from 'node:zlib';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { xyzToSrgb, labToXyz } from '$core/colour/lab';
+import { wholePage } from '$core/artwork/preparation';
+import { wideRgbProfile } from '$core/colour/icc-write';
+import { SHOPS_OWN } from '$lib/model';
 import { Shop } from '$lib/server/shop';
 import { oneChunk, temporaryFolder, until } from '../harness';
 import { rawPdf, rawStream } from '../made/pdf';
@@ -298,6 +301,68 @@ describe('PDFs that other readers open', () => {
       [255, 0, 0],
       12
     );
+  });
+
+  it('made for a condition has its plain colours read with that, unless the docket says otherwise', async () => {
+    const made = (intent: string) =>
+      rawPdf([
+        `<</Type/Catalog/Pages 2 0 R${intent}>>`,
+        '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+        '<</Type/Page/Parent 2 0 R/MediaBox[0 0 90 60]/Contents 4 0 R/Resources<<>>>>',
+        rawStream('', '0.2 0.7 0.3 rg 0 0 90 60 re f'),
+        rawStream('/N 3/Filter/ASCIIHexDecode', `${Buffer.from(wideRgbProfile()).toString('hex')}>`),
+        rawStream('/N 4', 'no profile')
+      ]);
+    const plain = await taken(made(''));
+    const intents =
+      '/OutputIntents[<</S/Own/DestOutputProfile 6 0 R>><</S/GTS_PDFX/OutputConditionIdentifier(Custom)/Info(Quay, wide)/DestOutputProfile 5 0 R>>]';
+    const wide = await taken(made(intents));
+    expect(plain.facts?.outputIntent).toBeNull();
+    expect(wide.facts?.outputIntent).toMatchObject({ name: 'Quay, wide', space: 'rgb' });
+    const asSaid = await seen(wide.id);
+    expect(asSaid).not.toEqual(await seen(plain.id));
+    const docket = shop.dockets.add(wide.id, 0);
+    const { outputIntent } = docket.artwork;
+    expect(shop.sources.chosen(docket.choices.sources, outputIntent)).toMatchObject({ rgb: outputIntent?.hash, cmyk: 'offset' });
+    expect(shop.sources.chosen({ rgb: SHOPS_OWN, cmyk: '', grey: '' }, outputIntent).rgb).toBe('srgb');
+    expect(shop.sources.chosen({ rgb: 'wide', cmyk: '', grey: '' }, outputIntent).rgb).toBe('wide');
+    // The picture of a docket follows what it says.
+    const pixel = async (rgb: string) => {
+      const { widthMm, heightMm } = docket.choices;
+      const piece = {
+        widthMm,
+        heightMm,
+        bleedMm: 0,
+        sources: { rgb, cmyk: '', grey: '' },
+        prepare: wholePage({ widthMm, heightMm })
+      };
+      const { data } = await sharp(await shop.pictures.piece(wide.id, 0, 60, piece))
+        .removeAlpha()
+        .raw()
+        .toBuffer({ resolveWithObject: true });
+      return [...data.subarray(0, 3)];
+    };
+    expect(await pixel(SHOPS_OWN)).toEqual(await seen(plain.id, 0.5, 0.5, 60));
+    near(await pixel(''), asSaid, 1);
+    near(await pixel('wide'), asSaid, 1);
+  });
+
+  it('that overprints is seen as it prints: what lies beneath shows through', async () => {
+    const made = (state: string) =>
+      rawPdf([
+        '<</Type/Catalog/Pages 2 0 R>>',
+        '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+        `<</Type/Page/Parent 2 0 R/MediaBox[0 0 90 60]/Contents 4 0 R/Resources<</ExtGState<</O <<${state}>>>>>>>>`,
+        rawStream('', '1 0 0 0 k 0 0 90 60 re f /O gs 0 0 0.9 0 k 20 10 50 40 re f')
+      ]);
+    const [through, over] = [await taken(made('/op true/OPM 1')), await taken(made('/op false'))];
+    expect(through.facts?.pages[0]?.overprint).toBe(true);
+    const [r = 0, g = 0, b = 0] = await seen(through.id);
+    // Yellow over cyan is green; yellow that covers is yellow.
+    expect(g - r).toBeGreaterThan(60);
+    expect(g - b).toBeGreaterThan(20);
+    expect((await seen(over.id))[0]).toBeGreaterThan(220);
+    near(await seen(through.id, 0.05, 0.05), await seen(over.id, 0.05, 0.05), 3);
   });
 
   it('no technical word reaches the operator, whatever is wrong', async () => {

@@ -95,13 +95,15 @@ export class Artworks {
 
   async #read(id: number, { signal }: TaskContext): Promise<void> {
     const row = this.#row(id);
-    if (row) await this.#shop.files.inFolder((folder) => this.#look(row, join(folder, 'made.pdf'), signal));
+    if (row) await this.#shop.files.inFolder((folder) => this.#look(row, folder, signal));
   }
 
-  /** @param pdf where a PDF goes that is made of other formats */
-  async #look(row: ArtworkRow, pdf: string, signal: AbortSignal): Promise<void> {
+  /** @param folder for what is made of the file on the way */
+  async #look(row: ArtworkRow, folder: string, signal: AbortSignal): Promise<void> {
     const { db, files, settings, intakePool, events } = this.#shop;
     const { id } = row;
+    const pdf = join(folder, 'made.pdf');
+    const profile = join(folder, 'intent.icc');
     const request: FactsRequest = {
       path: files.path(row.file_hash),
       name: row.name,
@@ -109,7 +111,8 @@ export class Artworks {
       fonts: this.#shop.fonts.files(),
       ghostscript: process.env.ZING_GHOSTSCRIPT ?? 'gs',
       limits: settings.intake,
-      pdf
+      pdf,
+      profile
     };
     let answer: FactsAnswer | { ok: false; reason: string };
     try {
@@ -121,7 +124,8 @@ export class Artworks {
     }
     if (!answer.ok && row.state === 'ready') throw new Problem(500, answer.reason); // It was read before: that stays.
     if (answer.ok) {
-      const facts = ArtworkFacts.parse(answer.facts);
+      const outputIntent = answer.outputIntent && { ...answer.outputIntent, hash: await files.adopt(profile) };
+      const facts = ArtworkFacts.parse({ ...answer.facts, outputIntent });
       const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;
       const { lines } = answer;
       this.#shop.dockets.forgetPrepared();

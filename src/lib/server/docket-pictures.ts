@@ -8,7 +8,7 @@ import type { Box } from '$core/geometry/box';
 import { enlargement, wholePage } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
 import type { Measured } from '$core/checks/check';
-import type { PieceRequest } from '$lib/model';
+import { SHOPS_SOURCES, type PieceRequest } from '$lib/model';
 import type { Docket } from './dockets';
 import { findKept, keptFile } from './kept-files';
 import { Problem, sentence } from './problem';
@@ -61,7 +61,7 @@ export class DocketPictures {
   async piece(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<string> {
     const { db, files } = this.#shop;
     const request = await this.#preview(artworkId, index, mostPx, piece);
-    const key = keyOf('piece', [request.pdf, index, mostPx, piece]);
+    const key = keyOf('piece', [request.pdf, index, mostPx, piece, request.sources]);
     return keptFile(db, files, key, () => this.#run<Uint8Array>('preview', request));
   }
 
@@ -112,8 +112,8 @@ export class DocketPictures {
   }
 
   #pieceOf(docket: Docket): PieceRequest {
-    const { widthMm, heightMm, bleedMm } = docket.choices;
-    return { widthMm, heightMm, bleedMm, prepare: this.#shop.dockets.prepared(docket).preparation };
+    const { widthMm, heightMm, bleedMm, sources } = docket.choices;
+    return { widthMm, heightMm, bleedMm, sources, prepare: this.#shop.dockets.prepared(docket).preparation };
   }
 
   #unprinted(names: readonly string[]): string[] {
@@ -123,12 +123,12 @@ export class DocketPictures {
 
   async #preview(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<PreviewRequest> {
     const { artworks, files, sources } = this.#shop;
-    artworks.page(artworkId, index);
+    const { artwork } = artworks.page(artworkId, index);
     return {
-      pdf: files.path(artworks.get(artworkId).pdfHash ?? ''),
+      pdf: files.path(artwork.pdfHash ?? ''),
       page: index,
       piece,
-      sources: await sources.paths(),
+      sources: await sources.paths(sources.chosen(piece.sources, artwork.facts?.outputIntent)),
       mostPx
     };
   }
@@ -149,7 +149,7 @@ export class DocketPictures {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
       leftOut: preparation.leftOut,
-      sources: await sources.paths(sources.chosen(choices.sources)),
+      sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
       kernels: KERNELS_FILE,
       how,
       background,
@@ -173,7 +173,7 @@ export class DocketPictures {
       profile: files.path(colour.profileHash),
       curves: colour.curves,
       intent: choices.intent,
-      sources: await sources.paths(sources.chosen(choices.sources)),
+      sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
       kernels: KERNELS_FILE,
       // The condition's own limit, and the shop's where that is less.
       totalInk: Math.min(conditions.get(conditionId).totalInk, settings.limits.totalInk),
@@ -227,6 +227,7 @@ const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']
   widthMm: page.widthMm,
   heightMm: page.heightMm,
   bleedMm: 0,
+  sources: SHOPS_SOURCES,
   prepare: wholePage(page, leftOut)
 });
 

@@ -1,5 +1,5 @@
 import { prepare } from '$core/artwork/choices';
-import type { Finding, PageFacts, PageLine } from '$core/artwork/facts';
+import type { Finding, OutputIntentFact, PageFacts, PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
 import { isTool, roleOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
@@ -16,7 +16,14 @@ export interface Docket extends DocketDocument {
   canUndo: boolean;
   canRedo: boolean;
   /** What of the artwork a screen shows beside it. */
-  artwork: { name: string; pages: number; facts: PageFacts; fontsNotEmbedded: string[]; findings: Finding[] };
+  artwork: {
+    name: string;
+    pages: number;
+    facts: PageFacts;
+    fontsNotEmbedded: string[];
+    findings: Finding[];
+    outputIntent: OutputIntentFact | null;
+  };
   /** The artwork that this one took the place of. */
   previous: { artworkId: number; page: number; name: string } | null;
   /** The newest run that it is in, and how far that is. */
@@ -290,6 +297,7 @@ export class Dockets {
         pages: artwork.facts.pages.length,
         facts,
         fontsNotEmbedded: artwork.facts.fontsNotEmbedded,
+        outputIntent: artwork.facts.outputIntent ?? null,
         findings: artwork.facts.findings.filter((finding) => finding.page === row.page)
       },
       previous:

@@ -27,7 +27,7 @@ function pagesOf(shop: Shop, run: Run) {
         file: artworks.get(docket.artworkId).pdfHash ?? '',
         page: docket.page,
         prepare: (dockets.prepared(docket) as { preparation: Preparation }).preparation,
-        sources: sources.chosen(docket.choices.sources)
+        sources: sources.chosen(docket.choices.sources, docket.artwork.outputIntent)
       }
     ])
   );

@@ -3,7 +3,8 @@ import { IccError, readProfileFacts } from '$core/colour/icc-read';
 import { greyProfile, srgbProfile, wideRgbProfile } from '$core/colour/icc-write';
 import type { ProfileRecipe } from '$core/colour/profile-build';
 import { DEFAULT_SEPARATION } from '$core/colour/black';
-import type { SourceChoice } from '$lib/model';
+import type { OutputIntentFact } from '$core/artwork/facts';
+import { SHOPS_OWN, type SourceChoice } from '$lib/model';
 import { keptFile } from './kept-files';
 import { Problem } from './problem';
 import type { Shop } from './shop';
@@ -72,13 +73,20 @@ export class SourceProfiles {
     return { id: hash, name, space, own: true };
   }
 
-  /** What a docket's colours are read with: its own choice, else the shop's, else the usual. */
-  chosen(docket?: SourceChoice): SourceChoice {
+  /**
+   * What plain colours are read with: as the docket says, else as the file does, else as the shop, else as is usual.
+   *
+   * @param intent what the file says it is made for
+   */
+  chosen(docket?: SourceChoice, intent?: OutputIntentFact | null): SourceChoice {
     const { sources } = this.#shop.settings;
     const known = new Set(this.list().map(({ id }) => id));
-    const one = (space: Space) =>
-      [docket?.[space], sources[space]].find((choice) => choice && known.has(choice)) ??
-      (SHIPPED.find((shipped) => shipped.space === space) as SourceProfile).id;
+    const one = (space: Space) => {
+      const own = docket?.[space] ?? '';
+      if (intent?.space === space && own !== SHOPS_OWN && !known.has(own)) return intent.hash;
+      const choice = [own, sources[space]].find((id) => known.has(id));
+      return choice ?? (SHIPPED.find((shipped) => shipped.space === space) as SourceProfile).id;
+    };
     return { rgb: one('rgb'), cmyk: one('cmyk'), grey: one('grey') };
   }
 

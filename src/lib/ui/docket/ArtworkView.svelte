@@ -92,7 +92,13 @@
   const address = (piece: object) =>
     `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=${view.k > 6 ? 4800 : view.k > 2 ? 2400 : 1200}&piece=${encodeURIComponent(JSON.stringify(piece))}`;
   const wanted = $derived(
-    address({ widthMm: choices.widthMm, heightMm: choices.heightMm, bleedMm: choices.bleedMm, prepare: preparation })
+    address({
+      widthMm: choices.widthMm,
+      heightMm: choices.heightMm,
+      bleedMm: choices.bleedMm,
+      sources: choices.sources,
+      prepare: preparation
+    })
   );
   const mapped = (kind: string) => `/api/dockets/${docket.id}/map?kind=${kind}&version=${docket.version}`;
 
@@ -132,6 +138,7 @@
       widthMm: behind.width,
       heightMm: behind.height,
       bleedMm: 0,
+      sources: choices.sources,
       prepare: {
         ...wholePage({ widthMm: 1, heightMm: 1 }, preparation.leftOut),
         region: mediaBox,

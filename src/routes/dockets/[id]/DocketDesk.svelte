@@ -245,7 +245,13 @@
     await attempt(async () => {
       const reply = await fetch(
         `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=1200&piece=${encodeURIComponent(
-          JSON.stringify({ widthMm: choices.widthMm, heightMm: choices.heightMm, bleedMm: choices.bleedMm, prepare: preparation })
+          JSON.stringify({
+            widthMm: choices.widthMm,
+            heightMm: choices.heightMm,
+            bleedMm: choices.bleedMm,
+            sources: choices.sources,
+            prepare: preparation
+          })
         )}`
       );
       const bitmap = await createImageBitmap(await reply.blob());

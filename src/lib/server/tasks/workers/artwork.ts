@@ -1,4 +1,6 @@
-import { ArtworkError, type ArtworkFacts, type Finding, type PageLine } from '$core/artwork/facts';
+import { writeFile } from 'node:fs/promises';
+import { ArtworkError, type ArtworkFacts, type Finding, type OutputIntentFact, type PageLine } from '$core/artwork/facts';
+import { outputIntent } from '$core/artwork/output-intent';
 import { fontsNotEmbedded, LIMITS, readPageFacts } from '$core/artwork/read-facts';
 import type { RoleRule } from '$core/artwork/roles';
 import type { ProcessLimits } from '../process-pool';
@@ -25,11 +27,15 @@ export interface FactsRequest {
   limits: ProcessLimits;
   /** Where a PDF goes that is made of other formats. */
   pdf: string;
+  /** Where the profile of the file's output intent goes. */
+  profile: string;
 }
 
 export interface FactsAnswer {
   ok: true;
-  facts: ArtworkFacts;
+  facts: Omit<ArtworkFacts, 'outputIntent'>;
+  /** Its profile was written where the request said. */
+  outputIntent: Omit<OutputIntentFact, 'hash'> | null;
   lines: PageLine[][];
   madePdf: boolean;
 }
@@ -57,8 +63,11 @@ export async function facts(request: FactsRequest, needs: (megabytes: number) =>
     const pages = Array.from({ length: count }, (_, index) => readPageFacts(opened.document, index));
     if (pages.every((page) => page.facts.objects === 0))
       throw new ArtworkError('The file is empty: nothing is drawn on any page.');
+    const intent = outputIntent(opened.document);
+    if (intent) await writeFile(request.profile, intent.profile);
     return {
       ok: true,
+      outputIntent: intent ? { name: intent.name, space: intent.space } : null,
       madePdf: format !== 'PDF',
       facts: {
         format,

@@ -4,6 +4,7 @@ import sharp from 'sharp';
 import { makeDrawing } from '$core/artwork/drawing';
 import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
 import { drawingChoices, drawPiece, gridToFinished, type Piece } from '$core/artwork/piece';
+import { usesOverprint } from '$core/artwork/resources';
 import type { Measured } from '$core/checks/check';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import type { Triple } from '$core/colour/lab';
@@ -35,12 +36,19 @@ const sizeOf = (piece: Piece, mostPx: number) => {
 export function preview({ pdf, page, piece, sources, mostPx }: PreviewRequest): Uint8Array {
   const opened = openPdfFile(pdf);
   try {
-    const target = { target: mupdf.ColorSpace.DeviceRGB, sources: readSources(sources) };
+    const read = readSources(sources);
+    // What shows through an overprint is a matter of inks: such a page is drawn in the customer's own, and then seen.
+    const inInks = piece.prepare.overprint && usesOverprint(opened.document, page);
+    const target = inInks
+      ? { target: new mupdf.ColorSpace(read.cmyk, 'source-cmyk'), profile: read.cmyk, sources: read }
+      : { target: mupdf.ColorSpace.DeviceRGB, sources: read };
     const drawing = makeDrawing(opened.document, page, drawingChoices(piece), target);
     const { width, height } = sizeOf(piece, mostPx);
-    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const drawn = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const pixmap = inInks ? drawn.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false) : drawn;
     const png = Uint8Array.from(pixmap.asPNG());
     pixmap.destroy();
+    if (inInks) drawn.destroy();
     drawing.list.destroy();
     return png;
   } finally {
@@ -149,7 +157,7 @@ async function gamutOf(
   const opened = openPdfFile(request.pdf);
   let pixels: Uint8Array;
   try {
-    const target = { target: new mupdf.ColorSpace(wide, 'wide'), sources: readSources(request.sources) };
+    const target = { target: new mupdf.ColorSpace(wide, 'wide'), profile: wide, sources: readSources(request.sources) };
     const drawing = makeDrawing(opened.document, request.page, drawingChoices(piece), target);
     const pixmap = drawPiece(piece, drawing, grid, 0, grid.height);
     pixels = Uint8Array.from(pixmap.getPixels());

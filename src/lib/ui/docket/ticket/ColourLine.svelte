@@ -1,6 +1,6 @@
 <script lang="ts">
   import { ROLES, roleOf, ruleFor, type Role } from '$core/artwork/roles';
-  import type { DocketChoices } from '$lib/model';
+  import { SHOPS_OWN, type DocketChoices } from '$lib/model';
   import { attempt, send } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import type { TicketView } from './ticket';
@@ -25,9 +25,22 @@
     ...facts.layers.map(({ name }) => ({ name, colour: undefined, isLayer: true, what: 'layer' }))
   ]);
   const nameOf = (id: string) => view.sources.find((source) => source.id === id)?.name ?? 'the usual';
-  const own = $derived(Object.values(choices.sources).filter(Boolean));
+  const intent = $derived(docket.artwork.outputIntent);
+  const SPACES = [
+    ['rgb', 'RGB'],
+    ['cmyk', 'CMYK'],
+    ['grey', 'grey']
+  ] as const;
+  /** What a plain space is read as where the docket does not say. */
+  const usual = (space: (typeof SPACES)[number][0]) =>
+    intent?.space === space ? `as the file says: ${intent.name}` : `as in the shop: ${nameOf(settings.sources[space])}`;
+  const own = $derived(SPACES.flatMap(([space]) => (choices.sources[space] ? [choices.sources[space]] : [])));
   const sourceWords = $derived(
-    own.length === 0 ? 'colours are read as in the shop' : `colours are read as ${own.map(nameOf).join(', ')}`
+    own.length > 0
+      ? `colours are read as ${own.map((id) => (id === SHOPS_OWN ? 'in the shop' : nameOf(id))).join(', ')}`
+      : intent
+        ? `${SPACES.find(([space]) => space === intent.space)?.[1]} is read as the file says: ${intent.name}`
+        : 'colours are read as in the shop'
   );
   const setRole = (name: string, role: string) => {
     const rest = Object.fromEntries(Object.entries(choices.roles).filter(([other]) => other !== name));
@@ -130,7 +143,7 @@
   </p>
   <details class="text-sm">
     <summary class="mt-1 cursor-pointer leading-6">Where the file has no profile, {sourceWords}</summary>
-    {#each [['rgb', 'RGB'], ['cmyk', 'CMYK'], ['grey', 'grey']] as const as [space, words] (space)}
+    {#each SPACES as [space, words] (space)}
       <label class="flex items-center gap-2"
         ><span class="w-12">{words}</span> is
         <select
@@ -139,7 +152,8 @@
           value={choices.sources[space]}
           onchange={(event) => view.change({ sources: { ...choices.sources, [space]: event.currentTarget.value } })}
         >
-          <option value="">as in the shop: {nameOf(settings.sources[space])}</option>
+          <option value="">{usual(space)}</option>
+          {#if intent?.space === space}<option value={SHOPS_OWN}>as in the shop: {nameOf(settings.sources[space])}</option>{/if}
           {#each view.sources.filter((source) => source.space === space) as source (source.id)}<option value={source.id}
               >{source.name}</option
             >{/each}
