@@ -3,7 +3,7 @@ import { CutChoices, DEFAULT_CUT } from './cut-choices';
 import type { PageFacts, PageLine } from './facts';
 import { bounds, flatten, type Path } from '../geometry/path';
 import { ENLARGED, uprightSize, type Preparation } from './preparation';
-import { isTool, Role, roleOf, type RoleRule } from './roles';
+import { Role, roleOf, toolOf, type RoleRule } from './roles';
 
 export const MOST_MM = 50_000;
 
@@ -59,7 +59,7 @@ export function pageBox(name: BoxName, page: PageFacts, lines: readonly PageLine
   const trim = { x: 0, y: 0, width: page.widthMm, height: page.heightMm };
   if (name === 'content') return page.content && page.content.width > 0.1 && page.content.height > 0.1 ? page.content : trim;
   if (name === 'cut') {
-    const cuts = lines.filter((line) => isTool(role(line.spot ?? '')) || isTool(role(line.layer ?? '')));
+    const cuts = lines.filter((line) => toolOf(line, role));
     return bounds(cuts.flatMap((line) => flatten(line.path as Path, 0.05))) ?? trim;
   }
   return page.boxes[name] ?? trim;

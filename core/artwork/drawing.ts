@@ -1,5 +1,6 @@
 import * as mupdf from '../interpreter/interpreter';
-import { finishedBox, forwarding, pageBoxes, runPage, showLayers, without } from './page';
+import { showLayers } from './layers';
+import { finishedBox, forwarding, pageBoxes, runPage, without } from './page';
 import type { Preparation } from './preparation';
 import { resolvedCalls } from './resolver/calls';
 import { settleDocument } from './resolver/document-colours';
@@ -49,7 +50,7 @@ export function makeDrawing(
     sources
   });
   settleDocument(document, index, resolver, pictures, { blackAlone: choices.blackPictures });
-  showLayers(document, leftOut.layers);
+  showLayers(document, index, leftOut.layers);
   const page = document.loadPage(index);
   const boxes = pageBoxes(page);
   const list = new mupdf.DisplayList(boxes.media);

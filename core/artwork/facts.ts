@@ -14,6 +14,7 @@ export const PathSegment = z.discriminatedUnion('kind', [
 export const PageLine = z.object({
   spot: z.string().optional(),
   layer: z.string().optional(),
+  within: z.array(z.string()).optional(),
   path: z.array(PathSegment)
 });
 export type PageLine = z.infer<typeof PageLine>;
@@ -21,8 +22,27 @@ export type PageLine = z.infer<typeof PageLine>;
 /** A box as it is sent and stored. */
 export const BoxSchema = z.object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() });
 
-/** Where something lies, and which spot colour and layer it belongs to, so that a docket's roles decide whether it prints. */
-const Place = z.object({ place: BoxSchema, spot: z.string().optional(), layer: z.string().optional() });
+/**
+ * Where something lies, and which spot colour and layer it belongs to, so that a docket's roles decide whether it prints. `within`
+ * are the layers that its layer lies in, the outermost first.
+ */
+const Place = z.object({
+  place: BoxSchema,
+  spot: z.string().optional(),
+  layer: z.string().optional(),
+  within: z.array(z.string()).optional()
+});
+
+/** What a thing of a page belongs to. */
+export interface Belongs {
+  spot?: string | undefined;
+  layer?: string | undefined;
+  within?: string[] | undefined;
+}
+
+/** The layers that something lies on, the innermost first. */
+export const layersOf = ({ layer, within = [] }: Belongs): string[] =>
+  layer === undefined ? [] : [layer, ...within.toReversed()];
 
 export const ImageFact = Place.extend({
   widthPx: z.number(),
@@ -50,7 +70,13 @@ export const SpotFact = z.object({
   /** What the file shows it as, sRGB 0…255; none where the file gives nothing that can be seen. */
   colour: z.tuple([z.number(), z.number(), z.number()]).nullable()
 });
-export const LayerFact = z.object({ name: z.string(), visible: z.boolean(), outlines: z.number() });
+export const LayerFact = z.object({
+  name: z.string(),
+  visible: z.boolean(),
+  outlines: z.number(),
+  /** Of layers with the same number one alone is shown at a time. */
+  group: z.number().nullable().default(null)
+});
 
 export const PageFacts = z.object({
   /** The trim box, which is the page where none is set. */

@@ -4,7 +4,8 @@ import { apply, chain, type Matrix, type Point } from '../geometry/matrix';
 import { flatten, transformPath, type Path } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError } from './facts';
-import { finishedBox, pageBoxes, runPage, readPath, showLayers, without, type DrawingCalls, type LeftOut } from './page';
+import { showLayers } from './layers';
+import { finishedBox, pageBoxes, runPage, readPath, without, type DrawingCalls, type LeftOut } from './page';
 import { paintOf } from './resolver/asked';
 
 const FLAT_MM = 0.01;
@@ -18,7 +19,7 @@ export const MOST_SHAPES = 20_000;
  * @throws ArtworkError when there are too many shapes
  */
 export function pageOutlines(document: mupdf.PDFDocument, index: number, leftOut: LeftOut): Point[][] {
-  showLayers(document, leftOut.layers);
+  showLayers(document, index, leftOut.layers);
   const page = document.loadPage(index);
   const finished = finishedBox(pageBoxes(page));
   const toMm: Matrix = [MM_PER_POINT, 0, 0, MM_PER_POINT, -finished[0] * MM_PER_POINT, -finished[1] * MM_PER_POINT];

@@ -3,6 +3,7 @@ import { throwTraps } from '../interpreter/interpreter';
 import type { Matrix } from '../geometry/matrix';
 import type { Path } from '../geometry/path';
 import { ArtworkError } from './facts';
+import { tellLayersApart } from './layers';
 
 /** Reads from a file: fills `into` from `position`, and says how many bytes came. */
 export type ReadInto = (into: Uint8Array, position: number) => number;
@@ -29,6 +30,7 @@ export function openPdf(read: ReadInto, size: number): mupdf.PDFDocument {
   }
   const pdf = document.asPDF();
   if (!pdf) throw new ArtworkError('The file says it is a PDF but is not one.');
+  tellLayersApart(pdf);
   return pdf;
 }
 
@@ -195,14 +197,10 @@ export function filledIn(page: mupdf.PDFPage): mupdf.PDFAnnotation[] {
   return [...fields, ...stamps].filter(shown);
 }
 
-/** The same calls, but what is left out does not appear. */
-export function without(forward: DrawingCalls, leftOut: LeftOut): DrawingCalls {
+/** The same calls, but inks that are left out do not appear. Layers are switched before a page is run. */
+export function without(forward: DrawingCalls, leftOut: Pick<LeftOut, 'spots'>): DrawingCalls {
   const spots = new Set(leftOut.spots);
-  const layers = new Set(leftOut.layers);
-  /** Layers that the drawing is in now; clips and groups inside of one that is left out still pair up. */
-  const open: boolean[] = [];
   const hides = (space: mupdf.ColorSpace | null) => {
-    if (open.includes(true)) return true;
     const names = spotNames(space);
     // “None” is no ink at all, whatever it is shown as.
     return names.length > 0 && names.every((name) => name === 'None' || spots.has(name));
@@ -221,37 +219,11 @@ export function without(forward: DrawingCalls, leftOut: LeftOut): DrawingCalls {
     strokeText: (...call) => {
       if (!hides(call[3])) forward.strokeText(...call);
     },
-    fillShade: (...call) => {
-      if (!hides(null)) forward.fillShade(...call);
-    },
     fillImage: (...call) => {
       if (!hides(call[0].getColorSpace())) forward.fillImage(...call);
     },
     fillImageMask: (...call) => {
       if (!hides(call[2])) forward.fillImageMask(...call);
-    },
-    beginLayer: (name) => {
-      open.push(layers.has(name));
-      forward.beginLayer(name);
-    },
-    endLayer: () => {
-      open.pop();
-      forward.endLayer();
     }
   };
-}
-
-/** Switches every layer on. @returns which were visible before, by name */
-export function allLayersVisible(document: mupdf.PDFDocument): Map<string, boolean> {
-  const before = new Map<string, boolean>();
-  for (let i = 0; i < document.countLayers(); i++) {
-    before.set(document.getLayerName(i), document.isLayerVisible(i));
-    document.setLayerVisible(i, true);
-  }
-  return before;
-}
-
-/** Switches every layer on but those that are off for a docket. */
-export function showLayers(document: mupdf.PDFDocument, off: readonly string[]): void {
-  for (let i = 0; i < document.countLayers(); i++) document.setLayerVisible(i, !off.includes(document.getLayerName(i)));
 }

@@ -209,8 +209,8 @@ describe('facts of a page', () => {
       0
     );
     expect(facts.layers).toEqual([
-      { name: 'Hidden', visible: false, outlines: 1 },
-      { name: 'Shown', visible: true, outlines: 0 }
+      { name: 'Shown', visible: true, group: null, outlines: 0 },
+      { name: 'Hidden', visible: false, group: null, outlines: 1 }
     ]);
     expect(facts.text.map(({ paint }) => paint).sort()).toEqual(['rich', 'white']);
     expect(facts.text.find(({ paint }) => paint === 'rich')?.sizeMm).toBeCloseTo(4, 3);

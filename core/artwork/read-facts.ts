@@ -5,7 +5,8 @@ import { flatten, signedArea } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError, type PageFacts, type PageLine, type Paint } from './facts';
 import type { Box } from '../geometry/box';
-import { allLayersVisible, filledIn, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
+import { readLayers, showAllLayers, type Layer } from './layers';
+import { filledIn, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
 import { paintOf } from './resolver/asked';
 import { eachOf, eachResources, usesOverprint } from './resources';
 
@@ -38,7 +39,8 @@ export interface PageReading {
  * @throws ArtworkError when the page is empty, too large, or breaks the interpreter
  */
 export function readPageFacts(document: mupdf.PDFDocument, index: number): PageReading {
-  const shown = allLayersVisible(document);
+  const layers = readLayers(document);
+  showAllLayers(document);
   const page = document.loadPage(index);
   const boxes = pageBoxes(page);
   const finished = finishedBox(boxes);
@@ -69,7 +71,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number): PageR
     Math.min(finished[0] - outer[0], finished[1] - outer[1], outer[2] - finished[2], outer[3] - finished[3]) * MM_PER_POINT;
   return {
     facts: {
-      ...reader.facts(shown),
+      ...reader.facts(layers),
       widthMm,
       heightMm,
       boxes: Object.fromEntries(Object.entries(boxes).map(([name, rect]) => [name, reader.toBox(rect as mupdf.Rect)])),
@@ -115,14 +117,16 @@ class PageReader {
     return { x: p.x, y: p.y, width: (r[2] - r[0]) * MM_PER_POINT, height: (r[3] - r[1]) * MM_PER_POINT };
   }
 
-  facts(shown: ReadonlyMap<string, boolean>) {
-    const layers = [...new Set([...shown.keys(), ...this.#layers.keys()])];
+  facts(known: readonly Layer[]) {
+    const named = new Set(known.map(({ name }) => name));
+    const others = [...this.#layers.keys()].filter((name) => !named.has(name));
+    const layers = [...known, ...others.map((name): Layer => ({ name, visible: true, group: null }))];
     return {
       content: this.#content ? this.toBox(this.#content) : null,
       images: this.#images.list,
       colourSpaces: [...this.#colourSpaces].sort(),
       spots: [...this.#spots].map(([name, spot]) => ({ name, ...spot })).sort((p, q) => p.name.localeCompare(q.name)),
-      layers: layers.map((name) => ({ name, visible: shown.get(name) ?? true, outlines: this.#layers.get(name) ?? 0 })),
+      layers: layers.map((layer) => ({ ...layer, outlines: this.#layers.get(layer.name) ?? 0 })),
       text: [...this.#text.values()].flatMap((worst) => worst.list),
       strokes: this.#strokes.list,
       blackAreas: this.#blackAreas.list,
@@ -186,9 +190,14 @@ class PageReader {
     });
   }
 
-  #belongs(spot: string | undefined): { spot?: string; layer?: string } {
+  #belongs(spot: string | undefined): { spot?: string; layer?: string; within?: string[] } {
     const layer = this.#layer.at(-1);
-    return { ...(spot !== undefined && { spot }), ...(layer !== undefined && { layer }) };
+    const within = this.#layer.slice(0, -1);
+    return {
+      ...(spot !== undefined && { spot }),
+      ...(layer !== undefined && { layer }),
+      ...(within.length > 0 && { within })
+    };
   }
 
   #clipped(box: mupdf.Rect): mupdf.Rect {
@@ -239,8 +248,8 @@ class PageReader {
     if (spot === undefined && layer === undefined) return;
     const ofSpot = spot === undefined ? undefined : this.#spots.get(spot);
     if (ofSpot) ofSpot.outlines++;
-    const ofLayer = layer === undefined ? 0 : (this.#layers.get(layer) ?? 0) + 1;
-    if (layer !== undefined) this.#layers.set(layer, ofLayer);
+    for (const name of this.#layer) this.#layers.set(name, (this.#layers.get(name) ?? 0) + 1);
+    const ofLayer = layer === undefined ? 0 : (this.#layers.get(layer) ?? 0);
     if (Math.max(ofSpot?.outlines ?? 0, ofSpot ? 0 : ofLayer) > LIMITS.linesOfName || this.#segments > LIMITS.segments) {
       this.#linesLeftOut++;
       return;

@@ -1,5 +1,6 @@
 import { distance } from 'fastest-levenshtein';
 import { z } from 'zod';
+import { layersOf, type Belongs } from './facts';
 
 /** What a spot colour or a layer of an artwork is for. */
 export const ROLES = [
@@ -21,6 +22,20 @@ export type Role = z.infer<typeof Role>;
 export const TOOLS = ['kiss cut', 'crease', 'perforation', 'through cut'] as const;
 export type Tool = (typeof TOOLS)[number];
 export const isTool = (role: string | undefined): role is Tool => TOOLS.some((tool) => tool === role);
+
+/**
+ * The tool that a line of a page goes to: its spot colour's, or that of the innermost of its layers which has a role.
+ *
+ * @param roleOf the role of a spot colour or layer by its name
+ */
+export function toolOf(line: Belongs, roleOf: (name: string) => Role | undefined): Tool | undefined {
+  const ofSpot = line.spot === undefined ? undefined : roleOf(line.spot);
+  if (isTool(ofSpot)) return ofSpot;
+  const ofLayer = layersOf(line)
+    .map(roleOf)
+    .find((role) => role !== undefined);
+  return isTool(ofLayer) ? ofLayer : undefined;
+}
 
 /** Names that fit the pattern (`*` stands for anything) have the role. */
 export const RoleRule = z.object({

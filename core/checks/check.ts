@@ -1,7 +1,7 @@
 import type { IntentChoice } from '../colour/icc-write';
 import { z } from 'zod';
 import type { ArtworkChoices } from '../artwork/choices';
-import type { Finding, PageFacts } from '../artwork/facts';
+import { layersOf, type Belongs, type Finding, type PageFacts } from '../artwork/facts';
 import type { Box } from '../geometry/box';
 import { pageToFinished, type Preparation } from '../artwork/preparation';
 import { roleOf, type RoleRule } from '../artwork/roles';
@@ -81,11 +81,11 @@ export interface CheckInput {
 }
 
 /** Whether something of the page prints on this docket. */
-export function printed(input: CheckInput, what: { spot?: string | undefined; layer?: string | undefined }): boolean {
+export function printed(input: CheckInput, what: Belongs): boolean {
   const { leftOut } = input.preparation;
   return (
     !(what.spot !== undefined && leftOut.spots.includes(what.spot)) &&
-    !(what.layer !== undefined && leftOut.layers.includes(what.layer))
+    !layersOf(what).some((layer) => leftOut.layers.includes(layer))
   );
 }
 

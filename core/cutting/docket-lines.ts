@@ -1,7 +1,7 @@
 import type { CutChoices, MadeLine } from '../artwork/cut-choices';
-import type { PageLine } from '../artwork/facts';
+import { layersOf, type PageLine } from '../artwork/facts';
 import { pageToFinished, type FinishedSize, type Preparation } from '../artwork/preparation';
-import { isTool, type Role, type Tool } from '../artwork/roles';
+import { toolOf, type Role, type Tool } from '../artwork/roles';
 import type { Point } from '../geometry/matrix';
 import {
   bounds,
@@ -55,8 +55,8 @@ export function finishedLines(
   const found: { id: string; tool: Tool; outline: Path }[] = [];
   if (choices.customer.use) {
     for (const line of lines) {
-      if (line.layer !== undefined && layersOff.includes(line.layer)) continue;
-      const tool = [line.spot, line.layer].map((name) => (name === undefined ? undefined : roleOf(name))).find(isTool);
+      if (layersOf(line).some((layer) => layersOff.includes(layer))) continue;
+      const tool = toolOf(line, roleOf);
       if (!tool) continue;
       const outline = transformPath(line.path as Path, toFinished);
       const { offsetMm, corners } = choices.customer;

@@ -1,7 +1,7 @@
 import { prepare } from '$core/artwork/choices';
 import type { Finding, OutputIntentFact, PageFacts, PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
-import { isTool, roleOf, type RoleRule } from '$core/artwork/roles';
+import { roleOf, toolOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import type { Point } from '$core/geometry/matrix';
 import { contourOf } from '$core/layout/contour';
@@ -110,9 +110,7 @@ export class Dockets {
     const loaded = machines.list().find((machine) => machine.printer)?.printer?.media.name;
     const all = conditions.list();
     const condition = all.find((c) => c.media === loaded) ?? all[0];
-    const cut = artworks
-      .lines(artworkId, page)
-      .some((line) => [line.spot, line.layer].some((name) => name !== undefined && isTool(roleOf(name, settings.rules, {}))));
+    const cut = artworks.lines(artworkId, page).some((line) => toolOf(line, (name) => roleOf(name, settings.rules, {})));
     const choices = DocketChoices.parse({
       widthMm: Math.max(1, facts.widthMm),
       heightMm: Math.max(1, facts.heightMm),

@@ -8,7 +8,7 @@
   import { keepScale, prepare } from '$core/artwork/choices';
   import type { Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
-  import { isTool, roleOf } from '$core/artwork/roles';
+  import { roleOf, toolOf } from '$core/artwork/roles';
   import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
   import { checkArtwork, worstFirst } from '$core/checks/check-docket';
   import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
@@ -119,8 +119,7 @@
     rules,
     limits,
     lines: finished,
-    customerLines: data.lines.filter((line) => [line.spot, line.layer].some((name) => name !== undefined && isTool(roleIn(name))))
-      .length,
+    customerLines: data.lines.filter((line) => toolOf(line, roleIn)).length,
     fontsNotEmbedded: edits.docket.artwork.fontsNotEmbedded,
     findings: edits.docket.artwork.findings,
     mayTurn: choices.mayTurn,

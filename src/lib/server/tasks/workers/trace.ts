@@ -2,17 +2,9 @@ import * as mupdf from '$core/interpreter/interpreter';
 import { makeDrawing, drawInto } from '$core/artwork/drawing';
 import { ArtworkError } from '$core/artwork/facts';
 import type { Box } from '$core/geometry/box';
+import { showLayers } from '$core/artwork/layers';
 import { pageOutlines } from '$core/artwork/outlines';
-import {
-  finishedBox,
-  forwarding,
-  pageBoxes,
-  runPage,
-  showLayers,
-  without,
-  type DrawingCalls,
-  type LeftOut
-} from '$core/artwork/page';
+import { finishedBox, forwarding, pageBoxes, runPage, without, type DrawingCalls, type LeftOut } from '$core/artwork/page';
 import { deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { MOST_OUTLINE } from '$core/artwork/cut-choices';
 import { fitRing } from '$core/cutting/fit';
@@ -71,7 +63,7 @@ function toPixels({ area }: FieldRequest, finished: mupdf.Rect, width: number, h
 
 /** Only how opaque things are is drawn, so that no picture's colours are decoded where it has a mask. */
 function opacity(document: mupdf.PDFDocument, request: FieldRequest, width: number, height: number): Found {
-  showLayers(document, request.leftOut.layers);
+  showLayers(document, request.page, request.leftOut.layers);
   const page = document.loadPage(request.page);
   // Without a colour space a pixmap is opacity alone.
   const pixmap = new mupdf.Pixmap(null as unknown as mupdf.ColorSpace, [0, 0, width, height], true);

@@ -22,7 +22,12 @@
       isLayer: false,
       what: outlines === objects ? `${outlines} ${outlines === 1 ? 'outline' : 'outlines'}` : `${objects} objects`
     })),
-    ...facts.layers.map(({ name }) => ({ name, colour: undefined, isLayer: true, what: 'layer' }))
+    ...facts.layers.map(({ name, group }) => ({
+      name,
+      colour: undefined,
+      isLayer: true,
+      what: group === null ? 'layer' : `layer, one of ${facts.layers.filter((layer) => layer.group === group).length}`
+    }))
   ]);
   const nameOf = (id: string) => view.sources.find((source) => source.id === id)?.name ?? 'the usual';
   const intent = $derived(docket.artwork.outputIntent);
@@ -58,8 +63,13 @@
         }),
       `From now on “${name}” ${role === 'prints' ? 'prints in its own colour' : `is ${role}`}.`
     );
-  const showLayer = (name: string, on: boolean) =>
-    view.change({ layersOff: on ? choices.layersOff.filter((other) => other !== name) : [...choices.layersOff, name] });
+  /** Of layers that stand in for each other one is shown: switching it on switches the others off. */
+  const showLayer = (name: string, on: boolean) => {
+    const group = facts.layers.find((layer) => layer.name === name)?.group ?? null;
+    const others = facts.layers.filter((layer) => on && group !== null && layer.group === group && layer.name !== name);
+    const off = choices.layersOff.filter((other) => other !== name && !others.some((layer) => layer.name === other));
+    view.change({ layersOff: on ? [...off, ...others.map((layer) => layer.name)] : [...off, name] });
+  };
 </script>
 
 <section aria-label="Colour">

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Plus from '@lucide/svelte/icons/plus';
-  import { isTool, roleOf } from '$core/artwork/roles';
+  import { layersOf, type PageLine } from '$core/artwork/facts';
+  import { isTool, roleOf, toolOf } from '$core/artwork/roles';
   import { pageLine } from '$core/checks/cut-lines';
   import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
   import { formatLength } from '$core/units/length';
@@ -22,10 +23,11 @@
   const { choices } = $derived(view);
   const { unit } = $derived(view.settings);
   const { lines } = $derived(choices);
-  const roleIn = (name: string | undefined) =>
-    name === undefined ? undefined : roleOf(name, view.settings.rules, choices.roles);
-  const customers = $derived(view.pageLines.filter((line) => isTool(roleIn(line.spot)) || isTool(roleIn(line.layer))));
-  const names = $derived([...new Set(customers.map((line) => line.spot ?? line.layer ?? ''))].join(', '));
+  const roleIn = (name: string) => roleOf(name, view.settings.rules, choices.roles);
+  const customers = $derived(view.pageLines.filter((line) => toolOf(line, roleIn)));
+  /** The spot colour or layer that makes a line a tool's. */
+  const named = (line: PageLine) => [line.spot ?? '', ...layersOf(line)].find((name) => isTool(roleIn(name))) ?? '';
+  const names = $derived([...new Set(customers.map(named))].join(', '));
 
   const set = (part: Partial<CutChoices>) => view.change({ lines: { ...lines, ...part } });
   const setLine = (line: MadeLine) => set({ made: lines.made.map((one) => (one.id === line.id ? line : one)) });
