@@ -49,10 +49,11 @@ export function makeDrawing(
     intents: isInkSpace(inks) && inks.intents !== undefined,
     sources
   });
-  settleDocument(document, index, resolver, pictures, { blackAlone: choices.blackPictures });
   showLayers(document, index, leftOut.layers);
   const page = document.loadPage(index);
   const boxes = pageBoxes(page);
+  const far = Math.hypot(boxes.media[2] - boxes.media[0], boxes.media[3] - boxes.media[1]);
+  settleDocument(document, index, resolver, pictures, { blackAlone: choices.blackPictures, far });
   const list = new mupdf.DisplayList(boxes.media);
   const into = new mupdf.DisplayListDevice(list);
   const resolved = resolvedCalls(forwarding(into), resolver, pictures, choices);

@@ -1,0 +1,140 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { madePress } from '../../../tests/made/press';
+import { rawPdf, rawStream } from '../../../tests/made/pdf';
+import { deltaE00 } from '../../colour/lab';
+import { openEngine } from '../../colour/lcms';
+import { makeDrawing } from '../drawing';
+import { openPdf } from '../page';
+import { drawingChoices, drawPiece } from '../piece';
+import { wholePage } from '../preparation';
+
+const { inks } = madePress();
+const PT = 72 / 25.4;
+
+/** Rows of a page in inks. @returns the inks of a pixel, 0…255 */
+function drawn(
+  page: { width: number; height: number; content: string; resources: string; more?: string[] },
+  perMm: number,
+  rows: [number, number]
+) {
+  const { width, height, content, resources, more = [] } = page;
+  const bytes = rawPdf([
+    '<</Type/Catalog/Pages 2 0 R>>',
+    '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+    `<</Type/Page/Parent 2 0 R/MediaBox[0 0 ${width * PT} ${height * PT}]/Contents 4 0 R/Resources<<${resources}>>>>`,
+    rawStream('', content),
+    ...more
+  ]);
+  const document = openPdf((into, position) => {
+    into.set(bytes.subarray(position, position + into.length));
+    return Math.min(into.length, bytes.length - position);
+  }, bytes.length);
+  const size = { widthMm: width, heightMm: height };
+  const piece = { ...size, bleedMm: 0, prepare: wholePage(size) };
+  const drawing = makeDrawing(document, 0, drawingChoices(piece), inks);
+  const grid = { x: 0, y: 0, width: width * perMm, height: height * perMm, turn: 0 };
+  const pixmap = drawPiece(piece, drawing, grid, ...rows);
+  const pixels = Uint8Array.from(pixmap.getPixels());
+  pixmap.destroy();
+  document.destroy();
+  return (x: number, y = rows[0]) => [...pixels.subarray(((y - rows[0]) * grid.width + x) * 4).subarray(0, 4)];
+}
+
+const between = (from: string, to: string) => `<</FunctionType 2/Domain[0 1]/C0[${from}]/C1[${to}]/N 1>>`;
+
+describe('a gradient over two metres', () => {
+  const rainbow = `<</FunctionType 3/Domain[0 1]/Bounds[0.25 0.5 0.75]/Encode[0 1 0 1 0 1 0 1]/Functions[${between('1 0 0', '1 1 0')}${between('1 1 0', '0 1 0.5')}${between('0 1 0.5', '0 0 1')}${between('0 0 1', '0 0 0')}]>>`;
+  it.each([
+    ['of one ink', '/DeviceCMYK', between('0 0 0 0', '0 0 0 1'), 250],
+    ['of four inks', '/DeviceCMYK', between('0.1 0.6 0 0', '1 0 0.8 0.2'), 500],
+    ['of grey', '/DeviceGray', between('0', '1'), 500],
+    ['of many colours', '/DeviceRGB', rainbow, 1000]
+  ])('%s has no step that is seen', async (_name, space, made, least) => {
+    const width = 2000;
+    const shading = `<</ShadingType 2/ColorSpace ${space}/Coords[0 0 ${width * PT} 0]/Function ${made}>>`;
+    const at = drawn({ width, height: 20, content: '/A sh', resources: `/Shading<</A ${shading}>>` }, 14, [100, 101]);
+    const engine = await openEngine();
+    const lab = engine.deviceToLab(inks.profile!, 'CMYK', 'relative');
+    const labOf = (values: number[]) => lab(values.map((v) => v / 255) as [number, number, number, number]);
+    let before = at(1);
+    let seen = labOf(before);
+    let steps = 0;
+    let worst = 0;
+    for (let x = 2; x < width * 14 - 1; x++) {
+      const now = at(x);
+      if (now.every((v, i) => v === before[i])) continue;
+      const colour = labOf(now);
+      worst = Math.max(worst, deltaE00(seen, colour));
+      [before, seen] = [now, colour];
+      steps++;
+    }
+    expect(worst).toBeLessThan(0.5);
+    expect(steps).toBeGreaterThan(least);
+  });
+});
+
+describe('a gradient along a line', () => {
+  const SIDE = 40;
+  const place = fc.double({ min: 0, max: SIDE, noNaN: true });
+
+  it('lies where it should, whichever way it goes, alone or in a pattern that is turned and scaled', () => {
+    const black = between('0 0 0 0', '0 0 0 1');
+    fc.assert(
+      fc.property(
+        fc.tuple(place, place, place, place),
+        fc.tuple(fc.boolean(), fc.boolean()),
+        fc.constantFrom('sh', 'pattern'),
+        fc.double({ min: 0.02, max: 3, noNaN: true }),
+        ([x0, y0, x1, y1], [before, after], how, scale) => {
+          const length = Math.hypot(x1 - x0, y1 - y0);
+          fc.pre(length > 4);
+          const unit = how === 'sh' ? PT : scale;
+          const k = PT / unit;
+          const coords = [x0, y0, x1, y1].map((v) => v * k).join(' ');
+          const shading = `<</ShadingType 2/ColorSpace/DeviceCMYK/Coords[${coords}]/Extend[${before} ${after}]/Function ${black}>>`;
+          const page =
+            how === 'sh'
+              ? {
+                  content: `${unit} 0 0 ${unit} 0 0 cm /A sh`,
+                  resources: `/Shading<</A ${shading.replace(coords, [x0, y0, x1, y1].join(' '))}>>`
+                }
+              : {
+                  content: `/Pattern cs /P scn 0 0 ${SIDE * PT} ${SIDE * PT} re f`,
+                  resources: `/Pattern<</P <</PatternType 2/Matrix[${unit} 0 0 ${unit} 0 0]/Shading ${shading}>>>>`
+                };
+          const at = drawn({ width: SIDE, height: SIDE, ...page }, 2, [0, SIDE * 2]);
+          for (let i = 1; i < 8; i++)
+            for (let j = 1; j < 8; j++) {
+              const [px, py] = [i * 10, j * 10];
+              const [x, y] = [(px + 0.5) / 2, SIDE - (py + 0.5) / 2];
+              const t = ((x - x0) * (x1 - x0) + (y - y0) * (y1 - y0)) / length ** 2;
+              // Half a pixel is this much of the way.
+              const slack = 0.6 / length;
+              if (Math.min(Math.abs(t), Math.abs(t - 1)) < slack) continue;
+              const wanted = t < 0 ? 0 : t > 1 ? (after ? 255 : 0) : t * 255;
+              expect(Math.abs(at(px, py)[3]! - wanted), `${x}, ${y} at ${t}`).toBeLessThanOrEqual(3 + slack * 255);
+            }
+        }
+      ),
+      { numRuns: 40 }
+    );
+  });
+
+  it('keeps its own limits, and what lies behind it', () => {
+    const shading = `<</ShadingType 2/ColorSpace/DeviceCMYK/Coords[${10 * PT} 0 ${30 * PT} 0]/Function ${between('0 0 0 0.5', '0 0 0 0.5')}/Background[0 0 0 1]/BBox[0 0 ${SIDE * PT} ${20 * PT}]>>`;
+    const at = drawn(
+      {
+        width: SIDE,
+        height: SIDE,
+        content: `/Pattern cs /P scn 0 0 ${SIDE * PT} ${SIDE * PT} re f`,
+        resources: `/Pattern<</P <</PatternType 2/Shading ${shading}>>>>`
+      },
+      1,
+      [0, SIDE]
+    );
+    expect(Math.abs(at(20, 30)[3]! - 128)).toBeLessThanOrEqual(1);
+    expect(at(4, 30)).toEqual([0, 0, 0, 255]);
+    expect(at(20, 10)).toEqual([0, 0, 0, 0]);
+  });
+});

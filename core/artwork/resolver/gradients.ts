@@ -1,0 +1,294 @@
+import type * as mupdf from '../../interpreter/interpreter';
+import { boxAround, type Box } from '../../geometry/box';
+import { askedOfInks } from './asked';
+import { readFunction, type PdfFunction } from './functions';
+import type { PictureResolver } from './pictures';
+import { isInkSpace, PLAIN_STATE, type Resolver } from './resolver';
+
+/** So many colours along a gradient: the interpreter itself takes no more. */
+const STEPS = 256;
+/** Along each side of one that is a function of a place. */
+const SIDE_STEPS = 64;
+/** Knots of a gradient along a line: at least and at most, and how far from straight it may be between two, of 255. */
+const FEWEST_KNOTS = 17;
+const MOST_KNOTS = 800;
+const BENT = 1.5;
+const MOST_ROUNDS = 7;
+/**
+ * The interpreter cuts off what is less than a step of 255: each ink has a part of a step that is its own, so that no two step
+ * where they are whole at the same knot.
+ */
+const APART = [0.1, 0.22] as const;
+/** Whole numbers of 32 bits. */
+const FINEST = 0xffffffff;
+/** A pattern reaches over the page from wherever on it; more would cost exactness. */
+const REACH = 4;
+const MOST_REACH = 1e7;
+/** How far the interpreter itself draws a gradient that is in no pattern. */
+const INTERPRETERS_REACH = 32_000;
+
+/**
+ * Gradients whose colours the resolver settles. Where a page is drawn in inks the interpreter takes 256 colours of a gradient,
+ * which shows as steps where it is long, and of named inks it only adds up the full tints. So gradients along a line become a
+ * mesh in the target's inks, others a table of their colours.
+ */
+export class Gradients {
+  readonly #document: mupdf.PDFDocument;
+  readonly #resolver: Resolver;
+  readonly #pictures: PictureResolver;
+  readonly #blackAlone: boolean;
+  /** What gradients that stand by themselves in the document became. */
+  readonly #made = new Map<number, mupdf.PDFObject>();
+  readonly #far: number;
+  #target: mupdf.PDFObject | undefined;
+
+  /** @param far the page's diagonal, points */
+  constructor(
+    document: mupdf.PDFDocument,
+    resolver: Resolver,
+    pictures: PictureResolver,
+    { blackAlone, far }: { blackAlone: boolean; far: number }
+  ) {
+    this.#document = document;
+    this.#resolver = resolver;
+    this.#pictures = pictures;
+    this.#blackAlone = blackAlone && isInkSpace(resolver.inks);
+    this.#far = far;
+  }
+
+  /**
+   * Settles the gradient that a holder has at a key. Call when what stands under its space has its profile.
+   *
+   * @param matrix of the pattern that it is in; none for one that is drawn by itself
+   */
+  replace(holder: mupdf.PDFObject, key: string, matrix: mupdf.PDFObject | undefined): void {
+    const shading = holder.get(key);
+    const number = shading.isIndirect() ? shading.asIndirect() : undefined;
+    const before = number === undefined ? undefined : this.#made.get(number);
+    const made = before ?? this.#settled(shading, matrix) ?? shading;
+    if (number !== undefined) this.#made.set(number, made);
+    if (made !== shading) holder.put(key, made);
+  }
+
+  /** @returns what takes its place; nothing where it was changed itself, or stays */
+  #settled(shading: mupdf.PDFObject, matrix: mupdf.PDFObject | undefined): mupdf.PDFObject | undefined {
+    const space = shading.get('ColorSpace');
+    const names = namesOf(space);
+    if (names.length > 0 && askedOfInks(names, [], this.#resolver.choices.leftOut).is === 'nothing') {
+      paintNothing(shading);
+      return undefined;
+    }
+    const inInks = isInkSpace(this.#resolver.inks);
+    const along = inInks && shading.get('ShadingType').asNumber() === 2;
+    if (names.length === 0 && !this.#blackAlone && !along) return undefined;
+    const made = readFunction(shading.get('Function'));
+    // Without a function each corner of a mesh has its own colour, and those stay as the file has them.
+    if (!made || made.domain.length > 4) return undefined;
+    return along ? this.#mesh(shading, made, matrix) : this.#table(shading, made);
+  }
+
+  #table(shading: mupdf.PDFObject, made: PdfFunction): undefined {
+    const points = pointsOf(made.domain);
+    const inks = this.#inksOf(
+      shading,
+      points.map((point) => made.at(point))
+    );
+    if (!inks) return;
+    const { channels, bytes } = inks;
+    shading.put(
+      'Function',
+      this.#document.addStream(bytes, {
+        FunctionType: 0,
+        Domain: made.domain,
+        Range: Array.from({ length: channels }, () => [0, 1]).flat(),
+        Size: made.domain.length === 2 ? [STEPS] : [SIDE_STEPS, SIDE_STEPS],
+        BitsPerSample: 8
+      })
+    );
+    this.#toTarget(shading, channels);
+  }
+
+  /** A gradient along a line as rows of two corners each, far out on both sides of the line, whose inks are exact. */
+  #mesh(shading: mupdf.PDFObject, made: PdfFunction, matrix: mupdf.PDFObject | undefined): mupdf.PDFObject | undefined {
+    const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = figures(shading.get('Coords'));
+    const length = Math.hypot(x1 - x0, y1 - y0);
+    if (!(length > 1e-6)) return undefined;
+    const [from = 0, to = 1] = figures(shading.get('Domain'));
+    const knots = this.#knots(shading, (share) => made.at([from + share * (to - from)]));
+    const last = knots?.at(-1);
+    if (!knots || !last) return undefined;
+    const far = this.#reach(matrix);
+    const extend = shading.get('Extend');
+    const [before = false, after = false] = [0, 1].map((i) => extend.isArray() && extend.get(i).asBoolean());
+    const [first, ground] = [knots[0] as Knot, this.#ground(shading)];
+    /** What goes on beyond an end: its own colour, or what lies behind the gradient, which begins there at once. */
+    const beyond = (end: Knot, goesOn: boolean, share: number): Knot[] =>
+      goesOn
+        ? [{ ...end, share }]
+        : ground
+          ? [
+              { share: end.share, inks: ground },
+              { share, inks: ground }
+            ]
+          : [];
+    knots.unshift(...beyond(first, before, -far / length).reverse());
+    knots.push(...beyond(last, after, 1 + far / length));
+    const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
+    const corners = knots.flatMap(({ share, inks }) =>
+      [-far, far].map((side) => ({
+        x: x0 + share * (x1 - x0) - side * uy,
+        y: y0 + share * (y1 - y0) + side * ux,
+        inks
+      }))
+    );
+    const box = boxAround([corners]) as Box;
+    const channels = last.inks.length;
+    const size = 8 + 2 * channels;
+    const bytes = new DataView(new ArrayBuffer(corners.length * size));
+    corners.forEach(({ x, y, inks }, i) => {
+      const at = i * size;
+      bytes.setUint32(at, Math.round(((x - box.x) / box.width) * FINEST));
+      bytes.setUint32(at + 4, Math.round(((y - box.y) / box.height) * FINEST));
+      inks.forEach((ink, k) =>
+        bytes.setUint16(at + 8 + 2 * k, Math.min(65535, Math.round((ink + APART[0] + k * APART[1]) * 257)))
+      );
+    });
+    const mesh = this.#document.addStream(new Uint8Array(bytes.buffer), {
+      ShadingType: 5,
+      VerticesPerRow: 2,
+      BitsPerCoordinate: 32,
+      BitsPerComponent: 16,
+      Decode: [box.x, box.x + box.width, box.y, box.y + box.height, ...Array.from({ length: channels }, () => [0, 1]).flat()]
+    });
+    for (const key of ['BBox', 'AntiAlias']) if (!shading.get(key).isNull()) mesh.put(key, shading.get(key));
+    mesh.put('ColorSpace', this.#targetSpace(channels));
+    return mesh;
+  }
+
+  /** How far a gradient goes beside its line and beyond its ends, in its own units. */
+  #reach(matrix: mupdf.PDFObject | undefined): number {
+    const [a = 1, b = 0, c = 0, d = 1] = matrix ? figures(matrix) : [];
+    const scale = Math.abs(a * d - b * c) / Math.hypot(a, b, c, d);
+    return matrix && scale > 0 ? Math.min(MOST_REACH, (REACH * this.#far) / scale) : INTERPRETERS_REACH;
+  }
+
+  /** Inks along a gradient: as many knots as it takes for a straight line between two to be right. */
+  #knots(shading: mupdf.PDFObject, at: (share: number) => number[]): Knot[] | undefined {
+    let shares = Array.from({ length: FEWEST_KNOTS }, (_, i) => i / (FEWEST_KNOTS - 1));
+    for (let round = 0; ; round++) {
+      const between = shares.slice(1).map((share, i) => (share + (shares[i] as number)) / 2);
+      const all = [...shares, ...between];
+      const inks = this.#inksOf(shading, all.map(at));
+      if (!inks) return undefined;
+      const { channels, bytes } = inks;
+      const inksAt = (i: number) => [...bytes.subarray(i * channels, (i + 1) * channels)];
+      const bent = between.filter((_, i) => {
+        const middle = inksAt(shares.length + i);
+        return middle.some((v, k) => Math.abs(v - ((inksAt(i)[k] as number) + (inksAt(i + 1)[k] as number)) / 2) > BENT);
+      });
+      if (bent.length === 0 || round === MOST_ROUNDS || shares.length + bent.length > MOST_KNOTS)
+        return shares.map((share, i) => ({ share, inks: inksAt(i) }));
+      shares = [...shares, ...bent].sort((p, q) => p - q);
+    }
+  }
+
+  #toTarget(shading: mupdf.PDFObject, channels: number): void {
+    const ground = this.#ground(shading);
+    if (ground)
+      shading.put(
+        'Background',
+        ground.map((v) => v / 255)
+      );
+    shading.put('ColorSpace', this.#targetSpace(channels));
+  }
+
+  /** What lies behind a gradient in a pattern, in the target's channels, 0…255. */
+  #ground(shading: mupdf.PDFObject): number[] | undefined {
+    const ground = figures(shading.get('Background'));
+    const inks = ground.length > 0 ? this.#inksOf(shading, [ground]) : undefined;
+    return inks && [...inks.bytes];
+  }
+
+  /** Colours of a space as the resolver of pictures settles them: they are a picture of one row. */
+  #inksOf(shading: mupdf.PDFObject, colours: readonly (readonly number[])[]) {
+    const space = shading.get('ColorSpace');
+    const components = colours[0]?.length ?? 0;
+    if (components === 0) return undefined;
+    const pixels = new Uint8Array(colours.length * components);
+    colours.forEach((color, i) => {
+      for (let k = 0; k < components; k++) pixels[i * components + k] = Math.round(Math.min(1, Math.max(0, color[k] ?? 0)) * 255);
+    });
+    const picture = this.#document.addStream(pixels, {
+      Type: 'XObject',
+      Subtype: 'Image',
+      Width: colours.length,
+      Height: 1,
+      BitsPerComponent: 8
+    });
+    picture.put('ColorSpace', space);
+    const image = this.#document.loadImage(picture);
+    if (image.getColorSpace()?.getNumberOfComponents() !== components) return undefined;
+    const resolved = this.#pictures.resolve(image, PLAIN_STATE);
+    if (!resolved || !('image' in resolved)) return undefined;
+    const drawn = resolved.image.toPixmap();
+    const turned = drawn.convertToColorSpace(this.#resolver.inks.target, false);
+    const bytes = Uint8Array.from(turned.getPixels());
+    const channels = turned.getNumberOfComponents();
+    drawn.destroy();
+    turned.destroy();
+    return { channels, bytes };
+  }
+
+  #targetSpace(channels: number): mupdf.PDFObject {
+    const { profile } = this.#resolver.inks;
+    const alternate = { 1: 'DeviceGray', 4: 'DeviceCMYK' }[channels] ?? 'DeviceRGB';
+    this.#target ??= profile ? profiled(this.#document, profile, channels, alternate) : this.#document.newName(alternate);
+    return this.#target;
+  }
+}
+
+interface Knot {
+  /** Of the way along the line. */
+  share: number;
+  /** 0…255. */
+  inks: number[];
+}
+
+const figures = (list: mupdf.PDFObject): number[] =>
+  list.isArray() ? Array.from({ length: list.length }, (_, i) => list.get(i).asNumber()) : [];
+
+/** A line of no length that goes on at neither end paints nothing. */
+function paintNothing(shading: mupdf.PDFObject): void {
+  shading.put('ShadingType', 2);
+  shading.put('Coords', [0, 0, 0, 0]);
+  shading.put('Extend', [false, false]);
+  shading.put('ColorSpace', 'DeviceGray');
+  shading.put('Function', { FunctionType: 2, Domain: [0, 1], C0: [0], C1: [0], N: 1 });
+  shading.delete('Background');
+}
+
+/** Where a function is looked at: along its one figure, or over the area of its two, the first changing fastest. */
+function pointsOf([a = 0, b = 1, c, d]: readonly number[]): number[][] {
+  if (c === undefined || d === undefined) return Array.from({ length: STEPS }, (_, i) => [a + ((b - a) * i) / (STEPS - 1)]);
+  return Array.from({ length: SIDE_STEPS ** 2 }, (_, i) => [
+    a + ((b - a) * (i % SIDE_STEPS)) / (SIDE_STEPS - 1),
+    c + ((d - c) * Math.floor(i / SIDE_STEPS)) / (SIDE_STEPS - 1)
+  ]);
+}
+
+/** The names of a Separation or DeviceN space. */
+function namesOf(space: mupdf.PDFObject): string[] {
+  if (!space.isArray()) return [];
+  const kind = space.get(0).toString();
+  if (kind === '/Separation') return [space.get(1).asName()];
+  if (kind !== '/DeviceN') return [];
+  const list = space.get(1);
+  return Array.from({ length: list.length }, (_, i) => list.get(i).asName());
+}
+
+/** A colour space of a profile. */
+export function profiled(document: mupdf.PDFDocument, bytes: Uint8Array, components: number, alternate: string): mupdf.PDFObject {
+  const stream = document.addStream(bytes, { N: components });
+  stream.put('Alternate', document.newName(alternate));
+  return document.addObject(['ICCBased', stream]);
+}
