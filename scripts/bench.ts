@@ -1,3 +1,4 @@
+import { evenSides } from '$core/geometry/box';
 import { spawnSync } from 'node:child_process';
 import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeFileSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -149,7 +150,7 @@ const one = (file: string, widthMm: number, heightMm: number) => ({
   page: 0,
   widthMm,
   heightMm,
-  bleedMm: 0,
+  bleed: evenSides(0),
   intent: 'relative' as const,
   sources: colours.sources
 });

@@ -1,3 +1,4 @@
+import { evenSides } from '$core/geometry/box';
 import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
@@ -236,7 +237,7 @@ async function smallRip(id: number): Promise<void> {
     page: 0,
     widthMm,
     heightMm,
-    bleedMm: 0,
+    bleed: evenSides(0),
     intent: 'relative' as const,
     sources: await shop.sources.paths()
   };

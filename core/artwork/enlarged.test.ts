@@ -1,3 +1,4 @@
+import { evenSides } from '../geometry/box';
 import { describe, expect, it } from 'vitest';
 import { madePdf } from '../../tests/made/pdf';
 import { madePress } from '../../tests/made/press';
@@ -32,7 +33,12 @@ function stillness(rgb: Uint8Array, target: ColourTarget | InkSpace, enlarged: E
     into.set(bytes.subarray(position, position + into.length));
     return Math.min(into.length, bytes.length - position);
   }, bytes.length);
-  const piece = { widthMm: 40, heightMm: 40, bleedMm: 0, prepare: { ...wholePage({ widthMm: 40, heightMm: 40 }), enlarged } };
+  const piece = {
+    widthMm: 40,
+    heightMm: 40,
+    bleed: evenSides(0),
+    prepare: { ...wholePage({ widthMm: 40, heightMm: 40 }), enlarged }
+  };
   const drawing = makeDrawing(document, 0, drawingChoices(piece), target);
   const px = SIDE * 20;
   const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width: px, height: px, turn: 0 }, 0, px);

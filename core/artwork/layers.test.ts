@@ -1,3 +1,4 @@
+import { evenSides } from '../geometry/box';
 import { describe, expect, it } from 'vitest';
 import { rawPdf, rawStream } from '../../tests/made/pdf';
 import { finishedLines } from '../cutting/docket-lines';
@@ -35,7 +36,7 @@ function opened(content: string, properties: string, configuration: string, laye
 /** Which of the boxes of a row are seen: one each 4 mm. */
 function seen(document: mupdf.PDFDocument, off: string[]): string {
   const size = { widthMm: SIDE, heightMm: SIDE };
-  const piece = { ...size, bleedMm: 0, prepare: wholePage(size, { spots: [], layers: off }) };
+  const piece = { ...size, bleed: evenSides(0), prepare: wholePage(size, { spots: [], layers: off }) };
   const drawing = makeDrawing(document, 0, drawingChoices(piece), { target: mupdf.ColorSpace.DeviceRGB, sources });
   const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width: SIDE, height: SIDE, turn: 0 }, 0, SIDE);
   const pixels = pixmap.getPixels();

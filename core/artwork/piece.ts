@@ -1,12 +1,14 @@
 import * as mupdf from '../interpreter/interpreter';
 import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
+import { sizeBeyond, turnedSides, type Sides } from '../geometry/box';
 import { MM_PER_POINT } from '../units/length';
 import { drawInto, type Drawing, type DrawingChoices } from './drawing';
-import { enlargement, pageToFinished, type FinishedSize, type Preparation } from './preparation';
+import { enlargement, pageToFinished, wholePage, type FinishedSize, type Preparation } from './preparation';
 
 /** A piece: a page at its finished size, with the bleed around it that prints. */
 export interface Piece extends FinishedSize {
-  bleedMm: number;
+  /** How far it prints beyond each side, mm, as the finished size stands. */
+  bleed: Sides;
   prepare: Preparation;
 }
 
@@ -25,6 +27,8 @@ export const drawingChoices = (piece: Piece): DrawingChoices => ({
   enlargement: enlargement(piece.prepare, piece)
 });
 
+const hasAny = (sides: Sides): boolean => Object.values(sides).some((side) => side > 0);
+
 /** Edge colours are taken from a strip this wide, pixels. */
 const EDGE_PX = 1;
 
@@ -42,6 +46,39 @@ function contentMatrix(piece: Piece, drawing: Drawing, inner: mupdf.Rect, turn: 
   return chain(laid, [(inner[2] - inner[0]) / width, 0, 0, (inner[3] - inner[1]) / height, inner[0], inner[1]]);
 }
 
+const hasMadeBleed = ({ bleed, prepare }: Piece): boolean => prepare.bleed.from !== 'page' && hasAny(bleed);
+
+/** Where the finished size lies on a grid. The page's own bleed keeps its exact place; made bleed begins on a whole pixel. */
+function innerRect(piece: Piece, { x, y, width, height, turn }: PieceGrid): mupdf.Rect {
+  const finished = turnedSize(piece.widthMm, piece.heightMm, turn);
+  const beyond = turnedSides(piece.bleed, turn);
+  const all = sizeBeyond(finished.width, finished.height, beyond);
+  const whole = hasMadeBleed(piece) ? Math.round : (v: number) => v;
+  const across = (mm: number) => whole((mm / all.width) * width);
+  const down = (mm: number) => whole((mm / all.height) * height);
+  return [x + across(beyond.left), y + down(beyond.top), x + width - across(beyond.right), y + height - down(beyond.bottom)];
+}
+
+/** A piece's own units on a grid of any turn: mm of the finished size → pixels. */
+function turnedToGrid({ widthMm, heightMm, bleed }: Piece, grid: PieceGrid): Matrix {
+  const { width, height } = sizeBeyond(widthMm, heightMm, bleed);
+  const box = turnedSize(width, height, grid.turn);
+  const laid = chain(translation(bleed.left, bleed.top), turnedInPlace(width, height, grid.turn));
+  return chain(laid, [grid.width / box.width, 0, 0, grid.height / box.height, grid.x, grid.y]);
+}
+
+/** Draws a page over a piece that is drawn already: its trim box fills the finished size. */
+export function drawOver(pixmap: mupdf.Pixmap, piece: Piece, overlay: Drawing, grid: PieceGrid): void {
+  const [x0, y0, x1, y1] = overlay.finished;
+  const size = { widthMm: (x1 - x0) * MM_PER_POINT, heightMm: (y1 - y0) * MM_PER_POINT };
+  const over: Piece = { ...piece, prepare: wholePage(size) };
+  const matrix =
+    grid.turn % 90 === 0
+      ? contentMatrix(over, overlay, innerRect(piece, grid), grid.turn)
+      : chain(drawingToFinished(over, overlay), turnedToGrid(piece, grid));
+  drawInto(pixmap, overlay, matrix as mupdf.Matrix);
+}
+
 /**
  * Draws rows `top`…`bottom` of a piece; 255 is paper in RGB, and no ink in inks, as the interpreter clears both.
  * Made bleed lies on whole pixels next to the finished size, so that no seam shows.
@@ -51,16 +88,10 @@ function contentMatrix(piece: Piece, drawing: Drawing, inner: mupdf.Rect, turn: 
 export function drawPiece(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number): mupdf.Pixmap {
   if (grid.turn % 90 !== 0) return drawAtAngle(piece, drawing, grid, top, bottom);
   const whole: mupdf.Rect = [grid.x, grid.y, grid.x + grid.width, grid.y + grid.height];
-  const finished = turnedSize(piece.widthMm, piece.heightMm, grid.turn);
-  const across = piece.bleedMm / (finished.width + 2 * piece.bleedMm);
-  const down = piece.bleedMm / (finished.height + 2 * piece.bleedMm);
   const window: mupdf.Rect = [grid.x, top, grid.x + grid.width, bottom];
   const { bleed } = piece.prepare;
-  const made = bleed.from !== 'page' && piece.bleedMm > 0;
-  // The page's own bleed keeps its exact place; made bleed begins on a whole pixel.
-  const bx = made ? Math.round(across * grid.width) : across * grid.width;
-  const by = made ? Math.round(down * grid.height) : down * grid.height;
-  const inner: mupdf.Rect = [whole[0] + bx, whole[1] + by, whole[2] - bx, whole[3] - by];
+  const made = hasMadeBleed(piece);
+  const inner = innerRect(piece, grid);
   const matrix = contentMatrix(piece, drawing, inner, grid.turn);
   const pixmap = new mupdf.Pixmap(drawing.target, window, false);
   pixmap.clear(255);
@@ -87,22 +118,14 @@ export function drawPiece(piece: Piece, drawing: Drawing, grid: PieceGrid, top: 
 
 /** The same at an angle that keeps no edge on whole pixels: made bleed first, a little too far in, then the finished size on it. */
 function drawAtAngle(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number): mupdf.Pixmap {
-  const { widthMm, heightMm, bleedMm, prepare } = piece;
-  const [wide, high] = [widthMm + 2 * bleedMm, heightMm + 2 * bleedMm];
-  const box = turnedSize(wide, high, grid.turn);
-  const toGrid = chain(chain(translation(bleedMm, bleedMm), turnedInPlace(wide, high, grid.turn)), [
-    grid.width / box.width,
-    0,
-    0,
-    grid.height / box.height,
-    grid.x,
-    grid.y
-  ]);
+  const { widthMm, heightMm, bleed: beyond, prepare } = piece;
+  const box = turnedSize(widthMm + beyond.left + beyond.right, heightMm + beyond.top + beyond.bottom, grid.turn);
+  const toGrid = turnedToGrid(piece, grid);
   const content = drawingToFinished(piece, drawing);
   const pixmap = new mupdf.Pixmap(drawing.target, [grid.x, top, grid.x + grid.width, bottom], false);
   pixmap.clear(255);
   const { bleed } = prepare;
-  if (bleed.from === 'page' || bleedMm <= 0) {
+  if (bleed.from === 'page' || !hasAny(beyond)) {
     drawInto(pixmap, drawing, chain(content, toGrid) as mupdf.Matrix);
     return pixmap;
   }
@@ -111,8 +134,8 @@ function drawAtAngle(piece: Piece, drawing: Drawing, grid: PieceGrid, top: numbe
     const how = bleed.from === 'stretch' ? 'stretch' : 'mirror';
     const overlap = (2 * box.width) / grid.width;
     const edge = (EDGE_PX * box.width) / grid.width;
-    const columns = edgeMaps(how, [-bleedMm, 0, widthMm, widthMm + bleedMm], edge);
-    const rows = edgeMaps(how, [-bleedMm, 0, heightMm, heightMm + bleedMm], edge);
+    const columns = edgeMaps(how, [-beyond.left, 0, widthMm, widthMm + beyond.right], edge);
+    const rows = edgeMaps(how, [-beyond.top, 0, heightMm, heightMm + beyond.bottom], edge);
     for (const column of columns)
       for (const row of rows) {
         const part = chain(content, [column.scale, 0, 0, row.scale, column.shift, row.shift]);
@@ -164,15 +187,12 @@ function edgeMaps(
   [start, first, last, end]: [number, number, number, number],
   edge = EDGE_PX
 ): EdgeMap[] {
-  const inside = { from: first, to: last, scale: 1, shift: 0 };
-  const bleed = first - start;
-  if (bleed <= 0) return [inside];
-  const scale = how === 'mirror' ? -1 : -bleed / edge;
-  return [
-    { from: start, to: first, scale, shift: first - scale * first },
-    inside,
-    { from: last, to: end, scale, shift: last - scale * last }
-  ];
+  const beside = (from: number, to: number, at: number): EdgeMap[] => {
+    if (to <= from) return [];
+    const scale = how === 'mirror' ? -1 : (from - to) / edge;
+    return [{ from, to, scale, shift: at - scale * at }];
+  };
+  return [...beside(start, first, first), { from: first, to: last, scale: 1, shift: 0 }, ...beside(last, end, last)];
 }
 
 /** Draws the part of a drawing that lies in `area` (whole pixels), and nothing beside it. */
@@ -212,7 +232,7 @@ function flatColour(colour: readonly number[], drawing: Drawing): Uint8Array {
 
 /** Pixels of a grid → finished size in mm, for finding again what was seen on a drawing. */
 export function gridToFinished(piece: Piece, width: number, height: number): Matrix {
-  const across = (piece.widthMm + 2 * piece.bleedMm) / width;
-  const down = (piece.heightMm + 2 * piece.bleedMm) / height;
-  return [across, 0, 0, down, -piece.bleedMm, -piece.bleedMm];
+  const { left, top } = piece.bleed;
+  const all = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
+  return [all.width / width, 0, 0, all.height / height, -left, -top];
 }

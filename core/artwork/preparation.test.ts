@@ -1,3 +1,4 @@
+import { evenSides } from '../geometry/box';
 import fc from 'fast-check';
 import * as mupdf from '../interpreter/interpreter';
 import { describe, expect, it } from 'vitest';
@@ -102,7 +103,13 @@ describe('a piece is drawn', () => {
     px = 10,
     turn = 0
   ) {
-    const piece: Piece = { ...size, prepare: { ...wholePage({ widthMm: made.width, heightMm: made.height }), ...prepare } };
+    const { widthMm, heightMm, bleedMm } = size;
+    const piece: Piece = {
+      widthMm,
+      heightMm,
+      bleed: evenSides(bleedMm),
+      prepare: { ...wholePage({ widthMm: made.width, heightMm: made.height }), ...prepare }
+    };
     const drawing = makeDrawing(open(made), 0, drawingChoices(piece), { target: mupdf.ColorSpace.DeviceRGB, sources });
     const box = turnedSize(size.widthMm + 2 * size.bleedMm, size.heightMm + 2 * size.bleedMm, turn);
     const width = Math.round(box.width * px);

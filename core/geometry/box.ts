@@ -8,6 +8,37 @@ export interface Box {
   height: number;
 }
 
+/** What lies beyond each side of a rectangle, or is taken off it. */
+export interface Sides {
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
+}
+
+export const evenSides = (beyond: number): Sides => ({ left: beyond, top: beyond, right: beyond, bottom: beyond });
+
+/** A rectangle's size with what lies beyond its sides. */
+export const sizeBeyond = (widthMm: number, heightMm: number, { left, top, right, bottom }: Sides) => ({
+  width: widthMm + left + right,
+  height: heightMm + top + bottom
+});
+
+/** The sides as they lie when a rectangle is turned clockwise by quarters. */
+export function turnedSides(sides: Sides, turn: number): Sides {
+  const { left, top, right, bottom } = sides;
+  switch (((turn % 360) + 360) % 360) {
+    case 90:
+      return { left: bottom, top: left, right: top, bottom: right };
+    case 180:
+      return { left: right, top: bottom, right: left, bottom: top };
+    case 270:
+      return { left: top, top: right, right: bottom, bottom: left };
+    default:
+      return sides;
+  }
+}
+
 /** The smallest box around all points; nothing where there are none. */
 export function boxAround(rings: Iterable<readonly Point[]>): Box | undefined {
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];

@@ -4,6 +4,21 @@ import type { Point } from '../geometry/matrix';
 
 /** What a layout tells the RIP of pieces: what they are, and where each of them lies. */
 
+/** Which piece of which docket; a plain docket has one, 0. */
+export interface PieceRef {
+  docket: string;
+  piece: number;
+}
+
+/** The name of a piece in layouts. A docket's first has the docket's own, so that what was placed before there were pieces stays. */
+export const pieceKey = ({ docket, piece }: PieceRef): string => (piece === 0 ? docket : `${docket}/${piece}`);
+
+/** The piece that a layout means. */
+export function pieceOf(key: string): PieceRef {
+  const [docket = '', piece = '0'] = key.split('/');
+  return { docket, piece: Number(piece) };
+}
+
 /** An artwork page at its finished size, as a run needs it. */
 export interface PieceSource extends Piece {
   /** Which file and page; the caller knows where it is. */
@@ -16,8 +31,16 @@ export interface PieceSource extends Piece {
   sources: { rgb: string; cmyk: string; grey: string };
 }
 
+/** What is drawn over a piece, at its size: a page whose trim box is the finished size. Pieces that differ in it alone share their base. */
+export interface Overlay {
+  file: string;
+  page: number;
+}
+
 export interface PlacedPiece {
   source: number;
+  /** Which of the plan's overlays is drawn over it. */
+  overlay?: number;
   /** Top left corner of what prints (bleed included), mm from the roll's left edge and the start of the run. */
   x: number;
   y: number;

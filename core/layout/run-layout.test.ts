@@ -1,11 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { apply } from '../geometry/matrix';
-import type { Box } from '../geometry/box';
+import { apply, turnedInPlace } from '../geometry/matrix';
+import { evenSides, sizeBeyond, turnedSides, type Box } from '../geometry/box';
+import { wholePage } from '../artwork/preparation';
+import { pieceKey, pieceOf } from './pieces';
 import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf, type Finishing } from '../marks/finishing';
 import { DEFAULT_MARKS } from '../marks/registration';
 import { shapeAt } from './placement';
-import { dressPart, finishedToCopy, itemOf, layOutRun, ripPieces, type RunDocket, type RunLayoutRule } from './run-layout';
+import { dressPart, finishedToCopy, itemOf, layOutRun, ripPieces, type RunPiece, type RunLayoutRule } from './run-layout';
 
 const RULE: RunLayoutRule = {
   placing: 'rows',
@@ -25,11 +27,13 @@ const RULE: RunLayoutRule = {
   colourBar: false
 };
 
-const docket = (over: Partial<RunDocket> = {}): RunDocket => ({
+const docket = (over: Partial<RunPiece> = {}): RunPiece => ({
   id: 'a',
+  docket: 'a',
+  piece: 0,
   widthMm: 90,
   heightMm: 90,
-  bleedMm: 0,
+  bleed: evenSides(0),
   copies: 1,
   first: 0,
   of: 1,
@@ -60,12 +64,13 @@ const anyFinishing = fc.record({
   numbered: fc.boolean()
 }) satisfies fc.Arbitrary<Finishing>;
 
+const anySide = fc.double({ min: 0, max: 5, noNaN: true });
 const anyDockets = fc
   .array(
     fc.record({
       widthMm: fc.double({ min: 40, max: 500, noNaN: true }),
       heightMm: fc.double({ min: 40, max: 500, noNaN: true }),
-      bleedMm: fc.double({ min: 0, max: 5, noNaN: true }),
+      bleed: fc.record({ left: anySide, top: anySide, right: anySide, bottom: anySide }),
       copies: fc.integer({ min: 1, max: 8 }),
       cut: fc.boolean(),
       finishing: anyFinishing
@@ -91,8 +96,8 @@ describe('a run with marks', () => {
         const artworks = part.copies.map((copy) => {
           const one = dockets.find((d) => d.id === copy.id)!;
           const toCopy = finishedToCopy(one, copy);
-          const p = apply(toCopy, { x: -one.bleedMm, y: -one.bleedMm });
-          const q = apply(toCopy, { x: one.widthMm + one.bleedMm, y: one.heightMm + one.bleedMm });
+          const p = apply(toCopy, { x: -one.bleed.left, y: -one.bleed.top });
+          const q = apply(toCopy, { x: one.widthMm + one.bleed.right, y: one.heightMm + one.bleed.bottom });
           return {
             copy,
             art: { x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(q.x - p.x), height: Math.abs(q.y - p.y) }
@@ -123,9 +128,14 @@ describe('a run with marks', () => {
 
   it('counts marks, hems and pockets in the size', () => {
     const finishing: Finishing = { ...NO_FINISHING, hem: 25, pockets: { top: 40, right: 0, bottom: 0, left: 0 } };
-    expect(roomOf({ widthMm: 500, heightMm: 300, bleedMm: 3 }, finishing)).toEqual({ top: 65, right: 25, bottom: 25, left: 25 });
+    expect(roomOf({ widthMm: 500, heightMm: 300, bleed: evenSides(3) }, finishing)).toEqual({
+      top: 65,
+      right: 25,
+      bottom: 25,
+      left: 25
+    });
     const crop: Finishing = { ...NO_FINISHING, crop: DEFAULT_CROP };
-    expect(itemOf(docket({ bleedMm: 3, finishing: crop }))).toMatchObject({ width: 90 + 2 * 12, height: 90 + 2 * 12 });
+    expect(itemOf(docket({ bleed: evenSides(3), finishing: crop }))).toMatchObject({ width: 90 + 2 * 12, height: 90 + 2 * 12 });
     expect(itemOf(docket({ widthMm: 60, finishing: { ...NO_FINISHING, turn: 90 } }))).toMatchObject({ width: 90, height: 60 });
   });
 
@@ -136,7 +146,7 @@ describe('a run with marks', () => {
         fc.double({ min: 200, max: 3000, noNaN: true }),
         fc.double({ min: 50, max: 1000, noNaN: true }),
         (widthMm, heightMm, spacing) => {
-          const places = eyeletPlaces({ widthMm, heightMm, bleedMm: 0 }, { ...DEFAULT_EYELETS, spacing });
+          const places = eyeletPlaces({ widthMm, heightMm }, { ...DEFAULT_EYELETS, spacing });
           const top = places
             .filter((p) => p.y === DEFAULT_EYELETS.inset)
             .map((p) => p.x)
@@ -151,10 +161,7 @@ describe('a run with marks', () => {
         }
       )
     );
-    const counted = eyeletPlaces(
-      { widthMm: 2000, heightMm: 800, bleedMm: 0 },
-      { ...DEFAULT_EYELETS, by: 'count', across: 5, down: 3 }
-    );
+    const counted = eyeletPlaces({ widthMm: 2000, heightMm: 800 }, { ...DEFAULT_EYELETS, by: 'count', across: 5, down: 3 });
     expect(counted).toHaveLength(2 * 5 + 2 * 3 - 4);
   });
 
@@ -194,7 +201,7 @@ describe('a run with marks', () => {
         { x: 0, y: 90 }
       ]
     ];
-    const one = docket({ cut: true, copies: 6, bleedMm: 3, contour: triangle });
+    const one = docket({ cut: true, copies: 6, bleed: evenSides(3), contour: triangle });
     const rule: RunLayoutRule = { ...RULE, placing: 'shapes', gapX: 4, gapY: 4 };
     const layout = layOutRun({ kind: 'roll', width: 300 }, rule, [one], []);
     const rows = layOutRun({ kind: 'roll', width: 300 }, { ...rule, placing: 'rows' }, [one], []);
@@ -210,5 +217,77 @@ describe('a run with marks', () => {
     for (const p of cut) expect(Math.min(...placed.map((q) => Math.hypot(p.x - q.x, p.y - q.y)))).toBeLessThan(1e-6);
     // With crop marks around it is a rectangle again.
     expect(itemOf({ ...one, finishing: { ...NO_FINISHING, crop: DEFAULT_CROP } }).shape).toBeUndefined();
+  });
+});
+
+describe('pieces of one docket', () => {
+  it('have names that tell docket and piece, the first the docket’s own', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 0, max: 5000 }), (docket, piece) => {
+        const ref = { docket: String(docket), piece };
+        expect(pieceOf(pieceKey(ref))).toEqual(ref);
+      })
+    );
+    expect(pieceKey({ docket: '12', piece: 0 })).toBe('12');
+  });
+
+  it('are placed, captioned and drawn each as its own, with bleed where they have it', () => {
+    const outer = 12;
+    const panel = (piece: number, of: number): RunPiece =>
+      docket({
+        id: pieceKey({ docket: '7', piece }),
+        docket: '7',
+        piece,
+        widthMm: 200,
+        mayTurn: false,
+        heightMm: 400,
+        // A strip of a wall has bleed on its outer edges alone.
+        bleed: { left: piece === 0 ? outer : 0, top: outer, right: piece === of - 1 ? outer : 0, bottom: outer },
+        finishing: { ...NO_FINISHING, caption: true },
+        caption: `Docket 7, panel ${piece + 1} of ${of}`
+      });
+    const panels = [0, 1, 2].map((piece) => panel(piece, 3));
+    const stock = { kind: 'roll' as const, width: 1300 };
+    const layout = layOutRun(stock, RULE, panels, []);
+    const part = layout.parts[0]!;
+    expect(part.copies.map(({ id }) => pieceOf(id))).toEqual([0, 1, 2].map((piece) => ({ docket: '7', piece })));
+    expect(part.copies.map(({ width }) => width)).toEqual([212, 200, 212]);
+    const { letters } = dressPart(part, stock, RULE, panels);
+    expect(letters.map(({ text }) => text)).toEqual([1, 2, 3].map((n) => `Docket 7, panel ${n} of 3 · 1 of 1`));
+    const page = (x: number) => ({
+      file: 'wall',
+      page: 0,
+      prepare: { ...wholePage({ widthMm: 600, heightMm: 400 }), region: { x, y: 0, width: 200, height: 400 } },
+      sources: { rgb: '', cmyk: '', grey: '' }
+    });
+    const pages = new Map(
+      panels.map((one, i) => [one.id, { ...page(i * 200), ...(i === 1 && { overlay: { file: 'name', page: 4 } }) }])
+    );
+    const { sources, pieces, overlays } = ripPieces(part.copies, RULE, panels, pages);
+    expect(sources.map(({ prepare, bleed }) => [prepare.region.x, bleed.left, bleed.right])).toEqual([
+      [0, outer, 0],
+      [200, 0, 0],
+      [400, 0, outer]
+    ]);
+    expect(pieces.map(({ overlay }) => overlay)).toEqual([undefined, 0, undefined]);
+    expect(overlays).toEqual([{ file: 'name', page: 4 }]);
+    // Each lies where its copy does: its bleed begins at the copy's own edge.
+    pieces.forEach((placed, i) => expect(placed.x).toBeCloseTo(part.copies[i]!.x, 6));
+  });
+
+  it('has sides that turn with it', () => {
+    const sides = { left: 1, top: 2, right: 3, bottom: 4 };
+    expect(turnedSides(sides, 90)).toEqual({ left: 4, top: 1, right: 2, bottom: 3 });
+    for (const turn of [0, 90, 180, 270, -90, 450]) {
+      expect(turnedSides(turnedSides(sides, turn), -turn)).toEqual(sides);
+      const { left, top } = turnedSides(sides, turn);
+      // Where the finished corner comes to lie when the whole box is turned.
+      const box = sizeBeyond(10, 20, sides);
+      const corners = [0, 10].flatMap((x) =>
+        [0, 20].map((y) => apply(turnedInPlace(box.width, box.height, turn), { x: x + 1, y: y + 2 }))
+      );
+      expect(Math.min(...corners.map((p) => p.x))).toBeCloseTo(left, 9);
+      expect(Math.min(...corners.map((p) => p.y))).toBeCloseTo(top, 9);
+    }
   });
 });

@@ -2,22 +2,25 @@ import type { IntentChoice } from '../colour/icc-write';
 import type { Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
-import type { PieceSource, PlacedPiece } from './pieces';
+import type { Sides } from '../geometry/box';
+import type { Overlay, PieceRef, PieceSource, PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
-import { finishingShapes, inksOf, roomOf, type Finishing, type Room } from '../marks/finishing';
+import { finishingShapes, inksOf, roomOf, type Finishing } from '../marks/finishing';
 import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
 import { BAR_MM, colourBar } from '../marks/colour-bar';
 import { type Item, type Pin, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { place, placed } from './placing';
 
-/** A docket as a run sees it. */
-export interface RunDocket {
+/** A piece of a docket as a run sees it: what is placed, drawn and cut as one. */
+export interface RunPiece extends PieceRef {
+  /** Its key in layouts: `pieceKey` of docket and piece. */
   id: string;
   widthMm: number;
   heightMm: number;
-  bleedMm: number;
+  /** How far it prints beyond each side, mm. */
+  bleed: Sides;
   copies: number;
-  /** Copies of the docket that are in earlier runs, and how many it has in all. */
+  /** Copies of the piece that are in earlier runs, and how many it has in all. */
   first: number;
   of: number;
   cut: boolean;
@@ -45,48 +48,48 @@ export interface Dress {
 
 /** A piece's box around its finished size, turned as its docket says. */
 interface Outfit {
-  room: Room;
+  room: Sides;
   width: number;
   height: number;
 }
 
-function outfitOf(docket: RunDocket): Outfit {
-  const room = roomOf(docket, docket.finishing);
+function outfitOf(piece: RunPiece): Outfit {
+  const room = roomOf(piece, piece.finishing);
   return {
     room,
-    width: docket.widthMm + room.left + room.right,
-    height: docket.heightMm + room.top + room.bottom
+    width: piece.widthMm + room.left + room.right,
+    height: piece.heightMm + room.top + room.bottom
   };
 }
 
-const hasMarks = (docket: RunDocket): boolean => {
-  const room = roomOf(docket, docket.finishing);
-  return Object.values(room).some((side) => side > docket.bleedMm + 1e-6);
+const hasMarks = (piece: RunPiece): boolean => {
+  const room = roomOf(piece, piece.finishing);
+  return Object.entries(room).some(([edge, side]) => side > piece.bleed[edge as keyof Sides] + 1e-6);
 };
 
 /** Finished size → a copy's place. `copy.turn` counts from how the docket says that all copies are turned. */
-export function finishedToCopy(docket: RunDocket, copy: Pick<PlacedCopy, 'x' | 'y' | 'turn'>): Matrix {
-  const { room, width, height } = outfitOf(docket);
-  const own = docket.finishing.turn;
+export function finishedToCopy(piece: RunPiece, copy: Pick<PlacedCopy, 'x' | 'y' | 'turn'>): Matrix {
+  const { room, width, height } = outfitOf(piece);
+  const own = piece.finishing.turn;
   const once = turnedSize(width, height, own);
   const laid = chain(translation(room.left, room.top), turnedInPlace(width, height, own));
   return chain(chain(laid, turnedInPlace(once.width, once.height, copy.turn)), translation(copy.x, copy.y));
 }
 
-/** What is placed of a docket. */
-export function itemOf(docket: RunDocket): Item {
-  const { width, height } = outfitOf(docket);
-  const size = turnedSize(width, height, docket.finishing.turn);
-  const item: Item = { id: docket.id, ...size, copies: docket.copies, mayTurn: docket.mayTurn };
+/** What is placed of a piece. */
+export function itemOf(piece: RunPiece): Item {
+  const { width, height } = outfitOf(piece);
+  const size = turnedSize(width, height, piece.finishing.turn);
+  const item: Item = { id: piece.id, ...size, copies: piece.copies, mayTurn: piece.mayTurn };
   // Marks around a piece are straight: such a piece is placed by its rectangle.
-  if (!docket.contour || hasMarks(docket)) return item;
-  const toCopy = finishedToCopy(docket, { x: 0, y: 0, turn: 0 });
-  return { ...item, shape: docket.contour.map((ring) => ring.map((p) => apply(toCopy, p))) };
+  if (!piece.contour || hasMarks(piece)) return item;
+  const toCopy = finishedToCopy(piece, { x: 0, y: 0, turn: 0 });
+  return { ...item, shape: piece.contour.map((ring) => ring.map((p) => apply(toCopy, p))) };
 }
 
 /** The rule with what marks and the colour bar take. */
-function withRoom(dockets: readonly RunDocket[], rule: RunLayoutRule): PlaceRule {
-  const room = dockets.some((docket) => docket.cut && docket.copies > 0) ? markRoom(rule.marks) : 0;
+function withRoom(pieces: readonly RunPiece[], rule: RunLayoutRule): PlaceRule {
+  const room = pieces.some((piece) => piece.cut && piece.copies > 0) ? markRoom(rule.marks) : 0;
   const bar = rule.colourBar ? BAR_MM + 2 : 0;
   return { ...rule, margin: rule.margin + room, lead: rule.lead + room + bar, tail: rule.tail + room };
 }
@@ -95,24 +98,24 @@ function withRoom(dockets: readonly RunDocket[], rule: RunLayoutRule): PlaceRule
 export function* layingOut(
   stock: Stock,
   rule: RunLayoutRule,
-  dockets: readonly RunDocket[],
+  pieces: readonly RunPiece[],
   pins: readonly Pin[]
 ): Generator<Placement | undefined, void> {
-  yield* place(stock, withRoom(dockets, rule), dockets.map(itemOf), pins);
+  yield* place(stock, withRoom(pieces, rule), pieces.map(itemOf), pins);
 }
 
 /** A run's layout at the end of its effort. A pure function: the same run gives the same layout. */
-export const layOutRun = (stock: Stock, rule: RunLayoutRule, dockets: readonly RunDocket[], pins: readonly Pin[]): Placement =>
-  placed(stock, withRoom(dockets, rule), dockets.map(itemOf), pins);
+export const layOutRun = (stock: Stock, rule: RunLayoutRule, pieces: readonly RunPiece[], pins: readonly Pin[]): Placement =>
+  placed(stock, withRoom(pieces, rule), pieces.map(itemOf), pins);
 
 /** All that is printed beside the artwork of one part of a layout. */
 export function dressPart(
   part: Pick<Placement['parts'][number], 'copies' | 'ghosts'>,
   stock: Stock,
   rule: RunLayoutRule,
-  dockets: readonly RunDocket[]
+  pieces: readonly RunPiece[]
 ): Dress {
-  const byId = new Map(dockets.map((docket) => [docket.id, docket]));
+  const byId = new Map(pieces.map((piece) => [piece.id, piece]));
   const dress: Dress = { marks: [], flats: [], rings: [], letters: [] };
   // Around all places, ghosts too, so that no mark moves or is printed on when a ghost is claimed.
   if (part.copies.some((copy) => byId.get(copy.id)?.cut))
@@ -122,14 +125,14 @@ export function dressPart(
   const counts = new Map<string, number>();
   for (const copy of part.copies) counts.set(copy.id, Math.max(counts.get(copy.id) ?? 0, copy.copy + 1));
   for (const copy of part.copies) {
-    const docket = byId.get(copy.id);
-    if (!docket) continue;
-    const toCopy = finishedToCopy(docket, copy);
-    const turn = (docket.finishing.turn + copy.turn) % 360;
-    const inks = inksOf(docket.finishing.ink);
-    const number = docket.first + copy.copy;
-    const of = Math.max(docket.of, docket.first + (counts.get(copy.id) ?? 0));
-    for (const shape of finishingShapes(docket, docket.finishing, docket.caption, { number, of })) {
+    const piece = byId.get(copy.id);
+    if (!piece) continue;
+    const toCopy = finishedToCopy(piece, copy);
+    const turn = (piece.finishing.turn + copy.turn) % 360;
+    const inks = inksOf(piece.finishing.ink);
+    const number = piece.first + copy.copy;
+    const of = Math.max(piece.of, piece.first + (counts.get(copy.id) ?? 0));
+    for (const shape of finishingShapes(piece, piece.finishing, piece.caption, { number, of })) {
       const at = apply(toCopy, shape);
       if (shape.kind === 'mark') {
         const { diameter, weight } = shape;
@@ -150,42 +153,52 @@ export function dressPart(
   return dress;
 }
 
-/** What the RIP is told of a part. */
+/** What of a piece's page the RIP is told, by whoever knows its file. */
+export type PiecePage = Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources'> & { overlay?: Overlay | undefined };
+
+/**
+ * What the RIP is told of a part.
+ *
+ * @param pages by piece
+ */
 export function ripPieces(
   copies: readonly PlacedCopy[],
   rule: RunLayoutRule,
-  dockets: readonly RunDocket[],
-  artworks: ReadonlyMap<string, Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources'>>
-): { sources: PieceSource[]; pieces: PlacedPiece[] } {
-  const used = dockets.filter((docket) => copies.some((copy) => copy.id === docket.id));
-  const sources = used.map((docket): PieceSource => {
-    const artwork = artworks.get(docket.id);
-    if (!artwork) throw new RangeError(`Docket ${docket.id} has no artwork.`);
-    const source = {
-      ...artwork,
-      widthMm: docket.widthMm,
-      heightMm: docket.heightMm,
-      bleedMm: docket.bleedMm,
-      intent: docket.intent
-    };
+  laid: readonly RunPiece[],
+  pages: ReadonlyMap<string, PiecePage>
+): { sources: PieceSource[]; pieces: PlacedPiece[]; overlays: Overlay[] } {
+  const used = laid.filter((piece) => copies.some((copy) => copy.id === piece.id));
+  const overlays: Overlay[] = [];
+  const overlayOf = new Map<string, number>();
+  const sources = used.map((piece): PieceSource => {
+    const known = pages.get(piece.id);
+    if (!known) throw new RangeError(`Piece ${piece.id} has no artwork.`);
+    const { overlay, ...page } = known;
+    if (overlay) overlayOf.set(piece.id, overlays.push(overlay) - 1);
+    const { widthMm, heightMm, bleed, intent } = piece;
+    const source = { ...page, widthMm, heightMm, bleed, intent };
     // Boxes of true shapes lie on each other: each prints to the middle of the knife's gap, as far as its bleed goes.
-    const beyond = Math.min(docket.bleedMm, Math.max(rule.gapX, rule.gapY) / 2);
-    return rule.placing === 'shapes' && docket.contour && !hasMarks(docket)
-      ? { ...source, clip: grow(docket.contour, beyond, 'round') }
+    const beyond = Math.min(...Object.values(bleed), Math.max(rule.gapX, rule.gapY) / 2);
+    return rule.placing === 'shapes' && piece.contour && !hasMarks(piece)
+      ? { ...source, clip: grow(piece.contour, beyond, 'round') }
       : source;
   });
-  const byId = new Map(used.map((docket, index) => [docket.id, { docket, index }]));
+  const byId = new Map(used.map((piece, index) => [piece.id, { piece, index }]));
   const pieces = copies.map((copy): PlacedPiece => {
-    const { docket, index } = byId.get(copy.id)!;
-    const toCopy = finishedToCopy(docket, copy);
-    const { bleedMm: b, widthMm: w, heightMm: h } = docket;
-    const corners = [-b, w + b].flatMap((x) => [-b, h + b].map((y) => apply(toCopy, { x, y })));
+    const { piece, index } = byId.get(copy.id)!;
+    const toCopy = finishedToCopy(piece, copy);
+    const { bleed, widthMm, heightMm } = piece;
+    const corners = [-bleed.left, widthMm + bleed.right].flatMap((x) =>
+      [-bleed.top, heightMm + bleed.bottom].map((y) => apply(toCopy, { x, y }))
+    );
+    const overlay = overlayOf.get(copy.id);
     return {
       source: index,
       x: Math.min(...corners.map((p) => p.x)),
       y: Math.min(...corners.map((p) => p.y)),
-      turn: (docket.finishing.turn + copy.turn) % 360
+      turn: (piece.finishing.turn + copy.turn) % 360,
+      ...(overlay !== undefined && { overlay })
     };
   });
-  return { sources, pieces };
+  return { sources, pieces, overlays };
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Box } from '../geometry/box';
+import type { Box, Sides } from '../geometry/box';
 import { BLACK, REGISTRATION, type Amounts } from './print-list';
 
 /** What is printed on and around a docket for those who finish it: marks, folds, eyelets, a caption. Lengths in mm. */
@@ -81,8 +81,6 @@ export const DEFAULT_EYELETS: Eyelets = {
   diameter: 12
 };
 
-export type Room = Record<Edge, number>;
-
 /** A line of a caption, and what keeps it off the artwork. */
 const CAPTION_MM = 3;
 const CAPTION_GAP_MM = 1.5;
@@ -94,11 +92,11 @@ export const inksOf = (ink: Finishing['ink']): Amounts => (ink === 'black' ? BLA
 export interface SizeWithBleed {
   widthMm: number;
   heightMm: number;
-  bleedMm: number;
+  bleed: Sides;
 }
 
 /** How far the material itself reaches beyond the finished edges: hem, pocket. */
-const allowance = (finishing: Finishing): Room => ({
+const allowance = (finishing: Finishing): Sides => ({
   top: finishing.hem + finishing.pockets.top,
   right: finishing.hem + finishing.pockets.right,
   bottom: finishing.hem + finishing.pockets.bottom,
@@ -106,13 +104,14 @@ const allowance = (finishing: Finishing): Room => ({
 });
 
 /** What a piece takes beyond its finished edges: bleed, allowances and marks. Marks stay within, so that they fall on no other piece. */
-export function roomOf(size: SizeWithBleed, finishing: Finishing): Room {
+export function roomOf(size: SizeWithBleed, finishing: Finishing): Sides {
   const extra = allowance(finishing);
   const marks =
     finishing.crop || finishing.centre ? (finishing.crop ?? DEFAULT_CROP).offset + (finishing.crop ?? DEFAULT_CROP).length : 0;
   const outline = finishing.outline ? THIN_MM : 0;
   const caption = finishing.caption || finishing.numbered ? CAPTION_MM * 1.4 + CAPTION_GAP_MM : 0;
-  const side = (edge: Edge) => Math.max(size.bleedMm, extra[edge] + outline) + Math.max(marks, edge === 'bottom' ? caption : 0);
+  const side = (edge: Edge) =>
+    Math.max(size.bleed[edge], extra[edge] + outline) + Math.max(marks, edge === 'bottom' ? caption : 0);
   return { top: side('top'), right: side('right'), bottom: side('bottom'), left: side('left') };
 }
 
@@ -123,7 +122,7 @@ export type FinishingShape =
   | { kind: 'text'; x: number; y: number; heightMm: number; text: string };
 
 /** Middles of eyelets, mm of the finished size: a frame of them, each corner once. */
-export function eyeletPlaces(size: SizeWithBleed, eyelets: Eyelets): { x: number; y: number }[] {
+export function eyeletPlaces(size: Omit<SizeWithBleed, 'bleed'>, eyelets: Eyelets): { x: number; y: number }[] {
   const { inset } = eyelets;
   const wide = size.widthMm - 2 * inset;
   const high = size.heightMm - 2 * inset;
@@ -166,12 +165,12 @@ export function finishingShapes(
   caption: string,
   copy: { number: number; of: number }
 ): FinishingShape[] {
-  const { widthMm: w, heightMm: h, bleedMm } = size;
+  const { widthMm: w, heightMm: h, bleed } = size;
   const extra = allowance(finishing);
   const shapes: FinishingShape[] = [];
   // The material is cut off there.
   const [left, top, right, bottom] = [-extra.left, -extra.top, w + extra.right, h + extra.bottom];
-  const beyond = (edge: Edge) => Math.max(bleedMm, extra[edge]) - extra[edge];
+  const beyond = (edge: Edge) => Math.max(bleed[edge], extra[edge]) - extra[edge];
   const crop = finishing.crop ?? DEFAULT_CROP;
   const across = (y: number) => {
     shapes.push({

@@ -1,9 +1,9 @@
 import type { Drawing } from '../artwork/drawing';
-import { drawPiece } from '../artwork/piece';
+import { drawOver, drawPiece } from '../artwork/piece';
 import type { Box } from '../geometry/box';
 import { cellsOf, type Cells } from '../geometry/cells';
 import { apply } from '../geometry/matrix';
-import type * as mupdf from '../interpreter/interpreter';
+import * as mupdf from '../interpreter/interpreter';
 import type { PlacedPiece } from '../layout/pieces';
 import { MM_PER_INCH } from '../units/length';
 import { pieceRect, pieceToRun, PIXEL_BYTES, type Band, type RipPlan, type SpriteKey } from './plan';
@@ -29,8 +29,14 @@ export interface Part {
   pixmap?: mupdf.Pixmap;
 }
 
-/** Gives the drawing of an artwork page; called when a band needs it. */
-export type DrawingOf = (source: number) => Drawing;
+/** A drawing that a band needs: an artwork page, or an overlay in that page's inks. */
+export interface Needed {
+  source: number;
+  overlay?: number | undefined;
+}
+
+/** Gives a drawing; called when a band needs it. */
+export type DrawingOf = (needed: Needed) => Drawing;
 
 /** Rows of a sprite are drawn in stretches of about so many bytes. */
 const STRETCH_BYTES = 24e6;
@@ -64,10 +70,16 @@ export class PartDrawer {
     this.#plan = plan;
   }
 
-  /** The artworks that a band needs drawings of: those that are no sprites. */
-  drawnDirectly(band: Band, sprites: readonly Sprite[]): Set<number> {
-    const drawn = this.#plan.pieces.filter((piece) => this.#rows(piece, band) && !spriteOf(piece, sprites));
-    return new Set(drawn.map((piece) => piece.source));
+  /** The drawings that a band needs: of artworks that are no sprites, and of overlays. */
+  needed(band: Band, sprites: readonly Sprite[]): Needed[] {
+    const all = new Map<string, Needed>();
+    for (const piece of this.#plan.pieces) {
+      if (!this.#rows(piece, band)) continue;
+      const { source, overlay } = piece;
+      if (!spriteOf(piece, sprites)) all.set(`${source}`, { source });
+      if (overlay !== undefined) all.set(`${source}/${overlay}`, { source, overlay });
+    }
+    return [...all.values()];
   }
 
   /** What of the run's pieces lies in the band; pixmaps in it are the caller's to destroy. */
@@ -79,12 +91,18 @@ export class PartDrawer {
       const { rect, top, bottom } = rows;
       const clip = this.#clip(piece, rect);
       const sprite = spriteOf(piece, sprites);
-      if (sprite) {
+      if (sprite && piece.overlay === undefined) {
         parts.push({ rect, pixels: () => sprite.pixels, top: rect.y, clip });
         continue;
       }
+      const { source, overlay } = piece;
       const grid = { ...rect, turn: piece.turn };
-      const pixmap = drawPiece(sourceOf(this.#plan, piece.source), drawingOf(piece.source), grid, top, bottom);
+      const over = overlay === undefined ? undefined : drawingOf({ source, overlay });
+      const pixmap =
+        sprite && over
+          ? ofSprite(sprite, over, rect, top, bottom)
+          : drawPiece(sourceOf(this.#plan, source), drawingOf({ source }), grid, top, bottom);
+      if (over) drawOver(pixmap, sourceOf(this.#plan, source), over, grid);
       parts.push({ rect, pixels: () => pixmap.getPixels(), top, pixmap, clip });
     }
     return parts;
@@ -119,6 +137,14 @@ export class PartDrawer {
     this.#clips.set(key, made);
     return made;
   }
+}
+
+/** Rows of a sprite, to be drawn on. */
+function ofSprite(sprite: Sprite, { target }: Drawing, rect: Box, top: number, bottom: number): mupdf.Pixmap {
+  const pixmap = new mupdf.Pixmap(target, [rect.x, top, rect.x + rect.width, bottom], false);
+  const row = rect.width * PIXEL_BYTES;
+  pixmap.getPixels().set(sprite.pixels.subarray((top - rect.y) * row, (bottom - rect.y) * row));
+  return pixmap;
 }
 
 const within = (v: number, most: number) => Math.min(most, Math.max(0, v));

@@ -1,8 +1,8 @@
 import type { Piece } from '../artwork/piece';
 import type { Flat, Letters, Mark } from '../marks/print-list';
 import { PROCESS_CHANNELS, type InkSet } from '../inks/ink-set';
-import type { PieceSource, PlacedPiece } from '../layout/pieces';
-import type { Box } from '../geometry/box';
+import type { Overlay, PieceSource, PlacedPiece } from '../layout/pieces';
+import { sizeBeyond, type Box } from '../geometry/box';
 import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
 import { MM_PER_INCH, pixels } from '../units/length';
 import type { PlateLayout } from './plate-file';
@@ -17,6 +17,8 @@ export interface RipPlan {
   totalInk: number | null;
   sources: PieceSource[];
   pieces: PlacedPiece[];
+  /** What is drawn over pieces. */
+  overlays?: Overlay[];
   marks: Mark[];
   /** Rectangles of plain ink, not touched by any profile: what charts, crop marks and colour bars are made of. */
   flats?: Flat[];
@@ -27,7 +29,8 @@ export interface RipPlan {
 
 /** The box of a piece with its bleed. */
 export function printedSize(source: Omit<Piece, 'prepare'>, turn: number): { width: number; height: number } {
-  return turnedSize(source.widthMm + 2 * source.bleedMm, source.heightMm + 2 * source.bleedMm, turn);
+  const { width, height } = sizeBeyond(source.widthMm, source.heightMm, source.bleed);
+  return turnedSize(width, height, turn);
 }
 
 /** Where a piece lies in pixels, on whole ones, so that every copy of it is the same. */
@@ -55,7 +58,7 @@ export function pieceToRun(plan: RipPlan, piece: PlacedPiece): Matrix {
   const size = printedSize(source, piece.turn);
   const mmX = MM_PER_INCH / plan.dpi.x;
   const mmY = MM_PER_INCH / plan.dpi.y;
-  const laid = chain(translation(source.bleedMm, source.bleedMm), turnedInPlace(upright.width, upright.height, piece.turn));
+  const laid = chain(translation(source.bleed.left, source.bleed.top), turnedInPlace(upright.width, upright.height, piece.turn));
   return chain(laid, [(rect.width * mmX) / size.width, 0, 0, (rect.height * mmY) / size.height, rect.x * mmX, rect.y * mmY]);
 }
 

@@ -5,7 +5,7 @@ import type { Kernels } from '../kernels/kernels';
 import { makeScreener, type Errors, type HalftoneMethod, type Mask, type Screener } from '../screening/screener';
 import { straightCurve } from '../screening/thresholds';
 import { Composer, type ComposedRow } from './compose';
-import { PartDrawer, type DrawingOf, type Part, type Sprite } from './parts';
+import { PartDrawer, type DrawingOf, type Needed, type Part, type Sprite } from './parts';
 import { PIXEL_BYTES, plateLayout, type Band, type RipPlan } from './plan';
 import { Recorder, type RippedBand } from './record';
 
@@ -84,9 +84,9 @@ export class BandRipper {
     this.#targets = plan.inks.map(() => kernels.allocate(widthPx / 4));
   }
 
-  /** The artworks that the band needs drawings of. */
-  drawnDirectly(band: Band, sprites: readonly Sprite[]): Set<number> {
-    return this.#drawer.drawnDirectly(band, sprites);
+  /** The drawings that the band needs. */
+  needed(band: Band, sprites: readonly Sprite[]): Needed[] {
+    return this.#drawer.needed(band, sprites);
   }
 
   /** Draws what of the run's pieces lies in the band. */

@@ -8,7 +8,9 @@ import { Finishing, NO_FINISHING } from '$core/marks/finishing';
 import { DEFAULT_MARKS, MarkRule } from '$core/marks/registration';
 import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
-import type { RunDocket } from '$core/layout/run-layout';
+import { evenSides } from '$core/geometry/box';
+import { pieceKey } from '$core/layout/pieces';
+import type { RunPiece } from '$core/layout/run-layout';
 
 /** What browser and server agree on. Every figure that a person gives is checked here, once, with the limits in the sentence. */
 
@@ -202,17 +204,19 @@ export const stockOf = (condition: { rollWidthMm: number; sheetMm: number | null
     ? { kind: 'roll', width: condition.rollWidthMm }
     : { kind: 'sheet', width: condition.rollWidthMm, height: condition.sheetMm, corner: rule.corner };
 
-/** A docket's choices as the layout takes them. */
-export function toLayoutDocket(
+/** The pieces of a docket as the layout takes them: a plain docket is one. */
+export function toRunPieces(
   docket: { id: number; name: string; customer: string; choices: DocketChoices },
   more: { media: string; contour?: Point[][] | undefined; copies?: number | null; first?: number }
-): RunDocket {
+): RunPiece[] {
   const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent, finishing } = docket.choices;
-  return {
-    id: String(docket.id),
+  const ref = { docket: String(docket.id), piece: 0 };
+  const whole: RunPiece = {
+    ...ref,
+    id: pieceKey(ref),
     widthMm,
     heightMm,
-    bleedMm,
+    bleed: evenSides(bleedMm),
     copies: more.copies ?? copies,
     first: more.first ?? 0,
     of: copies,
@@ -223,6 +227,7 @@ export function toLayoutDocket(
     caption: [`Docket ${docket.id}`, docket.customer, docket.name, more.media].filter(Boolean).join(' · '),
     contour: cut ? more.contour : undefined
   };
+  return [whole];
 }
 
 export const Knife = z.object({

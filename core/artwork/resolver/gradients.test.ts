@@ -1,3 +1,4 @@
+import { evenSides } from '../../geometry/box';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { madePress } from '../../../tests/made/press';
@@ -31,7 +32,7 @@ function drawn(
     return Math.min(into.length, bytes.length - position);
   }, bytes.length);
   const size = { widthMm: width, heightMm: height };
-  const piece = { ...size, bleedMm: 0, prepare: wholePage(size) };
+  const piece = { ...size, bleed: evenSides(0), prepare: wholePage(size) };
   const drawing = makeDrawing(document, 0, drawingChoices(piece), inks);
   const grid = { x: 0, y: 0, width: width * perMm, height: height * perMm, turn: 0 };
   const pixmap = drawPiece(piece, drawing, grid, ...rows);

@@ -1,3 +1,4 @@
+import { evenSides } from '../../geometry/box';
 import { describe, expect, it } from 'vitest';
 import { madePress } from '../../../tests/made/press';
 import { rawPdf, rawStream } from '../../../tests/made/pdf';
@@ -32,7 +33,7 @@ function drawn(bytes: Buffer, over: Partial<Preparation> = {}, target: InkSpace 
     return Math.min(into.length, bytes.length - position);
   }, bytes.length);
   const size = { widthMm: SIDE, heightMm: SIDE };
-  const piece = { ...size, bleedMm: 0, prepare: { ...wholePage(size), ...over } };
+  const piece = { ...size, bleed: evenSides(0), prepare: { ...wholePage(size), ...over } };
   const drawing = makeDrawing(document, 0, drawingChoices(piece), target);
   const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width: SIDE, height: SIDE, turn: 0 }, 0, SIDE);
   const n = pixmap.getNumberOfComponents();

@@ -37,10 +37,10 @@ export function usageOf(shop: Shop, print: Print, whole: boolean): Usage {
   const m2 = (plan.widthMm * print.printedMm) / 1e6;
   const areas = new Map<string, { area: number; copies: number }>();
   for (const copy of run.layout.parts[0]?.copies ?? []) {
-    const docket = run.laid.find((one) => one.id === copy.id);
-    if (!docket) continue;
-    const kept = areas.get(copy.id) ?? { area: 0, copies: 0 };
-    areas.set(copy.id, { area: kept.area + (docket.widthMm * docket.heightMm) / 1e6, copies: kept.copies + 1 });
+    const piece = run.laid.find((one) => one.id === copy.id);
+    if (!piece) continue;
+    const kept = areas.get(piece.docket) ?? { area: 0, copies: 0 };
+    areas.set(piece.docket, { area: kept.area + (piece.widthMm * piece.heightMm) / 1e6, copies: kept.copies + 1 });
   }
   const covered = [...areas.values()].reduce((sum, { area }) => sum + area, 0);
   // A chart has no dockets and no waste: all of it is of use.

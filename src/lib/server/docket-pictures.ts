@@ -4,7 +4,8 @@ import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
 import { pageBox } from '$core/artwork/choices';
 import { ArtworkError, type PageFacts } from '$core/artwork/facts';
-import type { Box } from '$core/geometry/box';
+import type { Piece } from '$core/artwork/piece';
+import { evenSides, type Box } from '$core/geometry/box';
 import { enlargement, wholePage } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
 import type { Measured } from '$core/checks/check';
@@ -127,7 +128,7 @@ export class DocketPictures {
     return {
       pdf: files.path(artwork.pdfHash ?? ''),
       page: index,
-      piece,
+      piece: withSides(piece),
       sources: await sources.paths(sources.chosen(piece.sources, artwork.facts?.outputIntent)),
       mostPx
     };
@@ -169,7 +170,7 @@ export class DocketPictures {
     const request: MeasureRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
-      piece: this.#pieceOf(docket),
+      piece: withSides(this.#pieceOf(docket)),
       profile: files.path(colour.profileHash),
       curves: colour.curves,
       intent: choices.intent,
@@ -221,6 +222,14 @@ export class DocketPictures {
     }
   }
 }
+
+/** A piece as it is drawn. */
+const withSides = ({ widthMm, heightMm, bleedMm, prepare }: PieceRequest): Piece => ({
+  widthMm,
+  heightMm,
+  bleed: evenSides(bleedMm),
+  prepare
+});
 
 /** A page's trim box at its own size. */
 const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']): PieceRequest => ({

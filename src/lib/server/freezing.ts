@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import type { Preparation } from '$core/artwork/preparation';
 import { transformPath } from '$core/geometry/path';
 import type { Part } from '$core/layout/placement';
-import { dressPart, ripPieces } from '$core/layout/run-layout';
+import { pieceKey, pieceOf } from '$core/layout/pieces';
+import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import { dayOf } from './days';
 import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
@@ -14,15 +15,15 @@ import type { LayoutRequest } from './tasks/workers/layout';
 /** From a run as it is laid out to all that its plates and cuts depend on, as plain data. */
 
 export function layoutRequest(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
-  return { stock: run.stock, rule: run.rule, dockets: run.laid, pins: run.pins };
+  return { stock: run.stock, rule: run.rule, pieces: run.laid, pins: run.pins };
 }
 
-/** Where the pages of a run's dockets come from, and how they are prepared. */
-function pagesOf(shop: Shop, run: Run) {
+/** By piece: where the pages of a run's dockets come from, and how they are prepared. */
+function pagesOf(shop: Shop, run: Run): Map<string, PiecePage> {
   const { artworks, dockets, sources } = shop;
   return new Map(
     run.dockets.map((docket) => [
-      String(docket.id),
+      pieceKey({ docket: String(docket.id), piece: 0 }),
       {
         file: artworks.get(docket.artworkId).pdfHash ?? '',
         page: docket.page,
@@ -41,7 +42,7 @@ export function planKey(shop: Shop, run: Run): string {
   const lines = run.dockets
     .filter((docket) => docket.choices.cut && !held.has(docket.id))
     .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
-  const pages = [...pagesOf(shop, run)].filter(([id]) => !held.has(Number(id)));
+  const pages = [...pagesOf(shop, run)].filter(([id]) => !held.has(Number(pieceOf(id).docket)));
   const { mode, totalInk } = run.condition;
   const all = [layoutRequest(run), pages, lines, curves, profileHash, mode, totalInk, conditions.inks(run.condition.id)];
   return createHash('sha256').update(JSON.stringify(all)).digest('hex');
@@ -50,17 +51,17 @@ export function planKey(shop: Shop, run: Run): string {
 /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
 export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
   const { conditions, dockets } = shop;
-  const used = run.laid.filter((docket) => part.copies.some((copy) => copy.id === docket.id));
+  const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
   const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
   const unmade = run.dockets.find(
     (docket) =>
       docket.choices.cut &&
-      used.some(({ id }) => id === String(docket.id)) &&
+      used.some((piece) => piece.docket === String(docket.id)) &&
       prepared.get(String(docket.id))?.finished.length === 0
   );
   if (unmade)
     throw new Problem(422, `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`);
-  const { sources, pieces } = ripPieces(part.copies, run.rule, used, pagesOf(shop, run));
+  const { sources, pieces, overlays } = ripPieces(part.copies, run.rule, used, pagesOf(shop, run));
   const { curves, profileHash } = conditions.colour(run.condition.id);
   const { dpi } = run.condition.mode;
   const plan: RipPlan = {
@@ -71,20 +72,24 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
     totalInk: run.condition.totalInk,
     sources,
     pieces,
+    ...(overlays.length > 0 && { overlays }),
     ...dressPart(
       part,
       run.stock,
       run.rule,
       // The day of the RIP is in the caption; it makes no plates old.
-      run.laid.map((docket) => ({ ...docket, caption: `${docket.caption} · ${dayOf(new Date())}` }))
+      run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` }))
     )
   };
   const cuts = part.copies.flatMap((copy, i) => {
-    const piece = pieces[i];
-    if (!piece) return [];
-    const place = pieceToRun(plan, piece);
-    return (prepared.get(copy.id)?.finished ?? []).map(({ tool, path }) => ({
-      docket: copy.id,
+    const placed = pieces[i];
+    if (!placed) return [];
+    const place = pieceToRun(plan, placed);
+    const { docket, piece } = pieceOf(copy.id);
+    return (prepared.get(docket)?.finished ?? []).map(({ tool, path }) => ({
+      docket,
+      piece,
+      copy: copy.copy,
       tool,
       path: transformPath(path, place)
     }));

@@ -41,6 +41,23 @@ describe('a run as it was RIPped', () => {
     expect(plan.marks).toEqual([{ x: 1, y: 1, diameter: 6 }]);
   });
 
+  it('with one bleed for all sides has it on each, and its lines are of the first piece', () => {
+    const older = {
+      ...first,
+      version: 3,
+      plan: {
+        ...first.plan,
+        pieces: [{ source: 0, x: 1, y: 2, turn: 0 }],
+        sources: [{ file: 'f', bleedMm: 3 }],
+        inks: fourInks([6, 13, 21])
+      },
+      cuts: [{ docket: '1', tool: 'kiss cut', path: [] }]
+    };
+    const { plan, cuts } = thaw(JSON.stringify(older));
+    expect(plan.sources).toEqual([{ file: 'f', bleed: { left: 3, top: 3, right: 3, bottom: 3 } }]);
+    expect(cuts).toEqual([{ docket: '1', piece: 0, copy: 0, tool: 'kiss cut', path: [] }]);
+  });
+
   it('by this program is read as it is, again and again', () => {
     const once = thaw(JSON.stringify(first));
     expect(thaw(JSON.stringify(once))).toEqual(once);

@@ -1,4 +1,5 @@
 import type { Tool } from '$core/artwork/roles';
+import { evenSides, type Sides } from '$core/geometry/box';
 import type { Path } from '$core/geometry/path';
 import type { Flat, Letters, Mark } from '$core/marks/print-list';
 import type { RipPlan } from '$core/rip/plan';
@@ -7,13 +8,13 @@ import { fourInks } from '$core/inks/ink-set';
 import type { RunRule } from '$lib/model';
 
 /** Raised when a figure in it means something else than before. */
-export const FROZEN_VERSION = 3;
+export const FROZEN_VERSION = 4;
 
 /** A run as it was RIPped: all that its plates and cuts depend on, as plain data; files are named by hash. */
 export interface FrozenRun {
   version: typeof FROZEN_VERSION;
   plan: RipPlan;
-  cuts: { docket: string; tool: Tool; path: Path }[];
+  cuts: { docket: string; piece: number; copy: number; tool: Tool; path: Path }[];
   method: RunRule['method'];
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
@@ -24,8 +25,8 @@ export interface FrozenRun {
 interface Older {
   version?: number;
   drops?: DropVolumes;
-  cuts: { tool?: Tool; through?: boolean }[];
-  plan: { pieces: { turn?: number; turned?: boolean }[] };
+  cuts: { tool?: Tool; through?: boolean; piece?: number; copy?: number }[];
+  plan: { pieces: { turn?: number; turned?: boolean }[]; sources: { bleedMm?: number; bleed?: Sides }[] };
 }
 
 /** @param text as it was stored by this program or an older one */
@@ -47,6 +48,17 @@ export function thaw(text: string): FrozenRun {
     const { drops = [6, 13, 21] } = older;
     frozen.plan = { ...frozen.plan, inks: fourInks(drops), totalInk: null };
     delete older.drops;
+  }
+  // A docket was one piece, with as much bleed on each side. Which copy a line was of was not kept.
+  if ((older.version ?? 1) < 4) {
+    for (const source of older.plan.sources) {
+      source.bleed ??= evenSides(source.bleedMm ?? 0);
+      delete source.bleedMm;
+    }
+    for (const cut of older.cuts) {
+      cut.piece ??= 0;
+      cut.copy ??= 0;
+    }
   }
   return { ...frozen, version: FROZEN_VERSION };
 }

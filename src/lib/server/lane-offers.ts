@@ -1,6 +1,6 @@
 import { layOutRun } from '$core/layout/run-layout';
 import { printSeconds } from '$core/inks/drops';
-import { stockOf, toLayoutDocket } from '$lib/model';
+import { stockOf, toRunPieces } from '$lib/model';
 import type { Shop } from './shop';
 
 /** What becomes of a docket in a lane, before it goes there. */
@@ -30,8 +30,8 @@ export async function laneOffers(shop: Shop, docketId: number): Promise<LaneOffe
   for (const lane of lanes.list()) {
     const { condition, rule } = lane;
     const stock = stockOf(condition, rule);
-    const laid = toLayoutDocket(docket, { media: lane.media, contour: dockets.contour(docket) });
-    const layout = layOutRun(stock, { ...rule, placing: 'rows' }, [laid], []);
+    const laid = toRunPieces(docket, { media: lane.media, contour: dockets.contour(docket) });
+    const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
     const fits = layout.tooWide.length === 0;
     const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
     const measured = condition.hasProfile ? await pictures.measured(docketId, condition.id).catch(() => null) : null;

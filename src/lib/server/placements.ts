@@ -30,15 +30,15 @@ export class Placements {
     const key = Placements.key(request);
     const kept = this.#kept.get(key);
     if (kept) return { layout: kept, provisional: false };
-    const { stock, rule, dockets, pins } = request;
-    if (AT_ONCE.has(rule.placing) || dockets.length === 0) {
-      const layout = layOutRun(stock, rule, dockets, pins);
+    const { stock, rule, pieces, pins } = request;
+    if (AT_ONCE.has(rule.placing) || pieces.length === 0) {
+      const layout = layOutRun(stock, rule, pieces, pins);
       this.#keep(key, layout);
       return { layout, provisional: false };
     }
     // Who waits for it is told by the change; what went wrong is in the log.
     this.get(run, request).catch(() => undefined);
-    return { layout: layOutRun(stock, { ...rule, placing: 'rows' }, dockets, pins), provisional: true };
+    return { layout: layOutRun(stock, { ...rule, placing: 'rows' }, pieces, pins), provisional: true };
   }
 
   /** @throws Problem when the run is changed meanwhile */

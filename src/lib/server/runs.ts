@@ -3,9 +3,10 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ArtworkError } from '$core/artwork/facts';
 import { sumOf, type PlacedCopy, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
-import { type RunDocket } from '$core/layout/run-layout';
+import { pieceOf } from '$core/layout/pieces';
+import type { RunPiece } from '$core/layout/run-layout';
 import type { DropCounts } from '$core/inks/drops';
-import { RunRule, stockOf, toLayoutDocket, type DocketChoices } from '$lib/model';
+import { RunRule, stockOf, toRunPieces, type DocketChoices } from '$lib/model';
 import type { Condition } from './conditions';
 import type { RunDocketRow, RunRow, RunState } from './db/rows';
 import type { Docket } from './dockets';
@@ -41,8 +42,8 @@ export interface Run {
   dockets: Docket[];
   /** Of every docket: how many of its copies are in this run (nothing for all), how many were in earlier ones, and whether it is held. */
   entries: { docketId: number; copies: number | null; first: number; held: boolean }[];
-  /** Dockets that are not held, as they are laid out. */
-  laid: RunDocket[];
+  /** Pieces of the dockets that are not held, as they are laid out. */
+  laid: RunPiece[];
   pins: PlacedPin[];
   layout: Placement;
   /** The layout is one in rows until a better one is found. */
@@ -338,7 +339,7 @@ export class Runs {
     db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(runId);
     db.prepare("UPDATE run SET pins = '[]' WHERE id = ?").run(runId);
     run.entries.forEach(({ docketId, first }, i) => {
-      const numbers = copies.filter((copy) => copy.id === String(docketId)).map((copy) => copy.copy);
+      const numbers = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId)).map((copy) => copy.copy);
       if (numbers.length === 0) return;
       db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first) VALUES (?, ?, ?, ?, ?)').run(
         runId,
@@ -406,7 +407,8 @@ export class Runs {
               file: files.path(source.file),
               sources: await sources.paths(source.sources)
             }))
-          )
+          ),
+          overlays: (frozen.plan.overlays ?? []).map((overlay) => ({ ...overlay, file: files.path(overlay.file) }))
         },
         profile: frozen.profile ? files.path(frozen.profile) : '',
         curves: frozen.curves,
@@ -486,7 +488,7 @@ export class Runs {
       const entry = entries[i] as RunDocketRow;
       if (entry.held) return [];
       const { copies, first } = entry;
-      return toLayoutDocket(docket, { media: condition.media, contour: dockets.contour(docket), copies, first });
+      return toRunPieces(docket, { media: condition.media, contour: dockets.contour(docket), copies, first });
     });
     const open: Run = {
       id: row.id,

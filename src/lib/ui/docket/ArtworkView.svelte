@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount, type Snippet } from 'svelte';
-  import type { Box } from '$core/geometry/box';
+  import { evenSides, type Box } from '$core/geometry/box';
   import { pageToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
   import { TOOLS } from '$core/artwork/roles';
   import type { Check } from '$core/checks/check';
@@ -71,7 +71,9 @@
     return () => handle?.destroy();
   });
 
-  const room = $derived(Math.max(1, ...Object.values(roomOf(choices, choices.finishing))));
+  const room = $derived(
+    Math.max(1, ...Object.values(roomOf({ ...choices, bleed: evenSides(choices.bleedMm) }, choices.finishing)))
+  );
   const fit = $derived(
     Math.max(
       1e-6,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { evenSides } from '$core/geometry/box';
   import { finishingShapes } from '$core/marks/finishing';
   import type { DocketChoices } from '$lib/model';
 
@@ -8,7 +9,12 @@
   }
   let { choices, caption }: Props = $props();
 
-  const shapes = $derived(finishingShapes(choices, choices.finishing, caption, { number: 0, of: choices.copies }));
+  const shapes = $derived(
+    finishingShapes({ ...choices, bleed: evenSides(choices.bleedMm) }, choices.finishing, caption, {
+      number: 0,
+      of: choices.copies
+    })
+  );
 </script>
 
 <!-- Marks, folds, eyelets and the caption, in mm of the finished size; a pale rim keeps them seen on dark artwork. -->

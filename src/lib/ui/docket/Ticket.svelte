@@ -1,6 +1,6 @@
 <script lang="ts">
   import { layOutRun } from '$core/layout/run-layout';
-  import { DEFAULT_RULE, stockOf, toLayoutDocket } from '$lib/model';
+  import { DEFAULT_RULE, stockOf, toRunPieces } from '$lib/model';
   import BleedLine from './ticket/BleedLine.svelte';
   import ColourLine from './ticket/ColourLine.svelte';
   import CopiesLine from './ticket/CopiesLine.svelte';
@@ -27,7 +27,7 @@
       layOutRun(
         stockOf(view.condition, DEFAULT_RULE),
         DEFAULT_RULE,
-        [toLayoutDocket({ ...view.docket, choices: view.choices }, { media: view.condition.media })],
+        toRunPieces({ ...view.docket, choices: view.choices }, { media: view.condition.media }),
         []
       )
   );

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { PlacedCopy } from '$core/layout/placement';
-  import { finishedToCopy, type RunDocket } from '$core/layout/run-layout';
+  import { sizeBeyond } from '$core/geometry/box';
+  import { finishedToCopy, type RunPiece } from '$core/layout/run-layout';
   import type { Docket } from '$lib/server/dockets';
   import { docketPicture } from '$lib/ui/common/client';
 
@@ -9,7 +10,7 @@
     name: string;
     copies: readonly PlacedCopy[];
     dockets: readonly Docket[];
-    laid: readonly RunDocket[];
+    laid: readonly RunPiece[];
     /** Pixels a mm on the screen: large copies get a finer picture. */
     scale: number;
     /** Pieces lie by their contours. */
@@ -18,7 +19,8 @@
   }
   let { name, copies, dockets, laid, scale, byShape = false, opacity = 1 }: Props = $props();
 
-  const byId = $derived(new Map(laid.map((docket) => [docket.id, docket])));
+  const byId = $derived(new Map(laid.map((piece) => [piece.id, piece])));
+  const docketById = $derived(new Map(dockets.map((docket) => [String(docket.id), docket])));
   const MOST_COARSE_PX = 200;
   /** More are no longer told apart in a picture of this size. */
   const MOST = 600;
@@ -26,34 +28,37 @@
 
 <!-- The copies of a run as their pictures, in the run's own coordinates (mm). -->
 <defs>
-  {#each dockets as docket (docket.id)}
-    {@const { widthMm, heightMm, bleedMm } = docket.choices}
-    {@const contour = byShape ? byId.get(String(docket.id))?.contour : undefined}
+  {#each laid as piece (piece.id)}
+    {@const docket = docketById.get(piece.docket)}
+    {@const printed = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed)}
+    {@const contour = byShape ? piece.contour : undefined}
     {#if contour}
-      <clipPath id="cut-{name}-{docket.id}">
+      <clipPath id="cut-{name}-{piece.id}">
         <path
           clip-rule="evenodd"
           d={contour.map((ring) => `M${ring.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z`).join('')}
         />
       </clipPath>
     {/if}
-    <image
-      id="art-{name}-{docket.id}"
-      href={docketPicture(docket, widthMm * scale > MOST_COARSE_PX ? 1200 : 240)}
-      x={-bleedMm}
-      y={-bleedMm}
-      width={widthMm + 2 * bleedMm}
-      height={heightMm + 2 * bleedMm}
-      preserveAspectRatio="none"
-      clip-path={contour ? `url(#cut-${name}-${docket.id})` : undefined}
-    />
+    {#if docket}
+      <image
+        id="art-{name}-{piece.id}"
+        href={docketPicture(docket, piece.widthMm * scale > MOST_COARSE_PX ? 1200 : 240)}
+        x={-piece.bleed.left}
+        y={-piece.bleed.top}
+        width={printed.width}
+        height={printed.height}
+        preserveAspectRatio="none"
+        clip-path={contour ? `url(#cut-${name}-${piece.id})` : undefined}
+      />
+    {/if}
   {/each}
 </defs>
 {#each copies.slice(0, MOST) as copy, i (i)}
-  {@const docket = byId.get(copy.id)}
-  {#if docket}
-    <use href="#art-{name}-{docket.id}" {opacity} transform="matrix({finishedToCopy(docket, copy).join(' ')})" />
-    {#if !byShape || !docket.contour}
+  {@const piece = byId.get(copy.id)}
+  {#if piece}
+    <use href="#art-{name}-{piece.id}" {opacity} transform="matrix({finishedToCopy(piece, copy).join(' ')})" />
+    {#if !byShape || !piece.contour}
       <rect
         x={copy.x}
         y={copy.y}

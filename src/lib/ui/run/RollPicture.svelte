@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
   import type { PlacedCopy, Placement, Stock } from '$core/layout/placement';
-  import { dressPart, type RunDocket, type RunLayoutRule } from '$core/layout/run-layout';
+  import { dressPart, type RunPiece, type RunLayoutRule } from '$core/layout/run-layout';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
@@ -22,7 +22,7 @@
     stock: Stock;
     rule: RunLayoutRule;
     dockets: Docket[];
-    laid: readonly RunDocket[];
+    laid: readonly RunPiece[];
     /** What the machine has printed of it, mm. */
     printed?: number;
     selected?: readonly CopyName[];

@@ -1,12 +1,12 @@
 import { PLACING_RULES, type Pin, type Placement, type PlacingRule, type Stock } from '$core/layout/placement';
-import { layingOut, type RunDocket, type RunLayoutRule } from '$core/layout/run-layout';
+import { layingOut, type RunPiece, type RunLayoutRule } from '$core/layout/run-layout';
 
 /** What the placing rules are compared for. */
 export interface CompareQuestion {
   turn: number;
   stock: Stock;
   rule: RunLayoutRule;
-  dockets: RunDocket[];
+  pieces: RunPiece[];
   pins: Pin[];
 }
 
@@ -28,13 +28,13 @@ let newest = 0;
 const answer = (given: CompareAnswer) => postMessage(given);
 const breath = () => new Promise((resolve) => setTimeout(resolve, 0));
 
-async function compare({ turn, stock, rule, dockets, pins }: CompareQuestion): Promise<void> {
+async function compare({ turn, stock, rule, pieces, pins }: CompareQuestion): Promise<void> {
   // The chosen one first; by its steps where they are said, the others always to their end.
   const order = [rule.placing, ...PLACING_RULES.filter((placing) => placing !== rule.placing)];
   let open = order.map((placing) => ({
     placing,
     steps: 0,
-    search: layingOut(stock, { ...rule, placing, steps: placing === rule.placing ? rule.steps : null }, dockets, pins)
+    search: layingOut(stock, { ...rule, placing, steps: placing === rule.placing ? rule.steps : null }, pieces, pins)
   }));
   while (open.length > 0) {
     const still: typeof open = [];

@@ -1,7 +1,7 @@
 import type { Dress } from '$core/layout/run-layout';
-import { finishedToCopy, type RunDocket } from '$core/layout/run-layout';
+import { finishedToCopy, type RunPiece } from '$core/layout/run-layout';
 import type { PlacedCopy } from '$core/layout/placement';
-import type { Box } from '$core/geometry/box';
+import { sizeBeyond, type Box } from '$core/geometry/box';
 
 /** Draws a part of a run on a canvas whose units are mm of the roll; thousands of copies in one go. */
 
@@ -19,7 +19,7 @@ const inkColour = ([c, m, y, k]: readonly number[]): string => {
 
 const paths = new WeakMap<readonly unknown[], Path2D>();
 
-function contourPath(contour: NonNullable<RunDocket['contour']>): Path2D {
+function contourPath(contour: NonNullable<RunPiece['contour']>): Path2D {
   const kept = paths.get(contour);
   if (kept) return kept;
   const path = new Path2D();
@@ -41,7 +41,7 @@ const meets = (p: Box, q: Box) => p.x < q.x + q.width && q.x < p.x + p.width && 
 export function drawPart(
   context: CanvasRenderingContext2D,
   part: DrawnPart,
-  dockets: ReadonlyMap<string, RunDocket>,
+  pieces: ReadonlyMap<string, RunPiece>,
   picture: (id: string, largePx: number) => CanvasImageSource | undefined,
   seen: Box,
   scale: number,
@@ -52,26 +52,27 @@ export function drawPart(
   context.lineWidth = 0.7 * hair;
   for (const copy of part.copies) {
     if (!meets(copy, seen)) continue;
-    const docket = dockets.get(copy.id);
-    if (!docket) continue;
-    const { widthMm: w, heightMm: h, bleedMm: b } = docket;
+    const piece = pieces.get(copy.id);
+    if (!piece) continue;
+    const { widthMm: w, heightMm: h, bleed } = piece;
+    const printed = sizeBeyond(w, h, bleed);
     const image = picture(copy.id, Math.max(w, h) * scale);
     context.save();
-    context.transform(...finishedToCopy(docket, copy));
-    const contour = byShape ? docket.contour : undefined;
+    context.transform(...finishedToCopy(piece, copy));
+    const contour = byShape ? piece.contour : undefined;
     const small = Math.max(w, h) * scale < 24;
     if (contour && !small) context.clip(contourPath(contour), 'evenodd');
-    if (image) context.drawImage(image, -b, -b, w + 2 * b, h + 2 * b);
+    if (image) context.drawImage(image, -bleed.left, -bleed.top, printed.width, printed.height);
     else {
       context.fillStyle = '#ddd';
-      context.fillRect(-b, -b, w + 2 * b, h + 2 * b);
+      context.fillRect(-bleed.left, -bleed.top, printed.width, printed.height);
     }
     context.restore();
     if (small && !contour) continue;
     context.strokeStyle = '#888';
     if (contour) {
       context.save();
-      context.transform(...finishedToCopy(docket, copy));
+      context.transform(...finishedToCopy(piece, copy));
       context.lineWidth = 0.7 * hair;
       context.stroke(contourPath(contour));
       context.restore();

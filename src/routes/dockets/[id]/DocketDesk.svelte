@@ -6,7 +6,7 @@
   import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
-  import type { Box } from '$core/geometry/box';
+  import { evenSides, type Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
   import { roleOf, toolOf } from '$core/artwork/roles';
   import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
@@ -55,7 +55,7 @@
     totalInk: Math.min(data.settings.limits.totalInk, condition?.totalInk ?? Infinity)
   });
   /** Marks and allowances around the piece take width too. */
-  const room = $derived(roomOf(choices, choices.finishing));
+  const room = $derived(roomOf({ ...choices, bleed: evenSides(choices.bleedMm) }, choices.finishing));
   const usableMm = $derived(
     condition &&
       condition.rollWidthMm -

@@ -8,7 +8,8 @@
   import { itemOf } from '$core/layout/run-layout';
   import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
-  import { stockOf, toLayoutDocket, type RunRule } from '$lib/model';
+  import { pieceOf } from '$core/layout/pieces';
+  import { stockOf, toRunPieces, type RunRule } from '$lib/model';
   import type { Docket } from '$lib/server/dockets';
   import type { Run } from '$lib/server/runs';
   import { attempt, duration, isAway, send } from '$lib/ui/common/client';
@@ -109,10 +110,10 @@
   const laid = $derived(
     current.dockets
       .filter((docket) => !current.held.includes(docket.id))
-      .map((docket) => {
+      .flatMap((docket) => {
         const entry = run.entries.find((one) => one.docketId === docket.id);
-        const contour = run.laid.find((one) => one.id === String(docket.id))?.contour;
-        return toLayoutDocket(docket, {
+        const contour = run.laid.find((piece) => piece.docket === String(docket.id))?.contour;
+        return toRunPieces(docket, {
           media: run.condition.media,
           contour,
           copies: entry?.copies ?? null,
@@ -133,7 +134,7 @@
   onDestroy(() => comparing.close());
   $effect(() => {
     if (!open) return;
-    const question = { stock, rule: current.rule, dockets: laid, pins: current.pins };
+    const question = { stock, rule: current.rule, pieces: laid, pins: current.pins };
     untrack(() => comparing.ask(question));
   });
   /** As it was RIPped; while it is open the best that was found for the chosen rule. */
@@ -157,7 +158,7 @@
     return new Map(
       current.dockets.map((docket) => {
         const { widthMm, heightMm, bleedMm } = docket.choices;
-        const count = all.filter((copy) => copy.id === String(docket.id)).length * run.times;
+        const count = all.filter((copy) => pieceOf(copy.id).docket === String(docket.id)).length * run.times;
         const area = ((widthMm + 2 * bleedMm) * (heightMm + 2 * bleedMm) * count) / 1e6;
         const means = inks[docket.id] ?? [];
         return [docket.id, { area, ml: means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * area }];

@@ -9,6 +9,7 @@ import type { Measured } from '$core/checks/check';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import type { Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
+import { sizeBeyond } from '$core/geometry/box';
 import { apply, invert } from '$core/geometry/matrix';
 import type { Polyline } from '$core/geometry/path';
 import type { Kernels } from '$core/kernels/kernels';
@@ -26,8 +27,7 @@ export interface PreviewRequest {
 }
 
 const sizeOf = (piece: Piece, mostPx: number) => {
-  const w = piece.widthMm + 2 * piece.bleedMm;
-  const h = piece.heightMm + 2 * piece.bleedMm;
+  const { width: w, height: h } = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
   const scale = mostPx / Math.max(w, h);
   return { width: Math.max(1, Math.round(w * scale)), height: Math.max(1, Math.round(h * scale)) };
 };

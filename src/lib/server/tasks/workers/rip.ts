@@ -4,7 +4,7 @@ import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
 import { drawingChoices } from '$core/artwork/piece';
 import { plateLayout } from '$core/rip/plan';
-import { drawSprite } from '$core/rip/parts';
+import { drawSprite, type Needed } from '$core/rip/parts';
 import { CELL } from '$core/rip/record';
 import { BandRipper } from '$core/rip/rip-band';
 import type { Kernels } from '$core/kernels/kernels';
@@ -18,8 +18,7 @@ interface Bench {
   id: string;
   kernels: Kernels;
   ripper: BandRipper | undefined;
-  drawings: Map<number, Drawing>;
-  opened: OpenedPdf[];
+  drawings: Map<string, { drawing: Drawing; opened: OpenedPdf }>;
 }
 
 let bench: Bench | undefined;
@@ -27,9 +26,8 @@ let bench: Bench | undefined;
 /** What the thread keeps open between the bands of one job. */
 function benchFor(job: RipJob): Bench {
   if (bench?.id === job.id) return bench;
-  bench?.drawings.forEach((drawing) => drawing.list.destroy());
-  bench?.opened.forEach((pdf) => pdf.close());
-  bench = { id: job.id, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map(), opened: [] };
+  if (bench) letGo(bench, 'all');
+  bench = { id: job.id, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map() };
   return bench;
 }
 
@@ -47,19 +45,31 @@ async function inksOf(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace>
   return known;
 }
 
-/** The drawing of an artwork of the run, made when it is first needed. */
-async function drawingOf(at: Bench, job: RipJob, index: number): Promise<Drawing> {
-  const known = at.drawings.get(index);
-  if (known) return known;
-  const source = job.plan.sources[index];
-  if (!source) throw new RangeError(`There is no artwork ${index} in this run.`);
+const keyOf = ({ source, overlay }: Needed) => `${source}/${overlay ?? ''}`;
+
+/** A drawing of the run, made when it is first needed: of an artwork, or of what lies over it, in that artwork's inks. */
+async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawing> {
+  const known = at.drawings.get(keyOf(needed));
+  if (known) return known.drawing;
+  const source = job.plan.sources[needed.source];
+  if (!source) throw new RangeError(`There is no artwork ${needed.source} in this run.`);
+  const over = needed.overlay === undefined ? undefined : job.plan.overlays?.[needed.overlay];
   const { intent, sources } = source;
   const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
-  const opened = openPdfFile(source.file);
-  at.opened.push(opened);
-  const drawing = makeDrawing(opened.document, source.page, drawingChoices(source), inks);
-  at.drawings.set(index, drawing);
+  const opened = openPdfFile(over?.file ?? source.file);
+  const drawing = makeDrawing(opened.document, over?.page ?? source.page, drawingChoices(source), inks);
+  at.drawings.set(keyOf(needed), { drawing, opened });
   return drawing;
+}
+
+/** Lets go of drawings: of the overlays, of which there may be thousands, or of all. */
+function letGo(at: Bench, which: 'overlays' | 'all'): void {
+  for (const [key, { drawing, opened }] of at.drawings) {
+    if (which === 'overlays' && key.endsWith('/')) continue;
+    drawing.list.destroy();
+    opened.close();
+    at.drawings.delete(key);
+  }
 }
 
 function ripperOf(at: Bench, job: RipJob): BandRipper {
@@ -81,7 +91,7 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
 
 /** Draws one artwork that is placed many times into shared memory. */
 export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> => {
-  drawSprite(job.plan, key, await drawingOf(benchFor(job), job, key.source), new Uint8Array(buffer));
+  drawSprite(job.plan, key, await drawingOf(benchFor(job), job, { source: key.source }), new Uint8Array(buffer));
 });
 
 /** Draws, screens and writes one band. */
@@ -90,8 +100,9 @@ export const band = endingOnTraps(async (request: BandRequest): Promise<BandRepo
   const at = benchFor(job);
   const ripper = ripperOf(at, job);
   const sprites = request.sprites.map(({ key, buffer }) => ({ key, pixels: new Uint8Array(buffer) }));
-  for (const index of ripper.drawnDirectly(request.band, sprites)) await drawingOf(at, job, index);
-  const parts = ripper.draw(request.band, sprites, (index) => at.drawings.get(index) as Drawing);
+  for (const needed of ripper.needed(request.band, sprites)) await drawingOf(at, job, needed);
+  const parts = ripper.draw(request.band, sprites, (needed) => at.drawings.get(keyOf(needed))?.drawing as Drawing);
+  letGo(at, 'overlays');
 
   const turn = request.errors && new Int32Array(request.errors, 0, 1);
   const errors = request.errors && new Int32Array(request.errors, 4);

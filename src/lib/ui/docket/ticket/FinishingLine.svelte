@@ -7,11 +7,11 @@
 
   let { view }: { view: TicketView } = $props();
 
-  const { finishing, widthMm, heightMm, bleedMm } = $derived(view.choices);
+  const { finishing, widthMm, heightMm } = $derived(view.choices);
   const { unit } = $derived(view.settings);
   const change = (part: Partial<Finishing>) => view.change({ finishing: { ...finishing, ...part } });
   const eyelets = (part: Partial<Eyelets>) => change({ eyelets: { ...(finishing.eyelets ?? DEFAULT_EYELETS), ...part } });
-  const places = $derived(finishing.eyelets ? eyeletPlaces({ widthMm, heightMm, bleedMm }, finishing.eyelets).length : 0);
+  const places = $derived(finishing.eyelets ? eyeletPlaces({ widthMm, heightMm }, finishing.eyelets).length : 0);
   const pocketed = $derived(EDGES.filter((edge) => finishing.pockets[edge] > 0));
   const marked = $derived(
     finishing.crop ||

@@ -1,0 +1,162 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { madePdf } from '../../tests/made/pdf';
+import { madePress } from '../../tests/made/press';
+import { makeDrawing, type Drawing } from '../artwork/drawing';
+import { openPdf } from '../artwork/page';
+import { drawingChoices } from '../artwork/piece';
+import { wholePage } from '../artwork/preparation';
+import { turnedSides } from '../geometry/box';
+import { apply } from '../geometry/matrix';
+import { fourInks } from '../inks/ink-set';
+import type { PDFDocument } from '../interpreter/interpreter';
+import { drawSprite, PartDrawer, type Needed, type Part, type Sprite } from './parts';
+import { pieceToRun, plateLayout, spritesOf, type RipPlan } from './plan';
+
+/** Pieces that share their base and differ in what lies over them. A pixel is a tenth of a millimetre. */
+
+const { inks } = madePress();
+const opened: PDFDocument[] = [];
+function documentOf(bytes: Buffer): PDFDocument {
+  const document = openPdf((into, position) => {
+    into.set(bytes.subarray(position, position + into.length));
+    return Math.min(into.length, bytes.length - position);
+  }, bytes.length);
+  opened.push(document);
+  return document;
+}
+
+const WIDE = 20;
+const HIGH = 10;
+/** All of it cyan, and beyond it, so that the bleed is cyan too. */
+const base = { width: WIDE, height: HIGH, content: `1 0 0 0 k -9 -9 ${WIDE + 18} ${HIGH + 18} re f` };
+/** Black in one corner, top left and top right: the page has no ground. */
+const overlays = [
+  { width: 2 * WIDE, height: 2 * HIGH, content: '0 0 0 1 k 0 16 8 4 re f' },
+  { width: WIDE, height: HIGH, content: '0 0 0 1 k 16 8 4 2 re f' }
+];
+const bleed = { left: 0, top: 1, right: 2, bottom: 0 };
+
+const plan: RipPlan = {
+  widthMm: 51.2,
+  lengthMm: 40,
+  dpi: { x: 254, y: 254 },
+  inks: fourInks([6, 13, 21]),
+  totalInk: null,
+  sources: [
+    {
+      file: 'base',
+      page: 0,
+      widthMm: WIDE,
+      heightMm: HIGH,
+      bleed,
+      prepare: { ...wholePage({ widthMm: WIDE, heightMm: HIGH }), bleed: { from: 'mirror' } },
+      intent: 'relative',
+      sources: { rgb: '', cmyk: '', grey: '' }
+    }
+  ],
+  pieces: [
+    { source: 0, x: 1, y: 1, turn: 0, overlay: 0 },
+    { source: 0, x: 25, y: 1, turn: 0, overlay: 1 },
+    { source: 0, x: 1, y: 15, turn: 0 },
+    { source: 0, x: 25, y: 15, turn: 180, overlay: 0 }
+  ],
+  overlays: [
+    { file: 'names', page: 0 },
+    { file: 'names', page: 1 }
+  ],
+  marks: []
+};
+
+const drawings = new Map<string, Drawing>();
+const drawingOf = ({ source, overlay }: Needed): Drawing => {
+  const key = `${source}/${overlay}`;
+  const known = drawings.get(key);
+  if (known) return known;
+  const document = documentOf(madePdf(overlay === undefined ? base : overlays[overlay]!));
+  const made = makeDrawing(document, 0, drawingChoices(plan.sources[source]!), inks);
+  drawings.set(key, made);
+  return made;
+};
+const BAND = { index: 0, y: 0, rows: 400 };
+const drawer = new PartDrawer(plan);
+let sprites: Sprite[];
+
+beforeAll(() => {
+  sprites = spritesOf(plan).map((key) => {
+    const pixels = new Uint8Array(key.width * key.height * 4);
+    drawSprite(plan, key, drawingOf({ source: key.source }), pixels);
+    return { key, pixels };
+  });
+});
+afterAll(() => opened.forEach((document) => document.destroy()));
+
+/** What a part has at a place, mm from its box's corner. */
+const at = (part: Part, x: number, y: number) => {
+  const i = (Math.round(y * 10) * part.rect.width + Math.round(x * 10)) * 4;
+  return [...part.pixels().subarray(i, i + 4)];
+};
+const CYAN = [255, 0, 0, 0];
+const BLACK = [0, 0, 0, 255];
+
+describe('pieces with something over them', () => {
+  it('need their base once, and what lies over each', () => {
+    expect(sprites.map(({ key }) => [key.source, key.turn])).toEqual([[0, 0]]);
+    const needed = drawer.needed(BAND, sprites);
+    expect(needed).toHaveLength(3);
+    // The turned one is no sprite.
+    expect(needed).toEqual(expect.arrayContaining([{ source: 0, overlay: 0 }, { source: 0, overlay: 1 }, { source: 0 }]));
+    expect(drawer.needed({ index: 1, y: 0, rows: 1 }, sprites)).toEqual([]);
+  });
+
+  it('are drawn over the base at the finished size, whatever the overlay’s own, and leave others as they were', () => {
+    const parts = drawer.draw(BAND, sprites, drawingOf);
+    const [first, second, plain, turned] = parts as [Part, Part, Part, Part];
+    expect([first.rect.width, first.rect.height]).toEqual([220, 110]);
+    // The finished size begins 1 mm down; the corner is 4 × 2 mm.
+    expect(at(first, 2, 2)).toEqual(BLACK);
+    expect(at(first, 2, 0.5)).toEqual(CYAN);
+    expect(at(first, 18, 2)).toEqual(CYAN);
+    expect(at(second, 18, 2)).toEqual(BLACK);
+    expect(at(second, 2, 2)).toEqual(CYAN);
+    // Beyond the finished size on the right there is bleed alone.
+    expect(at(second, 21, 2)).toEqual(CYAN);
+    for (const [x, y] of [
+      [2, 2],
+      [18, 2]
+    ] as const)
+      expect(at(plain, x, y)).toEqual(CYAN);
+    // Upside down: bleed lies left and below, the corner is the last.
+    expect(at(turned, 20, 8)).toEqual(BLACK);
+    expect(at(turned, 20, 10.5)).toEqual(CYAN);
+    expect(at(turned, 4, 2)).toEqual(CYAN);
+    for (const part of parts) part.pixmap?.destroy();
+    // The base that they share is as it was.
+    expect(sprites[0]!.pixels.some((v, i) => i % 4 === 3 && v > 0)).toBe(false);
+  });
+
+  it('are the same drawn whole and in bands', () => {
+    const [whole] = drawer.draw(BAND, sprites, drawingOf) as [Part];
+    const pixels = Uint8Array.from(whole.pixels());
+    for (const rows of [17, 64]) {
+      for (let y = 0; y < 130; y += rows) {
+        const parts = drawer.draw({ index: 0, y, rows }, sprites, drawingOf);
+        const part = parts.find(({ rect }) => rect.x === whole.rect.x && rect.y === whole.rect.y);
+        if (!part) continue;
+        const from = (part.top - whole.rect.y) * whole.rect.width * 4;
+        const own = part.pixels();
+        expect(Buffer.compare(Buffer.from(own), Buffer.from(pixels.subarray(from, from + own.length)))).toBe(0);
+        for (const one of parts) one.pixmap?.destroy();
+      }
+    }
+    expect(plateLayout(plan).widthPx).toBe(512);
+  });
+
+  it('have their finished size where their bleed of each side leaves it', () => {
+    plan.pieces.forEach((piece) => {
+      const places = [0, WIDE].flatMap((x) => [0, HIGH].map((y) => apply(pieceToRun(plan, piece), { x, y })));
+      const beyond = turnedSides(bleed, piece.turn);
+      expect(Math.min(...places.map((p) => p.x))).toBeCloseTo(piece.x + beyond.left, 6);
+      expect(Math.min(...places.map((p) => p.y))).toBeCloseTo(piece.y + beyond.top, 6);
+    });
+  });
+});
