@@ -130,3 +130,25 @@ describe('layers', () => {
       expect(readPageFacts(opened(box(0), '', configuration, ['<</Type/OCG>>']), 0).facts.objects).toBe(1);
   });
 });
+
+it('a line in a colour of black and of an ink for a tool prints in black and is cut', () => {
+  const bytes = rawPdf([
+    '<</Type/Catalog/Pages 2 0 R>>',
+    '<</Type/Pages/Kids[3 0 R]/Count 1>>',
+    '<</Type/Page/Parent 2 0 R/MediaBox[0 0 90 90]/Contents 4 0 R/Resources<</ColorSpace<</S [/DeviceN [/Black /Cut] /DeviceCMYK 5 0 R]>>>>>>',
+    rawStream('', '/S CS 1 1 SCN 10 10 50 50 re S 1 0 SCN 20 20 30 30 re S'),
+    rawStream('/FunctionType 4/Domain[0 1 0 1]/Range[0 1 0 1 0 1 0 1]', '{exch 0 3 1 roll 0 exch}')
+  ]);
+  const document = openPdf((into, position) => {
+    into.set(bytes.subarray(position, position + into.length));
+    return Math.min(into.length, bytes.length - position);
+  }, bytes.length);
+  const { facts, lines } = readPageFacts(document, 0);
+  // The second has none of that ink.
+  expect(lines.map(({ spot }) => spot)).toEqual(['Cut']);
+  expect(facts.spots).toMatchObject([{ name: 'Cut', objects: 2, outlines: 1 }]);
+  const [r, g, b] = facts.spots[0]!.colour!;
+  expect(g).toBeLessThan(Math.min(r, b) - 60);
+  // What prints of it is looked at as what prints.
+  expect(facts.strokes.map((stroke) => stroke.spot)).toEqual([undefined, undefined]);
+});

@@ -141,21 +141,21 @@ class PageReader {
     const pushClip = (box: mupdf.Rect) => this.#clips.push(this.#clipped(box));
     return new mupdf.Device({
       fillPath: (path, _evenOdd, ctm, space, color, alpha) => {
-        const spot = this.#painted(space, color, alpha);
+        const { spot, line } = this.#painted(space, color, alpha);
         const box = path.getBounds(NO_STROKE, ctm);
         const paint = paintOf(space, color);
         this.#mark(box, paint);
         if (paint === 'black' && !spot) this.#blackArea(path, ctm, this.toBox(this.#clipped(box)));
-        this.#outline(path, ctm, spot, 'fill');
+        this.#outline(path, ctm, line, 'fill');
       },
       strokePath: (path, stroke, ctm, space, color, alpha) => {
-        const spot = this.#painted(space, color, alpha);
+        const { spot, line } = this.#painted(space, color, alpha);
         const box = path.getBounds(stroke, ctm);
         const paint = paintOf(space, color);
         this.#mark(box, paint);
         const widthMm = stroke.getLineWidth() * Math.sqrt(Math.abs(ctm[0] * ctm[3] - ctm[1] * ctm[2])) * MM_PER_POINT;
         this.#strokes.add({ widthMm, paint, place: this.toBox(box), ...this.#belongs(spot) });
-        this.#outline(path, ctm, spot, 'stroke');
+        this.#outline(path, ctm, line, 'stroke');
       },
       fillText: (text, ctm, space, color, alpha) => this.#lettering(text, NO_STROKE, ctm, space, color, alpha),
       strokeText: (text, stroke, ctm, space, color, alpha) => this.#lettering(text, stroke, ctm, space, color, alpha),
@@ -208,21 +208,26 @@ class PageReader {
     return [x0, y0, Math.max(x0, Math.min(box[2], clip[2])), Math.max(y0, Math.min(box[3], clip[3]))];
   }
 
-  /** Counts an object. @returns the spot colour that it is painted in, where it is just one */
-  #painted(space: mupdf.ColorSpace | null, color: readonly number[], alpha: number): string | undefined {
+  /**
+   * Counts an object.
+   *
+   * @returns `spot`, the spot colour that it is painted in alone, and `line`, the one that makes its outline a line, whatever
+   * process inks print beside it
+   */
+  #painted(space: mupdf.ColorSpace | null, color: readonly number[], alpha: number): { spot?: string; line?: string } {
     if (++this.#objects > LIMITS.objects)
       throw new ArtworkError(`Page ${this.#page + 1} has more than ${LIMITS.objects / 1e6} million objects.`);
     if (alpha < 1) this.#seeThrough = true;
     const names = spotNames(space);
-    for (const name of names.filter((one) => !PROCESS_NAMES.has(one))) {
-      const spot = this.#spots.get(name) ?? { objects: 0, outlines: 0, colour: names.length === 1 ? seenColour(space) : null };
+    names.forEach((name, i) => {
+      if (PROCESS_NAMES.has(name)) return;
+      const spot = this.#spots.get(name) ?? { objects: 0, outlines: 0, colour: seenColour(space, i, names.length) };
       spot.objects++;
       this.#spots.set(name, spot);
-    }
+    });
     if (space && names.every((name) => PROCESS_NAMES.has(name))) this.#colourSpaces.add(spaceName(space));
-    return names.length === 1 && !PROCESS_NAMES.has(names[0] ?? '') && (color.length === 0 || (color[0] ?? 0) > 0)
-      ? names[0]
-      : undefined;
+    const laid = names.filter((name, i) => !PROCESS_NAMES.has(name) && (color.length === 0 || (color[i] ?? 0) > 0));
+    return laid.length === 1 ? { line: laid[0], ...(names.length === 1 && { spot: laid[0] }) } : {};
   }
 
   #mark(box: mupdf.Rect, paint: Paint): void {
@@ -272,7 +277,7 @@ class PageReader {
     color: readonly number[],
     alpha: number
   ): void {
-    const spot = this.#painted(space, color, alpha);
+    const { spot } = this.#painted(space, color, alpha);
     const box = text.getBounds(stroke, ctm);
     const paint = paintOf(space, color);
     this.#mark(box, paint);
@@ -302,7 +307,7 @@ class PageReader {
       );
     }
     const space = picture.getColorSpace();
-    const spot = this.#painted(space, [], alpha);
+    const { spot } = this.#painted(space, [], alpha);
     if (picture.getMask()) this.#seeThrough = true;
     const m = chain(ctm, this.#toMm);
     const acrossMm = Math.hypot(m[0], m[1]);
@@ -342,11 +347,11 @@ class Worst<T> {
   }
 }
 
-/** The full tint of a spot colour as the file would show it; none where that is white, as if there were nothing. */
-function seenColour(space: mupdf.ColorSpace | null): [number, number, number] | null {
+/** The full tint of one of a colour's inks as the file would show it; none where that is white, as if there were nothing. */
+function seenColour(space: mupdf.ColorSpace | null, index: number, count: number): [number, number, number] | null {
   if (!space) return null;
   const pixmap = new mupdf.Pixmap(space, [0, 0, 1, 1], false);
-  pixmap.getPixels().fill(255);
+  pixmap.getPixels().set(Array.from({ length: count }, (_, i) => (i === index ? 255 : 0)));
   const shown = pixmap.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false);
   const [r = 255, g = 255, b = 255] = shown.getPixels();
   pixmap.destroy();

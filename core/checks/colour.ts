@@ -123,7 +123,7 @@ export function totalInk({ measured, limits }: CheckInput): Check[] {
     {
       ...said,
       level: 'look',
-      sentence: `Up to ${said.figure} of ink, on ${per(shareAbove)} of the area more than the limit of ${said.limit}. It may not dry, and cockle.`
+      sentence: `Up to ${said.figure} of ink, on ${per(shareAbove)} of the area more than the limit of ${said.limit}. There the RIP lets the colour inks give way until it is kept; black stays, dark colours turn greyer.`
     }
   ];
 }

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { increaseAtHalf, OFFSET_INCREASE, offsetCoated } from './conditions';
-import { inksToLab, readLut, readProfileFacts } from './icc-read';
+import { BLACK, inNeutral, REGISTRATION, type Amounts } from '../marks/print-list';
+import { inksToLab, neutralBlack, readLut, readProfileFacts } from './icc-read';
 import { descriptionTag, srgbProfile, textTag, withIntent, writeProfile, xyzTag } from './icc-write';
 import { deltaE00, labToXyz, srgbToXyz, xyzToLab, xyzToSrgb, type Triple } from './lab';
 import { openEngine, type Engine } from './lcms';
@@ -165,6 +166,17 @@ describe('a built profile', () => {
     }
     expect(readLut(profile, 'A2B0').table).toEqual(readLut(profile, 'A2B1').table);
     expect(readProfileFacts(made).description).toBe('Léger, “fin”');
+  });
+
+  it('has a black of its own for marks: as dark and neutral as its limit of ink lets it be', () => {
+    const inks = neutralBlack(profile)!;
+    expect(inks.reduce((sum, v) => sum + v, 0)).toBeLessThanOrEqual(DEFAULT_SEPARATION.limits.total + 0.01);
+    const [l, a, b] = evaluator.lab(...(inks as [number, number, number, number]));
+    expect(l).toBeLessThan(14);
+    expect(Math.hypot(a, b)).toBeLessThan(2.5);
+    const made = inNeutral([{ inks: REGISTRATION }, { inks: BLACK }, {}], inks as Amounts);
+    expect(made.map((one) => one.inks)).toEqual([inks, BLACK, undefined]);
+    expect(neutralBlack(srgbProfile())).toBeUndefined();
   });
 
   it('keeps every letter of its name, in either version', () => {

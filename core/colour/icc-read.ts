@@ -187,3 +187,13 @@ export function inksToLab(lut: Lut): (inks: readonly number[]) => Triple {
 export function labToInks(lut: Lut): (lab: Readonly<Triple>) => number[] {
   return ([l, a, b]) => evaluateLut(lut, [(l * 652.8) / 65535, ((a + 128) * 256) / 65535, ((b + 128) * 256) / 65535], 'axes');
 }
+
+/** The darkest neutral that a profile prints, as inks 0…1: within its limit of ink. Nothing where its table is left to an engine. */
+export function neutralBlack(profile: Uint8Array): number[] | undefined {
+  try {
+    return labToInks(readLut(profile, 'B2A1'))([0, 0, 0]).map((ink) => Math.min(1, Math.max(0, ink)));
+  } catch (error) {
+    if (error instanceof IccError) return undefined;
+    throw error;
+  }
+}

@@ -101,39 +101,179 @@ export function countStraightCuts(pieces: readonly Box[], region: Box): number |
   return pieces.length === 0 ? 0 : count(pieces, region, true, false);
 }
 
-/** @param clearings by bin: what is free around pinned pieces */
-export function fillGuillotine(
-  lots: readonly Lot[],
-  order: ArrayLike<number>,
-  field: Field,
-  clearings: readonly Clearing[] = []
-): Packed {
-  const n = lots.length;
-  const counts = Int32Array.from(lots, (lot) => lot.count);
-  const next = new Int32Array(n + 1);
-  for (let i = 0; i < n; i++) next[i === 0 ? n : order[i - 1]!] = order[i]!;
-  if (n > 0) next[order[n - 1]!] = -1;
-  else next[n] = -1;
-  const spots: Spot[] = [];
-  const used: number[] = [];
-  const left = new Set<number>();
-  const seen = new Int32Array(Math.max(0, ...lots.map((lot) => lot.kind)) + 1).fill(-1);
-  let scan = 0;
-  let least = Infinity;
-  const areas: number[] = [];
-  for (const lot of lots) areas[lot.kind] = lot.width * lot.height;
+/** The pieces that are left, in the order in which they are looked at: a list that can be put back as it was. */
+class OpenLots {
+  /** By lot, how many are left; and by lot, which comes after it. What is at `last` comes first, and −1 ends the list. */
+  readonly counts: Int32Array;
+  readonly next: Int32Array;
+  readonly last: number;
 
-  /** The best of what is left for a free rectangle; `high` is infinite where a section begins. */
-  const choose = (room: number, high: number) => {
+  constructor(counts: ArrayLike<number>, order: ArrayLike<number>) {
+    const n = counts.length;
+    this.last = n;
+    this.counts = Int32Array.from(counts);
+    this.next = new Int32Array(n + 1);
+    for (let i = 0; i < n; i++) this.next[i === 0 ? n : order[i - 1]!] = order[i]!;
+    this.next[n > 0 ? order[n - 1]! : n] = -1;
+  }
+
+  get first(): number {
+    return this.next[this.last]!;
+  }
+
+  /** @param before the one before it in the list */
+  take(lot: number, before: number): void {
+    if (--this.counts[lot]! === 0) this.next[before] = this.next[lot]!;
+  }
+
+  copyTo(other: Pick<OpenLots, 'counts' | 'next'>): void {
+    other.counts.set(this.counts);
+    other.next.set(this.next);
+  }
+
+  restore(from: Pick<OpenLots, 'counts' | 'next'>): void {
+    this.counts.set(from.counts);
+    this.next.set(from.next);
+  }
+
+  /** Somewhere to keep the list. */
+  room(): Pick<OpenLots, 'counts' | 'next'> {
+    return { counts: new Int32Array(this.counts.length), next: new Int32Array(this.next.length) };
+  }
+}
+
+/** Fills bins with pieces that straight cuts, each through the whole of what it divides, free. */
+class GuillotineFill {
+  readonly #lots: readonly Lot[];
+  readonly #field: Field;
+  readonly #open: OpenLots;
+  readonly #spots: Spot[] = [];
+  readonly #used: number[] = [];
+  /** By kind: its area, and in which search it was looked at last. */
+  readonly #areas: number[] = [];
+  readonly #seen: Int32Array;
+  #search = 0;
+  /** The least side of what is left: a smaller rectangle stays free. */
+  #least = Infinity;
+  readonly #kept: Pick<OpenLots, 'counts' | 'next'>;
+  readonly #tried: Pick<OpenLots, 'counts' | 'next'>;
+
+  constructor(lots: readonly Lot[], order: ArrayLike<number>, field: Field) {
+    this.#lots = lots;
+    this.#field = field;
+    const counts = lots.map((lot) => lot.count);
+    this.#open = new OpenLots(counts, order);
+    this.#kept = this.#open.room();
+    this.#tried = this.#open.room();
+    this.#seen = new Int32Array(lots.reduce((most, lot) => Math.max(most, lot.kind), 0) + 1).fill(-1);
+    for (const lot of lots) this.#areas[lot.kind] = lot.width * lot.height;
+  }
+
+  run(clearings: readonly Clearing[]): Packed {
+    const left = new Set<number>();
+    const open = this.#open;
+    while (open.first >= 0 || this.#used.length < clearings.length) {
+      const { leaves, from } = clearings[this.#used.length] ?? { leaves: [], from: 0 };
+      this.#least = 0;
+      for (const leaf of leaves) this.#fill(leaf.x, leaf.y, leaf.width, leaf.height);
+      let y = from;
+      while (open.first >= 0) {
+        const high = this.#section(y);
+        if (high === 0) break;
+        y += high;
+      }
+      if (y === 0) {
+        for (let i = open.first; i >= 0; i = open.next[i]!) left.add(this.#lots[i]!.kind);
+        break;
+      }
+      this.#used.push(y);
+    }
+    return { spots: this.#spots, used: this.#used, left };
+  }
+
+  /**
+   * Fills a section across the field from `y` on. It begins with one of the next pieces of the order, lying or standing: the one
+   * that fills it best. @returns its height, 0 where none fits
+   */
+  #section(y: number): number {
+    const lots = this.#lots;
+    const open = this.#open;
+    this.#least = Infinity;
+    for (let i = open.first; i >= 0; i = open.next[i]!) this.#least = Math.min(this.#least, lots[i]!.width, lots[i]!.height);
+    open.copyTo(this.#kept);
+    const from = this.#spots.length;
+    let best: { share: number; high: number; spots: Spot[] } | undefined;
+    let candidates = 0;
+    const { next } = this.#kept;
+    for (let i = next[open.last]!, before = open.last; i >= 0 && candidates < CANDIDATES; before = i, i = next[i]!) {
+      let any = false;
+      for (let turn = 0; turn < (lots[i]!.mayTurn ? 2 : 1); turn++) {
+        const made = this.#sectionWith(i, before, turn === 1, y, from);
+        if (!made) continue;
+        any = true;
+        if (best && made.share <= best.share) continue;
+        best = { ...made, spots: this.#spots.slice(from) };
+        open.copyTo(this.#tried);
+      }
+      if (any) candidates++;
+    }
+    this.#spots.length = from;
+    open.restore(best ? this.#tried : this.#kept);
+    for (const spot of best?.spots ?? []) this.#spots.push(spot);
+    return best?.high ?? 0;
+  }
+
+  /** A section that begins with this piece. @returns nothing where the piece does not fit */
+  #sectionWith(i: number, before: number, turned: boolean, y: number, from: number): { share: number; high: number } | undefined {
+    const lot = this.#lots[i]!;
+    const { width, height } = this.#field;
+    const w = turned ? lot.turnedWidth : lot.width;
+    const h = turned ? lot.turnedHeight : lot.height;
+    if (w > width + EPS || y + h > height + EPS) return undefined;
+    this.#open.restore(this.#kept);
+    this.#spots.length = from;
+    this.#spots.push({ kind: lot.kind, bin: this.#used.length, x: 0, y, turned });
+    this.#open.take(i, before);
+    this.#fill(w, y, width - w, h);
+    let area = 0;
+    for (let k = from; k < this.#spots.length; k++) area += this.#areas[this.#spots[k]!.kind]!;
+    return { share: area / (width * h), high: h };
+  }
+
+  /** Fills a free rectangle: its best piece in a corner, then what a straight cut beside that leaves. */
+  #fill(x: number, y: number, room: number, high: number): void {
+    if (room < this.#least - EPS || high < this.#least - EPS || this.#open.first < 0) return;
+    const { best, bestBefore, turned } = this.#choose(room, high);
+    if (best < 0) return;
+    const lot = this.#lots[best]!;
+    const w = turned ? lot.turnedWidth : lot.width;
+    const h = turned ? lot.turnedHeight : lot.height;
+    this.#spots.push({ kind: lot.kind, bin: this.#used.length, x, y, turned });
+    this.#open.take(best, bestBefore);
+    const right = room - w;
+    const above = high - h;
+    // The cut that leaves the larger free rectangle whole; it is filled first.
+    if (right * high > above * room) {
+      this.#fill(x + w, y, right, high);
+      this.#fill(x, y + h, w, above);
+    } else {
+      this.#fill(x, y + h, room, above);
+      this.#fill(x + w, y, right, h);
+    }
+  }
+
+  /** The best of what is left for a free rectangle. */
+  #choose(room: number, high: number): { best: number; bestBefore: number; turned: boolean } {
+    const { next, last } = this.#open;
     let best = -1;
     let bestBefore = -1;
     let bestScore = -1;
     let turned = false;
-    scan++;
-    for (let before = n, i = next[n]!; i >= 0; before = i, i = next[i]!) {
-      const lot = lots[i]!;
-      if (seen[lot.kind] === scan) continue;
-      seen[lot.kind] = scan;
+    this.#search++;
+    for (let before = last, i = next[last]!; i >= 0; before = i, i = next[i]!) {
+      const lot = this.#lots[i]!;
+      if (this.#seen[lot.kind] === this.#search) continue;
+      this.#seen[lot.kind] = this.#search;
       for (let turn = 0; turn < (lot.mayTurn ? 2 : 1); turn++) {
         const w = turn ? lot.turnedWidth : lot.width;
         const h = turn ? lot.turnedHeight : lot.height;
@@ -149,88 +289,13 @@ export function fillGuillotine(
       if (bestScore === 4) break;
     }
     return { best, bestBefore, turned };
-  };
-  const take = (i: number, before: number) => {
-    if (--counts[i]! === 0) next[before] = next[i]!;
-  };
-
-  const fill = (x: number, y: number, room: number, high: number): void => {
-    if (room < least - EPS || high < least - EPS || next[n]! < 0) return;
-    const { best, bestBefore, turned } = choose(room, high);
-    if (best < 0) return;
-    const lot = lots[best]!;
-    const w = turned ? lot.turnedWidth : lot.width;
-    const h = turned ? lot.turnedHeight : lot.height;
-    spots.push({ kind: lot.kind, bin: used.length, x, y, turned });
-    take(best, bestBefore);
-    const right = room - w;
-    const above = high - h;
-    // The cut that leaves the larger free rectangle whole; it is filled first.
-    if (right * high > above * room) {
-      fill(x + w, y, right, high);
-      fill(x, y + h, w, above);
-    } else {
-      fill(x, y + h, room, above);
-      fill(x + w, y, right, h);
-    }
-  };
-
-  const kept = { counts: new Int32Array(n), next: new Int32Array(n + 1) };
-  const tried = { counts: new Int32Array(n), next: new Int32Array(n + 1) };
-  while (next[n]! >= 0 || used.length < clearings.length) {
-    const { leaves, from: start } = clearings[used.length] ?? { leaves: [], from: 0 };
-    let y = start;
-    least = 0;
-    for (const leaf of leaves) fill(leaf.x, leaf.y, leaf.width, leaf.height);
-    while (next[n]! >= 0) {
-      least = Infinity;
-      for (let i = next[n]!; i >= 0; i = next[i]!) least = Math.min(least, lots[i]!.width, lots[i]!.height);
-      // A section begins with one of the next pieces of the order, lying or standing: the one that fills it best.
-      kept.counts.set(counts);
-      kept.next.set(next);
-      const from = spots.length;
-      let best: { share: number; high: number; spots: Spot[] } | undefined;
-      let candidates = 0;
-      for (let i = kept.next[n]!, before = n; i >= 0 && candidates < CANDIDATES; before = i, i = kept.next[i]!) {
-        const lot = lots[i]!;
-        let any = false;
-        for (let turn = 0; turn < (lot.mayTurn ? 2 : 1); turn++) {
-          const w = turn ? lot.turnedWidth : lot.width;
-          const h = turn ? lot.turnedHeight : lot.height;
-          if (w > field.width + EPS || y + h > field.height + EPS) continue;
-          any = true;
-          counts.set(kept.counts);
-          next.set(kept.next);
-          spots.length = from;
-          spots.push({ kind: lot.kind, bin: used.length, x: 0, y, turned: turn === 1 });
-          take(i, before);
-          fill(w, y, field.width - w, h);
-          let area = 0;
-          for (let k = from; k < spots.length; k++) area += areas[spots[k]!.kind]!;
-          const share = area / (field.width * h);
-          if (best && share <= best.share) continue;
-          best = { share, high: h, spots: spots.slice(from) };
-          tried.counts.set(counts);
-          tried.next.set(next);
-        }
-        if (any) candidates++;
-      }
-      spots.length = from;
-      if (!best) {
-        counts.set(kept.counts);
-        next.set(kept.next);
-        break;
-      }
-      counts.set(tried.counts);
-      next.set(tried.next);
-      for (const spot of best.spots) spots.push(spot);
-      y += best.high;
-    }
-    if (y === 0) {
-      for (let i = next[n]!; i >= 0; i = next[i]!) left.add(lots[i]!.kind);
-      break;
-    }
-    used.push(y);
   }
-  return { spots, used, left };
 }
+
+/** @param clearings by bin: what is free around pinned pieces */
+export const fillGuillotine = (
+  lots: readonly Lot[],
+  order: ArrayLike<number>,
+  field: Field,
+  clearings: readonly Clearing[] = []
+): Packed => new GuillotineFill(lots, order, field).run(clearings);

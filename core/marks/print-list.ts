@@ -39,3 +39,7 @@ export interface Letters {
 /** Black alone, and all inks: what marks for cameras and for people are printed in. */
 export const BLACK: Amounts = [0, 0, 0, 1];
 export const REGISTRATION: Amounts = [1, 1, 1, 1];
+
+/** The same with another colour for what is printed in all inks: the condition's own black in place of more than it takes. */
+export const inNeutral = <T extends { inks?: Amounts }>(printed: readonly T[], neutral: Amounts): T[] =>
+  printed.map((one) => (one.inks?.every((ink, i) => ink === REGISTRATION[i]) ? { ...one, inks: neutral } : one));

@@ -20,7 +20,10 @@
       name,
       colour,
       isLayer: false,
-      what: outlines === objects ? `${outlines} ${outlines === 1 ? 'outline' : 'outlines'}` : `${objects} objects`
+      what:
+        outlines === objects
+          ? `${outlines} ${outlines === 1 ? 'outline' : 'outlines'}`
+          : `${objects} ${objects === 1 ? 'object' : 'objects'}`
     })),
     ...facts.layers.map(({ name, group }) => ({
       name,
