@@ -7,13 +7,13 @@ export type ResourceOwner = 'page' | 'form' | 'font' | 'other';
  * Visits the resources of a page, and those of every form, pattern, soft mask and font of drawn glyphs in it, each once. A form
  * without its own has those of what it is drawn on.
  *
- * @param visit `owner` is the page or the form that the resources belong to
+ * @param visit `owner` is the page or the form that the resources belong to; `inMask`, whether it is drawn for its opacity alone
  * @param done what was visited already, for going through several pages
  */
 export function eachResources(
   document: mupdf.PDFDocument,
   index: number,
-  visit: (resources: mupdf.PDFObject, owner: mupdf.PDFObject, kind: ResourceOwner) => void,
+  visit: (resources: mupdf.PDFObject, owner: mupdf.PDFObject, kind: ResourceOwner, inMask: boolean) => void,
   done = new Set<number>()
 ): void {
   const isNew = (object: mupdf.PDFObject) => {
@@ -22,12 +22,12 @@ export function eachResources(
     done.add(object.asIndirect());
     return true;
   };
-  const walk = (owner: mupdf.PDFObject, resources: mupdf.PDFObject, kind: ResourceOwner, depth: number) => {
-    visit(resources, owner, kind);
+  const walk = (owner: mupdf.PDFObject, resources: mupdf.PDFObject, kind: ResourceOwner, depth: number, inMask: boolean) => {
+    visit(resources, owner, kind, inMask);
     if (depth > 50 || !resources.isDictionary() || !isNew(resources)) return;
-    const inner = (content: mupdf.PDFObject, of: ResourceOwner) => {
+    const inner = (content: mupdf.PDFObject, of: ResourceOwner, masks = inMask) => {
       const own = content.get('Resources');
-      if (isNew(content)) walk(content, own.isDictionary() ? own : resources, of, depth + 1);
+      if (isNew(content)) walk(content, own.isDictionary() ? own : resources, of, depth + 1, masks);
     };
     eachOf(resources, 'XObject', (object) => {
       if (object.isStream() && object.get('Subtype').toString() !== '/Image') inner(object, 'form');
@@ -37,7 +37,7 @@ export function eachResources(
     });
     eachOf(resources, 'ExtGState', (state) => {
       const mask = state.get('SMask');
-      if (mask.isDictionary() && mask.get('G').isStream()) inner(mask.get('G'), 'other');
+      if (mask.isDictionary() && mask.get('G').isStream()) inner(mask.get('G'), 'other', true);
     });
     eachOf(resources, 'Font', (font) => {
       // One without its own has those of the page, which are visited.
@@ -45,10 +45,10 @@ export function eachResources(
     });
   };
   const page = document.findPage(index);
-  walk(page, page.getInheritable('Resources'), 'page', 0);
+  walk(page, page.getInheritable('Resources'), 'page', 0, false);
   // What forms and stamps look like; one that can be on or off has a look for each.
   const notes = page.get('Annots');
-  const look = (one: mupdf.PDFObject) => one.isStream() && walk(one, one.get('Resources'), 'other', 0);
+  const look = (one: mupdf.PDFObject) => one.isStream() && walk(one, one.get('Resources'), 'other', 0, false);
   if (notes.isArray())
     notes.forEach((note) => {
       const normal = note.get('AP', 'N');

@@ -31,6 +31,8 @@ export function resolvedCalls(forward: DrawingCalls, resolver: Resolver, picture
   const layers: boolean[] = [];
   /** Soft masks that are being drawn: their greys are opacities and no colours that print. */
   let masks = 0;
+  /** Groups and tiles of the page that are open. */
+  let groups = 0;
 
   /** Draws an object in its inks: once, or, where it leaves some channels as they were, in two halves. */
   const paint = (
@@ -56,12 +58,13 @@ export function resolvedCalls(forward: DrawingCalls, resolver: Resolver, picture
     forward.endGroup();
   };
   /**
-   * Sets some channels and leaves the others. Lightened by an object that is full in the others, its own channels can only have
-   * too little; darkened by one that has none of the others they have what they should, at edges and through opacities too.
+   * Sets some channels and leaves the others. Darkened by an object that has none of the others, its own channels can only have
+   * too much; lightened by one that is full in the others they have what they should, at edges and through opacities too. In a
+   * group there may be nothing beneath, which would take all of the second: there own channels only ever darken.
    */
   const halves = (area: mupdf.Rect, draw: (others: number) => void) => {
-    within('Lighten', area, () => draw(1));
     within('Darken', area, () => draw(0));
+    if (groups === 0) within('Lighten', area, () => draw(1));
   };
   const unit = (ctm: mupdf.Matrix) => mupdf.Rect.transform([0, 0, 1, 1], ctm);
 
@@ -133,7 +136,23 @@ export function resolvedCalls(forward: DrawingCalls, resolver: Resolver, picture
       forward.endMask();
     },
     // Colours are mixed in the inks that they print in, so that black alone stays that in a group.
-    beginGroup: (area, space, ...rest) => forward.beginGroup(area, masks === 0 && isInkSpace(inks) ? target : space, ...rest),
+    beginGroup: (area, space, ...rest) => {
+      groups++;
+      forward.beginGroup(area, masks === 0 && isInkSpace(inks) ? target : space, ...rest);
+    },
+    endGroup: () => {
+      groups--;
+      forward.endGroup();
+    },
+    // A tile is drawn by itself as a group is.
+    beginTile: (...call) => {
+      groups++;
+      return forward.beginTile(...call);
+    },
+    endTile: () => {
+      groups--;
+      forward.endTile();
+    },
     beginLayer: (name) => {
       const isMark = reader.read(name);
       layers.push(isMark);

@@ -25,7 +25,7 @@ export function settleDocument(
     DeviceGray: profiled(document, inks.sources.grey, 1, 'DeviceGray')
   };
   const gradients = new Gradients(document, resolver, pictures, choices);
-  eachResources(document, index, (resources, owner) => {
+  eachResources(document, index, (resources, owner, _kind, inMask) => {
     // What this content has instead of the plain spaces goes before the docket's.
     const better = (plain: string): mupdf.PDFObject | undefined =>
       managed[plain] && (insteadOf(resources, plain) ?? managed[plain]);
@@ -50,7 +50,8 @@ export function settleDocument(
       const shading = holder.get(key);
       if (!shading.isDictionary() && !shading.isStream()) return;
       settle(shading, 'ColorSpace');
-      gradients.replace(holder, key, matrix);
+      // In a soft mask they are opacities and no colours.
+      if (!inMask) gradients.replace(holder, key, matrix);
     };
     const shadings = resources.get('Shading');
     if (shadings.isDictionary()) shadings.forEach((_, name) => gradient(shadings, String(name), undefined));

@@ -8,7 +8,7 @@ import { openEngine } from '../../colour/lcms';
 import { makeDrawing } from '../drawing';
 import { openPdf } from '../page';
 import { drawingChoices, drawPiece } from '../piece';
-import { wholePage } from '../preparation';
+import { wholePage, type Preparation } from '../preparation';
 
 const { inks } = madePress();
 const PT = 72 / 25.4;
@@ -17,7 +17,8 @@ const PT = 72 / 25.4;
 function drawn(
   page: { width: number; height: number; content: string; resources: string; more?: string[] },
   perMm: number,
-  rows: [number, number]
+  rows: [number, number],
+  over: Partial<Preparation> = {}
 ) {
   const { width, height, content, resources, more = [] } = page;
   const bytes = rawPdf([
@@ -32,7 +33,7 @@ function drawn(
     return Math.min(into.length, bytes.length - position);
   }, bytes.length);
   const size = { widthMm: width, heightMm: height };
-  const piece = { ...size, bleed: evenSides(0), prepare: wholePage(size) };
+  const piece = { ...size, bleed: evenSides(0), prepare: { ...wholePage(size), ...over } };
   const drawing = makeDrawing(document, 0, drawingChoices(piece), inks);
   const grid = { x: 0, y: 0, width: width * perMm, height: height * perMm, turn: 0 };
   const pixmap = drawPiece(piece, drawing, grid, ...rows);
@@ -120,6 +121,37 @@ describe('a gradient along a line', () => {
       ),
       { numRuns: 40 }
     );
+  });
+
+  it('is opacity in a soft mask: none at its black end, all at its white, in a straight line between', () => {
+    const mask = rawStream(
+      `/Type/XObject/Subtype/Form/BBox[0 0 ${SIDE * PT} ${SIDE * PT}]/Group<</S/Transparency/CS/DeviceGray>>/Resources<</Shading<</A <</ShadingType 2/ColorSpace/DeviceGray/Coords[0 0 ${SIDE * PT} 0]/Function ${between('0', '1')}>>>>>>`,
+      '/A sh'
+    );
+    const at = drawn(
+      {
+        width: SIDE,
+        height: SIDE,
+        content: `/M gs 0 0 0 1 k 0 0 ${SIDE * PT} ${SIDE * PT} re f`,
+        resources: '/ExtGState<</M <</SMask<</S/Luminosity/G 5 0 R>>>>>>',
+        more: [mask]
+      },
+      2,
+      [20, 21]
+    );
+    for (const x of [0, 20, 40, 60, 79]) expect(Math.abs(at(x)[3]! - ((x + 0.5) / 80) * 255)).toBeLessThanOrEqual(4);
+  });
+
+  it('is settled once, whatever shares it', () => {
+    const shading = `<</ShadingType 3/ColorSpace/DeviceGray/Coords[${20 * PT} ${20 * PT} 0 ${20 * PT} ${20 * PT} ${20 * PT}]/Function ${between('0', '1')}/Extend[true true]>>`;
+    const form = rawStream(`/Type/XObject/Subtype/Form/BBox[0 0 ${SIDE * PT} ${SIDE * PT}]`, '/A sh');
+    const page = { width: SIDE, height: SIDE, resources: `/Shading<</A ${shading}>>/XObject<</F 5 0 R>>`, more: [form] };
+    const [alone, shared] = ['/A sh', '/F Do'].map((content) =>
+      drawn({ ...page, content }, 1, [0, SIDE], { blackPictures: true })
+    );
+    for (const x of [2, 9, 15, 20]) expect(shared!(x, 20)).toEqual(alone!(x, 20));
+    expect(alone!(20, 20)[3]).toBeGreaterThan(240);
+    expect(alone!(2, 20)[3]).toBeLessThan(40);
   });
 
   it('keeps its own limits, and what lies behind it', () => {

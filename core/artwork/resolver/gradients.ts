@@ -19,6 +19,8 @@ const MOST_ROUNDS = 7;
  * where they are whole at the same knot.
  */
 const APART = [0.1, 0.22] as const;
+/** Set on a gradient that is settled: contents without resources of their own bring the same one again. */
+const SETTLED = 'ZingSettled';
 /** Whole numbers of 32 bits. */
 const FINEST = 0xffffffff;
 /** A pattern reaches over the page from wherever on it; more would cost exactness. */
@@ -63,10 +65,12 @@ export class Gradients {
    */
   replace(holder: mupdf.PDFObject, key: string, matrix: mupdf.PDFObject | undefined): void {
     const shading = holder.get(key);
+    if (!shading.get(SETTLED).isNull()) return;
     const number = shading.isIndirect() ? shading.asIndirect() : undefined;
     const before = number === undefined ? undefined : this.#made.get(number);
     const made = before ?? this.#settled(shading, matrix) ?? shading;
     if (number !== undefined) this.#made.set(number, made);
+    made.put(SETTLED, true);
     if (made !== shading) holder.put(key, made);
   }
 

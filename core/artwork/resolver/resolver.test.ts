@@ -302,6 +302,48 @@ describe('overprint', () => {
     expect(inksOf(`${under} /F Do ${under} ${k} f`, `${states(1)}/XObject<</F 5 0 R>>`, [setting])).toEqual(plain);
   });
 
+  it('leaves channels in a group as well, and takes nothing where nothing is beneath', () => {
+    const states = '/ExtGState<</O <</op true/OPM 1>>/H <</op true/OPM 1/ca 0.5>>>>';
+    const group = (inside: string) =>
+      rawStream(
+        `/Type/XObject/Subtype/Form/BBox[0 0 ${SIDE} ${SIDE}]/Group<</S/Transparency/CS/DeviceCMYK/I true>>/Resources<<${states}>>`,
+        inside
+      );
+    const through = (inside: string) =>
+      inksOf('/G gs /F Do', '/XObject<</F 5 0 R>>/ExtGState<</G<</ca 0.99/BM/Multiply>>>>', [group(inside)]);
+    const [c, m, y, k] = through(`/O gs 0 0 0 1 k ${ALL_OVER}`);
+    expect([c, m, y]).toEqual([0, 0, 0]);
+    expect(k).toBeGreaterThan(245);
+    const over = through(`0.8 0 0 0 k ${ALL_OVER} /O gs 0 0 0 1 k ${ALL_OVER}`);
+    expect(over[0]).toBeGreaterThan(180);
+    expect(over[3]).toBeGreaterThan(245);
+    expect(through(`/H gs 0 0 0 1 k ${ALL_OVER}`).slice(0, 3)).toEqual([0, 0, 0]);
+  });
+
+  it.each([
+    ['a clip that is no rectangle', 'q 10 -20 m 40 10 l 10 40 l -20 10 l h W n BLACK Q'],
+    ['a soft mask', '/M gs BLACK'],
+    ['a pattern', '/Pattern cs /T scn 0 0 20 20 re f']
+  ])('within %s: on nothing it is itself, and leaves what is beneath', (_what, content) => {
+    const black = `/O gs 0 0 0 1 k ${ALL_OVER}`;
+    const mask = rawStream(
+      `/Type/XObject/Subtype/Form/BBox[0 0 ${SIDE} ${SIDE}]/Group<</S/Transparency/CS/DeviceGray>>/Resources<<>>`,
+      `1 g ${ALL_OVER}`
+    );
+    const gs = '/ExtGState<</O <</op true/OPM 1>>/M <</SMask<</S/Luminosity/G 5 0 R>>>>>>';
+    const tile = rawStream(
+      `/PatternType 1/PaintType 1/TilingType 1/BBox[0 0 20 20]/XStep 20/YStep 20/Resources<<${gs}>>`,
+      '/O gs 0 0 0 1 k 0 0 20 20 re f'
+    );
+    const resources = `${gs}/Pattern<</T 6 0 R>>`;
+    const made = (under: string) => inksOf(`${under} ${content.replace('BLACK', black)}`, resources, [mask, tile]);
+    expect(made('')).toEqual([0, 0, 0, 255]);
+    // A pattern lays its tiles over what is beneath, whatever is in them.
+    const over = made(`0.6 0 0.2 0 k ${ALL_OVER}`);
+    expect(over[3]).toBe(255);
+    if (!content.includes('Pattern')) expect(over.slice(0, 3)).toEqual(inksOf(`0.6 0 0.2 0 k ${ALL_OVER}`).slice(0, 3));
+  });
+
   it('shows at edges and through opacities as much as there is of the object', () => {
     const half = `/ExtGState<</O <</op true/OPM 1/ca 0.5>>>>`;
     const [c, , , k] = inksOf(`1 0 0 0 k ${ALL_OVER} /O gs 0 0 0 1 k ${ALL_OVER}`, half);

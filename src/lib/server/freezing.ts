@@ -74,7 +74,7 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
     // The day of the RIP is in the caption; it makes no plates old.
     run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` }))
   );
-  const neutral = neutralBlack(readFileSync(files.path(profileHash))) as Amounts | undefined;
+  const neutral = profileHash ? (neutralBlack(readFileSync(files.path(profileHash))) as Amounts | undefined) : undefined;
   const dressed = neutral
     ? {
         ...dress,
