@@ -4,6 +4,7 @@ import { askedOfInks } from './asked';
 import { readFunction, type PdfFunction } from './functions';
 import type { PictureResolver } from './pictures';
 import { isInkSpace, PLAIN_STATE, type Resolver } from './resolver';
+import { intentOf } from './state-marks';
 
 /** So many colours along a gradient: the interpreter itself takes no more. */
 const STEPS = 256;
@@ -84,7 +85,7 @@ export class Gradients {
     }
     const inInks = isInkSpace(this.#resolver.inks);
     const along = inInks && shading.get('ShadingType').asNumber() === 2;
-    if (names.length === 0 && !this.#blackAlone && !along) return undefined;
+    if (names.length === 0 && !this.#blackAlone && !along && !(inInks && intentOf(shading))) return undefined;
     const made = readFunction(shading.get('Function'));
     // Without a function each corner of a mesh has its own colour, and those stay as the file has them.
     if (!made || made.domain.length > 4) return undefined;
@@ -232,7 +233,7 @@ export class Gradients {
     picture.put('ColorSpace', space);
     const image = this.#document.loadImage(picture);
     if (image.getColorSpace()?.getNumberOfComponents() !== components) return undefined;
-    const resolved = this.#pictures.resolve(image, PLAIN_STATE);
+    const resolved = this.#pictures.resolve(image, { ...PLAIN_STATE, intent: intentOf(shading) });
     if (!resolved || !('image' in resolved)) return undefined;
     const drawn = resolved.image.toPixmap();
     const turned = drawn.convertToColorSpace(this.#resolver.inks.target, false);

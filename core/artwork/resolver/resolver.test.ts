@@ -384,6 +384,25 @@ describe('intents and sources of the file', () => {
     through('').forEach((v, i) => expect(Math.abs(v - plain[i]!)).toBeLessThanOrEqual(1));
   });
 
+  it('follows them in gradients too, each as it is drawn', () => {
+    const asSaid = { ...inks, intents };
+    const whole = drawn(page(red), {}, { ...inks, target: intents.perceptual })();
+    const plain = inksOf(red);
+    const ramp = '/ColorSpace/DeviceRGB/Extend[true true]/Function<</FunctionType 2/Domain[0 1]/C0[1 0 0]/C1[1 0 0]/N 1>>';
+    const near = (made: number[], wanted: number[]) =>
+      made.forEach((v, i) => expect(Math.abs(v - wanted[i]!), made.join()).toBeLessThanOrEqual(2));
+    for (const kind of ['2/Coords[0 0 20 0]', '3/Coords[10 10 0 10 10 30]']) {
+      const shading = `<</ShadingType ${kind}${ramp}>>`;
+      const resources = `/Shading<</A ${shading}>>/Pattern<</P <</PatternType 2/Shading ${shading}>>>>${states}`;
+      for (const paint of ['/A sh', `/Pattern cs /P scn ${ALL_OVER}`]) {
+        near(drawn(page(`/Perceptual ri ${paint}`, resources), {}, asSaid)(), whole);
+        near(drawn(page(`q /P gs Q ${paint}`, resources), {}, asSaid)(), plain);
+        near(drawn(page(`${paint} /P gs ${paint}`, resources), {}, asSaid)(), whole);
+        near(drawn(page(`/Perceptual ri ${paint}`, resources))(), plain);
+      }
+    }
+  });
+
   it('reads plain colours with what a content has instead of them', () => {
     const wide = Buffer.from(wideRgbProfile()).toString('hex');
     const profile = rawStream('/N 3/Filter/ASCIIHexDecode', `${wide}>`);

@@ -1,6 +1,7 @@
 import type { RenderingIntent } from '../../colour/icc-write';
 import type * as mupdf from '../../interpreter/interpreter';
 import { eachResources, usesOverprint } from '../resources';
+import { pdfName } from '../pdf-objects';
 import { eachOperator } from './content';
 import { PLAIN_STATE, type ColourState } from './resolver';
 
@@ -43,10 +44,10 @@ export function markStates(document: mupdf.PDFDocument, index: number, followed:
       const contents = owner.get('Contents');
       const parts = contents.isArray() ? Array.from({ length: contents.length }, (_, i) => contents.get(i)) : [contents];
       const bytes = joined(parts.filter((part) => part.isStream()).map((part) => part.readStream().asUint8Array()));
-      owner.put('Contents', document.addStream(marked(bytes, resources, followed, BEGIN_OTHER), {}));
+      owner.put('Contents', document.addStream(marked(document, bytes, resources, followed, BEGIN_OTHER), {}));
     } else if (owner.isStream()) {
       const bytes = owner.readStream().asUint8Array();
-      owner.writeStream(marked(bytes, resources, followed, kind === 'form' ? BEGIN_FORM : BEGIN_OTHER));
+      owner.writeStream(marked(document, bytes, resources, followed, kind === 'form' ? BEGIN_FORM : BEGIN_OTHER));
     }
   });
 }
@@ -74,7 +75,13 @@ const named = (name: string) =>
   `/OC <</Type/OCG/Name<${[...(PREFIX + name)].map((c) => c.charCodeAt(0).toString(16).padStart(2, '0')).join('')}>>> BDC EMC`;
 
 /** A content with its marks. */
-export function marked(bytes: Uint8Array, resources: mupdf.PDFObject, followed: Followed, begin: string): Uint8Array {
+function marked(
+  document: mupdf.PDFDocument,
+  bytes: Uint8Array,
+  resources: mupdf.PDFObject,
+  followed: Followed,
+  begin: string
+): Uint8Array {
   const encoder = new TextEncoder();
   const parts: Uint8Array[] = [encoder.encode(`${named(`${begin} ${followed.sources(resources)}`)}\n`)];
   let taken = 0;
@@ -82,11 +89,27 @@ export function marked(bytes: Uint8Array, resources: mupdf.PDFObject, followed: 
     parts.push(bytes.subarray(taken, at), encoder.encode(`\n${text}\n`));
     taken = at;
   };
+  /** The intent as far as this content says it. */
+  let intent: string | undefined;
+  const kept: (string | undefined)[] = [];
   eachOperator(bytes, ({ name, operand, from, to }) => {
-    if (name === 'q' || name === 'Q') insert(to, named(name === 'q' ? SAVE : RESTORE));
-    else if (name === 'ri' && followed.intents && operand !== undefined) insert(to, named(`RI ${operand}`));
-    else if (name === 'gs' && operand !== undefined) {
-      const changes = changesOf(entry(resources, 'ExtGState', operand), followed);
+    if (name === 'q' || name === 'Q') {
+      insert(to, named(name === 'q' ? SAVE : RESTORE));
+      if (name === 'q') kept.push(intent);
+      else if (kept.length > 0) intent = kept.pop();
+    } else if (name === 'ri' && followed.intents && operand !== undefined) {
+      insert(to, named(`RI ${operand}`));
+      intent = operand;
+    } else if (['sh', 'scn', 'SCN'].includes(name) && operand !== undefined && intent !== undefined) {
+      // A gradient is settled before a device is told of it: each intent that it is drawn with has one of its own.
+      const own = withIntent(document, resources, name === 'sh' ? 'Shading' : 'Pattern', operand, intent);
+      if (own === undefined) return;
+      insert(from, `${pdfName(own)} ${name}`);
+      taken = to;
+    } else if (name === 'gs' && operand !== undefined) {
+      const state = entry(resources, 'ExtGState', operand);
+      const changes = changesOf(state, followed);
+      if (followed.intents && state?.get('RI').isName()) intent = state.get('RI').asName();
       if (changes.length > 0) insert(to, changes.map(named).join(' '));
     } else if (name === 'Do' && operand !== undefined && followed.intents) {
       // A picture's own intent goes before the state's.
@@ -105,6 +128,45 @@ function entry(resources: mupdf.PDFObject, kind: string, name: string): mupdf.PD
   const list = resources.isDictionary() ? resources.get(kind) : undefined;
   const found = list?.isDictionary() ? list.get(name).resolve() : undefined;
   return found?.isNull() ? undefined : found;
+}
+
+/** The key under which a gradient has its intent, where that is not the condition's. */
+export const INTENT_KEY = 'ZingIntent';
+
+/** The intent that a gradient is drawn with; nothing for the condition's. */
+export const intentOf = (shading: mupdf.PDFObject): RenderingIntent | undefined => {
+  const said = shading.get(INTENT_KEY);
+  return said.isName() ? INTENTS[said.asName()] : undefined;
+};
+
+/** Puts a gradient with an intent of its own beside it. @returns its name; nothing where it stays as it is */
+function withIntent(
+  document: mupdf.PDFDocument,
+  resources: mupdf.PDFObject,
+  kind: 'Shading' | 'Pattern',
+  name: string,
+  intent: string
+): string | undefined {
+  const found = entry(resources, kind, name);
+  const shading = kind === 'Pattern' ? found?.get('Shading') : found;
+  if (!found || !shading?.isDictionary() || shading.isStream() || (INTENTS[intent] ?? 'relative') === 'relative')
+    return undefined;
+  const own = `${name}.${intent}`;
+  const copy = copied(document, shading);
+  copy.put(INTENT_KEY, intent);
+  if (kind === 'Shading') resources.get(kind).put(own, copy);
+  else {
+    const pattern = copied(document, found);
+    pattern.put('Shading', copy);
+    resources.get(kind).put(own, pattern);
+  }
+  return own;
+}
+
+function copied(document: mupdf.PDFDocument, dictionary: mupdf.PDFObject): mupdf.PDFObject {
+  const copy = document.newDictionary();
+  dictionary.forEach((value, key) => copy.put(String(key), value));
+  return document.addObject(copy);
 }
 
 function changesOf(state: mupdf.PDFObject | undefined, followed: Followed): string[] {
