@@ -29,6 +29,19 @@ export default ts.config(
     }
   },
   { files: ['{core,src,standins,demo}/**'], rules: { 'no-restricted-imports': ['error', { paths: [INTERPRETER] }] } },
+  // One way of reading an array at a place that is in it: an exclamation mark, no cast.
+  {
+    files: ['{core,standins,protocol}/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: 'TSAsExpression[typeAnnotation.type="TSNumberKeyword"] > MemberExpression[computed=true]',
+          message: 'Read a place of an array that is in it as list[i]!.'
+        }
+      ]
+    }
+  },
   { files: ['core/interpreter/interpreter.ts'], rules: { 'no-restricted-imports': 'off' } },
   // Tests read files.
   { files: ['**/*.test.ts'], rules: { 'no-restricted-imports': 'off', '@typescript-eslint/no-non-null-assertion': 'off' } }

@@ -34,8 +34,8 @@ export function inkMap(cmyk: Uint8Array | Uint8ClampedArray, width: number, heig
   for (let i = 0; i < count; i++) {
     let total = 0;
     for (let ink = 0; ink < 4; ink++) {
-      const v = cmyk[i * 4 + ink] as number;
-      sums[ink] = (sums[ink] as number) + v;
+      const v = cmyk[i * 4 + ink]!;
+      sums[ink] = sums[ink]! + v;
       total += v;
     }
     if (total > TRACE) inked++;
@@ -88,7 +88,7 @@ export function gamutMap(delta: Uint8Array, stride: number, width: number, heigh
   let worst = 0;
   let at = -1;
   for (let i = 0; i < count; i++) {
-    const d = delta[i * stride] as number;
+    const d = delta[i * stride]!;
     if (d > worst) {
       worst = d;
       at = i;
@@ -184,10 +184,10 @@ export function inkAlong(
 function samplesOf(cmyk: Uint8Array | Uint8ClampedArray, width: number, height: number, line: Polyline) {
   const seen: boolean[] = [];
   const points: Point[] = [];
-  const ring = line.closed ? [...line.points, line.points[0] as Point] : line.points;
+  const ring = line.closed ? [...line.points, line.points[0]!] : line.points;
   for (let i = 1; i < ring.length; i++) {
-    const a = ring[i - 1] as Point;
-    const b = ring[i] as Point;
+    const a = ring[i - 1]!;
+    const b = ring[i]!;
     const steps = Math.min(20_000, Math.max(1, Math.round(Math.hypot(b.x - a.x, b.y - a.y))));
     for (let k = 0; k < steps; k++) {
       const p = { x: a.x + ((b.x - a.x) * k) / steps, y: a.y + ((b.y - a.y) * k) / steps };
@@ -195,7 +195,7 @@ function samplesOf(cmyk: Uint8Array | Uint8ClampedArray, width: number, height: 
       const y = Math.floor(p.y);
       let total = 0;
       if (x >= 0 && y >= 0 && x < width && y < height) {
-        for (let ink = 0; ink < 4; ink++) total += cmyk[(y * width + x) * 4 + ink] as number;
+        for (let ink = 0; ink < 4; ink++) total += cmyk[(y * width + x) * 4 + ink]!;
       }
       seen.push(total >= SEEN_INK);
       points.push(p);

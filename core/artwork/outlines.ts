@@ -130,12 +130,12 @@ function readSvgPath(d: string): Path {
     else if (letter === 'V') for (const y of n) path.push({ kind: 'line', to: take({ x: at.x, y }) });
     else if (letter === 'C') {
       for (let i = 0; i + 5 < n.length; i += 6) {
-        const p = (k: number): Point => ({ x: n[i + k] as number, y: n[i + k + 1] as number });
+        const p = (k: number): Point => ({ x: n[i + k]!, y: n[i + k + 1]! });
         path.push({ kind: 'curve', c1: p(0), c2: p(2), to: take(p(4)) });
       }
     } else {
       for (let i = 0; i + 1 < n.length; i += 2) {
-        path.push({ kind: letter === 'M' && i === 0 ? 'move' : 'line', to: take({ x: n[i] as number, y: n[i + 1] as number }) });
+        path.push({ kind: letter === 'M' && i === 0 ? 'move' : 'line', to: take({ x: n[i]!, y: n[i + 1]! }) });
       }
     }
   }

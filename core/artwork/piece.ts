@@ -216,7 +216,7 @@ function blit(pixmap: mupdf.Pixmap, drawing: Drawing, matrix: Matrix, area: mupd
 
 function fill(pixmap: mupdf.Pixmap, colour: Uint8Array): void {
   const pixels = pixmap.getPixels();
-  for (let i = 0; i < pixels.length; i++) pixels[i] = colour[i % colour.length] as number;
+  for (let i = 0; i < pixels.length; i++) pixels[i] = colour[i % colour.length]!;
 }
 
 /** A screen colour as the drawing's components. */

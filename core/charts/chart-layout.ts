@@ -73,7 +73,7 @@ export function layOutChart(patches: readonly Patch[], code: string, media: { wi
     strips,
     patches: patches.map((patch, i) => {
       const strip = Math.floor(i / inStrip);
-      const page = pages[Math.floor(strip / perPage)] as ChartPage;
+      const page = pages[Math.floor(strip / perPage)]!;
       return {
         ...patch,
         strip,

@@ -20,7 +20,7 @@ export function ladder(steps: number): Patch[] {
   return CHANNELS.flatMap((_, channel) =>
     number(
       Array.from({ length: steps }, (_, i) => one(channel, i / (steps - 1))),
-      'CMYK'[channel] as string
+      'CMYK'[channel]!
     )
   );
 }

@@ -129,7 +129,7 @@ export function cutDoubled(input: CheckInput): Check[] {
     SAME_MM
   );
   if (twice.length === 0) return [];
-  const first = lines[twice[0] as number];
+  const first = lines[twice[0]!];
   return [
     {
       id: 'cut-doubled',

@@ -127,7 +127,7 @@ export function writeProfile(header: ProfileHeader, tags: Record<string, Uint8Ar
   const placed = new Map<Uint8Array, number>();
   let end = 128 + 4 + names.length * 12;
   for (const name of names) {
-    const data = tags[name] as Uint8Array;
+    const data = tags[name]!;
     if (placed.has(data)) continue;
     placed.set(data, end);
     end += data.length;
@@ -147,7 +147,7 @@ export function writeProfile(header: ProfileHeader, tags: Record<string, Uint8Ar
   [0.9642, 1, 0.8249].forEach((value, i) => fixed(view, 68 + i * 4, value));
   view.setUint32(128, names.length);
   names.forEach((name, i) => {
-    const data = tags[name] as Uint8Array;
+    const data = tags[name]!;
     const at = 132 + i * 12;
     ascii(view, at, name);
     view.setUint32(at + 4, placed.get(data) ?? 0);

@@ -35,10 +35,10 @@ export class ModelEvaluator {
     const w = this.#weights;
     const g = this.#gain;
     // Dot gain as a parabola: 4·gain·a·(1 − a) at most in the middle.
-    const ec = c + 4 * (g[0] as number) * c * (1 - c);
-    const em = m + 4 * (g[1] as number) * m * (1 - m);
-    const ey = y + 4 * (g[2] as number) * y * (1 - y);
-    const ek = k + 4 * (g[3] as number) * k * (1 - k);
+    const ec = c + 4 * g[0]! * c * (1 - c);
+    const em = m + 4 * g[1]! * m * (1 - m);
+    const ey = y + 4 * g[2]! * y * (1 - y);
+    const ek = k + 4 * g[3]! * k * (1 - k);
     const c0 = 1 - ec;
     const m0 = 1 - em;
     const y0 = 1 - ey;
@@ -64,10 +64,10 @@ export class ModelEvaluator {
     let sz = 0;
     const p = this.#powered;
     for (let i = 0; i < 16; i++) {
-      const share = w[i] as number;
-      sx += share * (p[i * 3] as number);
-      sy += share * (p[i * 3 + 1] as number);
-      sz += share * (p[i * 3 + 2] as number);
+      const share = w[i]!;
+      sx += share * p[i * 3]!;
+      sy += share * p[i * 3 + 1]!;
+      sz += share * p[i * 3 + 2]!;
     }
     out[0] = sx ** this.n;
     out[1] = sy ** this.n;
@@ -95,12 +95,12 @@ export function modelFromLab(
   gain: [number, number, number, number]
 ): PrinterModel {
   const primaries = solids.map(toXyz);
-  const white = primaries[0] as Triple;
-  const black = primaries[8] as Triple;
+  const white = primaries[0]!;
+  const black = primaries[8]!;
   for (let i = primaries.length; i < 16; i++) {
-    const under = primaries[i - 8] as Triple;
+    const under = primaries[i - 8]!;
     // Full black on top of more ink is darker, but not by the whole product: gloss and scatter remain.
-    primaries.push(under.map((v, j) => (black[j] as number) * (0.35 + (0.65 * v) / (white[j] as number))) as Triple);
+    primaries.push(under.map((v, j) => black[j]! * (0.35 + (0.65 * v) / white[j]!)) as Triple);
   }
   return { n, gain, primaries };
 }

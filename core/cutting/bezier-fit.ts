@@ -44,8 +44,8 @@ function fitRange(
   out: Cubic[],
   depth: number
 ): void {
-  const first = points[from] as Point;
-  const last = points[to] as Point;
+  const first = points[from]!;
+  const last = points[to]!;
   const span = distance(first, last);
   if (to - from < 2) {
     const third = span / 3;
@@ -74,7 +74,7 @@ function fitRange(
   const split = Math.min(to - 1, Math.max(from + 1, worst.at));
   // Over a long curve a long reach evens out roughness; over a tight one it would cut the corner.
   let length = 0;
-  for (let i = from + 1; i <= to; i++) length += distance(points[i - 1] as Point, points[i] as Point);
+  for (let i = from + 1; i <= to; i++) length += distance(points[i - 1]!, points[i]!);
   const near = Math.max(reach / 8, Math.min(reach, length / 10));
   const ahead = direction(points, split, to, near);
   const back = direction(points, split, from, near);
@@ -94,19 +94,18 @@ function unit(v: Point): Point | undefined {
 /** The direction from one point towards another along the line, taken over `reach`. */
 export function direction(points: readonly Point[], from: number, towards: number, reach: number): Point {
   const step = towards > from ? 1 : -1;
-  const start = points[from] as Point;
+  const start = points[from]!;
   let i = from;
-  while (i !== towards && distance(start, points[i] as Point) < reach) i += step;
-  const end = points[i] as Point;
+  while (i !== towards && distance(start, points[i]!) < reach) i += step;
+  const end = points[i]!;
   return unit({ x: end.x - start.x, y: end.y - start.y }) ?? { x: step, y: 0 };
 }
 
 function chordLengths(points: readonly Point[], from: number, to: number): Float64Array {
   const u = new Float64Array(to - from + 1);
-  for (let i = from + 1; i <= to; i++)
-    u[i - from] = (u[i - from - 1] as number) + distance(points[i - 1] as Point, points[i] as Point);
-  const total = u[to - from] as number;
-  if (total > 0) for (let i = 0; i < u.length; i++) u[i] = (u[i] as number) / total;
+  for (let i = from + 1; i <= to; i++) u[i - from] = u[i - from - 1]! + distance(points[i - 1]!, points[i]!);
+  const total = u[to - from]!;
+  if (total > 0) for (let i = 0; i < u.length; i++) u[i] = u[i]! / total;
   return u;
 }
 
@@ -116,8 +115,8 @@ interface Fitted extends Cubic {
 
 /** How far the handles reach so that the curve passes the points best, their directions given. */
 function leastSquares(points: readonly Point[], from: number, to: number, u: Float64Array, t1: Point, t2: Point): Fitted {
-  const p0 = points[from] as Point;
-  const p3 = points[to] as Point;
+  const p0 = points[from]!;
+  const p3 = points[to]!;
   let c00 = 0;
   let c01 = 0;
   let c11 = 0;
@@ -125,13 +124,13 @@ function leastSquares(points: readonly Point[], from: number, to: number, u: Flo
   let x1 = 0;
   const dot = t1.x * t2.x + t1.y * t2.y;
   for (let i = 0; i < u.length; i++) {
-    const t = u[i] as number;
+    const t = u[i]!;
     const s = 1 - t;
     const b0 = s * s * s;
     const b1 = 3 * s * s * t;
     const b2 = 3 * s * t * t;
     const b3 = t * t * t;
-    const p = points[from + i] as Point;
+    const p = points[from + i]!;
     const rx = p.x - (p0.x * (b0 + b1) + p3.x * (b2 + b3));
     const ry = p.y - (p0.y * (b0 + b1) + p3.y * (b2 + b3));
     c00 += b1 * b1;
@@ -153,13 +152,13 @@ function farthestFrom(points: readonly Point[], from: number, to: number, u: Flo
   let error = 0;
   let at = (from + to) >> 1;
   for (let i = 1; i < u.length - 1; i++) {
-    const t = u[i] as number;
+    const t = u[i]!;
     const s = 1 - t;
     const b0 = s * s * s;
     const b1 = 3 * s * s * t;
     const b2 = 3 * s * t * t;
     const b3 = t * t * t;
-    const p = points[from + i] as Point;
+    const p = points[from + i]!;
     const dx = curve.from.x * b0 + curve.c1.x * b1 + curve.c2.x * b2 + curve.to.x * b3 - p.x;
     const dy = curve.from.y * b0 + curve.c1.y * b1 + curve.c2.y * b2 + curve.to.y * b3 - p.y;
     const d = Math.sqrt(dx * dx + dy * dy);
@@ -175,9 +174,9 @@ function farthestFrom(points: readonly Point[], from: number, to: number, u: Flo
 function reparameterise(points: readonly Point[], from: number, u: Float64Array, curve: Fitted): void {
   const { from: p0, c1, c2, to: p3 } = curve;
   for (let i = 1; i < u.length - 1; i++) {
-    const t = u[i] as number;
+    const t = u[i]!;
     const s = 1 - t;
-    const p = points[from + i] as Point;
+    const p = points[from + i]!;
     const dx = p0.x * s * s * s + 3 * c1.x * s * s * t + 3 * c2.x * s * t * t + p3.x * t * t * t - p.x;
     const dy = p0.y * s * s * s + 3 * c1.y * s * s * t + 3 * c2.y * s * t * t + p3.y * t * t * t - p.y;
     const vx = 3 * ((c1.x - p0.x) * s * s + 2 * (c2.x - c1.x) * s * t + (p3.x - c2.x) * t * t);

@@ -53,7 +53,7 @@ export function traceField(field: Uint8Array, width: number, height: number, lev
     const row = y * stride;
     for (let x = 1; x <= width; x++) {
       const at = row + x;
-      if ((padded[at] as number) >= level && (padded[at + 1] as number) < level && passed[at] === 0) {
+      if (padded[at]! >= level && padded[at + 1]! < level && passed[at] === 0) {
         const ring = followRing(padded, passed, stride, x, y, level);
         if (Math.abs(signedArea(ring)) >= smallest) rings.push(ring);
       }
@@ -70,10 +70,10 @@ function followRing(padded: Uint8Array, passed: Uint8Array, stride: number, x0: 
   let entry: number = Edge.top;
   for (;;) {
     const i = y * stride + x;
-    const tl = padded[i] as number;
-    const tr = padded[i + 1] as number;
-    const bl = padded[i + stride] as number;
-    const br = padded[i + stride + 1] as number;
+    const tl = padded[i]!;
+    const tr = padded[i + 1]!;
+    const bl = padded[i + stride]!;
+    const br = padded[i + stride + 1]!;
     if (entry === Edge.top) {
       if (passed[i] === 1) return ring;
       passed[i] = 1;
@@ -84,9 +84,9 @@ function followRing(padded: Uint8Array, passed: Uint8Array, stride: number, x0: 
     else if (entry === Edge.left) ring.push({ x: x - 0.5, y: y - 0.5 + (threshold - tl) / (bl - tl) });
     else ring.push({ x: x + 0.5, y: y - 0.5 + (threshold - tr) / (br - tr) });
     const inside = (tl >= level ? 8 : 0) + (tr >= level ? 4 : 0) + (br >= level ? 2 : 0) + (bl >= level ? 1 : 0);
-    let exits = EXITS[inside] as readonly number[];
+    let exits = EXITS[inside]!;
     if ((inside === 5 || inside === 10) && tl + tr + bl + br >= 4 * threshold) exits = inside === 5 ? JOINED_5 : JOINED_10;
-    const exit = exits[entry] as number;
+    const exit = exits[entry]!;
     if (exit === Edge.top) {
       y--;
       entry = Edge.bottom;

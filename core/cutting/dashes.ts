@@ -5,12 +5,12 @@ const FLAT_MM = 0.01;
 
 /** The parts of a line between given distances from its start, mm. */
 function stretch(line: Polyline, from: number, to: number): Point[] {
-  const points = line.closed ? [...line.points, line.points[0] as Point] : line.points;
+  const points = line.closed ? [...line.points, line.points[0]!] : line.points;
   const out: Point[] = [];
   let gone = 0;
   for (let i = 1; i < points.length && gone < to; i++) {
-    const a = points[i - 1] as Point;
-    const b = points[i] as Point;
+    const a = points[i - 1]!;
+    const b = points[i]!;
     const span = Math.hypot(b.x - a.x, b.y - a.y);
     const at = (d: number): Point => ({ x: a.x + ((b.x - a.x) * d) / span, y: a.y + ((b.y - a.y) * d) / span });
     if (span > 0 && gone + span > from) {

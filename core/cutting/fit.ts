@@ -18,11 +18,11 @@ export function fitRing(points: readonly Point[], tolerance: number, grain = 0):
   const path: Path = [];
   const n = ring.length;
   const starts = corners.length > 0 ? corners : [0];
-  const place = (index: number): Point => sharpened.get(index) ?? (ring[index] as Point);
-  path.push({ kind: 'move', to: place(starts[0] as number) });
+  const place = (index: number): Point => sharpened.get(index) ?? ring[index]!;
+  path.push({ kind: 'move', to: place(starts[0]!) });
   const reach = Math.max(REACH * grain, 4 * tolerance);
   starts.forEach((from, i) => {
-    const to = starts[(i + 1) % starts.length] as number;
+    const to = starts[(i + 1) % starts.length]!;
     const count = ((to - from + n) % n || n) + 1;
     const stretch: Point[] = [];
     // Points that the corner's making whole has left behind would bend the line back.
@@ -31,7 +31,7 @@ export function fitRing(points: readonly Point[], tolerance: number, grain = 0):
       return sharp !== undefined && Math.hypot(p.x - sharp.x, p.y - sharp.y) < 2.5 * grain;
     };
     for (let k = 0; k < count; k++) {
-      const p = k === 0 ? place(from) : k === count - 1 ? place(to) : (ring[(from + k) % n] as Point);
+      const p = k === 0 ? place(from) : k === count - 1 ? place(to) : ring[(from + k) % n]!;
       if (k === 0 || k === count - 1 || (!isBehind(p, from) && !isBehind(p, to))) stretch.push(p);
     }
     addStretch(path, filled(stretch), tolerance, reach, corners.length === 0);
@@ -51,8 +51,8 @@ function smoothed(points: readonly Point[]): Point[] {
   const n = ring.length;
   for (let round = 0; round < ROUNDS; round++) {
     ring = ring.map((p, i) => {
-      const a = ring[(i + n - 1) % n] as Point;
-      const b = ring[(i + 1) % n] as Point;
+      const a = ring[(i + n - 1) % n]!;
+      const b = ring[(i + 1) % n]!;
       return { x: p.x / 2 + (a.x + b.x) / 4, y: p.y / 2 + (a.y + b.y) / 4 };
     });
   }
@@ -64,14 +64,14 @@ function spaced(points: readonly Point[], least: number): Point[] {
   const out: Point[] = [];
   const far = (p: Point, q: Point | undefined) => !q || Math.hypot(p.x - q.x, p.y - q.y) >= least;
   for (const p of points) if (far(p, out.at(-1))) out.push(p);
-  while (out.length > 1 && !far(out[0] as Point, out.at(-1))) out.pop();
+  while (out.length > 1 && !far(out[0]!, out.at(-1))) out.pop();
   return out;
 }
 
 /** Points between far ones, so that a curve is held to what lies between them too. */
 function filled(stretch: readonly Point[]): Point[] {
   if (stretch.length < 3) return [...stretch];
-  const spans = stretch.slice(1).map((q, i) => Math.hypot(q.x - (stretch[i] as Point).x, q.y - (stretch[i] as Point).y));
+  const spans = stretch.slice(1).map((q, i) => Math.hypot(q.x - stretch[i]!.x, q.y - stretch[i]!.y));
   const most = Math.max(1e-9, spans.reduce((sum, span) => sum + span, 0) / 32);
   return stretch.flatMap((p, i) => {
     const q = stretch[i + 1];
@@ -86,8 +86,8 @@ function filled(stretch: readonly Point[]): Point[] {
 
 /** @param round the stretch is the whole ring, smooth also where it begins */
 function addStretch(path: Path, stretch: readonly Point[], tolerance: number, reach: number, round: boolean): void {
-  const first = stretch[0] as Point;
-  const last = stretch[stretch.length - 1] as Point;
+  const first = stretch[0]!;
+  const last = stretch[stretch.length - 1]!;
   if (!round && farthest(stretch, first, last) <= tolerance) {
     path.push({ kind: 'line', to: last });
     return;
@@ -119,7 +119,7 @@ const SIDE = 6;
 /** Corners of a ring of exact points: where it turns at once, and where a straight side begins and ends. */
 function exactCorners(ring: readonly Point[]): Corners {
   const n = ring.length;
-  const at = (i: number) => ring[(i + n) % n] as Point;
+  const at = (i: number) => ring[(i + n) % n]!;
   const length = (i: number) => Math.hypot(at(i + 1).x - at(i).x, at(i + 1).y - at(i).y);
   const isSide = (i: number) => length(i) > SIDE * Math.max(...[-3, -2, -1, 1, 2, 3].map((step) => length(i + step)));
   const corners = [...ring.keys()].filter(
@@ -145,8 +145,8 @@ function tracedCorners(ring: readonly Point[], grain: number): Corners {
   const found: { index: number; turn: number; corner: Point | undefined; gap: number; at: number }[] = [];
   let at = 0;
   for (let i = 0; i < n; i++) {
-    const here = ring[i] as Point;
-    if (i > 0) at += Math.hypot(here.x - (ring[i - 1] as Point).x, here.y - (ring[i - 1] as Point).y);
+    const here = ring[i]!;
+    if (i > 0) at += Math.hypot(here.x - ring[i - 1]!.x, here.y - ring[i - 1]!.y);
     const back = sideOf(ring, i, -1, grain);
     const ahead = sideOf(ring, i, 1, grain);
     if (!back || !ahead) continue;
@@ -177,9 +177,9 @@ function sideOf(ring: readonly Point[], index: number, step: 1 | -1, grain: numb
   const n = ring.length;
   const window: Point[] = [];
   let gone = 0;
-  let before = ring[index] as Point;
+  let before = ring[index]!;
   for (let k = 1; k < n && gone < (BLIND + WINDOW) * grain; k++) {
-    const p = ring[(index + step * k + n * k) % n] as Point;
+    const p = ring[(index + step * k + n * k) % n]!;
     gone += Math.hypot(p.x - before.x, p.y - before.y);
     before = p;
     if (gone >= BLIND * grain) window.push(p);

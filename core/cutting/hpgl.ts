@@ -50,8 +50,8 @@ function withOvercut(points: readonly Point[], overcut: number): Point[] {
   const round = [...points, first];
   let left = overcut;
   for (let i = 1; i <= points.length && left > 1e-9; i++) {
-    const from = points[i - 1] as Point;
-    const to = points[i % points.length] as Point;
+    const from = points[i - 1]!;
+    const to = points[i % points.length]!;
     const span = Math.hypot(to.x - from.x, to.y - from.y);
     const t = span > 0 ? Math.min(1, left / span) : 1;
     round.push({ x: from.x + t * (to.x - from.x), y: from.y + t * (to.y - from.y) });

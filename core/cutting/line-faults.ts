@@ -20,21 +20,21 @@ export function crossings(lines: readonly Polyline[]): Point[] {
   lines.forEach((line, l) => {
     const n = line.closed ? line.points.length : line.points.length - 1;
     for (let i = 0; i < n; i++) {
-      segments.push({ line: l, index: i, a: line.points[i] as Point, b: line.points[(i + 1) % line.points.length] as Point });
+      segments.push({ line: l, index: i, a: line.points[i]!, b: line.points[(i + 1) % line.points.length]! });
     }
   });
   const found: Point[] = [];
   const neighbours = (p: Segment, q: Segment) => {
     if (p.line !== q.line) return false;
-    const line = lines[p.line] as Polyline;
+    const line = lines[p.line]!;
     const gap = Math.abs(p.index - q.index);
     return gap <= 1 || (line.closed && gap === line.points.length - 1);
   };
   for (const cell of byCells(segments)) {
     for (let i = 0; i < cell.length; i++) {
       for (let j = i + 1; j < cell.length; j++) {
-        const p = cell[i] as Segment;
-        const q = cell[j] as Segment;
+        const p = cell[i]!;
+        const q = cell[j]!;
         if (neighbours(p, q)) continue;
         const at = crossing(p, q);
         if (at && !found.some((other) => Math.hypot(other.x - at.x, other.y - at.y) < 1e-3)) found.push(at);
@@ -86,7 +86,7 @@ export function doubles(lines: readonly Polyline[], tolerance: number): number[]
   const near = new Map<string, number[]>();
   const cell = (v: number) => Math.floor(v / (4 * tolerance));
   lines.forEach((line, i) => {
-    const a = boxes[i] as Box;
+    const a = boxes[i]!;
     const before: number[] = [];
     for (let x = -1; x <= 1; x++) {
       for (let y = -1; y <= 1; y++) before.push(...(near.get(`${cell(a.x) + x}/${cell(a.y) + y}`) ?? []));
@@ -94,12 +94,12 @@ export function doubles(lines: readonly Polyline[], tolerance: number): number[]
     const key = `${cell(a.x)}/${cell(a.y)}`;
     near.set(key, [...(near.get(key) ?? []), i]);
     for (const j of before) {
-      const b = boxes[j] as Box;
+      const b = boxes[j]!;
       if (Math.abs(a.x - b.x) + Math.abs(a.y - b.y) > 2 * tolerance) continue;
       if (Math.abs(a.width - b.width) + Math.abs(a.height - b.height) > 4 * tolerance) continue;
-      const lengthOff = Math.abs((lengths[i] as number) - (lengths[j] as number));
-      if (lengthOff > Math.max(8 * tolerance, 0.02 * (lengths[i] as number))) continue;
-      const other = lines[j] as Polyline;
+      const lengthOff = Math.abs(lengths[i]! - lengths[j]!);
+      if (lengthOff > Math.max(8 * tolerance, 0.02 * lengths[i]!)) continue;
+      const other = lines[j]!;
       const step = Math.max(1, Math.floor(line.points.length / 50));
       const lies = line.points.every((p, k) => k % step !== 0 || nearLine(other, p, tolerance));
       if (lies) {
@@ -113,8 +113,7 @@ export function doubles(lines: readonly Polyline[], tolerance: number): number[]
 
 function nearLine({ points, closed }: Polyline, p: Point, tolerance: number): boolean {
   const n = closed ? points.length : points.length - 1;
-  for (let i = 0; i < n; i++)
-    if (distanceToSegment(points[i] as Point, points[(i + 1) % points.length] as Point, p) <= tolerance) return true;
+  for (let i = 0; i < n; i++) if (distanceToSegment(points[i]!, points[(i + 1) % points.length]!, p) <= tolerance) return true;
   return false;
 }
 
@@ -153,10 +152,10 @@ export function islands(lines: readonly Polyline[], leastMm: number): Box[] {
   const closed = lines.filter((line) => line.closed);
   const boxes = closed.map((line) => bounds([line]) as Box);
   return closed.flatMap((line, i) => {
-    const box = boxes[i] as Box;
+    const box = boxes[i]!;
     if (Math.max(box.width, box.height) >= leastMm) return [];
-    const p = line.points[0] as Point;
-    const depth = closed.filter((outer, j) => j !== i && (boxes[j] as Box).width > box.width && contains(outer.points, p)).length;
+    const p = line.points[0]!;
+    const depth = closed.filter((outer, j) => j !== i && boxes[j]!.width > box.width && contains(outer.points, p)).length;
     // Of lines within each other every second is a hole, which is waste itself.
     return depth % 2 === 0 ? [box] : [];
   });

@@ -50,9 +50,9 @@ export function fromNodes(lines: readonly NodeLine[]): Path {
       if (from.after || to.before) path.push({ kind: 'curve', c1: from.after ?? from.at, c2: to.before ?? to.at, to: to.at });
       else path.push({ kind: 'line', to: to.at });
     };
-    for (let i = 1; i < nodes.length; i++) piece(nodes[i - 1] as Node, nodes[i] as Node);
+    for (let i = 1; i < nodes.length; i++) piece(nodes[i - 1]!, nodes[i]!);
     if (closed) {
-      const last = nodes[nodes.length - 1] as Node;
+      const last = nodes[nodes.length - 1]!;
       if (last.after || first.before) piece(last, first);
       path.push({ kind: 'close' });
     }
@@ -69,9 +69,9 @@ const mix = (p: Point, q: Point, t: number): Point => ({ x: p.x + (q.x - p.x) * 
 /** A node more on the piece after node `index`, at `t` of it; the shape stays (de Casteljau). */
 export function addNode(line: NodeLine, index: number, t: number): NodeLine {
   const { nodes } = line;
-  const from = nodes[index] as Node;
+  const from = nodes[index]!;
   const next = (index + 1) % nodes.length;
-  const to = nodes[next] as Node;
+  const to = nodes[next]!;
   if (!from.after && !to.before) {
     return { ...line, nodes: [...nodes.slice(0, index + 1), { at: mix(from.at, to.at, t) }, ...nodes.slice(index + 1)] };
   }
@@ -136,7 +136,7 @@ export function moveHandle(line: NodeLine, index: number, which: 'before' | 'aft
 export function setSmooth(line: NodeLine, index: number, smooth: boolean): NodeLine {
   const { nodes, closed } = line;
   const n = nodes.length;
-  const node = nodes[index] as Node;
+  const node = nodes[index]!;
   if (!smooth) return { ...line, nodes: nodes.map((one, i) => (i === index ? { at: one.at } : one)) };
   const before = nodes[(index + n - 1) % n];
   const after = nodes[(index + 1) % n];
@@ -175,8 +175,8 @@ export function nearestOn(line: NodeLine, p: Point): { index: number; t: number;
   let best = { index: 0, t: 0, distance: Infinity };
   const n = line.nodes.length;
   for (let i = 0; i < (line.closed ? n : n - 1); i++) {
-    const from = line.nodes[i] as Node;
-    const to = line.nodes[(i + 1) % n] as Node;
+    const from = line.nodes[i]!;
+    const to = line.nodes[(i + 1) % n]!;
     const [a, b, c, d] = [from.at, from.after ?? from.at, to.before ?? to.at, to.at];
     const straight = !from.after && !to.before;
     const at = (t: number): Point => {

@@ -11,7 +11,7 @@ export interface CutLine extends Polyline {
 export function depths(lines: readonly CutLine[]): number[] {
   const boxes = lines.map((line) => bounds([line]));
   return lines.map((line, i) => {
-    const p = line.points[0] as Point;
+    const p = line.points[0]!;
     return lines.filter((outer, j) => {
       const box = boxes[j];
       if (i === j || !outer.closed || !box) return false;
@@ -27,9 +27,9 @@ export function travel(lines: readonly Polyline[]): number {
   let at: Point = { x: 0, y: 0 };
   let sum = 0;
   for (const line of lines) {
-    const first = line.points[0] as Point;
+    const first = line.points[0]!;
     sum += Math.hypot(first.x - at.x, first.y - at.y);
-    at = line.closed ? first : (line.points[line.points.length - 1] as Point);
+    at = line.closed ? first : line.points[line.points.length - 1]!;
   }
   return sum;
 }
@@ -51,7 +51,7 @@ export function orderCuts(lines: readonly CutLine[]): CutLine[] {
     for (const line of shortTour(groups.get(key) ?? [], at)) {
       const placed = startNear(line, at);
       out.push(placed);
-      at = placed.closed ? (placed.points[0] as Point) : (placed.points[placed.points.length - 1] as Point);
+      at = placed.closed ? placed.points[0]! : placed.points[placed.points.length - 1]!;
     }
   }
   return out;
@@ -73,7 +73,7 @@ function shortTour(lines: readonly CutLine[], start: Point): CutLine[] {
     let best = -1;
     let bestDistance = Infinity;
     for (const i of left) {
-      const c = centres[i] as Point;
+      const c = centres[i]!;
       const d = (c.x - at.x) ** 2 + (c.y - at.y) ** 2;
       if (d < bestDistance) {
         bestDistance = d;
@@ -82,15 +82,15 @@ function shortTour(lines: readonly CutLine[], start: Point): CutLine[] {
     }
     left.delete(best);
     tour.push(best);
-    at = centres[best] as Point;
+    at = centres[best]!;
   }
   if (tour.length <= MOST_FOR_TWO_OPT) twoOpt(tour, centres, start);
-  return tour.map((i) => lines[i] as CutLine);
+  return tour.map((i) => lines[i]!);
 }
 
 /** Reverses stretches of the tour while that shortens it (Croes 1958); a bounded number of rounds. */
 function twoOpt(tour: number[], centres: readonly Point[], start: Point): void {
-  const point = (i: number) => (i < 0 ? start : (centres[tour[i] as number] as Point));
+  const point = (i: number) => (i < 0 ? start : centres[tour[i]!]!);
   const gap = (p: Point, q: Point) => Math.hypot(p.x - q.x, p.y - q.y);
   for (let round = 0; round < 20; round++) {
     let improved = false;
@@ -111,13 +111,13 @@ function twoOpt(tour: number[], centres: readonly Point[], start: Point): void {
 function startNear(line: CutLine, at: Point): CutLine {
   const gap = (p: Point) => Math.hypot(p.x - at.x, p.y - at.y);
   if (!line.closed) {
-    const first = line.points[0] as Point;
-    const last = line.points[line.points.length - 1] as Point;
+    const first = line.points[0]!;
+    const last = line.points[line.points.length - 1]!;
     return gap(last) < gap(first) ? { ...line, points: [...line.points].reverse() } : line;
   }
   let best = 0;
   line.points.forEach((p, i) => {
-    if (gap(p) < gap(line.points[best] as Point)) best = i;
+    if (gap(p) < gap(line.points[best]!)) best = i;
   });
   return { ...line, points: [...line.points.slice(best), ...line.points.slice(0, best)] };
 }

@@ -178,7 +178,7 @@ describe('lines of a docket', () => {
           widthMm: 100 + 2 * offsetMm,
           heightMm: 60 + 2 * offsetMm
         });
-        const wanted = flatten(true_, 0.002)[0] as Polyline;
+        const wanted = flatten(true_, 0.002)[0]!;
         const moved = { ...wanted, points: wanted.points.map((p) => ({ x: p.x - offsetMm, y: p.y - offsetMm })) };
         // A square corner shrunk stays square; grown, it is round.
         if (radiusMm > 0) expect(apart(flatten(line, 0.002), moved)).toBeLessThan(0.03);
@@ -209,7 +209,7 @@ describe('lines of a docket', () => {
     const kept = box(10, 10, 30, 20);
     for (const line of weed.filter((one) => !one.closed)) {
       for (const t of [0, 0.25, 0.5, 0.75, 1]) {
-        const [p, q] = [line.points[0] as Point, line.points[1] as Point];
+        const [p, q] = [line.points[0]!, line.points[1]!];
         expect(contains(kept, { x: p.x + (q.x - p.x) * t, y: p.y + (q.y - p.y) * t })).toBe(false);
       }
     }
@@ -253,8 +253,7 @@ describe('bridges', () => {
           expect(joined).toHaveLength(1);
           for (const ring of rings)
             expect(
-              contains(joined[0] ?? [], ring[0] as Point) ||
-                distanceTo({ points: joined[0] ?? [], closed: true }, ring[0] as Point) < 0.01
+              contains(joined[0] ?? [], ring[0]!) || distanceTo({ points: joined[0] ?? [], closed: true }, ring[0]!) < 0.01
             ).toBe(true);
         }
       ),
@@ -292,7 +291,7 @@ describe('faults of lines', () => {
 describe('nodes', () => {
   const shape = pageShape('rounded', 8, { widthMm: 60, heightMm: 40 });
   const lines = () => toNodes(shape);
-  const differs = (p: ReturnType<typeof lines>) => apart(flatten(fromNodes(p), 0.002), flatten(shape, 0.002)[0] as Polyline);
+  const differs = (p: ReturnType<typeof lines>) => apart(flatten(fromNodes(p), 0.002), flatten(shape, 0.002)[0]!);
 
   it('give the same line again', () => {
     expect(lines()[0]?.nodes).toHaveLength(8);

@@ -36,7 +36,7 @@ export function coverage(samples: Uint8Array, width: number, height: number, thr
       let most = 0;
       const to = x + REACH < width ? x + REACH : width - 1;
       for (let k = x > REACH ? x - REACH : 0; k <= to; k++) {
-        const v = samples[row + k] as number;
+        const v = samples[row + k]!;
         if (v > most) most = v;
       }
       across[row + x] = most;
@@ -47,11 +47,11 @@ export function coverage(samples: Uint8Array, width: number, height: number, thr
     const from = y > REACH ? y - REACH : 0;
     const to = y + REACH < height ? y + REACH : height - 1;
     for (let x = 0; x < width; x++) {
-      const own = samples[y * width + x] as number;
+      const own = samples[y * width + x]!;
       if (own === 0) continue;
       let most = 0;
       for (let k = from; k <= to; k++) {
-        const v = across[k * width + x] as number;
+        const v = across[k * width + x]!;
         if (v > most) most = v;
       }
       // As a share of what full artwork would have here; half of it is the edge.

@@ -62,7 +62,7 @@ export function parsePathData(data: string): Path {
       .filter(Boolean)
       .map(Number);
     if (figures.some((figure) => !Number.isFinite(figure))) throw new RangeError(`“${rest.slice(0, 40)}” is not figures.`);
-    const p = (i: number): Point => ({ x: figures[i] as number, y: figures[i + 1] as number });
+    const p = (i: number): Point => ({ x: figures[i]!, y: figures[i + 1]! });
     if (letter === 'Z' && figures.length === 0) path.push({ kind: 'close' });
     else if (letter === 'M' && figures.length === 2) path.push({ kind: 'move', to: p(0) });
     else if (letter === 'L' && figures.length === 2) path.push({ kind: 'line', to: p(0) });
@@ -163,8 +163,8 @@ export const bounds = (lines: readonly Polyline[]): Box | undefined => boxAround
 export function signedArea(points: readonly Point[]): number {
   let sum = 0;
   for (let i = 0; i < points.length; i++) {
-    const p = points[i] as Point;
-    const q = points[(i + 1) % points.length] as Point;
+    const p = points[i]!;
+    const q = points[(i + 1) % points.length]!;
     sum += p.x * q.y - q.x * p.y;
   }
   return sum / 2;
@@ -178,13 +178,13 @@ export function lengthOf(line: Polyline): number {
   let sum = 0;
   const { points } = line;
   for (let i = 1; i < points.length; i++) {
-    const p = points[i - 1] as Point;
-    const q = points[i] as Point;
+    const p = points[i - 1]!;
+    const q = points[i]!;
     sum += Math.hypot(q.x - p.x, q.y - p.y);
   }
   if (line.closed) {
-    const p = points[points.length - 1] as Point;
-    const q = points[0] as Point;
+    const p = points[points.length - 1]!;
+    const q = points[0]!;
     sum += Math.hypot(q.x - p.x, q.y - p.y);
   }
   return sum;
@@ -194,8 +194,8 @@ export function lengthOf(line: Polyline): number {
 export function contains(points: readonly Point[], p: Point): boolean {
   let inside = false;
   for (let i = 0, j = points.length - 1; i < points.length; j = i++) {
-    const a = points[i] as Point;
-    const b = points[j] as Point;
+    const a = points[i]!;
+    const b = points[j]!;
     if (a.y > p.y !== b.y > p.y && p.x < ((b.x - a.x) * (p.y - a.y)) / (b.y - a.y) + a.x) inside = !inside;
   }
   return inside;
@@ -218,7 +218,6 @@ export function distanceToSegment(a: Point, b: Point, p: Point): number {
 export function distanceTo({ points, closed }: Polyline, p: Point): number {
   let best = Infinity;
   const count = closed ? points.length : points.length - 1;
-  for (let i = 0; i < count; i++)
-    best = Math.min(best, distanceToSegment(points[i] as Point, points[(i + 1) % points.length] as Point, p));
+  for (let i = 0; i < count; i++) best = Math.min(best, distanceToSegment(points[i]!, points[(i + 1) % points.length]!, p));
   return best;
 }

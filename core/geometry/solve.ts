@@ -1,17 +1,17 @@
 /** Solves a small dense system of equations by elimination with pivoting. */
 export function solve(matrix: number[][], right: number[]): number[] {
   const n = right.length;
-  const m = matrix.map((row, i) => [...row, right[i] as number]);
+  const m = matrix.map((row, i) => [...row, right[i]!]);
   for (let col = 0; col < n; col++) {
     let pivot = col;
     for (let row = col + 1; row < n; row++) if (Math.abs(m[row]?.[col] ?? 0) > Math.abs(m[pivot]?.[col] ?? 0)) pivot = row;
-    [m[col], m[pivot]] = [m[pivot] as number[], m[col] as number[]];
+    [m[col], m[pivot]] = [m[pivot]!, m[col]!];
     const lead = m[col]?.[col] ?? 0;
     if (Math.abs(lead) < 1e-300) continue;
     for (let row = col + 1; row < n; row++) {
       const factor = (m[row]?.[col] ?? 0) / lead;
       if (factor === 0) continue;
-      for (let k = col; k <= n; k++) (m[row] as number[])[k] = (m[row]?.[k] ?? 0) - factor * (m[col]?.[k] ?? 0);
+      for (let k = col; k <= n; k++) m[row]![k] = (m[row]?.[k] ?? 0) - factor * (m[col]?.[k] ?? 0);
     }
   }
   const x = new Array<number>(n).fill(0);

@@ -56,6 +56,6 @@ export function inkCurves(
  */
 export function ownPlane(curve: ArrayLike<number>): Uint8Array | undefined {
   const values = Array.from(curve);
-  if (values.every((share, v) => v === 0 || share >= (values[v - 1] as number) - 1e-9)) return undefined;
+  if (values.every((share, v) => v === 0 || share >= values[v - 1]! - 1e-9)) return undefined;
   return Uint8Array.from(values, (share) => Math.round(share * 255));
 }

@@ -52,7 +52,7 @@ export function shiftOf(index: number): [number, number] {
     const room = (place: readonly [number, number]) => Math.min(...places.map((taken) => apart(place, taken)));
     places.push(free.reduce((best, place) => (room(place) > room(best) + 1e-9 ? place : best)));
   }
-  return [...(places[index] as readonly [number, number])];
+  return [...places[index]!];
 }
 
 const SCREEN_COLOURS: Record<string, string> = { Cyan: '#00aeef', Magenta: '#ec008c', Yellow: '#fff200', Black: '#000000' };
@@ -63,7 +63,7 @@ export const fourInks = (drops: DropVolumes): InkSet =>
     name,
     role: 'colour',
     channel: name,
-    colour: SCREEN_COLOURS[name] as string,
+    colour: SCREEN_COLOURS[name]!,
     drops: [...drops],
     costPerMl: null,
     shift: shiftOf(i)

@@ -48,8 +48,7 @@ export class Composer {
     };
     if (!clip) return span(0, rect.width);
     const line = y - rect.y;
-    for (let i = clip.starts[line] ?? 0; i < (clip.starts[line + 1] ?? 0); i++)
-      span(clip.from[i] as number, (clip.to[i] as number) + 1);
+    for (let i = clip.starts[line] ?? 0; i < (clip.starts[line + 1] ?? 0); i++) span(clip.from[i]!, clip.to[i]! + 1);
   }
 
   readonly #paint = (from: number, to: number, amounts: Amounts): void => {

@@ -15,7 +15,7 @@ export function unpackWindow(
   let at = 0;
   let to = 0;
   while (to < last && at < packed.length) {
-    const head = packed[at++] as number;
+    const head = packed[at++]!;
     if (head === 128) continue;
     const literal = head < 128;
     const count = literal ? head + 1 : 257 - head;
@@ -31,7 +31,7 @@ export function unpackWindow(
         if (literal) {
           const source = at + done + from - start;
           out.set(packed.subarray(source, source + end - from), place);
-        } else if (packed[at] !== 0) out.fill(packed[at] as number, place, place + end - from);
+        } else if (packed[at] !== 0) out.fill(packed[at]!, place, place + end - from);
       }
       done += here;
     }

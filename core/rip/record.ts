@@ -82,7 +82,7 @@ export class Recorder {
       into.add(this.#blank);
       return this.#blank.length;
     }
-    const { counts, amounts, sums } = this.#inks[ink] as InkPlaces;
+    const { counts, amounts, sums } = this.#inks[ink]!;
     run.countDrops(plane, this.#planeBytes, counts);
     run.addCells(plane, this.#cells, amounts, sums);
     const length = run.packBits(plane, this.#planeBytes, this.#packed);
@@ -94,7 +94,7 @@ export class Recorder {
   means(into: Uint8Array): void {
     this.#inks.forEach(({ sums }, ink) => {
       const words = this.#kernels.words(sums, this.#cells);
-      for (let x = 0; x < this.#cells; x++) into[x * this.#inks.length + ink] = ((words[x] as number) + 128) >> 8;
+      for (let x = 0; x < this.#cells; x++) into[x * this.#inks.length + ink] = (words[x]! + 128) >> 8;
       words.fill(0);
     });
   }
@@ -128,7 +128,7 @@ class Recording {
     const strip = Math.floor(row / recorder.rowsPerStrip);
     this.#sinks.forEach((sink, ink) => {
       const at = ink * this.#strips + strip;
-      this.#sizes[at] = (this.#sizes[at] as number) + recorder.take(ink, planes[ink], sink);
+      this.#sizes[at] = this.#sizes[at]! + recorder.take(ink, planes[ink], sink);
     });
     if (row % CELL === CELL - 1 || row === this.#band.rows - 1) {
       const line = recorder.cells * recorder.inks;
@@ -167,7 +167,7 @@ export function shrinkCells(overview: Uint8Array, cells: number, inks: number): 
         let sum = 0;
         for (let r = 0; r < height; r++) {
           const line = ((y * CELL + r) * cells + x * CELL) * inks + ink;
-          for (let c = 0; c < CELL; c++) sum += overview[line + c * inks] as number;
+          for (let c = 0; c < CELL; c++) sum += overview[line + c * inks]!;
         }
         coarse[(y * columns + x) * inks + ink] = Math.round(sum / (height * CELL));
       }

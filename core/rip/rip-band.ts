@@ -45,15 +45,12 @@ export class BandRipper {
     this.#drawer = new PartDrawer(plan);
     const channels = channelsOf(plan.inks);
     const channelOf = plan.inks.map(({ channel }) => channels.indexOf(channel));
-    const curves = inkCurves(
-      plan.inks,
-      Object.fromEntries(PROCESS_CHANNELS.map((name, i) => [name, settings.curves[i] as ArrayLike<number>]))
-    );
+    const curves = inkCurves(plan.inks, Object.fromEntries(PROCESS_CHANNELS.map((name, i) => [name, settings.curves[i]!])));
     const tables = curves.map(ownPlane);
     const screened = plan.inks.map(({ drops, shift }, ink) => ({
       drops,
       shift,
-      curve: tables[ink] ? straightCurve() : (curves[ink] as Float64Array)
+      curve: tables[ink] ? straightCurve() : curves[ink]!
     }));
     this.#screener = makeScreener(settings.method, kernels, widthPx, mask, screened);
     this.#recorder = new Recorder(kernels, layout, plan.inks);
@@ -73,7 +70,7 @@ export class BandRipper {
     const planes = kernels.allocate(widthPx * channels.length);
     this.#channels = channels.map((_, i) => planes + i * widthPx);
     this.#sources = channelOf.map((channel, ink) => {
-      const source = this.#channels[channel] as number;
+      const source = this.#channels[channel]!;
       const table = tables[ink];
       if (!table) return source;
       const own = { source, table: kernels.allocate(table.length), target: kernels.allocate(widthPx) };
@@ -120,7 +117,7 @@ export class BandRipper {
       const { totals, limit, safe, coarse } = this.#limit;
       run.limitRow(this.#row, this.#widthPx, totals, limit, safe, coarse);
     }
-    run.splitRow(this.#row, this.#widthPx, this.#channels[0] as number, this.#widthPx);
+    run.splitRow(this.#row, this.#widthPx, this.#channels[0]!, this.#widthPx);
     for (const { source, table, target } of this.#ownPlanes) run.mapRow(source, this.#widthPx, table, target);
     const inked = this.#screener.row(y, this.#sources, this.#targets);
     return this.#targets.map((target, ink) => (inked[ink] ? target : undefined));

@@ -84,8 +84,7 @@ class BlueNoise implements Screener {
     const size = this.#size;
     const down = (y % size) * size;
     return this.#tables.map(
-      (table, ink) =>
-        run.screenPlane(sources[ink] as number, this.#width, table + down, size * size, size, targets[ink] as number) !== 0
+      (table, ink) => run.screenPlane(sources[ink]!, this.#width, table + down, size * size, size, targets[ink]!) !== 0
     );
   }
 }
@@ -164,7 +163,7 @@ class ErrorDiffusion implements Screener {
         y % 2
       );
       const levels = kernels.words(group.levels, LANES);
-      group.inks.forEach((ink, lane) => kernels.run.packPlane(levels[lane] as number, width, targets[ink] as number));
+      group.inks.forEach((ink, lane) => kernels.run.packPlane(levels[lane]!, width, targets[ink]!));
     }
     return targets.map(() => true);
   }

@@ -39,8 +39,8 @@ export function thresholdTables(
   const count = size * size;
   const levels = [0, drops[0] / drops[2], drops[1] / drops[2], 1];
   return [0, 1, 2].map((k) => {
-    const from = levels[k] as number;
-    const to = levels[k + 1] as number;
+    const from = levels[k]!;
+    const to = levels[k + 1]!;
     // threshold[r]: the largest value at which rank r is still off. Values that switch ranks on rise with the value.
     const threshold = new Uint8Array(count);
     let value = 0;

@@ -29,7 +29,7 @@ export function voidAndCluster(size: number, random: () => number): Uint16Array 
       const row = ((cy + y - radius) & wrap) * size;
       for (let x = 0; x < side; x++) {
         const at = row + ((cx + x - radius) & wrap);
-        energy[at] = (energy[at] as number) + sign * (kernel[y * side + x] as number);
+        energy[at] = energy[at]! + sign * kernel[y * side + x]!;
       }
     }
   }
@@ -39,7 +39,7 @@ export function voidAndCluster(size: number, random: () => number): Uint16Array 
     let bestEnergy = value ? -Infinity : Infinity;
     for (let i = 0; i < count; i++) {
       if (on[i] !== value) continue;
-      const e = energy[i] as number;
+      const e = energy[i]!;
       if (value ? e > bestEnergy : e < bestEnergy) {
         bestEnergy = e;
         best = i;

@@ -32,7 +32,7 @@ export function findMarks(image: GreyImage, diameter: number, shape: MarkShape):
   const found: Point[] = [];
   const most = (wanted * 1.3) ** 2;
   for (let start = 0; start < pixels.length; start++) {
-    if (seen[start] || (pixels[start] as number) >= dark) continue;
+    if (seen[start] || pixels[start]! >= dark) continue;
     // One connected dark patch: its box and area.
     let x0 = width;
     let x1 = 0;
@@ -51,7 +51,7 @@ export function findMarks(image: GreyImage, diameter: number, shape: MarkShape):
       if (y < y0) y0 = y;
       if (y > y1) y1 = y;
       for (const next of [x > 0 ? at - 1 : -1, x < width - 1 ? at + 1 : -1, at - width, at + width]) {
-        if (next >= 0 && next < pixels.length && !seen[next] && (pixels[next] as number) < dark) {
+        if (next >= 0 && next < pixels.length && !seen[next] && pixels[next]! < dark) {
           seen[next] = 1;
           stack.push(next);
         }
@@ -75,7 +75,7 @@ function darkCentre({ pixels, width, height }: GreyImage, x0: number, y0: number
   for (let y = y0; y <= y1; y++) {
     for (let x = x0; x <= x1; x++) {
       if (x > x0 && x < x1 && y > y0 && y < y1) continue;
-      const v = pixels[y * width + x] as number;
+      const v = pixels[y * width + x]!;
       if (v < 160) return undefined;
       paper += v;
       rim++;
@@ -87,7 +87,7 @@ function darkCentre({ pixels, width, height }: GreyImage, x0: number, y0: number
   let sy = 0;
   for (let y = y0; y <= y1; y++) {
     for (let x = x0; x <= x1; x++) {
-      const darkness = Math.max(0, paper - (pixels[y * width + x] as number));
+      const darkness = Math.max(0, paper - pixels[y * width + x]!);
       sum += darkness;
       sx += darkness * (x + 0.5);
       sy += darkness * (y + 0.5);

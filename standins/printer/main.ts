@@ -25,7 +25,6 @@ import { handlingOf as handlingTable } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
 import type { DropVolumes } from '$core/inks/drops';
-import type { Ink } from '$core/inks/ink-set';
 import { modelNamed } from './models';
 import { OUTPUT_DPI, Printer, type PrinterJob } from './printer';
 
@@ -172,7 +171,7 @@ function printerAttributes() {
             attribute(TAG.integer, 'zing-sheets-left', printer.media.sheets ?? 0)
           ]
         : []),
-      attribute(TAG.integer, 'zing-drop-volumes', [...(model.inks[0] as Ink).drops]),
+      attribute(TAG.integer, 'zing-drop-volumes', [...model.inks[0]!.drops]),
       attribute(TAG.integer, 'zing-head-height', Math.round(model.speed.headMm * 100)),
       attribute(TAG.integer, 'zing-carriage-speed', model.speed.carriageMmPerS),
       attribute(TAG.integer, 'zing-turn-time', Math.round(model.speed.turnS * 1000))

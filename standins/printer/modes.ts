@@ -132,7 +132,7 @@ function modesOf(kind: Kind): PrintMode[] {
           passes,
           direction,
           quality,
-          drops: DROPS[dpi] as [number, number, number],
+          drops: DROPS[dpi]!,
           speedM2PerH: Math.round((kind.widthMm / 1000 / seconds) * 3600 * 10) / 10,
           limits: { channels: [channel, channel, channel, channel], total }
         };

@@ -101,14 +101,14 @@ export class Press {
       for (let r = 0; r < cell; r++) {
         const packed = await this.#packedRow(plate, index * cell + r, bytes);
         this.#kernels.bytes(this.#row, bytes).set(packed);
-        this.#kernels.run.addCells(this.#row, cells8, this.#amounts[plate] as number, this.#sums);
+        this.#kernels.run.addCells(this.#row, cells8, this.#amounts[plate]!, this.#sums);
       }
       const view = this.#kernels.words(this.#sums, cells8);
       for (let x = 0; x < columns * perCell; x++) {
-        const value = view[x] as number;
+        const value = view[x]!;
         const at = Math.floor(x / perCell);
-        (means[plate] as Float64Array)[at] = ((means[plate] as Float64Array)[at] as number) + value / (1020 * cell * cell);
-        ink[plate] = (ink[plate] as number) + value / 1020;
+        (means[plate] as Float64Array)[at] = (means[plate] as Float64Array)[at]! + value / (1020 * cell * cell);
+        ink[plate] = ink[plate]! + value / 1020;
       }
     }
     const rgb = new Uint8Array(columns * 3);
@@ -161,7 +161,7 @@ export class Press {
       this.#strip = strip;
     }
     const within = (row - strip * plates.rowsPerStrip) * bytes;
-    return (this.#planes[plate] as Uint8Array).subarray(within, within + bytes);
+    return this.#planes[plate]!.subarray(within, within + bytes);
   }
 
   async #unpack(plate: number, strip: number, bytes: number): Promise<Uint8Array> {

@@ -70,15 +70,15 @@ function walk(bytes: Uint8Array): void {
 
 function readTables(bytes: Uint8Array, from: number, end: number, dc: (Table | undefined)[], ac: (Table | undefined)[]): void {
   for (let at = from; at + 17 <= end;) {
-    const kind = bytes[at] as number;
+    const kind = bytes[at]!;
     const table = new Uint16Array(65536);
     let symbol = at + 17;
     let code = 0;
     for (let length = 1; length <= 16; length++) {
-      for (let i = 0; i < (bytes[at + length] as number); i++) {
+      for (let i = 0; i < bytes[at + length]!; i++) {
         const first = code << (16 - length);
         if (first >= 65536 || symbol >= end) throw new Fault();
-        table.fill((length << 8) | (bytes[symbol++] as number), first, first + (1 << (16 - length)));
+        table.fill((length << 8) | bytes[symbol++]!, first, first + (1 << (16 - length)));
         code++;
       }
       code <<= 1;
@@ -124,7 +124,7 @@ class Bits {
     while (this.#count < count) {
       let byte = 0;
       if (this.at < this.#bytes.length && !(this.#bytes[this.at] === 0xff && this.#bytes[this.at + 1] !== 0)) {
-        byte = this.#bytes[this.at] as number;
+        byte = this.#bytes[this.at]!;
         this.at += byte === 0xff ? 2 : 1;
       } else this.#missing += 8;
       this.#held = ((this.#held << 8) | byte) & 0xffffff;
@@ -135,7 +135,7 @@ class Bits {
   /** @throws Fault when the data have no code of the table, or end */
   code(table: Table): number {
     this.#fill(16);
-    const entry = table[(this.#held >> (this.#count - 16)) & 0xffff] as number;
+    const entry = table[(this.#held >> (this.#count - 16)) & 0xffff]!;
     if (entry === 0) throw new Fault();
     this.#drop(entry >> 8);
     return entry & 255;

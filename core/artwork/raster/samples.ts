@@ -83,7 +83,7 @@ export function eightBits(data: ArrayLike<number>, layout: Layout): Samples {
     const to = i * colours;
     let share = 1;
     if (alpha && cover) {
-      const covers = Math.min(1, Math.max(0, (data[from + alpha.channel] as number) / most));
+      const covers = Math.min(1, Math.max(0, data[from + alpha.channel]! / most));
       cover[i] = Math.round(covers * 255);
       if (alpha.multiplied && covers > 0) share = 1 / covers;
     }
@@ -93,7 +93,7 @@ export function eightBits(data: ArrayLike<number>, layout: Layout): Samples {
       continue;
     }
     for (let k = 0; k < colours; k++) {
-      const value = Math.min(1, Math.max(0, ((data[from + k] as number) / most) * share));
+      const value = Math.min(1, Math.max(0, (data[from + k]! / most) * share));
       out[to + k] = Math.round((layout.inverted ? 1 - value : value) * 255);
     }
   }
@@ -105,14 +105,14 @@ function fullOf(data: ArrayLike<number>, { kind, bits, channels, colours }: Layo
   if (kind === 'whole') return 2 ** bits - 1;
   if (kind === 'signed') return 2 ** (bits - 1) - 1;
   let most = 0;
-  for (let i = 0; i < data.length; i++) if (i % channels < colours) most = Math.max(most, data[i] as number);
+  for (let i = 0; i < data.length; i++) if (i % channels < colours) most = Math.max(most, data[i]!);
   // Light brighter than white is cut off at white; only far more than that is another scale.
   return most <= 16 ? 1 : most <= 255 ? 255 : most <= 65_535 ? 65_535 : most;
 }
 
 /** Lab as TIFF writes it (TIFF 6.0 section 23; ICC Lab is offset by half). */
 function labOf(data: ArrayLike<number>, from: number, { kind, bits, lab }: Layout, out: Triple): void {
-  const [l, a, b] = [data[from] as number, data[from + 1] as number, data[from + 2] as number];
+  const [l, a, b] = [data[from]!, data[from + 1]!, data[from + 2]!];
   if (kind === 'float') {
     out[0] = l;
     out[1] = a;

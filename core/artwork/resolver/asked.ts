@@ -43,7 +43,7 @@ export function askedOfInks(names: readonly string[], color: readonly number[], 
       if (!prints[i]) return;
       for (let channel = 0; channel < 4; channel++) {
         if (name !== 'All' && CHANNEL[name] !== channel) continue;
-        inks[channel] = Math.min(1, (inks[channel] as number) + amount(i));
+        inks[channel] = Math.min(1, inks[channel]! + amount(i));
         named[channel] = true;
       }
     });

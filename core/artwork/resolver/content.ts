@@ -36,11 +36,11 @@ export function eachOperator(bytes: Uint8Array, act: (operator: Operator) => voi
   let operand: string | undefined;
   const regularEnd = (start: number) => {
     let end = start;
-    while (end < length && isRegular(bytes[end] as number)) end++;
+    while (end < length && isRegular(bytes[end]!)) end++;
     return end;
   };
   while (i < length) {
-    const byte = bytes[i] as number;
+    const byte = bytes[i]!;
     if (SPACE.has(byte)) {
       i++;
       continue;
@@ -108,9 +108,9 @@ const TEXT_AFTER = 12;
 /** Behind the `EI` of a picture whose data begin at `start`. Data may hold those letters: what follows must look like content. */
 function pictureEnd(bytes: Uint8Array, start: number): number {
   for (let i = start + 1; i + 2 < bytes.length + 1; i++) {
-    if (bytes[i] !== 69 || bytes[i + 1] !== 73 || !SPACE.has(bytes[i - 1] as number)) continue;
+    if (bytes[i] !== 69 || bytes[i + 1] !== 73 || !SPACE.has(bytes[i - 1]!)) continue;
     const after = bytes.subarray(i + 2, i + 2 + TEXT_AFTER);
-    if (after.length > 0 && isRegular(after[0] as number)) continue;
+    if (after.length > 0 && isRegular(after[0]!)) continue;
     if (after.every((byte) => (byte >= 32 && byte < 127) || SPACE.has(byte))) return i + 2;
   }
   return bytes.length;

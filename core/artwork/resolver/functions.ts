@@ -151,7 +151,7 @@ function calculator(object: mupdf.PDFObject, outputs: number) {
   const block = (): Step[] => {
     const steps: Step[] = [];
     while (i < words.length && words[i] !== '}') {
-      const word = words[i++] as string;
+      const word = words[i++]!;
       if (word === '{') {
         steps.push(block());
         i++;
@@ -214,10 +214,10 @@ function run(program: readonly Step[], stack: number[]): void {
   program.forEach((step, i) => {
     if (typeof step === 'number') stack.push(step);
     else if (typeof step !== 'string') return;
-    else if (step in ONE) stack.push((ONE[step] as (a: number) => number)(pop()));
+    else if (step in ONE) stack.push(ONE[step]!(pop()));
     else if (step in TWO) {
       const b = pop();
-      stack.push((TWO[step] as (a: number, b: number) => number)(pop(), b));
+      stack.push(TWO[step]!(pop(), b));
     } else stackWork(step, stack, pop, program[i - 1], program[i - 2]);
     if (stack.length > DEEPEST_STACK) stack.length = DEEPEST_STACK;
   });

@@ -125,7 +125,7 @@ export class Gradients {
     const far = this.#reach(matrix);
     const extend = shading.get('Extend');
     const [before = false, after = false] = [0, 1].map((i) => extend.isArray() && extend.get(i).asBoolean());
-    const [first, ground] = [knots[0] as Knot, this.#ground(shading)];
+    const [first, ground] = [knots[0]!, this.#ground(shading)];
     /** What goes on beyond an end: its own colour, or what lies behind the gradient, which begins there at once. */
     const beyond = (end: Knot, goesOn: boolean, share: number): Knot[] =>
       goesOn
@@ -181,7 +181,7 @@ export class Gradients {
   #knots(shading: mupdf.PDFObject, at: (share: number) => number[]): Knot[] | undefined {
     let shares = Array.from({ length: FEWEST_KNOTS }, (_, i) => i / (FEWEST_KNOTS - 1));
     for (let round = 0; ; round++) {
-      const between = shares.slice(1).map((share, i) => (share + (shares[i] as number)) / 2);
+      const between = shares.slice(1).map((share, i) => (share + shares[i]!) / 2);
       const all = [...shares, ...between];
       const inks = this.#inksOf(shading, all.map(at));
       if (!inks) return undefined;
@@ -189,7 +189,7 @@ export class Gradients {
       const inksAt = (i: number) => [...bytes.subarray(i * channels, (i + 1) * channels)];
       const bent = between.filter((_, i) => {
         const middle = inksAt(shares.length + i);
-        return middle.some((v, k) => Math.abs(v - ((inksAt(i)[k] as number) + (inksAt(i + 1)[k] as number)) / 2) > BENT);
+        return middle.some((v, k) => Math.abs(v - (inksAt(i)[k]! + inksAt(i + 1)[k]!) / 2) > BENT);
       });
       if (bent.length === 0 || round === MOST_ROUNDS || shares.length + bent.length > MOST_KNOTS)
         return shares.map((share, i) => ({ share, inks: inksAt(i) }));

@@ -104,7 +104,7 @@ export class PictureResolver {
     const channels = settled.getNumberOfComponents();
     const color = new Array<number>(n);
     for (let i = 0; i < count; i++) {
-      for (let k = 0; k < n; k++) color[k] = (from[i * n + k] as number) / 255;
+      for (let k = 0; k < n; k++) color[k] = from[i * n + k]! / 255;
       const colour = askedOfInks(names, color, choices.leftOut);
       const parts =
         colour.is === 'process'
@@ -185,13 +185,12 @@ function inBlack(pixmap: mupdf.Pixmap, colours: mupdf.Pixmap, space: mupdf.Color
   const n = colours.getNumberOfComponents();
   if (!space.isGray() && !space.isRGB() && !space.isCMYK()) return false;
   for (let i = 0; i < from.length; i += n) {
-    const [p, q, r] = [from[i] as number, from[i + 1] as number, from[i + 2] as number];
+    const [p, q, r] = [from[i]!, from[i + 1]!, from[i + 2]!];
     if (n === 3 && Math.max(p, q, r) - Math.min(p, q, r) > GREY_APART) return false;
     if (n === 4 && p + q + r > 0) return false;
   }
   to.fill(0);
-  for (let i = 0, at = 3; i < from.length; i += n, at += 4)
-    to[at] = black[from[n === 4 ? i + 3 : n === 3 ? i + 1 : i] as number] as number;
+  for (let i = 0, at = 3; i < from.length; i += n, at += 4) to[at] = black[from[n === 4 ? i + 3 : n === 3 ? i + 1 : i]!]!;
   return true;
 }
 
@@ -212,7 +211,7 @@ export function isLineArt(pixmap: mupdf.Pixmap): boolean {
   let looked = 0;
   for (let i = 0; i < count; i += step) {
     let key = 0;
-    for (let k = 0; k < components; k++) key = key * 16 + ((samples[i * components + k] as number) >> 4);
+    for (let k = 0; k < components; k++) key = key * 16 + (samples[i * components + k]! >> 4);
     shares.set(key, (shares.get(key) ?? 0) + 1);
     looked++;
   }

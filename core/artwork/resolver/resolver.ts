@@ -96,7 +96,7 @@ export class Resolver {
   }
 
   sources({ sources }: Pick<ColourState, 'sources'>): Sources {
-    return this.#sources[sources] ?? (this.#sources[0] as Sources);
+    return this.#sources[sources] ?? this.#sources[0]!;
   }
 
   /** A plain space with its profile: the interpreter does not tell a device what a page has instead of one. */

@@ -65,8 +65,7 @@ function difference(text: string): number {
   // Each look at it is a copy.
   const wanted = theirs.pixels;
   let sum = 0;
-  for (let i = 0; i < width * height; i++)
-    for (let k = 0; k < 3; k++) sum += Math.abs((pixels[i * 3 + k] as number) - (wanted[i * 4 + k] as number));
+  for (let i = 0; i < width * height; i++) for (let k = 0; k < 3; k++) sum += Math.abs(pixels[i * 3 + k]! - wanted[i * 4 + k]!);
   return sum / (width * height * 3);
 }
 

@@ -116,7 +116,7 @@ function rampOf(stops: readonly Stop[], components: (stop: Stop) => number[]): s
   const parts: string[] = [];
   const ends: number[] = [];
   for (let i = 1; i < all.length; i++) {
-    const [a, b] = [all[i - 1] as Stop, all[i] as Stop];
+    const [a, b] = [all[i - 1]!, all[i]!];
     if (b.offset - a.offset < 1e-6) continue;
     parts.push(`<</FunctionType 2/Domain[0 1]/C0[${list(a)}]/C1[${list(b)}]/N 1>>`);
     ends.push(b.offset);
@@ -129,14 +129,14 @@ const MOST_PARTS = 50;
 
 /** Functions one after another over `from`…`to`, each over 0…1 of its own; many in functions of functions. */
 function stitched(parts: readonly string[], ends: readonly number[], from: number, to: number): string {
-  if (parts.length === 1) return parts[0] as string;
+  if (parts.length === 1) return parts[0]!;
   if (parts.length > MOST_PARTS) {
     const size = Math.ceil(parts.length / Math.ceil(parts.length / MOST_PARTS));
     const groups = Array.from(
       { length: Math.ceil(parts.length / size) },
       (_, i) => [i * size, Math.min(parts.length, (i + 1) * size)] as const
     );
-    const edge = (i: number) => (i === 0 ? from : (ends[i - 1] as number));
+    const edge = (i: number) => (i === 0 ? from : ends[i - 1]!);
     return stitched(
       groups.map(([start, end]) => stitched(parts.slice(start, end), ends.slice(start, end), edge(start), edge(end))),
       groups.map(([, end]) => edge(end)),
