@@ -43,6 +43,26 @@ function drawn(
   return (x: number, y = rows[0]) => [...pixels.subarray(((y - rows[0]) * grid.width + x) * 4).subarray(0, 4)];
 }
 
+/** Of a row of pixels: how many differ from the one before, and the largest difference that the eye sees, ΔE00. */
+async function stepsOf(at: (x: number) => number[], width: number): Promise<{ worst: number; steps: number }> {
+  const engine = await openEngine();
+  const lab = engine.deviceToLab(inks.profile!, 'CMYK', 'relative');
+  const labOf = (values: number[]) => lab(values.map((v) => v / 255) as [number, number, number, number]);
+  let before = at(1);
+  let seen = labOf(before);
+  let steps = 0;
+  let worst = 0;
+  for (let x = 2; x < width - 1; x++) {
+    const now = at(x);
+    if (now.every((v, i) => v === before[i])) continue;
+    const colour = labOf(now);
+    worst = Math.max(worst, deltaE00(seen, colour));
+    [before, seen] = [now, colour];
+    steps++;
+  }
+  return { worst, steps };
+}
+
 const between = (from: string, to: string) => `<</FunctionType 2/Domain[0 1]/C0[${from}]/C1[${to}]/N 1>>`;
 
 describe('a gradient over two metres', () => {
@@ -56,21 +76,7 @@ describe('a gradient over two metres', () => {
     const width = 2000;
     const shading = `<</ShadingType 2/ColorSpace ${space}/Coords[0 0 ${width * PT} 0]/Function ${made}>>`;
     const at = drawn({ width, height: 20, content: '/A sh', resources: `/Shading<</A ${shading}>>` }, 14, [100, 101]);
-    const engine = await openEngine();
-    const lab = engine.deviceToLab(inks.profile!, 'CMYK', 'relative');
-    const labOf = (values: number[]) => lab(values.map((v) => v / 255) as [number, number, number, number]);
-    let before = at(1);
-    let seen = labOf(before);
-    let steps = 0;
-    let worst = 0;
-    for (let x = 2; x < width * 14 - 1; x++) {
-      const now = at(x);
-      if (now.every((v, i) => v === before[i])) continue;
-      const colour = labOf(now);
-      worst = Math.max(worst, deltaE00(seen, colour));
-      [before, seen] = [now, colour];
-      steps++;
-    }
+    const { worst, steps } = await stepsOf(at, width * 14);
     expect(worst).toBeLessThan(0.5);
     expect(steps).toBeGreaterThan(least);
   });
@@ -169,5 +175,86 @@ describe('a gradient along a line', () => {
     expect(Math.abs(at(20, 30)[3]! - 128)).toBeLessThanOrEqual(1);
     expect(at(4, 30)).toEqual([0, 0, 0, 255]);
     expect(at(20, 10)).toEqual([0, 0, 0, 0]);
+  });
+});
+
+describe('a gradient between circles', () => {
+  const SIDE = 40;
+  const black = between('0 0 0 0', '0 0 0 1');
+
+  /** Of the circles through a place the last. */
+  function shareAt(x: number, y: number, [x0, y0, r0, x1, y1, r1]: [number, number, number, number, number, number]): number {
+    const [dx, dy, dr] = [x1 - x0, y1 - y0, r1 - r0];
+    const a = dx * dx + dy * dy - dr * dr;
+    const b = (x - x0) * dx + (y - y0) * dy + r0 * dr;
+    const c = (x - x0) ** 2 + (y - y0) ** 2 - r0 * r0;
+    const root = Math.sqrt(Math.max(0, b * b - a * c));
+    const both = [(b + root) / a, (b - root) / a].filter((share) => r0 + share * dr >= -1e-9);
+    return both.length > 0 ? Math.max(...both) : NaN;
+  }
+
+  it('lies where it should, inside out and outside in, round one middle or two', () => {
+    fc.assert(
+      fc.property(
+        fc.tuple(fc.integer({ min: 10, max: 30 }), fc.integer({ min: 10, max: 30 })),
+        fc.tuple(fc.integer({ min: 0, max: 4 }), fc.integer({ min: 10, max: 18 })),
+        fc.double({ min: 0, max: 0.8, noNaN: true }),
+        fc.tuple(fc.boolean(), fc.boolean(), fc.boolean()),
+        fc.constantFrom('sh', 'pattern'),
+        ([x, y], [small, large], apart, [before, after, inwards], how) => {
+          const off = apart * (large - small);
+          const inner = [x + off, y, small] as const;
+          const outer = [x, y, large] as const;
+          const circles = (inwards ? [...outer, ...inner] : [...inner, ...outer]) as [
+            number,
+            number,
+            number,
+            number,
+            number,
+            number
+          ];
+          const unit = how === 'sh' ? 1 : PT / 3;
+          const shading = `<</ShadingType 3/ColorSpace/DeviceCMYK/Coords[${circles.map((v) => (v * (how === 'sh' ? 1 : PT)) / unit).join(' ')}]/Extend[${before} ${after}]/Function ${black}>>`;
+          const page =
+            how === 'sh'
+              ? { content: `${PT} 0 0 ${PT} 0 0 cm /A sh`, resources: `/Shading<</A ${shading}>>` }
+              : {
+                  content: `/Pattern cs /P scn 0 0 ${SIDE * PT} ${SIDE * PT} re f`,
+                  resources: `/Pattern<</P <</PatternType 2/Matrix[${unit} 0 0 ${unit} 0 0]/Shading ${shading}>>>>`
+                };
+          const at = drawn({ width: SIDE, height: SIDE, ...page }, 3, [0, SIDE * 3]);
+          for (let i = 1; i < 12; i++)
+            for (let j = 1; j < 12; j++) {
+              const [px, py] = [i * 10, j * 10];
+              const [mx, my] = [(px + 0.5) / 3, SIDE - (py + 0.5) / 3];
+              const share = shareAt(mx, my, circles);
+              // How far a pixel is of the way, where circles lie closest to each other.
+              const slack = 0.4 / ((large - small) * (1 - apart));
+              if (!Number.isFinite(share) || Math.min(Math.abs(share), Math.abs(share - 1)) < slack) continue;
+              const wanted = share < 0 ? 0 : share > 1 ? (after ? 255 : 0) : share * 255;
+              expect(Math.abs(at(px, py)[3]! - wanted), `${mx}, ${my} at ${share} of ${circles.join()}`).toBeLessThanOrEqual(
+                4 + slack * 255
+              );
+            }
+        }
+      ),
+      { numRuns: 40 }
+    );
+  });
+
+  it('over two metres has no step that is seen', async () => {
+    const width = 2000;
+    const shading = `<</ShadingType 3/ColorSpace/DeviceCMYK/Coords[0 ${10 * PT} 0 0 ${10 * PT} ${width * PT}]/Function ${between('0.1 0.6 0 0', '1 0 0.8 0.2')}>>`;
+    const at = drawn({ width, height: 20, content: '/A sh', resources: `/Shading<</A ${shading}>>` }, 14, [140, 141]);
+    const { worst, steps } = await stepsOf(at, width * 14);
+    expect(worst).toBeLessThan(0.5);
+    expect(steps).toBeGreaterThan(500);
+  });
+
+  it('leaves cones, which neither circle holds, as the interpreter draws them', () => {
+    const shading = `<</ShadingType 3/ColorSpace/DeviceCMYK/Coords[${8 * PT} ${20 * PT} ${3 * PT} ${30 * PT} ${20 * PT} ${6 * PT}]/Function ${black}>>`;
+    const at = drawn({ width: SIDE, height: SIDE, content: '/A sh', resources: `/Shading<</A ${shading}>>` }, 2, [0, 80]);
+    expect(at(30, 40)[3]).toBeGreaterThan(60);
+    expect(at(10, 70)).toEqual([0, 0, 0, 0]);
   });
 });

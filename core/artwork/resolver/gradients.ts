@@ -1,7 +1,7 @@
 import type * as mupdf from '../../interpreter/interpreter';
-import { boxAround, type Box } from '../../geometry/box';
 import { askedOfInks } from './asked';
 import { readFunction, type PdfFunction } from './functions';
+import { addMesh, circleWay, lineWay, withEnds, type Knot } from './gradient-mesh';
 import type { PictureResolver } from './pictures';
 import { isInkSpace, PLAIN_STATE, type Resolver } from './resolver';
 import { intentOf } from './state-marks';
@@ -10,20 +10,10 @@ import { intentOf } from './state-marks';
 const STEPS = 256;
 /** Along each side of one that is a function of a place. */
 const SIDE_STEPS = 64;
-/** Knots of a gradient along a line: at least and at most, and how far from straight it may be between two, of 255. */
-const FEWEST_KNOTS = 17;
-const MOST_KNOTS = 800;
+/** How far from a straight line between two knots inks may be, of 255. */
 const BENT = 1.5;
-const MOST_ROUNDS = 7;
-/**
- * The interpreter cuts off what is less than a step of 255: each ink has a part of a step that is its own, so that no two step
- * where they are whole at the same knot.
- */
-const APART = [0.1, 0.22] as const;
 /** Set on a gradient that is settled: contents without resources of their own bring the same one again. */
 const SETTLED = 'ZingSettled';
-/** Whole numbers of 32 bits. */
-const FINEST = 0xffffffff;
 /** A pattern reaches over the page from wherever on it; more would cost exactness. */
 const REACH = 4;
 const MOST_REACH = 1e7;
@@ -32,8 +22,8 @@ const INTERPRETERS_REACH = 32_000;
 
 /**
  * Gradients whose colours the resolver settles. Where a page is drawn in inks the interpreter takes 256 colours of a gradient,
- * which shows as steps where it is long, and of named inks it only adds up the full tints. So gradients along a line become a
- * mesh in the target's inks, others a table of their colours.
+ * which shows as steps where it is long, and of named inks it only adds up the full tints. So gradients along a line and between
+ * circles become a mesh in the target's inks, others a table of their colours.
  */
 export class Gradients {
   readonly #document: mupdf.PDFDocument;
@@ -84,15 +74,17 @@ export class Gradients {
       return undefined;
     }
     const inInks = isInkSpace(this.#resolver.inks);
-    const along = inInks && shading.get('ShadingType').asNumber() === 2;
-    if (names.length === 0 && !this.#blackAlone && !along && !(inInks && intentOf(shading))) return undefined;
+    const isWay = inInks && [2, 3].includes(shading.get('ShadingType').asNumber());
+    if (names.length === 0 && !this.#blackAlone && !isWay && !(inInks && intentOf(shading))) return undefined;
     const made = readFunction(shading.get('Function'));
     // Without a function each corner of a mesh has its own colour, and those stay as the file has them.
     if (!made || made.domain.length > 4) return undefined;
-    return along ? this.#mesh(shading, made, matrix) : this.#table(shading, made);
+    const mesh = isWay ? this.#mesh(shading, made, matrix) : undefined;
+    if (!mesh) this.#table(shading, made);
+    return mesh;
   }
 
-  #table(shading: mupdf.PDFObject, made: PdfFunction): undefined {
+  #table(shading: mupdf.PDFObject, made: PdfFunction): void {
     const points = pointsOf(made.domain);
     const inks = this.#inksOf(
       shading,
@@ -113,88 +105,40 @@ export class Gradients {
     this.#toTarget(shading, channels);
   }
 
-  /** A gradient along a line as rows of two corners each, far out on both sides of the line, whose inks are exact. */
+  /** A gradient along a line or between circles as a mesh whose inks are exact. @returns nothing where it is neither */
   #mesh(shading: mupdf.PDFObject, made: PdfFunction, matrix: mupdf.PDFObject | undefined): mupdf.PDFObject | undefined {
-    const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = figures(shading.get('Coords'));
-    const length = Math.hypot(x1 - x0, y1 - y0);
-    if (!(length > 1e-6)) return undefined;
-    const [from = 0, to = 1] = figures(shading.get('Domain'));
-    const knots = this.#knots(shading, (share) => made.at([from + share * (to - from)]));
-    const last = knots?.at(-1);
-    if (!knots || !last) return undefined;
+    const coords = figures(shading.get('Coords'));
     const far = this.#reach(matrix);
-    const extend = shading.get('Extend');
-    const [before = false, after = false] = [0, 1].map((i) => extend.isArray() && extend.get(i).asBoolean());
-    const [first, ground] = [knots[0]!, this.#ground(shading)];
-    /** What goes on beyond an end: its own colour, or what lies behind the gradient, which begins there at once. */
-    const beyond = (end: Knot, goesOn: boolean, share: number): Knot[] =>
-      goesOn
-        ? [{ ...end, share }]
-        : ground
-          ? [
-              { share: end.share, inks: ground },
-              { share, inks: ground }
-            ]
-          : [];
-    knots.unshift(...beyond(first, before, -far / length).reverse());
-    knots.push(...beyond(last, after, 1 + far / length));
-    const [ux, uy] = [(x1 - x0) / length, (y1 - y0) / length];
-    const corners = knots.flatMap(({ share, inks }) =>
-      [-far, far].map((side) => ({
-        x: x0 + share * (x1 - x0) - side * uy,
-        y: y0 + share * (y1 - y0) + side * ux,
-        inks
-      }))
-    );
-    const box = boxAround([corners]) as Box;
-    const channels = last.inks.length;
-    const size = 8 + 2 * channels;
-    const bytes = new DataView(new ArrayBuffer(corners.length * size));
-    corners.forEach(({ x, y, inks }, i) => {
-      const at = i * size;
-      bytes.setUint32(at, Math.round(((x - box.x) / box.width) * FINEST));
-      bytes.setUint32(at + 4, Math.round(((y - box.y) / box.height) * FINEST));
-      inks.forEach((ink, k) =>
-        bytes.setUint16(at + 8 + 2 * k, Math.min(65535, Math.round((ink + APART[0] + k * APART[1]) * 257)))
-      );
-    });
-    const mesh = this.#document.addStream(new Uint8Array(bytes.buffer), {
-      ShadingType: 5,
-      VerticesPerRow: 2,
-      BitsPerCoordinate: 32,
-      BitsPerComponent: 16,
-      Decode: [box.x, box.x + box.width, box.y, box.y + box.height, ...Array.from({ length: channels }, () => [0, 1]).flat()]
-    });
+    const way = shading.get('ShadingType').asNumber() === 2 ? lineWay(coords, far) : circleWay(coords, far, scaleOf(matrix));
+    const [from = 0, to = 1] = figures(shading.get('Domain'));
+    const knots = way && this.#knots(shading, (share) => made.at([from + share * (to - from)]));
+    if (!knots) return undefined;
+    const said = shading.get('Extend');
+    const extend = [0, 1].map((i) => said.isArray() && said.get(i).asBoolean());
+    const mesh = addMesh(this.#document, withEnds(knots, way, extend, this.#ground(shading)), way);
     for (const key of ['BBox', 'AntiAlias']) if (!shading.get(key).isNull()) mesh.put(key, shading.get(key));
-    mesh.put('ColorSpace', this.#targetSpace(channels));
+    mesh.put('ColorSpace', this.#targetSpace(knots[0]!.inks.length));
     return mesh;
   }
 
   /** How far a gradient goes beside its line and beyond its ends, in its own units. */
   #reach(matrix: mupdf.PDFObject | undefined): number {
-    const [a = 1, b = 0, c = 0, d = 1] = matrix ? figures(matrix) : [];
-    const scale = Math.abs(a * d - b * c) / Math.hypot(a, b, c, d);
-    return matrix && scale > 0 ? Math.min(MOST_REACH, (REACH * this.#far) / scale) : INTERPRETERS_REACH;
+    const scale = scaleOf(matrix);
+    return scale ? Math.min(MOST_REACH, (REACH * this.#far) / scale) : INTERPRETERS_REACH;
   }
 
-  /** Inks along a gradient: as many knots as it takes for a straight line between two to be right. */
+  /** Inks along a gradient: as few knots as it takes for a straight line between two to be right. */
   #knots(shading: mupdf.PDFObject, at: (share: number) => number[]): Knot[] | undefined {
-    let shares = Array.from({ length: FEWEST_KNOTS }, (_, i) => i / (FEWEST_KNOTS - 1));
-    for (let round = 0; ; round++) {
-      const between = shares.slice(1).map((share, i) => (share + shares[i]!) / 2);
-      const all = [...shares, ...between];
-      const inks = this.#inksOf(shading, all.map(at));
-      if (!inks) return undefined;
-      const { channels, bytes } = inks;
-      const inksAt = (i: number) => [...bytes.subarray(i * channels, (i + 1) * channels)];
-      const bent = between.filter((_, i) => {
-        const middle = inksAt(shares.length + i);
-        return middle.some((v, k) => Math.abs(v - (inksAt(i)[k]! + inksAt(i + 1)[k]!) / 2) > BENT);
-      });
-      if (bent.length === 0 || round === MOST_ROUNDS || shares.length + bent.length > MOST_KNOTS)
-        return shares.map((share, i) => ({ share, inks: inksAt(i) }));
-      shares = [...shares, ...bent].sort((p, q) => p - q);
-    }
+    const inks = this.#inksOf(
+      shading,
+      Array.from({ length: STEPS + 1 }, (_, i) => at(i / STEPS))
+    );
+    if (!inks) return undefined;
+    const { channels, bytes } = inks;
+    return straightened(bytes, channels, STEPS).map((i) => ({
+      share: i / STEPS,
+      inks: [...bytes.subarray(i * channels, (i + 1) * channels)]
+    }));
   }
 
   #toTarget(shading: mupdf.PDFObject, channels: number): void {
@@ -252,15 +196,41 @@ export class Gradients {
   }
 }
 
-interface Knot {
-  /** Of the way along the line. */
-  share: number;
-  /** 0…255. */
-  inks: number[];
-}
-
 const figures = (list: mupdf.PDFObject): number[] =>
   list.isArray() ? Array.from({ length: list.length }, (_, i) => list.get(i).asNumber()) : [];
+
+/** Points of the page to a pattern's unit, where it is squeezed the most; nothing where that is not known. */
+function scaleOf(matrix: mupdf.PDFObject | undefined): number | undefined {
+  if (!matrix) return undefined;
+  const [a = 1, b = 0, c = 0, d = 1] = figures(matrix);
+  return Math.abs(a * d - b * c) / Math.hypot(a, b, c, d) || undefined;
+}
+
+/**
+ * Which of evenly spaced samples it takes so that straight lines between them meet all (Douglas & Peucker 1973).
+ *
+ * @param samples `channels` bytes each
+ * @returns places 0…`last` in order
+ */
+function straightened(samples: Uint8Array, channels: number, last: number): number[] {
+  const kept = [0];
+  const open: [number, number][] = [[0, last]];
+  for (let span = open.pop(); span; span = open.pop()) {
+    const [from, to] = span;
+    let worst = BENT;
+    let at = -1;
+    for (let i = from + 1; i < to; i++)
+      for (let k = 0; k < channels; k++) {
+        const [a, b] = [samples[from * channels + k]!, samples[to * channels + k]!];
+        const off = Math.abs(samples[i * channels + k]! - a - ((b - a) * (i - from)) / (to - from));
+        if (off > worst) [worst, at] = [off, i];
+      }
+    // The nearer half is looked at first, so that what is kept comes in order.
+    if (at < 0) kept.push(to);
+    else open.push([at, to], [from, at]);
+  }
+  return kept;
+}
 
 /** A line of no length that goes on at neither end paints nothing. */
 function paintNothing(shading: mupdf.PDFObject): void {

@@ -138,7 +138,9 @@ export class PictureResolver {
     const alone = this.#choices.blackAlone || named.indexOf(true) === BLACK;
     if (alone && inBlack(pixmap, colours, space, inks)) return;
     const target = (intent && inks.intents?.[intent]) ?? inks.target;
-    if (space.isRGB()) rgbInto(pixmap, colours, space, target, inks.kernels);
+    // The table is worth its making from about as many pixels as it has points.
+    if (space.isRGB() && colours.getWidth() * colours.getHeight() > TABLE_GRID ** 3)
+      rgbInto(pixmap, colours, space, target, inks.kernels);
     else convertInto(pixmap, colours, target);
   }
 }
