@@ -25,6 +25,7 @@ export function settleDocument(
     DeviceGray: profiled(document, inks.sources.grey, 1, 'DeviceGray')
   };
   const gradients = new Gradients(document, resolver, pictures, choices);
+  const masked = inMasks(document, index);
   eachResources(document, index, (resources, owner, _kind, inMask) => {
     // What this content has instead of the plain spaces goes before the docket's.
     const better = (plain: string): mupdf.PDFObject | undefined =>
@@ -46,12 +47,14 @@ export function settleDocument(
     if (!resources.isDictionary()) return;
     const spaces = resources.get('ColorSpace');
     if (spaces.isDictionary()) spaces.forEach((space, name) => space.resolve().isArray() && settle(spaces, name));
+    // In a soft mask gradients are opacities and no colours, also where the page shares its resources with the mask.
+    const opacities = (holder: mupdf.PDFObject, key: string) =>
+      inMask || isAmong(masked, resources) || isAmong(masked, holder.get(key));
     const gradient = (holder: mupdf.PDFObject, key: string, matrix: mupdf.PDFObject | undefined) => {
       const shading = holder.get(key);
       if (!shading.isDictionary() && !shading.isStream()) return;
       settle(shading, 'ColorSpace');
-      // In a soft mask they are opacities and no colours.
-      if (!inMask) gradients.replace(holder, key, matrix);
+      if (!opacities(holder, key)) gradients.replace(holder, key, matrix);
     };
     const shadings = resources.get('Shading');
     if (shadings.isDictionary()) shadings.forEach((_, name) => gradient(shadings, String(name), undefined));
@@ -63,4 +66,20 @@ export function settleDocument(
       object.delete('Interpolate');
     });
   });
+}
+
+const isAmong = (numbers: ReadonlySet<number>, object: mupdf.PDFObject): boolean =>
+  object.isIndirect() && numbers.has(object.asIndirect());
+
+/** The resources and gradients, by number, that soft masks are drawn with. */
+function inMasks(document: mupdf.PDFDocument, index: number): Set<number> {
+  const numbers = new Set<number>();
+  const add = (object: mupdf.PDFObject) => object.isIndirect() && numbers.add(object.asIndirect());
+  eachResources(document, index, (resources, _owner, _kind, inMask) => {
+    if (!inMask) return;
+    add(resources);
+    eachOf(resources, 'Shading', add);
+    eachOf(resources, 'Pattern', (pattern) => add(pattern.get('Shading')));
+  });
+  return numbers;
 }

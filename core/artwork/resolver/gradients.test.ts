@@ -148,6 +148,27 @@ describe('a gradient along a line', () => {
     for (const x of [0, 20, 40, 60, 79]) expect(Math.abs(at(x)[3]! - ((x + 0.5) / 80) * 255)).toBeLessThanOrEqual(4);
   });
 
+  it('is opacity there also where the page has the same resources', () => {
+    const shared = `<</Shading<</A <</ShadingType 2/ColorSpace/DeviceGray/Coords[0 0 ${SIDE * PT} 0]/Function ${between('0', '1')}>>>>>>`;
+    const mask = rawStream(
+      `/Type/XObject/Subtype/Form/BBox[0 0 ${SIDE * PT} ${SIDE * PT}]/Group<</S/Transparency/CS/DeviceGray>>/Resources 6 0 R`,
+      '/A sh'
+    );
+    const form = rawStream(`/Type/XObject/Subtype/Form/BBox[0 0 ${SIDE * PT} ${SIDE * PT}]/Resources 6 0 R`, '/A sh');
+    const at = drawn(
+      {
+        width: SIDE,
+        height: SIDE,
+        content: `q /F Do Q 1 g 0 0 ${SIDE * PT} ${SIDE * PT} re f /M gs 0 0 0 1 k 0 0 ${SIDE * PT} ${SIDE * PT} re f`,
+        resources: '/ExtGState<</M <</SMask<</S/Luminosity/G 5 0 R>>>>>>/XObject<</F 7 0 R>>',
+        more: [mask, shared, form]
+      },
+      2,
+      [20, 21]
+    );
+    for (const x of [0, 40, 79]) expect(Math.abs(at(x)[3]! - ((x + 0.5) / 80) * 255)).toBeLessThanOrEqual(4);
+  });
+
   it('is settled once, whatever shares it', () => {
     const shading = `<</ShadingType 3/ColorSpace/DeviceGray/Coords[${20 * PT} ${20 * PT} 0 ${20 * PT} ${20 * PT} ${20 * PT}]/Function ${between('0', '1')}/Extend[true true]>>`;
     const form = rawStream(`/Type/XObject/Subtype/Form/BBox[0 0 ${SIDE * PT} ${SIDE * PT}]`, '/A sh');
