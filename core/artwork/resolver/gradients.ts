@@ -1,4 +1,5 @@
 import type * as mupdf from '../../interpreter/interpreter';
+import { throwTraps } from '../../interpreter/interpreter';
 import { askedOfInks } from './asked';
 import { readFunction, type PdfFunction } from './functions';
 import { addMesh, circleWay, lineWay, withEnds, type Knot } from './gradient-mesh';
@@ -59,10 +60,20 @@ export class Gradients {
     if (!shading.get(SETTLED).isNull()) return;
     const number = shading.isIndirect() ? shading.asIndirect() : undefined;
     const before = number === undefined ? undefined : this.#made.get(number);
-    const made = before ?? this.#settled(shading, matrix) ?? shading;
+    const made = before ?? this.#settledOrNot(shading, matrix) ?? shading;
     if (number !== undefined) this.#made.set(number, made);
     made.put(SETTLED, true);
     if (made !== shading) holder.put(key, made);
+  }
+
+  /** One of a broken file stays as it is. */
+  #settledOrNot(shading: mupdf.PDFObject, matrix: mupdf.PDFObject | undefined): mupdf.PDFObject | undefined {
+    try {
+      return this.#settled(shading, matrix);
+    } catch (error) {
+      throwTraps(error);
+      return undefined;
+    }
   }
 
   /** @returns what takes its place; nothing where it was changed itself, or stays */

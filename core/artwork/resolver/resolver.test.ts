@@ -417,6 +417,30 @@ describe('intents and sources of the file', () => {
   });
 });
 
+it('draws what it can of a broken file, and is stopped by nothing in it', () => {
+  const garbled = (dictionary: string) => rawStream(`${dictionary}/Filter/FlateDecode`, 'no such data \x01\x02');
+  const resources = `/ExtGState<</O <</op true/OPM 1>>>>/XObject<</F 5 0 R/P 8 0 R>>/ColorSpace<</S [/DeviceN [/Black /Cut] /DeviceCMYK 6 0 R]/T [/DeviceN 5 /DeviceCMYK]/DefaultRGB [/ICCBased 7 0 R]/DefaultCMYK []>>/Shading<</A <</ShadingType 2/ColorSpace [/Separation /Rust /DeviceCMYK 6 0 R]/Coords[0 0 20 0]/Function 6 0 R>>/B <</ShadingType 3/ColorSpace [/Separation]/Coords[0 0]/Function 9 0 R>>/C <</ShadingType 2/ColorSpace/DeviceRGB/Coords[0 0 20 0]/Function <</FunctionType 2/Domain[0 1]/C0[0]/C1[1]/N 1>>>>>>/Pattern<</Q <</PatternType 2/Shading 9 0 R/Matrix[0 0 0 0 0 0]>>>>`;
+  const objects = [
+    garbled(`/Type/XObject/Subtype/Form/BBox[0 0 20 20]/Resources 9 0 R`),
+    garbled('/FunctionType 0/Domain[0 1]/Range[0 1 0 1 0 1 0 1]/Size[4]/BitsPerSample 8'),
+    garbled('/N 3'),
+    garbled(
+      '/Type/XObject/Subtype/Image/Width 4/Height 4/BitsPerComponent 8/ColorSpace [/DeviceN [/Black /Cut] /DeviceCMYK 6 0 R]'
+    ),
+    '<</Shading 9 0 R>>'
+  ];
+  const content = `/A sh /B sh /C sh /F Do q 5 0 0 5 0 0 cm /P Do Q /Pattern cs /Q scn 0 0 3 3 re f /S cs 1 1 scn 0 0 2 2 re f /T cs 1 scn 0 0 1 1 re f /O gs 0 0 0 1 k 5 5 10 10 re f`;
+  for (const target of [
+    inks,
+    screen,
+    { ...inks, intents: { relative: inks.target, perceptual: inks.target, saturation: inks.target } }
+  ])
+    for (const over of [{}, outOf('Cut'), { blackPictures: true }]) {
+      const made = drawn(page(content, resources, objects), over, target)();
+      expect(made.length === 4 ? made[3] : 255 - made[0]!).toBeGreaterThan(200);
+    }
+});
+
 it('shows on the screen what it prints', () => {
   const space = '/ColorSpace<</S [/DeviceN [/Black /CutContour] /DeviceCMYK 5 0 R]>>';
   const bytes = page(`/S cs 0.7 1 scn ${ALL_OVER}`, space, [tint(2, '{exch 0 3 1 roll 0 exch}')]);

@@ -1,6 +1,7 @@
 import type { RenderingIntent } from '../../colour/icc-write';
 import type * as mupdf from '../../interpreter/interpreter';
-import { eachResources, usesOverprint } from '../resources';
+import { throwTraps } from '../../interpreter/interpreter';
+import { eachResources, usesOverprint, type ResourceOwner } from '../resources';
 import { pdfName } from '../pdf-objects';
 import { eachOperator } from './content';
 import { PLAIN_STATE, type ColourState } from './resolver';
@@ -40,16 +41,31 @@ export function markStates(document: mupdf.PDFDocument, index: number, followed:
   if (!followed.intents && !(followed.overprint && usesOverprint(document, index)) && !hasOwnSources(document, index, followed))
     return;
   eachResources(document, index, (resources, owner, kind) => {
-    if (kind === 'page') {
-      const contents = owner.get('Contents');
-      const parts = contents.isArray() ? Array.from({ length: contents.length }, (_, i) => contents.get(i)) : [contents];
-      const bytes = joined(parts.filter((part) => part.isStream()).map((part) => part.readStream().asUint8Array()));
-      owner.put('Contents', document.addStream(marked(document, bytes, resources, followed, BEGIN_OTHER), {}));
-    } else if (owner.isStream()) {
-      const bytes = owner.readStream().asUint8Array();
-      owner.writeStream(marked(document, bytes, resources, followed, kind === 'form' ? BEGIN_FORM : BEGIN_OTHER));
+    try {
+      markContent(document, resources, owner, kind, followed);
+    } catch (error) {
+      throwTraps(error);
+      // What of a broken file cannot be read is drawn as far as the interpreter comes, without its states.
     }
   });
+}
+
+function markContent(
+  document: mupdf.PDFDocument,
+  resources: mupdf.PDFObject,
+  owner: mupdf.PDFObject,
+  kind: ResourceOwner,
+  followed: Followed
+): void {
+  if (kind === 'page') {
+    const contents = owner.get('Contents');
+    const parts = contents.isArray() ? Array.from({ length: contents.length }, (_, i) => contents.get(i)) : [contents];
+    const bytes = joined(parts.filter((part) => part.isStream()).map((part) => part.readStream().asUint8Array()));
+    owner.put('Contents', document.addStream(marked(document, bytes, resources, followed, BEGIN_OTHER), {}));
+  } else if (owner.isStream()) {
+    const bytes = owner.readStream().asUint8Array();
+    owner.writeStream(marked(document, bytes, resources, followed, kind === 'form' ? BEGIN_FORM : BEGIN_OTHER));
+  }
 }
 
 function hasOwnSources(document: mupdf.PDFDocument, index: number, { sources }: Followed): boolean {
