@@ -4,9 +4,9 @@ import { madePdf } from '../../tests/made/pdf';
 import { madePress } from '../../tests/made/press';
 import { makeDrawing } from './drawing';
 import type { ColourTarget, InkSpace } from './resolver/resolver';
-import { openPdf } from './page';
 import { drawingChoices, drawPiece } from './piece';
 import { wholePage, type Enlarged } from './preparation';
+import { openBytes } from '../../tests/made/opened';
 
 /** Pictures of few pixels, drawn large: the screen and the inks must show the same edges. */
 
@@ -29,10 +29,7 @@ function stillness(rgb: Uint8Array, target: ColourTarget | InkSpace, enlarged: E
     content: '40 0 0 40 0 0 cm /P Do',
     picture: { width: SIDE, height: SIDE, rgb }
   });
-  const document = openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  const document = openBytes(bytes);
   const piece = {
     widthMm: 40,
     heightMm: 40,

@@ -5,13 +5,13 @@ import { finishedLines } from '../cutting/docket-lines';
 import * as mupdf from '../interpreter/interpreter';
 import { DEFAULT_CUT } from './cut-choices';
 import { makeDrawing } from './drawing';
-import { openPdf } from './page';
 import { drawingChoices, drawPiece } from './piece';
 import { wholePage } from './preparation';
 import { readPageFacts } from './read-facts';
 import { greyProfile, srgbProfile } from '../colour/icc-write';
 import { toolOf } from './roles';
 import { pressProfile } from '../../tests/made/press';
+import { openBytes } from '../../tests/made/opened';
 
 const sources = { rgb: srgbProfile(), cmyk: pressProfile(), grey: greyProfile() };
 const SIDE = 20;
@@ -27,10 +27,7 @@ function opened(content: string, properties: string, configuration: string, laye
     '<<>>',
     ...layers
   ]);
-  return openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  return openBytes(bytes);
 }
 
 /** Which of the boxes of a row are seen: one each 4 mm. */
@@ -139,10 +136,7 @@ it('a line in a colour of black and of an ink for a tool prints in black and is 
     rawStream('', '/S CS 1 1 SCN 10 10 50 50 re S 1 0 SCN 20 20 30 30 re S'),
     rawStream('/FunctionType 4/Domain[0 1 0 1]/Range[0 1 0 1 0 1 0 1]', '{exch 0 3 1 roll 0 exch}')
   ]);
-  const document = openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  const document = openBytes(bytes);
   const { facts, lines } = readPageFacts(document, 0);
   // The second has none of that ink.
   expect(lines.map(({ spot }) => spot)).toEqual(['Cut']);

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { openPdf } from './page';
 import { PdfObjects, pdfName, pdfNumber } from './pdf-objects';
+import { openBytes } from '../../tests/made/opened';
 
 describe('a PDF written object by object', () => {
   it('has figures without exponents, as near as they are asked for', () => {
@@ -29,11 +29,7 @@ describe('a PDF written object by object', () => {
     const leaf = objects.add(`/Type/Page/Parent ${pages} 0 R/MediaBox[0 0 9 9]/Contents ${contents} 0 R`);
     objects.put(pages, `/Type/Pages/Kids[${leaf} 0 R]/Count 1`);
     const bytes = objects.finish(objects.add(`/Type/Catalog/Pages ${pages} 0 R`));
-    const document = openPdf((into, position) => {
-      const part = bytes.subarray(position, position + into.length);
-      into.set(part);
-      return part.length;
-    }, bytes.length);
+    const document = openBytes(bytes);
     expect(document.countPages()).toBe(1);
     expect(document.wasRepaired()).toBe(false);
   });

@@ -7,18 +7,15 @@ import { greyProfile, srgbProfile } from '../colour/icc-write';
 import { apply, turnedInPlace, turnedSize } from '../geometry/matrix';
 import { ArtworkChoices, keepScale, pageBleed, prepare } from './choices';
 import { makeDrawing } from './drawing';
-import { openPdf } from './page';
 import { drawingChoices, drawPiece, type Piece } from './piece';
 import { finishedToPage, pageToFinished, uprightSize, wholePage, type Preparation } from './preparation';
 import { readPageFacts } from './read-facts';
 import { DEFAULT_RULES, nearRule, plainName, roleOf, ruleFor } from './roles';
+import { openBytes } from '../../tests/made/opened';
 
 const open = (page: MadePage) => {
   const bytes = madePdf(page);
-  return openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  return openBytes(bytes);
 };
 
 const preparations = fc.record({
@@ -228,6 +225,20 @@ describe('facts of a page', () => {
     expect(facts.content?.x).toBeCloseTo(9.95, 1);
     expect(lines.filter((line) => line.spot === 'Fold')).toHaveLength(1);
     expect(lines.filter((line) => line.layer === 'Hidden')).toHaveLength(1);
+  });
+
+  it('keep the worst of very many pictures, wherever in the page they are', () => {
+    const MANY = 700;
+    // Smaller and smaller, so that each has more pixels an inch than the one before; one in the middle is the worst.
+    const sizes = Array.from({ length: MANY }, (_, i) => (i === 400 ? 90 : 40 - i * 0.05));
+    const content = sizes.map((side) => `q ${side} 0 0 ${side} 0 0 cm /P Do Q`).reverse();
+    const document = open({ width: 100, height: 100, picture: { width: 40, height: 40 }, content: content.join(' ') });
+    const { images } = readPageFacts(document, 0).facts;
+    const ppi = (side: number) => (40 / side) * 25.4;
+    const wanted = sizes.map(ppi).sort((a, b) => a - b);
+    expect(images).toHaveLength(500);
+    images.forEach((image, i) => expect(image.ppi).toBeCloseTo(wanted[i]!, 3));
+    document.destroy();
   });
 });
 

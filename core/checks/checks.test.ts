@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { cmykBox, lettering, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
 import { ArtworkChoices, prepare } from '../artwork/choices';
-import { openPdf } from '../artwork/page';
 import { fontsNotEmbedded, readPageFacts } from '../artwork/read-facts';
 import { DEFAULT_RULES, isTool, roleOf } from '../artwork/roles';
 import { finishedLines } from '../cutting/docket-lines';
 import { DEFAULT_LIMITS, type Check, type CheckInput, type Measured } from './check';
 import { checkDocket, CHECKS } from './check-docket';
+import { openBytes } from '../../tests/made/opened';
 
 const CUT = { 'Cut line': [0, 1, 0, 0] } as const;
 const page = (content: string, more: Partial<MadePage> = {}): MadePage => ({ width: 100, height: 60, content, ...more });
@@ -295,10 +295,7 @@ function look(
   input: Partial<CheckInput>
 ): { checks: Check[]; given: CheckInput } {
   const bytes = madePdf(made);
-  const document = openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  const document = openBytes(bytes);
   const { facts, lines } = readPageFacts(document, 0);
   const all = ArtworkChoices.parse({ widthMm: facts.widthMm, heightMm: facts.heightMm, bleedMm: 0, cut: false, ...choices });
   const preparation = prepare(all, facts, lines, DEFAULT_RULES);

@@ -2,7 +2,6 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { madePdf } from '../../tests/made/pdf';
 import { madePress } from '../../tests/made/press';
 import { makeDrawing, type Drawing } from '../artwork/drawing';
-import { openPdf } from '../artwork/page';
 import { drawingChoices } from '../artwork/piece';
 import { wholePage } from '../artwork/preparation';
 import { turnedSides } from '../geometry/box';
@@ -11,16 +10,14 @@ import { fourInks } from '../inks/ink-set';
 import type { PDFDocument } from '../interpreter/interpreter';
 import { drawSprite, PartDrawer, type Needed, type Part, type Sprite } from './parts';
 import { pieceToRun, plateLayout, spritesOf, type RipPlan } from './plan';
+import { openBytes } from '../../tests/made/opened';
 
 /** Pieces that share their base and differ in what lies over them. A pixel is a tenth of a millimetre. */
 
 const { inks } = madePress();
 const opened: PDFDocument[] = [];
 function documentOf(bytes: Buffer): PDFDocument {
-  const document = openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  const document = openBytes(bytes);
   opened.push(document);
   return document;
 }

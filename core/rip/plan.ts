@@ -1,5 +1,5 @@
 import type { Piece } from '../artwork/piece';
-import type { Flat, Letters, Mark } from '../marks/print-list';
+import { inNeutral, type Amounts, type Flat, type Letters, type Mark } from '../marks/print-list';
 import { PROCESS_CHANNELS, type InkSet } from '../inks/ink-set';
 import type { Overlay, PieceSource, PlacedPiece } from '../layout/pieces';
 import { sizeBeyond, type Box } from '../geometry/box';
@@ -26,6 +26,14 @@ export interface RipPlan {
   rings?: Mark[];
   letters?: Letters[];
 }
+
+/** The plan with its marks for people in the condition's own black in place of all inks. */
+export const marksInNeutral = (plan: RipPlan, neutral: Amounts): RipPlan => ({
+  ...plan,
+  ...(plan.flats && { flats: inNeutral(plan.flats, neutral) }),
+  ...(plan.rings && { rings: inNeutral(plan.rings, neutral) }),
+  ...(plan.letters && { letters: inNeutral(plan.letters, neutral) })
+});
 
 /** The box of a piece with its bleed. */
 export function printedSize(source: Omit<Piece, 'prepare'>, turn: number): { width: number; height: number } {

@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { rawPdf, rawStream } from '../../../tests/made/pdf';
 import * as mupdf from '../../interpreter/interpreter';
-import { openPdf } from '../page';
 import { readFunction } from './functions';
+import { openBytes } from '../../../tests/made/opened';
 
 /** A document whose fifth object is a function, and the ones behind it what it needs. */
 function opened(...objects: string[]) {
@@ -14,10 +14,7 @@ function opened(...objects: string[]) {
     rawStream('', ''),
     ...objects
   ]);
-  const document = openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  const document = openBytes(bytes);
   return { document, made: document.findPage(0).get('F') };
 }
 

@@ -6,9 +6,9 @@ import { rawPdf, rawStream } from '../../../tests/made/pdf';
 import { deltaE00 } from '../../colour/lab';
 import { openEngine } from '../../colour/lcms';
 import { makeDrawing } from '../drawing';
-import { openPdf } from '../page';
 import { drawingChoices, drawPiece } from '../piece';
 import { wholePage, type Preparation } from '../preparation';
+import { openBytes } from '../../../tests/made/opened';
 
 const { inks } = madePress();
 const PT = 72 / 25.4;
@@ -28,10 +28,7 @@ function drawn(
     rawStream('', content),
     ...more
   ]);
-  const document = openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  const document = openBytes(bytes);
   const size = { widthMm: width, heightMm: height };
   const piece = { ...size, bleed: evenSides(0), prepare: { ...wholePage(size), ...over } };
   const drawing = makeDrawing(document, 0, drawingChoices(piece), inks);

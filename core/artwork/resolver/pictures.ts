@@ -36,7 +36,9 @@ export class PictureResolver {
 
   /** @returns nothing where all of its inks are left out */
   resolve(image: mupdf.Image, state: ColourState): ResolvedPicture | undefined {
-    const key = `${image.pointer as unknown as number}/${state.fills}/${state.intent}/${state.sources}`;
+    // Only pictures of named inks can leave other inks as they were.
+    const fills = state.fills && spotNames(image.getColorSpace()).length > 0;
+    const key = `${image.pointer as unknown as number}/${fills}/${state.intent}/${state.sources}`;
     const known = this.#known.get(key);
     if (known) return known.ready;
     const ready = this.#prepare(image, state);

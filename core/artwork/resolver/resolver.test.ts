@@ -4,11 +4,11 @@ import { madePress } from '../../../tests/made/press';
 import { rawPdf, rawStream } from '../../../tests/made/pdf';
 import * as mupdf from '../../interpreter/interpreter';
 import { makeDrawing } from '../drawing';
-import { openPdf } from '../page';
 import { drawingChoices, drawPiece } from '../piece';
 import { wholePage, type Preparation } from '../preparation';
 import type { ColourTarget, InkSpace } from './resolver';
 import { wideRgbProfile, withIntent } from '../../colour/icc-write';
+import { openBytes } from '../../../tests/made/opened';
 
 /** Small made pages of 20 × 20 mm, and the inks that come of them. */
 
@@ -28,10 +28,7 @@ const page = (content: string, resources = '', objects: string[] = []): Buffer =
 
 /** The pixels of a page, one a millimetre. @returns those at a place, in mm from the top left corner */
 function drawn(bytes: Buffer, over: Partial<Preparation> = {}, target: InkSpace | ColourTarget = inks) {
-  const document = openPdf((into, position) => {
-    into.set(bytes.subarray(position, position + into.length));
-    return Math.min(into.length, bytes.length - position);
-  }, bytes.length);
+  const document = openBytes(bytes);
   const size = { widthMm: SIDE, heightMm: SIDE };
   const piece = { ...size, bleed: evenSides(0), prepare: { ...wholePage(size), ...over } };
   const drawing = makeDrawing(document, 0, drawingChoices(piece), target);

@@ -2,12 +2,12 @@ import { createRequire } from 'node:module';
 import { Resvg } from '@resvg/resvg-js';
 import { describe, expect, it } from 'vitest';
 import * as mupdf from '../../interpreter/interpreter';
-import { openPdf } from '../page';
 import { readPageFacts } from '../read-facts';
 import { drawSvgPage } from './draw';
 import type { SvgRole } from './paint';
 import { readPlain } from './plain-tree';
 import { svgSize, toPage } from './size';
+import { openBytes } from '../../../tests/made/opened';
 
 /** Each drawing is compared with the picture that the normaliser's own renderer makes of it. */
 
@@ -34,12 +34,7 @@ function pdfOf(text: string, roles = new Map<string, SvgRole>()): Uint8Array {
   });
 }
 
-const open = (pdf: Uint8Array) =>
-  openPdf((into, position) => {
-    const part = pdf.subarray(position, position + into.length);
-    into.set(part);
-    return part.length;
-  }, pdf.length);
+const open = (pdf: Uint8Array) => openBytes(pdf);
 
 function ours(text: string): { pixels: Uint8Array; width: number; height: number } {
   const document = open(pdfOf(text));

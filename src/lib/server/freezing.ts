@@ -1,9 +1,6 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import type { Preparation } from '$core/artwork/preparation';
-import { neutralBlack } from '$core/colour/icc-read';
 import { transformPath } from '$core/geometry/path';
-import { inNeutral, type Amounts } from '$core/marks/print-list';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
 import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
@@ -53,7 +50,7 @@ export function planKey(shop: Shop, run: Run): string {
 
 /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
 export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
-  const { conditions, dockets, files } = shop;
+  const { conditions, dockets } = shop;
   const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
   const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
   const unmade = run.dockets.find(
@@ -74,15 +71,6 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
     // The day of the RIP is in the caption; it makes no plates old.
     run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` }))
   );
-  const neutral = profileHash ? (neutralBlack(readFileSync(files.path(profileHash))) as Amounts | undefined) : undefined;
-  const dressed = neutral
-    ? {
-        ...dress,
-        flats: inNeutral(dress.flats, neutral),
-        rings: inNeutral(dress.rings, neutral),
-        letters: inNeutral(dress.letters, neutral)
-      }
-    : dress;
   const plan: RipPlan = {
     widthMm: run.stock.width,
     lengthMm: part.length,
@@ -92,7 +80,7 @@ export function freeze(shop: Shop, run: Run, part: Part): FrozenRun {
     sources,
     pieces,
     ...(overlays.length > 0 && { overlays }),
-    ...dressed
+    ...dress
   };
   const cuts = part.copies.flatMap((copy, i) => {
     const placed = pieces[i];

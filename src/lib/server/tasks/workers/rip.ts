@@ -3,7 +3,8 @@ import type { Drawing } from '$core/artwork/drawing';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
 import { drawingChoices } from '$core/artwork/piece';
-import { plateLayout } from '$core/rip/plan';
+import { neutralBlack } from '$core/colour/icc-read';
+import { marksInNeutral, plateLayout, type RipPlan } from '$core/rip/plan';
 import { drawSprite, type Needed } from '$core/rip/parts';
 import { CELL } from '$core/rip/record';
 import { BandRipper } from '$core/rip/rip-band';
@@ -72,13 +73,19 @@ function letGo(at: Bench, which: 'overlays' | 'all'): void {
   }
 }
 
+/** What is printed in all inks takes the condition's own black, where its profile tells one; a chart has no profile. */
+function withNeutralMarks({ plan, profile }: RipJob): RipPlan {
+  const neutral = profile ? neutralBlack(readFileSync(profile)) : undefined;
+  return neutral ? marksInNeutral(plan, neutral) : plan;
+}
+
 function ripperOf(at: Bench, job: RipJob): BandRipper {
   if (!at.ripper) {
     const bytes = readFileSync(job.mask);
     const ranks = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
     at.ripper = new BandRipper(
       at.kernels,
-      job.plan,
+      withNeutralMarks(job),
       { size: Math.sqrt(ranks.length), ranks },
       {
         method: job.method,
