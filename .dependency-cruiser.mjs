@@ -16,6 +16,22 @@ const FLOORS = [
   ['charts'],
   ['calibration']
 ];
+/** The rooms of the server, from the top. */
+const ROOMS = [
+  'platform',
+  'machines',
+  'media',
+  'conditions',
+  'artwork',
+  'dockets',
+  'production',
+  'printing',
+  'cutting',
+  'calibration',
+  'app'
+];
+const room = (rooms) => `^src/lib/server/(${rooms.join('|')})/`;
+
 const any = (folders) => `^core/(${folders.join('|')})/`;
 
 /** Tests may look wherever they like. */
@@ -32,9 +48,32 @@ const floors = FLOORS.flatMap((floor, i) => {
   }));
 });
 
+const rooms = ROOMS.slice(0, -1).map((name, i) => ({
+  name: `room-${name}`,
+  comment: `lib/server/${name} knows the rooms above it alone; it tells those below by events.`,
+  severity: 'error',
+  from: { path: room([name]), ...notTests },
+  to: { path: room(ROOMS.slice(i + 1)) }
+}));
+
 export default {
   forbidden: [
     ...floors,
+    ...rooms,
+    {
+      name: 'server-has-rooms',
+      comment: 'Every module of the server is in a room.',
+      severity: 'error',
+      from: {},
+      to: { path: '^src/lib/server/', pathNot: room(ROOMS) }
+    },
+    {
+      name: 'server-no-circles',
+      comment: 'In the server not even types go in circles.',
+      severity: 'error',
+      from: { path: '^src/lib/server/', ...notTests },
+      to: { circular: true }
+    },
     {
       name: 'core-has-floors',
       comment: 'Every folder of core stands on a floor.',

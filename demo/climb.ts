@@ -1,5 +1,5 @@
 import { STEPS, type BlackSetting, type ChartRequest, type Step } from '$lib/calibration';
-import type { Shop } from '$lib/server/shop';
+import type { Shop } from '$lib/server/app/shop';
 
 /** Climbs a condition with the stand-ins as an operator would: every chart printed, every strip read. */
 

@@ -11,7 +11,7 @@ import {
   sailSticker
 } from './artwork';
 import { climb } from './climb';
-import { Shop } from '$lib/server/shop';
+import { Shop } from '$lib/server/app/shop';
 import type { PrintMode } from '$core/media/modes';
 import { ALL_MODES } from '$standins/printer/modes';
 import { pageLine } from '$core/checks/cut-lines';
@@ -52,7 +52,7 @@ async function* bytesOf(content: Uint8Array | string): AsyncGenerator<Uint8Array
 }
 
 async function fill(shop: Shop): Promise<void> {
-  shop.changeSettings({ ...shop.settings, shopName: 'Gullway Signs', libraryUrl: LIBRARY_URL as string });
+  shop.settings.change({ ...shop.settings.current, shopName: 'Gullway Signs', libraryUrl: LIBRARY_URL as string });
   const add = (kind: 'printer' | 'cutter' | 'instrument', name: string) => shop.machines.add(kind, name, urls[name] ?? '');
   const printer = add('printer', 'Petrel 13');
   const wide = add('printer', 'Gannet 32');
@@ -188,12 +188,12 @@ async function fill(shop: Shop): Promise<void> {
   });
 
   // One run is printed and waits for the cutter, one is RIPped, one is being laid out.
-  const printed = shop.runs.add([berth9.id])[0]!;
-  await shop.tasks.ended((await shop.runs.rip(printed)).id);
+  const printed = shop.runEditing.add([berth9.id])[0]!;
+  await shop.tasks.ended((await shop.ripping.rip(printed)).id);
   const prints = shop.printing.start(printed, printer, 1);
   await settle(() => prints.every((print) => shop.printing.get(print.id).endedAt !== null));
-  const ready = shop.runs.add([sail.id, window.id])[0]!;
-  await shop.tasks.ended((await shop.runs.rip(ready)).id);
+  const ready = shop.runEditing.add([sail.id, window.id])[0]!;
+  await shop.tasks.ended((await shop.ripping.rip(ready)).id);
 
   // The last weeks' prints, for the costs: what was printed today lies some days back.
   const ended = shop.db.prepare<[], { id: number }>('SELECT id FROM print ORDER BY id').all();
@@ -201,13 +201,13 @@ async function fill(shop: Shop): Promise<void> {
   ended.forEach(({ id }, i) => back.run(((ended.length - 1 - i) * 2 + (i % 2)) * 86_400_000, id));
 
   // Every lane has something that waits: interlocking rectangles, true shape, sheets.
-  const [onCloth] = shop.runs.add([hoarding.id, banner.id, evening.id]);
-  const [onBoard] = shop.runs.add([menus.id, boards.id]);
+  const [onCloth] = shop.runEditing.add([hoarding.id, banner.id, evening.id]);
+  const [onBoard] = shop.runEditing.add([menus.id, boards.id]);
   const place = (id: number, rule: Partial<RunRule>) => {
     const run = shop.runs.get(id);
-    shop.runs.change(id, run.version, { rule: { ...run.rule, ...rule } });
+    shop.runEditing.change(id, run.version, { rule: { ...run.rule, ...rule } });
   };
-  const [onFilm] = shop.runs.add([gull.id]);
+  const [onFilm] = shop.runEditing.add([gull.id]);
   place(onFilm!, { placing: 'shapes', gapX: 3, gapY: 3 });
   place(onCloth!, { placing: 'close' });
   place(onBoard!, { placing: 'straight', gapX: 6, gapY: 6 });
@@ -220,6 +220,6 @@ if (machines.length === 0) {
   await fill(shop);
 } else {
   for (const machine of machines) shop.machines.moveTo(machine.id, urls[machine.name] ?? machine.url);
-  shop.changeSettings({ ...shop.settings, libraryUrl: LIBRARY_URL });
+  shop.settings.change({ ...shop.settings.current, libraryUrl: LIBRARY_URL });
 }
 await shop.close();

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gradientSoak } from '../tests/made/gradients';
 import { drawingsOf50kB } from '../tests/made/drawings';
-import { Shop } from '$lib/server/shop';
+import { Shop } from '$lib/server/app/shop';
 
 const report = (name: string, value: number, unit: string) => process.stdout.write(`${name}\t${value.toFixed(2)}\t${unit}\n`);
 

@@ -23,15 +23,15 @@ import { pageLine } from '$core/checks/cut-lines';
 import { madeOutline } from '$core/cutting/docket-lines';
 import type { MadeLine } from '$core/artwork/cut-choices';
 import { distanceTo, flatten, parsePathData, pathData, type Path, type Polyline } from '$core/geometry/path';
-import type { FactsAnswer, FactsRequest } from '$lib/server/tasks/workers/artwork';
-import type { TraceAnswer, TraceRequest } from '$lib/server/tasks/workers/trace';
-import { ARTWORK_PROCESS, KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/tasks/pool';
-import { openInkSpace } from '$lib/server/tasks/workers/ink-space';
-import { openKernels } from '$lib/server/tasks/workers/kernels-file';
-import { openPdfFile } from '$lib/server/tasks/workers/open-pdf';
-import { ProcessPool } from '$lib/server/tasks/process-pool';
-import { ripToFile } from '$lib/server/tasks/rip';
-import type { RipJob } from '$lib/server/tasks/rip-job';
+import type { FactsAnswer, FactsRequest } from '$lib/server/artwork/workers/facts';
+import type { TraceAnswer, TraceRequest } from '$lib/server/dockets/workers/trace';
+import { DRAWING_PROCESS, INTAKE_PROCESS, KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/platform/tasks/pool';
+import { openInkSpace } from '$lib/server/conditions/workers/ink-space';
+import { openKernels } from '$lib/server/platform/workers/kernels-file';
+import { openPdfFile } from '$lib/server/platform/workers/open-pdf';
+import { ProcessPool } from '$lib/server/platform/tasks/process-pool';
+import { ripToFile } from '$lib/server/production/rip';
+import type { RipJob } from '$lib/server/production/rip-job';
 
 const folder = mkdtempSync(join(tmpdir(), 'zing-bench-'));
 const report = (name: string, value: number, unit: string) => process.stdout.write(`${name}\t${value.toFixed(2)}\t${unit}\n`);
@@ -358,7 +358,7 @@ const manyPaths = () =>
   });
 
 async function factsSeconds(path: string): Promise<number> {
-  const pool = new ProcessPool(ARTWORK_PROCESS, { lanes: 1 });
+  const pool = new ProcessPool(INTAKE_PROCESS, { lanes: 1 });
   const request: FactsRequest = {
     path,
     name: 'bench',
@@ -392,7 +392,7 @@ const traceRequest = (file: string, area: TraceRequest['area'], px: number): Tra
 });
 
 async function traced(request: TraceRequest): Promise<{ outline: Path; seconds: number }> {
-  const pool = new ProcessPool(ARTWORK_PROCESS, { lanes: 1 });
+  const pool = new ProcessPool(DRAWING_PROCESS, { lanes: 1 });
   const warm = { ...request, px: 300 };
   await pool.run('trace', warm, AMPLE);
   const start = performance.now();
@@ -428,7 +428,7 @@ async function seeThroughPicture(): Promise<string> {
     .png({ compressionLevel: 1 })
     .toFile(png);
   const out = join(folder, 'clear.pdf');
-  const pool = new ProcessPool(ARTWORK_PROCESS, { lanes: 1 });
+  const pool = new ProcessPool(INTAKE_PROCESS, { lanes: 1 });
   await pool.run(
     'facts',
     { path: png, name: 'clear.png', rules: [], fonts: [], ghostscript: 'gs', limits: { seconds: 20, megabytes: 1000 }, pdf: out },

@@ -13,10 +13,11 @@ export const aliases = {
 };
 
 const entries = {
-  'artwork-process': 'src/lib/server/tasks/workers/artwork-process.ts',
-  'rip-worker': 'src/lib/server/tasks/workers/rip.ts',
-  'profile-worker': 'src/lib/server/tasks/workers/profile.ts',
-  'layout-worker': 'src/lib/server/tasks/workers/layout.ts',
+  'intake-process': 'src/lib/server/artwork/workers/intake-process.ts',
+  'drawing-process': 'src/lib/server/dockets/workers/drawing-process.ts',
+  'rip-worker': 'src/lib/server/production/workers/rip.ts',
+  'profile-worker': 'src/lib/server/conditions/workers/profile.ts',
+  'layout-worker': 'src/lib/server/production/workers/layout.ts',
   printer: 'standins/printer/main.ts',
   cutter: 'standins/cutter/main.ts',
   instrument: 'standins/instrument/main.ts',

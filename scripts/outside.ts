@@ -24,9 +24,9 @@ import { offsetCoated } from '$core/colour/conditions';
 import { buildProfile, modelPress } from '$core/colour/profile-build';
 import { fourInks, PROCESS_CHANNELS } from '$core/inks/ink-set';
 import { straightCurve } from '$core/screening/thresholds';
-import { Shop } from '$lib/server/shop';
-import { KERNELS_FILE, MASK_FILE, THREADS } from '$lib/server/tasks/pool';
-import { ripToFile } from '$lib/server/tasks/rip';
+import { Shop } from '$lib/server/app/shop';
+import { KERNELS_FILE, MASK_FILE, THREADS } from '$lib/server/platform/tasks/pool';
+import { ripToFile } from '$lib/server/production/rip';
 
 /**
  * Artwork that nobody here made, taken as a customer's would be: what is refused, what stops, and what looks otherwise than

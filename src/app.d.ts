@@ -1,4 +1,4 @@
-import type { Shop } from '$lib/server/shop';
+import type { Shop } from '$lib/server/app/shop';
 
 declare global {
   namespace App {

@@ -1,7 +1,7 @@
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { building } from '$app/environment';
-import { Problem } from '$lib/server/problem';
-import { defaultDataFolder, Shop } from '$lib/server/shop';
+import { Problem } from '$lib/server/platform/problem';
+import { defaultDataFolder, Shop } from '$lib/server/app/shop';
 
 let shop: Shop | undefined;
 

@@ -245,6 +245,9 @@ export const DEFAULT_KNIVES: KnifeChoice = {
   'through cut': { speed: 15, force: 260, overcut: 0.8 }
 };
 
+/** How far a run is. */
+export type RunState = 'laying out' | 'ripping' | 'ripped' | 'printing' | 'printed';
+
 export const ShopSettings = z.object({
   shopName: z.string().max(80),
   unit: z.enum(['mm', 'cm', 'in']),

@@ -6,7 +6,7 @@ export const load: LayoutServerLoad = ({ locals, depends }) => {
   return {
     changes: shop.events.changes,
     machines: shop.machines.list(),
-    settings: shop.settings,
+    settings: shop.settings.current,
     conditions: shop.conditions.list(),
     openTasks: shop.tasks.open()
   };

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { formatMetres } from '$core/units/length';
-  import type { Docket } from '$lib/server/dockets';
+  import type { Docket } from '$lib/server/dockets/dockets';
   import { attempt, docketPicture, send } from '$lib/ui/common/client';
-  import type { Lane } from '$lib/server/lanes';
+  import type { Lane } from '$lib/server/production/lanes';
   import type { Machine } from '$lib/server/machines/machines';
   import LaneOfRuns from '$lib/ui/floor/Lane.svelte';
   import LaneSettings from '$lib/ui/floor/LaneSettings.svelte';

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readProfileFacts } from '$core/colour/icc-read';
 import { readPlateFile } from '$core/rip/plate-file';
 import { readJob } from '$lib/server/machines/printer-client';
-import { Shop } from '$lib/server/shop';
+import { Shop } from '$lib/server/app/shop';
 import { berthMarker } from '../../demo/artwork';
 import { climb, MEDIUM, printAndRead } from '../../demo/climb';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
@@ -150,8 +150,8 @@ describe('a card', () => {
     const artwork = await of.artworks.take(file, oneChunk(await berthMarker(9)));
     await until(() => of.artworks.get(artwork.id).state === 'ready');
     const docket = of.dockets.add(artwork.id, 0, { conditionId, copies: 3 });
-    const run = of.runs.add([docket.id])[0]!;
-    await of.tasks.ended((await of.runs.rip(run)).id);
+    const run = of.runEditing.add([docket.id])[0]!;
+    await of.tasks.ended((await of.ripping.rip(run)).id);
     const bytes = readFileSync(of.runs.plates(run).plates);
     const { strips } = await readPlateFile(
       (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)),
@@ -222,7 +222,7 @@ describe('a card', () => {
 
   it('comes from a library locked, is copied to be changed, and shows what an update changes', async () => {
     await expect(shop.library.offers()).rejects.toThrow('No media library is set');
-    shop.changeSettings({ ...shop.settings, libraryUrl: library.url });
+    shop.settings.change({ ...shop.settings.current, libraryUrl: library.url });
     const taken = await shop.library.take('shoal-white');
     expect(taken).toMatchObject({ locked: true, library: { id: 'shoal-white', version: 1 } });
     expect(() => shop.media.change(taken.id, taken.version, { ...taken.card, note: 'x' })).toThrow('Copy it to change it');

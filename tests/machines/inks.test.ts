@@ -2,8 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Shop } from '$lib/server/shop';
-import { inkAt, plateTile } from '$lib/server/plates';
+import { Shop } from '$lib/server/app/shop';
+import { inkAt, plateTile } from '$lib/server/production/plates';
 import { cmykBox, madePdf } from '../made/pdf';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
@@ -36,8 +36,8 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     );
     await until(() => shop.artworks.get(id).state !== 'reading');
     const docket = shop.dockets.add(id, 0, { conditionId, copies: 2, bleedMm: 0, cut: false });
-    runId = shop.runs.add([docket.id])[0]!;
-    expect((await shop.tasks.ended((await shop.runs.rip(runId)).id)).error).toBeNull();
+    runId = shop.runEditing.add([docket.id])[0]!;
+    expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
   });
   afterAll(async () => {
     await shop.close();

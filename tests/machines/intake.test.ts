@@ -9,7 +9,7 @@ import { xyzToSrgb, labToXyz } from '$core/colour/lab';
 import { wholePage } from '$core/artwork/preparation';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import { SHOPS_OWN } from '$lib/model';
-import { Shop } from '$lib/server/shop';
+import { Shop } from '$lib/server/app/shop';
 import { oneChunk, temporaryFolder, until } from '../harness';
 import { rawPdf, rawStream } from '../made/pdf';
 import { madeTiff, type MadeTiff } from '../made/tiff';
@@ -403,7 +403,7 @@ describe.skipIf(!existsSync('/usr/bin/gs'))('PostScript', () => {
   });
 
   it('that never ends is ended, with all that it started', async () => {
-    shop.changeSettings({ ...shop.settings, intake: { seconds: 5, megabytes: 1000 } });
+    shop.settings.change({ ...shop.settings.current, intake: { seconds: 5, megabytes: 1000 } });
     const { state, reason } = await take(eps('{ 1 pop } loop'), 'loop.eps');
     expect(state).toBe('refused');
     expect(reason).toMatch(/longer than \d+ s/);
@@ -612,7 +612,7 @@ describe('one file spoils nothing for the next', () => {
   });
 
   it('a file that takes for ever or all memory is refused, and holds nobody up', async () => {
-    shop.changeSettings({ ...shop.settings, intake: { seconds: 6, megabytes: 700 } });
+    shop.settings.change({ ...shop.settings.current, intake: { seconds: 6, megabytes: 700 } });
     // Forms that draw the next ten times each, with clips, which are not counted as objects.
     const bomb = (i: number) =>
       rawPdf([
@@ -642,6 +642,6 @@ describe('one file spoils nothing for the next', () => {
       expect(state).toBe('refused');
       expect(reason).toMatch(/longer than 6 s|more than 700 MB/);
     }
-    shop.changeSettings({ ...shop.settings, intake: { seconds: 20, megabytes: 1000 } });
+    shop.settings.change({ ...shop.settings.current, intake: { seconds: 20, megabytes: 1000 } });
   });
 });

@@ -3,10 +3,10 @@ import sharp from 'sharp';
 import { DEFAULT_CROP, NO_FINISHING } from '$core/marks/finishing';
 import { flatten } from '$core/geometry/path';
 import type { DocketChoices, RunRule } from '$lib/model';
-import { isDue } from '$lib/server/releasing';
-import { Shop } from '$lib/server/shop';
-import { costsCsv, costsOf } from '$lib/server/cost-pages';
-import { laneOffers } from '$lib/server/lane-offers';
+import { isDue } from '$lib/server/printing/releasing';
+import { Shop } from '$lib/server/app/shop';
+import { costsCsv, costsOf } from '$lib/server/printing/costs';
+import { laneOffers } from '$lib/server/production/lane-offers';
 import { ALL_MODES } from '../../standins/printer/modes';
 import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
@@ -66,7 +66,7 @@ async function page(name: string, over: Partial<DocketChoices>, cut = false) {
 }
 const rule = (id: number, part: Partial<RunRule>) => {
   const run = shop.runs.get(id);
-  return shop.runs.change(id, run.version, { rule: { ...run.rule, ...part } });
+  return shop.runEditing.change(id, run.version, { rule: { ...run.rule, ...part } });
 };
 const printedWith = (id: number) => until(() => (shop.runs.get(id).state === 'printed' ? shop.printing.list(id)[0] : undefined));
 
@@ -79,16 +79,16 @@ describe('lanes', () => {
       await page('d', { copies: 1 })
     ];
     shop.dockets.change(d.id, d.version, { priority: 'high' });
-    const runs = shop.runs.add([a.id, b.id, c.id, d.id]);
+    const runs = shop.runEditing.add([a.id, b.id, c.id, d.id]);
     expect(runs).toHaveLength(2);
     const [onFilm, onBoard] = runs.map((id) => shop.runs.get(id));
     expect(onFilm!.dockets.map((docket) => docket.id)).toEqual([d.id, a.id, b.id]);
     expect(onBoard!.stock).toEqual({ kind: 'sheet', width: 400, height: 300, corner: 'front left' });
 
-    const held = shop.runs.change(onFilm!.id, onFilm!.version, { held: [b.id] });
+    const held = shop.runEditing.change(onFilm!.id, onFilm!.version, { held: [b.id] });
     expect(held.layout.parts[0]!.copies).toHaveLength(3);
     expect(held.layout.length).toBeLessThan(onFilm!.layout.length);
-    await shop.runs.release(onFilm!.id);
+    await shop.ripping.release(onFilm!.id);
     const print = await printedWith(onFilm!.id);
     expect(print.machineId).toBe(ids.petrel);
     // The held one is alone in a run that still waits.
@@ -96,21 +96,21 @@ describe('lanes', () => {
     expect(rest).toMatchObject({ state: 'laying out', releasedAt: null });
     expect(rest.dockets.map((docket) => docket.id)).toEqual([b.id]);
 
-    await shop.runs.release(onBoard!.id);
+    await shop.ripping.release(onBoard!.id);
     expect((await printedWith(onBoard!.id)).machineId).toBe(ids.skua);
     await shop.machines.lookNow();
     expect(shop.machines.get(ids.skua).printer?.media).toMatchObject({ sheets: 8, sheetMm: 300 });
-    await shop.runs.remove(rest.id);
+    await shop.runEditing.remove(rest.id);
   });
 
   it('divide a run past its longest length, and say which copies are where', async () => {
     const docket = await page('long', { copies: 30, finishing: { ...NO_FINISHING, numbered: true } });
-    const [id] = shop.runs.add([docket.id]);
+    const [id] = shop.runEditing.add([docket.id]);
     rule(id!, { longest: 300, align: 'left' });
     const { parts } = shop.runs.get(id!).layout;
     expect(parts.length).toBeGreaterThan(1);
     expect(Math.max(...parts.map((part) => part.length))).toBeLessThanOrEqual(300);
-    await shop.tasks.ended((await shop.runs.rip(id!)).id);
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
     const of = shop.runs.list().filter((run) => run.dockets.some((one) => one.id === docket.id));
     expect(of).toHaveLength(parts.length);
     const entries = of.map((run) => run.entries[0]!).sort((p, q) => p.first - q.first);
@@ -127,22 +127,22 @@ describe('lanes', () => {
       await until(() => shop.runs.get(run.id).state === 'ripped');
       expect(shop.runs.get(run.id).stale).toBe(false);
     }
-    for (const run of of) await shop.runs.remove(run.id);
+    for (const run of of) await shop.runEditing.remove(run.id);
   });
 
   it('RIP equal sheets once and print them as often as there are', async () => {
     const docket = await page('sheets', { copies: 20, conditionId: ids.onBoard, mayTurn: false });
-    const [id] = shop.runs.add([docket.id]);
+    const [id] = shop.runEditing.add([docket.id]);
     // 3 × 4 on a sheet; 20 are one full sheet and one with 8.
     rule(id!, { gapX: 0, gapY: 0, fill: 'all' });
     const run = shop.runs.get(id!);
     expect(run.layout.parts).toHaveLength(2);
     expect(run.layout.parts.map((part) => part.copies.length)).toEqual([12, 12]);
-    await shop.tasks.ended((await shop.runs.rip(id!)).id);
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
     expect(shop.runs.get(id!).times).toBe(2);
     // RIPped once more in another halftone it is still both sheets.
     rule(id!, { method: 'error-diffusion' });
-    await shop.runs.release(id!);
+    await shop.ripping.release(id!);
     await printedWith(id!);
     expect(shop.runs.get(id!).times).toBe(2);
     expect(shop.printing.list(id!)).toHaveLength(2);
@@ -155,7 +155,7 @@ describe('lanes', () => {
     // 12 of 100 × 60 mm are 60 % of a sheet.
     const before = shop.lanes.get(lane).rule;
     shop.lanes.change(lane, { rule: { ...before, gapX: 0, gapY: 0 }, release: { kind: 'full', share: 0.5, lengthMm: 0 } });
-    const [id] = shop.runs.add([docket.id]);
+    const [id] = shop.runEditing.add([docket.id]);
     await printedWith(id!);
     shop.lanes.change(lane, { rule: before, release: { kind: 'hand' } });
     expect(shop.runs.get(id!).entries).toEqual([{ docketId: docket.id, copies: 12, first: 0, held: false }]);
@@ -163,35 +163,35 @@ describe('lanes', () => {
     expect(rest).toMatchObject({ state: 'laying out', entries: [{ docketId: docket.id, copies: 3, first: 12, held: false }] });
     // Something new joins it.
     const other = await page('joins', { copies: 1, conditionId: ids.onBoard });
-    expect(shop.runs.add([other.id])).toEqual([rest.id]);
-    await shop.runs.remove(rest.id);
+    expect(shop.runEditing.add([other.id])).toEqual([rest.id]);
+    await shop.runEditing.remove(rest.id);
   });
 
   it('change the media in one step, with what is left going into stock, and print what waited for it', async () => {
     const docket = await page('banner', { copies: 1, conditionId: ids.onCloth });
-    const [id] = shop.runs.add([docket.id]);
-    await shop.runs.release(id!);
+    const [id] = shop.runEditing.add([docket.id]);
+    await shop.ripping.release(id!);
     await until(() => shop.runs.get(id!).state === 'ripped');
     expect(shop.printing.hindrance(shop.runs.get(id!), shop.machines.get(ids.petrel), 1)).toContain('has Film loaded');
     const left = Math.floor(shop.machines.get(ids.petrel).printer!.media.lengthMm);
 
-    await shop.lanes.load(ids.petrel, ids.cloth, 0);
+    await shop.loading.load(ids.petrel, ids.cloth, 0);
     expect(shop.media.get(ids.cloth).card.rolls).toEqual([]);
     expect(shop.media.get(ids.film).card.rolls).toEqual([
       { widthMm: 500, lengthMm: 8000 },
       { widthMm: 600, lengthMm: left }
     ]);
     await until(() => shop.runs.get(id!).state === 'printed');
-    await shop.lanes.load(ids.petrel, ids.film, 1);
+    await shop.loading.load(ids.petrel, ids.film, 1);
     expect(shop.media.get(ids.cloth).card.rolls[0]!.lengthMm).toBeLessThan(30_000);
-    await expect(shop.lanes.load(ids.petrel, ids.film, 7)).rejects.toThrow(/no such roll/);
+    await expect(shop.loading.load(ids.petrel, ids.film, 7)).rejects.toThrow(/no such roll/);
   });
 
   it('release by themselves when nothing new comes', async () => {
     const docket = await page('quiet', { copies: 1 });
     const lane = shop.lanes.of(docket);
     shop.lanes.change(lane, { release: { kind: 'quiet', minutes: 0.05 } });
-    const [id] = shop.runs.add([docket.id]);
+    const [id] = shop.runEditing.add([docket.id]);
     await printedWith(id!);
     expect(Date.now() - shop.lanes.get(lane).changedAt).toBeGreaterThanOrEqual(3000);
 
@@ -199,14 +199,14 @@ describe('lanes', () => {
     const other = await page('taken back', { copies: 1, conditionId: ids.onCloth });
     const cloth = shop.lanes.of(other);
     shop.lanes.change(cloth, { release: { kind: 'quiet', minutes: 0.05 } });
-    const [waits] = shop.runs.add([other.id]);
+    const [waits] = shop.runEditing.add([other.id]);
     await until(() => shop.runs.get(waits!).state === 'ripped');
     expect(shop.runs.get(waits!).releasedAt).not.toBeNull();
-    shop.runs.unrelease(waits!);
+    shop.ripping.unrelease(waits!);
     await new Promise((resolve) => setTimeout(resolve, 2500));
     expect(shop.runs.get(waits!).releasedAt).toBeNull();
     shop.lanes.change(cloth, { release: { kind: 'hand' } });
-    await shop.runs.remove(waits!);
+    await shop.runEditing.remove(waits!);
     shop.lanes.change(lane, { release: { kind: 'hand' } });
   });
 
@@ -235,22 +235,22 @@ describe('lanes', () => {
     expect(cloth).toMatchObject({ fits: true, here: false });
     expect(cloth.lengthMm!).toBeGreaterThan(2000);
     expect(cloth.outOfGamut).not.toBeNull();
-    const runId = shop.runs.move(docket.id, cloth.laneId);
+    const runId = shop.runEditing.move(docket.id, cloth.laneId);
     expect(shop.runs.get(runId).condition.media).toBe('Cloth');
     expect(shop.dockets.get(docket.id).choices.conditionId).toBe(ids.onCloth);
-    await shop.runs.remove(runId);
+    await shop.runEditing.remove(runId);
   });
 });
 
 describe('what is placed by its shape', () => {
   it('prints to the middle of the gap and not on its neighbours, at any angle, and is cut where it is printed', async () => {
     const docket = await page('slanted', { copies: 12 }, true);
-    const [id] = shop.runs.add([docket.id]);
+    const [id] = shop.runEditing.add([docket.id]);
     const apart = shop.runs.get(id!).layout.length;
     rule(id!, { placing: 'shapes', turnStep: 90, gapX: 3, gapY: 3, effort: 'quick' });
     const { version } = shop.runs.get(id!);
-    shop.runs.change(id!, version, { pins: [{ id: String(docket.id), copy: 0, part: 0, x: 220, y: 70, turn: 30 }] });
-    const { result } = await shop.tasks.ended((await shop.runs.rip(id!)).id).then(() => shop.runs.get(id!));
+    shop.runEditing.change(id!, version, { pins: [{ id: String(docket.id), copy: 0, part: 0, x: 220, y: 70, turn: 30 }] });
+    const { result } = await shop.tasks.ended((await shop.ripping.rip(id!)).id).then(() => shop.runs.get(id!));
     expect(result).not.toBeNull();
     const run = shop.runs.get(id!);
     expect(run.layout.length).toBeLessThan(apart);
@@ -297,8 +297,8 @@ describe('what is placed by its shape', () => {
       copies: 1,
       finishing: { ...NO_FINISHING, crop: DEFAULT_CROP, ink: 'black', caption: true }
     });
-    const [id] = shop.runs.add([docket.id]);
-    await shop.tasks.ended((await shop.runs.rip(id!)).id);
+    const [id] = shop.runEditing.add([docket.id]);
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
     const { plan } = shop.runs.frozen(id!);
     expect(plan.flats).toHaveLength(8);
     expect(plan.flats!.every((flat) => flat.inks.join() === '0,0,0,1')).toBe(true);
@@ -330,13 +330,13 @@ describe('what is placed by its shape', () => {
 });
 
 it('costs are written down print by print, and come as CSV', () => {
-  const days = costsOf(shop, 1);
+  const days = costsOf(shop.db, 1);
   const film = days.find((day) => day.media === 'Film')!;
   expect(film.prints).toBeGreaterThan(2);
   expect(film.m2).toBeCloseTo(film.metres * 0.6, 1);
   expect(film.wasteM2).toBeLessThan(film.m2);
   expect(film.mediaCost).toBeCloseTo(film.m2 * shop.media.get(ids.film).card.costPerM2, 6);
-  const lines = costsCsv(shop, 1).trim().split('\n');
+  const lines = costsCsv(shop.db, 1).trim().split('\n');
   expect(lines[0]).toBe('ended,print,run,machine,media,docket,name,customer,copies,m2,waste_m2,ink_ml,cost');
   const rows = lines.slice(1).map((line) => line.split(','));
   const sum = rows.reduce((total, row) => total + Number(row[12]), 0);
@@ -344,5 +344,5 @@ it('costs are written down print by print, and come as CSV', () => {
     days.reduce((total, day) => total + day.mediaCost + day.inkCost + day.timeCost, 0),
     1
   );
-  expect(() => costsOf(shop, 0)).toThrow(/1 to 520 weeks/);
+  expect(() => costsOf(shop.db, 0)).toThrow(/1 to 520 weeks/);
 });

@@ -2,10 +2,10 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { expect, it } from 'vitest';
-import { Shop } from '$lib/server/shop';
+import { Shop } from '$lib/server/app/shop';
 import { startStandIn, temporaryFolder, until } from '../harness';
 
-const migration = (name: string) => readFileSync(join('src/lib/server/db/migrations', name), 'utf8');
+const migration = (name: string) => readFileSync(join('src/lib/server/platform/db/migrations', name), 'utf8');
 
 it('opens a data folder of before colour was measured, and loses nothing of it', async () => {
   const printer = await startStandIn('printer');
@@ -27,7 +27,7 @@ it('opens a data folder of before colour was measured, and loses nothing of it',
 
   const shop = new Shop(folder.path);
   try {
-    expect(shop.settings).toMatchObject({ shopName: 'Gullway Signs', inkCostPerMl: 0.2, tolerance: { mean: 1 } });
+    expect(shop.settings.current).toMatchObject({ shopName: 'Gullway Signs', inkCostPerMl: 0.2, tolerance: { mean: 1 } });
     expect(shop.media.list().map(({ card }) => [card.name, card.surface, card.costPerM2, card.widthMm])).toEqual([
       ['Gloss white film', 'gloss', 6.4, 1300],
       ['Matt banner', 'matt', 3.9, 1250]

@@ -7,7 +7,7 @@ import { pageLine } from '$core/checks/cut-lines';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import { bounds, flatten } from '$core/geometry/path';
 import type { DocketChoices } from '$lib/model';
-import { Shop } from '$lib/server/shop';
+import { Shop } from '$lib/server/app/shop';
 import { cmykBox, lettering, madePdf, spotStroke } from '../made/pdf';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
@@ -381,8 +381,8 @@ describe('plates', () => {
     shop.dockets.change(docket.id, docket.version, {
       choices: { ...choices, cut: true, lines: { ...choices.lines, made: [line], tabs: { count: 3, lengthMm: 1 } } }
     });
-    const run = shop.runs.add([docket.id])[0]!;
-    await shop.tasks.ended((await shop.runs.rip(run)).id);
+    const run = shop.runEditing.add([docket.id])[0]!;
+    await shop.tasks.ended((await shop.ripping.rip(run)).id);
     const { cuts, plan } = shop.runs.frozen(run);
     expect(cuts.map((cut) => cut.tool)).toEqual(['through cut']);
     expect(flatten(cuts[0]?.path ?? [], 0.01)).toHaveLength(3);

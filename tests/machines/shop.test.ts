@@ -7,13 +7,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openEngine } from '$core/colour/lcms';
 import { D50, deltaE00, srgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { bounds, distanceTo, flatten } from '$core/geometry/path';
-import { FileStore, isDiskFull } from '$lib/server/files';
-import { inkAt } from '$lib/server/plates';
-import { freeze } from '$lib/server/freezing';
-import { Shop } from '$lib/server/shop';
-import { KERNELS_FILE, MASK_FILE } from '$lib/server/tasks/pool';
-import { ripToFile } from '$lib/server/tasks/rip';
-import type { RipJob } from '$lib/server/tasks/rip-job';
+import { FileStore, isDiskFull } from '$lib/server/platform/files';
+import { inkAt } from '$lib/server/production/plates';
+import { Shop } from '$lib/server/app/shop';
+import { ripToFile } from '$lib/server/production/rip';
 import { berthMarker, buoyTagSvg, harbourPicture, menuBoard, pdf } from '../../demo/artwork';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
@@ -168,8 +165,8 @@ describe('artwork', () => {
 /** RIPs dockets in a run of their own and gives its number. */
 async function ripped(artworkId: number, over: Parameters<Shop['dockets']['add']>[2] = {}): Promise<number> {
   const docket = shop.dockets.add(artworkId, 0, { conditionId, ...over });
-  const runId = shop.runs.add([docket.id])[0]!;
-  const task = await shop.tasks.ended((await shop.runs.rip(runId)).id);
+  const runId = shop.runEditing.add([docket.id])[0]!;
+  const task = await shop.tasks.ended((await shop.ripping.rip(runId)).id);
   expect(task.error).toBeNull();
   return runId;
 }
@@ -314,7 +311,7 @@ describe('from a file to a cut roll', () => {
     ] as const) {
       expect(await black(box.x + dx, box.y + dy), `${dx}, ${dy}`).toBeCloseTo(ink * full, 1);
     }
-    await shop.runs.remove(runId);
+    await shop.runEditing.remove(runId);
   });
 
   it('keeps pure black pure, and repeats a RIP to the byte', async () => {
@@ -338,7 +335,7 @@ describe('from a file to a cut roll', () => {
 
     const first = await ripped(artwork.id, { widthMm: 200, heightMm: 300, copies: 2 });
     const bytes = readFileSync(shop.runs.plates(first).overview);
-    await shop.tasks.ended((await shop.runs.rip(first)).id);
+    await shop.tasks.ended((await shop.ripping.rip(first)).id);
     expect(readFileSync(shop.runs.plates(first).overview).equals(bytes)).toBe(true);
     await printed(first);
   });
@@ -348,8 +345,8 @@ describe('when something goes wrong', () => {
   it('cancels a RIP within a second and leaves nothing behind', async () => {
     const artwork = await take('menu2.pdf', await menuBoard());
     const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 6 });
-    const runId = shop.runs.add([docket.id])[0]!;
-    const { id } = await shop.runs.rip(runId);
+    const runId = shop.runEditing.add([docket.id])[0]!;
+    const { id } = await shop.ripping.rip(runId);
     await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);
     const start = performance.now();
     shop.tasks.cancel(id);
@@ -357,7 +354,7 @@ describe('when something goes wrong', () => {
     expect(performance.now() - start).toBeLessThan(1000);
     expect(shop.runs.get(runId).state).toBe('laying out');
     expect(readdirSync(join(folder.path, 'plates')).filter((name) => name.includes(`run-${runId}-`))).toEqual([]);
-    await shop.runs.remove(runId);
+    await shop.runEditing.remove(runId);
   });
 
   const control = (path: string, body: unknown) => fetch(`${printer.url}${path}`, { method: 'POST', body: JSON.stringify(body) });
@@ -414,10 +411,10 @@ describe('when something goes wrong', () => {
       objects.push(stream(`/Type/XObject/Subtype/Form/BBox[0 0 99 99]${next}`, i < 9 ? '/X Do '.repeat(10) : '0 0 9 9 re f'));
     }
     const bomb = `%PDF-1.4\n${objects.map((text, i) => `${i + 1} 0 obj\n${text}\nendobj\n`).join('')}trailer\n<</Size ${objects.length + 1}/Root 1 0 R>>\n%%EOF`;
-    const { settings } = shop;
-    shop.changeSettings({ ...settings, intake: { ...settings.intake, seconds: 6 } });
+    const settings = shop.settings.current;
+    shop.settings.change({ ...settings, intake: { ...settings.intake, seconds: 6 } });
     const artwork = await take('hang.pdf', bomb);
-    shop.changeSettings(settings);
+    shop.settings.change(settings);
     expect(artwork.state).toBe('refused');
     expect(artwork.reason).toMatch(/longer than \d+ s|more than 2 million objects/);
     expect((await take('after.pdf', await berthMarker(4))).state).toBe('ready');
@@ -448,34 +445,17 @@ describe('when something goes wrong', () => {
 
       const artwork = await take('b5.pdf', await berthMarker(5));
       const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 30 });
-      const runId = shop.runs.add([docket.id])[0]!;
+      const runId = shop.runEditing.add([docket.id])[0]!;
       const run = shop.runs.get(runId);
-      const frozen = freeze(shop, run, run.layout.parts[0]!);
-      const job: RipJob = {
-        id: 'full',
-        plan: {
-          ...frozen.plan,
-          sources: await Promise.all(
-            frozen.plan.sources.map(async (source) => ({
-              ...source,
-              file: shop.files.path(source.file),
-              sources: await shop.sources.paths(source.sources)
-            }))
-          )
-        },
-        profile: shop.conditions.profilePath(conditionId),
-        curves: frozen.curves,
-        kernels: KERNELS_FILE,
-        mask: MASK_FILE,
-        method: 'error-diffusion'
-      };
+      const frozen = shop.freezing.freeze(run, run.layout.parts[0]!);
+      const job = await shop.ripping.jobOf('full', { ...frozen, method: 'error-diffusion' });
       const output = { plates: join(small, 'run.tif'), overview: join(small, 'run.overview'), coarse: join(small, 'run.coarse') };
       const failure = await ripToFile(shop.ripPool, job, output, new AbortController().signal, () => undefined).catch(
         (error: unknown) => error
       );
       expect(isDiskFull(failure)).toBe(true);
       await until(() => readdirSync(small).filter((name) => name.startsWith('run')).length === 0, 5);
-      await shop.runs.remove(runId);
+      await shop.runEditing.remove(runId);
     } finally {
       execFileSync('umount', ['-l', small]);
     }
@@ -538,8 +518,8 @@ describe('when something goes wrong', () => {
   it('begins a RIP again that a stopped server left, and no half file is taken for whole', async () => {
     const artwork = await take('menu3.pdf', await menuBoard());
     const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 4 });
-    const runId = shop.runs.add([docket.id])[0]!;
-    await shop.runs.rip(runId);
+    const runId = shop.runEditing.add([docket.id])[0]!;
+    await shop.ripping.rip(runId);
     await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);
     await shop.close();
     writeFileSync(join(folder.path, 'plates', 'run-99-1.tif.part'), 'half');

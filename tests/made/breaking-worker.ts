@@ -1,6 +1,6 @@
 import { existsSync, writeFileSync } from 'node:fs';
 import { threadId } from 'node:worker_threads';
-import { endingOnTraps } from '$lib/server/tasks/workers/ending-on-traps';
+import { endingOnTraps } from '$lib/server/platform/workers/ending-on-traps';
 
 /** Work for a thread whose module breaks: a WebAssembly module whose one function is `unreachable`. */
 const broken = new WebAssembly.Instance(

@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
-import type { Call } from '$lib/server/api';
+import type { Call } from '$lib/server/platform/http/call';
 import type { RequestHandler } from './$types';
 
 const modules = import.meta.glob<Record<string, Partial<Call>>>('./**/+server.ts');

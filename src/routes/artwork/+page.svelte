@@ -10,7 +10,7 @@
   import { isTool, ruleFor } from '$core/artwork/roles';
   import { formatFigure } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
-  import type { Artwork } from '$lib/server/artworks';
+  import type { Artwork } from '$lib/server/artwork/artworks';
   import { briefly } from '$core/checks/intake';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import { readPages } from '$lib/ui/common/page-range';

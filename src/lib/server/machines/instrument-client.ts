@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Problem, sentence } from '../problem';
+import { Problem, sentence } from '../platform/problem';
 
 export const InstrumentStatus = z.object({ name: z.string(), apertureMm: z.number() });
 export type InstrumentStatus = z.infer<typeof InstrumentStatus>;

@@ -1,11 +1,11 @@
 import { z } from 'zod';
-import type { MachineRow } from '../db/rows';
 import type { DropVolumes } from '$core/inks/drops';
 import { fourInks, InkSet, type Ink } from '$core/inks/ink-set';
 import { HandlingTable } from '$core/media/handling';
-import { MachineModes } from '../modes';
-import { Problem } from '../problem';
-import type { Shop } from '../shop';
+import { PrintMode } from '$core/media/modes';
+import { Problem } from '../platform/problem';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
 import { InstrumentStatus } from './instrument-client';
 import { readPrinter, type PrinterStatus } from './printer-client';
 
@@ -16,6 +16,18 @@ export const CutterStatus = z.object({
   linesCut: z.number()
 });
 export type CutterStatus = z.infer<typeof CutterStatus>;
+
+export interface MachineRow {
+  id: number;
+  kind: 'printer' | 'cutter' | 'instrument';
+  name: string;
+  url: string;
+  model: string;
+  handling: string | null;
+  inks: string | null;
+  cost_per_hour: number;
+  bed: 'roll' | 'flatbed';
+}
 
 export interface Machine {
   id: number;
@@ -30,24 +42,32 @@ export interface Machine {
   instrument: InstrumentStatus | null;
 }
 
+const MachineModes = z.array(PrintMode).max(2000);
+
 const LOOK_EVERY_MS = 1000;
 const ASK_EVERY_MS = 60_000;
 const NOTHING = { printer: null, cutter: null, instrument: null };
 
+/** What it works with. */
+interface Needs {
+  db: Db;
+  events: Events;
+}
+
 /** Looks at every machine once a second, and tells the browsers when something about one changed. */
 export class Machines {
-  readonly #shop: Shop;
+  readonly #needs: Needs;
   readonly #seen = new Map<number, Machine>();
   readonly #asked = new Map<number, number>();
   #timer: NodeJS.Timeout | undefined;
   #stopped = false;
 
-  constructor(shop: Shop) {
-    this.#shop = shop;
+  constructor(needs: Needs) {
+    this.#needs = needs;
   }
 
   rows(): MachineRow[] {
-    return this.#shop.db.prepare<[], MachineRow>('SELECT * FROM machine ORDER BY kind DESC, id').all();
+    return this.#needs.db.prepare<[], MachineRow>('SELECT * FROM machine ORDER BY kind DESC, id').all();
   }
 
   list(): Machine[] {
@@ -77,17 +97,17 @@ export class Machines {
 
   /** Adds a machine, or gives the one at an address a new name. */
   add(kind: MachineRow['kind'], name: string, url: string): number {
-    this.#shop.db
+    this.#needs.db
       .prepare('INSERT INTO machine (kind, name, url) VALUES (?, ?, ?) ON CONFLICT (url) DO UPDATE SET name = excluded.name')
       .run(kind, name, url);
     const row = this.rows().find((r) => r.url === url) as MachineRow;
-    this.#shop.events.changed('machines');
+    this.#needs.events.changed('machines');
     return row.id;
   }
 
   /** The same machine at a new address, as stand-ins have at each start. */
   moveTo(id: number, url: string): void {
-    this.#shop.db.prepare('UPDATE machine SET url = ? WHERE id = ?').run(url, id);
+    this.#needs.db.prepare('UPDATE machine SET url = ? WHERE id = ?').run(url, id);
     this.#seen.delete(id);
   }
 
@@ -112,8 +132,8 @@ export class Machines {
 
   setCost(id: number, costPerHour: number): void {
     this.get(id);
-    this.#shop.db.prepare('UPDATE machine SET cost_per_hour = ? WHERE id = ?').run(costPerHour, id);
-    this.#shop.events.changed('machines');
+    this.#needs.db.prepare('UPDATE machine SET cost_per_hour = ? WHERE id = ?').run(costPerHour, id);
+    this.#needs.events.changed('machines');
   }
 
   /** The inks of a machine, as it last said; four where it never said. @param drops of the print mode */
@@ -128,7 +148,7 @@ export class Machines {
   #keepInks(id: number, inks: InkSet | null): void {
     if (!inks) return;
     const said = JSON.stringify(inks);
-    this.#shop.db.prepare('UPDATE machine SET inks = ? WHERE id = ? AND inks IS NOT ?').run(said, id, said);
+    this.#needs.db.prepare('UPDATE machine SET inks = ? WHERE id = ? AND inks IS NOT ?').run(said, id, said);
   }
 
   watch(): void {
@@ -156,11 +176,11 @@ export class Machines {
     try {
       const table = HandlingTable.parse(await ask('handling'));
       const modes = MachineModes.parse(await ask('modes'));
-      this.#shop.db.prepare('UPDATE machine SET model = ?, handling = ? WHERE id = ?').run(model, JSON.stringify(table), id);
-      this.#shop.modes.take(modes);
+      this.#needs.db.prepare('UPDATE machine SET model = ?, handling = ? WHERE id = ?').run(model, JSON.stringify(table), id);
+      this.#needs.events.tell('modes told', modes);
     } catch {
       // A machine that gives neither prints all the same; it is asked again later.
-      this.#shop.db.prepare('UPDATE machine SET model = ? WHERE id = ?').run(model, id);
+      this.#needs.db.prepare('UPDATE machine SET model = ? WHERE id = ?').run(model, id);
     }
   }
 
@@ -173,13 +193,16 @@ export class Machines {
       this.#seen.set(machine.id, machine);
       if (machine.printer) {
         const bed = machine.printer.media.sheetMm === null ? 'roll' : 'flatbed';
-        this.#shop.db.prepare('UPDATE machine SET bed = ? WHERE id = ? AND bed != ?').run(bed, machine.id, bed);
+        this.#needs.db.prepare('UPDATE machine SET bed = ? WHERE id = ? AND bed != ?').run(bed, machine.id, bed);
         this.#keepInks(machine.id, machine.printer.inkSet);
         await this.#getToKnow(machine.id, machine.printer.model);
       }
-      if (machine.printer) this.#shop.lanes.saw(machine.id, machine.printer.media);
+      if (machine.printer) {
+        const { name, widthMm, sheetMm } = machine.printer.media;
+        this.#needs.events.tell('media seen', { machineId: machine.id, name, widthMm, sheetMm });
+      }
     }
-    if (changed && !this.#stopped) this.#shop.events.changed('machines');
+    if (changed && !this.#stopped) this.#needs.events.changed('machines');
   }
 }
 

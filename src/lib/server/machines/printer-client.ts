@@ -5,7 +5,7 @@ import type { IppAttribute } from 'ipp-encoder';
 import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$protocol/ipp';
 import { InkSet } from '$core/inks/ink-set';
 import type { Handling } from '$core/media/card';
-import { Problem } from '../problem';
+import { Problem } from '../platform/problem';
 
 export interface PrinterStatus {
   /** What kind of machine it is: cards and print modes are for a kind. */

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import { page } from '$app/state';
   import { early } from '$lib/ui/common/early';
-  import type { TaskProgress } from '$lib/server/events';
+  import type { TaskProgress } from '$lib/server/platform/events';
   import { BLACK_CHOICES } from '$core/colour/black';
   import type { BlackSetting, Chart, StepResult } from '$lib/calibration';
   import Plot from '$lib/ui/common/Plot.svelte';

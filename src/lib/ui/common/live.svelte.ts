@@ -2,7 +2,7 @@ import { invalidate } from '$app/navigation';
 import { navigating } from '$app/state';
 import { toast } from 'svelte-sonner';
 import { SvelteMap } from 'svelte/reactivity';
-import type { ShopEvent, TaskProgress } from '$lib/server/events';
+import type { ShopEvent, TaskProgress } from '$lib/server/platform/events';
 
 export type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 

@@ -1,4 +1,4 @@
-import type { Artwork } from '$lib/server/artworks';
+import type { Artwork } from '$lib/server/artwork/artworks';
 
 export interface Upload {
   name: string;

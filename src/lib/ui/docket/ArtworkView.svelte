@@ -8,7 +8,7 @@
   import { apply } from '$core/geometry/matrix';
   import { pathData } from '$core/geometry/path';
   import { formatLength, type LengthUnit } from '$core/units/length';
-  import type { Docket } from '$lib/server/dockets';
+  import type { Docket } from '$lib/server/dockets/dockets';
   import type { DocketChoices } from '$lib/model';
   import { NO_FINISHING, roomOf } from '$core/marks/finishing';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';

@@ -1,8 +1,8 @@
 <script lang="ts">
   import type { LengthUnit } from '$core/units/length';
   import { PRIORITIES, type DocketChoices, type ManyChange } from '$lib/model';
-  import type { Condition } from '$lib/server/conditions';
-  import type { Docket } from '$lib/server/dockets';
+  import type { Condition } from '$lib/server/conditions/conditions';
+  import type { Docket } from '$lib/server/dockets/dockets';
   import { attempt, send } from '$lib/ui/common/client';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';

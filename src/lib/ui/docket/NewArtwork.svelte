@@ -4,8 +4,8 @@
   import { formatFigure } from '$core/units/length';
   import { invalidate } from '$app/navigation';
   import { early } from '$lib/ui/common/early';
-  import type { Artwork } from '$lib/server/artworks';
-  import type { Docket } from '$lib/server/dockets';
+  import type { Artwork } from '$lib/server/artwork/artworks';
+  import type { Docket } from '$lib/server/dockets/dockets';
   import { attempt, send } from '$lib/ui/common/client';
   import { uploads } from '$lib/ui/common/upload.svelte';
   import { forgetFields } from './tracing';

@@ -1,5 +1,5 @@
 import type { DocketDocument } from '$lib/model';
-import type { Docket } from '$lib/server/dockets';
+import type { Docket } from '$lib/server/dockets/dockets';
 import { isAway, send } from '$lib/ui/common/client';
 import { changesBetween, flat, merge, touched, withField, type Change } from './changes';
 

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { formatMetres } from '$core/units/length';
-  import type { Lane } from '$lib/server/lanes';
-  import type { Print } from '$lib/server/printing';
-  import type { Run } from '$lib/server/runs';
+  import type { Lane } from '$lib/server/production/lanes';
+  import type { Print } from '$lib/server/printing/print';
+  import type { Run } from '$lib/server/production/run';
   import { attempt, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
   import Copies from '$lib/ui/run/Copies.svelte';

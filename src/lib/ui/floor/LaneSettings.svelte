@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Release, ShopSettings } from '$lib/model';
-  import type { Condition } from '$lib/server/conditions';
-  import type { Lane } from '$lib/server/lanes';
+  import type { Condition } from '$lib/server/conditions/conditions';
+  import type { Lane } from '$lib/server/production/lanes';
   import { attempt, send } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { RULES } from '$lib/ui/run/rules';

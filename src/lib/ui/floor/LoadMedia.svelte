@@ -1,7 +1,7 @@
 <script lang="ts">
   import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
-  import type { Media } from '$lib/server/media';
+  import type { Media } from '$lib/server/media/cards';
   import { attempt, send } from '$lib/ui/common/client';
 
   interface Props {

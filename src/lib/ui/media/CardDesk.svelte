@@ -4,8 +4,8 @@
   import { goto } from '$app/navigation';
   import { FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
   import { checkHandling, suggestHandling, type HandlingTable } from '$core/media/handling';
-  import type { Condition } from '$lib/server/conditions';
-  import type { Media } from '$lib/server/media';
+  import type { Condition } from '$lib/server/conditions/conditions';
+  import type { Media } from '$lib/server/media/cards';
   import { screenColour } from '$lib/ui/colour/show';
   import { attempt, isAway, Refusal, send } from '$lib/ui/common/client';
 

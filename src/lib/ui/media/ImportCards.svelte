@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
-  import type { IncomingCard } from '$lib/server/card-file';
+  import type { IncomingCard } from '$lib/server/calibration/card-files';
   import { attempt } from '$lib/ui/common/client';
 
   /** What a file of cards would bring, before anything is taken. */

@@ -2,7 +2,7 @@
   import type { PlacedCopy } from '$core/layout/placement';
   import { sizeBeyond } from '$core/geometry/box';
   import { finishedToCopy, type RunPiece } from '$core/layout/run-layout';
-  import type { Docket } from '$lib/server/dockets';
+  import type { Docket } from '$lib/server/dockets/dockets';
   import { docketPicture } from '$lib/ui/common/client';
 
   interface Props {

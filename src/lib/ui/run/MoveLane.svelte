@@ -1,7 +1,7 @@
 <script lang="ts">
   import { formatMetres } from '$core/units/length';
-  import type { Docket } from '$lib/server/dockets';
-  import type { LaneOffer } from '$lib/server/lane-offers';
+  import type { Docket } from '$lib/server/dockets/dockets';
+  import type { LaneOffer } from '$lib/server/production/lane-offers';
   import { attempt, duration, send } from '$lib/ui/common/client';
 
   interface Props {

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { formatFigure, formatMetres } from '$core/units/length';
-  import type { CutTask } from '$lib/server/cutting';
+  import type { CutTask } from '$lib/server/cutting/cutting';
   import type { Machine } from '$lib/server/machines/machines';
-  import type { Print } from '$lib/server/printing';
-  import type { Run } from '$lib/server/runs';
+  import type { Print } from '$lib/server/printing/print';
+  import type { Run } from '$lib/server/production/run';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';

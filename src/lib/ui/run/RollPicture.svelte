@@ -3,7 +3,7 @@
   import type { PlacedCopy, Placement, Stock } from '$core/layout/placement';
   import { dressPart, type RunPiece, type RunLayoutRule } from '$core/layout/run-layout';
   import { formatMetres } from '$core/units/length';
-  import type { Docket } from '$lib/server/dockets';
+  import type { Docket } from '$lib/server/dockets/dockets';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';

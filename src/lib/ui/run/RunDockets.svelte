@@ -5,8 +5,8 @@
   import Pause from '@lucide/svelte/icons/pause';
   import Play from '@lucide/svelte/icons/play';
   import X from '@lucide/svelte/icons/x';
-  import type { Docket } from '$lib/server/dockets';
-  import type { Run } from '$lib/server/runs';
+  import type { Docket } from '$lib/server/dockets/dockets';
+  import type { Run } from '$lib/server/production/run';
   import CountBox from '$lib/ui/common/CountBox.svelte';
 
   interface Props {

@@ -1,4 +1,4 @@
-import type { Docket } from '$lib/server/dockets';
+import type { Docket } from '$lib/server/dockets/dockets';
 import { docketPicture } from '$lib/ui/common/client';
 
 const MOST_COARSE_PX = 200;

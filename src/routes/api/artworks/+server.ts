@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
-import { Problem } from '$lib/server/problem';
+import { call } from '$lib/server/platform/http/call';
+import { Problem } from '$lib/server/platform/problem';
 
 export const GET = call({ summary: 'All artwork' }, ({ shop }) => shop.artworks.list());
 

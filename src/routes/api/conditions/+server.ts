@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 const NewCondition = z.object({ machineId: z.int(), mediaId: z.int(), mode: z.string().min(1).max(120) });
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
-import { costsCsv, costsOf } from '$lib/server/cost-pages';
+import { call } from '$lib/server/platform/http/call';
+import { costsCsv, costsOf } from '$lib/server/printing/costs';
 
 const Query = z.object({ weeks: z.coerce.number().default(4), as: z.enum(['json', 'csv']).default('json') });
 
@@ -12,11 +12,11 @@ export const GET = call(
   },
   ({ shop, query }) =>
     query.as === 'csv'
-      ? new Response(costsCsv(shop, query.weeks), {
+      ? new Response(costsCsv(shop.db, query.weeks), {
           headers: {
             'content-type': 'text/csv; charset=utf-8',
             'content-disposition': `attachment; filename="costs-${query.weeks}-weeks.csv"`
           }
         })
-      : costsOf(shop, query.weeks)
+      : costsOf(shop.db, query.weeks)
 );

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 const Page = z.object({ artworkId: z.int(), page: z.int().min(0) });
 

@@ -1,5 +1,5 @@
 import type { RequestEvent } from '@sveltejs/kit';
-import type { Call } from '$lib/server/api';
+import type { Call } from '$lib/server/platform/http/call';
 
 /** What changes, as Server-Sent Events; a comment now and then keeps the line open. */
 const respond = ({ locals }: RequestEvent): Promise<Response> => {

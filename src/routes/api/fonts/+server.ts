@@ -1,6 +1,6 @@
-import { call } from '$lib/server/api';
-import { bytesOf } from '$lib/server/body';
-import { MOST_FONT_BYTES } from '$lib/server/fonts';
+import { call } from '$lib/server/platform/http/call';
+import { bytesOf } from '$lib/server/platform/http/body';
+import { MOST_FONT_BYTES } from '$lib/server/artwork/fonts';
 
 export const GET = call({ summary: 'Fonts of the shop, for lettering that comes without its font' }, ({ shop }) =>
   shop.fonts.list()

@@ -1,3 +1,3 @@
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'All lanes: machines, each with the media it is used with' }, ({ shop }) => shop.lanes.list());

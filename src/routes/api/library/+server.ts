@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'What the media library offers' }, ({ shop }) => shop.library.offers());
 export const POST = call(

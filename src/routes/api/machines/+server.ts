@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 const NewMachine = z.object({
   kind: z.enum(['printer', 'cutter', 'instrument']),

@@ -1,5 +1,5 @@
 import { MediaCard } from '$core/media/card';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'All media cards' }, ({ shop }) => shop.media.list());
 export const POST = call(

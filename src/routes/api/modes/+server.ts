@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'All print modes' }, ({ shop }) => shop.modes.list());
 export const PUT = call(

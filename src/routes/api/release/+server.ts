@@ -1,3 +1,3 @@
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 export const POST = call({ summary: 'Release all runs of all lanes that wait' }, ({ shop }) => shop.releasing.releaseAll());

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'All runs' }, ({ shop }) => shop.runs.list());
 
@@ -9,7 +9,7 @@ export const POST = call(
     body: z.object({ docketIds: z.array(z.int()).min(1).max(500), laneId: z.int().optional() })
   },
   ({ shop, body }) => {
-    const ids = shop.runs.add(body.docketIds, body.laneId);
+    const ids = shop.runEditing.add(body.docketIds, body.laneId);
     return { id: ids[0], ids };
   }
 );

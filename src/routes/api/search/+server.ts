@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 export const GET = call(
   { summary: 'Find dockets, artwork, runs, media and conditions by their names', query: z.object({ q: z.string().max(100) }) },

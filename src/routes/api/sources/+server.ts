@@ -1,5 +1,5 @@
-import { call } from '$lib/server/api';
-import { bytesOf } from '$lib/server/body';
+import { call } from '$lib/server/platform/http/call';
+import { bytesOf } from '$lib/server/platform/http/body';
 
 const MOST_BYTES = 13e6;
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
-  import type { LibraryCard } from '$lib/server/library';
+  import type { LibraryCard } from '$lib/server/media/library';
   import { attempt, send } from '$lib/ui/common/client';
 
   let cards = $state<LibraryCard[]>();

@@ -10,8 +10,8 @@
   import { formatFigure, formatMetres } from '$core/units/length';
   import { pieceOf } from '$core/layout/pieces';
   import { stockOf, toRunPieces, type RunRule } from '$lib/model';
-  import type { Docket } from '$lib/server/dockets';
-  import type { Run } from '$lib/server/runs';
+  import type { Docket } from '$lib/server/dockets/dockets';
+  import type { Run } from '$lib/server/production/run';
   import { attempt, duration, isAway, send } from '$lib/ui/common/client';
   import { Edits } from '$lib/ui/common/history.svelte';
   import { live } from '$lib/ui/common/live.svelte';

@@ -2,7 +2,7 @@
   import type { Data } from 'plotly.js-dist-min';
   import { goto } from '$app/navigation';
   import { formatFigure } from '$core/units/length';
-  import type { DayOfMedia } from '$lib/server/cost-pages';
+  import type { DayOfMedia } from '$lib/server/printing/costs';
   import Plot from '$lib/ui/common/Plot.svelte';
   import type { PageProps } from './$types';
 

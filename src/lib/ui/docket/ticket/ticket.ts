@@ -2,9 +2,9 @@ import type { PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
 import type { FinishedLine } from '$core/cutting/docket-lines';
 import type { DocketChoices, DocketDocument, ShopSettings } from '$lib/model';
-import type { Condition } from '$lib/server/conditions';
-import type { Docket } from '$lib/server/dockets';
-import type { SourceProfile } from '$lib/server/source-profiles';
+import type { Condition } from '$lib/server/conditions/conditions';
+import type { Docket } from '$lib/server/dockets/dockets';
+import type { SourceProfile } from '$lib/server/conditions/source-profiles';
 import type { Machine } from '$lib/server/machines/machines';
 
 /** What every line of the ticket sees, and how it changes the docket. */

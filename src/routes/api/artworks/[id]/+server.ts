@@ -1,4 +1,4 @@
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'One artwork with its facts' }, ({ shop, event }) => shop.artworks.get(idOf(event)));
 export const DELETE = call({ summary: 'Delete an artwork that no docket uses' }, ({ shop, event }) =>

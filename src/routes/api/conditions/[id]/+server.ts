@@ -1,4 +1,4 @@
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'A printing condition with its results and charts' }, ({ shop, event }) => {
   const id = idOf(event);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { KnifeChoice } from '$lib/model';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'One cut task, and what has been cut of it' }, async ({ shop, event }) => {
   const id = idOf(event);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { DocketDocument } from '$lib/model';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 const Change = DocketDocument.partial().extend({
   version: z.int(),

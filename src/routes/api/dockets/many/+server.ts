@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ManyChange } from '$lib/model';
-import { call } from '$lib/server/api';
+import { call } from '$lib/server/platform/http/call';
 
 const Ids = z.array(z.int()).min(1, 'Choose at least one docket.').max(2000);
 

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { STANDARD_SPACES } from '$lib/calibration';
-import { call } from '$lib/server/api';
-import { Problem } from '$lib/server/problem';
+import { call } from '$lib/server/platform/http/call';
+import { Problem } from '$lib/server/platform/problem';
 
 const Space = z.enum(STANDARD_SPACES);
 

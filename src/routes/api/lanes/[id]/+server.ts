@@ -1,5 +1,5 @@
 import { LaneChange } from '$lib/model';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const PUT = call(
   { summary: 'Change how a lane lays out, prints and releases', body: LaneChange },

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 const Change = z.object({
   costPerHour: z.number().min(0, 'An hour costs 0 to 10,000.').max(10_000, 'An hour costs 0 to 10,000.')

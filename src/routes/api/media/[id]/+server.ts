@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { MediaCard } from '$core/media/card';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'A media card' }, ({ shop, event }) => shop.media.get(idOf(event)));
 export const PUT = call(

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { call } from '$lib/server/api';
-import { bytesOf } from '$lib/server/body';
-import { Problem } from '$lib/server/problem';
+import { call } from '$lib/server/platform/http/call';
+import { bytesOf } from '$lib/server/platform/http/body';
+import { Problem } from '$lib/server/platform/problem';
 
 const MOST_BYTES = 200e6;
 const Ids = z.object({ ids: z.string().regex(/^\d+(,\d+)*$/, 'Say which cards, as ids=3,4.') });

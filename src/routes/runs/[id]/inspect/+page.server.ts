@@ -1,5 +1,5 @@
 import { error } from '@sveltejs/kit';
-import { Problem } from '$lib/server/problem';
+import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {

@@ -2,7 +2,7 @@ import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { z } from 'zod';
 import { PieceRequest } from '$lib/model';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 const Piece = z.object({
   page: z.coerce.number().int().min(0).default(0),

@@ -1,4 +1,4 @@
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const POST = call({ summary: 'Print a chart on its machine' }, ({ shop, event }) => {
   shop.charts.print(idOf(event));

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 const Place = z.object({ strip: z.int().min(0).max(10_000), patch: z.string().max(40).optional() });
 

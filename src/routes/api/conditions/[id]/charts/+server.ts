@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ChartRequest } from '$lib/calibration';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const POST = call(
   {

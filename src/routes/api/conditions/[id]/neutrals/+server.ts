@@ -1,5 +1,5 @@
 import { BlackSetting } from '$lib/calibration';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const POST = call(
   { summary: 'How greys come out of inks with a choice of black', body: BlackSetting },

@@ -1,9 +1,9 @@
 import { readFile } from 'node:fs/promises';
 import { z } from 'zod';
 import { readProfileFacts } from '$core/colour/icc-read';
-import { call, idOf } from '$lib/server/api';
-import { bytesOf } from '$lib/server/body';
-import { Problem } from '$lib/server/problem';
+import { call, idOf } from '$lib/server/platform/http/call';
+import { bytesOf } from '$lib/server/platform/http/body';
+import { Problem } from '$lib/server/platform/problem';
 
 const MOST_BYTES = 13e6;
 

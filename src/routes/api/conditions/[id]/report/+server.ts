@@ -1,6 +1,6 @@
-import { call, idOf } from '$lib/server/api';
-import { Problem } from '$lib/server/problem';
-import { verificationReport } from '$lib/server/report';
+import { call, idOf } from '$lib/server/platform/http/call';
+import { Problem } from '$lib/server/platform/problem';
+import { verificationReport } from '$lib/server/calibration/report';
 
 export const GET = call(
   { summary: 'The verification of a condition as a PDF', answers: 'application/pdf' },
@@ -11,7 +11,7 @@ export const GET = call(
     const condition = shop.conditions.get(id);
     const { white } = shop.media.get(condition.mediaId).card;
     const bytes = await verificationReport(
-      shop.settings.shopName,
+      shop.settings.current.shopName,
       condition,
       verify,
       profile,

@@ -1,3 +1,3 @@
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const POST = call({ summary: 'Cut it' }, ({ shop, event }) => shop.cutting.cut(idOf(event)));

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 const Newer = z.object({ version: z.int(), artworkId: z.int(), page: z.int().min(0).default(0) });
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 import { Background } from '$lib/model';
 
 const How = z.object({ how: z.enum(['opaque', 'background']), background: z.string().optional() });

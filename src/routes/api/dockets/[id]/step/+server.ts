@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 const Step = z.object({ version: z.int(), by: z.union([z.literal(-1), z.literal(1)]) });
 

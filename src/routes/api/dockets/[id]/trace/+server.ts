@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Background } from '$lib/model';
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 const Wanted = z.object({
   how: z.enum(['opaque', 'background', 'shapes']),

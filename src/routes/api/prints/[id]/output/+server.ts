@@ -1,4 +1,4 @@
-import { call, idOf } from '$lib/server/api';
+import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call(
   { summary: 'A picture of what came out, 90 pixels an inch', answers: 'image/png' },

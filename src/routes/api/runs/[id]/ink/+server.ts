@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { call, idOf } from '$lib/server/api';
-import { inkAt } from '$lib/server/plates';
-import { Problem } from '$lib/server/problem';
+import { call, idOf } from '$lib/server/platform/http/call';
+import { inkAt } from '$lib/server/production/plates';
+import { Problem } from '$lib/server/platform/problem';
 
 export const GET = call(
   {

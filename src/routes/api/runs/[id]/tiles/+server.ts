@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { call, idOf } from '$lib/server/api';
-import { plateTile } from '$lib/server/plates';
-import { Problem } from '$lib/server/problem';
+import { call, idOf } from '$lib/server/platform/http/call';
+import { plateTile } from '$lib/server/production/plates';
+import { Problem } from '$lib/server/platform/problem';
 
 const Tile = z.object({
   shrink: z.coerce.number().int().min(1).max(65536),

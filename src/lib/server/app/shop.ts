@@ -1,0 +1,142 @@
+import { mkdirSync } from 'node:fs';
+import { homedir } from 'node:os';
+import { join, resolve } from 'node:path';
+import pino, { type Logger } from 'pino';
+import { Artworks } from '../artwork/artworks';
+import { Fonts } from '../artwork/fonts';
+import { Calibration } from '../calibration/calibration';
+import { CardFiles } from '../calibration/card-files';
+import { Charts } from '../calibration/charts';
+import { Conditions } from '../conditions/conditions';
+import { Modes } from '../conditions/modes';
+import { SourceProfiles } from '../conditions/source-profiles';
+import { Cutting } from '../cutting/cutting';
+import { Dockets } from '../dockets/dockets';
+import { DocketPictures } from '../dockets/pictures';
+import { Machines } from '../machines/machines';
+import { MediaCards } from '../media/cards';
+import { Library } from '../media/library';
+import { openDatabase, type Db } from '../platform/db/open';
+import { Events } from '../platform/events';
+import { FileStore } from '../platform/files';
+import { Settings } from '../platform/settings';
+import { DRAWING_PROCESS, INTAKE_PROCESS, makePool, THREADS } from '../platform/tasks/pool';
+import { ProcessPool } from '../platform/tasks/process-pool';
+import { TaskRunner } from '../platform/tasks/runner';
+import { Loading } from '../printing/loading';
+import { Printing } from '../printing/printing';
+import { Releasing } from '../printing/releasing';
+import { Lanes } from '../production/lanes';
+import { Freezing } from '../production/freezing';
+import { Placements } from '../production/placements';
+import { PlateFiles } from '../production/plate-files';
+import { Ripping } from '../production/ripping';
+import { RunEditing } from '../production/run-editing';
+import { Runs } from '../production/run-store';
+
+/** Everything of one shop: its data folder, and who works on it. Each room is handed what it needs, and no more. */
+export class Shop {
+  readonly folder: string;
+  readonly log: Logger = pino({ level: process.env.ZING_LOG ?? 'warn' });
+  readonly db: Db;
+  readonly files: FileStore;
+  readonly events = new Events();
+  readonly settings: Settings;
+  readonly tasks: TaskRunner;
+  /** Looks at files that come in, and draws what is there: apart, so that neither waits for the other. */
+  readonly intakePool = new ProcessPool(INTAKE_PROCESS, { lanes: THREADS, slow: { afterSeconds: 3, lanes: 2 } });
+  readonly drawingPool = new ProcessPool(DRAWING_PROCESS, { lanes: THREADS });
+  readonly ripPool = makePool('rip-worker');
+  readonly profilePool = makePool('profile-worker', 1);
+  readonly layoutPool = makePool('layout-worker', 1);
+  readonly machines: Machines;
+  readonly media: MediaCards;
+  readonly library: Library;
+  readonly modes: Modes;
+  readonly sources: SourceProfiles;
+  readonly conditions: Conditions;
+  readonly fonts: Fonts;
+  readonly artworks: Artworks;
+  readonly dockets: Dockets;
+  readonly pictures: DocketPictures;
+  readonly placements: Placements;
+  readonly lanes: Lanes;
+  readonly freezing: Freezing;
+  readonly runs: Runs;
+  readonly runEditing: RunEditing;
+  readonly ripping: Ripping;
+  readonly printing: Printing;
+  readonly releasing: Releasing;
+  readonly loading: Loading;
+  readonly cutting: Cutting;
+  readonly charts: Charts;
+  readonly calibration: Calibration;
+  readonly cardFiles: CardFiles;
+
+  constructor(dataFolder: string) {
+    const folder = (this.folder = resolve(dataFolder));
+    mkdirSync(folder, { recursive: true });
+    const { log, events, intakePool, drawingPool, ripPool, profilePool, layoutPool } = this;
+    const db = (this.db = openDatabase(folder));
+    const files = (this.files = new FileStore(folder));
+    const settings = (this.settings = new Settings(db, events));
+    const tasks = (this.tasks = new TaskRunner(db, events, log));
+
+    const machines = (this.machines = new Machines({ db, events }));
+    const media = (this.media = new MediaCards({ db, events, machines }));
+    this.library = new Library({ settings, media });
+
+    const sources = (this.sources = new SourceProfiles({ db, files, events, settings, profilePool }));
+    const conditions = (this.conditions = new Conditions({ db, files, events, tasks, profilePool, machines, media }));
+    const modes = (this.modes = new Modes({ db, events, machines, conditions }));
+
+    const fonts = (this.fonts = new Fonts({ db, files, events, intakePool }));
+    const artworks = (this.artworks = new Artworks({ db, files, events, tasks, log, settings, intakePool, fonts }));
+
+    const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks }));
+    this.pictures = new DocketPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks, dockets });
+
+    const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
+    const lanes = (this.lanes = new Lanes({ db, events, machines, conditions }));
+    const freezing = (this.freezing = new Freezing({ conditions, sources, artworks, dockets }));
+    const plateFiles = new PlateFiles(folder);
+    const kept = { placements, freezing, plateFiles };
+    const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, ...kept }));
+    this.runEditing = new RunEditing({ db, events, dockets, lanes, runs, plateFiles });
+    const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, runs, ...kept }));
+
+    const printing = (this.printing = new Printing({ db, files, events, log, settings, machines, media, runs }));
+    const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, printing }));
+    this.loading = new Loading({ db, events, machines, media, printing, releasing });
+
+    this.cutting = new Cutting({ db, files, events, machines, runs, printing });
+
+    const charts = (this.charts = new Charts({ db, events, tasks, profilePool, machines, media, conditions, runs, printing }));
+    this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
+    this.cardFiles = new CardFiles({ files, machines, media, modes, conditions, charts });
+  }
+
+  /** Takes up the work that was left, and begins to watch the machines. */
+  start(): void {
+    this.tasks.start();
+    this.machines.watch();
+    this.printing.resume();
+    this.releasing.start();
+  }
+
+  async close(): Promise<void> {
+    this.tasks.close();
+    this.machines.stop();
+    this.releasing.stop();
+    this.printing.stop();
+    await Promise.all(
+      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy())
+    );
+    this.db.close();
+  }
+}
+
+/** Where a shop's data are when nothing else is said: the user's data home. */
+export function defaultDataFolder(): string {
+  return process.env.ZING_DATA ?? join(process.env.XDG_DATA_HOME ?? join(homedir(), '.local', 'share'), 'zing-mast');
+}

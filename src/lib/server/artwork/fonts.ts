@@ -1,0 +1,85 @@
+import { rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { ArtworkError } from '$core/artwork/facts';
+import { Problem } from '../platform/problem';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import type { FileStore } from '../platform/files';
+import type { ProcessPool } from '../platform/tasks/process-pool';
+import { WorkEnded } from '../platform/tasks/process-pool';
+import type { ShopFont } from './workers/svg';
+
+export interface Font {
+  id: number;
+  family: string;
+}
+
+export const MOST_FONT_BYTES = 60e6;
+const MOST_FONTS = 500;
+const LIMITS = { seconds: 20, megabytes: 1000 };
+
+/** What it works with. */
+interface Needs {
+  db: Db;
+  events: Events;
+  files: FileStore;
+  intakePool: ProcessPool;
+}
+
+/** Fonts of the shop, for artwork that names a font and does not hold it. */
+export class Fonts {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  list(): Font[] {
+    return this.#needs.db.prepare<[], Font>('SELECT id, family FROM font ORDER BY family, id').all();
+  }
+
+  /** For the program that draws. */
+  files(): ShopFont[] {
+    const { db, files } = this.#needs;
+    const rows = db.prepare<[], { family: string; hash: string }>('SELECT family, hash FROM font ORDER BY id').all();
+    return rows.map(({ family, hash }) => ({ family, path: files.path(hash) }));
+  }
+
+  /** Takes a font file. It is tried out in a process first: one that breaks there would break every drawing. */
+  async take(bytes: Uint8Array): Promise<Font> {
+    const { db, files, intakePool } = this.#needs;
+    if (this.list().length >= MOST_FONTS)
+      throw new Problem(409, `The shop has ${MOST_FONTS} fonts, the most there can be. Remove some first.`);
+    const family = await files.inFolder(async (folder) => {
+      const path = join(folder, 'font');
+      await writeFile(path, bytes);
+      try {
+        return await intakePool.run<string>('tryFont', { path }, LIMITS);
+      } catch (error) {
+        if (error instanceof ArtworkError) throw new Problem(422, error.message);
+        if (error instanceof WorkEnded)
+          throw new Problem(422, 'This font breaks the program that draws with it. Take another copy.');
+        throw error;
+      }
+    });
+    const hash = await files.put(bytes);
+    db.prepare('INSERT OR IGNORE INTO font (family, hash, added_at) VALUES (?, ?, ?)').run(family, hash, Date.now());
+    this.#changed();
+    return db.prepare<[string], Font>('SELECT id, family FROM font WHERE hash = ?').get(hash) as Font;
+  }
+
+  async remove(id: number): Promise<void> {
+    const { db, files } = this.#needs;
+    const row = db.prepare<[number], { hash: string }>('SELECT hash FROM font WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such font.');
+    db.prepare('DELETE FROM font WHERE id = ?').run(id);
+    await rm(files.path(row.hash), { force: true });
+    this.#changed();
+  }
+
+  /** Drawings are looked at anew: what was missing may be there now. */
+  #changed(): void {
+    this.#needs.events.changed('settings');
+    this.#needs.events.tell('fonts changed', undefined);
+  }
+}

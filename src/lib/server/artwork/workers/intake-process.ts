@@ -1,0 +1,6 @@
+import { answerPool } from '../../platform/workers/answer-pool';
+import { facts } from './facts';
+import { tryFont } from './svg';
+
+/** A process that looks at files that come in. */
+answerPool({ facts, tryFont });

@@ -1,0 +1,432 @@
+import { z } from 'zod';
+import { PrinterModel } from '$core/colour/printer-model';
+import type { ProfileRecipe } from '$core/colour/profile-build';
+import { DEFAULT_SEPARATION } from '$core/colour/black';
+import { MediaCard, type Surface } from '$core/media/card';
+import { PrintMode } from '$core/media/modes';
+import { mlPerSquareMetre } from '$core/inks/drops';
+import type { InkSet } from '$core/inks/ink-set';
+import {
+  RESTS_ON,
+  RESULTS,
+  STEPS,
+  type ResultIds,
+  type ResultStep,
+  type Step,
+  type StepDocuments,
+  type StepResult
+} from '$lib/calibration';
+import { Problem } from '../platform/problem';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import type { FileStore } from '../platform/files';
+import type { Machines } from '../machines/machines';
+import type { MediaCards } from '../media/cards';
+import type { Piscina } from 'piscina';
+import type { TaskRunner } from '../platform/tasks/runner';
+import { MADE } from './source-profiles';
+import type { TaskContext } from '../platform/tasks/runner';
+
+export interface ConditionRow {
+  id: number;
+  machine_id: number;
+  media_id: number;
+  mode_code: string;
+  mode: string;
+  seq: number;
+  machine: string;
+  media: string;
+  card: string;
+  width_mm: number | null;
+  height_mm: number | null;
+  bed: 'roll' | 'flatbed';
+}
+
+export interface Condition {
+  id: number;
+  machineId: number;
+  machine: string;
+  mediaId: number;
+  media: string;
+  surface: Surface;
+  costPerM2: number;
+  /** Across the roll or sheet as last loaded, or as the card says. */
+  rollWidthMm: number;
+  /** The other side of a sheet; nothing on a roll. */
+  sheetMm: number | null;
+  mode: PrintMode;
+  /** Where its profile comes from; none while the first is being made. */
+  profile: 'start' | 'measured' | 'imported' | null;
+  hasProfile: boolean;
+  /** Most ink in all, shares of the fullest. */
+  totalInk: number;
+  steps: Record<Step, { state: 'open' | 'done' | 'stale'; madeAt: number | null }>;
+}
+
+/** What the RIP needs of a condition. */
+export interface Colour {
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
+  profileHash: string;
+}
+
+const StartSheet = z.object({ curves: z.array(z.array(z.number().min(0).max(1)).length(256)).length(4), model: PrinterModel });
+
+/** What it works with. */
+interface Needs {
+  db: Db;
+  events: Events;
+  files: FileStore;
+  machines: Machines;
+  media: MediaCards;
+  profilePool: Piscina;
+  tasks: TaskRunner;
+}
+
+/** Printing conditions: machine + media + print mode, each with what was found by climbing its steps. */
+export class Conditions {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.tasks.register('start', 1, (subject, context) => this.#start(Number(subject), context));
+  }
+
+  list(): Condition[] {
+    return this.#needs.db
+      .prepare<[], ConditionRow>(`${SELECT} ORDER BY c.id`)
+      .all()
+      .map((row) => this.#toCondition(row));
+  }
+
+  get(id: number): Condition {
+    return this.#toCondition(this.#row(id));
+  }
+
+  /** Adds a condition, or gives the one there is, and has its machine's start taken unless one is brought along. */
+  add(machineId: number, mediaId: number, mode: PrintMode, { start = true } = {}): number {
+    const { db, tasks, events, machines, media } = this.#needs;
+    const machine = machines.rows().find((row) => row.id === machineId);
+    if (machine?.kind !== 'printer') throw new Problem(422, 'A printing condition needs a machine that prints.');
+    if (machine.model && mode.machine !== machine.model)
+      throw new Problem(422, `This print mode is for ${mode.machine}; ${machine.name} is a ${machine.model}.`);
+    const { card } = media.get(mediaId);
+    if (machine.model && Object.keys(card.handling).length > 0 && !card.handling[machine.model])
+      throw new Problem(
+        422,
+        `The card of ${card.name} does not say how ${machine.model} is to handle it. Add that on the card first.`
+      );
+    db.prepare('INSERT INTO condition (machine_id, media_id, mode_code, mode) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING').run(
+      machineId,
+      mediaId,
+      mode.code,
+      JSON.stringify(mode)
+    );
+    const { id } = db
+      .prepare<[number, number, string], { id: number }>(
+        'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND mode_code = ?'
+      )
+      .get(machineId, mediaId, mode.code) as { id: number };
+    if (start && !this.results(id).start) tasks.add('start', id);
+    events.tell('condition added', id);
+    events.changed('conditions');
+    return id;
+  }
+
+  /** Takes the machine's start again, after it did not answer. */
+  startAgain(id: number): void {
+    this.#row(id);
+    if (!this.results(id).start) this.#needs.tasks.add('start', id);
+  }
+
+  remove(id: number): void {
+    const { db, events } = this.#needs;
+    const { machine, media } = this.#row(id);
+    const runs = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM run WHERE condition_id = ?').get(id)?.n ?? 0;
+    const dockets =
+      db
+        .prepare<[number], { n: number }>("SELECT count(*) AS n FROM docket WHERE json_extract(choices, '$.conditionId') = ?")
+        .get(id)?.n ?? 0;
+    if (runs + dockets > 0)
+      throw new Problem(409, `${machine} on ${media} is used by ${dockets} dockets and ${runs} runs or charts. It stays.`);
+    db.transaction(() => {
+      events.tell('condition goes', id);
+      db.prepare('DELETE FROM condition WHERE id = ?').run(id);
+    })();
+    events.changed('conditions');
+  }
+
+  /** The results that count now, by step. */
+  results(id: number): { [S in ResultStep]?: StepResult<S> } {
+    const { db } = this.#needs;
+    const row = db
+      .prepare<[number], { results: string }>(
+        'SELECT s.results FROM condition_state s JOIN condition c ON c.id = s.condition_id AND c.seq = s.seq WHERE c.id = ?'
+      )
+      .get(id);
+    const ids = row ? (JSON.parse(row.results) as ResultIds) : {};
+    return this.#resultsOf(ids);
+  }
+
+  result<S extends ResultStep>(id: number, step: S): StepDocuments[S] | undefined {
+    return (this.results(id)[step] as StepResult<S> | undefined)?.document;
+  }
+
+  #resultsOf(ids: ResultIds): { [S in ResultStep]?: StepResult<S> } {
+    const { db } = this.#needs;
+    const select = db.prepare<
+      [number],
+      { id: number; step: ResultStep; chart_id: number | null; document: string; made_at: number }
+    >('SELECT id, step, chart_id, document, made_at FROM condition_result WHERE id = ?');
+    const found = RESULTS.flatMap((step) => {
+      const id = ids[step];
+      const row = id === undefined ? undefined : select.get(id);
+      if (!row) return [];
+      const { restsOn, ...document } = JSON.parse(row.document) as { restsOn: ResultIds };
+      const result: StepResult = {
+        id: row.id,
+        step,
+        chartId: row.chart_id,
+        madeAt: row.made_at,
+        restsOn,
+        stale: false,
+        document: document as unknown as StepDocuments[ResultStep]
+      };
+      return [result];
+    });
+    markStale(found, ids);
+    return Object.fromEntries(found.map((result) => [result.step, result])) as { [S in ResultStep]?: StepResult<S> };
+  }
+
+  /** The same without the readings' figures, which are much to take in for a list. */
+  #summary(id: number): Partial<Record<ResultStep, Summary>> {
+    const rows = this.#needs.db
+      .prepare<
+        [number],
+        { id: number; step: ResultStep; made_at: number; rests_on: string; source: Summary['source']; total: number | null }
+      >(
+        `SELECT r.id, r.step, r.made_at, json_extract(r.document, '$.restsOn') AS rests_on,
+                CASE r.step WHEN 'profile' THEN json_extract(r.document, '$.source') END AS source,
+                CASE r.step WHEN 'total' THEN json_extract(r.document, '$.limits.total') END AS total
+         FROM condition c JOIN condition_state s ON s.condition_id = c.id AND s.seq = c.seq
+         JOIN json_each(s.results) e JOIN condition_result r ON r.id = e.value WHERE c.id = ?`
+      )
+      .all(id);
+    const found = RESULTS.flatMap((step): Summary[] => {
+      const row = rows.find((one) => one.step === step);
+      if (!row) return [];
+      const restsOn = JSON.parse(row.rests_on) as ResultIds;
+      return [{ step, id: row.id, madeAt: row.made_at, restsOn, source: row.source, total: row.total, stale: false }];
+    });
+    markStale(found, Object.fromEntries(found.map((one) => [one.step, one.id])));
+    return Object.fromEntries(found.map((one) => [one.step, one]));
+  }
+
+  /** Keeps a result and makes it count. */
+  keep<S extends ResultStep>(
+    id: number,
+    step: S,
+    document: StepDocuments[S],
+    chartId: number | null,
+    what: string
+  ): StepResult<S> {
+    const { db, events } = this.#needs;
+    const ids = this.#ids(id);
+    const restsOn = Object.fromEntries(RESTS_ON[step].flatMap((on) => (ids[on] === undefined ? [] : [[on, ids[on]]])));
+    const at = Date.now();
+    db.transaction(() => {
+      const { lastInsertRowid } = db
+        .prepare('INSERT INTO condition_result (condition_id, step, chart_id, document, made_at) VALUES (?, ?, ?, ?, ?)')
+        .run(id, step, chartId, JSON.stringify({ ...document, restsOn }), at);
+      const next: ResultIds = { ...ids, [step]: Number(lastInsertRowid) };
+      // A check of ladders belongs to the linearisation that it checked.
+      if (step === 'linear') delete next['linear check'];
+      this.#newState(id, next, what);
+    })();
+    events.changed('conditions');
+    return this.results(id)[step] as StepResult<S>;
+  }
+
+  /** A result that was found in another shop; it counts once the state is settled. @returns its number */
+  bring(id: number, step: ResultStep, document: object, restsOn: ResultIds, madeAt: number): number {
+    return Number(
+      this.#needs.db
+        .prepare('INSERT INTO condition_result (condition_id, step, chart_id, document, made_at) VALUES (?, ?, NULL, ?, ?)')
+        .run(id, step, JSON.stringify({ ...document, restsOn }), madeAt).lastInsertRowid
+    );
+  }
+
+  settle(id: number, results: ResultIds, what: string): void {
+    this.#newState(id, results, what);
+    this.#needs.events.changed('conditions');
+  }
+
+  states(id: number): { seq: number; what: string; madeAt: number; current: boolean }[] {
+    const { seq: current } = this.#row(id);
+    return this.#needs.db
+      .prepare<[number], { seq: number; what: string; made_at: number }>(
+        'SELECT seq, what, made_at FROM condition_state WHERE condition_id = ? ORDER BY seq DESC'
+      )
+      .all(id)
+      .map(({ seq, what, made_at: madeAt }) => ({ seq, what, madeAt, current: seq === current }));
+  }
+
+  /** Goes back, or forth again, to a state that the condition was in. */
+  goTo(id: number, seq: number): void {
+    if (!this.states(id).some((state) => state.seq === seq)) throw new Problem(404, 'There is no such earlier state.');
+    this.#needs.db.prepare('UPDATE condition SET seq = ? WHERE id = ?').run(seq, id);
+    this.#needs.events.changed('conditions');
+  }
+
+  /** What the RIP uses. @throws Problem while the first profile is being made */
+  colour(id: number): Colour {
+    const results = this.results(id);
+    const { machine, media } = this.#row(id);
+    const { start, linear, profile } = results;
+    // What the machine says of its colour holds for its own curves alone.
+    const curves = profile ? (linear ?? start)?.document.curves : start?.document.curves;
+    const profileHash = (profile ?? start)?.document.hash;
+    if (!profileHash || !curves)
+      throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
+    return { curves, profileHash };
+  }
+
+  /** What charts are printed through: the linearisation, as soon as there is one. */
+  curves(id: number): number[][] {
+    return this.result(id, 'linear')?.curves ?? this.colour(id).curves;
+  }
+
+  profilePath(id: number): string {
+    return this.#needs.files.path(this.colour(id).profileHash);
+  }
+
+  /** What it prints with: its machine's inks, laid down as its print mode says. */
+  inks(id: number): InkSet {
+    const { machineId, mode } = this.get(id);
+    return this.#needs.machines.inks(machineId, mode.drops);
+  }
+
+  /** ml that a square metre of full coverage takes of one ink. */
+  mlPerSquareMetre({ mode }: Condition): number {
+    return mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, mode.drops);
+  }
+
+  #ids(id: number): ResultIds {
+    return Object.fromEntries(Object.entries(this.results(id)).map(([step, result]) => [step, result.id]));
+  }
+
+  #newState(id: number, results: ResultIds, what: string): void {
+    const { db } = this.#needs;
+    const seq =
+      (db.prepare<[number], { n: number | null }>('SELECT max(seq) AS n FROM condition_state WHERE condition_id = ?').get(id)
+        ?.n ?? 0) + 1;
+    db.prepare('INSERT INTO condition_state (condition_id, seq, results, what, made_at) VALUES (?, ?, ?, ?, ?)').run(
+      id,
+      seq,
+      JSON.stringify(results),
+      what,
+      Date.now()
+    );
+    db.prepare('UPDATE condition SET seq = ? WHERE id = ?').run(seq, id);
+  }
+
+  /** A machine knows roughly what it prints on each surface: enough to begin with, and said to be no more than that. */
+  async #start(id: number, { signal }: TaskContext): Promise<void> {
+    const { files, profilePool, machines } = this.#needs;
+    const row = this.#row(id);
+    const condition = this.#toCondition(row);
+    const machine = machines.rows().find((m) => m.id === row.machine_id);
+    const query = new URLSearchParams({
+      surface: condition.surface,
+      dpi: String(condition.mode.dpi),
+      drop: String(condition.mode.drops[2])
+    });
+    const reply = await fetch(`${machine?.url}/start?${query.toString()}`, {
+      signal: AbortSignal.any([signal, AbortSignal.timeout(10_000)])
+    }).catch(() => undefined);
+    if (!reply?.ok)
+      throw new Problem(502, `${row.machine} does not answer, so there is nothing to start from. Switch it on and try again.`);
+    const { curves, model } = StartSheet.parse(await reply.json());
+    const recipe: ProfileRecipe = {
+      name: `${row.machine} on ${row.media}, as the machine says`,
+      made: MADE,
+      version: 2,
+      separation: { ...DEFAULT_SEPARATION, limits: { total: condition.mode.limits.total, amounts: curves } },
+      forwardGrid: 13,
+      backwardGrid: 25
+    };
+    const profile = (await profilePool.run({ model, recipe }, { signal, name: 'fromModel' })) as Uint8Array;
+    const hash = await files.put(profile);
+    if (this.results(id).start) return;
+    this.keep(id, 'start', { curves, hash }, null, 'Begun from what the machine says');
+  }
+
+  #row(id: number): ConditionRow {
+    const row = this.#needs.db.prepare<[number], ConditionRow>(`${SELECT} WHERE c.id = ?`).get(id);
+    if (!row) throw new Problem(404, 'There is no such printing condition.');
+    return row;
+  }
+
+  #toCondition(row: ConditionRow): Condition {
+    const card = MediaCard.parse(JSON.parse(row.card));
+    const mode = PrintMode.parse(JSON.parse(row.mode));
+    const summary = this.#summary(row.id);
+    const { profile, start, total } = summary;
+    const from = profile ? (profile.source ?? 'measured') : start ? 'start' : null;
+    return {
+      id: row.id,
+      machineId: row.machine_id,
+      machine: row.machine,
+      mediaId: row.media_id,
+      media: row.media,
+      surface: card.surface,
+      costPerM2: card.costPerM2,
+      ...sizeOf(row, card),
+      mode,
+      profile: from,
+      hasProfile: from !== null,
+      totalInk: total?.total ?? mode.limits.total,
+      steps: Object.fromEntries(
+        STEPS.map((step) => {
+          const result = summary[step];
+          return [step, { state: !result ? 'open' : result.stale ? 'stale' : 'done', madeAt: result?.madeAt ?? null }];
+        })
+      ) as Condition['steps']
+    };
+  }
+}
+
+interface Summary {
+  step: ResultStep;
+  id: number;
+  madeAt: number;
+  restsOn: ResultIds;
+  source: 'measured' | 'imported' | null;
+  total: number | null;
+  stale: boolean;
+}
+
+/** Marks what has to be done again to be sure, since something it rests on was; in the order of the steps. */
+function markStale(found: Pick<Summary, 'step' | 'restsOn' | 'stale'>[], ids: ResultIds): void {
+  const stale = new Set<ResultStep>();
+  for (const result of found) {
+    result.stale = RESTS_ON[result.step].some((step) => ids[step] !== result.restsOn[step] || stale.has(step));
+    if (result.stale) stale.add(result.step);
+  }
+}
+
+/** A sheet where a card says none. */
+const USUAL_SHEET_MM = 1220;
+
+function sizeOf(row: ConditionRow, card: MediaCard): { rollWidthMm: number; sheetMm: number | null } {
+  const [sheet] = card.sheets;
+  if (row.bed === 'roll') return { rollWidthMm: row.width_mm ?? card.widthMm, sheetMm: null };
+  return {
+    rollWidthMm: row.width_mm ?? sheet?.widthMm ?? card.widthMm,
+    sheetMm: row.height_mm ?? sheet?.heightMm ?? USUAL_SHEET_MM
+  };
+}
+
+const SELECT = `SELECT c.*, m.name AS machine, m.bed, d.name AS media, d.card, l.width_mm, l.height_mm
+  FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id
+  LEFT JOIN lane l ON l.machine_id = c.machine_id AND l.media_id = c.media_id`;

@@ -1,0 +1,346 @@
+import { prepare } from '$core/artwork/choices';
+import type { Finding, OutputIntentFact, PageFacts, PageLine } from '$core/artwork/facts';
+import type { Preparation } from '$core/artwork/preparation';
+import { roleOf, toolOf, type RoleRule } from '$core/artwork/roles';
+import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
+import type { Point } from '$core/geometry/matrix';
+import { contourOf } from '$core/layout/contour';
+import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
+import { Problem } from '../platform/problem';
+import type { Artworks } from '../artwork/artworks';
+import type { Conditions } from '../conditions/conditions';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import type { Machines } from '../machines/machines';
+import type { Settings } from '../platform/settings';
+
+export interface DocketRow {
+  id: number;
+  artwork_id: number;
+  page: number;
+  name: string;
+  customer: string;
+  due_on: string;
+  note: string;
+  priority: 'low' | 'normal' | 'high';
+  choices: string;
+  version: number;
+  step: number;
+  previous_artwork_id: number | null;
+  previous_page: number | null;
+  added_at: number;
+}
+
+export interface Docket extends DocketDocument {
+  id: number;
+  version: number;
+  canUndo: boolean;
+  canRedo: boolean;
+  /** What of the artwork a screen shows beside it. */
+  artwork: {
+    name: string;
+    pages: number;
+    facts: PageFacts;
+    fontsNotEmbedded: string[];
+    findings: Finding[];
+    outputIntent: OutputIntentFact | null;
+  };
+  /** The artwork that this one took the place of. */
+  previous: { artworkId: number; page: number; name: string } | null;
+  /** The newest run that it is in, and how far that is. */
+  runId: number | null;
+  runState: RunState | null;
+}
+
+/** Steps back that are kept of a docket. */
+const MOST_STEPS = 300;
+const MOST_STEP_BYTES = 20e6;
+/** Dockets whose lines are kept at hand, so that a list of runs does not make them all anew. */
+const MOST_PREPARED = 500;
+
+/** What a docket's choices make of its page. */
+export interface PreparedDocket {
+  lines: PageLine[];
+  preparation: Preparation;
+  finished: FinishedLine[];
+}
+
+/** What it works with. */
+interface Needs {
+  artworks: Artworks;
+  conditions: Conditions;
+  db: Db;
+  events: Events;
+  machines: Machines;
+  settings: Settings;
+}
+
+export class Dockets {
+  readonly #needs: Needs;
+  readonly #prepared = new Map<number, { key: string; made: PreparedDocket }>();
+  readonly #contours = new WeakMap<FinishedLine[], { rings: Point[][] | undefined }>();
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.events.on('artwork read', () => this.#prepared.clear());
+  }
+
+  list(): Docket[] {
+    return this.#needs.db
+      .prepare<[], DocketRow>('SELECT * FROM docket ORDER BY id DESC')
+      .all()
+      .flatMap((row) => this.#toDocket(row) ?? []);
+  }
+
+  get(id: number): Docket {
+    const docket = this.#toDocket(this.#row(id));
+    if (!docket) throw new Problem(404, 'The artwork of this docket is being read anew. Try again in a moment.');
+    return docket;
+  }
+
+  /** The contour that a docket's pieces are cut out by, for placing them by their shape; nothing where it has none. */
+  contour(docket: Docket): Point[][] | undefined {
+    if (!docket.choices.cut) return undefined;
+    const { finished } = this.prepared(docket);
+    const kept = this.#contours.get(finished);
+    if (kept) return kept.rings;
+    const made = contourOf(finished);
+    this.#contours.set(finished, { rings: made });
+    return made;
+  }
+
+  /** What is outlined on the docket's page, and what its choices make of the page. */
+  prepared(docket: Docket): PreparedDocket {
+    const { rules } = this.#needs.settings.current;
+    const key = JSON.stringify([docket.version, docket.artworkId, docket.page, rules]);
+    const known = this.#prepared.get(docket.id);
+    if (known?.key === key) return known.made;
+    const made = this.#prepare(docket, rules);
+    if (this.#prepared.size >= MOST_PREPARED) this.#prepared.clear();
+    this.#prepared.set(docket.id, { key, made });
+    return made;
+  }
+
+  #prepare(docket: Docket, rules: readonly RoleRule[]): PreparedDocket {
+    const { choices } = docket;
+    const lines = this.#needs.artworks.lines(docket.artworkId, docket.page);
+    const preparation = prepare(choices, docket.artwork.facts, lines, rules);
+    const role = (name: string) => roleOf(name, rules, choices.roles);
+    const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
+    return { lines, preparation, finished };
+  }
+
+  /** A docket for a page at its own size, on the media that is loaded. */
+  add(artworkId: number, page: number, over: Partial<DocketChoices> = {}, customer = ''): Docket {
+    const { db, artworks, machines, conditions, events, settings } = this.#needs;
+    const { artwork, page: facts } = artworks.page(artworkId, page);
+    const loaded = machines.list().find((machine) => machine.printer)?.printer?.media.name;
+    const all = conditions.list();
+    const condition = all.find((c) => c.media === loaded) ?? all[0];
+    const cut = artworks.lines(artworkId, page).some((line) => toolOf(line, (name) => roleOf(name, settings.current.rules, {})));
+    const choices = DocketChoices.parse({
+      widthMm: Math.max(1, facts.widthMm),
+      heightMm: Math.max(1, facts.heightMm),
+      copies: 1,
+      bleedMm: cut ? Math.min(3, facts.bleedMm) : 0,
+      layersOff: facts.layers.filter((layer) => !layer.visible).map((layer) => layer.name),
+      conditionId: condition?.id ?? null,
+      cut,
+      mayTurn: true,
+      intent: 'relative',
+      ...over
+    });
+    const base = artwork.name.replace(/\.[a-z0-9]{2,4}$/i, '').slice(0, 100) || 'Artwork';
+    const name = (artwork.facts?.pages.length ?? 1) > 1 ? `${base}, page ${page + 1}` : base;
+    const document: DocketDocument = { artworkId, page, name, customer, dueOn: '', note: '', priority: 'normal', choices };
+    const id = db.transaction(() => {
+      const { lastInsertRowid } = db
+        .prepare('INSERT INTO docket (artwork_id, page, name, customer, choices, added_at) VALUES (?, ?, ?, ?, ?, ?)')
+        .run(artworkId, page, name, customer, JSON.stringify(choices), Date.now());
+      this.#keepStep(Number(lastInsertRowid), 0, document);
+      return Number(lastInsertRowid);
+    })();
+    events.changed('dockets');
+    return this.get(id);
+  }
+
+  /** Dockets of many pages in one go: all or none. */
+  addMany(pages: readonly { artworkId: number; page: number }[]): number[] {
+    return this.#needs.db.transaction(() => pages.map(({ artworkId, page }) => this.add(artworkId, page).id))();
+  }
+
+  /**
+   * Keeps a change; `version` is the one that it was made from.
+   *
+   * @param joins it goes on with the change before, so that both are one step back
+   * @throws Problem 409 when the docket was changed meanwhile in another window
+   */
+  change(id: number, version: number, change: Partial<DocketDocument>, joins = false): Docket {
+    const docket = this.get(id);
+    if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile.');
+    const before = toDocument(docket);
+    const next = { ...before, ...change };
+    if (JSON.stringify(next) === JSON.stringify(before)) return docket;
+    if (next.artworkId !== before.artworkId || next.page !== before.page) this.#needs.artworks.page(next.artworkId, next.page);
+    this.#needs.db.transaction(() => {
+      const { step } = this.#row(id);
+      const to = joins && step > 0 ? step : step + 1;
+      this.#write(id, next, to);
+      this.#needs.db.prepare('DELETE FROM docket_step WHERE docket_id = ? AND step > ?').run(id, to);
+      this.#keepStep(id, to, next);
+      // Large outlines leave fewer steps.
+      const kept = Math.max(20, Math.min(MOST_STEPS, Math.floor(MOST_STEP_BYTES / JSON.stringify(next).length)));
+      this.#needs.db.prepare('DELETE FROM docket_step WHERE docket_id = ? AND step <= ?').run(id, to - kept);
+    })();
+    this.#tell(docket);
+    return this.get(id);
+  }
+
+  /** Goes a step back, or forward again. */
+  go(id: number, version: number, by: -1 | 1): Docket {
+    const docket = this.get(id);
+    if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile.');
+    const { step } = this.#row(id);
+    const row = this.#needs.db
+      .prepare<[number, number], { document: string }>('SELECT document FROM docket_step WHERE docket_id = ? AND step = ?')
+      .get(id, step + by);
+    if (!row) throw new Problem(409, by < 0 ? 'There is nothing to take back.' : 'There is nothing to make again.');
+    const document = DocketDocument.parse(JSON.parse(row.document));
+    this.#needs.artworks.page(document.artworkId, document.page);
+    this.#write(id, document, step + by);
+    this.#tell(docket);
+    return this.get(id);
+  }
+
+  /** Changes many dockets in one transaction, each a step of its own. */
+  changeMany(ids: readonly number[], change: ManyChange): void {
+    const { choices, ...rest } = change;
+    this.#needs.db.transaction(() => {
+      for (const id of ids) {
+        const docket = this.get(id);
+        this.change(id, docket.version, { ...rest, choices: { ...docket.choices, ...choices } as DocketChoices });
+      }
+    })();
+  }
+
+  /** Gives other dockets the same choices of some groups. */
+  copyChoices(from: number, to: readonly number[], groups: readonly ChoiceGroup[]): void {
+    const source = this.get(from).choices;
+    const keys = groups.flatMap((group): readonly (keyof DocketChoices)[] => CHOICE_GROUPS[group]);
+    const part = Object.fromEntries(keys.map((key) => [key, source[key]]));
+    this.#needs.db.transaction(() => {
+      for (const id of to) {
+        const docket = this.get(id);
+        this.change(id, docket.version, { choices: DocketChoices.parse({ ...docket.choices, ...part }) });
+      }
+    })();
+  }
+
+  /** Puts another artwork in the place of a docket's own; all choices stay. */
+  replaceArtwork(id: number, version: number, artworkId: number, page: number): Docket {
+    const before = this.get(id);
+    const after = this.change(id, version, { artworkId, page });
+    this.#needs.db
+      .prepare('UPDATE docket SET previous_artwork_id = ?, previous_page = ? WHERE id = ?')
+      .run(before.artworkId, before.page, id);
+    this.#tell(after);
+    return this.get(id);
+  }
+
+  /** The operator has seen what a new artwork changed. */
+  forgetPrevious(id: number): void {
+    this.#needs.db.prepare('UPDATE docket SET previous_artwork_id = NULL, previous_page = NULL WHERE id = ?').run(id);
+    this.#needs.events.changed('dockets');
+  }
+
+  remove(id: number): void {
+    const { db, events } = this.#needs;
+    const runs = db.prepare<[number], { run_id: number }>('SELECT run_id FROM run_docket WHERE docket_id = ?').all(id);
+    if (runs.length > 0)
+      throw new Problem(409, `This docket is in run ${runs.map((r) => r.run_id).join(', ')}. Take it out there first.`);
+    db.prepare('DELETE FROM docket WHERE id = ?').run(id);
+    events.changed('dockets');
+  }
+
+  #write(id: number, document: DocketDocument, step: number): void {
+    const { artworkId, page, name, customer, dueOn, note, priority, choices } = document;
+    this.#needs.db
+      .prepare(
+        `UPDATE docket SET artwork_id = ?, page = ?, name = ?, customer = ?, due_on = ?, note = ?, priority = ?, choices = ?,
+         step = ?, version = version + 1 WHERE id = ?`
+      )
+      .run(artworkId, page, name, customer, dueOn, note, priority, JSON.stringify(choices), step, id);
+  }
+
+  #keepStep(id: number, step: number, document: DocketDocument): void {
+    this.#needs.db
+      .prepare('INSERT OR REPLACE INTO docket_step (docket_id, step, document, made_at) VALUES (?, ?, ?, ?)')
+      .run(id, step, JSON.stringify(document), Date.now());
+  }
+
+  #tell(docket: Docket): void {
+    this.#needs.events.changed('dockets');
+    if (docket.runId !== null) this.#needs.events.changed('runs');
+  }
+
+  #row(id: number): DocketRow {
+    const row = this.#needs.db.prepare<[number], DocketRow>('SELECT * FROM docket WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such docket.');
+    return row;
+  }
+
+  #toDocket(row: DocketRow): Docket | undefined {
+    const { db, artworks } = this.#needs;
+    const artwork = artworks.get(row.artwork_id);
+    const facts = artwork.facts?.pages[row.page];
+    if (!facts || !artwork.facts) return undefined;
+    const run = db
+      .prepare<[number], { run_id: number; state: RunState }>(
+        "SELECT d.run_id, r.state FROM run_docket d JOIN run r ON r.id = d.run_id WHERE d.docket_id = ? ORDER BY r.state = 'printed', d.run_id DESC"
+      )
+      .get(row.id);
+    const steps = db
+      .prepare<[number], { least: number | null; most: number | null }>(
+        'SELECT min(step) AS least, max(step) AS most FROM docket_step WHERE docket_id = ?'
+      )
+      .get(row.id);
+    return {
+      id: row.id,
+      artworkId: row.artwork_id,
+      page: row.page,
+      name: row.name,
+      customer: row.customer,
+      dueOn: row.due_on,
+      note: row.note,
+      priority: row.priority,
+      choices: DocketChoices.parse(JSON.parse(row.choices)),
+      version: row.version,
+      canUndo: row.step > (steps?.least ?? row.step),
+      canRedo: row.step < (steps?.most ?? row.step),
+      artwork: {
+        name: artwork.name,
+        pages: artwork.facts.pages.length,
+        facts,
+        fontsNotEmbedded: artwork.facts.fontsNotEmbedded,
+        outputIntent: artwork.facts.outputIntent ?? null,
+        findings: artwork.facts.findings.filter((finding) => finding.page === row.page)
+      },
+      previous:
+        row.previous_artwork_id === null
+          ? null
+          : {
+              artworkId: row.previous_artwork_id,
+              page: row.previous_page ?? 0,
+              name: artworks.get(row.previous_artwork_id).name
+            },
+      runId: run?.run_id ?? null,
+      runState: run?.state ?? null
+    };
+  }
+}
+
+/** What of a docket a person can change. */
+export function toDocument(docket: Docket): DocketDocument {
+  const { artworkId, page, name, customer, dueOn, note, priority, choices } = docket;
+  return { artworkId, page, name, customer, dueOn, note, priority, choices };
+}

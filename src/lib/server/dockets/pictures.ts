@@ -1,0 +1,276 @@
+import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import type { Field } from '$core/cutting/trace-outline';
+import { flatten } from '$core/geometry/path';
+import { pageBox } from '$core/artwork/choices';
+import { ArtworkError, type PageFacts } from '$core/artwork/facts';
+import type { Piece } from '$core/artwork/piece';
+import { evenSides, type Box } from '$core/geometry/box';
+import { enlargement, wholePage } from '$core/artwork/preparation';
+import { roleOf } from '$core/artwork/roles';
+import type { Measured } from '$core/checks/check';
+import { SHOPS_SOURCES, type PieceRequest } from '$lib/model';
+import type { Docket } from './dockets';
+import { findKept, keptFile } from '../platform/kept-files';
+import { Problem, sentence } from '../platform/problem';
+import type { ProcessPool } from '../platform/tasks/process-pool';
+import type { Artworks } from '../artwork/artworks';
+import type { Conditions } from '../conditions/conditions';
+import type { Db } from '../platform/db/open';
+import type { Dockets } from './dockets';
+import type { FileStore } from '../platform/files';
+import type { Logger } from 'pino';
+import type { Settings } from '../platform/settings';
+import type { SourceProfiles } from '../conditions/source-profiles';
+import { KERNELS_FILE } from '../platform/tasks/pool';
+import { WorkEnded } from '../platform/tasks/process-pool';
+import type { CompareAnswer, CompareRequest } from './workers/compare';
+import type { MeasureAnswer, MeasureRequest, PreviewRequest } from './workers/measure';
+import type { FieldRequest, TraceAnswer, TraceRequest } from './workers/trace';
+
+export type MapKind = 'ink' | 'gamut' | 'proof';
+
+/** What drawing a docket may take: more than a look at a file, since it was looked at. */
+const DRAWING_LIMITS = { seconds: 120, megabytes: 3000 };
+/** How finely a line is traced at the finished size, pixels an inch. */
+const TRACE_DPI = 200;
+/** The longer side of what is traced in the browser while a slider moves. */
+const COARSE_PX = 900;
+const FINEST_PX = 9000;
+/** Flat pieces of cut lines for following them over a drawing, mm. */
+const FLAT_MM = 0.1;
+
+/** What it works with. */
+interface Needs {
+  drawingPool: ProcessPool;
+  artworks: Artworks;
+  conditions: Conditions;
+  db: Db;
+  dockets: Dockets;
+  files: FileStore;
+  log: Logger;
+  settings: Settings;
+  sources: SourceProfiles;
+}
+
+/** Pictures of dockets and what is measured on them, made in workers once and kept. */
+export class DocketPictures {
+  readonly #needs: Needs;
+  /** What is being measured now, so that several who ask wait for the same. */
+  readonly #measuring = new Map<string, Promise<void>>();
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** A page at its own trim box, for lists. @returns the file's path */
+  async page(artworkId: number, index: number, mostPx: number): Promise<string> {
+    const { page } = this.#needs.artworks.page(artworkId, index);
+    const leftOut = {
+      spots: this.#unprinted(page.spots.map((spot) => spot.name)),
+      layers: page.layers.filter((layer) => !layer.visible).map((layer) => layer.name)
+    };
+    return this.piece(artworkId, index, mostPx, trimPiece(page, leftOut));
+  }
+
+  /** A docket as it will print. @returns the file's path */
+  async docket(id: number, mostPx: number): Promise<string> {
+    const docket = this.#needs.dockets.get(id);
+    return this.piece(docket.artworkId, docket.page, mostPx, this.#pieceOf(docket));
+  }
+
+  /** A piece as it will print, bleed included; the longer side has `mostPx`. @returns the file's path */
+  async piece(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<string> {
+    const { db, files } = this.#needs;
+    const request = await this.#preview(artworkId, index, mostPx, piece);
+    const key = keyOf('piece', [request.pdf, index, mostPx, piece, request.sources]);
+    return keptFile(db, files, key, () => this.#run<Uint8Array>('preview', request));
+  }
+
+  /** What drawing a docket in its condition's inks tells, or in another's. */
+  async measured(id: number, conditionId?: number): Promise<Measured & { means: number[] }> {
+    const path = await this.#measure(id, 'measured', conditionId);
+    return JSON.parse(await readFile(path, 'utf8')) as Measured & { means: number[] };
+  }
+
+  /** @returns the path of a PNG the size of the docket's piece with its bleed */
+  async map(id: number, kind: MapKind): Promise<string> {
+    return this.#measure(id, kind);
+  }
+
+  /** What of a docket's page is opaque or differs from its background, coarse enough to follow a slider in the browser. */
+  async field(id: number, how: FieldRequest['how'], background: [number, number, number] | null): Promise<Field> {
+    const docket = this.#needs.dockets.get(id);
+    const request = await this.#fieldRequest(docket, how, background);
+    return this.#run<Field>('field', { ...request, px: COARSE_PX });
+  }
+
+  /** The outline of a docket's page, fine enough to cut. @returns path data in mm from the trim box's corner */
+  async trace(
+    id: number,
+    how: TraceRequest['how'],
+    threshold: number,
+    background: [number, number, number] | null
+  ): Promise<string> {
+    const docket = this.#needs.dockets.get(id);
+    const request = await this.#fieldRequest(docket, how === 'shapes' ? 'opaque' : how, background);
+    const answer = await this.#run<TraceAnswer>('trace', { ...request, how, threshold });
+    if (!answer.ok) throw new Problem(422, answer.reason);
+    return answer.outline;
+  }
+
+  /** How the artwork of a docket differs from the one that it took the place of. */
+  async compare(id: number): Promise<{ share: number; picture: Uint8Array }> {
+    const { dockets, artworks } = this.#needs;
+    const docket = dockets.get(id);
+    const { previous } = docket;
+    if (!previous) throw new Problem(404, 'The artwork of this docket was not replaced.');
+    const { page: before } = artworks.page(previous.artworkId, previous.page);
+    const request: CompareRequest = {
+      before: await this.#preview(previous.artworkId, previous.page, 1000, trimPiece(before)),
+      after: await this.#preview(docket.artworkId, docket.page, 1000, trimPiece(docket.artwork.facts))
+    };
+    return this.#run<CompareAnswer>('compare', request);
+  }
+
+  #pieceOf(docket: Docket): PieceRequest {
+    const { widthMm, heightMm, bleedMm, sources } = docket.choices;
+    return { widthMm, heightMm, bleedMm, sources, prepare: this.#needs.dockets.prepared(docket).preparation };
+  }
+
+  #unprinted(names: readonly string[]): string[] {
+    const { rules } = this.#needs.settings.current;
+    return names.filter((name) => (roleOf(name, rules, {}) ?? 'prints') !== 'prints');
+  }
+
+  async #preview(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<PreviewRequest> {
+    const { artworks, files, sources } = this.#needs;
+    const { artwork } = artworks.page(artworkId, index);
+    return {
+      pdf: files.path(artwork.pdfHash ?? ''),
+      page: index,
+      piece: withSides(piece),
+      sources: await sources.paths(sources.chosen(piece.sources, artwork.facts?.outputIntent)),
+      mostPx
+    };
+  }
+
+  async #fieldRequest(
+    docket: Docket,
+    how: FieldRequest['how'],
+    background: [number, number, number] | null
+  ): Promise<FieldRequest> {
+    const { files, sources, artworks, dockets, settings } = this.#needs;
+    const { preparation, lines } = dockets.prepared(docket);
+    const { choices } = docket;
+    const role = (name: string) => roleOf(name, settings.current.rules, choices.roles);
+    // What lies beyond the page's box but is drawn belongs to the outline too.
+    const area = around(preparation.region, pageBox('media', docket.artwork.facts, lines, role));
+    const px = (Math.max(area.width, area.height) * enlargement(preparation, choices) * TRACE_DPI) / 25.4;
+    return {
+      pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
+      page: docket.page,
+      leftOut: preparation.leftOut,
+      sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
+      kernels: KERNELS_FILE,
+      how,
+      background,
+      area,
+      px: Math.max(600, Math.min(FINEST_PX, px))
+    };
+  }
+
+  async #measure(id: number, what: MapKind | 'measured', otherCondition?: number): Promise<string> {
+    const { dockets, artworks, conditions, files, settings, sources, db } = this.#needs;
+    const docket = dockets.get(id);
+    const { choices } = docket;
+    const conditionId = otherCondition ?? choices.conditionId;
+    if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
+    const { finished } = dockets.prepared(docket);
+    const colour = conditions.colour(conditionId);
+    const request: MeasureRequest = {
+      pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
+      page: docket.page,
+      piece: withSides(this.#pieceOf(docket)),
+      profile: files.path(colour.profileHash),
+      curves: colour.curves,
+      intent: choices.intent,
+      sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
+      kernels: KERNELS_FILE,
+      // The condition's own limit, and the shop's where that is less.
+      totalInk: Math.min(conditions.get(conditionId).totalInk, settings.current.limits.totalInk),
+      gamutDeltaE: settings.current.limits.gamutDeltaE,
+      lines: finished
+        .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))
+        .flatMap((line) => flatten(line.outline, FLAT_MM))
+    };
+    const key = (kind: string) => keyOf(`measure/${kind}`, [request]);
+    const found = findKept(db, files, key(what));
+    if (found !== undefined) return found;
+    const all = key('all');
+    const work =
+      this.#measuring.get(all) ??
+      this.#run<MeasureAnswer>('measure', request).then(async (answer) => {
+        await keptFile(db, files, key('ink'), () => Promise.resolve(answer.ink));
+        await keptFile(db, files, key('gamut'), () => Promise.resolve(answer.gamut));
+        await keptFile(db, files, key('proof'), () => Promise.resolve(answer.proof));
+        await keptFile(db, files, key('measured'), () =>
+          Promise.resolve(new TextEncoder().encode(JSON.stringify(answer.measured)))
+        );
+      });
+    this.#measuring.set(all, work);
+    try {
+      await work;
+    } finally {
+      this.#measuring.delete(all);
+    }
+    const made = findKept(db, files, key(what));
+    if (made === undefined) throw new Problem(500, 'The docket could not be measured. Try again.');
+    return made;
+  }
+
+  async #run<T>(name: string, request: unknown): Promise<T> {
+    try {
+      return await this.#needs.drawingPool.run<T>(name, request, DRAWING_LIMITS);
+    } catch (error) {
+      if (error instanceof ArtworkError) throw new Problem(422, error.message);
+      const { seconds, megabytes } = DRAWING_LIMITS;
+      const cause = error instanceof WorkEnded ? error.cause : undefined;
+      if (cause === 'time') throw new Problem(503, `Drawing this artwork took longer than ${seconds} s and was ended.`);
+      if (cause === 'memory') throw new Problem(503, `Drawing this artwork took more than ${megabytes} MB and was ended.`);
+      this.#needs.log.error({ name, error: sentence(error) }, 'drawing failed');
+      throw new Problem(500, 'This artwork could not be drawn. Ask for the file to be saved anew.');
+    }
+  }
+}
+
+/** A piece as it is drawn. */
+const withSides = ({ widthMm, heightMm, bleedMm, prepare }: PieceRequest): Piece => ({
+  widthMm,
+  heightMm,
+  bleed: evenSides(bleedMm),
+  prepare
+});
+
+/** A page's trim box at its own size. */
+const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']): PieceRequest => ({
+  widthMm: page.widthMm,
+  heightMm: page.heightMm,
+  bleedMm: 0,
+  sources: SHOPS_SOURCES,
+  prepare: wholePage(page, leftOut)
+});
+
+/** Raised when the same choices are drawn otherwise than before: what was kept is made anew. */
+const DRAWN = 2;
+
+const keyOf = (kind: string, what: unknown): string =>
+  `${kind}/${createHash('sha256')
+    .update(JSON.stringify([DRAWN, what]))
+    .digest('hex')}`;
+
+function around(a: Box, b: Box): Box {
+  const x = Math.min(a.x, b.x);
+  const y = Math.min(a.y, b.y);
+  return { x, y, width: Math.max(a.x + a.width, b.x + b.width) - x, height: Math.max(a.y + a.height, b.y + b.height) - y };
+}

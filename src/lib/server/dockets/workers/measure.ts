@@ -1,0 +1,193 @@
+import { readFileSync } from 'node:fs';
+import * as mupdf from '$core/interpreter/interpreter';
+import sharp from 'sharp';
+import { makeDrawing } from '$core/artwork/drawing';
+import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
+import { drawingChoices, drawPiece, gridToFinished, type Piece } from '$core/artwork/piece';
+import { usesOverprint } from '$core/artwork/resources';
+import type { Measured } from '$core/checks/check';
+import { wideRgbProfile } from '$core/colour/icc-write';
+import type { Triple } from '$core/colour/lab';
+import { openEngine } from '$core/colour/lcms';
+import { sizeBeyond } from '$core/geometry/box';
+import { apply, invert } from '$core/geometry/matrix';
+import type { Polyline } from '$core/geometry/path';
+import type { Kernels } from '$core/kernels/kernels';
+import { openInkSpace, readSources, type InkSpaceFiles } from '../../conditions/workers/ink-space';
+import { openKernels } from '../../platform/workers/kernels-file';
+import { openPdfFile } from '../../platform/workers/open-pdf';
+
+export interface PreviewRequest {
+  pdf: string;
+  page: number;
+  piece: Piece;
+  sources: InkSpaceFiles['sources'];
+  /** The longer side. */
+  mostPx: number;
+}
+
+const sizeOf = (piece: Piece, mostPx: number) => {
+  const { width: w, height: h } = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
+  const scale = mostPx / Math.max(w, h);
+  return { width: Math.max(1, Math.round(w * scale)), height: Math.max(1, Math.round(h * scale)) };
+};
+
+/** A picture of a piece as it will print, bleed included. @returns PNG */
+export function preview({ pdf, page, piece, sources, mostPx }: PreviewRequest): Uint8Array {
+  const opened = openPdfFile(pdf);
+  try {
+    const read = readSources(sources);
+    // What shows through an overprint is a matter of inks: such a page is drawn in the customer's own, and then seen.
+    const inInks = piece.prepare.overprint && usesOverprint(opened.document, page);
+    const target = inInks
+      ? { target: new mupdf.ColorSpace(read.cmyk, 'source-cmyk'), profile: read.cmyk, sources: read }
+      : { target: mupdf.ColorSpace.DeviceRGB, sources: read };
+    const drawing = makeDrawing(opened.document, page, drawingChoices(piece), target);
+    const { width, height } = sizeOf(piece, mostPx);
+    const drawn = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const pixmap = inInks ? drawn.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false) : drawn;
+    const png = Uint8Array.from(pixmap.asPNG());
+    pixmap.destroy();
+    if (inInks) drawn.destroy();
+    drawing.list.destroy();
+    return png;
+  } finally {
+    opened.close();
+  }
+}
+
+export interface MeasureRequest extends InkSpaceFiles {
+  pdf: string;
+  page: number;
+  piece: Piece;
+  kernels: string;
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
+  totalInk: number;
+  gamutDeltaE: number;
+  /** Of the finished size, mm. */
+  lines: Polyline[];
+}
+
+export interface MeasureAnswer {
+  measured: Measured & { means: number[] };
+  /** PNG, the size of the piece with its bleed. */
+  ink: Uint8Array;
+  gamut: Uint8Array;
+  proof: Uint8Array;
+}
+
+const MEASURE_PX = 1200;
+
+/** Draws a piece in its condition's inks and tells what only that can tell. */
+export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
+  const { piece } = request;
+  const kernels = openKernels(request.kernels);
+  const { width, height } = sizeOf(piece, MEASURE_PX);
+  const grid = { x: 0, y: 0, width, height, turn: 0 };
+  const toFinished = gridToFinished(piece, width, height);
+  const toBox = (box: { x: number; y: number; width: number; height: number } | null) => {
+    if (!box) return null;
+    const p = apply(toFinished, box);
+    return { ...p, width: box.width * toFinished[0], height: box.height * toFinished[3] };
+  };
+  const inks = await openInkSpace(request, kernels);
+  const inked = openPdfFile(request.pdf);
+  let pixmap: mupdf.Pixmap;
+  try {
+    const drawing = makeDrawing(inked.document, request.page, drawingChoices(piece), inks);
+    pixmap = drawPiece(piece, drawing, grid, 0, height);
+    drawing.list.destroy();
+  } finally {
+    inked.close();
+  }
+  const proofed = pixmap.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false);
+  const proof = Uint8Array.from(proofed.asPNG());
+  proofed.destroy();
+  const cmyk = Uint8Array.from(pixmap.getPixels());
+  pixmap.destroy();
+  const ink = inkMap(throughCurves(cmyk, request.curves), width, height, request.totalInk);
+  const back = invert(toFinished);
+  const lines = request.lines.map((line) => ({ ...line, points: line.points.map((p) => apply(back, p)) }));
+  const along = lines.length > 0 ? inkAlong(cmyk, width, height, lines) : null;
+  const cutPlace = along?.place ? apply(toFinished, along.place) : null;
+
+  const delta = await gamutOf(request, piece, grid, kernels);
+  const gamut = gamutMap(delta, 4, width, height, request.gamutDeltaE);
+  const png = (picture: Uint8Array) =>
+    sharp(picture, { raw: { width, height, channels: 4 } })
+      .png()
+      .toBuffer();
+  return {
+    measured: {
+      means: ink.means,
+      inked: ink.inked,
+      totalInk: { most: ink.most, shareAbove: ink.shareAbove, place: toBox(ink.worst) },
+      gamut: { share: gamut.share, mean: gamut.mean, worst: gamut.worst, place: toBox(gamut.place) },
+      cutInk: along && {
+        share: along.share,
+        changes: along.changes,
+        place: cutPlace && { x: cutPlace.x - 3, y: cutPlace.y - 3, width: 6, height: 6 }
+      }
+    },
+    ink: await png(ink.picture),
+    gamut: await png(gamut.picture),
+    proof
+  };
+}
+
+/** What the values become in ink. */
+function throughCurves(cmyk: Uint8Array, curves: readonly number[][]): Uint8Array {
+  const tables = curves.map((curve) => Uint8Array.from(curve, (share) => Math.round(share * 255)));
+  const out = new Uint8Array(cmyk.length);
+  for (let i = 0; i < cmyk.length; i++) out[i] = tables[i & 3]![cmyk[i]!]!;
+  return out;
+}
+
+const GRID = 33;
+
+/** ΔE00 × 4 of each pixel between what is asked for and what the condition prints, in the first of four bytes. */
+async function gamutOf(
+  request: MeasureRequest,
+  piece: Piece,
+  grid: { x: number; y: number; width: number; height: number; turn: number },
+  kernels: Kernels
+): Promise<Uint8Array> {
+  const wide = wideRgbProfile();
+  const opened = openPdfFile(request.pdf);
+  let pixels: Uint8Array;
+  try {
+    const target = { target: new mupdf.ColorSpace(wide, 'wide'), profile: wide, sources: readSources(request.sources) };
+    const drawing = makeDrawing(opened.document, request.page, drawingChoices(piece), target);
+    const pixmap = drawPiece(piece, drawing, grid, 0, grid.height);
+    pixels = Uint8Array.from(pixmap.getPixels());
+    pixmap.destroy();
+    drawing.list.destroy();
+  } finally {
+    opened.close();
+  }
+  const points = new Float32Array(GRID ** 3 * 3);
+  for (let i = 0, put = 0; i < GRID ** 3; i++) {
+    for (const index of [Math.floor(i / GRID ** 2), Math.floor(i / GRID) % GRID, i % GRID]) points[put++] = index / (GRID - 1);
+  }
+  const engine = await openEngine();
+  // The profile's own file: reach is a matter of relative colorimetric, whatever the docket's intent.
+  const profile = Uint8Array.from(readFileSync(request.profile));
+  const asked = engine.manyToLab(wide, 'RGB')(points);
+  const printed = engine.manyToLab(profile, 'CMYK')(engine.deviceToCmyk(wide, 'RGB', profile)(points));
+  const black: Triple = [printed[0] ?? 0, printed[1] ?? 0, printed[2] ?? 0];
+  const deltas = gamutDeltas(asked, printed, black);
+
+  const mark = kernels.mark;
+  const table = kernels.allocate(GRID ** 3 * 8);
+  const entries = new Uint16Array(kernels.run.memory.buffer, table, GRID ** 3 * 4);
+  deltas.forEach((delta, i) => (entries[i * 4] = Math.min(255, delta * GAMUT_STEPS_A_DELTA) * 256));
+  const count = grid.width * grid.height;
+  const source = kernels.allocate(count * 3);
+  const target = kernels.allocate(count * 4);
+  kernels.bytes(source, count * 3).set(pixels.subarray(0, count * 3));
+  kernels.run.lookup3(source, count, table, GRID, target);
+  const out = Uint8Array.from(kernels.bytes(target, count * 4));
+  kernels.release(mark);
+  return out;
+}

@@ -1,0 +1,175 @@
+import { checkHandling, suggestHandling, type HandlingCheck, type HandlingTable } from '$core/media/handling';
+import { MediaCard, NEW_CARD } from '$core/media/card';
+import { Problem } from '../platform/problem';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import type { Machines } from '../machines/machines';
+
+export interface MediaRow {
+  id: number;
+  name: string;
+  card: string;
+  locked: number;
+  library_id: string | null;
+  library_version: number | null;
+  version: number;
+  width_mm: number | null;
+}
+
+export interface Media {
+  id: number;
+  card: MediaCard;
+  locked: boolean;
+  library: { id: string; version: number } | null;
+  version: number;
+  /** Handling outside of what the machines' makers suggest. */
+  looks: HandlingCheck[];
+  conditions: number;
+}
+
+/** What it works with. */
+interface Needs {
+  db: Db;
+  events: Events;
+  machines: Machines;
+}
+
+/** Media cards: what the shop prints on. */
+export class MediaCards {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  list(): Media[] {
+    return this.#needs.db
+      .prepare<[], MediaRow>('SELECT * FROM media ORDER BY name COLLATE NOCASE')
+      .all()
+      .map((row) => this.#toMedia(row));
+  }
+
+  get(id: number): Media {
+    const row = this.#needs.db.prepare<[number], MediaRow>('SELECT * FROM media WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such media.');
+    return this.#toMedia(row);
+  }
+
+  named(name: string): Media | undefined {
+    const row = this.#needs.db.prepare<[string], MediaRow>('SELECT * FROM media WHERE name = ?').get(name);
+    return row && this.#toMedia(row);
+  }
+
+  /** Writes down what of a media is in stock; a locked card has stock too. */
+  stock(id: number, stock: Pick<MediaCard, 'rolls' | 'sheets'>): void {
+    const { card } = this.get(id);
+    this.#needs.db
+      .prepare('UPDATE media SET card = ?, version = version + 1 WHERE id = ?')
+      .run(JSON.stringify({ ...card, ...stock }), id);
+  }
+
+  add(card: MediaCard, origin: { locked?: boolean; library?: { id: string; version: number } } = {}): Media {
+    const { db, events } = this.#needs;
+    if (this.named(card.name)) throw new Problem(409, `There is a media ${card.name} already. Give this one another name.`);
+    const { lastInsertRowid } = db
+      .prepare('INSERT INTO media (name, card, locked, library_id, library_version) VALUES (?, ?, ?, ?, ?)')
+      .run(card.name, JSON.stringify(card), origin.locked ? 1 : 0, origin.library?.id ?? null, origin.library?.version ?? null);
+    events.changed('conditions');
+    return this.get(Number(lastInsertRowid));
+  }
+
+  /** A card of its own, with the handling that the shop's machines suggest. */
+  addNew(over: Partial<MediaCard>): Media {
+    const card = MediaCard.parse({ ...NEW_CARD, ...over, name: this.#freeName(over.name ?? NEW_CARD.name) });
+    for (const table of this.tables()) {
+      const suggested = suggestHandling(table, card.family, card.thicknessMm);
+      if (suggested && !card.handling[table.machine]) card.handling[table.machine] = suggested.handling;
+    }
+    return this.add(card);
+  }
+
+  copy(id: number): Media {
+    const { card } = this.get(id);
+    return this.add({ ...card, name: this.#freeName(`${card.name}, ours`) });
+  }
+
+  /** @throws Problem when the card is locked, was changed meanwhile, or the name is taken */
+  change(id: number, version: number, card: MediaCard): Media {
+    const { db, events } = this.#needs;
+    const before = this.get(id);
+    if (before.locked) throw new Problem(409, `${before.card.name} came as it is and is locked. Copy it to change it.`);
+    if (before.version !== version)
+      throw new Problem(
+        409,
+        'This card was changed in another window meanwhile. The newer one is shown now; make your change again.'
+      );
+    const same = this.named(card.name);
+    if (same && same.id !== id) throw new Problem(409, `There is a media ${card.name} already. Give this one another name.`);
+    db.prepare('UPDATE media SET name = ?, card = ?, version = version + 1 WHERE id = ?').run(
+      card.name,
+      JSON.stringify(card),
+      id
+    );
+    events.changed('conditions');
+    return this.get(id);
+  }
+
+  /** Puts a card of the library or of a file in the place of an older one, locked or not. */
+  replace(id: number, card: MediaCard, library: { id: string; version: number } | null): Media {
+    const { db, events } = this.#needs;
+    const same = this.named(card.name);
+    if (same && same.id !== id) throw new Problem(409, `There is a media ${card.name} already. Rename that one first.`);
+    db.prepare(
+      'UPDATE media SET name = ?, card = ?, version = version + 1, library_id = coalesce(?, library_id), library_version = coalesce(?, library_version) WHERE id = ?'
+    ).run(card.name, JSON.stringify(card), library?.id ?? null, library?.version ?? null, id);
+    events.changed('conditions');
+    return this.get(id);
+  }
+
+  remove(id: number): void {
+    const { db, events } = this.#needs;
+    const media = this.get(id);
+    if (media.conditions > 0)
+      throw new Problem(
+        409,
+        `${media.card.name} has ${media.conditions} printing conditions, which dockets and prints are kept with. It stays.`
+      );
+    db.prepare('DELETE FROM media WHERE id = ?').run(id);
+    events.changed('conditions');
+  }
+
+  /** Notes the white of the bare media as it was measured. */
+  measuredWhite(id: number, white: [number, number, number]): void {
+    const { card } = this.get(id);
+    const rounded = white.map((v) => Math.round(v * 100) / 100) as [number, number, number];
+    this.#needs.db.prepare('UPDATE media SET card = ? WHERE id = ?').run(JSON.stringify({ ...card, white: rounded }), id);
+  }
+
+  /** The tables of the machines that the shop has. */
+  tables(): HandlingTable[] {
+    return this.#needs.machines.rows().flatMap((row) => (row.handling ? [JSON.parse(row.handling) as HandlingTable] : []));
+  }
+
+  #freeName(wanted: string): string {
+    const base = wanted.slice(0, 70);
+    let name = base;
+    for (let n = 2; this.named(name); n++) name = `${base} ${n}`;
+    return name;
+  }
+
+  #toMedia(row: MediaRow): Media {
+    const card = MediaCard.parse(JSON.parse(row.card));
+    return {
+      id: row.id,
+      card,
+      locked: row.locked === 1,
+      library:
+        row.library_id !== null && row.library_version !== null ? { id: row.library_id, version: row.library_version } : null,
+      version: row.version,
+      looks: this.tables().flatMap((table) => checkHandling(table, card)),
+      conditions:
+        this.#needs.db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM condition WHERE media_id = ?').get(row.id)
+          ?.n ?? 0
+    };
+  }
+}

@@ -1,0 +1,86 @@
+import type { PrintMode } from '$core/media/modes';
+import type { ShopSettings } from '$lib/model';
+
+/**
+ * What one room tells those below it, which it does not know. Who listens is called at once, within the transaction of who
+ * tells: what goes wrong there goes wrong for both.
+ */
+export interface News {
+  'settings changed': { before: ShopSettings; after: ShopSettings };
+  'fonts changed': undefined;
+  'modes told': PrintMode[];
+  'media seen': { machineId: number; name: string; widthMm: number; sheetMm: number | null };
+  'condition added': number;
+  /** It is about to be deleted. */
+  'condition goes': number;
+  'artwork read': number;
+  /** A run may be printed now that could not before. */
+  'run released': number;
+  'print done': { printId: number; runId: number };
+  'print ended': number;
+}
+
+/** What the server tells open browsers: that something changed, or how far long work is. */
+export type ShopEvent =
+  /** The first on a line: how many changes there have been. */
+  | { kind: 'hello'; changes: number }
+  | { kind: 'changed'; what: 'artwork' | 'dockets' | 'runs' | 'machines' | 'cuts' | 'settings' | 'conditions' }
+  /** Something that a person should know, and that no screen waits for. */
+  | { kind: 'said'; text: string }
+  | { kind: 'task'; task: TaskProgress }
+  | {
+      kind: 'print';
+      print: {
+        id: number;
+        runId: number;
+        machineId: number;
+        state: string;
+        reason: string | null;
+        printedMm: number;
+        lengthMm: number;
+        /** Of the plates, on their way to the machine, 0…1. */
+        sentShare: number;
+        secondsLeft: number | null;
+      };
+    };
+
+export interface TaskProgress {
+  id: number;
+  kind: string;
+  subject: string;
+  state: string;
+  error: string | null;
+  share: number;
+  secondsLeft: number | null;
+}
+
+export class Events {
+  readonly #listeners = new Set<(event: ShopEvent) => void>();
+  readonly #rooms = new Map<keyof News, ((news: never) => void)[]>();
+  /** Changes so far: a screen that was made at another count has missed some. */
+  changes = 0;
+
+  send(event: ShopEvent): void {
+    for (const listener of this.#listeners) listener(event);
+  }
+
+  changed(what: Extract<ShopEvent, { kind: 'changed' }>['what']): void {
+    this.changes++;
+    this.send({ kind: 'changed', what });
+  }
+
+  /** Asks to be told of what happens in a room above. */
+  on<K extends keyof News>(what: K, listener: (news: News[K]) => void): void {
+    this.#rooms.set(what, [...(this.#rooms.get(what) ?? []), listener as (news: never) => void]);
+  }
+
+  tell<K extends keyof News>(what: K, news: News[K]): void {
+    for (const listener of this.#rooms.get(what) ?? []) (listener as (news: News[K]) => void)(news);
+  }
+
+  /** @returns what ends it */
+  listen(listener: (event: ShopEvent) => void): () => void {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  }
+}

@@ -1,0 +1,64 @@
+import { json, type RequestEvent } from '@sveltejs/kit';
+import { z } from 'zod';
+import { Problem } from '../problem';
+
+/** What one call of the JSON interface is: for checking what comes in, and for the list at /api. */
+export interface CallSpec {
+  summary: string;
+  body?: z.ZodType;
+  query?: z.ZodType;
+  /** What comes back when it is not JSON. */
+  answers?: string;
+}
+
+export type Call = ((event: RequestEvent) => Promise<Response>) & { spec: CallSpec };
+
+const MOST_BODY_BYTES = 10e6;
+
+/** A handler whose body and query are checked by their schemas, and whose problems become sentences. */
+export function call<B extends z.ZodType = z.ZodUndefined, Q extends z.ZodType = z.ZodUndefined>(
+  spec: { summary: string; body?: B; query?: Q; answers?: string },
+  handle: (given: { shop: App.Locals['shop']; body: z.output<B>; query: z.output<Q>; event: RequestEvent }) => unknown
+): Call {
+  const respond = async (event: RequestEvent): Promise<Response> => {
+    try {
+      const body = spec.body ? check(spec.body, await readBody(event.request)) : undefined;
+      const query = spec.query ? check(spec.query, Object.fromEntries(event.url.searchParams)) : undefined;
+      const result = await handle({ shop: event.locals.shop, body: body as z.output<B>, query: query as z.output<Q>, event });
+      return result instanceof Response ? result : json(result ?? { ok: true });
+    } catch (error) {
+      if (error instanceof Problem) return json({ error: error.message, fields: error.fields }, { status: error.status });
+      event.locals.shop.log.error(
+        { path: event.url.pathname, error: error instanceof Error ? error.stack : String(error) },
+        'call failed'
+      );
+      return json({ error: 'Something went wrong on the server. Nothing was changed.' }, { status: 500 });
+    }
+  };
+  return Object.assign(respond, { spec });
+}
+
+async function readBody(request: Request): Promise<unknown> {
+  const text = await request.text();
+  if (text.length > MOST_BODY_BYTES) throw new Problem(413, 'The request is larger than 10 MB.');
+  if (text === '') return undefined;
+  try {
+    return JSON.parse(text) as unknown;
+  } catch {
+    throw new Problem(400, 'The request is not JSON.');
+  }
+}
+
+function check<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
+  const result = schema.safeParse(value);
+  if (result.success) return result.data;
+  const fields = Object.fromEntries(result.error.issues.map((issue) => [issue.path.join('.') || 'request', issue.message]));
+  throw new Problem(422, Object.values(fields)[0] ?? 'The request is not as it should be.', fields);
+}
+
+/** The number in an address. @throws Problem 404 for anything else */
+export function idOf(event: RequestEvent, name = 'id'): number {
+  const id = Number((event.params as Record<string, string | undefined>)[name]);
+  if (!Number.isSafeInteger(id) || id < 1) throw new Problem(404, 'There is nothing with this number.');
+  return id;
+}

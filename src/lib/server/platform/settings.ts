@@ -1,0 +1,46 @@
+import { DEFAULT_RULES } from '$core/artwork/roles';
+import { DEFAULT_LIMITS } from '$core/checks/check';
+import { ShopSettings } from '$lib/model';
+import type { Db } from './db/open';
+import type { Events } from './events';
+
+const DEFAULTS: ShopSettings = {
+  shopName: 'My sign shop',
+  unit: 'mm',
+  currency: '€',
+  rules: DEFAULT_RULES,
+  limits: DEFAULT_LIMITS,
+  inkCostPerMl: 0.12,
+  intake: { seconds: 20, megabytes: 1000 },
+  sources: { rgb: 'srgb', cmyk: 'offset', grey: 'grey' },
+  tolerance: { mean: 1, p95: 2 },
+  libraryUrl: ''
+};
+
+/** What the shop says once for all of its work. */
+export class Settings {
+  readonly #db: Db;
+  readonly #events: Events;
+  #current: ShopSettings;
+
+  constructor(db: Db, events: Events) {
+    this.#db = db;
+    this.#events = events;
+    const row = db.prepare<[], { value: string }>("SELECT value FROM setting WHERE name = 'shop'").get();
+    this.#current = row ? ShopSettings.parse(JSON.parse(row.value)) : DEFAULTS;
+  }
+
+  get current(): ShopSettings {
+    return this.#current;
+  }
+
+  change(settings: ShopSettings): void {
+    const before = this.#current;
+    this.#db
+      .prepare("INSERT INTO setting (name, value) VALUES ('shop', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value")
+      .run(JSON.stringify(settings));
+    this.#current = settings;
+    this.#events.tell('settings changed', { before, after: settings });
+    this.#events.changed('settings');
+  }
+}

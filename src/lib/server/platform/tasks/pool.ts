@@ -1,0 +1,57 @@
+import { availableParallelism } from 'node:os';
+import { join, resolve } from 'node:path';
+import { Piscina } from 'piscina';
+
+/** Where the built workers and compiled loops are; the folder the program is started in holds them. */
+export const NODE_BUILD = resolve(process.env.ZING_NODE_BUILD ?? 'dist-node');
+export const KERNELS_FILE = join(NODE_BUILD, 'kernels.wasm');
+export const MASK_FILE = resolve('core/screening/blue-noise-256.bin');
+
+/** What looks at customers' files, and what draws them. */
+export const INTAKE_PROCESS = join(NODE_BUILD, 'intake-process.js');
+export const DRAWING_PROCESS = join(NODE_BUILD, 'drawing-process.js');
+
+export const THREADS = Math.max(1, availableParallelism());
+
+/** A thread whose module broke ends itself. */
+export const threadBroke = (error: unknown): boolean =>
+  error instanceof Error && error.message.startsWith('worker exited with code');
+
+/** Tries work whose thread broke once more, in a fresh one; the second time it is told in plain words. */
+export class SecondTry extends Piscina {
+  override async run(...work: Parameters<Piscina['run']>): Promise<unknown> {
+    try {
+      return (await super.run(...work)) as unknown;
+    } catch (error) {
+      if (!threadBroke(error)) throw error;
+    }
+    try {
+      return (await super.run(...work)) as unknown;
+    } catch (error) {
+      if (!threadBroke(error)) throw error;
+      throw new Error(
+        'This breaks the program that works on it, twice in a row. Try it with another profile or other readings.',
+        {
+          cause: error
+        }
+      );
+    }
+  }
+}
+
+/** Threads for one kind of work. A task that is aborted ends its thread at once; the pool starts a fresh one. */
+export function makePool(worker: 'rip-worker' | 'profile-worker' | 'layout-worker', threads = THREADS): Piscina {
+  // A RIP begins anew as a whole, not with the band that broke.
+  const Pool = worker === 'rip-worker' ? Piscina : SecondTry;
+  const pool = new Pool({
+    filename: join(NODE_BUILD, `${worker}.js`),
+    minThreads: 0,
+    maxThreads: threads,
+    // Threads hold the interpreter's memory, which never shrinks: let go of it soon.
+    idleTimeout: 5_000,
+    concurrentTasksPerWorker: 1
+  });
+  // A thread that breaks between tasks is replaced; the task that broke one has been told.
+  pool.on('error', () => undefined);
+  return pool;
+}

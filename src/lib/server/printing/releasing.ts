@@ -1,0 +1,166 @@
+import { PRIORITIES } from '$lib/model';
+import { dayOf, isPast } from '../platform/days';
+import type { Lane } from '../production/lanes';
+import type { Machine } from '../machines/machines';
+import { sentence } from '../platform/problem';
+import type { Run } from '../production/run';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import type { Lanes } from '../production/lanes';
+import type { Logger } from 'pino';
+import type { Machines } from '../machines/machines';
+import type { Printing } from './printing';
+import type { Ripping } from '../production/ripping';
+import type { Runs } from '../production/run-store';
+
+const LOOK_EVERY_MS = 1000;
+
+/** What it works with. */
+interface Needs {
+  db: Db;
+  events: Events;
+  lanes: Lanes;
+  log: Logger;
+  machines: Machines;
+  printing: Printing;
+  ripping: Ripping;
+  runs: Runs;
+}
+
+/** Releases lanes that release by themselves, and prints what is released when its media is loaded and its machine free. */
+export class Releasing {
+  readonly #needs: Needs;
+  /** By run: why a release by itself did not work; it is not tried again until the run changes. */
+  readonly #failed = new Map<number, number>();
+  #timer: NodeJS.Timeout | undefined;
+  #looking = false;
+  #stopped = false;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.events.on('run released', () => this.look());
+    needs.events.on('print ended', () => this.look());
+  }
+
+  start(): void {
+    this.#timer = setInterval(() => this.look(), LOOK_EVERY_MS);
+  }
+
+  stop(): void {
+    this.#stopped = true;
+    clearInterval(this.#timer);
+  }
+
+  look(): void {
+    if (this.#looking || this.#stopped) return;
+    this.#looking = true;
+    this.#look()
+      .catch((error: unknown) => this.#needs.log.error({ error: String(error) }, 'releasing failed'))
+      .finally(() => (this.#looking = false));
+  }
+
+  /** Releases all open runs of a lane, or of all lanes. @returns how many, and why others were not */
+  async releaseAll(laneId?: number): Promise<{ released: number; refused: string[] }> {
+    const open = this.#open().filter((run) => laneId === undefined || run.laneId === laneId);
+    const refused: string[] = [];
+    let released = 0;
+    for (const run of open) {
+      try {
+        await this.#needs.ripping.release(run.id);
+        released++;
+      } catch (error) {
+        refused.push(`Run ${run.id}: ${sentence(error)}`);
+      }
+    }
+    return { released, refused };
+  }
+
+  #open(): Run[] {
+    return this.#needs.runs
+      .open()
+      .filter((run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0);
+  }
+
+  async #look(): Promise<void> {
+    const { lanes, db } = this.#needs;
+    const timed = lanes.list().filter((lane) => lane.release.kind !== 'hand');
+    if (timed.length > 0) {
+      const open = this.#open();
+      for (const lane of timed)
+        for (const run of open.filter((one) => one.laneId === lane.id && !one.byHand && this.#failed.get(one.id) !== one.version))
+          if (isDue(lane, run, new Date())) await this.#releaseByItself(lane, run);
+    }
+    const waiting = db
+      .prepare<[], { n: number }>("SELECT count(*) AS n FROM run WHERE released_at IS NOT NULL AND state = 'ripped'")
+      .get();
+    if (waiting?.n) this.#print();
+  }
+
+  async #releaseByItself(lane: Lane, run: Run): Promise<void> {
+    const { ripping, lanes, events, log } = this.#needs;
+    // Before it is done: what goes wrong must not be tried every second.
+    if (lane.release.kind === 'at') lanes.releasedToday(lane.id, dayOf(new Date()));
+    try {
+      // Of sheets those that are full; what is begun waits for more.
+      const sheetM2 = run.stock.kind === 'sheet' ? (run.stock.width * run.stock.height) / 1e6 : 0;
+      await ripping.release(run.id, { fullM2: lane.release.kind === 'full' ? lane.release.share * sheetM2 : 0 });
+    } catch (error) {
+      this.#failed.set(run.id, run.version);
+      log.warn({ run: run.id, error: sentence(error) }, 'a run could not be released by itself');
+      events.send({ kind: 'said', text: `Run ${run.id} could not be released by itself: ${sentence(error)}` });
+    }
+  }
+
+  /** On every machine that is free, the most urgent run that it can print now. */
+  #print(): void {
+    const { machines, runs, printing } = this.#needs;
+    const busy = new Set(
+      printing
+        .list()
+        .filter((print) => print.endedAt === null)
+        .map((print) => print.machineId)
+    );
+    const released = runs.open().filter((run) => run.releasedAt !== null && run.state === 'ripped');
+    for (const machine of machines.list()) {
+      if (machine.kind !== 'printer' || busy.has(machine.id)) continue;
+      const next = released
+        .filter((run) => this.#canPrint(run, machine))
+        .sort(
+          (p, q) =>
+            urgency(p) - urgency(q) || due(p).localeCompare(due(q)) || (p.releasedAt ?? 0) - (q.releasedAt ?? 0) || p.id - q.id
+        )[0];
+      if (next) printing.start(next.id, machine.id, next.times);
+    }
+  }
+
+  #canPrint = (run: Run, machine: Machine): boolean =>
+    run.condition.machineId === machine.id && this.#needs.printing.hindrance(run, machine, run.times) === undefined;
+}
+
+/** Whether a lane's own rule says that a run is to print now. */
+export function isDue(
+  lane: Pick<Lane, 'release' | 'changedAt' | 'releasedOn'>,
+  run: Pick<Run, 'layout' | 'provisional' | 'stock'>,
+  now: Date
+): boolean {
+  const { release } = lane;
+  switch (release.kind) {
+    case 'hand':
+      return false;
+    case 'quiet':
+      return now.getTime() - lane.changedAt >= release.minutes * 60_000;
+    case 'full': {
+      if (run.provisional) return false;
+      if (run.stock.kind === 'roll') return run.layout.length >= release.lengthMm;
+      const sheetM2 = (run.stock.width * run.stock.height) / 1e6;
+      const fullest = Math.max(0, ...run.layout.parts.map((part) => part.usedM2));
+      return fullest >= release.share * sheetM2;
+    }
+    case 'at':
+      return lane.releasedOn !== dayOf(now) && isPast(release.time, now);
+  }
+}
+
+const urgency = (run: Run): number =>
+  Math.min(...run.dockets.map((docket) => PRIORITIES.length - PRIORITIES.indexOf(docket.priority)));
+const due = (run: Run): string => run.dockets.map((docket) => docket.dueOn || '9999').sort()[0] ?? '9999';

@@ -1,0 +1,135 @@
+import { createHash } from 'node:crypto';
+import type { Preparation } from '$core/artwork/preparation';
+import { transformPath } from '$core/geometry/path';
+import type { Part } from '$core/layout/placement';
+import { pieceKey, pieceOf } from '$core/layout/pieces';
+import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
+import { pieceToRun, type RipPlan } from '$core/rip/plan';
+import { dayOf } from '../platform/days';
+import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
+import { Problem } from '../platform/problem';
+import type { Run } from './run';
+import type { Artworks } from '../artwork/artworks';
+import type { Conditions } from '../conditions/conditions';
+import type { Dockets } from '../dockets/dockets';
+import type { SourceProfiles } from '../conditions/source-profiles';
+import type { LayoutRequest } from './workers/layout';
+
+/** From a run as it is laid out to all that its plates and cuts depend on, as plain data. */
+
+/** What it works with. */
+interface Needs {
+  artworks: Artworks;
+  conditions: Conditions;
+  dockets: Dockets;
+  sources: SourceProfiles;
+}
+
+export function layoutRequest(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
+  return { stock: run.stock, rule: run.rule, pieces: run.laid, pins: run.pins };
+}
+
+/** Freezes runs: from what is laid out to all that plates and cuts depend on, as plain data. */
+export class Freezing {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** By piece: where the pages of a run's dockets come from, and how they are prepared. */
+  #pagesOf(run: Run): Map<string, PiecePage> {
+    const { artworks, dockets, sources } = this.#needs;
+    return new Map(
+      run.dockets.map((docket) => [
+        pieceKey({ docket: String(docket.id), piece: 0 }),
+        {
+          file: artworks.get(docket.artworkId).pdfHash ?? '',
+          page: docket.page,
+          prepare: (dockets.prepared(docket) as { preparation: Preparation }).preparation,
+          sources: sources.chosen(docket.choices.sources, docket.artwork.outputIntent)
+        }
+      ])
+    );
+  }
+
+  /** Tells whether what a run was RIPped from has changed since. */
+  planKey(run: Run): string {
+    const { dockets, conditions } = this.#needs;
+    const { curves, profileHash } = conditions.colour(run.condition.id);
+    const held = new Set(run.entries.filter((entry) => entry.held).map((entry) => entry.docketId));
+    const lines = run.dockets
+      .filter((docket) => docket.choices.cut && !held.has(docket.id))
+      .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
+    const pages = [...this.#pagesOf(run)].filter(([id]) => !held.has(Number(pieceOf(id).docket)));
+    const { mode, totalInk } = run.condition;
+    const all = [layoutRequest(run), pages, lines, curves, profileHash, mode, totalInk, conditions.inks(run.condition.id)];
+    return createHash('sha256').update(JSON.stringify(all)).digest('hex');
+  }
+
+  /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
+  freeze(run: Run, part: Part): FrozenRun {
+    const { conditions, dockets } = this.#needs;
+    const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
+    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
+    const unmade = run.dockets.find(
+      (docket) =>
+        docket.choices.cut &&
+        used.some((piece) => piece.docket === String(docket.id)) &&
+        prepared.get(String(docket.id))?.finished.length === 0
+    );
+    if (unmade)
+      throw new Problem(
+        422,
+        `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
+      );
+    const { sources, pieces, overlays } = ripPieces(part.copies, run.rule, used, this.#pagesOf(run));
+    const { curves, profileHash } = conditions.colour(run.condition.id);
+    const { dpi } = run.condition.mode;
+    const dress = dressPart(
+      part,
+      run.stock,
+      run.rule,
+      // The day of the RIP is in the caption; it makes no plates old.
+      run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` }))
+    );
+    const plan: RipPlan = {
+      widthMm: run.stock.width,
+      lengthMm: part.length,
+      dpi: { x: dpi, y: dpi },
+      inks: conditions.inks(run.condition.id),
+      totalInk: run.condition.totalInk,
+      sources,
+      pieces,
+      ...(overlays.length > 0 && { overlays }),
+      ...dress
+    };
+    const cuts = part.copies.flatMap((copy, i) => {
+      const placed = pieces[i];
+      if (!placed) return [];
+      const place = pieceToRun(plan, placed);
+      const { docket, piece } = pieceOf(copy.id);
+      return (prepared.get(docket)?.finished ?? []).map(({ tool, path }) => ({
+        docket,
+        piece,
+        copy: copy.copy,
+        tool,
+        path: transformPath(path, place)
+      }));
+    });
+    return { version: FROZEN_VERSION, plan, cuts, method: run.rule.method, profile: profileHash, curves };
+  }
+}
+
+/** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */
+export function equalParts(parts: readonly Part[], run: Run): { part: Part; times: number }[] {
+  const toldApart = run.laid.some(({ finishing }) => finishing.caption || finishing.numbered);
+  const groups: { part: Part; times: number; key: string }[] = [];
+  for (const part of parts) {
+    const key = JSON.stringify([part.length, part.copies.map(({ id, x, y, turn }) => [id, x, y, turn])]);
+    const last = groups.at(-1);
+    if (last?.key === key && !toldApart && run.stock.kind === 'sheet') last.times++;
+    else groups.push({ part, times: 1, key });
+  }
+  return groups;
+}

@@ -1,0 +1,225 @@
+import { ArtworkError } from '$core/artwork/facts';
+import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
+import { pieceOf } from '$core/layout/pieces';
+import type { Logger } from 'pino';
+import type { Piscina } from 'piscina';
+import type { SourceProfiles } from '../conditions/source-profiles';
+import type { Db } from '../platform/db/open';
+import type { Events, TaskProgress } from '../platform/events';
+import { isDiskFull, type FileStore } from '../platform/files';
+import { Problem, sentence } from '../platform/problem';
+import { KERNELS_FILE, MASK_FILE } from '../platform/tasks/pool';
+import type { TaskContext, TaskRunner } from '../platform/tasks/runner';
+import type { FrozenRun } from './frozen-run';
+import { equalParts, layoutRequest, type Freezing } from './freezing';
+import type { Placements } from './placements';
+import type { PlateFiles } from './plate-files';
+import { ripToFile } from './rip';
+import type { RipJob } from './rip-job';
+import { mustBeOpen } from './run-rules';
+import type { Run, RunResult } from './run';
+import type { Runs } from './run-store';
+
+interface Needs {
+  db: Db;
+  files: FileStore;
+  events: Events;
+  tasks: TaskRunner;
+  log: Logger;
+  ripPool: Piscina;
+  sources: SourceProfiles;
+  placements: Placements;
+  freezing: Freezing;
+  runs: Runs;
+  plateFiles: PlateFiles;
+}
+
+/** From runs that are laid out to plates. */
+export class Ripping {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.tasks.register('rip', 1, (subject, context) => this.#rip(Number(subject), context));
+  }
+
+  async rip(id: number, { release = false, fullM2 = 0 } = {}): Promise<TaskProgress> {
+    const { db, tasks, events, runs } = this.#needs;
+    mustBeOpen(runs.get(id));
+    const { version } = runs.get(id);
+    const layout = await this.#settled(runs.get(id));
+    const run = runs.get(id);
+    if (run.version !== version) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
+    mustBeOpen(run);
+    const used = layout.parts.filter((part) => part.copies.length > 0);
+    const waiting = used.filter((part) => part.usedM2 < fullM2);
+    const sheets = equalParts(
+      used.filter((part) => part.usedM2 >= fullM2),
+      run
+    );
+    if (sheets.length === 0) throw new Problem(409, 'No sheet is filled that far yet.');
+    const frozen = sheets.map(({ part }) => this.#needs.freezing.freeze(run, part));
+    const whole = sheets.length === 1 && sheets[0]?.times === 1 && waiting.length === 0;
+    const ids = db.transaction(() => {
+      const held = run.entries.filter((entry) => entry.held);
+      if (held.length > 0 || waiting.length > 0) {
+        const rest = runs.create(run.laneId, run.condition.id, run.rule);
+        db.prepare('UPDATE run SET times = ? WHERE id = ?').run(run.times, rest);
+        if (waiting.length > 0)
+          this.#keepOnly(
+            run,
+            rest,
+            waiting.flatMap((part) => part.copies)
+          );
+        for (const { docketId } of held)
+          db.prepare('UPDATE run_docket SET run_id = ? WHERE run_id = ? AND docket_id = ?').run(rest, id, docketId);
+      }
+      return sheets.map(({ part, times }, i) => {
+        const runId = i === 0 ? id : runs.create(run.laneId, run.condition.id, run.rule);
+        if (!whole) this.#keepOnly(run, runId, part.copies);
+        db.prepare(
+          `UPDATE run SET state = 'ripping', plan = ?, placement = ?, times = ?, result = NULL, released_at = ?, version = version + 1
+           WHERE id = ?`
+        ).run(
+          JSON.stringify(frozen[i]),
+          JSON.stringify({ stock: run.stock, ...sumOf([part], run.stock.width) }),
+          // A run of equal sheets stays one when it is RIPped again.
+          times * run.times,
+          release ? Date.now() : null,
+          runId
+        );
+        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(this.#needs.freezing.planKey(runs.get(runId)), runId);
+        tasks.add('rip', runId);
+        return runId;
+      });
+    })();
+    events.changed('runs');
+    events.changed('dockets');
+    return tasks.latest('rip', ids[0] as number) as TaskProgress;
+  }
+
+  /** Lets a run print as soon as its lane is loaded and the machine is free; one that is not RIPped is RIPped first. */
+  async release(id: number, { fullM2 = 0 } = {}): Promise<void> {
+    const { db, events, runs } = this.#needs;
+    const run = runs.get(id);
+    if (run.state === 'ripped' && !run.stale && fullM2 === 0 && run.entries.every((entry) => !entry.held)) {
+      db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
+      events.changed('runs');
+      events.tell('run released', id);
+      return;
+    }
+    if (run.state === 'ripping') {
+      db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
+      events.changed('runs');
+      return;
+    }
+    await this.rip(id, { release: true, fullM2 });
+  }
+
+  /** Takes a release back, as long as nothing prints. */
+  unrelease(id: number): void {
+    const { db, runs, events } = this.#needs;
+    const run = runs.get(id);
+    if (run.state === 'printing') throw new Problem(409, 'The run is being printed. Cancel the print instead.');
+    db.prepare('UPDATE run SET released_at = NULL, by_hand = 1 WHERE id = ?').run(id);
+    events.changed('runs');
+  }
+
+  /** The layout that would be RIPped. @throws Problem when not all of it can be */
+  async #settled(run: Run): Promise<Placement> {
+    const layout = await this.#needs.placements.get(run.id, layoutRequest(run));
+    if (layout.refusal) throw new Problem(422, layout.refusal);
+    const wide = layout.tooWide[0];
+    if (wide) {
+      const docket = run.dockets.find((d) => String(d.id) === wide.id);
+      throw new Problem(
+        422,
+        `${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the ${run.stock.kind} can be used. Make it smaller or choose a wider media.`
+      );
+    }
+    if (layout.parts.every((part) => part.copies.length === 0)) throw new Problem(422, 'There is nothing to print in this run.');
+    return layout;
+  }
+
+  /** Writes down which copies one part of a run that was divided has. */
+  #keepOnly(run: Run, runId: number, copies: readonly PlacedCopy[]): void {
+    const { db } = this.#needs;
+    db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(runId);
+    db.prepare("UPDATE run SET pins = '[]' WHERE id = ?").run(runId);
+    run.entries.forEach(({ docketId, first }, i) => {
+      const numbers = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId)).map((copy) => copy.copy);
+      if (numbers.length === 0) return;
+      db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first) VALUES (?, ?, ?, ?, ?)').run(
+        runId,
+        docketId,
+        i + 1,
+        numbers.length,
+        first + Math.min(...numbers)
+      );
+    });
+  }
+
+  /** What threads need of a frozen run, files as paths. */
+  async jobOf(name: string, frozen: FrozenRun): Promise<RipJob> {
+    const { files, sources } = this.#needs;
+    return {
+      id: name,
+      plan: {
+        ...frozen.plan,
+        sources: await Promise.all(
+          frozen.plan.sources.map(async (source) => ({
+            ...source,
+            file: files.path(source.file),
+            sources: await sources.paths(source.sources)
+          }))
+        ),
+        overlays: (frozen.plan.overlays ?? []).map((overlay) => ({ ...overlay, file: files.path(overlay.file) }))
+      },
+      profile: frozen.profile ? files.path(frozen.profile) : '',
+      curves: frozen.curves,
+      kernels: KERNELS_FILE,
+      mask: MASK_FILE,
+      method: frozen.method
+    };
+  }
+
+  async #rip(id: number, { signal, progress }: TaskContext): Promise<void> {
+    const { db, ripPool, events, tasks, runs, plateFiles } = this.#needs;
+    const row = runs.row(id);
+    const frozen = runs.frozen(id);
+    const before = row.plates_name;
+    const name = `run-${id}-${Date.now()}`;
+    const startedAt = Date.now();
+    try {
+      const job = await this.jobOf(name, frozen);
+      const result = await ripToFile(ripPool, job, plateFiles.paths(name), signal, progress);
+      const kept: RunResult = { ...result, seconds: (Date.now() - startedAt) / 1000 };
+      db.prepare("UPDATE run SET state = 'ripped', result = ?, plates_name = ? WHERE id = ?").run(JSON.stringify(kept), name, id);
+      if (before) await plateFiles.remove(before);
+    } catch (error) {
+      // A server that stops leaves the run at the RIP: the task begins again at the next start.
+      if (tasks.closed) throw error;
+      db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL, released_at = NULL WHERE id = ?").run(
+        id
+      );
+      if (before) await plateFiles.remove(before);
+      if (isDiskFull(error))
+        throw new Problem(
+          507,
+          'The disk is full: the RIP was ended and its half-made plates were deleted. Make room and RIP again.'
+        );
+      if (signal.aborted || error instanceof Problem || error instanceof ArtworkError) throw error;
+      this.#needs.log.error({ run: id, error: sentence(error) }, 'RIP failed');
+      throw new Problem(
+        500,
+        'The RIP stopped, and the program does not know why. RIP again; if it stops again, RIP the dockets apart to find the artwork.'
+      );
+    } finally {
+      if (!tasks.closed) {
+        events.changed('runs');
+        events.tell('run released', id);
+        if (row.chart_id !== null) events.changed('conditions');
+      }
+    }
+  }
+}

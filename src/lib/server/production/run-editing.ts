@@ -1,0 +1,158 @@
+import type { Pin as PlacedPin } from '$core/layout/placement';
+import type { DocketChoices, RunRule } from '$lib/model';
+import type { Docket, Dockets } from '../dockets/dockets';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+import type { Lanes } from './lanes';
+import type { PlateFiles } from './plate-files';
+import { isMoreUrgent, mustBeOpen } from './run-rules';
+import type { Run } from './run';
+import type { Runs } from './run-store';
+
+export interface RunChange {
+  rule?: RunRule | undefined;
+  docketIds?: number[] | undefined;
+  held?: number[] | undefined;
+  pins?: PlacedPin[] | undefined;
+}
+
+interface Needs {
+  db: Db;
+  events: Events;
+  dockets: Dockets;
+  lanes: Lanes;
+  runs: Runs;
+  plateFiles: PlateFiles;
+}
+
+/** What a person changes about runs. */
+export class RunEditing {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  add(docketIds: readonly number[], laneId?: number): number[] {
+    const { db, dockets, lanes, events } = this.#needs;
+    const byLane = new Map<number, Docket[]>();
+    for (const id of docketIds) {
+      const docket = dockets.get(id);
+      const lane = laneId ?? lanes.of(docket);
+      byLane.set(lane, [...(byLane.get(lane) ?? []), docket]);
+    }
+    const changed = db.transaction(() =>
+      [...byLane].map(([lane, list]) => {
+        const run = this.#openRun(lane);
+        const ids = this.#needs.runs.entries(run).map((entry) => entry.docket_id);
+        const all = ids.map((id) => dockets.get(id));
+        for (const docket of list) {
+          if (ids.includes(docket.id)) continue;
+          const before = all.findIndex((other) => isMoreUrgent(docket, other));
+          all.splice(before < 0 ? all.length : before, 0, docket);
+          db.prepare('INSERT INTO run_docket (run_id, docket_id, position) VALUES (?, ?, 0)').run(run, docket.id);
+        }
+        all.forEach((docket, i) =>
+          db.prepare('UPDATE run_docket SET position = ? WHERE run_id = ? AND docket_id = ?').run(i + 1, run, docket.id)
+        );
+        db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(run);
+        lanes.came(lane);
+        return run;
+      })
+    )();
+    events.changed('runs');
+    events.changed('dockets');
+    return changed;
+  }
+
+  /** Takes a docket out of the open run that it is in, and puts it into the one of another lane, in that lane's print mode. */
+  move(docketId: number, laneId: number): number {
+    const { db, dockets, lanes, runs } = this.#needs;
+    const docket = dockets.get(docketId);
+    const lane = lanes.get(laneId);
+    const run = docket.runId === null ? undefined : runs.get(docket.runId);
+    return db.transaction(() => {
+      if (run && run.state !== 'printed') {
+        mustBeOpen(run);
+        db.prepare('DELETE FROM run_docket WHERE run_id = ? AND docket_id = ?').run(run.id, docketId);
+        db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(run.id);
+      }
+      if (docket.choices.conditionId !== lane.condition.id) {
+        const choices: DocketChoices = { ...docket.choices, conditionId: lane.condition.id };
+        dockets.change(docketId, docket.version, { choices });
+      }
+      return this.add([docketId], laneId)[0] as number;
+    })();
+  }
+
+  /** The run of a lane that dockets still come into; a new one where there is none. */
+  #openRun(laneId: number): number {
+    const { db, lanes } = this.#needs;
+    const open = db
+      .prepare<[number], { id: number }>(
+        `SELECT id FROM run WHERE lane_id = ? AND released_at IS NULL AND times = 1 AND (state = 'laying out' OR (
+           state = 'ripped' AND id NOT IN (SELECT run_id FROM run_docket WHERE copies IS NOT NULL)
+         )) ORDER BY id DESC`
+      )
+      .get(laneId);
+    if (open) return open.id;
+    const lane = lanes.get(laneId);
+    return this.#needs.runs.create(laneId, lane.condition.id, lane.rule);
+  }
+
+  change(id: number, version: number, change: RunChange): Run {
+    const { db, events, runs } = this.#needs;
+    const run = runs.get(id);
+    if (run.version !== version)
+      throw new Problem(
+        409,
+        'This run was changed in another window meanwhile. The newer layout is shown now; make your change again.'
+      );
+    mustBeOpen(run);
+    db.transaction(() => {
+      db.prepare('UPDATE run SET rule = ?, pins = ?, version = version + 1 WHERE id = ?').run(
+        JSON.stringify(change.rule ?? run.rule),
+        JSON.stringify(change.pins ?? run.pins),
+        id
+      );
+      if (change.docketIds) {
+        const before = new Map(runs.entries(id).map((entry) => [entry.docket_id, entry]));
+        db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
+        change.docketIds.forEach((docket, i) => {
+          const entry = before.get(docket);
+          db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first, held) VALUES (?, ?, ?, ?, ?, ?)').run(
+            id,
+            docket,
+            i + 1,
+            entry?.copies ?? null,
+            entry?.first ?? 0,
+            entry?.held ?? 0
+          );
+        });
+      }
+      if (change.held) {
+        db.prepare('UPDATE run_docket SET held = 0 WHERE run_id = ?').run(id);
+        for (const docket of change.held)
+          db.prepare('UPDATE run_docket SET held = 1 WHERE run_id = ? AND docket_id = ?').run(id, docket);
+      }
+    })();
+    events.changed('runs');
+    if (change.docketIds) events.changed('dockets');
+    return runs.get(id);
+  }
+
+  async remove(id: number): Promise<void> {
+    const { db, events, runs, plateFiles } = this.#needs;
+    const run = runs.get(id);
+    if (runs.chartOf(id) !== null) throw new Problem(409, 'This is a chart; it is kept with its condition.');
+    const prints = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM print WHERE run_id = ?').get(id)?.n ?? 0;
+    if (prints > 0) throw new Problem(409, `Run ${id} has been printed; it is kept as a record.`);
+    mustBeOpen(run);
+    const { plates_name: name } = runs.row(id);
+    db.prepare('DELETE FROM run WHERE id = ?').run(id);
+    if (name) await plateFiles.remove(name);
+    events.changed('runs');
+    events.changed('dockets');
+  }
+}

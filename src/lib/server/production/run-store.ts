@@ -1,0 +1,159 @@
+import { sumOf, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
+import { RunRule, stockOf, toRunPieces, type RunState } from '$lib/model';
+import type { Conditions } from '../conditions/conditions';
+import type { Dockets } from '../dockets/dockets';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+import type { TaskRunner } from '../platform/tasks/runner';
+import { layoutRequest, type Freezing } from './freezing';
+import { thaw, type FrozenRun } from './frozen-run';
+import type { Placements } from './placements';
+import type { PlateFiles } from './plate-files';
+import type { RipFiles } from './rip';
+import type { Run, RunDocketRow, RunResult, RunRow } from './run';
+import { fitsOn } from './run-rules';
+
+/** Printed runs that lists go back to. */
+const MOST_PRINTED = 60;
+
+interface Needs {
+  db: Db;
+  events: Events;
+  tasks: TaskRunner;
+  conditions: Conditions;
+  dockets: Dockets;
+  placements: Placements;
+  freezing: Freezing;
+  plateFiles: PlateFiles;
+}
+
+/** Runs as they are kept: dockets of a lane with a rule, and how far they are. */
+export class Runs {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** All that are not printed, and the newest that are. */
+  list(): Run[] {
+    return this.#needs.db
+      .prepare<[number], RunRow>(
+        `SELECT * FROM run WHERE chart_id IS NULL AND (state != 'printed' OR id IN (
+           SELECT id FROM run WHERE chart_id IS NULL AND state = 'printed' ORDER BY id DESC LIMIT ?
+         )) ORDER BY id DESC`
+      )
+      .all(MOST_PRINTED)
+      .map((row) => this.#toRun(row));
+  }
+
+  /** Those that are not printed. */
+  open(): Run[] {
+    return this.#needs.db
+      .prepare<[], RunRow>("SELECT * FROM run WHERE chart_id IS NULL AND state != 'printed' ORDER BY id")
+      .all()
+      .map((row) => this.#toRun(row));
+  }
+
+  get(id: number): Run {
+    return this.#toRun(this.row(id));
+  }
+
+  /** The chart that a run prints; none for a run of dockets. */
+  chartOf(id: number): number | null {
+    return this.row(id).chart_id;
+  }
+
+  frozen(id: number): FrozenRun {
+    const { plan } = this.row(id);
+    if (!plan) throw new Problem(409, 'This run has not been RIPped.');
+    return thaw(plan);
+  }
+
+  /** The plate file and its overview, which exist once a run is RIPped. */
+  plates(id: number): RipFiles {
+    const { plates_name: name } = this.row(id);
+    if (!name) throw new Problem(409, 'This run has not been RIPped.');
+    return this.#needs.plateFiles.paths(name);
+  }
+
+  /** @returns its number */
+  create(laneId: number | null, conditionId: number, rule: RunRule): number {
+    return Number(
+      this.#needs.db
+        .prepare("INSERT INTO run (lane_id, condition_id, rule, state, added_at) VALUES (?, ?, ?, 'laying out', ?)")
+        .run(laneId, conditionId, JSON.stringify(rule), Date.now()).lastInsertRowid
+    );
+  }
+
+  setState(id: number, state: RunState): void {
+    this.#needs.db.prepare('UPDATE run SET state = ? WHERE id = ?').run(state, id);
+    this.#needs.events.changed('runs');
+  }
+
+  entries(id: number): RunDocketRow[] {
+    return this.#needs.db
+      .prepare<[number], RunDocketRow>('SELECT docket_id, copies, first, held FROM run_docket WHERE run_id = ? ORDER BY position')
+      .all(id);
+  }
+
+  row(id: number): RunRow {
+    const row = this.#needs.db.prepare<[number], RunRow>('SELECT * FROM run WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such run.');
+    return row;
+  }
+
+  #isStale(run: Run, row: RunRow): boolean {
+    if (!row.plan || !row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
+    try {
+      const { stock } = JSON.parse(row.placement ?? '{}') as { stock?: Stock };
+      // Plates for a narrower roll or smaller sheet print on a larger one as they are.
+      return (
+        this.#needs.freezing.planKey({ ...run, stock: stock && fitsOn(stock, run.stock) ? stock : run.stock }) !== row.plan_key
+      );
+    } catch {
+      return true;
+    }
+  }
+
+  #toRun(row: RunRow): Run {
+    const { dockets, conditions, tasks, placements } = this.#needs;
+    const entries = this.entries(row.id);
+    const condition = conditions.get(row.condition_id);
+    const rule = RunRule.parse(JSON.parse(row.rule));
+    const list = entries.map((entry) => dockets.get(entry.docket_id));
+    const laid = list.flatMap((docket, i) => {
+      const entry = entries[i] as RunDocketRow;
+      if (entry.held) return [];
+      const { copies, first } = entry;
+      return toRunPieces(docket, { media: condition.media, contour: dockets.contour(docket), copies, first });
+    });
+    const open: Run = {
+      id: row.id,
+      state: row.state,
+      rule,
+      version: row.version,
+      laneId: row.lane_id,
+      condition,
+      stock: stockOf(condition, rule),
+      dockets: list,
+      entries: entries.map(({ docket_id: docketId, copies, first, held }) => ({ docketId, copies, first, held: held === 1 })),
+      laid,
+      pins: JSON.parse(row.pins) as PlacedPin[],
+      layout: sumOf([], condition.rollWidthMm),
+      provisional: false,
+      releasedAt: row.released_at,
+      byHand: row.by_hand === 1,
+      times: row.times,
+      result: row.result ? (JSON.parse(row.result) as RunResult) : null,
+      stale: false,
+      task: tasks.latest('rip', row.id) ?? null
+    };
+    if (row.chart_id !== null) return open;
+    const run = { ...open, stale: this.#isStale(open, row) };
+    if (row.placement && row.state !== 'laying out' && !run.stale)
+      return { ...run, layout: JSON.parse(row.placement) as Placement };
+    return { ...run, ...placements.now(run.id, layoutRequest(run)) };
+  }
+}

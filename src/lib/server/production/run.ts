@@ -1,0 +1,73 @@
+import type { DropCounts } from '$core/inks/drops';
+import type { Pin, Placement, Stock } from '$core/layout/placement';
+import type { RunPiece } from '$core/layout/run-layout';
+import type { RunRule, RunState } from '$lib/model';
+import type { Condition } from '../conditions/conditions';
+import type { Docket } from '../dockets/dockets';
+import type { TaskProgress } from '../platform/events';
+
+export interface RunDocketRow {
+  docket_id: number;
+  copies: number | null;
+  first: number;
+  held: number;
+}
+
+export interface RunRow {
+  id: number;
+  condition_id: number;
+  rule: string;
+  state: RunState;
+  plan: string | null;
+  result: string | null;
+  plates_name: string | null;
+  version: number;
+  chart_id: number | null;
+  lane_id: number | null;
+  pins: string;
+  placement: string | null;
+  plan_key: string | null;
+  released_at: number | null;
+  by_hand: number;
+  times: number;
+  added_at: number;
+}
+
+export interface RunResult {
+  widthPx: number;
+  heightPx: number;
+  bytes: number;
+  drops: DropCounts[];
+  inkMl: number[];
+  seconds: number;
+}
+
+export interface Run {
+  id: number;
+  state: RunState;
+  rule: RunRule;
+  version: number;
+  laneId: number | null;
+  condition: Condition;
+  stock: Stock;
+  /** All of them, in the order of the list. */
+  dockets: Docket[];
+  /** Of every docket: how many of its copies are in this run (nothing for all), how many were in earlier ones, and whether it is held. */
+  entries: { docketId: number; copies: number | null; first: number; held: boolean }[];
+  /** Pieces of the dockets that are not held, as they are laid out. */
+  laid: RunPiece[];
+  pins: Pin[];
+  layout: Placement;
+  /** The layout is one in rows until a better one is found. */
+  provisional: boolean;
+  /** When it was released to print; nothing while it waits for that. */
+  releasedAt: number | null;
+  /** Only a person releases it: one took it back, or it went wrong. */
+  byHand: boolean;
+  /** How often one release prints it: equal sheets are one run. */
+  times: number;
+  result: RunResult | null;
+  /** The plates are of an older layout. */
+  stale: boolean;
+  task: TaskProgress | null;
+}

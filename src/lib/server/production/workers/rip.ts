@@ -1,0 +1,141 @@
+import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
+import type { Drawing } from '$core/artwork/drawing';
+import type { InkSpace } from '$core/artwork/resolver/resolver';
+import { makeDrawing } from '$core/artwork/drawing';
+import { drawingChoices } from '$core/artwork/piece';
+import { neutralBlack } from '$core/colour/icc-read';
+import { marksInNeutral, plateLayout, type RipPlan } from '$core/rip/plan';
+import { drawSprite, type Needed } from '$core/rip/parts';
+import { CELL } from '$core/rip/record';
+import { BandRipper } from '$core/rip/rip-band';
+import type { Kernels } from '$core/kernels/kernels';
+import { endingOnTraps } from '../../platform/workers/ending-on-traps';
+import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
+import { openInkSpace, type InkSpaceFiles } from '../../conditions/workers/ink-space';
+import { openKernels } from '../../platform/workers/kernels-file';
+import { openPdfFile, type OpenedPdf } from '../../platform/workers/open-pdf';
+
+interface Bench {
+  id: string;
+  kernels: Kernels;
+  ripper: BandRipper | undefined;
+  drawings: Map<string, { drawing: Drawing; opened: OpenedPdf }>;
+}
+
+let bench: Bench | undefined;
+
+/** What the thread keeps open between the bands of one job. */
+function benchFor(job: RipJob): Bench {
+  if (bench?.id === job.id) return bench;
+  if (bench) letGo(bench, 'all');
+  bench = { id: job.id, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map() };
+  return bench;
+}
+
+/** Conditions' inks from one job to the next: files are named by what is in them, and small jobs are quick then. */
+const opened = new Map<string, InkSpace>();
+const MOST_OPENED = 4;
+
+async function inksOf(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace> {
+  const key = JSON.stringify(files);
+  const known = opened.get(key) ?? (await openInkSpace(files, kernels));
+  // The one that was not asked for the longest goes.
+  opened.delete(key);
+  opened.set(key, known);
+  if (opened.size > MOST_OPENED) opened.delete(opened.keys().next().value as string);
+  return known;
+}
+
+const keyOf = ({ source, overlay }: Needed) => `${source}/${overlay ?? ''}`;
+
+/** A drawing of the run, made when it is first needed: of an artwork, or of what lies over it, in that artwork's inks. */
+async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawing> {
+  const known = at.drawings.get(keyOf(needed));
+  if (known) return known.drawing;
+  const source = job.plan.sources[needed.source];
+  if (!source) throw new RangeError(`There is no artwork ${needed.source} in this run.`);
+  const over = needed.overlay === undefined ? undefined : job.plan.overlays?.[needed.overlay];
+  const { intent, sources } = source;
+  const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
+  const opened = openPdfFile(over?.file ?? source.file);
+  const drawing = makeDrawing(opened.document, over?.page ?? source.page, drawingChoices(source), inks);
+  at.drawings.set(keyOf(needed), { drawing, opened });
+  return drawing;
+}
+
+/** Lets go of drawings: of the overlays, of which there may be thousands, or of all. */
+function letGo(at: Bench, which: 'overlays' | 'all'): void {
+  for (const [key, { drawing, opened }] of at.drawings) {
+    if (which === 'overlays' && key.endsWith('/')) continue;
+    drawing.list.destroy();
+    opened.close();
+    at.drawings.delete(key);
+  }
+}
+
+/** What is printed in all inks takes the condition's own black, where its profile tells one; a chart has no profile. */
+function withNeutralMarks({ plan, profile }: RipJob): RipPlan {
+  const neutral = profile ? neutralBlack(readFileSync(profile)) : undefined;
+  return neutral ? marksInNeutral(plan, neutral) : plan;
+}
+
+function ripperOf(at: Bench, job: RipJob): BandRipper {
+  if (!at.ripper) {
+    const bytes = readFileSync(job.mask);
+    const ranks = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
+    at.ripper = new BandRipper(
+      at.kernels,
+      withNeutralMarks(job),
+      { size: Math.sqrt(ranks.length), ranks },
+      {
+        method: job.method,
+        curves: job.curves
+      }
+    );
+  }
+  return at.ripper;
+}
+
+/** Draws one artwork that is placed many times into shared memory. */
+export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> => {
+  drawSprite(job.plan, key, await drawingOf(benchFor(job), job, { source: key.source }), new Uint8Array(buffer));
+});
+
+/** Draws, screens and writes one band. */
+export const band = endingOnTraps(async (request: BandRequest): Promise<BandReport> => {
+  const { job } = request;
+  const at = benchFor(job);
+  const ripper = ripperOf(at, job);
+  const sprites = request.sprites.map(({ key, buffer }) => ({ key, pixels: new Uint8Array(buffer) }));
+  for (const needed of ripper.needed(request.band, sprites)) await drawingOf(at, job, needed);
+  const parts = ripper.draw(request.band, sprites, (needed) => at.drawings.get(keyOf(needed))?.drawing as Drawing);
+  letGo(at, 'overlays');
+
+  const turn = request.errors && new Int32Array(request.errors, 0, 1);
+  const errors = request.errors && new Int32Array(request.errors, 4);
+  if (turn) {
+    for (let now = Atomics.load(turn, 0); now !== request.band.index; now = Atomics.load(turn, 0)) Atomics.wait(turn, 0, now);
+  }
+  const ripped = ripper.screen(request.band, parts, errors);
+  if (turn && errors && ripped.errors) {
+    errors.set(ripped.errors);
+    Atomics.store(turn, 0, request.band.index + 1);
+    Atomics.notify(turn, 0);
+  }
+  const offset = Number(Atomics.add(new BigInt64Array(request.end), 0, BigInt(ripped.packed.length)));
+  writeAll(request.plates, ripped.packed, offset);
+  const { widthPx, inks } = plateLayout(job.plan);
+  const cells = widthPx / CELL;
+  writeAll(request.overview, ripped.overview, (request.band.y / CELL) * cells * inks.length);
+  writeAll(request.coarse, ripped.coarse, (request.band.y / CELL ** 2) * (cells / CELL) * inks.length);
+  return { index: request.band.index, offset, sizes: ripped.sizes, drops: ripped.drops };
+});
+
+function writeAll(path: string, bytes: Uint8Array, position: number): void {
+  const file = openSync(path, 'r+');
+  try {
+    for (let done = 0; done < bytes.length;) done += writeSync(file, bytes, done, bytes.length - done, position + done);
+  } finally {
+    closeSync(file);
+  }
+}
