@@ -405,7 +405,7 @@ describe.skipIf(!existsSync('/usr/bin/gs'))('PostScript', () => {
   it('that never ends is ended, with all that it started', async () => {
     shop.settings.change({ ...shop.settings.current, intake: { seconds: 5, megabytes: 1000 } });
     const { state, reason } = await take(eps('{ 1 pop } loop'), 'loop.eps');
-    expect(state).toBe('refused');
+    expect(state).toBe('unread');
     expect(reason).toMatch(/longer than \d+ s/);
     await until(() => !execFileSync('ps', ['-eo', 'args']).toString().includes('-sDEVICE=pdfwrite'), 10);
   });
@@ -639,7 +639,7 @@ describe('one file spoils nothing for the next', () => {
     expect(good.every(({ state }) => state === 'ready')).toBe(true);
     expect(ended).toBeLessThan(bombs.length);
     for (const { state, reason } of await Promise.all(bombs)) {
-      expect(state).toBe('refused');
+      expect(state).toBe('unread');
       expect(reason).toMatch(/longer than 6 s|more than 700 MB/);
     }
     shop.settings.change({ ...shop.settings.current, intake: { seconds: 20, megabytes: 1000 } });

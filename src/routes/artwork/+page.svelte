@@ -3,6 +3,7 @@
   import { page } from '$app/state';
   import FileUp from '@lucide/svelte/icons/file-up';
   import OctagonX from '@lucide/svelte/icons/octagon-x';
+  import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
   import Trash from '@lucide/svelte/icons/trash-2';
   import { onMount } from 'svelte';
   import { toast } from 'svelte-sonner';
@@ -248,11 +249,18 @@
               >
               <td colspan="4">
                 {#if artwork.state === 'reading'}<span class="loading loading-spinner loading-xs"></span> Being read…
+                {:else if artwork.state === 'unread'}<span class="text-warning flex items-center gap-1"
+                    ><TriangleAlert size={16} class="shrink-0" aria-hidden="true" />Not read: {artwork.reason}</span
+                  >
                 {:else}<span class="text-error flex items-center gap-1"
-                    ><OctagonX size={16} aria-hidden="true" />Refused: {artwork.reason}</span
+                    ><OctagonX size={16} class="shrink-0" aria-hidden="true" />Refused: {artwork.reason}</span
                   >{/if}
               </td>
-              <td class="text-right">
+              <td class="text-right whitespace-nowrap">
+                {#if artwork.state === 'unread'}<button
+                    class="btn btn-sm"
+                    onclick={() => attempt(() => send('POST', `/api/artworks/${artwork.id}/read`))}>Read again</button
+                  >{/if}
                 <button
                   class="btn btn-sm btn-ghost"
                   aria-label="Delete {artwork.name}"

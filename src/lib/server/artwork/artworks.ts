@@ -1,5 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
 import { isDiskFull } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
@@ -20,7 +21,7 @@ export interface ArtworkRow {
   name: string;
   file_hash: string;
   bytes: number;
-  state: 'reading' | 'ready' | 'refused';
+  state: 'reading' | 'ready' | 'refused' | 'unread';
   reason: string | null;
   pdf_hash: string | null;
   facts: string | null;
@@ -39,6 +40,8 @@ export interface Artwork {
 }
 
 export const MOST_UPLOAD_BYTES = 20e9;
+/** How long until a file is looked at again that could not be for no fault of its own. */
+const TRY_AGAIN_MS = [300, 1200];
 
 /** What it works with. */
 interface Needs {
@@ -63,7 +66,13 @@ export class Artworks {
     needs.events.on('settings changed', ({ before, after }) => {
       if (JSON.stringify(before.rules) !== JSON.stringify(after.rules)) this.readAgain('SVG');
     });
-    needs.tasks.register('artwork', Infinity, (subject, context) => this.#read(Number(subject), context));
+    needs.tasks.register('artwork', {
+      most: Infinity,
+      work: (subject, context) => this.#read(Number(subject), context),
+      unfinished: (subject, how, error) =>
+        this.#leaveUnread(Number(subject), how === 'cancelled' ? 'Reading it was cancelled.' : sentence(error)),
+      told: (subject) => this.#wasRead(Number(subject))
+    });
   }
 
   list(): Artwork[] {
@@ -88,12 +97,14 @@ export class Artworks {
   async take(name: string, source: AsyncIterable<Uint8Array>): Promise<Artwork> {
     const { db, files, events, tasks } = this.#needs;
     const { hash, bytes } = await files.take(source, MOST_UPLOAD_BYTES);
-    const { lastInsertRowid } = db
-      .prepare("INSERT INTO artwork (name, file_hash, bytes, state, added_at) VALUES (?, ?, ?, 'reading', ?)")
-      .run(name, hash, bytes, Date.now());
-    const id = Number(lastInsertRowid);
+    const id = db.transaction(() => {
+      const { lastInsertRowid } = db
+        .prepare("INSERT INTO artwork (name, file_hash, bytes, state, added_at) VALUES (?, ?, ?, 'reading', ?)")
+        .run(name, hash, bytes, Date.now());
+      tasks.add('artwork', Number(lastInsertRowid));
+      return Number(lastInsertRowid);
+    })();
     events.changed('artwork');
-    tasks.add('artwork', id);
     return this.get(id);
   }
 
@@ -128,14 +139,26 @@ export class Artworks {
     events.changed('artwork');
   }
 
-  async #read(id: number, { signal }: TaskContext): Promise<void> {
+  /** Reads again what could not be read. */
+  read(id: number): Artwork {
+    const { db, tasks, events } = this.#needs;
+    if (this.get(id).state !== 'unread') throw new Problem(409, 'Only artwork that could not be read is read again.');
+    db.transaction(() => {
+      db.prepare("UPDATE artwork SET state = 'reading', reason = NULL WHERE id = ?").run(id);
+      tasks.add('artwork', id);
+    })();
+    events.changed('artwork');
+    return this.get(id);
+  }
+
+  async #read(id: number, { signal }: TaskContext): Promise<(() => void) | undefined> {
     const row = this.#row(id);
-    if (row) await this.#needs.files.inFolder((folder) => this.#look(row, folder, signal));
+    return row && this.#needs.files.inFolder((folder) => this.#look(row, folder, signal));
   }
 
   /** @param folder for what is made of the file on the way */
-  async #look(row: ArtworkRow, folder: string, signal: AbortSignal): Promise<void> {
-    const { db, files, settings, intakePool, events } = this.#needs;
+  async #look(row: ArtworkRow, folder: string, signal: AbortSignal): Promise<() => void> {
+    const { db, files, settings, fonts } = this.#needs;
     const { id } = row;
     const pdf = join(folder, 'made.pdf');
     const profile = join(folder, 'intent.icc');
@@ -143,59 +166,68 @@ export class Artworks {
       path: files.path(row.file_hash),
       name: row.name,
       rules: settings.current.rules,
-      fonts: this.#needs.fonts.files(),
+      fonts: fonts.files(),
       ghostscript: process.env.ZING_GHOSTSCRIPT ?? 'gs',
       limits: settings.current.intake,
       pdf,
       profile
     };
-    let answer: FactsAnswer | { ok: false; reason: string };
+    let answer: FactsAnswer;
     try {
-      answer = await intakePool.run<FactsAnswer>('facts', request, settings.current.intake, signal);
+      answer = await this.#tried(request, signal);
     } catch (error) {
-      if (signal.aborted) throw error;
-      this.#needs.log.info({ artwork: id, error: sentence(error) }, 'refused');
-      answer = { ok: false, reason: this.#whyRefused(error) };
+      // Only what is wrong with the file itself refuses it, and only one that was never read.
+      if (!(error instanceof ArtworkError) || row.pdf_hash !== null) throw error;
+      return () => db.prepare("UPDATE artwork SET state = 'refused', reason = ? WHERE id = ?").run(error.message, id);
     }
-    if (!answer.ok && row.state === 'ready') throw new Problem(500, answer.reason); // It was read before: that stays.
-    if (answer.ok) {
-      const outputIntent = answer.outputIntent && { ...answer.outputIntent, hash: await files.adopt(profile) };
-      const facts = ArtworkFacts.parse({ ...answer.facts, outputIntent });
-      const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;
-      const { lines } = answer;
-      db.transaction(() => {
-        db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(
-          JSON.stringify(facts),
-          pdfHash,
-          id
-        );
-        db.prepare('DELETE FROM page_lines WHERE artwork_id = ?').run(id);
-        const put = db.prepare('INSERT INTO page_lines (artwork_id, page, lines) VALUES (?, ?, ?)');
-        lines.forEach((ofPage, index) => {
-          if (ofPage.length > 0) put.run(id, index, JSON.stringify(ofPage));
-        });
-      })();
-      events.tell('artwork read', id);
-    } else {
-      db.prepare("UPDATE artwork SET state = 'refused', reason = ?, facts = NULL WHERE id = ?").run(answer.reason, id);
-      // The sentence stays so that the operator can tell the customer; the file does not.
-      await this.#dropFiles([row.file_hash]);
-    }
-    events.changed('artwork');
+    const outputIntent = answer.outputIntent && { ...answer.outputIntent, hash: await files.adopt(profile) };
+    const facts = ArtworkFacts.parse({ ...answer.facts, outputIntent });
+    const pdfHash = answer.madePdf ? await files.adopt(pdf) : row.file_hash;
+    const { lines } = answer;
+    return () => {
+      db.prepare("UPDATE artwork SET state = 'ready', reason = NULL, facts = ?, pdf_hash = ? WHERE id = ?").run(
+        JSON.stringify(facts),
+        pdfHash,
+        id
+      );
+      db.prepare('DELETE FROM page_lines WHERE artwork_id = ?').run(id);
+      const put = db.prepare('INSERT INTO page_lines (artwork_id, page, lines) VALUES (?, ?, ?)');
+      lines.forEach((ofPage, index) => {
+        if (ofPage.length > 0) put.run(id, index, JSON.stringify(ofPage));
+      });
+    };
   }
 
-  #whyRefused(error: unknown): string {
-    if (error instanceof ArtworkError) return error.message;
-    const { seconds, megabytes } = this.#needs.settings.current.intake;
-    const simpler = 'Ask for the file to be saved anew, simpler, or raise the limit under Shop.';
-    if (error instanceof WorkEnded) {
-      if (error.cause === 'time') return `Looking at the file took longer than ${seconds} s and was ended. ${simpler}`;
-      if (error.cause === 'memory')
-        return `Looking at the file took more than ${megabytes} MB of memory and was ended. ${simpler}`;
-      return 'The file broke the program that reads it, twice. Ask for the file to be saved anew, or for a PDF.';
+  /** Looks at a file; what is not the file's fault, a process that died or a full disk, is tried again. */
+  async #tried(request: FactsRequest, signal: AbortSignal): Promise<FactsAnswer> {
+    const { intakePool, log } = this.#needs;
+    for (const pause of [...TRY_AGAIN_MS, undefined]) {
+      try {
+        return await intakePool.run<FactsAnswer>('facts', request, request.limits, signal);
+      } catch (error) {
+        if (signal.aborted || error instanceof ArtworkError || error instanceof Problem) throw error;
+        log.info({ artwork: request.name, error: sentence(error) }, 'could not be read');
+        const limit = error instanceof WorkEnded && (error.cause === 'time' || error.cause === 'memory');
+        if (pause === undefined || limit) throw new Problem(422, whyUnread(error, request.limits));
+        await setTimeout(pause, undefined, { signal });
+      }
     }
-    if (isDiskFull(error)) return 'The disk of the server is full. Make room and send the file again.';
-    return 'The file cannot be read, and the program does not know why. Ask for it to be saved anew, or for a PDF.';
+    throw new Error('A loop ended that does not end.');
+  }
+
+  /** What was read before stays as it was read; anything else waits for a person. Its file stays either way. */
+  #leaveUnread(id: number, reason: string): void {
+    this.#needs.db
+      .prepare("UPDATE artwork SET state = CASE WHEN facts IS NULL THEN 'unread' ELSE 'ready' END, reason = ? WHERE id = ?")
+      .run(reason, id);
+  }
+
+  #wasRead(id: number): void {
+    const row = this.#row(id);
+    // The sentence stays so that the operator can tell the customer; the file does not.
+    if (row?.state === 'refused') void this.#dropFiles([row.file_hash]);
+    this.#needs.events.tell('artwork read', id);
+    this.#needs.events.changed('artwork');
   }
 
   async #dropFiles(hashes: (string | null)[]): Promise<void> {
@@ -214,6 +246,18 @@ export class Artworks {
   #row(id: number): ArtworkRow | undefined {
     return this.#needs.db.prepare<[number], ArtworkRow>('SELECT * FROM artwork WHERE id = ?').get(id);
   }
+}
+
+function whyUnread(error: unknown, { seconds, megabytes }: FactsRequest['limits']): string {
+  const simpler = 'Ask for the file to be saved anew, simpler, or raise the limit under Shop and read it again.';
+  if (error instanceof WorkEnded) {
+    if (error.cause === 'time') return `Looking at the file took longer than ${seconds} s and was ended. ${simpler}`;
+    if (error.cause === 'memory') return `Looking at the file took more than ${megabytes} MB of memory and was ended. ${simpler}`;
+    if (error.cause === 'stalled') return 'The machine was too busy to look at the file. Read it again when it is not.';
+    return 'The program that reads it broke each time. Read it again, or ask for the file to be saved anew, or for a PDF.';
+  }
+  if (isDiskFull(error)) return 'The disk of the server is full. Make room and read the file again.';
+  return 'The file could not be read, and the program does not know why. Read it again, or ask for it to be saved anew, or for a PDF.';
 }
 
 function toArtwork(row: ArtworkRow): Artwork {

@@ -50,7 +50,7 @@ export class Calibration {
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    needs.tasks.register('build', 1, (subject, context) => this.#build(subject, context));
+    needs.tasks.register('build', { most: 1, work: (subject, context) => this.#build(subject, context) });
   }
 
   /**
@@ -239,7 +239,7 @@ export class Calibration {
     );
   }
 
-  async #build(subject: string, { signal, progress }: TaskContext): Promise<void> {
+  async #build(subject: string, { signal, progress }: TaskContext): Promise<() => void> {
     const { charts, conditions, profilePool, files } = this.#needs;
     const choice = StepChoice.parse(JSON.parse(subject));
     if (choice.step !== 'profile') throw new Problem(422, 'Only profiles are built.');
@@ -266,26 +266,27 @@ export class Calibration {
       clearInterval(watch);
     }
     const hash = await files.put(built.profile);
-    conditions.keep(
-      condition.id,
-      'profile',
-      {
-        hash,
-        source: 'measured',
-        name: recipe.name,
-        version: choice.version,
-        patches: read.length,
-        fit: built.fit,
-        errors: Object.fromEntries(read.map((patch, i) => [patch.id, Math.round(built.errors[i]! * 1000) / 1000])),
-        findings: built.findings,
-        gamutVolume: built.gamutVolume,
-        neutrals: built.neutrals,
-        black: choice.black,
-        white: built.white
-      },
-      chart.id,
-      `Profile of ${read.length} patches: fits to ΔE00 ${built.fit.mean.toFixed(2)} in the mean`
-    );
+    return () =>
+      void conditions.keep(
+        condition.id,
+        'profile',
+        {
+          hash,
+          source: 'measured',
+          name: recipe.name,
+          version: choice.version,
+          patches: read.length,
+          fit: built.fit,
+          errors: Object.fromEntries(read.map((patch, i) => [patch.id, Math.round(built.errors[i]! * 1000) / 1000])),
+          findings: built.findings,
+          gamutVolume: built.gamutVolume,
+          neutrals: built.neutrals,
+          black: choice.black,
+          white: built.white
+        },
+        chart.id,
+        `Profile of ${read.length} patches: fits to ΔE00 ${built.fit.mean.toFixed(2)} in the mean`
+      );
   }
 
   #white(conditionId: number, measured: Parameters<typeof mediaWhite>[0]): Triple {

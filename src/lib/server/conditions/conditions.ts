@@ -89,7 +89,7 @@ export class Conditions {
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    needs.tasks.register('start', 1, (subject, context) => this.#start(Number(subject), context));
+    needs.tasks.register('start', { most: 1, work: (subject, context) => this.#start(Number(subject), context) });
   }
 
   list(): Condition[] {
@@ -331,7 +331,7 @@ export class Conditions {
   }
 
   /** A machine knows roughly what it prints on each surface: enough to begin with, and said to be no more than that. */
-  async #start(id: number, { signal }: TaskContext): Promise<void> {
+  async #start(id: number, { signal }: TaskContext): Promise<(() => void) | undefined> {
     const { files, profilePool, machines } = this.#needs;
     const row = this.#row(id);
     const condition = this.#toCondition(row);
@@ -357,8 +357,9 @@ export class Conditions {
     };
     const profile = (await profilePool.run({ model, recipe }, { signal, name: 'fromModel' })) as Uint8Array;
     const hash = await files.put(profile);
-    if (this.results(id).start) return;
-    this.keep(id, 'start', { curves, hash }, null, 'Begun from what the machine says');
+    return () => {
+      if (!this.results(id).start) this.keep(id, 'start', { curves, hash }, null, 'Begun from what the machine says');
+    };
   }
 
   #row(id: number): ConditionRow {

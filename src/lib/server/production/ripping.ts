@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { ArtworkError } from '$core/artwork/facts';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
 import { pieceOf } from '$core/layout/pieces';
@@ -37,10 +38,17 @@ interface Needs {
 /** From runs that are laid out to plates. */
 export class Ripping {
   readonly #needs: Needs;
+  /** By run: plates that may go once the end of its RIP is written down, if they are not its plates then. */
+  readonly #spent = new Map<number, string[]>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    needs.tasks.register('rip', 1, (subject, context) => this.#rip(Number(subject), context));
+    needs.tasks.register('rip', {
+      most: 1,
+      work: (subject, context) => this.#rip(Number(subject), context),
+      unfinished: (subject) => this.#layOutAgain(Number(subject)),
+      told: (subject) => this.#wasRipped(Number(subject))
+    });
   }
 
   async rip(id: number, { release = false, fullM2 = 0 } = {}): Promise<TaskProgress> {
@@ -183,43 +191,57 @@ export class Ripping {
     };
   }
 
-  async #rip(id: number, { signal, progress }: TaskContext): Promise<void> {
-    const { db, ripPool, events, tasks, runs, plateFiles } = this.#needs;
-    const row = runs.row(id);
-    const frozen = runs.frozen(id);
-    const before = row.plates_name;
-    const name = `run-${id}-${Date.now()}`;
-    const startedAt = Date.now();
+  async #rip(id: number, { signal, progress }: TaskContext): Promise<() => void> {
+    const { db, ripPool, log, runs, plateFiles } = this.#needs;
+    const name = `run-${id}-${randomUUID()}`;
+    this.#spend(id, name);
+    const startedAt = performance.now();
     try {
-      const job = await this.jobOf(name, frozen);
+      const job = await this.jobOf(name, runs.frozen(id));
       const result = await ripToFile(ripPool, job, plateFiles.paths(name), signal, progress);
-      const kept: RunResult = { ...result, seconds: (Date.now() - startedAt) / 1000 };
-      db.prepare("UPDATE run SET state = 'ripped', result = ?, plates_name = ? WHERE id = ?").run(JSON.stringify(kept), name, id);
-      if (before) await plateFiles.remove(before);
+      const kept: RunResult = { ...result, seconds: (performance.now() - startedAt) / 1000 };
+      return () =>
+        db
+          .prepare("UPDATE run SET state = 'ripped', result = ?, plates_name = ? WHERE id = ?")
+          .run(JSON.stringify(kept), name, id);
     } catch (error) {
-      // A server that stops leaves the run at the RIP: the task begins again at the next start.
-      if (tasks.closed) throw error;
-      db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL, released_at = NULL WHERE id = ?").run(
-        id
-      );
-      if (before) await plateFiles.remove(before);
       if (isDiskFull(error))
         throw new Problem(
           507,
           'The disk is full: the RIP was ended and its half-made plates were deleted. Make room and RIP again.'
         );
       if (signal.aborted || error instanceof Problem || error instanceof ArtworkError) throw error;
-      this.#needs.log.error({ run: id, error: sentence(error) }, 'RIP failed');
+      log.error({ run: id, error: sentence(error) }, 'RIP failed');
       throw new Problem(
         500,
         'The RIP stopped, and the program does not know why. RIP again; if it stops again, RIP the dockets apart to find the artwork.'
       );
-    } finally {
-      if (!tasks.closed) {
-        events.changed('runs');
-        events.tell('run released', id);
-        if (row.chart_id !== null) events.changed('conditions');
-      }
     }
+  }
+
+  /** The run's plates of now, and those that are made, are looked at when the RIP has ended. */
+  #spend(id: number, ...names: string[]): void {
+    const before = this.#needs.runs.platesName(id);
+    this.#spent.set(id, [...(this.#spent.get(id) ?? []), ...names, ...(before ? [before] : [])]);
+  }
+
+  #layOutAgain(id: number): void {
+    this.#spend(id);
+    this.#needs.db
+      .prepare(
+        "UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL, released_at = NULL WHERE id = ? AND state = 'ripping'"
+      )
+      .run(id);
+  }
+
+  #wasRipped(id: number): void {
+    const { events, runs, plateFiles } = this.#needs;
+    const now = runs.platesName(id);
+    const spent = this.#spent.get(id) ?? [];
+    this.#spent.delete(id);
+    for (const name of spent) if (name !== now) void plateFiles.remove(name);
+    events.changed('runs');
+    events.tell('run released', id);
+    if (runs.chartOf(id) !== null) events.changed('conditions');
   }
 }

@@ -71,6 +71,11 @@ export class Runs {
     return thaw(plan);
   }
 
+  /** What its plates are called; nothing while it has none. */
+  platesName(id: number): string | null {
+    return this.row(id).plates_name;
+  }
+
   /** The plate file and its overview, which exist once a run is RIPped. */
   plates(id: number): RipFiles {
     const { plates_name: name } = this.row(id);

@@ -36,8 +36,8 @@
     waiting = `${file.name} is being read…`;
     const read = await whenRead(artwork);
     waiting = '';
-    if (read.state === 'refused') {
-      wrong = `${file.name} was refused: ${read.reason ?? ''}`;
+    if (read.state !== 'ready') {
+      wrong = `${file.name} ${read.state === 'refused' ? 'was refused' : 'could not be read'}: ${read.reason ?? ''}`;
       return;
     }
     const page = Math.min(docket.page, (read.facts?.pages.length ?? 1) - 1);

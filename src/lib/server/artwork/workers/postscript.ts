@@ -1,6 +1,7 @@
 import { execFile } from 'node:child_process';
 import { mkdir, rm } from 'node:fs/promises';
 import { ArtworkError } from '$core/artwork/facts';
+import { Problem } from '../../platform/problem';
 import type { ProcessLimits } from '../../platform/tasks/process-pool';
 
 /**
@@ -67,14 +68,16 @@ function run(program: string, path: string, out: string, own: string, { seconds,
         if (!error) return resolve();
         if ((error as NodeJS.ErrnoException).code === 'ENOENT' || (error.code as unknown) === 127)
           return reject(
-            new ArtworkError(
-              'EPS and PostScript need Ghostscript, which is not installed on the server. Install the package “ghostscript” and send the file again, or ask for a PDF.'
+            new Problem(
+              503,
+              'EPS and PostScript need Ghostscript, which is not installed on the server. Install the package “ghostscript” and read the file again, or ask for a PDF.'
             )
           );
         if (error.killed || error.signal)
           return reject(
-            new ArtworkError(
-              `Ghostscript took longer than ${time} s, or too much room, over this file and was ended. Ask for a PDF.`
+            new Problem(
+              422,
+              `Ghostscript took longer than ${time} s, or too much room, over this file and was ended. Ask for a PDF, or raise the limit under Shop and read it again.`
             )
           );
         if (/VMerror|limitcheck/.test(`${stdout}${stderr}`))

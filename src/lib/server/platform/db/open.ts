@@ -1,8 +1,13 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
+import { isDiskFull } from '../files';
 
 export type Db = Database.Database;
+
+/** Whether a write failed for what passes by itself: no room, a fault of the disk, another writer. */
+export const mayPass = (error: unknown): boolean =>
+  isDiskFull(error) || (error instanceof Error && 'code' in error && /^SQLITE_(FULL|IOERR|BUSY)/.test(String(error.code)));
 
 const migrations = import.meta.glob<string>('./migrations/*.sql', { query: '?raw', import: 'default', eager: true });
 
@@ -11,7 +16,8 @@ export function openDatabase(folder: string): Db {
   mkdirSync(folder, { recursive: true });
   const db = new Database(join(folder, 'shop.sqlite'));
   db.pragma('journal_mode = WAL');
-  db.pragma('synchronous = NORMAL');
+  // What was acknowledged is on the disk: a power cut takes back nothing that a person was told.
+  db.pragma('synchronous = FULL');
   db.pragma('busy_timeout = 5000');
   db.pragma('foreign_keys = OFF');
   const files = Object.keys(migrations).sort();

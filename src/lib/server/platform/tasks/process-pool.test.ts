@@ -26,7 +26,7 @@ writeFileSync(
    };
    process.on('message', async ({ name, request }) => {
      let answer;
-     try { answer = { ok: true, value: await work[name](request) }; } catch (error) { answer = { ok: false, error: error.message, told: true }; }
+     try { answer = { ok: true, value: await work[name](request) }; } catch (error) { answer = { ok: false, error: error.message, fault: 'file' }; }
      process.send(answer);
    });
    process.on('disconnect', () => process.exit());`
@@ -70,7 +70,7 @@ describe('processes for work that may go wrong', () => {
     make({ lanes: 1 });
     const short = { seconds: 0.5, megabytes: 1000 };
     expect(await pool.run('waits', 1500, short)).toBe('waited');
-    expect(await cause(pool.run('waits', 60_000, short))).toBe('time');
+    expect(await cause(pool.run('waits', 60_000, short))).toBe('stalled');
     expect(await cause(pool.run('hang', null, short))).toBe('time');
   });
 

@@ -2,6 +2,7 @@ import { fork, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { ArtworkError } from '$core/artwork/facts';
+import { Problem } from '../problem';
 
 /**
  * Processes for work on customers' files. A thread cannot be ended inside a native call, and what it takes of memory cannot
@@ -17,11 +18,16 @@ export interface ProcessLimits {
 /** Why a piece of work has no answer. */
 export class WorkEnded extends Error {
   override name = 'WorkEnded';
-  override readonly cause: 'time' | 'memory' | 'broke';
+  override readonly cause: 'time' | 'memory' | 'stalled' | 'broke';
 
-  constructor(cause: 'time' | 'memory' | 'broke') {
+  constructor(cause: WorkEnded['cause']) {
     super(
-      { time: 'It took too long.', memory: 'It took too much memory.', broke: 'It broke the program that worked on it.' }[cause]
+      {
+        time: 'It took too long.',
+        memory: 'It took too much memory.',
+        stalled: 'It did not get to compute.',
+        broke: 'It broke the program that worked on it.'
+      }[cause]
     );
     this.cause = cause;
   }
@@ -29,8 +35,8 @@ export class WorkEnded extends Error {
 
 export type Answer =
   | { ok: true; value: unknown }
-  /** `told` is for an operator's eyes; other errors are for the log. */
-  | { ok: false; error: string; told: boolean };
+  /** What is the file's fault and what is told are for an operator's eyes; other errors are for the log. */
+  | { ok: false; error: string; fault: 'file' | 'told' | 'unknown' };
 
 /** Memory beyond the limit that the work found to be necessary, and bounded: the pixels of a picture. */
 export interface Needs {
@@ -138,9 +144,10 @@ export class ProcessPool {
         throw error;
       });
       if (answer.ok) job.resolve(answer.value);
-      else job.reject(answer.told ? new ArtworkError(answer.error) : new Error(answer.error));
+      else job.reject(errorOf(answer));
     } catch (error) {
-      if (putsAside && !this.#closed && error instanceof WorkEnded && error.cause === 'time') this.#waitingSlow.push(job);
+      if (putsAside && !this.#closed && error instanceof WorkEnded && (error.cause === 'time' || error.cause === 'stalled'))
+        this.#waitingSlow.push(job);
       else job.reject(error);
     }
     lane.busy = false;
@@ -156,14 +163,15 @@ export class ProcessPool {
     return new Promise<Answer>((resolve, reject) => {
       if (signal?.aborted) return reject(signal.reason as Error);
       const child = (lane.child ??= this.#start(lane));
-      const started = Date.now();
+      const started = performance.now();
       const computedBefore = computedBy(child.pid);
       let allowed = limits.megabytes;
       const look = setInterval(() => {
-        const clock = (Date.now() - started) / 1000;
+        const clock = (performance.now() - started) / 1000;
         // Several threads of one file compute for more than the clock says.
         const taken = Math.min(clock, computedBy(child.pid) - computedBefore);
-        if (taken > seconds || clock > seconds * CLOCK_FACTOR) stop(new WorkEnded('time'));
+        if (taken > seconds) stop(new WorkEnded('time'));
+        else if (clock > seconds * CLOCK_FACTOR) stop(new WorkEnded('stalled'));
         else if (memoryOf(child) > allowed * 1e6) stop(new WorkEnded('memory'));
       }, LOOK_MS);
       const cancel = () => stop(signal?.reason as Error);
@@ -210,6 +218,11 @@ export class ProcessPool {
     if (lane.slow && child.pid !== undefined) setPriority(child.pid, SLOW_NICENESS);
     return child;
   }
+}
+
+function errorOf({ error, fault }: Extract<Answer, { ok: false }>): Error {
+  if (fault === 'file') return new ArtworkError(error);
+  return fault === 'told' ? new Problem(503, error) : new Error(error);
 }
 
 function end(child: ChildProcess): void {

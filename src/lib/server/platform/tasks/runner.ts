@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import type { Db } from '../db/open';
+import { mayPass, type Db } from '../db/open';
 import type { Events, TaskProgress } from '../events';
 import { Problem, sentence } from '../problem';
 
@@ -9,6 +9,8 @@ export interface TaskRow {
   subject: string;
   state: 'waiting' | 'working' | 'done' | 'failed' | 'cancelled';
   error: string | null;
+  /** How often it was begun. */
+  attempts: number;
   added_at: number;
   ended_at: number | null;
 }
@@ -18,24 +20,49 @@ export interface TaskContext {
   progress: (share: number) => void;
 }
 
-type Handler = (subject: string, context: TaskContext) => Promise<void>;
+/** One kind of long work. What is written down at its end is written with the end of the task, both or neither. */
+export interface TaskKind {
+  /** How many of the kind go on at once. */
+  most: number;
+  /** @returns what writes the result down */
+  work: (subject: string, context: TaskContext) => Promise<(() => void) | undefined>;
+  /** Writes down that it did not come to its end: it failed, or was cancelled, perhaps before it began. */
+  unfinished?: (subject: string, how: 'failed' | 'cancelled', error: unknown) => void;
+  /** Told when either is written down. */
+  told?: (subject: string) => void;
+}
 
 interface Working {
   kind: TaskRow['kind'];
+  subject: string;
   stop: AbortController;
   share: number;
+  /** By a clock that nobody sets. */
   startedAt: number;
   toldAt: number;
 }
+
+interface Outcome {
+  state: 'done' | 'failed' | 'cancelled';
+  error: string | null;
+  write: () => void;
+}
+
+/** Work that ended the server so often is not begun again. */
+const MOST_ATTEMPTS = 3;
+/** How long until what could not be written down, on a full disk, is tried again. */
+const WRITE_AGAIN_MS = 1000;
+const GAVE_UP = `This work ended the server ${MOST_ATTEMPTS} times, and is not begun again by itself. Begin it again by hand once you have looked at what it works on.`;
 
 /** Long work that outlives the page and the server: rows in SQLite, carried out a few at a time of each kind. */
 export class TaskRunner {
   readonly #db: Db;
   readonly #events: Events;
   readonly #log: Logger;
-  readonly #handlers = new Map<string, { handle: Handler; most: number }>();
+  readonly #kinds = new Map<TaskRow['kind'], TaskKind>();
   readonly #working = new Map<number, Working>();
   readonly #waiters = new Map<number, (() => void)[]>();
+  readonly #timers = new Set<NodeJS.Timeout>();
   /** The server stops: what is at work is broken off, and begins again at the next start. */
   closed = false;
 
@@ -45,20 +72,24 @@ export class TaskRunner {
     this.#log = log;
   }
 
-  /** @param most how many of the kind go on at once */
-  register(kind: TaskRow['kind'], most: number, handle: Handler): void {
-    this.#handlers.set(kind, { handle, most });
+  register(kind: TaskRow['kind'], how: TaskKind): void {
+    this.#kinds.set(kind, how);
   }
 
-  /** Begins again with what a stopped server left. */
+  /** Begins again with what a stopped server left, but for what stopped it. */
   start(): void {
-    this.#db.prepare("UPDATE task SET state = 'waiting' WHERE state = 'working'").run();
+    const left = this.#db.prepare<[], TaskRow>("SELECT * FROM task WHERE state = 'working'").all();
+    for (const row of left) {
+      if (row.attempts < MOST_ATTEMPTS) this.#db.prepare("UPDATE task SET state = 'waiting' WHERE id = ?").run(row.id);
+      else this.#end(row, this.#unfinished(row, 'failed', new Problem(500, GAVE_UP)));
+    }
     this.#next();
   }
 
+  /** Adds work, or gives the same where it waits already. What is at work has begun with what was there before. */
   add(kind: TaskRow['kind'], subject: string | number): TaskRow {
     const same = this.#db
-      .prepare<[string, string], TaskRow>("SELECT * FROM task WHERE kind = ? AND subject = ? AND state IN ('waiting', 'working')")
+      .prepare<[string, string], TaskRow>("SELECT * FROM task WHERE kind = ? AND subject = ? AND state = 'waiting'")
       .get(kind, String(subject));
     if (same) return same;
     const { lastInsertRowid } = this.#db
@@ -89,10 +120,15 @@ export class TaskRunner {
       .map((row) => this.#progress(row));
   }
 
+  /** @throws Problem when there is no such task, or it has ended */
   cancel(id: number): void {
+    const row = this.get(id);
+    if (!row) throw new Problem(404, 'There is no such task.');
+    const reason = new Problem(409, 'It was cancelled.');
     const working = this.#working.get(id);
-    if (working) working.stop.abort(new Problem(409, 'It was cancelled.'));
-    else this.#end(id, 'cancelled', null);
+    if (working) working.stop.abort(reason);
+    else if (row.state === 'waiting') this.#end(row, this.#unfinished(row, 'cancelled', reason));
+    else throw new Problem(409, 'It has ended already.');
   }
 
   /** Waits until a task has ended. */
@@ -107,9 +143,11 @@ export class TaskRunner {
     });
   }
 
-  /** Lets go of everything; tasks that were at work begin again at the next start. */
+  /** Lets go of everything. What was at work begins again at the next start, and this attempt does not count. */
   close(): void {
     this.closed = true;
+    for (const timer of this.#timers) clearTimeout(timer);
+    this.#db.prepare("UPDATE task SET state = 'waiting', attempts = attempts - 1 WHERE state = 'working'").run();
     for (const { stop } of this.#working.values()) stop.abort(new Problem(503, 'The server stops.'));
   }
 
@@ -117,57 +155,103 @@ export class TaskRunner {
     if (this.closed) return;
     const rows = this.#db.prepare<[], TaskRow>("SELECT * FROM task WHERE state = 'waiting' ORDER BY id").all();
     const busy = new Map<TaskRow['kind'], number>();
-    for (const { kind } of this.#working.values()) busy.set(kind, (busy.get(kind) ?? 0) + 1);
+    const subjects = new Set<string>();
+    for (const { kind, subject } of this.#working.values()) {
+      busy.set(kind, (busy.get(kind) ?? 0) + 1);
+      subjects.add(`${kind}/${subject}`);
+    }
     for (const row of rows) {
-      const registered = this.#handlers.get(row.kind);
+      const kind = this.#kinds.get(row.kind);
       const now = busy.get(row.kind) ?? 0;
-      if (!registered || now >= registered.most) continue;
+      if (!kind || now >= kind.most || subjects.has(`${row.kind}/${row.subject}`)) continue;
       busy.set(row.kind, now + 1);
-      void this.#work(row, registered.handle);
+      subjects.add(`${row.kind}/${row.subject}`);
+      void this.#work(row, kind);
     }
   }
 
-  async #work(row: TaskRow, handle: Handler): Promise<void> {
-    const working: Working = { kind: row.kind, stop: new AbortController(), share: 0, startedAt: Date.now(), toldAt: 0 };
-    this.#working.set(row.id, working);
-    this.#db.prepare("UPDATE task SET state = 'working' WHERE id = ?").run(row.id);
-    this.#tell(row.id);
-    let state: TaskRow['state'] = 'done';
-    let reason: string | null = null;
+  async #work(row: TaskRow, kind: TaskKind): Promise<void> {
+    const { kind: name, subject } = row;
+    const working: Working = {
+      kind: name,
+      subject,
+      stop: new AbortController(),
+      share: 0,
+      startedAt: performance.now(),
+      toldAt: 0
+    };
     try {
-      await handle(row.subject, {
+      this.#db.prepare("UPDATE task SET state = 'working', attempts = attempts + 1 WHERE id = ?").run(row.id);
+    } catch (error) {
+      this.#log.error({ task: row.id, error: sentence(error) }, 'a task could not be begun; it is tried again');
+      this.#later(() => this.#next());
+      return;
+    }
+    this.#working.set(row.id, working);
+    this.#tell(row.id);
+    let outcome: Outcome;
+    try {
+      const write = await kind.work(row.subject, {
         signal: working.stop.signal,
         progress: (share) => {
           working.share = share;
-          if (Date.now() - working.toldAt > 200) {
-            working.toldAt = Date.now();
+          if (performance.now() - working.toldAt > 200) {
+            working.toldAt = performance.now();
             this.#tell(row.id);
           }
         }
       });
+      outcome = { state: 'done', error: null, write: write ?? (() => undefined) };
     } catch (error) {
-      state = working.stop.signal.aborted ? 'cancelled' : 'failed';
-      reason = sentence(error);
-      if (state === 'failed') this.#log.error({ task: row.id, kind: row.kind, subject: row.subject, reason }, 'task failed');
+      outcome = this.#unfinished(row, working.stop.signal.aborted ? 'cancelled' : 'failed', error);
+    }
+    // A server that stops leaves the row, so that it starts again.
+    if (!this.closed) this.#end(row, outcome);
+  }
+
+  #unfinished(row: TaskRow, state: 'failed' | 'cancelled', error: unknown): Outcome {
+    const reason = sentence(error);
+    if (state === 'failed') this.#log.error({ task: row.id, kind: row.kind, subject: row.subject, reason }, 'task failed');
+    return { state, error: reason, write: () => this.#kinds.get(row.kind)?.unfinished?.(row.subject, state, error) };
+  }
+
+  /** Writes the end of a task down; on a disk that is full now, as soon as there is room. */
+  #end(row: TaskRow, outcome: Outcome): void {
+    try {
+      this.#db.transaction(() => {
+        outcome.write();
+        this.#db
+          .prepare('UPDATE task SET state = ?, error = ?, ended_at = ? WHERE id = ?')
+          .run(outcome.state, outcome.error, Date.now(), row.id);
+      })();
+    } catch (error) {
+      this.#log.error({ task: row.id, error: sentence(error) }, 'the end of a task could not be written down');
+      if (mayPass(error)) this.#later(() => this.#end(row, outcome));
+      // What cannot be written down has failed; where even that cannot be, the task alone says so.
+      else if (outcome.state === 'done') this.#end(row, this.#unfinished(row, 'failed', error));
+      else this.#end(row, { ...outcome, write: () => undefined });
+      return;
     }
     this.#working.delete(row.id);
-    // A server that stops leaves the row at work, so that it starts again.
-    if (this.closed) return;
-    this.#end(row.id, state, reason);
+    this.#tell(row.id);
+    this.#kinds.get(row.kind)?.told?.(row.subject);
+    this.#waiters.get(row.id)?.forEach((tell) => tell());
+    this.#waiters.delete(row.id);
     this.#next();
   }
 
-  #end(id: number, state: TaskRow['state'], reason: string | null): void {
-    this.#db.prepare('UPDATE task SET state = ?, error = ?, ended_at = ? WHERE id = ?').run(state, reason, Date.now(), id);
-    this.#tell(id);
-    this.#waiters.get(id)?.forEach((tell) => tell());
-    this.#waiters.delete(id);
+  #later(what: () => void): void {
+    const timer = setTimeout(() => {
+      this.#timers.delete(timer);
+      what();
+    }, WRITE_AGAIN_MS);
+    this.#timers.add(timer);
   }
 
   #progress(row: TaskRow): TaskProgress {
     const working = this.#working.get(row.id);
     const share = row.state === 'done' ? 1 : (working?.share ?? 0);
-    const seconds = working ? (Date.now() - working.startedAt) / 1000 : 0;
+    const seconds = working ? (performance.now() - working.startedAt) / 1000 : 0;
     return {
       id: row.id,
       kind: row.kind,

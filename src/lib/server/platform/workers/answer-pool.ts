@@ -1,6 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import { ArtworkError } from '$core/artwork/facts';
 import { isTrap } from '$core/interpreter/traps';
+import { Problem, sentence } from '../problem';
 import type { Answer, Needs } from '../tasks/process-pool';
 
 type Work = (request: never, needs: (megabytes: number) => void) => unknown;
@@ -26,11 +27,8 @@ export function answerPool(work: Record<string, Work>): void {
       } catch (error) {
         // What broke a module leaves its memory in an unknown state: nothing else is done here.
         if (isTrap(error)) process.exit(70);
-        answer = {
-          ok: false,
-          error: error instanceof Error ? error.message : String(error),
-          told: error instanceof ArtworkError
-        };
+        const fault = error instanceof ArtworkError ? 'file' : error instanceof Problem ? 'told' : 'unknown';
+        answer = { ok: false, error: sentence(error), fault };
       }
       process.send?.(answer);
     })();

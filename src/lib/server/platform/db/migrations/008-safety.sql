@@ -1,0 +1,53 @@
+-- How often a task was begun: one that ends the server each time is given up.
+ALTER TABLE task ADD COLUMN attempts INTEGER NOT NULL DEFAULT 0;
+CREATE INDEX task_subject ON task (kind, subject);
+
+-- Artwork that could not be read for no fault of its own is unread: its file stays.
+CREATE TABLE artwork_new (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL,
+  file_hash TEXT NOT NULL,
+  bytes INTEGER NOT NULL,
+  state TEXT NOT NULL CHECK (state IN ('reading', 'ready', 'refused', 'unread')),
+  reason TEXT,
+  pdf_hash TEXT,
+  facts TEXT,
+  added_at INTEGER NOT NULL
+);
+INSERT INTO artwork_new (id, name, file_hash, bytes, state, reason, pdf_hash, facts, added_at)
+  SELECT id, name, file_hash, bytes, state, reason, pdf_hash, facts, added_at FROM artwork;
+DROP TABLE artwork;
+ALTER TABLE artwork_new RENAME TO artwork;
+
+-- What the machine knows a job by: ours, and written down before the machine hears of it.
+ALTER TABLE print ADD COLUMN key TEXT;
+CREATE UNIQUE INDEX print_key ON print (key);
+-- What a screen asked with: asked again, it is the same prints.
+ALTER TABLE print ADD COLUMN request TEXT;
+CREATE INDEX print_request ON print (request);
+CREATE INDEX print_run ON print (run_id);
+-- A person asked for it to be cancelled: what the machine does about that is waited for.
+ALTER TABLE print ADD COLUMN cancelled_at INTEGER;
+-- Given up while the machine did not answer: what it printed is written down when it does.
+ALTER TABLE print ADD COLUMN given_up INTEGER NOT NULL DEFAULT 0;
+
+-- A cut is claimed before it is sent, so that it is sent once.
+CREATE TABLE cut_task_new (
+  id INTEGER PRIMARY KEY,
+  code TEXT NOT NULL UNIQUE,
+  print_id INTEGER NOT NULL REFERENCES print (id),
+  state TEXT NOT NULL CHECK (state IN ('waiting', 'loaded', 'registered', 'cutting', 'cut')),
+  knife TEXT NOT NULL,
+  registration TEXT,
+  -- What the cutter calls the sheet that was laid into it.
+  sheet TEXT,
+  -- What a person should look at before it is cut again.
+  reason TEXT,
+  hpgl_hash TEXT,
+  added_at INTEGER NOT NULL,
+  cut_at INTEGER
+);
+INSERT INTO cut_task_new (id, code, print_id, state, knife, registration, hpgl_hash, added_at, cut_at)
+  SELECT id, code, print_id, state, knife, registration, hpgl_hash, added_at, cut_at FROM cut_task;
+DROP TABLE cut_task;
+ALTER TABLE cut_task_new RENAME TO cut_task;
