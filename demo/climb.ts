@@ -32,7 +32,7 @@ export async function printAndRead(shop: Shop, conditionId: number, request: Cha
     await fetch(`${url}/media`, { method: 'POST', body: JSON.stringify(roll) });
     await shop.machines.lookNow();
   }
-  shop.charts.print(id);
+  await shop.charts.print(id);
   await settle(() => ['printed', 'failed'].includes(shop.charts.get(id).state), 120, `The print of ${request.kind}`);
   for (let strip = 0; strip < shop.charts.get(id).layout.strips; strip++) await shop.charts.read(id, strip);
   return id;

@@ -190,8 +190,8 @@ async function fill(shop: Shop): Promise<void> {
   // One run is printed and waits for the cutter, one is RIPped, one is being laid out.
   const printed = shop.runEditing.add([berth9.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(printed)).id);
-  const prints = shop.printing.start(printed, printer, 1);
-  await settle(() => prints.every((print) => shop.printing.get(print.id).endedAt !== null));
+  const prints = await shop.printing.start(printed, printer, 1);
+  await settle(() => prints.every((print) => shop.prints.get(print.id).endedAt !== null));
   const ready = shop.runEditing.add([sail.id, window.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(ready)).id);
 

@@ -21,6 +21,8 @@ export const TAG = {
 export const OPERATION = {
   printJob: 0x02,
   validateJob: 0x04,
+  createJob: 0x05,
+  sendDocument: 0x06,
   cancelJob: 0x08,
   getJob: 0x09,
   getJobs: 0x0a,

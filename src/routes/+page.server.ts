@@ -8,6 +8,6 @@ export const load: PageServerLoad = ({ locals, depends }) => {
     media: shop.media.list(),
     runs: shop.runs.list(),
     dockets: shop.dockets.list(),
-    prints: shop.printing.list().slice(0, 50)
+    prints: shop.prints.list().slice(0, 50)
   };
 };

@@ -26,7 +26,7 @@ import { ALL_MODES } from './modes';
 import { Physics } from './physics';
 import type { DropVolumes } from '$core/inks/drops';
 import { modelNamed } from './models';
-import { OUTPUT_DPI, Printer, type PrinterJob } from './printer';
+import { Printer, WrongMedia, type JobTicket, type PrinterJob } from './printer';
 
 /**
  * The printer stand-in: IPP over HTTP at /ipp/print, and plain JSON for what a person would do at the machine.
@@ -42,7 +42,13 @@ const Media = z.object({
   sheets: z.int().min(0).max(10_000).optional()
 });
 const FaultChange = z
-  .object({ mediaOut: z.boolean(), inkOut: z.boolean(), coverOpen: z.boolean(), lostForSeconds: z.number().min(0).max(600) })
+  .object({
+    mediaOut: z.boolean(),
+    inkOut: z.boolean(),
+    coverOpen: z.boolean(),
+    lostForSeconds: z.number().min(0).max(600),
+    silentForSeconds: z.number().min(0).max(600)
+  })
   .partial();
 
 const Drops = z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]);
@@ -201,10 +207,12 @@ function jobAttributes(job: PrinterJob) {
       attribute(TAG.integer, 'job-id', job.id),
       attribute(TAG.uri, 'job-uri', `ipp://127.0.0.1:${port()}/ipp/print/${job.id}`),
       attribute(TAG.name, 'job-name', job.name),
+      ...(job.key ? [attribute(TAG.name, 'zing-job-key', job.key)] : []),
       attribute(TAG.enum, 'job-state', job.state),
       attribute(TAG.keyword, 'job-state-reasons', [job.reason.slice(0, 200)]),
       attribute(TAG.integer, 'zing-length', Math.round(job.lengthMm * 100)),
       attribute(TAG.integer, 'zing-length-printed', Math.round(job.printedMm * 100)),
+      attribute(TAG.integer, 'zing-time-printing', Math.round(job.seconds * 1000)),
       // Microlitres.
       attribute(
         TAG.integer,
@@ -214,6 +222,32 @@ function jobAttributes(job: PrinterJob) {
       ...(job.handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(job.handling))] : [])
     ]
   };
+}
+
+function ticketOf(head: Decoded): JobTicket {
+  const text = (name: string) => {
+    const value = valueOf(head, name);
+    return typeof value === 'string' ? value.slice(0, 200) : null;
+  };
+  const hundredths = (name: string) => Number(valueOf(head, name) ?? 0) / 100;
+  const media = text('zing-media-name');
+  return {
+    name: text('job-name') ?? 'untitled',
+    key: text('zing-job-key'),
+    drops: dropsOf(head) ?? model.inks.map((ink) => ink.drops),
+    handling: handlingOf(head),
+    media: media === null ? null : { name: media, widthMm: hundredths('zing-media-width'), lengthMm: hundredths('zing-length') }
+  };
+}
+
+/** Answers with the job that comes of it, or with why none does. */
+async function answerFor(head: Decoded, work: () => PrinterJob | Promise<PrinterJob>): Promise<Buffer> {
+  try {
+    return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(await work())]);
+  } catch (error) {
+    const status = error instanceof WrongMedia ? STATUS.notPossible : STATUS.formatUnknown;
+    return encodeResponse(status, head.requestId, message(error).slice(0, 200));
+  }
 }
 
 async function answerIpp(request: IncomingMessage): Promise<Buffer> {
@@ -234,32 +268,33 @@ async function answerIpp(request: IncomingMessage): Promise<Buffer> {
       return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [printerAttributes()]);
     case OPERATION.validateJob:
       return encodeResponse(STATUS.ok, head.requestId, 'successful-ok');
-    case OPERATION.printJob: {
-      try {
-        const accepted = await printer.accept(
-          String(valueOf(head, 'job-name') ?? 'untitled'),
-          document,
-          dropsOf(head),
-          handlingOf(head)
-        );
-        return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(accepted)]);
-      } catch (error) {
-        return encodeResponse(STATUS.formatUnknown, head.requestId, message(error).slice(0, 200));
-      }
+    case OPERATION.createJob:
+      return answerFor(head, () => printer.create(ticketOf(head)));
+    case OPERATION.sendDocument: {
+      const found = job();
+      if (!found) return encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
+      if (found.state !== JOB_STATE.held)
+        return encodeResponse(STATUS.notPossible, head.requestId, 'The job has its document, or has ended.');
+      return answerFor(head, () => printer.accept(found, document));
     }
+    case OPERATION.printJob:
+      return answerFor(head, () => printer.accept(printer.create(ticketOf(head)), document));
     case OPERATION.getJob: {
       const found = job();
       return found
         ? encodeResponse(STATUS.ok, head.requestId, 'successful-ok', [jobAttributes(found)])
         : encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
     }
-    case OPERATION.getJobs:
-      return encodeResponse(
-        STATUS.ok,
-        head.requestId,
-        'successful-ok',
-        printer.jobs.filter((j) => j.state < JOB_STATE.cancelled).map(jobAttributes)
+    case OPERATION.getJobs: {
+      // All, those that have ended, or those that have not: as the RFC has it where nothing is said.
+      const which = valueOf(head, 'which-jobs') ?? 'not-completed';
+      const ended = (one: PrinterJob) => one.state >= JOB_STATE.cancelled;
+      const key = valueOf(head, 'zing-job-key');
+      const jobs = printer.jobs.filter(
+        (one) => (which === 'all' || ended(one) === (which === 'completed')) && (key === undefined || one.key === key)
       );
+      return encodeResponse(STATUS.ok, head.requestId, 'successful-ok', jobs.map(jobAttributes));
+    }
     case OPERATION.cancelJob: {
       const found = job();
       if (!found) return encodeResponse(STATUS.notFound, head.requestId, 'There is no such job.');
@@ -286,7 +321,8 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     const rows = job.rows;
     const raw = (await readFile(job.output)).subarray(0, rows * job.columns * 3);
     const png = await sharp(raw, { raw: { width: job.columns, height: rows, channels: 3 }, limitInputPixels: false })
-      .withMetadata({ density: OUTPUT_DPI })
+      // Pixels are cells of the plates, whatever print mode those are for.
+      .withMetadata({ density: 25.4 / job.cellMm.x })
       .png({ compressionLevel: 3 })
       .toBuffer();
     response.writeHead(200, { 'content-type': 'image/png' }).end(png);
@@ -339,6 +375,8 @@ const server = createServer((request, response) => {
     request.socket.destroy();
     return;
   }
+  // One that hangs takes what is sent and says nothing.
+  if (Date.now() < printer.silentUntil) return;
   answer(request, response).catch((error: unknown) => {
     if (!response.headersSent) sendJson(response, 400, { error: message(error) });
     else response.destroy();

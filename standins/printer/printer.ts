@@ -1,4 +1,4 @@
-import { createWriteStream, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createWriteStream, existsSync, readFileSync } from 'node:fs';
 import { appendFile, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
@@ -11,9 +11,10 @@ import { PROCESS_CHANNELS } from '$core/inks/ink-set';
 import { JOB_STATE } from '$protocol/ipp';
 import { message } from '$protocol/http';
 import type { Handling, Surface } from '$core/media/card';
+import { Journal } from './journal';
 import type { Model } from './models';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
-import { OUTPUT_DPI, Press } from './press';
+import { Press } from './press';
 
 export interface LoadedMedia {
   name: string;
@@ -30,18 +31,42 @@ export interface Faults {
   mediaOut: boolean;
   inkOut: boolean;
   coverOpen: boolean;
-  /** The machine goes off the network when half of the next job is printed, for this many seconds. */
+  /** The machine goes off the network when half of the next job is printed, for this many seconds, and drops the job. */
   lostForSeconds: number;
+  /** The same, but that it prints on: it answers nobody meanwhile. */
+  silentForSeconds: number;
+}
+
+/** What a job says of the media that it is for. */
+export interface Wanted {
+  name: string;
+  widthMm: number;
+  lengthMm: number;
+}
+
+/** What a program says of a job before it sends the plates. */
+export interface JobTicket {
+  name: string;
+  /** The sender's own name for it: asked for again, it is the same job. */
+  key: string | null;
+  /** By ink, what the plates were made for. */
+  drops: DropVolumes[];
+  handling: Handling | null;
+  media: Wanted | null;
 }
 
 export interface PrinterJob {
   id: number;
   name: string;
+  key: string | null;
+  media: Wanted | null;
   state: number;
   reason: string;
   widthMm: number;
   lengthMm: number;
   printedMm: number;
+  /** How long it has printed. */
+  seconds: number;
   inkMl: number[];
   columns: number;
   rows: number;
@@ -54,24 +79,49 @@ export interface PrinterJob {
   surface: Surface;
   /** How the machine was when it printed. */
   unit: Unit;
-  /** By ink. */
+  /** By ink, what the plates were made for. */
   drops: DropVolumes[];
   /** How the media was set to be treated; nothing where it was not said. */
   handling: Handling | null;
 }
 
+interface Memory {
+  media: LoadedMedia;
+  inkMl: number[];
+  unit?: Unit;
+}
+
+/** How often a machine at work writes down how far it is. */
+const KEEP_EVERY_MS = 50;
+
+/** The media on the machine is not what a job is for. */
+export class WrongMedia extends Error {
+  override name = 'WrongMedia';
+}
+
+/** What a machine of an earlier version remembers. */
+function olderMemory(folder: string): { state: Memory; jobs: PrinterJob[] } | undefined {
+  const path = join(folder, 'state.json');
+  if (!existsSync(path)) return undefined;
+  const { jobs, ...state } = JSON.parse(readFileSync(path, 'utf8')) as Memory & { jobs: PrinterJob[] };
+  return { state, jobs };
+}
+
 export class Printer {
   readonly jobs: PrinterJob[] = [];
-  readonly faults: Faults = { mediaOut: false, inkOut: false, coverOpen: false, lostForSeconds: 0 };
+  readonly faults: Faults = { mediaOut: false, inkOut: false, coverOpen: false, lostForSeconds: 0, silentForSeconds: 0 };
   readonly model: Model;
   readonly inkMl: number[];
   media: LoadedMedia;
   unit: Unit = structuredClone(TRUE_UNIT);
   lostUntil = 0;
+  silentUntil = 0;
   readonly #folder: string;
   /** How many times faster than life; Infinity for as fast as can be. */
   speedUp: number;
   readonly #kernels: Kernels;
+  readonly #journal: Journal<Memory, PrinterJob>;
+  #keptAt = 0;
   #working = false;
 
   constructor(model: Model, folder: string, kernels: WebAssembly.Module, media: LoadedMedia, speedUp: number) {
@@ -81,35 +131,32 @@ export class Printer {
     this.#kernels = new Kernels(kernels);
     this.media = media;
     this.speedUp = speedUp;
-    mkdirSync(folder, { recursive: true });
+    this.#journal = new Journal(folder);
     this.#remember();
-  }
-
-  get #memory(): string {
-    return join(this.#folder, 'state.json');
   }
 
   /** A machine that is switched off and on again knows its roll, its inks and its jobs. */
   #remember(): void {
-    if (!existsSync(this.#memory)) return;
-    const kept = JSON.parse(readFileSync(this.#memory, 'utf8')) as {
-      media: LoadedMedia;
-      inkMl: number[];
-      jobs: PrinterJob[];
-      unit?: Unit;
-    };
-    this.unit = kept.unit ?? this.unit;
-    this.media = kept.media;
-    this.inkMl.splice(0, this.inkMl.length, ...kept.inkMl);
-    this.jobs.push(
-      ...kept.jobs.map((job) =>
-        job.state < JOB_STATE.cancelled ? { ...job, state: JOB_STATE.aborted, reason: 'aborted-by-system' } : job
-      )
-    );
+    const kept = this.#journal.read() ?? olderMemory(this.#folder);
+    if (!kept) return;
+    this.unit = kept.state.unit ?? this.unit;
+    this.media = kept.state.media;
+    this.inkMl.splice(0, this.inkMl.length, ...kept.state.inkMl);
+    this.jobs.push(...kept.jobs);
+    for (const job of this.jobs) if (job.state < JOB_STATE.cancelled) this.#abort(job, 'aborted-by-system');
+    this.keep();
   }
 
-  keep(): void {
-    writeFileSync(this.#memory, JSON.stringify({ media: this.media, inkMl: this.inkMl, jobs: this.jobs, unit: this.unit }));
+  /** Writes down what must be known after the current fails. */
+  keep(job?: PrinterJob): void {
+    this.#journal.write({ media: this.media, inkMl: this.inkMl, unit: this.unit }, job);
+    this.#keptAt = performance.now();
+  }
+
+  #abort(job: PrinterJob, reason: string): void {
+    job.state = JOB_STATE.aborted;
+    job.reason = reason;
+    this.keep(job);
   }
 
   /** What stops the machine now, as IPP reasons. */
@@ -125,23 +172,25 @@ export class Printer {
     return this.model.flatbed ? (this.media.sheets ?? 0) <= 0 : this.media.lengthMm <= 0;
   }
 
-  /** @param drops by ink, what the plates were made for; the machine's own where it is not said */
-  async accept(
-    name: string,
-    document: Readable,
-    drops: DropVolumes[] = this.model.inks.map((ink) => ink.drops),
-    handling: Handling | null = null
-  ): Promise<PrinterJob> {
+  /**
+   * Makes room for a job, before its plates are sent.
+   *
+   * @throws WrongMedia when another media is on the machine than the job is for, or too little of it
+   */
+  create(ticket: JobTicket): PrinterJob {
+    const known = ticket.key === null ? undefined : this.jobs.find((job) => job.key === ticket.key);
+    if (known) return known;
+    if (ticket.media) this.#check(ticket.media);
     const id = (this.jobs.at(-1)?.id ?? 0) + 1;
-    const spool = join(this.#folder, `job-${id}.tif`);
     const job: PrinterJob = {
+      ...ticket,
       id,
-      name,
-      state: JOB_STATE.pending,
+      state: JOB_STATE.held,
       reason: 'job-incoming',
       widthMm: 0,
       lengthMm: 0,
       printedMm: 0,
+      seconds: 0,
       inkMl: this.model.inks.map(() => 0),
       columns: 0,
       rows: 0,
@@ -150,11 +199,26 @@ export class Printer {
       cellMm: { x: 0, y: 0 },
       load: 0,
       surface: this.media.surface,
-      unit: this.unit,
-      drops,
-      handling
+      unit: this.unit
     };
     this.jobs.push(job);
+    this.keep(job);
+    return job;
+  }
+
+  #check(wanted: Wanted): void {
+    const { name, widthMm, lengthMm, sheetMm } = this.media;
+    if (name !== wanted.name) throw new WrongMedia(`${name} is loaded; the job is for ${wanted.name}.`);
+    if (widthMm < wanted.widthMm - 0.5)
+      throw new WrongMedia(`The media is ${widthMm} mm wide; the job needs ${Math.round(wanted.widthMm)} mm.`);
+    const most = this.model.flatbed ? (sheetMm ?? 0) : lengthMm;
+    if (most < wanted.lengthMm - 0.5)
+      throw new WrongMedia(`${Math.round(most)} mm of media are left; the job needs ${Math.round(wanted.lengthMm)} mm.`);
+  }
+
+  /** Takes a job's plates in. @throws when they do not come whole, or are none that this machine prints */
+  async accept(job: PrinterJob, document: Readable): Promise<PrinterJob> {
+    const spool = join(this.#folder, `job-${job.id}.tif`);
     try {
       await pipeline(document, createWriteStream(spool));
       const press = await this.#open(spool, job);
@@ -165,12 +229,18 @@ export class Printer {
       if (press.plates.inks.join() !== names.join())
         throw new Error(`This machine prints ${names.join(', ')}, not ${press.plates.inks.join(', ')}.`);
     } catch (error) {
-      job.state = JOB_STATE.aborted;
-      job.reason = 'document-format-error';
       await rm(spool, { force: true });
+      if (job.state < JOB_STATE.cancelled) this.#abort(job, 'document-format-error');
       throw new Error(message(error), { cause: error });
     }
+    // It may have been cancelled while it came.
+    if (job.state !== JOB_STATE.held) {
+      await rm(spool, { force: true });
+      return job;
+    }
+    job.state = JOB_STATE.pending;
     job.reason = 'none';
+    this.keep(job);
     void this.#work();
     return job;
   }
@@ -180,6 +250,7 @@ export class Printer {
     if (!job || job.state >= JOB_STATE.cancelled) return false;
     job.state = JOB_STATE.cancelled;
     job.reason = 'job-canceled-by-user';
+    this.keep(job);
     return true;
   }
 
@@ -191,11 +262,13 @@ export class Printer {
         try {
           await this.#print(job);
         } catch (error) {
-          job.state = JOB_STATE.aborted;
-          job.reason = `aborted-by-system: ${message(error)}`;
+          this.#abort(
+            job,
+            error instanceof WrongMedia ? `resources-are-not-ready: ${message(error)}` : `aborted-by-system: ${message(error)}`
+          );
         }
         await rm(join(this.#folder, `job-${job.id}.tif`), { force: true });
-        this.keep();
+        this.keep(job);
       }
     } finally {
       this.#working = false;
@@ -207,6 +280,8 @@ export class Printer {
   }
 
   async #print(job: PrinterJob): Promise<void> {
+    // The media may have been changed since the job came.
+    if (job.media) this.#check(job.media);
     job.state = JOB_STATE.processing;
     job.surface = this.media.surface;
     job.unit = structuredClone(this.unit);
@@ -222,6 +297,7 @@ export class Printer {
       const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
       const swathRows = Math.max(1, Math.round(swathMm / rowMm));
       const swathSeconds = printSeconds(job.widthMm, swathMm, this.model.speed);
+      let at = performance.now();
       for (let from = 0; from < press.rows; from += swathRows) {
         await this.#untilReady(job);
         if (job.state !== JOB_STATE.processing) return;
@@ -229,9 +305,12 @@ export class Printer {
           // Off the network and out of the job: what is printed stays printed.
           this.lostUntil = Date.now() + this.faults.lostForSeconds * 1000;
           this.faults.lostForSeconds = 0;
-          job.state = JOB_STATE.aborted;
-          job.reason = 'aborted-by-system';
+          this.#abort(job, 'aborted-by-system');
           return;
+        }
+        if (this.faults.silentForSeconds > 0 && from >= press.rows / 2) {
+          this.silentUntil = Date.now() + this.faults.silentForSeconds * 1000;
+          this.faults.silentForSeconds = 0;
         }
         const rows: Uint8Array[] = [];
         const amounts: Uint8Array[] = [];
@@ -251,6 +330,9 @@ export class Printer {
         const done = Math.min(job.lengthMm, job.rows * rowMm);
         this.#feed(done - job.printedMm);
         job.printedMm = done;
+        job.seconds += (performance.now() - at) / 1000;
+        at = performance.now();
+        if (performance.now() - this.#keptAt > KEEP_EVERY_MS) this.keep(job);
         await pause(Number.isFinite(this.speedUp) ? (swathSeconds * 1000) / this.speedUp : 0);
       }
       this.#feed(job.lengthMm - job.printedMm);
@@ -319,5 +401,3 @@ export class Printer {
 }
 
 const pause = (ms: number) => new Promise<void>((resolve) => (ms > 0 ? setTimeout(resolve, ms) : setImmediate(resolve)));
-
-export { OUTPUT_DPI };

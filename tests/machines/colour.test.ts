@@ -83,7 +83,7 @@ describe('a condition', () => {
     expect(results.verify!.document.mean).toBeLessThan(0.8);
     // The card's handling goes to the machine with every print.
     const job = await readJob(printer.url, 1);
-    expect(JSON.parse(job.handling ?? '{}')).toEqual(shop.media.get(media).card.handling['Petrel 13']);
+    expect(JSON.parse(job!.handling ?? '{}')).toEqual(shop.media.get(media).card.handling['Petrel 13']);
     const facts = readProfileFacts(Uint8Array.from(readFileSync(shop.conditions.profilePath(condition))));
     expect(facts.measured).toContain('BEGIN_DATA');
     expect(Object.values(shop.conditions.get(condition).steps).every(({ state }) => state === 'done')).toBe(true);

@@ -119,9 +119,9 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     const full = (8e-4 * (720 / 0.0254) ** 2 * 36) / 1e9;
     expect(result.inkMl[white]! / full).toBeCloseTo(1, 2);
 
-    const [print] = shop.printing.start(runId, 1, 1);
-    await until(() => shop.printing.get(print!.id).endedAt !== null);
-    const { inkMl, state } = shop.printing.get(print!.id);
+    const [print] = await shop.printing.start(runId, 1, 1);
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    const { inkMl, state } = shop.prints.get(print!.id);
     expect(state).toBe('done');
     expect(inkMl).toHaveLength(names.length);
     inkMl.forEach((ml, ink) => expect(Math.abs(ml - result.inkMl[ink]!)).toBeLessThan(0.01 + result.inkMl[ink]! * 0.05));

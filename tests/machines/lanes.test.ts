@@ -68,7 +68,7 @@ const rule = (id: number, part: Partial<RunRule>) => {
   const run = shop.runs.get(id);
   return shop.runEditing.change(id, run.version, { rule: { ...run.rule, ...part } });
 };
-const printedWith = (id: number) => until(() => (shop.runs.get(id).state === 'printed' ? shop.printing.list(id)[0] : undefined));
+const printedWith = (id: number) => until(() => (shop.runs.get(id).state === 'printed' ? shop.prints.list(id)[0] : undefined));
 
 describe('lanes', () => {
   it('gather dockets by their media, the urgent first, and let held ones stay behind', async () => {
@@ -145,8 +145,8 @@ describe('lanes', () => {
     await shop.ripping.release(id!);
     await printedWith(id!);
     expect(shop.runs.get(id!).times).toBe(2);
-    expect(shop.printing.list(id!)).toHaveLength(2);
-    await until(() => shop.printing.list(id!).every((print) => print.state === 'done'));
+    expect(shop.prints.list(id!)).toHaveLength(2);
+    await until(() => shop.prints.list(id!).every((print) => print.state === 'done'));
   });
 
   it('release the sheets that are full, while what is begun waits for more', async () => {
@@ -256,7 +256,7 @@ describe('what is placed by its shape', () => {
     expect(run.layout.length).toBeLessThan(apart);
     const { plan, cuts } = shop.runs.frozen(id!);
     expect(plan.pieces.some((piece) => piece.turn % 90 !== 0)).toBe(true);
-    const [print] = shop.printing.start(id!, ids.petrel, 1);
+    const [print] = await shop.printing.start(id!, ids.petrel, 1);
     await printedWith(id!);
     const { data, info } = await sharp(await shop.printing.output(print!.id))
       .greyscale()
@@ -305,7 +305,7 @@ describe('what is placed by its shape', () => {
     expect(plan.letters!.map(({ text }) => text)).toEqual([
       expect.stringMatching(new RegExp(`^Docket ${docket.id} · marks · marks · Film · \\d{4}-\\d{2}-\\d{2} · 1 of 1$`))
     ]);
-    const [print] = shop.printing.start(id!, ids.petrel, 1);
+    const [print] = await shop.printing.start(id!, ids.petrel, 1);
     await printedWith(id!);
     const { data, info } = await sharp(await shop.printing.output(print!.id))
       .greyscale()

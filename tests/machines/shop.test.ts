@@ -172,9 +172,9 @@ async function ripped(artworkId: number, over: Parameters<Shop['dockets']['add']
 }
 
 async function printed(runId: number): Promise<number> {
-  const [print] = shop.printing.start(runId, 1, 1);
-  await until(() => shop.printing.get(print!.id).endedAt !== null);
-  expect(shop.printing.get(print!.id)).toMatchObject({ state: 'done', reason: null });
+  const [print] = await shop.printing.start(runId, 1, 1);
+  await until(() => shop.prints.get(print!.id).endedAt !== null);
+  expect(shop.prints.get(print!.id)).toMatchObject({ state: 'done', reason: null });
   return print!.id;
 }
 
@@ -363,22 +363,18 @@ describe('when something goes wrong', () => {
     const artwork = await take('b2.pdf', await berthMarker(2));
     const runId = await ripped(artwork.id, { copies: 4 });
     await control('/media', { name: 'Matt banner', surface: 'matt', widthMm: 1300, lengthMm: 20_000 });
-    await shop.machines.lookNow();
-    expect(() => shop.printing.start(runId, 1, 1)).toThrow(/Matt banner loaded; the run is for Gloss/);
+    await expect(shop.printing.start(runId, 1, 1)).rejects.toThrow(/Matt banner loaded; the run is for Gloss/);
     await control('/media', { name: 'Gloss white film', surface: 'gloss', widthMm: 1000, lengthMm: 20_000 });
-    await shop.machines.lookNow();
-    expect(() => shop.printing.start(runId, 1, 1)).toThrow(/The roll is 1000 mm wide; the run needs 1300 mm/);
+    await expect(shop.printing.start(runId, 1, 1)).rejects.toThrow(/The roll is 1000 mm wide; the run needs 1300 mm/);
     await control('/media', { name: 'Gloss white film', surface: 'gloss', widthMm: 1300, lengthMm: 50 });
-    await shop.machines.lookNow();
-    expect(() => shop.printing.start(runId, 1, 1)).toThrow(/0.05 m are left/);
+    await expect(shop.printing.start(runId, 1, 1)).rejects.toThrow(/0.05 m are left/);
     await control('/media', { name: 'Gloss white film', surface: 'gloss', widthMm: 1300, lengthMm: 20_000 });
-    await shop.machines.lookNow();
 
-    const [print] = shop.printing.start(runId, 1, 1);
+    const [print] = await shop.printing.start(runId, 1, 1);
     await control('/faults', { coverOpen: true });
-    await until(() => shop.printing.get(print!.id).state === 'stopped');
+    await until(() => shop.prints.get(print!.id).state === 'stopped');
     await control('/faults', { coverOpen: false });
-    await until(() => shop.printing.get(print!.id).state === 'done');
+    await until(() => shop.prints.get(print!.id).state === 'done');
   });
 
   it('is queried by an ordinary IPP program', () => {
@@ -465,17 +461,17 @@ describe('when something goes wrong', () => {
     const artwork = await take('b7.pdf', await berthMarker(7));
     const runId = await ripped(artwork.id, { copies: 30 });
     await control('/speed', { speed: 20 });
-    const [print] = shop.printing.start(runId, 1, 2);
-    await until(() => shop.printing.get(print!.id).printedMm > 0);
-    await shop.printing.cancel(print!.id);
-    await until(() => shop.printing.get(print!.id).endedAt !== null);
+    const [print] = await shop.printing.start(runId, 1, 2);
+    await until(() => shop.prints.get(print!.id).printedMm > 0);
+    shop.printing.cancel(print!.id);
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
     await control('/speed', { speed: 1e6 });
-    const cancelled = shop.printing.get(print!.id);
+    const cancelled = shop.prints.get(print!.id);
     expect(cancelled.state).toBe('cancelled');
     expect(cancelled.reason).toMatch(/cancelled when 0\.\d\d m of 0\.\d\d m were printed/);
     // The second one, that waited for it, is not printed either, and the run can be printed again.
     await until(() => shop.runs.get(runId).state === 'ripped');
-    expect(shop.printing.list(runId).map(({ state }) => state)).toEqual(['cancelled', 'cancelled']);
+    expect(shop.prints.list(runId).map(({ state }) => state)).toEqual(['cancelled', 'cancelled']);
     await printed(runId);
   });
 
@@ -483,9 +479,9 @@ describe('when something goes wrong', () => {
     const artwork = await take('b3.pdf', await berthMarker(3));
     const runId = await ripped(artwork.id, { copies: 4 });
     await control('/faults', { lostForSeconds: 1 });
-    const [print] = shop.printing.start(runId, 1, 1);
-    await until(() => shop.printing.get(print!.id).endedAt !== null);
-    const lost = shop.printing.get(print!.id);
+    const [print] = await shop.printing.start(runId, 1, 1);
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    const lost = shop.prints.get(print!.id);
     expect(lost.state).toBe('failed');
     expect(lost.reason).toMatch(/0\.\d\d m of 0\.\d\d m/);
     expect(lost.printedMm).toBeGreaterThan(0);
@@ -500,16 +496,16 @@ describe('when something goes wrong', () => {
     const artwork = await take('b6.pdf', await berthMarker(6));
     const runId = await ripped(artwork.id, { copies: 40, cut: false, bleedMm: 0 });
     await control('/faults', { lostForSeconds: 1 });
-    const [print] = shop.printing.start(runId, 1, 1);
-    await until(() => shop.printing.get(print!.id).endedAt !== null);
-    const lost = shop.printing.get(print!.id);
+    const [print] = await shop.printing.start(runId, 1, 1);
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    const lost = shop.prints.get(print!.id);
     const from = shop.printing.restFrom(lost)!;
     expect(from).toBeGreaterThan(90);
     expect(from).toBeLessThan(lost.printedMm);
     await shop.machines.lookNow();
-    const rest = shop.printing.goOn(lost.id);
-    await until(() => shop.printing.get(rest.id).endedAt !== null);
-    expect(shop.printing.get(rest.id).state).toBe('done');
+    const rest = await shop.printing.goOn(lost.id);
+    await until(() => shop.prints.get(rest.id).endedAt !== null);
+    expect(shop.prints.get(rest.id).state).toBe('done');
     const { height } = await sharp(await shop.printing.output(rest.id)).metadata();
     const { plan } = shop.runs.frozen(runId);
     expect(Math.abs((height / 90) * 25.4 - (plan.lengthMm - from))).toBeLessThan(3);

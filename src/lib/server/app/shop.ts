@@ -24,6 +24,7 @@ import { DRAWING_PROCESS, INTAKE_PROCESS, makePool, THREADS } from '../platform/
 import { ProcessPool } from '../platform/tasks/process-pool';
 import { TaskRunner } from '../platform/tasks/runner';
 import { Loading } from '../printing/loading';
+import { Prints } from '../printing/print-store';
 import { Printing } from '../printing/printing';
 import { Releasing } from '../printing/releasing';
 import { Lanes } from '../production/lanes';
@@ -65,6 +66,7 @@ export class Shop {
   readonly runs: Runs;
   readonly runEditing: RunEditing;
   readonly ripping: Ripping;
+  readonly prints: Prints;
   readonly printing: Printing;
   readonly releasing: Releasing;
   readonly loading: Loading;
@@ -82,7 +84,7 @@ export class Shop {
     const settings = (this.settings = new Settings(db, events));
     const tasks = (this.tasks = new TaskRunner(db, events, log));
 
-    const machines = (this.machines = new Machines({ db, events }));
+    const machines = (this.machines = new Machines({ db, events, log }));
     const media = (this.media = new MediaCards({ db, events, machines }));
     this.library = new Library({ settings, media });
 
@@ -105,13 +107,25 @@ export class Shop {
     this.runEditing = new RunEditing({ db, events, dockets, lanes, runs, plateFiles });
     const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, runs, ...kept }));
 
-    const printing = (this.printing = new Printing({ db, files, events, log, settings, machines, media, runs }));
-    const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, printing }));
-    this.loading = new Loading({ db, events, machines, media, printing, releasing });
+    const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));
+    const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints }));
+    const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
+    this.loading = new Loading({ db, events, machines, media, prints, releasing });
 
     this.cutting = new Cutting({ db, files, events, machines, runs, printing });
 
-    const charts = (this.charts = new Charts({ db, events, tasks, profilePool, machines, media, conditions, runs, printing }));
+    const charts = (this.charts = new Charts({
+      db,
+      events,
+      tasks,
+      profilePool,
+      machines,
+      media,
+      conditions,
+      runs,
+      prints,
+      printing
+    }));
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({ files, machines, media, modes, conditions, charts });
   }

@@ -26,6 +26,7 @@ import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Machines } from '../machines/machines';
 import type { MediaCards } from '../media/cards';
+import type { Prints } from '../printing/print-store';
 import type { Printing } from '../printing/printing';
 import type { Piscina } from 'piscina';
 import type { Runs } from '../production/run-store';
@@ -58,6 +59,7 @@ interface Needs {
   machines: Machines;
   media: MediaCards;
   printing: Printing;
+  prints: Prints;
   profilePool: Piscina;
   runs: Runs;
   tasks: TaskRunner;
@@ -138,11 +140,11 @@ export class Charts {
     return { patches: patches.length, pages: layout.pages.length, strips: layout.strips, lengthMm: layout.lengthMm };
   }
 
-  print(id: number): void {
+  async print(id: number): Promise<void> {
     const { runs, printing } = this.#needs;
     const chart = this.get(id);
     const run = runs.get(chart.runId);
-    printing.start(chart.runId, run.condition.machineId, 1);
+    await printing.start(chart.runId, run.condition.machineId, 1);
   }
 
   /**
@@ -151,10 +153,10 @@ export class Charts {
    * @throws Problem when there is no print to read, or no instrument
    */
   async read(id: number, strip: number, patch?: string): Promise<Chart> {
-    const { machines, db, printing } = this.#needs;
+    const { machines, db, prints } = this.#needs;
     const chart = this.get(id);
     if (chart.printId === null) throw new Problem(409, 'Print the chart first; then there is something to read.');
-    const print = printing.get(chart.printId);
+    const print = prints.get(chart.printId);
     const places = chart.layout.patches.filter((one) => one.strip === strip && (patch === undefined || one.id === patch));
     if (places.length === 0) throw new Problem(404, 'There is no such strip on this chart.');
     const job = db.prepare<[number], { job: number | null }>('SELECT job FROM print WHERE id = ?').get(print.id)?.job;

@@ -20,6 +20,7 @@ import { Problem } from '../platform/problem';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
+import { askJson } from '../machines/ask';
 import type { Machines } from '../machines/machines';
 import type { MediaCards } from '../media/cards';
 import type { Piscina } from 'piscina';
@@ -341,12 +342,12 @@ export class Conditions {
       dpi: String(condition.mode.dpi),
       drop: String(condition.mode.drops[2])
     });
-    const reply = await fetch(`${machine?.url}/start?${query.toString()}`, {
-      signal: AbortSignal.any([signal, AbortSignal.timeout(10_000)])
-    }).catch(() => undefined);
+    const reply = await askJson(`${machine?.url}/start?${query.toString()}`, { signal, ms: 10_000, mostBytes: 10e6 }).catch(
+      () => undefined
+    );
     if (!reply?.ok)
       throw new Problem(502, `${row.machine} does not answer, so there is nothing to start from. Switch it on and try again.`);
-    const { curves, model } = StartSheet.parse(await reply.json());
+    const { curves, model } = StartSheet.parse(reply.value);
     const recipe: ProfileRecipe = {
       name: `${row.machine} on ${row.media}, as the machine says`,
       made: MADE,

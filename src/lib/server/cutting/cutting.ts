@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import { connect } from 'node:net';
 import { z } from 'zod';
 import { register, RegistrationError, type Registration } from '$core/cutting/affine';
@@ -6,7 +7,7 @@ import { orderCuts, travel, type CutLine } from '$core/cutting/order';
 import { apply } from '$core/geometry/matrix';
 import { flatten, lengthOf } from '$core/geometry/path';
 import { DEFAULT_MARKS } from '$core/marks/registration';
-import { KnifeChoice, MOST_RESIDUAL_MM } from '$lib/model';
+import { DEFAULT_KNIVES, KnifeChoice, MOST_RESIDUAL_MM } from '$lib/model';
 import { Problem } from '../platform/problem';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -77,6 +78,21 @@ export class Cutting {
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    needs.events.on('print done', ({ printId, runId }) => this.#add(printId, runId));
+  }
+
+  /** A print that is to be cut goes to the cutter, under a code that no other has. */
+  #add(printId: number, runId: number): void {
+    const { db, events, runs } = this.#needs;
+    if (runs.frozen(runId).cuts.length === 0) return;
+    const put = db.prepare(
+      "INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?) ON CONFLICT (code) DO NOTHING"
+    );
+    for (;;) {
+      const code = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
+      if (put.run(code, printId, JSON.stringify(DEFAULT_KNIVES), Date.now()).changes > 0) break;
+    }
+    events.changed('cuts');
   }
 
   list(): CutTask[] {

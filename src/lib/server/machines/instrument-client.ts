@@ -1,29 +1,26 @@
 import { z } from 'zod';
 import { Problem, sentence } from '../platform/problem';
+import { askText } from './ask';
 
 export const InstrumentStatus = z.object({ name: z.string(), apertureMm: z.number() });
 export type InstrumentStatus = z.infer<typeof InstrumentStatus>;
-
-const MOST_BYTES = 1e6;
 
 /** Has the instrument look at places of a print. @returns CGATS text */
 export async function readStrip(
   url: string,
   request: { printer: string; job: number; patchMm: number; places: { id: string; x: number; y: number }[] }
 ): Promise<string> {
-  let reply: Response;
+  let reply: { ok: boolean; status: number; text: string };
   try {
-    reply = await fetch(`${url}/read`, { method: 'POST', body: JSON.stringify(request), signal: AbortSignal.timeout(60_000) });
+    reply = await askText(`${url}/read`, { method: 'POST', body: JSON.stringify(request), ms: 60_000 });
   } catch (error) {
     throw new Problem(502, `The instrument does not answer: ${sentence(error)} Switch it on, then read the strip again.`);
   }
-  const text = await reply.text();
-  if (text.length > MOST_BYTES) throw new Problem(502, 'The instrument answered with too much.');
   if (!reply.ok) {
-    const said = z.object({ error: z.string() }).safeParse(parse(text));
+    const said = z.object({ error: z.string() }).safeParse(parse(reply.text));
     throw new Problem(502, `The instrument could not read: ${said.data?.error ?? `status ${reply.status}`}`);
   }
-  return text;
+  return reply.text;
 }
 
 function parse(text: string): unknown {

@@ -3,7 +3,9 @@ import type { DropVolumes } from '$core/inks/drops';
 import { fourInks, InkSet, type Ink } from '$core/inks/ink-set';
 import { HandlingTable } from '$core/media/handling';
 import { PrintMode } from '$core/media/modes';
-import { Problem } from '../platform/problem';
+import type { Logger } from 'pino';
+import { Problem, sentence } from '../platform/problem';
+import { askJson, askText } from './ask';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { InstrumentStatus } from './instrument-client';
@@ -46,12 +48,14 @@ const MachineModes = z.array(PrintMode).max(2000);
 
 const LOOK_EVERY_MS = 1000;
 const ASK_EVERY_MS = 60_000;
+const MOST_TABLE_BYTES = 10e6;
 const NOTHING = { printer: null, cutter: null, instrument: null };
 
 /** What it works with. */
 interface Needs {
   db: Db;
   events: Events;
+  log: Logger;
 }
 
 /** Looks at every machine once a second, and tells the browsers when something about one changed. */
@@ -59,6 +63,7 @@ export class Machines {
   readonly #needs: Needs;
   readonly #seen = new Map<number, Machine>();
   readonly #asked = new Map<number, number>();
+  readonly #looking = new Set<number>();
   #timer: NodeJS.Timeout | undefined;
   #stopped = false;
 
@@ -117,13 +122,9 @@ export class Machines {
     media: { name: string; surface: string; widthMm: number; lengthMm: number; sheetMm?: number; sheets?: number }
   ): Promise<void> {
     const machine = this.get(id);
-    let reply: Response;
+    let reply: { ok: boolean };
     try {
-      reply = await fetch(`${machine.url}/media`, {
-        method: 'POST',
-        body: JSON.stringify(media),
-        signal: AbortSignal.timeout(5000)
-      });
+      reply = await askText(`${machine.url}/media`, { method: 'POST', body: JSON.stringify(media) });
     } catch {
       throw new Problem(502, `${machine.name} does not answer. Nothing was changed in stock.`);
     }
@@ -151,17 +152,25 @@ export class Machines {
     this.#needs.db.prepare('UPDATE machine SET inks = ? WHERE id = ? AND inks IS NOT ?').run(said, id, said);
   }
 
+  /** Looks at every machine again and again, each for itself: one that hangs holds up no other. */
   watch(): void {
-    const look = async () => {
-      await this.lookNow();
-      if (!this.#stopped) this.#timer = setTimeout(() => void look(), LOOK_EVERY_MS);
-    };
-    void look();
+    this.#timer = setInterval(() => {
+      for (const { id } of this.rows()) {
+        if (this.#looking.has(id)) continue;
+        this.#looking.add(id);
+        this.look(id)
+          .catch((error: unknown) =>
+            this.#needs.log.error({ machine: id, error: sentence(error) }, 'a machine was not looked at')
+          )
+          .finally(() => this.#looking.delete(id));
+      }
+    }, LOOK_EVERY_MS);
+    void this.lookNow().catch(() => undefined);
   }
 
   stop(): void {
     this.#stopped = true;
-    clearTimeout(this.#timer);
+    clearInterval(this.#timer);
   }
 
   /** The first time that a machine is seen, it gives its maker's table and print modes. */
@@ -169,38 +178,39 @@ export class Machines {
     const row = this.rows().find((one) => one.id === id);
     if (!row || (row.model === model && row.handling !== null)) return;
     // One that gives nothing is not asked every second.
-    if (Date.now() - (this.#asked.get(id) ?? 0) < ASK_EVERY_MS) return;
-    this.#asked.set(id, Date.now());
-    const ask = async (what: string): Promise<unknown> =>
-      (await fetch(`${row.url}/${what}`, { signal: AbortSignal.timeout(5000) })).json();
-    try {
-      const table = HandlingTable.parse(await ask('handling'));
-      const modes = MachineModes.parse(await ask('modes'));
-      this.#needs.db.prepare('UPDATE machine SET model = ?, handling = ? WHERE id = ?').run(model, JSON.stringify(table), id);
-      this.#needs.events.tell('modes told', modes);
-    } catch {
-      // A machine that gives neither prints all the same; it is asked again later.
-      this.#needs.db.prepare('UPDATE machine SET model = ? WHERE id = ?').run(model, id);
-    }
+    if (performance.now() - (this.#asked.get(id) ?? -Infinity) < ASK_EVERY_MS) return;
+    this.#asked.set(id, performance.now());
+    const [table, modes] = await Promise.all(
+      ['handling', 'modes'].map((what) => askJson(`${row.url}/${what}`, { mostBytes: MOST_TABLE_BYTES }).catch(() => undefined))
+    );
+    const handling = HandlingTable.safeParse(table?.value);
+    const given = MachineModes.safeParse(modes?.value);
+    // A machine that gives neither prints all the same; it is asked again later.
+    const kept = handling.success && given.success ? JSON.stringify(handling.data) : row.handling;
+    this.#needs.db.prepare('UPDATE machine SET model = ?, handling = ? WHERE id = ?').run(model, kept, id);
+    if (given.success) this.#needs.events.tell('modes told', given.data);
   }
 
+  /** Looks at all machines, each for itself. */
   async lookNow(): Promise<void> {
-    const machines = await Promise.all(this.rows().map((row) => lookAt(row)));
+    await Promise.all(this.rows().map(({ id }) => this.look(id)));
+  }
+
+  /** Looks at one machine, and tells when something about it changed. One that does not answer is off. */
+  async look(id: number): Promise<void> {
+    const row = this.rows().find((one) => one.id === id);
+    if (!row) throw new Problem(404, 'There is no such machine.');
+    const machine = await lookAt(row);
     if (this.#stopped) return;
-    let changed = false;
-    for (const machine of machines) {
-      if (JSON.stringify(this.#seen.get(machine.id)) !== JSON.stringify(machine)) changed = true;
-      this.#seen.set(machine.id, machine);
-      if (machine.printer) {
-        const bed = machine.printer.media.sheetMm === null ? 'roll' : 'flatbed';
-        this.#needs.db.prepare('UPDATE machine SET bed = ? WHERE id = ? AND bed != ?').run(bed, machine.id, bed);
-        this.#keepInks(machine.id, machine.printer.inkSet);
-        await this.#getToKnow(machine.id, machine.printer.model);
-      }
-      if (machine.printer) {
-        const { name, widthMm, sheetMm } = machine.printer.media;
-        this.#needs.events.tell('media seen', { machineId: machine.id, name, widthMm, sheetMm });
-      }
+    const changed = JSON.stringify(this.#seen.get(id)) !== JSON.stringify(machine);
+    this.#seen.set(id, machine);
+    if (machine.printer) {
+      const { media, inkSet, model } = machine.printer;
+      const bed = media.sheetMm === null ? 'roll' : 'flatbed';
+      this.#needs.db.prepare('UPDATE machine SET bed = ? WHERE id = ? AND bed != ?').run(bed, id, bed);
+      this.#keepInks(id, inkSet);
+      await this.#getToKnow(id, model);
+      this.#needs.events.tell('media seen', { machineId: id, name: media.name, widthMm: media.widthMm, sheetMm: media.sheetMm });
     }
     if (changed && !this.#stopped) this.#needs.events.changed('machines');
   }
@@ -221,12 +231,11 @@ async function lookAt(row: MachineRow): Promise<Machine> {
   const machine: Machine = { ...toMachine(row), online: false, ...NOTHING };
   try {
     if (row.kind === 'printer') machine.printer = await readPrinter(row.url);
-    else if (row.kind === 'instrument')
-      machine.instrument = InstrumentStatus.parse(
-        await (await fetch(`${row.url}/state`, { signal: AbortSignal.timeout(3000) })).json()
-      );
-    else
-      machine.cutter = CutterStatus.parse(await (await fetch(`${row.url}/state`, { signal: AbortSignal.timeout(3000) })).json());
+    else {
+      const { value } = await askJson(`${row.url}/state`);
+      if (row.kind === 'instrument') machine.instrument = InstrumentStatus.parse(value);
+      else machine.cutter = CutterStatus.parse(value);
+    }
     machine.online = true;
   } catch {
     // Off or not reachable: said on the screen, looked at again in a second.

@@ -1,6 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { request } from 'node:http';
+import { pipeline } from 'node:stream/promises';
 import type { IppAttribute } from 'ipp-encoder';
 import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$protocol/ipp';
 import { InkSet } from '$core/inks/ink-set';
@@ -29,72 +30,103 @@ export interface JobStatus {
   reason: string;
   printedMm: number;
   inkMl: number[];
+  /** How long it has printed, s. */
+  seconds: number;
   /** How the machine treats the media, as it was told. */
   handling: string | null;
 }
 
+/** What a machine is told of a job before it gets the plates. */
+export interface JobTicket {
+  /** Ours, and written down before: by it the job is found again. */
+  key: string;
+  name: string;
+  inks: InkSet;
+  handling: Handling | undefined;
+  media: { name: string; widthMm: number; lengthMm: number };
+}
+
+/** A machine's own words for what it will not do. */
+export class Refused extends Problem {
+  readonly code: number;
+
+  constructor(code: number, words: string) {
+    super(502, `The machine refused: ${words}`);
+    this.code = code;
+  }
+}
+
 const REPLY_MS = 5000;
 const MOST_REPLY_BYTES = 1 << 20;
+/** A machine that takes nothing of a file for so long hangs. */
+const STUCK_MS = 60_000;
 
-/** Sends one IPP message, with a file after it where there is one. */
-function send(
-  url: string,
-  head: Buffer,
-  document?: { path: string; bytes: number; signal: AbortSignal | undefined; onSent: (bytes: number) => void }
-): Promise<Decoded> {
-  return new Promise((resolve, reject) => {
-    const outgoing = request(
-      `${url}/ipp/print`,
-      {
-        method: 'POST',
-        headers: { 'content-type': 'application/ipp', 'content-length': head.length + (document?.bytes ?? 0) },
-        agent: false,
-        ...(document?.signal && { signal: document.signal })
-      },
-      (reply) => {
-        const chunks: Buffer[] = [];
-        let bytes = 0;
-        reply.on('data', (chunk: Buffer) => {
-          bytes += chunk.length;
-          if (bytes > MOST_REPLY_BYTES) reply.destroy(new Error('The machine answered with too much.'));
-          else chunks.push(chunk);
-        });
-        reply.on('error', reject);
-        reply.on('end', () => {
-          try {
-            resolve(decodeResponse(Buffer.concat(chunks)));
-          } catch {
-            reject(new Error('The machine did not answer in IPP.'));
-          }
-        });
-      }
-    );
-    outgoing.setTimeout(document ? 0 : REPLY_MS, () => outgoing.destroy(new Error('The machine does not answer.')));
-    outgoing.on('error', reject);
-    outgoing.write(head);
-    if (document) {
-      const file = createReadStream(document.path).on('error', reject);
-      file.on('data', () => document.onSent(file.bytesRead));
-      file.pipe(outgoing);
-    } else outgoing.end();
+interface Document {
+  path: string;
+  signal: AbortSignal;
+  /** Told the share of the file that is on its way. */
+  onSent: (share: number) => void;
+}
+
+/** Sends one IPP message, with a file after it where there is one. The answer has its time as a whole, however it drips. */
+async function send(url: string, head: Buffer, document?: Document): Promise<Decoded> {
+  const bytes = document ? (await stat(document.path)).size : 0;
+  const late = document ? document.signal : AbortSignal.timeout(REPLY_MS);
+  const outgoing = request(`${url}/ipp/print`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/ipp', 'content-length': head.length + bytes },
+    agent: false,
+    signal: late
   });
+  outgoing.setTimeout(document ? STUCK_MS : REPLY_MS, () => outgoing.destroy(new Error('The machine does not answer.')));
+  const answered = new Promise<Buffer>((resolve, reject) => {
+    outgoing.on('error', reject);
+    outgoing.on('response', (reply) => {
+      const chunks: Buffer[] = [];
+      let length = 0;
+      reply.on('data', (chunk: Buffer) => {
+        length += chunk.length;
+        if (length > MOST_REPLY_BYTES) reply.destroy(new Error('The machine answered with too much.'));
+        else chunks.push(chunk);
+      });
+      reply.on('error', reject);
+      reply.on('end', () => resolve(Buffer.concat(chunks)));
+      reply.on('close', () => reject(new Error('The machine broke off its answer.')));
+    });
+  });
+  // Whoever fails first says why.
+  answered.catch(() => undefined);
+  outgoing.write(head);
+  if (document) {
+    let sent = 0;
+    const count = async function* (source: AsyncIterable<Buffer>) {
+      for await (const chunk of source) {
+        sent += chunk.length;
+        document.onSent(sent / bytes);
+        yield chunk;
+      }
+    };
+    await Promise.race([answered, pipeline(createReadStream(document.path), count, outgoing).then(() => answered)]);
+  } else outgoing.end();
+  const reply = await answered;
+  try {
+    return decodeResponse(reply);
+  } catch {
+    throw new Error('The machine did not answer in IPP.');
+  }
 }
 
 let lastRequest = 0;
 
-async function ask(
-  url: string,
-  operation: number,
-  attributes: IppAttribute[],
-  document?: { path: string; bytes: number; signal: AbortSignal | undefined; onSent: (bytes: number) => void }
-): Promise<Decoded> {
+/** @throws Refused with the machine's own words; Error where it does not answer */
+async function ask(url: string, operation: number, attributes: IppAttribute[], document?: Document): Promise<Decoded> {
   const head = encodeRequest(operation, ++lastRequest, [
     attribute(TAG.uri, 'printer-uri', `${url.replace(/^http/, 'ipp')}/ipp/print`),
     ...attributes
   ]);
   const answer = await send(url, head, document);
   if (answer.code !== STATUS.ok)
-    throw new Problem(502, `The machine refused: ${String(valueOf(answer, 'status-message') ?? `status ${answer.code}`)}`);
+    throw new Refused(answer.code, String(valueOf(answer, 'status-message') ?? `status ${answer.code}`));
   return answer;
 }
 
@@ -152,51 +184,78 @@ function toJob(answer: Decoded): JobStatus {
     reason: String(valueOf(answer, 'job-state-reasons') ?? ''),
     printedMm: figure(valueOf(answer, 'zing-length-printed')) / 100,
     inkMl: valuesOf(answer, 'zing-ink-used').map((value) => figure(value) / 1000),
+    seconds: figure(valueOf(answer, 'zing-time-printing')) / 1000,
     handling: typeof valueOf(answer, 'zing-handling') === 'string' ? String(valueOf(answer, 'zing-handling')) : null
   };
 }
 
-/** Streams a plate file to the machine; `onSent` is told the share that is on its way. */
-export async function printFile(
-  url: string,
-  name: string,
-  path: string,
-  signal: AbortSignal,
-  onSent: (share: number) => void,
-  how: { inks: InkSet; handling: Handling | undefined }
-): Promise<JobStatus> {
-  const { size } = await stat(path);
+/** Makes room for a job at the machine. Asked for again with the same key, it is the same job. */
+export async function createJob(url: string, { key, name, inks, handling, media }: JobTicket): Promise<JobStatus> {
   return toJob(
-    await ask(
-      url,
-      OPERATION.printJob,
-      [
-        attribute(TAG.name, 'job-name', name),
-        attribute(TAG.mimeType, 'document-format', 'image/tiff'),
-        // Of each ink three, in femtolitres, since drops have tenths of picolitres and IPP counts in whole numbers.
-        attribute(
-          TAG.integer,
-          'zing-drop-volumes',
-          how.inks.flatMap(({ drops }) => drops.map((pl) => Math.round(pl * 1000)))
-        ),
-        ...(how.handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(how.handling))] : [])
-      ],
-      { path, bytes: size, signal, onSent: (bytes) => onSent(bytes / size) }
-    )
+    await ask(url, OPERATION.createJob, [
+      attribute(TAG.name, 'job-name', name),
+      attribute(TAG.name, 'zing-job-key', key),
+      attribute(TAG.name, 'zing-media-name', media.name),
+      attribute(TAG.integer, 'zing-media-width', Math.round(media.widthMm * 100)),
+      attribute(TAG.integer, 'zing-length', Math.round(media.lengthMm * 100)),
+      // Of each ink three, in femtolitres, since drops have tenths of picolitres and IPP counts in whole numbers.
+      attribute(
+        TAG.integer,
+        'zing-drop-volumes',
+        inks.flatMap(({ drops }) => drops.map((pl) => Math.round(pl * 1000)))
+      ),
+      ...(handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(handling))] : [])
+    ])
   );
 }
 
-export async function readJob(url: string, id: number): Promise<JobStatus> {
-  return toJob(await ask(url, OPERATION.getJob, [attribute(TAG.integer, 'job-id', id)]));
+/** Streams a plate file to a job that waits for it. */
+export async function sendPlates(url: string, id: number, document: Document): Promise<JobStatus> {
+  const attributes = [
+    attribute(TAG.integer, 'job-id', id),
+    attribute(TAG.mimeType, 'document-format', 'image/tiff'),
+    attribute(TAG.boolean, 'last-document', true)
+  ];
+  return toJob(await ask(url, OPERATION.sendDocument, attributes, document));
+}
+
+/** @returns nothing where the machine knows no such job */
+export async function readJob(url: string, id: number): Promise<JobStatus | undefined> {
+  try {
+    return toJob(await ask(url, OPERATION.getJob, [attribute(TAG.integer, 'job-id', id)]));
+  } catch (error) {
+    if (error instanceof Refused && error.code === STATUS.notFound) return undefined;
+    throw error;
+  }
+}
+
+/** The job that the machine knows by a key of ours; nothing where it knows none. */
+export async function findJob(url: string, key: string): Promise<JobStatus | undefined> {
+  const answer = await ask(url, OPERATION.getJobs, [
+    attribute(TAG.keyword, 'which-jobs', 'all'),
+    attribute(TAG.name, 'zing-job-key', key)
+  ]);
+  // A machine that cannot look by key gives all of its jobs.
+  const group = answer.groups.find(({ tag, values }) => tag === TAG.job && values.get('zing-job-key')?.[0] === key);
+  return group && toJob({ ...answer, groups: [group] });
 }
 
 export async function cancelJob(url: string, id: number): Promise<void> {
   await ask(url, OPERATION.cancelJob, [attribute(TAG.integer, 'job-id', id)]);
 }
 
+const MOST_PICTURE_BYTES = 400e6;
+
 /** The picture of what came out. */
 export async function fetchOutput(url: string, id: number): Promise<Buffer> {
-  const reply = await fetch(`${url}/output/${id}.png`);
+  let reply: Response;
+  try {
+    reply = await fetch(`${url}/output/${id}.png`, { redirect: 'error', signal: AbortSignal.timeout(60_000) });
+  } catch {
+    throw new Problem(502, 'The machine does not answer. Switch it on and look again.');
+  }
   if (!reply.ok) throw new Problem(404, 'The machine has no picture of this print.');
+  if (Number(reply.headers.get('content-length') ?? 0) > MOST_PICTURE_BYTES)
+    throw new Problem(502, 'The picture of this print is larger than 400 MB.');
   return Buffer.from(await reply.arrayBuffer());
 }

@@ -1,9 +1,12 @@
 import { z } from 'zod';
 import { cardDifferences, MediaCard } from '$core/media/card';
+import { askJson } from '../machines/ask';
 import type { Media } from './cards';
 import { Problem } from '../platform/problem';
 import type { MediaCards } from './cards';
 import type { Settings } from '../platform/settings';
+
+const MOST_BYTES = 50e6;
 
 const Offers = z.object({
   library: z.string().max(120),
@@ -52,8 +55,7 @@ export class Library {
     if (!settings.current.libraryUrl) throw new Problem(409, 'No media library is set. Give its address under Shop.');
     let given: unknown;
     try {
-      const reply = await fetch(`${settings.current.libraryUrl}/cards`, { signal: AbortSignal.timeout(8000) });
-      given = await reply.json();
+      given = (await askJson(`${settings.current.libraryUrl}/cards`, { ms: 8000, mostBytes: MOST_BYTES })).value;
     } catch {
       throw new Problem(
         502,

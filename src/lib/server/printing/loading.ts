@@ -4,7 +4,7 @@ import type { MediaCards } from '../media/cards';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
-import type { Printing } from './printing';
+import type { Prints } from './print-store';
 import type { Releasing } from './releasing';
 
 interface Needs {
@@ -12,7 +12,7 @@ interface Needs {
   events: Events;
   machines: Machines;
   media: MediaCards;
-  printing: Printing;
+  prints: Prints;
   releasing: Releasing;
 }
 
@@ -31,12 +31,12 @@ export class Loading {
    * @param which of the card's rolls or sheets, counted from 0
    */
   async load(machineId: number, mediaId: number, which: number): Promise<void> {
-    const { db, machines, media, printing, events, releasing } = this.#needs;
+    const { db, machines, media, prints, events, releasing } = this.#needs;
     // What is left on it is what is left now, not a second ago.
-    await machines.lookNow();
+    await machines.look(machineId);
     const machine = machines.get(machineId);
     if (!machine.printer) throw new Problem(409, `${machine.name} does not answer. Switch it on.`);
-    if (printing.list().some((print) => print.machineId === machineId && print.endedAt === null))
+    if (prints.busyMachines().has(machineId))
       throw new Problem(409, `${machine.name} is printing. Change the media when it is done.`);
     const next = media.get(mediaId);
     const flatbed = machine.printer.media.sheetMm !== null;
@@ -80,7 +80,7 @@ export class Loading {
         sheets: 'count' in rest ? [...card.sheets, rest] : card.sheets
       });
     })();
-    await machines.lookNow();
+    await machines.look(machineId);
     events.changed('machines');
     events.changed('conditions');
     releasing.look();

@@ -2,6 +2,10 @@ export interface PrintRow {
   id: number;
   run_id: number;
   machine_id: number;
+  /** What the machine is told to know it by; nothing for one of an earlier version. */
+  key: string | null;
+  /** The prints that were asked for at once have the same. */
+  request: string | null;
   job: number | null;
   state: 'sending' | 'printing' | 'stopped' | 'done' | 'cancelled' | 'failed';
   reason: string | null;
@@ -10,6 +14,8 @@ export interface PrintRow {
   from_mm: number;
   ink_ml: string;
   usage: string | null;
+  cancelled_at: number | null;
+  given_up: number;
   started_at: number;
   ended_at: number | null;
 }
@@ -19,6 +25,8 @@ export interface Print {
   runId: number;
   machineId: number;
   machine: string;
+  /** What was asked for at once has the same. */
+  request: string;
   state: PrintRow['state'];
   reason: string | null;
   lengthMm: number;
@@ -26,6 +34,18 @@ export interface Print {
   /** Where in the run it began, mm: above 0 for one that went on. */
   fromMm: number;
   inkMl: number[];
+  /** Ended by a person while the machine did not answer: what it did is written down when it does. */
+  givenUp: boolean;
   startedAt: number;
   endedAt: number | null;
+}
+
+/** How a print ended, by what its machine says. */
+export interface PrintEnd {
+  state: 'done' | 'cancelled' | 'failed';
+  reason: string | null;
+  printedMm: number;
+  inkMl: number[];
+  /** How long the machine was at it, s. */
+  seconds: number;
 }

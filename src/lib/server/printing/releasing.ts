@@ -9,6 +9,7 @@ import type { Events } from '../platform/events';
 import type { Lanes } from '../production/lanes';
 import type { Logger } from 'pino';
 import type { Machines } from '../machines/machines';
+import type { Prints } from './print-store';
 import type { Printing } from './printing';
 import type { Ripping } from '../production/ripping';
 import type { Runs } from '../production/run-store';
@@ -22,6 +23,7 @@ interface Needs {
   lanes: Lanes;
   log: Logger;
   machines: Machines;
+  prints: Prints;
   printing: Printing;
   ripping: Ripping;
   runs: Runs;
@@ -93,7 +95,7 @@ export class Releasing {
     const waiting = db
       .prepare<[], { n: number }>("SELECT count(*) AS n FROM run WHERE released_at IS NOT NULL AND state = 'ripped'")
       .get();
-    if (waiting?.n) this.#print();
+    if (waiting?.n) await this.#print();
   }
 
   async #releaseByItself(lane: Lane, run: Run): Promise<void> {
@@ -112,14 +114,9 @@ export class Releasing {
   }
 
   /** On every machine that is free, the most urgent run that it can print now. */
-  #print(): void {
-    const { machines, runs, printing } = this.#needs;
-    const busy = new Set(
-      printing
-        .list()
-        .filter((print) => print.endedAt === null)
-        .map((print) => print.machineId)
-    );
+  async #print(): Promise<void> {
+    const { machines, runs, prints, printing, log } = this.#needs;
+    const busy = prints.busyMachines();
     const released = runs.open().filter((run) => run.releasedAt !== null && run.state === 'ripped');
     for (const machine of machines.list()) {
       if (machine.kind !== 'printer' || busy.has(machine.id)) continue;
@@ -129,7 +126,11 @@ export class Releasing {
           (p, q) =>
             urgency(p) - urgency(q) || due(p).localeCompare(due(q)) || (p.releasedAt ?? 0) - (q.releasedAt ?? 0) || p.id - q.id
         )[0];
-      if (next) printing.start(next.id, machine.id, next.times);
+      if (!next) continue;
+      // Another may have begun meanwhile, or the media been changed: it is looked at again in a second.
+      await printing
+        .start(next.id, machine.id, next.times)
+        .catch((error: unknown) => log.info({ run: next.id, error: sentence(error) }, 'not printed by itself'));
     }
   }
 

@@ -1,4 +1,4 @@
-import type { Print } from './print';
+import type { Print, PrintEnd } from './print';
 import type { Machines } from '../machines/machines';
 import type { Runs } from '../production/run-store';
 import type { Settings } from '../platform/settings';
@@ -38,8 +38,9 @@ interface Needs {
   settings: Settings;
 }
 
-/** @param whole a print that broke off is waste altogether */
-export function usageOf(needs: Needs, print: Print, whole: boolean): Usage {
+/** What a print took. One that broke off is waste altogether. */
+export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
+  const whole = end.state === 'done';
   const { runs, settings, machines } = needs;
   const run = runs.get(print.runId);
   const { plan } = runs.frozen(print.runId);
@@ -55,7 +56,7 @@ export function usageOf(needs: Needs, print: Print, whole: boolean): Usage {
   // A chart has no dockets and no waste: all of it is of use.
   const wasteM2 = !whole ? m2 : covered === 0 ? 0 : Math.max(0, m2 - covered);
   const inkMl = print.inkMl.reduce((sum, ml) => sum + ml, 0);
-  const hours = Math.max(0, Date.now() - print.startedAt) / 3_600_000;
+  const hours = end.seconds / 3600;
   const mediaCost = m2 * run.condition.costPerM2;
   const inkCost = print.inkMl.reduce((sum, ml, i) => sum + ml * (plan.inks[i]?.costPerMl ?? settings.current.inkCostPerMl), 0);
   const timeCost = hours * machines.get(print.machineId).costPerHour;

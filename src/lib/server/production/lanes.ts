@@ -143,9 +143,10 @@ export class Lanes {
   #saw({ machineId, name, widthMm, sheetMm }: News['media seen']): void {
     this.#needs.db
       .prepare(
-        'UPDATE lane SET width_mm = ?, height_mm = ? WHERE machine_id = ? AND media_id = (SELECT id FROM media WHERE name = ?)'
+        `UPDATE lane SET width_mm = ?, height_mm = ? WHERE machine_id = ? AND media_id = (SELECT id FROM media WHERE name = ?)
+         AND (width_mm IS NOT ? OR height_mm IS NOT ?)`
       )
-      .run(widthMm, sheetMm, machineId, name);
+      .run(widthMm, sheetMm, machineId, name, widthMm, sheetMm);
   }
 
   #toLane(row: LaneRow): Lane {

@@ -41,6 +41,16 @@ export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE
 export const docketPicture = (docket: { id: number; version: number }, px: 240 | 1200): string =>
   `/api/dockets/${docket.id}/preview?px=${px}&version=${docket.version}`;
 
+/** A name for something that is asked for, so that asked twice it is done once. Also where the page came over plain HTTP. */
+export function newKey(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16));
+  // Version 4, variant 1: RFC 9562.
+  bytes[6] = (bytes[6]! & 0x0f) | 0x40;
+  bytes[8] = (bytes[8]! & 0x3f) | 0x80;
+  const hex = Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');
+  return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join('-');
+}
+
 /** Does something and shows the sentence when it is refused. @returns whether it was done */
 export async function attempt(action: () => Promise<unknown>, done?: string): Promise<boolean> {
   try {

@@ -5,14 +5,15 @@
   import type { Print } from '$lib/server/printing/print';
   import type { Run } from '$lib/server/production/run';
   import CountBox from '$lib/ui/common/CountBox.svelte';
-  import { attempt, send } from '$lib/ui/common/client';
+  import { attempt, newKey, send } from '$lib/ui/common/client';
+  import { lastRequest } from '$lib/ui/run/last-request';
   import { live } from '$lib/ui/common/live.svelte';
   import Progress from '$lib/ui/common/Progress.svelte';
 
   interface Props {
     run: Run;
-    /** `restFrom`: where in the run one that broke off can go on, mm. */
-    prints: (Print & { restFrom: number | null })[];
+    /** `restFrom`: where in the run one that broke off can go on, mm; `silent`: its machine does not answer. */
+    prints: (Print & { restFrom: number | null; silent: boolean })[];
     machines: Machine[];
     /** By machine: why it cannot print this run now. */
     hindrances: Record<number, string>;
@@ -20,7 +21,11 @@
   }
   let { run, prints, machines, hindrances, cuts }: Props = $props();
 
-  let times = $state(1);
+  const last = $derived(lastRequest(prints));
+  /** Of what was asked for last, what did not come out. */
+  const left = $derived(last.open === 0 && last.done < last.asked ? last.asked - last.done : 0);
+  let typed = $state<number | null>(null);
+  const times = $derived(typed ?? Math.max(1, left));
   let chosen = $state<number | null>(null);
   const printers = $derived(machines.filter((machine) => machine.kind === 'printer'));
   const machineId = $derived(chosen ?? printers.find((machine) => hindrances[machine.id] === '')?.id ?? run.condition.machineId);
@@ -37,9 +42,14 @@
     failed: 'Failed'
   };
 
-  async function print(): Promise<void> {
+  /** Stays the same until it is carried out: pressed twice, or sent again after a break, it prints once. */
+  let request = newKey();
+  async function carryOut(path: string, body: object = {}): Promise<void> {
     busy = true;
-    await attempt(() => send('POST', `/api/runs/${run.id}/print`, { machineId, times }));
+    if (await attempt(() => send('POST', path, { ...body, request }))) {
+      request = newKey();
+      typed = null;
+    }
     busy = false;
   }
 </script>
@@ -55,10 +65,19 @@
     >
       {#each printers as machine (machine.id)}<option value={machine.id}>{machine.name}</option>{/each}
     </select>
-    <CountBox label="Times" value={times} max={100} onchange={(count) => (times = count)} />
+    <CountBox label="Times" value={times} max={100} onchange={(count) => (typed = count)} />
     <span>{times === 1 ? 'time' : 'times'}</span>
-    <button class="btn btn-sm btn-primary ml-auto" disabled={why !== '' || busy} onclick={print}>Print</button>
+    <button
+      class="btn btn-sm btn-primary ml-auto"
+      disabled={why !== '' || busy}
+      onclick={() => carryOut(`/api/runs/${run.id}/print`, { machineId, times })}
+      >{left > 0 ? 'Print what is left' : 'Print'}</button
+    >
   </div>
+  {#if left > 0 && last.asked > 1}<p class="mt-1 text-sm">
+      {last.done} of {last.asked} came out; {left}
+      {left === 1 ? 'is' : 'are'} left.
+    </p>{/if}
   {#if why}<p class="mt-1 text-xs">{why}</p>{/if}
   <ul class="mt-2 space-y-2 text-sm">
     {#each prints.slice(0, 8) as print (print.id)}
@@ -74,6 +93,11 @@
             oncancel={() => attempt(() => send('DELETE', `/api/prints/${print.id}`))}
           />
           {#if now?.reason ?? print.reason}<p class="text-error text-xs" role="alert">{now?.reason ?? print.reason}</p>{/if}
+          {#if print.silent}<button
+              class="btn btn-xs mt-1"
+              title="Ends this print here, so that the run can be printed again. What the machine says later is still written down."
+              onclick={() => attempt(() => send('POST', `/api/prints/${print.id}/give-up`))}>Give up waiting</button
+            >{/if}
         {:else}
           <div class="flex items-center gap-2">
             <span class="font-semibold" class:text-error={print.state === 'failed'}>{STATES[print.state]}</span>
@@ -94,8 +118,8 @@
           {#if print.restFrom !== null && print === prints[0]}
             <button
               class="btn btn-xs mt-1"
-              disabled={why !== ''}
-              onclick={() => attempt(() => send('POST', `/api/prints/${print.id}/rest`))}
+              disabled={why !== '' || busy}
+              onclick={() => carryOut(`/api/prints/${print.id}/rest`)}
             >
               Go on from {formatMetres(print.restFrom)}
             </button>

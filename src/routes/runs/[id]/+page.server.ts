@@ -24,7 +24,11 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
         run.releasedAt === null
           ? ''
           : (shop.printing.hindrance(run, shop.machines.get(run.condition.machineId), run.times) ?? ''),
-      prints: shop.printing.list(run.id).map((print) => ({ ...print, restFrom: shop.printing.restFrom(print) ?? null })),
+      prints: shop.prints.list(run.id).map((print) => ({
+        ...print,
+        restFrom: shop.printing.restFrom(print) ?? null,
+        silent: shop.printing.isSilent(print.id)
+      })),
       hindrances: Object.fromEntries(
         shop.machines
           .list()

@@ -3,9 +3,11 @@ import { call, idOf } from '$lib/server/platform/http/call';
 
 const Order = z.object({
   machineId: z.int(),
+  /** Of the screen's own making: the same request is carried out once. */
+  request: z.uuid().optional(),
   times: z.int('Count in whole numbers.').min(1, 'Print at least once.').max(100, 'At most 100 times at once.')
 });
 
 export const POST = call({ summary: 'Print a RIPped run, once or several times', body: Order }, ({ shop, event, body }) =>
-  shop.printing.start(idOf(event), body.machineId, body.times)
+  shop.printing.start(idOf(event), body.machineId, body.times, body.request)
 );

@@ -1,0 +1,92 @@
+import { printedSize, type RipPlan } from '$core/rip/plan';
+import { formatMetres } from '$core/units/length';
+import { JOB_STATE } from '$protocol/ipp';
+import type { JobStatus } from '../machines/printer-client';
+import type { Machine } from '../machines/machines';
+import type { FrozenRun } from '../production/frozen-run';
+import type { Run } from '../production/run';
+import type { Print, PrintEnd, PrintRow } from './print';
+
+/** What may be printed where, and what became of it, from what is given alone. */
+
+/** What IPP calls the reasons that stop a machine, for people. */
+const REASONS: Record<string, string> = {
+  'media-empty-error': 'The media is out. Load a roll; the print goes on by itself.',
+  'marker-supply-empty-error': 'An ink is out. Change the cartridge; the print goes on by itself.',
+  'cover-open': 'The cover is open. Close it; the print goes on by itself.'
+};
+
+export const reasonText = (reason: string): string => REASONS[reason] ?? `The machine says: ${reason}.`;
+
+/** Why a machine cannot print a run now; nothing when it can. */
+export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine, times: number): string | undefined {
+  const { printer } = machine;
+  if ((run.state !== 'ripped' && run.state !== 'printed') || !plan)
+    return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
+  if (!machine.online || !printer) return `${machine.name} does not answer. Switch it on.`;
+  if (machine.id !== run.condition.machineId) return `The run is for ${run.condition.machine}.`;
+  if (printer.media.name !== run.condition.media)
+    return `${machine.name} has ${printer.media.name} loaded; the run is for ${run.condition.media}.`;
+  const { sheetMm } = printer.media;
+  if (printer.media.widthMm < plan.widthMm - 0.5)
+    return `The ${sheetMm === null ? 'roll is' : 'sheets are'} ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
+  if (sheetMm !== null && sheetMm < plan.lengthMm - 0.5)
+    return `The sheets are ${Math.round(sheetMm)} mm long; the run needs ${Math.round(plan.lengthMm)} mm.`;
+  if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
+  if (sheetMm !== null && printer.media.sheets < times) return `${printer.media.sheets} sheets are left; ${times} are needed.`;
+  const needed = plan.lengthMm * times;
+  if (sheetMm === null && printer.media.lengthMm < needed)
+    return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
+  const stop = printer.reasons[0];
+  if (stop) return reasonText(stop);
+  return undefined;
+}
+
+/**
+ * Where a print that broke off can go on: the start of the first row of copies that is not whole. Nothing where the
+ * cutter needs marks around all copies, or where all or none is printed.
+ */
+export function restFrom({ plan, cuts }: Pick<FrozenRun, 'plan' | 'cuts'>, print: Print): number | undefined {
+  if (cuts.length > 0 || print.endedAt === null || print.state === 'done' || print.printedMm <= 0) return undefined;
+  // What it printed is not known yet.
+  if (print.givenUp) return undefined;
+  const open = plan.pieces
+    .map((piece) => ({ top: piece.y, bottom: piece.y + printedSize(plan.sources[piece.source]!, piece.turn).height }))
+    .filter(({ bottom }) => bottom > print.fromMm + print.printedMm);
+  if (open.length === 0) return undefined;
+  const from = Math.max(0, Math.min(...open.map(({ top }) => top)) - 5);
+  return from > print.fromMm ? from : undefined;
+}
+
+/** What has ended at the machine; nothing while it goes on. @param why the plates did not get there, where they did not */
+export function endOf(job: JobStatus, row: Pick<PrintRow, 'length_mm'>, machine: string, why?: string): PrintEnd | undefined {
+  const { printedMm, inkMl, seconds } = job;
+  const far = `${formatMetres(printedMm)} of ${formatMetres(row.length_mm)} were printed`;
+  const nothing = printedMm === 0;
+  switch (job.state) {
+    case JOB_STATE.completed:
+      return { state: 'done', reason: null, printedMm, inkMl, seconds };
+    case JOB_STATE.cancelled: {
+      const reason = nothing ? 'It was cancelled before anything was printed.' : `It was cancelled when ${far}.`;
+      return why !== undefined && nothing
+        ? { state: 'failed', reason: unsent(why), printedMm, inkMl, seconds }
+        : { state: 'cancelled', reason, printedMm, inkMl, seconds };
+    }
+    case JOB_STATE.aborted: {
+      const said = /^resources-are-not-ready: (.*)$/.exec(job.reason)?.[1];
+      const reason =
+        nothing && said !== undefined
+          ? `${machine} did not begin: ${said} Nothing was printed.`
+          : nothing && why !== undefined
+            ? unsent(why)
+            : `${machine} gave the job up when ${far}. Look at the machine, then print again.`;
+      return { state: 'failed', reason, printedMm, inkMl, seconds };
+    }
+    default:
+      return undefined;
+  }
+}
+
+/** @param why a sentence, or nothing where the server itself broke off */
+export const unsent = (why: string): string =>
+  `The plates could not be sent${why ? `: ${why}` : '.'} Nothing was printed; print again.`;

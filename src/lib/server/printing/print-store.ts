@@ -1,0 +1,172 @@
+import { randomUUID } from 'node:crypto';
+import type { Machines } from '../machines/machines';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+import type { Settings } from '../platform/settings';
+import type { Runs } from '../production/run-store';
+import type { Print, PrintEnd, PrintRow } from './print';
+import { usageOf } from './usage';
+
+interface Needs {
+  db: Db;
+  events: Events;
+  settings: Settings;
+  machines: Machines;
+  runs: Runs;
+}
+
+/** Prints as they are kept: one row for each sending of a run to a machine. */
+export class Prints {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  list(runId?: number): Print[] {
+    const { db } = this.#needs;
+    const rows =
+      runId === undefined
+        ? db.prepare<[], PrintRow>('SELECT * FROM print ORDER BY id DESC').all()
+        : db.prepare<[number], PrintRow>('SELECT * FROM print WHERE run_id = ? ORDER BY id DESC').all(runId);
+    return rows.map((row) => this.#toPrint(row));
+  }
+
+  get(id: number): Print {
+    return this.#toPrint(this.row(id));
+  }
+
+  row(id: number): PrintRow {
+    const row = this.#needs.db.prepare<[number], PrintRow>('SELECT * FROM print WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such print.');
+    return row;
+  }
+
+  /** Those that a screen asked for at once. */
+  ofRequest(request: string): Print[] {
+    return this.#needs.db
+      .prepare<[string], PrintRow>('SELECT * FROM print WHERE request = ? ORDER BY id')
+      .all(request)
+      .map((row) => this.#toPrint(row));
+  }
+
+  /** Those that go on, or whose end their machine has not told yet. */
+  unsettled(): PrintRow[] {
+    return this.#needs.db.prepare<[], PrintRow>('SELECT * FROM print WHERE ended_at IS NULL OR given_up = 1 ORDER BY id').all();
+  }
+
+  busyMachines(): Set<number> {
+    return new Set(
+      this.#needs.db.prepare<[], number>('SELECT DISTINCT machine_id FROM print WHERE ended_at IS NULL').pluck().all()
+    );
+  }
+
+  /** Writes prints down before their machine hears of them, each with the key that the machine will know it by. */
+  add(request: string, what: { runId: number; machineId: number; lengthMm: number; fromMm: number }, times: number): number[] {
+    const { db } = this.#needs;
+    const put = db.prepare(
+      `INSERT INTO print (run_id, machine_id, key, request, state, length_mm, from_mm, started_at)
+       VALUES (?, ?, ?, ?, 'sending', ?, ?, ?)`
+    );
+    const { runId, machineId, lengthMm, fromMm } = what;
+    return db.transaction(() => {
+      db.prepare("UPDATE run SET state = 'printing' WHERE id = ?").run(runId);
+      return Array.from({ length: times }, () =>
+        Number(put.run(runId, machineId, randomUUID(), request, lengthMm, fromMm, Date.now()).lastInsertRowid)
+      );
+    })();
+  }
+
+  setJob(id: number, job: number): void {
+    this.#needs.db.prepare('UPDATE print SET job = ? WHERE id = ?').run(job, id);
+  }
+
+  /** @returns whether anything is new */
+  progress(
+    id: number,
+    state: 'sending' | 'printing' | 'stopped',
+    reason: string | null,
+    printedMm: number,
+    inkMl: number[]
+  ): boolean {
+    const { changes } = this.#needs.db
+      .prepare(
+        `UPDATE print SET state = ?, reason = ?, printed_mm = ?, ink_ml = ?
+         WHERE id = ? AND ended_at IS NULL AND (state, coalesce(reason, ''), printed_mm) IS NOT (?, ?, ?)`
+      )
+      .run(state, reason, printedMm, JSON.stringify(inkMl), id, state, reason ?? '', printedMm);
+    return changes > 0;
+  }
+
+  askCancelled(id: number): void {
+    this.#needs.db.prepare('UPDATE print SET cancelled_at = ? WHERE id = ? AND ended_at IS NULL').run(Date.now(), id);
+  }
+
+  /** Ended by a person without the machine's word, which is still waited for. */
+  giveUp(id: number, reason: string): void {
+    const { printed_mm: printedMm, ink_ml: inkMl, started_at: startedAt } = this.row(id);
+    const seconds = Math.max(0, Date.now() - startedAt) / 1000;
+    this.#write(id, { state: 'failed', reason, printedMm, inkMl: JSON.parse(inkMl) as number[], seconds }, true);
+  }
+
+  /** Writes down how a print ended, what it took, what is to be cut of it, and how far its run is now: once, and all of it. */
+  end(id: number, end: PrintEnd): void {
+    const row = this.row(id);
+    if (row.ended_at !== null && row.given_up === 0) return;
+    this.#write(id, end, false);
+  }
+
+  #write(id: number, end: PrintEnd, givenUp: boolean): void {
+    const { db, events, runs } = this.#needs;
+    const { run_id: runId } = this.row(id);
+    db.transaction(() => {
+      db.prepare(
+        `UPDATE print SET state = ?, reason = ?, printed_mm = ?, ink_ml = ?, given_up = ?,
+           ended_at = coalesce(ended_at, max(started_at, ?)) WHERE id = ?`
+      ).run(end.state, end.reason, end.printedMm, JSON.stringify(end.inkMl), givenUp ? 1 : 0, Date.now(), id);
+      const usage = usageOf(this.#needs, this.get(id), end);
+      db.prepare('UPDATE print SET usage = ? WHERE id = ?').run(JSON.stringify(usage), id);
+      if (end.state === 'done') events.tell('print done', { printId: id, runId });
+      this.#settleRun(runId, end.state === 'done');
+    })();
+    events.changed('runs');
+    if (runs.chartOf(runId) !== null) events.changed('conditions');
+  }
+
+  /** A run is printed when all that was asked for at once came out; what is left waits for a person. */
+  #settleRun(runId: number, well: boolean): void {
+    const { db } = this.#needs;
+    const { open, printed } = db
+      .prepare<[number], { open: number; printed: number }>(
+        `SELECT coalesce(sum(open), 0) AS open, coalesce(max(whole), 0) AS printed FROM (
+           SELECT sum(ended_at IS NULL) AS open, min(state = 'done') AS whole
+           FROM print WHERE run_id = ? GROUP BY coalesce(request, id))`
+      )
+      .get(runId)!;
+    if (open > 0) return;
+    db.prepare(
+      `UPDATE run SET state = ?, released_at = CASE WHEN ? THEN released_at END, by_hand = max(by_hand, NOT ?)
+       WHERE id = ? AND (state = 'printing' OR (state = 'ripped' AND ?))`
+    ).run(printed ? 'printed' : 'ripped', well ? 1 : 0, well ? 1 : 0, runId, printed);
+  }
+
+  #toPrint(row: PrintRow): Print {
+    return {
+      id: row.id,
+      runId: row.run_id,
+      machineId: row.machine_id,
+      machine: this.#needs.machines.rows().find((machine) => machine.id === row.machine_id)?.name ?? '',
+      request: row.request ?? String(row.id),
+      state: row.state,
+      reason: row.reason,
+      lengthMm: row.length_mm,
+      printedMm: row.printed_mm,
+      fromMm: row.from_mm,
+      inkMl: JSON.parse(row.ink_ml) as number[],
+      givenUp: row.given_up === 1,
+      startedAt: row.started_at,
+      endedAt: row.ended_at
+    };
+  }
+}
