@@ -10,7 +10,8 @@ import { ALL_MODES } from '../standins/printer/modes';
 export interface StandIn {
   url: string;
   hpglPort: number;
-  stop: () => void;
+  /** Ends it; `SIGKILL` as if its current failed. */
+  stop: (signal?: 'SIGTERM' | 'SIGKILL') => void;
 }
 
 export function startStandIn(
@@ -25,7 +26,7 @@ export function startStandIn(
     child.once('exit', (code) => reject(new Error(`The ${name} stopped with ${code}.`)));
     child.stdout?.once('data', (line: Buffer) => {
       const { port, hpglPort } = JSON.parse(line.toString()) as { port: number; hpglPort?: number };
-      resolve({ url: `http://127.0.0.1:${port}`, hpglPort: hpglPort ?? 0, stop: () => child.kill() });
+      resolve({ url: `http://127.0.0.1:${port}`, hpglPort: hpglPort ?? 0, stop: (signal) => child.kill(signal) });
     });
   });
 }

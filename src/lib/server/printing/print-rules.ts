@@ -59,20 +59,26 @@ export function restFrom({ plan, cuts }: Pick<FrozenRun, 'plan' | 'cuts'>, print
 }
 
 /** What has ended at the machine; nothing while it goes on. @param why the plates did not get there, where they did not */
-export function endOf(job: JobStatus, row: Pick<PrintRow, 'length_mm'>, machine: string, why?: string): PrintEnd | undefined {
+export function endOf(
+  job: JobStatus,
+  row: Pick<PrintRow, 'length_mm' | 'cancelled_at'>,
+  machine: string,
+  why?: string
+): PrintEnd | undefined {
   const { printedMm, inkMl, seconds } = job;
   const far = `${formatMetres(printedMm)} of ${formatMetres(row.length_mm)} were printed`;
   const nothing = printedMm === 0;
   switch (job.state) {
     case JOB_STATE.completed:
       return { state: 'done', reason: null, printedMm, inkMl, seconds };
-    case JOB_STATE.cancelled: {
-      const reason = nothing ? 'It was cancelled before anything was printed.' : `It was cancelled when ${far}.`;
-      return why !== undefined && nothing
-        ? { state: 'failed', reason: unsent(why), printedMm, inkMl, seconds }
-        : { state: 'cancelled', reason, printedMm, inkMl, seconds };
-    }
+    case JOB_STATE.cancelled:
     case JOB_STATE.aborted: {
+      // A job that waits in vain for its plates is let go of by us: a person cancelled nothing.
+      const byHand = row.cancelled_at !== null || (job.state === JOB_STATE.cancelled && !(nothing && why !== undefined));
+      if (byHand) {
+        const reason = nothing ? 'It was cancelled before anything was printed.' : `It was cancelled when ${far}.`;
+        return { state: 'cancelled', reason, printedMm, inkMl, seconds };
+      }
       const said = /^resources-are-not-ready: (.*)$/.exec(job.reason)?.[1];
       const reason =
         nothing && said !== undefined
