@@ -10,6 +10,7 @@ import { ALL_MODES } from '../standins/printer/modes';
 export interface StandIn {
   url: string;
   hpglPort: number;
+  port: string;
   /** Ends it; `SIGKILL` as if its current failed. */
   stop: (signal?: 'SIGTERM' | 'SIGKILL') => void;
 }
@@ -26,7 +27,12 @@ export function startStandIn(
     child.once('exit', (code) => reject(new Error(`The ${name} stopped with ${code}.`)));
     child.stdout?.once('data', (line: Buffer) => {
       const { port, hpglPort } = JSON.parse(line.toString()) as { port: number; hpglPort?: number };
-      resolve({ url: `http://127.0.0.1:${port}`, hpglPort: hpglPort ?? 0, stop: (signal) => child.kill(signal) });
+      resolve({
+        url: `http://127.0.0.1:${port}`,
+        port: String(port),
+        hpglPort: hpglPort ?? 0,
+        stop: (signal) => child.kill(signal)
+      });
     });
   });
 }

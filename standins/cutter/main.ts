@@ -1,20 +1,26 @@
+import { randomUUID } from 'node:crypto';
 import { createServer } from 'node:http';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { createServer as createSocketServer } from 'node:net';
+import { setTimeout } from 'node:timers/promises';
 import sharp from 'sharp';
+import { z } from 'zod';
 import { newHpglState, runHpgl } from '$core/cutting/hpgl';
 import { apply, chain, invert, rotation, translation, type Matrix } from '$core/geometry/matrix';
 import { MARK_SHAPES } from '$core/marks/print-list';
 import { seededRandom } from '$core/geometry/random';
-import { message, sendJson } from '$protocol/http';
+import { message, readJson, sendJson } from '$protocol/http';
 import { findMarks, type GreyImage } from './camera';
 
 /**
  * The cutter stand-in: HPGL on a TCP socket, and plain HTTP for what a person does at it. A sheet that is loaded lies a
- * little shifted and turned. Settings by environment: PORT (HTTP), HPGL_PORT (0 takes free ones), SEED.
+ * little shifted and turned. Without a sheet it does not move. Settings by environment: PORT (HTTP), HPGL_PORT (0 takes free
+ * ones), SEED.
  */
 
 interface Sheet {
+  /** Another for each that is laid in. */
+  id: string;
   image: GreyImage;
   widthMm: number;
   heightMm: number;
@@ -25,6 +31,14 @@ interface Sheet {
 const random = seededRandom(Number(process.env.SEED ?? '1'));
 let sheet: Sheet | undefined;
 let state = newHpglState();
+/** What has come and is not carried out yet. */
+const queue: string[] = [];
+let moving = false;
+let silentUntil = 0;
+const faults = { linesPerSecond: 0, silentForSeconds: 0 };
+const FaultChange = z
+  .object({ linesPerSecond: z.number().min(0).max(1000), silentForSeconds: z.number().min(0).max(600) })
+  .partial();
 
 const MOST_BYTES = 400e6;
 
@@ -39,7 +53,7 @@ async function readBody(request: IncomingMessage): Promise<Buffer> {
   return Buffer.concat(chunks);
 }
 
-async function load(request: IncomingMessage): Promise<{ widthMm: number; heightMm: number }> {
+async function load(request: IncomingMessage): Promise<{ sheet: string; widthMm: number; heightMm: number }> {
   const picture = sharp(await readBody(request), { limitInputPixels: false });
   const { density } = await picture.metadata();
   const { data, info } = await picture.removeAlpha().greyscale().raw().toBuffer({ resolveWithObject: true });
@@ -52,14 +66,16 @@ async function load(request: IncomingMessage): Promise<{ widthMm: number; height
   const about = chain(chain(translation(-widthMm / 2, -heightMm / 2), rotation(turn)), translation(widthMm / 2, heightMm / 2));
   const askew = (Math.max(widthMm, heightMm) / 2) * Math.sin((0.5 * Math.PI) / 180);
   const shift = translation(15 + askew + 15 * random(), 15 + askew + 15 * random());
+  queue.length = 0;
   sheet = {
+    id: randomUUID(),
     image: { pixels: new Uint8Array(data.buffer, data.byteOffset, data.length), width: info.width, height: info.height, dpi },
     widthMm,
     heightMm,
     lies: chain(chain(flip, about), shift)
   };
   state = newHpglState();
-  return { widthMm, heightMm };
+  return { sheet: sheet.id, widthMm, heightMm };
 }
 
 async function answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
@@ -69,7 +85,9 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     return sendJson(response, 200, {
       name: 'Tern 130',
       hpglPort: portOf(plotter),
+      sheet: sheet?.id ?? null,
       loaded: sheet ? { widthMm: sheet.widthMm, heightMm: sheet.heightMm } : null,
+      busy: moving,
       linesCut: state.lines.length,
       speed: state.speed,
       force: state.force,
@@ -77,6 +95,10 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     });
   }
   if (route === 'POST /load') return sendJson(response, 200, await load(request));
+  if (route === 'POST /faults') {
+    Object.assign(faults, FaultChange.parse(await readJson(request)));
+    return sendJson(response, 200, faults);
+  }
   if (route === 'POST /unload') {
     sheet = undefined;
     state = newHpglState();
@@ -102,8 +124,27 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
 }
 
 const control = createServer((request, response) => {
+  // One that hangs says nothing, and cuts on.
+  if (Date.now() < silentUntil) return;
   answer(request, response).catch((error: unknown) => sendJson(response, 400, { error: message(error) }));
 });
+
+/** Carries out what has come, line by line. A new job starts with IN: what was cut before stays cut. */
+async function move(): Promise<void> {
+  if (moving) return;
+  moving = true;
+  while (queue.length > 0 && sheet) {
+    if (faults.silentForSeconds > 0) {
+      silentUntil = Date.now() + faults.silentForSeconds * 1000;
+      faults.silentForSeconds = 0;
+    }
+    const before = state.lines.length;
+    runHpgl(state, queue.shift() ?? '');
+    if (faults.linesPerSecond > 0 && state.lines.length > before) await setTimeout(1000 / faults.linesPerSecond);
+  }
+  queue.length = 0;
+  moving = false;
+}
 
 /** An instruction longer than this is not one. */
 const MOST_INSTRUCTION = 1 << 16;
@@ -114,10 +155,8 @@ const plotter = createSocketServer((socket) => {
   socket.on('data', (text: string) => {
     const parts = (waiting + text).split(';');
     waiting = (parts.pop() ?? '').slice(-MOST_INSTRUCTION);
-    for (const instruction of parts) {
-      // A new job starts with IN: what was cut before stays cut, so that only the head is reset.
-      runHpgl(state, instruction);
-    }
+    queue.push(...parts);
+    void move();
   });
   socket.on('end', () => socket.end());
   socket.on('error', () => socket.destroy());

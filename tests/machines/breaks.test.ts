@@ -137,9 +137,8 @@ describe('a machine', () => {
     const [id] = await start();
     await until(() => shop.prints.get(id!).printedMm > 10);
     printer.stop('SIGKILL');
-    const { port } = new URL(printer.url);
     await until(() => !shop.machines.get(machineId).online);
-    printer = await startStandIn('printer', { FOLDER: machineFolder.path, PORT: port, MEDIA: JSON.stringify(FILM) });
+    printer = await startStandIn('printer', { FOLDER: machineFolder.path, PORT: printer.port, MEDIA: JSON.stringify(FILM) });
     const print = await ended(id!);
     expect(print).toMatchObject({ state: 'failed', reason: expect.stringMatching(/gave the job up when/) });
     expect(print.printedMm).toBeGreaterThan(10);

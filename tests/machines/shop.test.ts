@@ -255,11 +255,12 @@ describe('from a file to a cut roll', () => {
       expect(deltaE00(lab(piece.x + 2 + 50, piece.y + 2 + 5), [100, 0, 0])).toBeLessThan(0.5);
     }
 
-    const cut = shop.cutting.list().find((task) => task.printId === printId);
+    const cut = shop.cuts.list().find((task) => task.printId === printId);
     await shop.cutting.load(cut!.id);
     const fit = await shop.cutting.findMarks(cut!.id);
     expect(fit.worst).toBeLessThan(0.1);
     await shop.cutting.cut(cut!.id);
+    await until(() => shop.cuts.get(cut!.id).state === 'cut');
     const lines = await shop.cutting.asCut(cut!.id);
     expect(lines).toHaveLength(3);
     // Every point that the knife went to lies on the rectangle as it was printed.

@@ -10,6 +10,7 @@ import { Charts } from '../calibration/charts';
 import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
 import { SourceProfiles } from '../conditions/source-profiles';
+import { Cuts } from '../cutting/cut-store';
 import { Cutting } from '../cutting/cutting';
 import { Dockets } from '../dockets/dockets';
 import { DocketPictures } from '../dockets/pictures';
@@ -70,6 +71,7 @@ export class Shop {
   readonly printing: Printing;
   readonly releasing: Releasing;
   readonly loading: Loading;
+  readonly cuts: Cuts;
   readonly cutting: Cutting;
   readonly charts: Charts;
   readonly calibration: Calibration;
@@ -112,7 +114,8 @@ export class Shop {
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
     this.loading = new Loading({ db, events, machines, media, prints, releasing });
 
-    this.cutting = new Cutting({ db, files, events, machines, runs, printing });
+    const cuts = (this.cuts = new Cuts({ db, events, runs }));
+    this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
 
     const charts = (this.charts = new Charts({
       db,
@@ -135,6 +138,7 @@ export class Shop {
     this.tasks.start();
     this.machines.watch();
     this.printing.resume();
+    this.cutting.resume();
     this.releasing.start();
   }
 
@@ -143,6 +147,7 @@ export class Shop {
     this.machines.stop();
     this.releasing.stop();
     this.printing.stop();
+    this.cutting.stop();
     await Promise.all(
       [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy())
     );

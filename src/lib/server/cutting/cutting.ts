@@ -1,162 +1,88 @@
-import { randomBytes } from 'node:crypto';
-import { connect } from 'node:net';
-import { z } from 'zod';
+import { setTimeout } from 'node:timers/promises';
+import type { Logger } from 'pino';
 import { register, RegistrationError, type Registration } from '$core/cutting/affine';
 import { writeHpgl } from '$core/cutting/hpgl';
-import { orderCuts, travel, type CutLine } from '$core/cutting/order';
 import { apply } from '$core/geometry/matrix';
-import { flatten, lengthOf } from '$core/geometry/path';
 import { DEFAULT_MARKS } from '$core/marks/registration';
-import { DEFAULT_KNIVES, KnifeChoice, MOST_RESIDUAL_MM } from '$lib/model';
-import { Problem } from '../platform/problem';
-import type { Db } from '../platform/db/open';
-import type { Events } from '../platform/events';
+import { MOST_RESIDUAL_MM, type KnifeChoice } from '$lib/model';
+import { loadSheet, readCutLines, readCutter, seeMarks, sendHpgl, type CutterStatus } from '../machines/cutter-client';
+import type { Machine, Machines } from '../machines/machines';
 import type { FileStore } from '../platform/files';
-import type { Machines } from '../machines/machines';
+import { Problem, sentence } from '../platform/problem';
 import type { Printing } from '../printing/printing';
 import type { Runs } from '../production/run-store';
+import type { CutRow } from './cut';
+import type { Cuts } from './cut-store';
 
-export interface CutRow {
-  id: number;
-  code: string;
-  print_id: number;
-  state: 'waiting' | 'loaded' | 'registered' | 'cut';
-  knife: string;
-  registration: string | null;
-  hpgl_hash: string | null;
-  added_at: number;
-  cut_at: number | null;
-}
+const LOOK_EVERY_MS = 400;
+/** How long a cutter may be silent before a person is told. */
+const SILENCE_MS = Number(process.env.ZING_SILENCE_MS ?? 15_000);
+/** A cutter that stands still for so many looks has got all that it will get. */
+const LOOKS_AT_REST = 3;
 
-export interface CutTask {
-  id: number;
-  code: string;
-  state: CutRow['state'];
-  printId: number;
-  runId: number;
-  names: string[];
-  knife: KnifeChoice;
-  registration: Registration | null;
-  addedAt: number;
-  cutAt: number | null;
-}
-
-export interface CutDetail extends CutTask {
-  /** The print that is to be cut, mm. */
-  widthMm: number;
-  lengthMm: number;
-  marks: { x: number; y: number; diameter: number }[];
-  /** In cutting order, run coordinates. */
-  lines: CutLine[];
-  cutMm: number;
-  travelMm: number;
-  secondsAtSpeed: number;
-}
-
-/** Flat pieces depart from the curve by at most this, mm: below the step of the cutter. */
-const FLATNESS_MM = 0.01;
-/** Lifting, lowering and turning takes about this long. */
-const SECONDS_A_LINE = 0.4;
-/** The head is carried lifted this fast, mm/s. */
-const TRAVEL_MM_S = 600;
-
-const PointList = z.array(z.object({ x: z.number(), y: z.number() }));
-
-/** What it works with. */
 interface Needs {
-  db: Db;
-  events: Events;
   files: FileStore;
+  log: Logger;
   machines: Machines;
-  printing: Printing;
   runs: Runs;
+  printing: Printing;
+  cuts: Cuts;
 }
 
-/** The cutter's part: carry a print there, find its marks, send the lines. */
+/**
+ * The cutter's part: carry a print there, find its marks, send the lines. What is cut is what the cutter says; a line that
+ * breaks is never taken for an end, and what was cut is not cut again.
+ */
 export class Cutting {
   readonly #needs: Needs;
+  readonly #stop = new AbortController();
+  #loading = false;
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    needs.events.on('print done', ({ printId, runId }) => this.#add(printId, runId));
   }
 
-  /** A print that is to be cut goes to the cutter, under a code that no other has. */
-  #add(printId: number, runId: number): void {
-    const { db, events, runs } = this.#needs;
-    if (runs.frozen(runId).cuts.length === 0) return;
-    const put = db.prepare(
-      "INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?) ON CONFLICT (code) DO NOTHING"
-    );
-    for (;;) {
-      const code = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
-      if (put.run(code, printId, JSON.stringify(DEFAULT_KNIVES), Date.now()).changes > 0) break;
-    }
-    events.changed('cuts');
+  /** Goes on following what a stopped server followed. */
+  resume(): void {
+    for (const { id } of this.#needs.cuts.cutting()) void this.#follow(id, { isSent: true });
   }
 
-  list(): CutTask[] {
-    return this.#needs.db
-      .prepare<[], CutRow>('SELECT * FROM cut_task ORDER BY id DESC')
-      .all()
-      .map((row) => this.#toTask(row));
-  }
-
-  get(id: number): CutDetail {
-    const task = this.#toTask(this.#row(id));
-    const { plan } = this.#needs.runs.frozen(task.runId);
-    const lines = this.#lines(task.runId);
-    const cutMm = lines.reduce((sum, line) => sum + lengthOf(line), 0);
-    const travelMm = travel(lines);
-    return {
-      ...task,
-      widthMm: plan.widthMm,
-      lengthMm: plan.lengthMm,
-      marks: plan.marks,
-      lines,
-      cutMm,
-      travelMm,
-      secondsAtSpeed:
-        lines.reduce((sum, line) => sum + lengthOf(line) / (task.knife[line.tool].speed * 10) + SECONDS_A_LINE, 0) +
-        travelMm / TRAVEL_MM_S
-    };
-  }
-
-  setKnife(id: number, knife: KnifeChoice): void {
-    this.#needs.db.prepare('UPDATE cut_task SET knife = ? WHERE id = ?').run(JSON.stringify(knife), id);
-    this.#needs.events.changed('cuts');
+  stop(): void {
+    this.#stop.abort(new Problem(503, 'The server stops.'));
   }
 
   /** The print is laid into the cutter by hand. */
   async load(id: number): Promise<void> {
-    const { printing, machines, db, events } = this.#needs;
-    const task = this.#toTask(this.#row(id));
-    const cutter = machines.cutter();
-    const png = await printing.output(task.printId);
-    await this.#ask(cutter.url, '/load', { method: 'POST', body: new Uint8Array(png), headers: { 'content-type': 'image/png' } });
-    db.transaction(() => {
-      // One sheet lies in the cutter at a time.
-      db.prepare("UPDATE cut_task SET state = 'waiting', registration = NULL WHERE state IN ('loaded', 'registered')").run();
-      db.prepare("UPDATE cut_task SET state = 'loaded', registration = NULL WHERE id = ?").run(id);
-    })();
-    events.changed('cuts');
-    void machines.lookNow();
+    const { printing, machines, cuts } = this.#needs;
+    const { print_id: printId } = cuts.row(id);
+    const [other] = cuts.cutting();
+    if (other) throw new Problem(409, `The cutter is cutting ${other.code}. Wait until it is done.`);
+    if (this.#loading) throw new Problem(409, 'A print is being laid into the cutter already.');
+    this.#loading = true;
+    try {
+      const { id: machineId, url } = machines.cutter();
+      const png = await printing.output(printId);
+      const { sheet } = await loadSheet(url, new Uint8Array(png));
+      cuts.loaded(id, sheet);
+      await machines.look(machineId);
+    } finally {
+      this.#loading = false;
+    }
   }
 
   /** The camera looks for the marks; the fit is kept when it is good enough. */
   async findMarks(id: number): Promise<Registration> {
-    const { machines, runs, db, events } = this.#needs;
-    const row = this.#row(id);
+    const { runs, cuts } = this.#needs;
+    const row = cuts.row(id);
+    if (row.state === 'cutting' || row.state === 'cut') throw new Problem(409, 'This print has been cut, or is being cut.');
     if (row.state === 'waiting') throw new Problem(409, 'Load the print into the cutter first.');
-    const task = this.#toTask(row);
-    const [mark] = runs.frozen(task.runId).plan.marks;
-    const { diameter, shape } = { ...DEFAULT_MARKS, ...mark };
-    const reply = await this.#ask(machines.cutter().url, `/camera?diameter=${diameter}&shape=${shape}`);
-    const { marks } = z.object({ marks: PointList }).parse(reply);
+    const { cutter } = await this.#withSheet(row);
+    const { plan } = runs.frozen(cuts.get(id).runId);
+    const { diameter, shape } = { ...DEFAULT_MARKS, ...plan.marks[0] };
+    const marks = await seeMarks(cutter.url, diameter, shape);
     try {
-      const fit = register(runs.frozen(task.runId).plan.marks, marks, MOST_RESIDUAL_MM);
-      db.prepare("UPDATE cut_task SET state = 'registered', registration = ? WHERE id = ?").run(JSON.stringify(fit), id);
-      events.changed('cuts');
+      const fit = register(plan.marks, marks, MOST_RESIDUAL_MM);
+      cuts.registered(id, fit);
       return fit;
     } catch (error) {
       if (error instanceof RegistrationError) throw new Problem(409, error.message);
@@ -164,103 +90,101 @@ export class Cutting {
     }
   }
 
-  async cut(id: number): Promise<void> {
-    const { machines, files, db, events } = this.#needs;
-    const row = this.#row(id);
-    const task = this.#toTask(row);
+  /**
+   * Has the lines cut that are not cut yet, and follows the cutter until it is done.
+   *
+   * @param all those too that are cut already
+   * @throws Problem when it is being cut, or the sheet is not in the cutter
+   */
+  async cut(id: number, { knife, all = false }: { knife?: KnifeChoice | undefined; all?: boolean } = {}): Promise<void> {
+    const { files, cuts } = this.#needs;
+    const task = cuts.get(id);
+    if (task.state === 'cutting') throw new Problem(409, 'It is being cut already.');
+    if (task.state === 'cut') throw new Problem(409, 'It has been cut. Load the print again to cut it once more.');
     const { registration } = task;
-    if (row.state !== 'registered' || !registration)
+    if (task.state !== 'registered' || !registration)
       throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
-    const cutter = machines.cutter();
-    if (!cutter.online || !cutter.cutter) throw new Problem(409, `${cutter.name} does not answer. Switch it on.`);
-    const lines = this.#lines(task.runId).map((line) => ({
-      ...line,
-      points: line.points.map((p) => apply(registration.map, p))
-    }));
-    const hpgl = writeHpgl(lines, task.knife);
-    const hash = await files.put(hpgl);
-    await sendText(new URL(cutter.url).hostname, cutter.cutter.hpglPort, hpgl);
-    db.prepare("UPDATE cut_task SET state = 'cut', hpgl_hash = ?, cut_at = ? WHERE id = ?").run(hash, Date.now(), id);
-    events.changed('cuts');
-    void machines.lookNow();
+    const { cutter, status } = await this.#withSheet(cuts.row(id));
+    if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
+    const from = all ? 0 : task.linesCut;
+    const lines = cuts
+      .lines(task.runId)
+      .slice(from)
+      .map((line) => ({ ...line, points: line.points.map((p) => apply(registration.map, p)) }));
+    const hpgl = writeHpgl(lines, knife ?? task.knife);
+    const hpglHash = await files.put(hpgl);
+    if (!cuts.claim(id, { knife: knife ?? task.knife, hpglHash, from, offset: status.linesCut - from }))
+      throw new Problem(409, 'It is being cut already.');
+    const sending = { isSent: false };
+    sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal)
+      .catch((error: unknown) => this.#needs.log.warn({ cut: id, error: sentence(error) }, 'lines were not sent whole'))
+      .finally(() => (sending.isSent = true));
+    void this.#follow(id, sending);
   }
 
   /** The lines as the cutter says it cut them, in the print's coordinates. */
   async asCut(id: number): Promise<{ x: number; y: number }[][]> {
-    const row = this.#row(id);
-    if (row.state !== 'cut') return [];
-    const reply = await this.#ask(this.#needs.machines.cutter().url, '/cut').catch(() => ({ lines: [] }));
-    return z.object({ lines: z.array(PointList) }).parse(reply).lines;
+    const { cuts, machines } = this.#needs;
+    const { sheet } = cuts.row(id);
+    if (sheet === null) return [];
+    const { url, cutter } = machines.cutter();
+    return cutter?.sheet === sheet ? readCutLines(url).catch(() => []) : [];
   }
 
-  async #ask(base: string, path: string, options: RequestInit = {}): Promise<unknown> {
-    let reply: Response;
-    try {
-      reply = await fetch(`${base}${path}`, { ...options, signal: AbortSignal.timeout(60_000) });
-    } catch {
-      throw new Problem(502, 'The cutter does not answer. Switch it on and try again.');
+  /** Asks the cutter for its state now. @throws Problem when the task's sheet does not lie in it */
+  async #withSheet({ id, sheet }: CutRow): Promise<{ cutter: Machine; status: CutterStatus }> {
+    const { machines, cuts } = this.#needs;
+    const cutter = machines.cutter();
+    const status = await readCutter(cutter.url);
+    if (status.sheet === sheet) return { cutter, status };
+    const reason = `The print does not lie in ${cutter.name} any more: it was switched off, or another sheet was laid in. Load the print again.`;
+    cuts.unloaded(id, reason);
+    throw new Problem(409, reason);
+  }
+
+  /** @param sending whether all was sent, or sending it has failed: then a cutter that stands still is done */
+  async #follow(id: number, sending: { isSent: boolean }): Promise<void> {
+    const { machines, cuts, runs, log } = this.#needs;
+    const { signal } = this.#stop;
+    const { name, url, id: machineId } = machines.cutter();
+    const { runId, code } = cuts.get(id);
+    const count = cuts.lines(runId).length;
+    let heard = performance.now();
+    let looksAtRest = 0;
+    while (!signal.aborted) {
+      try {
+        const row = cuts.row(id);
+        if (row.state !== 'cutting') return;
+        const status = await readCutter(url).catch(() => undefined);
+        const isLate = performance.now() - heard > SILENCE_MS;
+        if (status) {
+          heard = performance.now();
+          const done = Math.min(count, status.linesCut - row.line_offset);
+          looksAtRest = status.busy ? 0 : looksAtRest + 1;
+          if (status.sheet !== row.sheet)
+            cuts.unloaded(
+              id,
+              `${name} was switched off or emptied while it cut ${code}: ${row.lines_cut} of ${count} lines were cut when it was last heard. Look at the print before you load it again.`
+            );
+          else if (done >= count && !status.busy) cuts.ended(id, 'cut', count, null);
+          else if (sending.isSent && looksAtRest >= LOOKS_AT_REST) {
+            // The line that it stopped in may be half cut: it is cut once more.
+            const whole = Math.max(0, done - 1);
+            cuts.ended(id, 'registered', whole, `The line to ${name} broke: ${whole} of ${count} lines were cut. Cut the rest.`);
+          } else cuts.progress(id, done, null);
+        } else if (isLate)
+          cuts.progress(
+            id,
+            row.lines_cut,
+            `${name} does not answer. ${row.lines_cut} of ${count} lines were cut when it was last heard; what it cuts meanwhile is written down when it answers.`
+          );
+      } catch (error) {
+        // A full disk: what the cutter says is asked for again.
+        log.error({ cut: id, run: runs.get(runId).id, error: sentence(error) }, 'a cut could not be followed');
+      }
+      if (cuts.row(id).state !== 'cutting') break;
+      await setTimeout(LOOK_EVERY_MS, undefined, { signal }).catch(() => undefined);
     }
-    const body = (await reply.json()) as { error?: string };
-    if (!reply.ok) throw new Problem(502, body.error ?? 'The cutter refused.');
-    return body;
+    if (!signal.aborted) await machines.look(machineId);
   }
-
-  #lines(runId: number): CutLine[] {
-    const { cuts } = this.#needs.runs.frozen(runId);
-    return orderCuts(cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, tool: cut.tool }))));
-  }
-
-  #row(id: number): CutRow {
-    const row = this.#needs.db.prepare<[number], CutRow>('SELECT * FROM cut_task WHERE id = ?').get(id);
-    if (!row) throw new Problem(404, 'There is no such cut task.');
-    return row;
-  }
-
-  #toTask(row: CutRow): CutTask {
-    const runId =
-      this.#needs.db.prepare<[number], { run_id: number }>('SELECT run_id FROM print WHERE id = ?').get(row.print_id)?.run_id ??
-      0;
-    const names = this.#needs.db
-      .prepare<[number], { name: string }>(
-        'SELECT d.name FROM run_docket r JOIN docket d ON d.id = r.docket_id WHERE r.run_id = ? ORDER BY r.position'
-      )
-      .all(runId)
-      .map(({ name }) => name);
-    return {
-      id: row.id,
-      code: row.code,
-      state: row.state,
-      printId: row.print_id,
-      runId,
-      names,
-      knife: KnifeChoice.parse(JSON.parse(row.knife)),
-      registration: row.registration ? (JSON.parse(row.registration) as Registration) : null,
-      addedAt: row.added_at,
-      cutAt: row.cut_at
-    };
-  }
-}
-
-const SEND_MS = 60_000;
-
-/** Sends HPGL and waits until the other side has taken all of it. */
-function sendText(host: string, port: number, text: string): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const socket = connect(port, host);
-    const fail = (error: Error) => {
-      socket.destroy();
-      reject(
-        new Problem(
-          502,
-          `The cutter lost the line while it was cutting (${error.message}). Look at the sheet, then find the marks and cut again.`
-        )
-      );
-    };
-    socket.setTimeout(SEND_MS, () => fail(new Error('no answer')));
-    socket.on('error', fail);
-    socket.on('connect', () => socket.end(text, 'latin1'));
-    socket.on('close', (hadError) => {
-      if (!hadError) resolve();
-    });
-  });
 }

@@ -8,16 +8,9 @@ import { Problem, sentence } from '../platform/problem';
 import { askJson, askText } from './ask';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import { readCutter, type CutterStatus } from './cutter-client';
 import { InstrumentStatus } from './instrument-client';
 import { readPrinter, type PrinterStatus } from './printer-client';
-
-export const CutterStatus = z.object({
-  name: z.string(),
-  hpglPort: z.number(),
-  loaded: z.object({ widthMm: z.number(), heightMm: z.number() }).nullable(),
-  linesCut: z.number()
-});
-export type CutterStatus = z.infer<typeof CutterStatus>;
 
 export interface MachineRow {
   id: number;
@@ -231,11 +224,8 @@ async function lookAt(row: MachineRow): Promise<Machine> {
   const machine: Machine = { ...toMachine(row), online: false, ...NOTHING };
   try {
     if (row.kind === 'printer') machine.printer = await readPrinter(row.url);
-    else {
-      const { value } = await askJson(`${row.url}/state`);
-      if (row.kind === 'instrument') machine.instrument = InstrumentStatus.parse(value);
-      else machine.cutter = CutterStatus.parse(value);
-    }
+    else if (row.kind === 'instrument') machine.instrument = InstrumentStatus.parse((await askJson(`${row.url}/state`)).value);
+    else machine.cutter = await readCutter(row.url);
     machine.online = true;
   } catch {
     // Off or not reachable: said on the screen, looked at again in a second.

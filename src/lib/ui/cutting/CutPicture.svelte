@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
-  import type { CutDetail } from '$lib/server/cutting/cutting';
+  import type { CutDetail } from '$lib/server/cutting/cut';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatFigure, formatMetres } from '$core/units/length';
-  import type { CutTask } from '$lib/server/cutting/cutting';
+  import type { CutTask } from '$lib/server/cutting/cut';
   import type { Machine } from '$lib/server/machines/machines';
   import type { Print } from '$lib/server/printing/print';
   import type { Run } from '$lib/server/production/run';

@@ -19,7 +19,7 @@ export const GET = call(
         .list()
         .filter((a) => fits(`artwork ${a.name}`))
         .map((a) => ({ kind: 'Artwork', title: a.name, detail: a.facts?.format ?? '', href: `/artwork#artwork-${a.id}` })),
-      ...shop.cutting
+      ...shop.cuts
         .list()
         .filter((c) => fits(`cut ${c.code} ${c.names.join(' ')}`))
         .map((c) => ({ kind: 'Cut', title: c.code, detail: c.names.join(', '), href: `/cutting/${c.id}` })),

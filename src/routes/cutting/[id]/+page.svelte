@@ -36,24 +36,27 @@
       told: cut.registration
         ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.`
         : `The camera looks for ${cut.marks.length} discs.`,
-      done: cut.state === 'registered' || cut.state === 'cut',
+      done: cut.state === 'registered' || cut.state === 'cutting' || cut.state === 'cut',
       ready: cut.state === 'loaded'
     },
     {
       act: 'cut',
-      title: 'Cut',
+      title: cut.linesCut > 0 && cut.state !== 'cut' ? 'Cut the rest' : 'Cut',
       told:
         cut.state === 'cut'
           ? `${cut.lines.length} lines were cut.`
-          : `${cut.lines.length} lines, ${formatMetres(cut.cutMm)} to cut, ${formatMetres(cut.travelMm)} lifted; about ${duration(cut.secondsAtSpeed)}.`,
+          : cut.state === 'cutting'
+            ? `${cut.linesCut} of ${cut.lines.length} lines are cut.`
+            : `${cut.lines.length} lines, ${formatMetres(cut.cutMm)} to cut, ${formatMetres(cut.travelMm)} lifted; about ${duration(cut.secondsAtSpeed)}.`,
       done: cut.state === 'cut',
       ready: cut.state === 'registered'
     }
   ]);
 
-  async function act(name: string): Promise<void> {
+  async function act(name: string, body: object = {}): Promise<void> {
     busy = name;
-    await attempt(() => send('POST', `/api/cuts/${cut.id}/${name}`));
+    // What is typed goes along: cutting does not begin with the knife of before.
+    await attempt(() => send('POST', `/api/cuts/${cut.id}/${name}`, name === 'cut' ? { knife, ...body } : undefined));
     busy = '';
   }
 
@@ -76,6 +79,7 @@
         {cut.names.join(', ')}, <a class="link" href="/runs/{cut.runId}">run {cut.runId}</a>
       </p>
     </header>
+    {#if cut.reason}<p class="text-error text-sm" role="alert">{cut.reason}</p>{/if}
     <ol class="space-y-3">
       {#each steps as step, i (step.act)}
         <li class="flex gap-3">
@@ -89,7 +93,15 @@
               <button class="btn btn-primary btn-sm mt-1" disabled={busy !== ''} onclick={() => act(step.act)}>
                 {#if busy === step.act}<span class="loading loading-spinner loading-xs"></span>{/if}{step.title}
               </button>
-            {:else if step.act === 'load' && step.done}
+              {#if step.act === 'cut' && cut.linesCut > 0}
+                <button class="btn btn-sm mt-1" disabled={busy !== ''} onclick={() => act('cut', { all: true })}
+                  >Cut all {cut.lines.length} again</button
+                >
+              {/if}
+            {:else if step.act === 'cut' && cut.state === 'cutting'}
+              <progress class="progress progress-primary" value={cut.linesCut} max={cut.lines.length} aria-label="Lines cut"
+              ></progress>
+            {:else if step.act === 'load' && step.done && cut.state !== 'cutting'}
               <button class="btn btn-sm mt-1" disabled={busy !== ''} onclick={() => act('load')}>Load it again</button>
             {/if}
           </div>

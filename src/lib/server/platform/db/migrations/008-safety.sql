@@ -43,6 +43,9 @@ CREATE TABLE cut_task_new (
   sheet TEXT,
   -- What a person should look at before it is cut again.
   reason TEXT,
+  -- How many of its lines are cut, in their order; what the cutter's own count is above that.
+  lines_cut INTEGER NOT NULL DEFAULT 0,
+  line_offset INTEGER NOT NULL DEFAULT 0,
   hpgl_hash TEXT,
   added_at INTEGER NOT NULL,
   cut_at INTEGER

@@ -1,0 +1,201 @@
+import { randomBytes } from 'node:crypto';
+import type { Registration } from '$core/cutting/affine';
+import { orderCuts, travel, type CutLine } from '$core/cutting/order';
+import { flatten, lengthOf } from '$core/geometry/path';
+import { DEFAULT_KNIVES, KnifeChoice } from '$lib/model';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+import type { Runs } from '../production/run-store';
+import type { CutDetail, CutRow, CutTask } from './cut';
+
+/** Flat pieces depart from the curve by at most this, mm: below the step of the cutter. */
+const FLATNESS_MM = 0.01;
+/** Lifting, lowering and turning takes about this long. */
+const SECONDS_A_LINE = 0.4;
+/** The head is carried lifted this fast, mm/s. */
+const TRAVEL_MM_S = 600;
+
+interface Needs {
+  db: Db;
+  events: Events;
+  runs: Runs;
+}
+
+/** Cut tasks as they are kept: one for each print that is to be cut. */
+export class Cuts {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.events.on('print done', ({ printId, runId }) => this.#add(printId, runId));
+  }
+
+  /** A print that is to be cut goes to the cutter, under a code that no other has. */
+  #add(printId: number, runId: number): void {
+    const { db, events, runs } = this.#needs;
+    if (runs.frozen(runId).cuts.length === 0) return;
+    const put = db.prepare(
+      "INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?) ON CONFLICT (code) DO NOTHING"
+    );
+    for (;;) {
+      const code = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
+      if (put.run(code, printId, JSON.stringify(DEFAULT_KNIVES), Date.now()).changes > 0) break;
+    }
+    events.changed('cuts');
+  }
+
+  list(): CutTask[] {
+    return this.#needs.db
+      .prepare<[], CutRow>('SELECT * FROM cut_task ORDER BY id DESC')
+      .all()
+      .map((row) => this.#toTask(row));
+  }
+
+  get(id: number): CutTask {
+    return this.#toTask(this.row(id));
+  }
+
+  detail(id: number): CutDetail {
+    const task = this.get(id);
+    const { plan } = this.#needs.runs.frozen(task.runId);
+    const lines = this.lines(task.runId);
+    const cutMm = lines.reduce((sum, line) => sum + lengthOf(line), 0);
+    const travelMm = travel(lines);
+    return {
+      ...task,
+      widthMm: plan.widthMm,
+      lengthMm: plan.lengthMm,
+      marks: plan.marks,
+      lines,
+      cutMm,
+      travelMm,
+      secondsAtSpeed:
+        lines.reduce((sum, line) => sum + lengthOf(line) / (task.knife[line.tool].speed * 10) + SECONDS_A_LINE, 0) +
+        travelMm / TRAVEL_MM_S
+    };
+  }
+
+  /** The lines of a run in the order that they are cut in. */
+  lines(runId: number): CutLine[] {
+    const { cuts } = this.#needs.runs.frozen(runId);
+    const flat = cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, tool: cut.tool })));
+    // A cutter counts no line that goes nowhere.
+    return orderCuts(flat.filter((line) => line.points.length > 1));
+  }
+
+  row(id: number): CutRow {
+    const row = this.#needs.db.prepare<[number], CutRow>('SELECT * FROM cut_task WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such cut task.');
+    return row;
+  }
+
+  /** Those that the cutter has been told to cut, and has not told the end of. */
+  cutting(): CutRow[] {
+    return this.#needs.db.prepare<[], CutRow>("SELECT * FROM cut_task WHERE state = 'cutting'").all();
+  }
+
+  setKnife(id: number, knife: KnifeChoice): void {
+    this.row(id);
+    this.#needs.db.prepare('UPDATE cut_task SET knife = ? WHERE id = ?').run(JSON.stringify(knife), id);
+    this.#needs.events.changed('cuts');
+  }
+
+  /** One sheet lies in the cutter at a time. */
+  loaded(id: number, sheet: string): void {
+    const { db, events } = this.#needs;
+    db.transaction(() => {
+      db.prepare(
+        "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL WHERE state IN ('loaded', 'registered')"
+      ).run();
+      db.prepare("UPDATE cut_task SET state = 'loaded', registration = NULL, sheet = ?, reason = NULL WHERE id = ?").run(
+        sheet,
+        id
+      );
+    })();
+    events.changed('cuts');
+  }
+
+  registered(id: number, fit: Registration): void {
+    const { db, events } = this.#needs;
+    db.prepare("UPDATE cut_task SET state = 'registered', registration = ? WHERE id = ?").run(JSON.stringify(fit), id);
+    events.changed('cuts');
+  }
+
+  /** The sheet is not where it was: it has to be loaded again. */
+  unloaded(id: number, reason: string): void {
+    const { db, events } = this.#needs;
+    db.prepare(
+      "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL, reason = ? WHERE id = ? AND state != 'cut'"
+    ).run(reason, id);
+    events.changed('cuts');
+  }
+
+  /**
+   * Claims a cut before anything is sent: of two at once, one has it.
+   *
+   * @param from how many of its lines are cut already
+   * @param offset what the cutter's own count is above that
+   * @returns whether it is claimed
+   */
+  claim(id: number, what: { knife: KnifeChoice; hpglHash: string; from: number; offset: number }): boolean {
+    const { db, events } = this.#needs;
+    const { changes } = db
+      .prepare(
+        `UPDATE cut_task SET state = 'cutting', knife = ?, hpgl_hash = ?, lines_cut = ?, line_offset = ?, reason = NULL
+         WHERE id = ? AND state = 'registered'`
+      )
+      .run(JSON.stringify(what.knife), what.hpglHash, what.from, what.offset, id);
+    if (changes > 0) events.changed('cuts');
+    return changes > 0;
+  }
+
+  /** How far a cut is, and what is to be told of it. */
+  progress(id: number, linesCut: number, reason: string | null): void {
+    const { db, events } = this.#needs;
+    const { changes } = db
+      .prepare(
+        `UPDATE cut_task SET lines_cut = ?, reason = ? WHERE id = ? AND state = 'cutting' AND (lines_cut != ? OR reason IS NOT ?)`
+      )
+      .run(linesCut, reason, id, linesCut, reason);
+    if (changes > 0) events.changed('cuts');
+  }
+
+  /** It is cut, or can go on. */
+  ended(id: number, state: 'cut' | 'registered', linesCut: number, reason: string | null): void {
+    const { db, events } = this.#needs;
+    db.prepare("UPDATE cut_task SET state = ?, lines_cut = ?, reason = ?, cut_at = ? WHERE id = ? AND state = 'cutting'").run(
+      state,
+      linesCut,
+      reason,
+      state === 'cut' ? Date.now() : null,
+      id
+    );
+    events.changed('cuts');
+  }
+
+  #toTask(row: CutRow): CutTask {
+    const { db } = this.#needs;
+    const runId = db.prepare<[number], number>('SELECT run_id FROM print WHERE id = ?').pluck().get(row.print_id) ?? 0;
+    const names = db
+      .prepare<[number], string>(
+        'SELECT d.name FROM run_docket r JOIN docket d ON d.id = r.docket_id WHERE r.run_id = ? ORDER BY r.position'
+      )
+      .pluck()
+      .all(runId);
+    return {
+      id: row.id,
+      code: row.code,
+      state: row.state,
+      reason: row.reason,
+      printId: row.print_id,
+      runId,
+      names,
+      knife: KnifeChoice.parse(JSON.parse(row.knife)),
+      registration: row.registration ? (JSON.parse(row.registration) as Registration) : null,
+      linesCut: row.lines_cut,
+      addedAt: row.added_at,
+      cutAt: row.cut_at
+    };
+  }
+}

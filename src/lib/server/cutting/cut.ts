@@ -1,0 +1,48 @@
+import type { Registration } from '$core/cutting/affine';
+import type { CutLine } from '$core/cutting/order';
+import type { KnifeChoice } from '$lib/model';
+
+export interface CutRow {
+  id: number;
+  code: string;
+  print_id: number;
+  state: 'waiting' | 'loaded' | 'registered' | 'cutting' | 'cut';
+  knife: string;
+  registration: string | null;
+  sheet: string | null;
+  reason: string | null;
+  lines_cut: number;
+  line_offset: number;
+  hpgl_hash: string | null;
+  added_at: number;
+  cut_at: number | null;
+}
+
+export interface CutTask {
+  id: number;
+  code: string;
+  state: CutRow['state'];
+  /** What a person should know before it is cut again. */
+  reason: string | null;
+  printId: number;
+  runId: number;
+  names: string[];
+  knife: KnifeChoice;
+  registration: Registration | null;
+  /** Of its lines, in their order. */
+  linesCut: number;
+  addedAt: number;
+  cutAt: number | null;
+}
+
+export interface CutDetail extends CutTask {
+  /** The print that is to be cut, mm. */
+  widthMm: number;
+  lengthMm: number;
+  marks: { x: number; y: number; diameter: number }[];
+  /** In cutting order, run coordinates. */
+  lines: CutLine[];
+  cutMm: number;
+  travelMm: number;
+  secondsAtSpeed: number;
+}

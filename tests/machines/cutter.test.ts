@@ -1,0 +1,178 @@
+import { connect } from 'node:net';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Shop } from '$lib/server/app/shop';
+import { readCutter } from '$lib/server/machines/cutter-client';
+import { writeHpgl } from '$core/cutting/hpgl';
+import { DEFAULT_KNIVES } from '$lib/model';
+import { ALL_MODES } from '$standins/printer/modes';
+import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { cmykBox, madePdf, spotStroke } from '../made/pdf';
+
+/** The cutter: what it finds, what breaks on the way to it, and what is known of the cut afterwards. */
+
+const folder = temporaryFolder();
+const FILM = { name: 'Film', surface: 'gloss', widthMm: 400, lengthMm: 90_000 };
+const COPIES = 6;
+let printer: StandIn;
+let cutter: StandIn;
+let shop: Shop;
+let machineId: number;
+let artworkId: number;
+let mediaId: number;
+
+beforeAll(async () => {
+  printer = await startStandIn('printer', { MEDIA: JSON.stringify(FILM) });
+  cutter = await startStandIn('cutter', { SEED: '3' });
+  shop = new Shop(folder.path);
+  machineId = shop.machines.add('printer', 'Petrel 13', printer.url);
+  shop.machines.add('cutter', 'Tern 130', cutter.url);
+  shop.start();
+  await shop.machines.lookNow();
+  mediaId = shop.media.addNew({ name: 'Film', widthMm: 400 }).id;
+  const bytes = madePdf({
+    width: 60,
+    height: 40,
+    spots: { Cut: [0, 1, 0, 0] },
+    content: `${cmykBox('0.3 0 0 0', 0, 0, 60, 40)}${spotStroke('5 5 m 55 5 l 55 35 l 5 35 l h')}`
+  });
+  artworkId = (await shop.artworks.take('tag.pdf', oneChunk(bytes))).id;
+  await until(() => shop.artworks.get(artworkId).state === 'ready');
+});
+afterAll(async () => {
+  await shop.close();
+  [printer, cutter].forEach((one) => one.stop());
+  folder.remove();
+});
+
+const control = (path: string, body: unknown) => fetch(`${cutter.url}${path}`, { method: 'POST', body: JSON.stringify(body) });
+const runs = new Map<string, number>();
+
+/** A run of the docket in a print mode, RIPped once. */
+async function ripped(code: string): Promise<number> {
+  const known = runs.get(code);
+  if (known !== undefined) return known;
+  const conditionId = shop.conditions.add(
+    machineId,
+    mediaId,
+    ALL_MODES.find((mode) => mode.code === code)!
+  );
+  await until(() => shop.conditions.get(conditionId).hasProfile);
+  const docket = shop.dockets.add(artworkId, 0, { conditionId, copies: COPIES, bleedMm: 0, cut: true });
+  const lane = shop.lanes.ensure(conditionId);
+  shop.lanes.change(lane, { conditionId });
+  const runId = shop.runEditing.add([docket.id], lane)[0]!;
+  expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
+  runs.set(code, runId);
+  return runId;
+}
+
+const DRAFT = 'Petrel 13/Harbour/calendered/360/4/both ways/draft';
+/** A fresh print that lies in the cutter, its marks found. @returns its cut task */
+async function registered(code = DRAFT): Promise<number> {
+  const runId = await ripped(code);
+  const [print] = await shop.printing.start(runId, machineId, 1);
+  await until(() => shop.prints.get(print!.id).endedAt !== null);
+  const task = shop.cuts.list().find((cut) => cut.printId === print!.id)!;
+  await shop.cutting.load(task.id);
+  await shop.cutting.findMarks(task.id);
+  return task.id;
+}
+const state = (id: number) => shop.cuts.get(id).state;
+const linesCut = async () => (await readCutter(cutter.url)).linesCut;
+
+const CODES = [...new Set(ALL_MODES.filter(({ machine }) => machine === 'Petrel 13').map(({ dpi }) => dpi))].map((dpi) =>
+  ALL_MODES.find((mode) => mode.machine === 'Petrel 13' && mode.dpi === dpi && mode.code.includes('/calendered/'))!
+);
+
+describe('the camera', () => {
+  it.each(CODES.map(({ dpi, code }) => [dpi, code]))(
+    'finds the marks of a print at %i dpi, where they are',
+    async (_dpi, code) => {
+      const id = await registered(code);
+      const { registration } = shop.cuts.get(id);
+      expect(registration!.matched.length).toBe(shop.cuts.detail(id).marks.length);
+      expect(registration!.worst).toBeLessThan(0.15);
+    }
+  );
+});
+
+describe('a cut', () => {
+  it('asked for twice at once is carried out once', async () => {
+    const id = await registered();
+    const asked = await Promise.allSettled([shop.cutting.cut(id), shop.cutting.cut(id)]);
+    expect(asked.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+    await until(() => state(id) === 'cut');
+    expect(await linesCut()).toBe(COPIES);
+    await expect(shop.cutting.cut(id)).rejects.toThrow(/has been cut/);
+  });
+
+  it('is begun with the knife that is asked for', async () => {
+    const id = await registered();
+    const knife = { ...DEFAULT_KNIVES, 'kiss cut': { ...DEFAULT_KNIVES['kiss cut'], speed: 7 } };
+    await shop.cutting.cut(id, { knife });
+    await until(() => state(id) === 'cut');
+    expect(await (await fetch(`${cutter.url}/state`)).json()).toMatchObject({ speed: 7 });
+  });
+
+  it('by a cutter that hangs and cuts on is followed to its end', async () => {
+    const id = await registered();
+    await control('/faults', { silentForSeconds: 8, linesPerSecond: 20 });
+    await shop.cutting.cut(id);
+    await until(() => shop.cuts.get(id).reason?.includes('does not answer'));
+    expect(state(id)).toBe('cutting');
+    await until(() => state(id) === 'cut');
+    expect(shop.cuts.get(id)).toMatchObject({ reason: null, linesCut: COPIES });
+    await control('/faults', { linesPerSecond: 0 });
+  });
+
+  it('whose line broke goes on with the rest, and what is cut is not cut again', async () => {
+    const id = await registered();
+    // As a server leaves it that died while it sent: claimed, and three lines of six on the way.
+    const task = shop.cuts.get(id);
+    const before = await readCutter(cutter.url);
+    const claim = { knife: task.knife, hpglHash: '', from: 0, offset: before.linesCut };
+    expect(shop.cuts.claim(id, claim)).toBe(true);
+    expect(shop.cuts.claim(id, claim)).toBe(false);
+    const half = writeHpgl(shop.cuts.lines(task.runId).slice(0, 3), task.knife);
+    await new Promise<void>((resolve) => {
+      const socket = connect(before.hpglPort, '127.0.0.1', () => socket.end(half)).on('close', () => resolve());
+      socket.resume();
+    });
+    shop.cutting.resume();
+    await until(() => state(id) === 'registered');
+    // The third may have been half done.
+    expect(shop.cuts.get(id)).toMatchObject({
+      linesCut: 2,
+      reason: expect.stringMatching(/2 of 6 lines were cut. Cut the rest/)
+    });
+    await shop.cutting.cut(id);
+    await until(() => state(id) === 'cut');
+    expect(await linesCut()).toBe(3 + 4);
+  });
+
+  it('that the cutter was switched off in is not taken for cut', async () => {
+    const id = await registered();
+    await control('/faults', { linesPerSecond: 4 });
+    await shop.cutting.cut(id);
+    await until(() => shop.cuts.get(id).linesCut > 0);
+    await expect(shop.cutting.load(id)).rejects.toThrow(/is cutting CUT-/);
+    cutter.stop('SIGKILL');
+    cutter = await startStandIn('cutter', { SEED: '3', PORT: cutter.port, HPGL_PORT: String(cutter.hpglPort) });
+    await until(() => state(id) === 'waiting');
+    expect(shop.cuts.get(id).reason).toMatch(/switched off or emptied while it cut CUT-.*of 6 lines were cut/);
+    expect(await shop.cutting.asCut(id)).toEqual([]);
+  });
+
+  it('is not sent to a cutter that has no sheet, or another one', async () => {
+    const id = await registered();
+    await control('/unload', {});
+    await expect(shop.cutting.cut(id)).rejects.toThrow(/does not lie in Tern 130 any more/);
+    expect(state(id)).toBe('waiting');
+    const first = await registered();
+    const second = await registered();
+    expect(state(first)).toBe('waiting');
+    await expect(shop.cutting.cut(first)).rejects.toThrow(/Find the marks first/);
+    expect(state(second)).toBe('registered');
+    expect(await linesCut()).toBe(0);
+  });
+});
