@@ -2,7 +2,13 @@
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
-  const WORDS = { waiting: 'waits for the cutter', loaded: 'lies in the cutter', registered: 'marks found', cutting: 'being cut', cut: 'cut' } as const;
+  const WORDS = {
+    waiting: 'waits for the cutter',
+    loaded: 'lies in the cutter',
+    registered: 'marks found',
+    cutting: 'being cut',
+    cut: 'cut'
+  } as const;
 </script>
 
 <table class="table">

@@ -17,7 +17,7 @@ import { DocketPictures } from '../dockets/pictures';
 import { Machines } from '../machines/machines';
 import { MediaCards } from '../media/cards';
 import { Library } from '../media/library';
-import { openDatabase, type Db } from '../platform/db/open';
+import { isFileUsed, openDatabase, type Db } from '../platform/db/open';
 import { Events } from '../platform/events';
 import { FileStore } from '../platform/files';
 import { Settings } from '../platform/settings';
@@ -82,7 +82,7 @@ export class Shop {
     mkdirSync(folder, { recursive: true });
     const { log, events, intakePool, drawingPool, ripPool, profilePool, layoutPool } = this;
     const db = (this.db = openDatabase(folder));
-    const files = (this.files = new FileStore(folder));
+    const files = (this.files = new FileStore(folder, (hash) => isFileUsed(db, hash)));
     const settings = (this.settings = new Settings(db, events));
     const tasks = (this.tasks = new TaskRunner(db, events, log));
 

@@ -1,4 +1,3 @@
-import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
@@ -96,14 +95,15 @@ export class Artworks {
   /** Stores a file and looks at it; one that cannot be read is refused and nothing of it stays. */
   async take(name: string, source: AsyncIterable<Uint8Array>): Promise<Artwork> {
     const { db, files, events, tasks } = this.#needs;
-    const { hash, bytes } = await files.take(source, MOST_UPLOAD_BYTES);
-    const id = db.transaction(() => {
+    let id = 0;
+    const record = db.transaction((hash: string, bytes: number) => {
       const { lastInsertRowid } = db
         .prepare("INSERT INTO artwork (name, file_hash, bytes, state, added_at) VALUES (?, ?, ?, 'reading', ?)")
         .run(name, hash, bytes, Date.now());
-      tasks.add('artwork', Number(lastInsertRowid));
-      return Number(lastInsertRowid);
-    })();
+      id = Number(lastInsertRowid);
+      tasks.add('artwork', id);
+    });
+    await files.take(source, MOST_UPLOAD_BYTES, record);
     events.changed('artwork');
     return this.get(id);
   }
@@ -122,7 +122,7 @@ export class Artworks {
   }
 
   remove(id: number): void {
-    const { db, events } = this.#needs;
+    const { db, files, events } = this.#needs;
     const used =
       db
         .prepare<[number, number], { n: number }>(
@@ -132,10 +132,8 @@ export class Artworks {
     if (used > 0)
       throw new Problem(409, `This artwork is used by ${used} ${used === 1 ? 'docket' : 'dockets'}. Delete those first.`);
     const row = this.#row(id);
-    db.transaction(() => {
-      db.prepare('DELETE FROM artwork WHERE id = ?').run(id);
-    })();
-    if (row) void this.#dropFiles([row.file_hash, row.pdf_hash]);
+    db.prepare('DELETE FROM artwork WHERE id = ?').run(id);
+    for (const hash of [row?.file_hash, row?.pdf_hash]) if (hash) files.drop(hash);
     events.changed('artwork');
   }
 
@@ -223,24 +221,12 @@ export class Artworks {
   }
 
   #wasRead(id: number): void {
+    const { files, events } = this.#needs;
     const row = this.#row(id);
     // The sentence stays so that the operator can tell the customer; the file does not.
-    if (row?.state === 'refused') void this.#dropFiles([row.file_hash]);
-    this.#needs.events.tell('artwork read', id);
-    this.#needs.events.changed('artwork');
-  }
-
-  async #dropFiles(hashes: (string | null)[]): Promise<void> {
-    const { db, files } = this.#needs;
-    for (const hash of hashes) {
-      if (!hash) continue;
-      const used = db
-        .prepare<[string, string], { n: number }>(
-          "SELECT count(*) AS n FROM artwork WHERE state != 'refused' AND (file_hash = ? OR pdf_hash = ?)"
-        )
-        .get(hash, hash);
-      if (!used?.n) await rm(files.path(hash), { force: true });
-    }
+    if (row?.state === 'refused') files.drop(row.file_hash);
+    events.tell('artwork read', id);
+    events.changed('artwork');
   }
 
   #row(id: number): ArtworkRow | undefined {

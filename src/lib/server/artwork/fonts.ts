@@ -1,4 +1,4 @@
-import { rm, writeFile } from 'node:fs/promises';
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ArtworkError } from '$core/artwork/facts';
 import { Problem } from '../platform/problem';
@@ -68,12 +68,12 @@ export class Fonts {
     return db.prepare<[string], Font>('SELECT id, family FROM font WHERE hash = ?').get(hash) as Font;
   }
 
-  async remove(id: number): Promise<void> {
+  remove(id: number): void {
     const { db, files } = this.#needs;
     const row = db.prepare<[number], { hash: string }>('SELECT hash FROM font WHERE id = ?').get(id);
     if (!row) throw new Problem(404, 'There is no such font.');
     db.prepare('DELETE FROM font WHERE id = ?').run(id);
-    await rm(files.path(row.hash), { force: true });
+    files.drop(row.hash);
     this.#changed();
   }
 

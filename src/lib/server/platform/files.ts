@@ -1,15 +1,26 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
-import { open, rename, rm, stat } from 'node:fs/promises';
+import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { open, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Problem } from './problem';
 
-/** Files by the SHA-256 of what is in them. Nothing half-written ever has its final name. */
+/** How long a file that has just come is safe from being dropped: whoever put it there writes down why. */
+const ARRIVING_MS = 60_000;
+
+/**
+ * Files by the SHA-256 of what is in them. Nothing half-written ever has its final name, and what has it is on the disk,
+ * name and all, before anybody is told.
+ */
 export class FileStore {
   readonly folder: string;
   readonly #incoming: string;
+  readonly #isUsed: (hash: string) => boolean;
+  /** By hash, until when: by a clock that nobody sets. */
+  readonly #arriving = new Map<string, number>();
 
-  constructor(dataFolder: string) {
+  /** @param isUsed whether anything in the shop needs a file */
+  constructor(dataFolder: string, isUsed: (hash: string) => boolean = () => false) {
+    this.#isUsed = isUsed;
     this.folder = join(dataFolder, 'files');
     this.#incoming = join(dataFolder, 'incoming');
     mkdirSync(this.folder, { recursive: true });
@@ -45,9 +56,14 @@ export class FileStore {
   /**
    * Writes a stream to a file and names it by its content.
    *
+   * @param record writes down whose file it is; only then may it be dropped again
    * @throws Problem when the stream is longer than `most` bytes, or the disk is full
    */
-  async take(source: AsyncIterable<Uint8Array>, most: number): Promise<{ hash: string; bytes: number }> {
+  async take(
+    source: AsyncIterable<Uint8Array>,
+    most: number,
+    record?: (hash: string, bytes: number) => void
+  ): Promise<{ hash: string; bytes: number }> {
     const temporary = this.scratch();
     const sum = createHash('sha256');
     let bytes = 0;
@@ -67,6 +83,10 @@ export class FileStore {
       }
       const hash = sum.digest('hex');
       await this.#place(temporary, hash);
+      if (record) {
+        record(hash, bytes);
+        this.#arriving.delete(hash);
+      }
       return { hash, bytes };
     } catch (error) {
       await rm(temporary, { force: true });
@@ -78,6 +98,7 @@ export class FileStore {
 
   /** Takes in a file that was made as scratch. */
   async adopt(path: string): Promise<string> {
+    await syncFile(path);
     const sum = createHash('sha256');
     for await (const chunk of createReadStream(path)) sum.update(chunk as Uint8Array);
     const hash = sum.digest('hex');
@@ -92,12 +113,55 @@ export class FileStore {
     return (await this.take(one(), Infinity)).hash;
   }
 
+  /**
+   * Removes a file that nothing needs any more. One that has just come stays, since whoever put it there has yet to write
+   * down why.
+   */
+  drop(hash: string): void {
+    const arriving = this.#arriving.get(hash) ?? 0;
+    if (arriving > performance.now() || this.#isUsed(hash)) return;
+    // At once and out of the way: who puts the same in its place meanwhile is not touched.
+    const away = this.scratch();
+    try {
+      renameSync(this.path(hash), away);
+    } catch (error) {
+      if (isMissing(error)) return;
+      throw error;
+    }
+    void rm(away, { force: true });
+  }
+
+  /** Puts a file in its place. One that is there already may be broken, and is written over by the same. */
   async #place(from: string, hash: string): Promise<void> {
-    mkdirSync(join(this.folder, hash.slice(0, 2)), { recursive: true });
-    if (await stat(this.path(hash)).catch(() => undefined)) await rm(from, { force: true });
-    else await rename(from, this.path(hash));
+    this.#arriving.set(hash, performance.now() + ARRIVING_MS);
+    for (const [other, until] of this.#arriving) if (until < performance.now()) this.#arriving.delete(other);
+    const folder = join(this.folder, hash.slice(0, 2));
+    if (mkdirSync(folder, { recursive: true }) !== undefined) await syncFolder(this.folder);
+    await rename(from, this.path(hash));
+    await syncFolder(folder);
   }
 }
+
+async function syncFile(path: string): Promise<void> {
+  const handle = await open(path, 'r+');
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}
+
+/** A new name is on the disk when its folder is. */
+export async function syncFolder(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}
+
+const isMissing = (error: unknown): boolean => error instanceof Error && 'code' in error && error.code === 'ENOENT';
 
 export const isDiskFull = (error: unknown): boolean =>
   error instanceof Error &&

@@ -1,4 +1,3 @@
-import { rm } from 'node:fs/promises';
 import type { Db } from './db/open';
 import type { FileStore } from './files';
 
@@ -18,12 +17,11 @@ export async function keptFile(db: Db, files: FileStore, key: string, make: () =
   if (known !== undefined) return known;
   const hash = await files.put(await make());
   db.prepare('INSERT OR REPLACE INTO kept_file (key, hash, kept_at) VALUES (?, ?, ?)').run(key, hash, Date.now());
-  await dropOldest(db, files);
+  dropOldest(db, files);
   return files.path(hash);
 }
 
-/** A file may be kept under several keys, or be artwork itself: it goes with the last. */
-async function dropOldest(db: Db, files: FileStore): Promise<void> {
+function dropOldest(db: Db, files: FileStore): void {
   const { n } = db.prepare<[], { n: number }>(`SELECT count(*) AS n FROM kept_file WHERE ${PICTURES}`).get() ?? { n: 0 };
   if (n <= MOST_PICTURES) return;
   const old = db
@@ -32,10 +30,5 @@ async function dropOldest(db: Db, files: FileStore): Promise<void> {
     )
     .all(n - MOST_PICTURES + MOST_PICTURES / 10);
   db.transaction(() => old.forEach(({ key }) => db.prepare('DELETE FROM kept_file WHERE key = ?').run(key)))();
-  const used = db.prepare<[string, string, string], { n: number }>(
-    'SELECT (SELECT count(*) FROM kept_file WHERE hash = ?) + (SELECT count(*) FROM artwork WHERE file_hash = ? OR pdf_hash = ?) AS n'
-  );
-  for (const hash of new Set(old.map((one) => one.hash))) {
-    if (!used.get(hash, hash, hash)?.n) await rm(files.path(hash), { force: true });
-  }
+  for (const hash of new Set(old.map((one) => one.hash))) files.drop(hash);
 }

@@ -5,6 +5,10 @@ import { isDiskFull } from '../files';
 
 export type Db = Database.Database;
 
+/** Whether anything in the shop needs a file. */
+export const isFileUsed = (db: Db, hash: string): boolean =>
+  db.prepare<[string], 1>('SELECT 1 FROM file_use WHERE hash = ? LIMIT 1').pluck().get(hash) !== undefined;
+
 /** Whether a write failed for what passes by itself: no room, a fault of the disk, another writer. */
 export const mayPass = (error: unknown): boolean =>
   isDiskFull(error) || (error instanceof Error && 'code' in error && /^SQLITE_(FULL|IOERR|BUSY)/.test(String(error.code)));

@@ -54,3 +54,45 @@ INSERT INTO cut_task_new (id, code, print_id, state, knife, registration, hpgl_h
   SELECT id, code, print_id, state, knife, registration, hpgl_hash, added_at, cut_at FROM cut_task;
 DROP TABLE cut_task;
 ALTER TABLE cut_task_new RENAME TO cut_task;
+
+-- The files that a run was frozen with: they stay as long as it does.
+CREATE TABLE run_file (
+  run_id INTEGER NOT NULL REFERENCES run (id) ON DELETE CASCADE,
+  hash TEXT NOT NULL,
+  PRIMARY KEY (run_id, hash)
+) WITHOUT ROWID;
+CREATE INDEX run_file_hash ON run_file (hash);
+
+CREATE VIEW plan_file AS
+  SELECT run.id AS run_id, json_extract(run.plan, '$.profile') AS hash FROM run WHERE plan IS NOT NULL
+  UNION SELECT run.id, json_extract(source.value, '$.file') FROM run, json_each(run.plan, '$.plan.sources') AS source
+  UNION SELECT run.id, choice.value FROM run, json_each(run.plan, '$.plan.sources') AS source, json_each(source.value, '$.sources') AS choice
+  UNION SELECT run.id, json_extract(overlay.value, '$.file') FROM run, json_each(run.plan, '$.plan.overlays') AS overlay;
+
+CREATE TRIGGER run_planned AFTER INSERT ON run BEGIN
+  INSERT OR IGNORE INTO run_file SELECT run_id, hash FROM plan_file WHERE run_id = new.id AND hash IS NOT NULL;
+END;
+CREATE TRIGGER run_planned_again AFTER UPDATE OF plan ON run BEGIN
+  DELETE FROM run_file WHERE run_id = new.id;
+  INSERT OR IGNORE INTO run_file SELECT run_id, hash FROM plan_file WHERE run_id = new.id AND hash IS NOT NULL;
+END;
+INSERT OR IGNORE INTO run_file SELECT run_id, hash FROM plan_file WHERE hash IS NOT NULL;
+
+-- Who needs which file. A file that is not in here is of no use to anybody.
+CREATE INDEX artwork_file ON artwork (file_hash);
+CREATE INDEX artwork_pdf ON artwork (pdf_hash);
+CREATE INDEX artwork_intent ON artwork (json_extract(facts, '$.outputIntent.hash'));
+CREATE INDEX kept_file_hash ON kept_file (hash);
+CREATE INDEX condition_result_hash ON condition_result (json_extract(document, '$.hash'));
+CREATE VIEW file_use AS
+  SELECT file_hash AS hash, 'artwork ' || id AS holder FROM artwork WHERE state != 'refused'
+  UNION ALL SELECT pdf_hash, 'artwork ' || id FROM artwork WHERE state != 'refused' AND pdf_hash IS NOT NULL
+  UNION ALL SELECT json_extract(facts, '$.outputIntent.hash'), 'artwork ' || id FROM artwork
+    WHERE json_extract(facts, '$.outputIntent.hash') IS NOT NULL
+  UNION ALL SELECT hash, 'kept ' || key FROM kept_file
+  UNION ALL SELECT hash, 'font ' || id FROM font
+  UNION ALL SELECT hash, 'source profile ' || name FROM source_profile
+  UNION ALL SELECT json_extract(document, '$.hash'), 'result ' || id FROM condition_result
+    WHERE json_extract(document, '$.hash') IS NOT NULL
+  UNION ALL SELECT hash, 'run ' || run_id FROM run_file
+  UNION ALL SELECT hpgl_hash, 'cut ' || code FROM cut_task WHERE hpgl_hash IS NOT NULL AND hpgl_hash != '';
