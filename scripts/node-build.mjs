@@ -28,6 +28,7 @@ const entries = {
   'bench-colour': 'scripts/bench-colour.ts',
   'bench-layout': 'scripts/bench-layout.ts',
   'bench-intake': 'scripts/bench-intake.ts',
+  check: 'scripts/check.ts',
   outside: 'scripts/outside.ts',
   'placing-pictures': 'scripts/placing-pictures.ts',
   mask: 'scripts/mask.ts'

@@ -7,7 +7,13 @@ let shop: Shop | undefined;
 
 export const init: ServerInit = () => {
   if (building) return;
-  shop = new Shop(defaultDataFolder());
+  try {
+    shop = new Shop(defaultDataFolder());
+  } catch (problem) {
+    if (!(problem instanceof Problem)) throw problem;
+    console.error(problem.message);
+    process.exit(1);
+  }
   shop.start();
   // One request or job that goes wrong must not take the shop down.
   process.on('unhandledRejection', (error) =>

@@ -8,6 +8,8 @@ import { wideRgbProfile } from '$core/colour/icc-write';
 import { bounds, flatten } from '$core/geometry/path';
 import type { DocketChoices } from '$lib/model';
 import { Shop } from '$lib/server/app/shop';
+import { Dockets } from '$lib/server/dockets/dockets';
+import { openDatabase } from '$lib/server/platform/db/open';
 import { cmykBox, lettering, madePdf, spotStroke } from '../made/pdf';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
@@ -183,9 +185,12 @@ describe('a docket', () => {
     change({ copies: 25 }, true);
     change({ turn: 90, widthMm: 60, heightMm: 100 });
     docket = shop.dockets.change(docket.id, docket.version, { note: 'Gloss side up', dueOn: '2027-08-28' });
-    const again = new Shop(folder.path);
-    docket = again.dockets.go(docket.id, again.dockets.get(docket.id).version, -1);
-    await again.close();
+    // As the next start of the server has it.
+    const db = openDatabase(folder.path);
+    const { events, settings, machines, conditions, artworks } = shop;
+    const again = new Dockets({ db, events, settings, machines, conditions, artworks });
+    docket = again.go(docket.id, again.get(docket.id).version, -1);
+    db.close();
     expect(docket).toMatchObject({ note: '', dueOn: '', choices: { turn: 90, copies: 25 }, canRedo: true });
     docket = shop.dockets.go(docket.id, docket.version, -1);
     docket = shop.dockets.go(docket.id, docket.version, -1);

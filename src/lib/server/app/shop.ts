@@ -1,4 +1,5 @@
 import { mkdirSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { homedir } from 'node:os';
 import { join, resolve } from 'node:path';
 import pino, { type Logger } from 'pino';
@@ -7,6 +8,7 @@ import { Fonts } from '../artwork/fonts';
 import { Calibration } from '../calibration/calibration';
 import { CardFiles } from '../calibration/card-files';
 import { Charts } from '../calibration/charts';
+import { mendRows, unneeded } from './check';
 import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
 import { SourceProfiles } from '../conditions/source-profiles';
@@ -18,8 +20,10 @@ import { Machines } from '../machines/machines';
 import { MediaCards } from '../media/cards';
 import { Library } from '../media/library';
 import { isFileUsed, openDatabase, type Db } from '../platform/db/open';
+import { lockFolder } from '../platform/db/lock';
 import { Events } from '../platform/events';
 import { FileStore } from '../platform/files';
+import { sentence } from '../platform/problem';
 import { Settings } from '../platform/settings';
 import { DRAWING_PROCESS, INTAKE_PROCESS, makePool, THREADS } from '../platform/tasks/pool';
 import { ProcessPool } from '../platform/tasks/process-pool';
@@ -36,9 +40,13 @@ import { Ripping } from '../production/ripping';
 import { RunEditing } from '../production/run-editing';
 import { Runs } from '../production/run-store';
 
+/** A file that nothing needs and that is younger may be just about to be needed. */
+const SWEPT_AFTER_MS = 3_600_000;
+
 /** Everything of one shop: its data folder, and who works on it. Each room is handed what it needs, and no more. */
 export class Shop {
   readonly folder: string;
+  readonly #unlock: () => void;
   readonly log: Logger = pino({ level: process.env.ZING_LOG ?? 'warn' });
   readonly db: Db;
   readonly files: FileStore;
@@ -80,6 +88,7 @@ export class Shop {
   constructor(dataFolder: string) {
     const folder = (this.folder = resolve(dataFolder));
     mkdirSync(folder, { recursive: true });
+    this.#unlock = lockFolder(folder);
     const { log, events, intakePool, drawingPool, ripPool, profilePool, layoutPool } = this;
     const db = (this.db = openDatabase(folder));
     const files = (this.files = new FileStore(folder, (hash) => isFileUsed(db, hash)));
@@ -135,11 +144,25 @@ export class Shop {
 
   /** Takes up the work that was left, and begins to watch the machines. */
   start(): void {
+    for (const { what } of mendRows(this.db)) this.log.warn(what);
+    void this.#sweep();
     this.tasks.start();
     this.machines.watch();
     this.printing.resume();
     this.cutting.resume();
     this.releasing.start();
+  }
+
+  /** Lets go of files that a server left that died between a file and its row. */
+  async #sweep(): Promise<void> {
+    try {
+      for (const { path, what } of await unneeded(this.db, this.folder, SWEPT_AFTER_MS)) {
+        this.log.warn(what);
+        await rm(path, { force: true });
+      }
+    } catch (error) {
+      if (this.db.open) this.log.error({ error: sentence(error) }, 'the folder could not be swept');
+    }
   }
 
   async close(): Promise<void> {
@@ -152,6 +175,7 @@ export class Shop {
       [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy())
     );
     this.db.close();
+    this.#unlock();
   }
 }
 

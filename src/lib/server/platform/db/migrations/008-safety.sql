@@ -96,3 +96,5 @@ CREATE VIEW file_use AS
     WHERE json_extract(document, '$.hash') IS NOT NULL
   UNION ALL SELECT hash, 'run ' || run_id FROM run_file
   UNION ALL SELECT hpgl_hash, 'cut ' || code FROM cut_task WHERE hpgl_hash IS NOT NULL AND hpgl_hash != '';
+
+CREATE INDEX run_plates ON run (plates_name);
