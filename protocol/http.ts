@@ -1,4 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { refusal } from './gate';
 
 /** Small helpers for the stand-ins' own controls: plain HTTP with JSON. */
 
@@ -13,6 +14,15 @@ export async function readJson(request: IncomingMessage): Promise<unknown> {
     chunks.push(chunk);
   }
   return chunks.length > 0 ? (JSON.parse(Buffer.concat(chunks).toString('utf8')) as unknown) : {};
+}
+
+/** Turns away what a page elsewhere asks for. @returns whether it was */
+export function turnedAway(request: IncomingMessage, response: ServerResponse): boolean {
+  const headers = { get: (name: string) => [request.headers[name]].flat().join() || null };
+  const why = refusal(request.method ?? 'GET', '/api', headers);
+  if (why === undefined) return false;
+  sendJson(response, 403, { error: why });
+  return true;
 }
 
 export function sendJson(response: ServerResponse, status: number, body: unknown): void {

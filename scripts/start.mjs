@@ -8,10 +8,4 @@ if (!existsSync(join(root, 'build/index.js'))) {
   console.error('Nothing is built yet. Run “npm run build” first, or “npm run demo”, which does everything.');
   process.exit(1);
 }
-process.env.HOST ??= '127.0.0.1';
-process.env.PORT ??= '4780';
-process.env.ORIGIN ??= `http://127.0.0.1:${process.env.PORT}`;
-// Uploads are streamed to the disk; the application has its own limits.
-process.env.BODY_SIZE_LIMIT ??= 'Infinity';
 await import('../build/index.js');
-console.log(`Zing Mast is at http://127.0.0.1:${process.env.PORT}`);

@@ -25,6 +25,7 @@ export function suggestHandling(table: HandlingTable, family: Family, thicknessM
 }
 
 export interface HandlingCheck {
+  machine: string;
   field: keyof Handling;
   text: string;
 }
@@ -43,6 +44,7 @@ export function checkHandling(
     if (typeof value !== 'number' || (value >= usual[0] && value <= usual[1])) continue;
     const { words, unit } = HANDLING_WORDS[field];
     checks.push({
+      machine: table.machine,
       field,
       text: `${words} ${value} ${unit}: ${table.machine} is usually set to ${usual[0]}–${usual[1]} ${unit} for ${card.family} of ${card.thicknessMm} mm.`
     });

@@ -28,6 +28,14 @@ describe('parseLength', () => {
     expect(() => parseLength(text)).toThrow(LengthError);
   });
 
+  it('does not guess what a comma before three figures means', () => {
+    expect(() => parseLength('1,200')).toThrow('“1,200” may be 1200 or 1.2. Write it without the comma.');
+    expect(() => parseLength('3*12,500')).toThrow(/12500 or 12.5/);
+    expect(parseLength('0,125')).toBeCloseTo(0.125, 9);
+    expect(parseLength('1,25')).toBeCloseTo(1.25, 9);
+    expect(parseLength('1,2500')).toBeCloseTo(1.25, 9);
+  });
+
   it('reads back what formatLength prints', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 10_000_000 }), fc.constantFrom('mm', 'cm', 'm', 'in', 'ft'), (tenths, unit) => {

@@ -46,7 +46,7 @@ function tokens(text: string): Token[] {
     const match = pattern.exec(text);
     if (!match) throw new LengthError(`“${text.trim()}” is not a length. Write a figure such as 350, 1.2m, 48in or 3*85+10.`);
     at = pattern.lastIndex;
-    if (match[1]) found.push({ kind: 'number', value: Number(match[1].replace(',', '.')) });
+    if (match[1]) found.push({ kind: 'number', value: figure(match[1]) });
     else if (match[2]) {
       const unit = UNIT_WORDS[match[2].toLowerCase()];
       if (!unit) throw new LengthError(`“${match[2]}” is not a unit known here. Use mm, cm, m, in or ft.`);
@@ -54,6 +54,15 @@ function tokens(text: string): Token[] {
     } else found.push({ kind: 'sign', sign: match[3] === '×' ? '*' : (match[3] ?? '') });
   }
   return found;
+}
+
+/** A figure with a decimal point or comma. @throws LengthError for one that people write to mean either */
+function figure(text: string): number {
+  if (/^[1-9]\d{0,2},\d{3}$/.test(text))
+    throw new LengthError(
+      `“${text}” may be ${text.replace(',', '')} or ${Number(text.replace(',', '.'))}. Write it without the comma.`
+    );
+  return Number(text.replace(',', '.'));
 }
 
 /** A value with its dimension: 0 for a bare factor, 1 for a length in millimetres. */

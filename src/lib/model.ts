@@ -276,5 +276,15 @@ export const ShopSettings = z.object({
 });
 export type ShopSettings = z.infer<typeof ShopSettings>;
 
+/** Some of the settings: what is not said stays, and is not what it was at first. */
+export const SettingsChange = z.object(
+  Object.fromEntries(
+    Object.entries(ShopSettings.shape).map(([name, schema]) => [
+      name,
+      (schema instanceof z.ZodDefault ? schema.unwrap() : schema).optional()
+    ])
+  )
+) as unknown as z.ZodType<Partial<ShopSettings>>;
+
 /** The residual above which the cutter does not start, mm. */
 export const MOST_RESIDUAL_MM = 0.3;

@@ -1,13 +1,14 @@
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = ({ locals, depends }) => {
-  depends('zing:machines', 'zing:settings', 'zing:conditions');
+  depends('zing:machines', 'zing:settings', 'zing:conditions', 'zing:runs');
   const { shop } = locals;
   return {
     changes: shop.events.changes,
     machines: shop.machines.list(),
     settings: shop.settings.current,
     conditions: shop.conditions.list(),
-    openTasks: shop.tasks.open()
+    openTasks: shop.tasks.open(),
+    prints: shop.printing.underWay()
   };
 };

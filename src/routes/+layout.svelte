@@ -9,7 +9,7 @@
   import { live } from '$lib/ui/common/live.svelte';
   import CommandBox from '$lib/ui/frame/CommandBox.svelte';
   import MachineStrip from '$lib/ui/frame/MachineStrip.svelte';
-  import { isTyping, PLACES, SHORTCUTS } from '$lib/ui/frame/places';
+  import { isBehindDialog, isTyping, PLACES, SHORTCUTS } from '$lib/ui/frame/places';
   import type { LayoutData } from './$types';
 
   let { data, children }: { data: LayoutData; children: Snippet } = $props();
@@ -36,7 +36,7 @@
       commands.open();
       return;
     }
-    if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('dialog[open]')) return;
+    if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey || isBehindDialog()) return;
     const place = PLACES[Number(event.key) - 1];
     if (place) void goto(place.href);
     else if (event.key === '?') help.showModal();
@@ -87,7 +87,7 @@
       <main class="min-h-0 grow overflow-auto">{@render children()}</main>
     </div>
   </div>
-  <MachineStrip machines={data.machines} />
+  <MachineStrip machines={data.machines} prints={data.prints} />
 </div>
 
 <dialog bind:this={help} class="modal" aria-label="Shortcuts">

@@ -9,7 +9,7 @@ import { newHpglState, runHpgl } from '$core/cutting/hpgl';
 import { apply, chain, invert, rotation, translation, type Matrix } from '$core/geometry/matrix';
 import { MARK_SHAPES } from '$core/marks/print-list';
 import { seededRandom } from '$core/geometry/random';
-import { message, readJson, sendJson } from '$protocol/http';
+import { message, readJson, sendJson, turnedAway } from '$protocol/http';
 import { findMarks, type GreyImage } from './camera';
 
 /**
@@ -124,6 +124,7 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
 }
 
 const control = createServer((request, response) => {
+  if (turnedAway(request, response)) return;
   // One that hangs says nothing, and cuts on.
   if (Date.now() < silentUntil) return;
   answer(request, response).catch((error: unknown) => sendJson(response, 400, { error: message(error) }));

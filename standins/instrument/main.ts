@@ -2,7 +2,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import { z } from 'zod';
 import { writeCgats } from '$core/colour/cgats';
 import { xyzToLab, type Triple } from '$core/colour/lab';
-import { message, readJson, sendJson } from '$protocol/http';
+import { message, readJson, sendJson, turnedAway } from '$protocol/http';
 
 /**
  * The instrument stand-in: looks at what the printer stand-in printed, at the places where it is told, and gives CGATS
@@ -88,6 +88,7 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
 }
 
 const server = createServer((request, response) => {
+  if (turnedAway(request, response)) return;
   answer(request, response).catch((error: unknown) => {
     if (!response.headersSent) sendJson(response, 400, { error: message(error) });
     else response.destroy();

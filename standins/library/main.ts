@@ -1,7 +1,7 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { z } from 'zod';
 import { HANDLING } from '$standins/printer/handling';
-import { message, readJson, sendJson } from '$protocol/http';
+import { message, readJson, sendJson, turnedAway } from '$protocol/http';
 import { offers } from './cards';
 
 /** The media library stand-in: makers' cards over plain HTTP with JSON. Settings by environment: PORT, EDITION (1 or 2). */
@@ -20,6 +20,7 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
 }
 
 const server = createServer((request, response) => {
+  if (turnedAway(request, response)) return;
   answer(request, response).catch((error: unknown) => sendJson(response, 400, { error: message(error) }));
 });
 

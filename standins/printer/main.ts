@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import sharp from 'sharp';
 import { z } from 'zod';
-import { message, readJson, sendJson } from '$protocol/http';
+import { message, readJson, sendJson, turnedAway } from '$protocol/http';
 import {
   attribute,
   decodeRequest,
@@ -355,10 +355,10 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     return sendJson(response, 200, await printer.look(job, places, apertureMm));
   }
   if (request.method === 'POST' && path === '/media') {
-    printer.media = Media.parse(await readJson(request));
-    printer.keep();
-    return sendJson(response, 200, printer.media);
+    const { key = null, ...given } = Media.extend({ key: z.string().max(100).optional() }).parse(await readJson(request));
+    return sendJson(response, 200, printer.load(given, key));
   }
+  if (request.method === 'GET' && path === '/media') return sendJson(response, 200, printer.change ?? null);
   if (request.method === 'POST' && path === '/speed') {
     printer.speedUp = z.object({ speed: z.number().min(0.1).max(1e6) }).parse(await readJson(request)).speed;
     return sendJson(response, 200, {});
@@ -371,6 +371,7 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
 }
 
 const server = createServer((request, response) => {
+  if (turnedAway(request, response)) return;
   if (Date.now() < printer.lostUntil) {
     request.socket.destroy();
     return;

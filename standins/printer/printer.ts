@@ -27,6 +27,11 @@ export interface LoadedMedia {
   sheets?: number | undefined;
 }
 
+export interface MediaChange {
+  key: string | null;
+  was: LoadedMedia;
+}
+
 export interface Faults {
   mediaOut: boolean;
   inkOut: boolean;
@@ -87,6 +92,8 @@ export interface PrinterJob {
 
 interface Memory {
   media: LoadedMedia;
+  /** How the media on it came there: under what key, and what was on it before. */
+  change?: MediaChange;
   inkMl: number[];
   unit?: Unit;
 }
@@ -113,6 +120,7 @@ export class Printer {
   readonly model: Model;
   readonly inkMl: number[];
   media: LoadedMedia;
+  change: MediaChange | undefined;
   unit: Unit = structuredClone(TRUE_UNIT);
   lostUntil = 0;
   silentUntil = 0;
@@ -141,6 +149,7 @@ export class Printer {
     if (!kept) return;
     this.unit = kept.state.unit ?? this.unit;
     this.media = kept.state.media;
+    this.change = kept.state.change;
     this.inkMl.splice(0, this.inkMl.length, ...kept.state.inkMl);
     this.jobs.push(...kept.jobs);
     for (const job of this.jobs) if (job.state < JOB_STATE.cancelled) this.#abort(job, 'aborted-by-system');
@@ -149,7 +158,10 @@ export class Printer {
 
   /** Writes down what must be known after the current fails. */
   keep(job?: PrinterJob): void {
-    this.#journal.write({ media: this.media, inkMl: this.inkMl, unit: this.unit }, job);
+    this.#journal.write(
+      { media: this.media, inkMl: this.inkMl, unit: this.unit, ...(this.change && { change: this.change }) },
+      job
+    );
     this.#keptAt = performance.now();
   }
 
@@ -157,6 +169,15 @@ export class Printer {
     job.state = JOB_STATE.aborted;
     job.reason = reason;
     this.keep(job);
+  }
+
+  /** Another media is put on. @param key of who does it; the same again changes nothing */
+  load(media: LoadedMedia, key: string | null): MediaChange {
+    if (key !== null && this.change?.key === key) return this.change;
+    this.change = { key, was: this.media };
+    this.media = media;
+    this.keep();
+    return this.change;
   }
 
   /** What stops the machine now, as IPP reasons. */

@@ -14,7 +14,18 @@
   let settings = $state(untrack(() => structuredClone(data.settings)));
   let machine = $state({ kind: 'printer', name: '', url: '' });
 
-  const save = () => attempt(() => send('PUT', '/api/settings', settings), 'Kept.');
+  /** As they were when this page last knew them. What others change meanwhile is not written over. */
+  let known = untrack(() => structuredClone(data.settings));
+  const save = () =>
+    attempt(async () => {
+      const now = $state.snapshot(settings);
+      const changed = Object.entries(now).filter(
+        ([name, value]) => JSON.stringify(value) !== JSON.stringify(known[name as keyof typeof known])
+      );
+      const kept = await send<typeof now>('PUT', '/api/settings', Object.fromEntries(changed));
+      known = structuredClone(kept);
+      settings = kept;
+    }, 'Kept.');
 
   async function addMachine(event: SubmitEvent): Promise<void> {
     event.preventDefault();

@@ -121,7 +121,7 @@ export class Shop {
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));
     const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints }));
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
-    this.loading = new Loading({ db, events, machines, media, prints, releasing });
+    this.loading = new Loading({ db, events, log, machines, media, prints, releasing });
 
     const cuts = (this.cuts = new Cuts({ db, events, runs }));
     this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
@@ -139,7 +139,7 @@ export class Shop {
       printing
     }));
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
-    this.cardFiles = new CardFiles({ files, machines, media, modes, conditions, charts });
+    this.cardFiles = new CardFiles({ db, files, machines, media, modes, conditions, charts });
   }
 
   /** Takes up the work that was left, and begins to watch the machines. */

@@ -11,6 +11,7 @@ import type { Media } from '../media/cards';
 import { Problem } from '../platform/problem';
 import type { Charts } from './charts';
 import type { Conditions } from '../conditions/conditions';
+import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
 import type { Machines } from '../machines/machines';
 import type { MediaCards } from '../media/cards';
@@ -107,6 +108,7 @@ function checkResult(
 
 /** What it works with. */
 interface Needs {
+  db: Db;
   charts: Charts;
   conditions: Conditions;
   files: FileStore;
@@ -147,24 +149,31 @@ export class CardFiles {
    * otherwise it comes under another name.
    */
   async take(bytes: Uint8Array, choices: readonly { index: number; replace: boolean }[]): Promise<Media[]> {
-    const { media } = this.#needs;
+    const { media, files, db } = this.#needs;
     const { cards, parts } = this.#open(bytes);
-    const taken: Media[] = [];
-    for (const { index, replace } of choices) {
-      const file = cards[index];
-      if (!file) throw new Problem(422, `The file has no card ${index + 1}.`);
-      const same = media.named(file.card.name);
-      const one = !same
-        ? media.add(file.card)
-        : replace
-          ? media.replace(same.id, file.card, null)
-          : this.#compare(file, index).state === 'same'
-            ? same
-            : media.addNew(file.card);
-      for (const condition of file.conditions) await this.#takeCondition(one.id, condition, parts);
-      taken.push(media.get(one.id));
-    }
-    return taken;
+    // Files first: what is written down then is written down at once, or not at all.
+    const profiles = new Map<string, string>();
+    for (const { index } of choices)
+      for (const { profile } of (cards[index]?.conditions ?? []).flatMap(({ results }) => results))
+        if (profile && parts[profile] && !profiles.has(profile)) profiles.set(profile, await files.put(parts[profile]));
+    return db.transaction(() => {
+      const taken: Media[] = [];
+      for (const { index, replace } of choices) {
+        const file = cards[index];
+        if (!file) throw new Problem(422, `The file has no card ${index + 1}.`);
+        const same = media.named(file.card.name);
+        const one = !same
+          ? media.add(file.card)
+          : replace
+            ? media.replace(same.id, file.card, null)
+            : this.#compare(file, index).state === 'same'
+              ? same
+              : media.addNew(file.card);
+        for (const condition of file.conditions) this.#takeCondition(one.id, condition, profiles);
+        taken.push(media.get(one.id));
+      }
+      return taken;
+    })();
   }
 
   async #kept(id: number, folder: string, parts: Record<string, Uint8Array>): Promise<CardFile> {
@@ -281,13 +290,11 @@ export class CardFiles {
   }
 
   /** A condition comes with all that was found; a machine of its kind must be here. What is here keeps its history. */
-  async #takeCondition(mediaId: number, kept: z.infer<typeof KeptCondition>, parts: Record<string, Uint8Array>): Promise<void> {
-    const { conditions, machines, files, modes } = this.#needs;
+  #takeCondition(mediaId: number, kept: z.infer<typeof KeptCondition>, profiles: ReadonlyMap<string, string>): void {
+    const { conditions, machines, modes } = this.#needs;
     const machine = machines.rows().find((row) => row.kind === 'printer' && row.model === kept.machine);
     if (!machine) return;
     modes.take([kept.mode]);
-    const profiles = new Map<string, string>();
-    for (const { profile } of kept.results) if (profile && parts[profile]) profiles.set(profile, await files.put(parts[profile]));
     const id = conditions.add(machine.id, mediaId, kept.mode, { start: !kept.results.some(({ step }) => step === 'start') });
     const numbers = new Map<number, number>();
     const before = conditions.results(id);

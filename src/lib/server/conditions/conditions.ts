@@ -258,7 +258,7 @@ export class Conditions {
   }
 
   settle(id: number, results: ResultIds, what: string): void {
-    this.#newState(id, results, what);
+    this.#needs.db.transaction(() => this.#newState(id, results, what))();
     this.#needs.events.changed('conditions');
   }
 

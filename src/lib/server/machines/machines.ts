@@ -5,7 +5,7 @@ import { HandlingTable } from '$core/media/handling';
 import { PrintMode } from '$core/media/modes';
 import type { Logger } from 'pino';
 import { Problem, sentence } from '../platform/problem';
-import { askJson, askText } from './ask';
+import { askJson } from './ask';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { readCutter, type CutterStatus } from './cutter-client';
@@ -36,6 +36,18 @@ export interface Machine {
   cutter: CutterStatus | null;
   instrument: InstrumentStatus | null;
 }
+
+const LoadedMedia = z.object({
+  name: z.string().max(200),
+  surface: z.string().max(20),
+  widthMm: z.number().min(0).max(10_000),
+  lengthMm: z.number().min(0).max(1e7),
+  sheetMm: z.number().min(0).max(20_000).optional(),
+  sheets: z.int().min(0).max(100_000).optional()
+});
+export type LoadedMedia = z.infer<typeof LoadedMedia>;
+const MediaChange = z.object({ key: z.string().nullable(), was: LoadedMedia });
+type MediaChange = z.infer<typeof MediaChange>;
 
 const MachineModes = z.array(PrintMode).max(2000);
 
@@ -109,19 +121,24 @@ export class Machines {
     this.#seen.delete(id);
   }
 
-  /** What a person does at the machine: puts other media on it. */
-  async load(
-    id: number,
-    media: { name: string; surface: string; widthMm: number; lengthMm: number; sheetMm?: number; sheets?: number }
-  ): Promise<void> {
-    const machine = this.get(id);
-    let reply: { ok: boolean };
-    try {
-      reply = await askText(`${machine.url}/media`, { method: 'POST', body: JSON.stringify(media) });
-    } catch {
-      throw new Problem(502, `${machine.name} does not answer. Nothing was changed in stock.`);
-    }
-    if (!reply.ok) throw new Problem(502, `${machine.name} did not take ${media.name}. Nothing was changed in stock.`);
+  /**
+   * What a person does at the machine: puts other media on it. The same key again changes nothing.
+   *
+   * @returns what was on it before
+   * @throws Problem where it is not known whether it was done
+   */
+  async load(id: number, media: LoadedMedia, key: string): Promise<LoadedMedia> {
+    const { name, url } = this.get(id);
+    const body = JSON.stringify({ ...media, key });
+    const reply = await askJson(`${url}/media`, { method: 'POST', body }).catch(() => undefined);
+    const change = MediaChange.safeParse(reply?.ok ? reply.value : undefined);
+    if (!change.success) throw new Problem(502, `${name} ${reply ? `did not take ${media.name}` : 'does not answer'}.`);
+    return change.data.was;
+  }
+
+  /** How the media came there that is on a machine. @throws Error where it does not answer */
+  async lastLoad(id: number): Promise<MediaChange | null> {
+    return MediaChange.nullable().parse((await askJson(`${this.get(id).url}/media`)).value);
   }
 
   setCost(id: number, costPerHour: number): void {

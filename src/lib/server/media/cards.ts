@@ -140,9 +140,11 @@ export class MediaCards {
 
   /** Notes the white of the bare media as it was measured. */
   measuredWhite(id: number, white: [number, number, number]): void {
-    const { card } = this.get(id);
-    const rounded = white.map((v) => Math.round(v * 100) / 100) as [number, number, number];
-    this.#needs.db.prepare('UPDATE media SET card = ? WHERE id = ?').run(JSON.stringify({ ...card, white: rounded }), id);
+    const rounded = white.map((v) => Math.round(v * 100) / 100);
+    // Whoever has the card open is told that it changed, and does not write the white of before over it.
+    this.#needs.db
+      .prepare("UPDATE media SET card = json_set(card, '$.white', json(?)), version = version + 1 WHERE id = ?")
+      .run(JSON.stringify(rounded), id);
   }
 
   /** The tables of the machines that the shop has. */

@@ -34,8 +34,10 @@ export class Settings {
     return this.#current;
   }
 
-  change(settings: ShopSettings): void {
+  /** @param change what is not in it stays as it is */
+  change(change: Partial<ShopSettings>): void {
     const before = this.#current;
+    const settings = { ...before, ...change };
     this.#db
       .prepare("INSERT INTO setting (name, value) VALUES ('shop', ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value")
       .run(JSON.stringify(settings));

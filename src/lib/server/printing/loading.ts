@@ -1,88 +1,169 @@
-import type { Roll, Sheets } from '$core/media/card';
-import type { Machines } from '../machines/machines';
+import { randomUUID } from 'node:crypto';
+import type { Logger } from 'pino';
+import { Roll, Sheets } from '$core/media/card';
+import type { LoadedMedia, Machines } from '../machines/machines';
 import type { MediaCards } from '../media/cards';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
-import { Problem } from '../platform/problem';
+import { Problem, sentence } from '../platform/problem';
 import type { Prints } from './print-store';
 import type { Releasing } from './releasing';
 
 interface Needs {
   db: Db;
   events: Events;
+  log: Logger;
   machines: Machines;
   media: MediaCards;
   prints: Prints;
   releasing: Releasing;
 }
 
-/** Changes the media on machines, and what is in stock with it. */
+interface LoadingRow {
+  machine_id: number;
+  key: string;
+  media_id: number;
+  /** A roll or sheets, as they were in stock. */
+  stock: string;
+}
+
+/**
+ * Changes the media on machines, and what is in stock with it: no roll is in two places, and none is lost on the way. What
+ * is chosen leaves the stock first; that it is on the machine, and what came off, the machine says.
+ */
 export class Loading {
   readonly #needs: Needs;
+  readonly #busy = new Set<number>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    // A load that a break left open is settled when its machine is seen again.
+    needs.events.on('media seen', ({ machineId }) => void this.#settle(machineId));
   }
 
   /**
-   * Changes the media on a machine: what is left of the roll or sheets on it goes into stock, what is chosen from stock
-   * comes out of it.
+   * Puts a roll or sheets from stock on a machine; what is left on it goes into stock.
    *
-   * @param which of the card's rolls or sheets, counted from 0
+   * @param which of the card's rolls or sheets, counted from 0, as they were at its version
    */
-  async load(machineId: number, mediaId: number, which: number): Promise<void> {
-    const { db, machines, media, prints, events, releasing } = this.#needs;
-    // What is left on it is what is left now, not a second ago.
-    await machines.look(machineId);
-    const machine = machines.get(machineId);
-    if (!machine.printer) throw new Problem(409, `${machine.name} does not answer. Switch it on.`);
-    if (prints.busyMachines().has(machineId))
-      throw new Problem(409, `${machine.name} is printing. Change the media when it is done.`);
-    const next = media.get(mediaId);
-    const flatbed = machine.printer.media.sheetMm !== null;
-    const roll = flatbed ? undefined : next.card.rolls[which];
-    const sheets = flatbed ? next.card.sheets[which] : undefined;
-    if (!roll && !sheets)
-      throw new Problem(
-        409,
-        `There is no such ${flatbed ? 'stack of sheets' : 'roll'} of ${next.card.name} in stock any more. Look at its card.`
-      );
-    await machines.load(machineId, {
-      name: next.card.name,
-      surface: next.card.surface,
-      widthMm: (roll ?? sheets)!.widthMm,
-      lengthMm: roll?.lengthMm ?? 0,
-      ...(sheets ? { sheetMm: sheets.heightMm, sheets: sheets.count } : {})
-    });
-    db.transaction(() => {
-      const taken = media.get(mediaId);
-      const { rolls, sheets: stacks } = taken.card;
-      media.stock(mediaId, {
-        rolls: flatbed ? rolls : rolls.filter((_, i) => i !== which),
-        sheets: flatbed ? stacks.filter((_, i) => i !== which) : stacks
-      });
-      const before = machine.printer?.media;
-      const old = before && media.named(before.name);
-      if (!old || !before) return;
-      // The card may be the very one that was just written.
-      const { card } = media.get(old.id);
-      const rest: Roll | Sheets | undefined =
-        before.sheetMm === null
-          ? before.lengthMm >= 1
-            ? { widthMm: before.widthMm, lengthMm: Math.floor(before.lengthMm) }
-            : undefined
-          : before.sheets > 0
-            ? { widthMm: before.widthMm, heightMm: before.sheetMm, count: before.sheets }
-            : undefined;
-      if (!rest) return;
-      media.stock(old.id, {
-        rolls: 'lengthMm' in rest ? [...card.rolls, rest] : card.rolls,
-        sheets: 'count' in rest ? [...card.sheets, rest] : card.sheets
-      });
-    })();
-    await machines.look(machineId);
+  async load(machineId: number, chosen: { mediaId: number; version: number; which: number }): Promise<void> {
+    const { machines, prints, events, releasing } = this.#needs;
+    if (this.#busy.has(machineId)) throw new Problem(409, 'The media of this machine is being changed already.');
+    this.#busy.add(machineId);
+    try {
+      await machines.look(machineId);
+      const machine = machines.get(machineId);
+      if (!machine.printer) throw new Problem(409, `${machine.name} does not answer. Switch it on.`);
+      if (prints.busyMachines().has(machineId))
+        throw new Problem(409, `${machine.name} is printing. Change the media when it is done.`);
+      if (this.#open(machineId)) throw new Problem(409, `What was last loaded on ${machine.name} is not settled yet. Try again.`);
+      const { key, wanted } = this.#take(machineId, chosen, machine.printer.media.sheetMm !== null);
+      try {
+        this.#loaded(machineId, await machines.load(machineId, wanted, key));
+      } catch (error) {
+        this.#busy.delete(machineId);
+        await this.#settle(machineId);
+        throw new Problem(
+          502,
+          `${sentence(error)} ${this.#open(machineId) ? 'What is on it is asked when it answers again.' : 'Nothing was changed in stock.'}`
+        );
+      }
+      await machines.look(machineId);
+    } finally {
+      this.#busy.delete(machineId);
+    }
     events.changed('machines');
     events.changed('conditions');
     releasing.look();
+  }
+
+  /** Takes a roll or sheets out of stock and writes down where they are on their way to. */
+  #take(
+    machineId: number,
+    { mediaId, version, which }: { mediaId: number; version: number; which: number },
+    isFlatbed: boolean
+  ): { key: string; wanted: LoadedMedia } {
+    const { db, media } = this.#needs;
+    return db.transaction(() => {
+      const { card, version: now } = media.get(mediaId);
+      const roll = isFlatbed ? undefined : card.rolls[which];
+      const sheets = isFlatbed ? card.sheets[which] : undefined;
+      const stock = roll ?? sheets;
+      if (!stock || now !== version)
+        throw new Problem(409, `What is in stock of ${card.name} has changed meanwhile. It is shown anew; choose again.`);
+      const without = <T>(list: T[]) => list.filter((_, i) => i !== which);
+      media.stock(mediaId, {
+        rolls: roll ? without(card.rolls) : card.rolls,
+        sheets: sheets ? without(card.sheets) : card.sheets
+      });
+      const key = randomUUID();
+      db.prepare('INSERT INTO loading (machine_id, key, media_id, stock) VALUES (?, ?, ?, ?)').run(
+        machineId,
+        key,
+        mediaId,
+        JSON.stringify(stock)
+      );
+      const { name, surface } = card;
+      const sheet = sheets && { sheetMm: sheets.heightMm, sheets: sheets.count };
+      return { key, wanted: { name, surface, widthMm: stock.widthMm, lengthMm: roll?.lengthMm ?? 0, ...sheet } };
+    })();
+  }
+
+  /** It is on the machine: what came off goes into stock. */
+  #loaded(machineId: number, was: LoadedMedia): void {
+    const { db, media } = this.#needs;
+    db.transaction(() => {
+      if (!this.#close(machineId)) return;
+      const old = media.named(was.name);
+      if (!old) return;
+      const { rolls, sheets } = old.card;
+      if (was.sheetMm === undefined) {
+        if (was.lengthMm >= 1)
+          media.stock(old.id, { rolls: [...rolls, { widthMm: was.widthMm, lengthMm: was.lengthMm }], sheets });
+      } else if (was.sheets) {
+        const rest = { widthMm: was.widthMm, heightMm: was.sheetMm, count: was.sheets };
+        media.stock(old.id, { rolls, sheets: [...sheets, rest] });
+      }
+    })();
+  }
+
+  /** It did not get there: it goes back where it was. */
+  #putBack({ machine_id: machineId, media_id: mediaId, stock }: LoadingRow): void {
+    const { db, media } = this.#needs;
+    db.transaction(() => {
+      if (!this.#close(machineId)) return;
+      const { rolls, sheets } = media.get(mediaId).card;
+      const kept: unknown = JSON.parse(stock);
+      const roll = Roll.safeParse(kept).data;
+      if (roll) media.stock(mediaId, { rolls: [...rolls, roll], sheets });
+      else media.stock(mediaId, { rolls, sheets: [...sheets, Sheets.parse(kept)] });
+    })();
+  }
+
+  /** Asks the machine what became of a load that a break left open. */
+  async #settle(machineId: number): Promise<void> {
+    const { machines, events, log } = this.#needs;
+    const open = this.#open(machineId);
+    if (!open || this.#busy.has(machineId)) return;
+    this.#busy.add(machineId);
+    try {
+      const change = await machines.lastLoad(machineId);
+      if (change?.key === open.key) this.#loaded(machineId, change.was);
+      else this.#putBack(open);
+      events.changed('conditions');
+    } catch (error) {
+      log.info({ machine: machineId, error: sentence(error) }, 'a load is not settled yet');
+    } finally {
+      this.#busy.delete(machineId);
+    }
+  }
+
+  #open(machineId: number): LoadingRow | undefined {
+    return this.#needs.db.prepare<[number], LoadingRow>('SELECT * FROM loading WHERE machine_id = ?').get(machineId);
+  }
+
+  /** @returns whether it was open: it is settled once */
+  #close(machineId: number): boolean {
+    return this.#needs.db.prepare('DELETE FROM loading WHERE machine_id = ?').run(machineId).changes > 0;
   }
 }

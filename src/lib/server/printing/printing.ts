@@ -18,7 +18,7 @@ import {
 } from '../machines/printer-client';
 import type { MediaCards } from '../media/cards';
 import { mayPass } from '../platform/db/open';
-import type { Events } from '../platform/events';
+import type { Events, ShopEvent } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
 import { writeRest } from '../production/plates';
@@ -304,17 +304,31 @@ export class Printing {
     events.tell('print ended', id);
   }
 
-  #tell(id: number, sentShare = 1): void {
-    const print = this.#needs.prints.get(id);
-    // At the pace of this very print.
-    const elapsed = Math.max(0, Date.now() - print.startedAt) / 1000;
-    const seconds = print.printedMm > 0 ? (elapsed * (print.lengthMm - print.printedMm)) / print.printedMm : null;
-    const { runId, machineId, state, reason, printedMm, lengthMm } = print;
-    this.#needs.events.send({
-      kind: 'print',
-      print: { id, runId, machineId, state, reason, printedMm, lengthMm, sentShare, secondsLeft: seconds }
-    });
+  /** All that go on, as browsers are told of them. */
+  underWay(): PrintProgress[] {
+    const { prints } = this.#needs;
+    return prints
+      .unsettled()
+      .filter((row) => row.ended_at === null)
+      .map(({ id }) => progressOf(prints.get(id), 1));
   }
+
+  #tell(id: number, sentShare = 1): void {
+    const { prints, events } = this.#needs;
+    events.send({ kind: 'print', print: progressOf(prints.get(id), sentShare) });
+  }
+}
+
+type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
+
+/** How far a print is, and how long it takes at the pace of this very print. */
+function progressOf(
+  { id, runId, machineId, state, reason, printedMm, lengthMm, startedAt }: Print,
+  sentShare: number
+): PrintProgress {
+  const elapsed = Math.max(0, Date.now() - startedAt) / 1000;
+  const secondsLeft = printedMm > 0 ? (elapsed * (lengthMm - printedMm)) / printedMm : null;
+  return { id, runId, machineId, state, reason, printedMm, lengthMm, sentShare, secondsLeft };
 }
 
 /** The machine answers, and has no such job. */

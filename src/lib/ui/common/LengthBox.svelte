@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { formatLength, LengthError, parseLength, type LengthUnit } from '$core/units/length';
 
   interface Props {
@@ -15,6 +16,20 @@
 
   const id = $props.id();
   let typed = $state<string | null>(null);
+  /** What was told to the page since typing began. */
+  let told: number[] = [];
+  // Another value than any of those came from elsewhere, as by a step back: what is typed no longer counts.
+  $effect(() => {
+    const now = value;
+    untrack(() => {
+      if (typed !== null && !told.some((mm) => Math.abs(mm - now) < 1e-6)) typed = null;
+    });
+  });
+  function tell(mm: number): void {
+    if (Math.abs(mm - value) <= 1e-9) return;
+    told.push(mm);
+    onchange(mm);
+  }
   const shown = $derived(typed ?? formatLength(value, unit).replace(` ${unit}`, ''));
 
   /** What the typed text means, and what is wrong with it. */
@@ -35,14 +50,15 @@
 
   function leave(): void {
     if (typed !== null && !read.wrong) {
-      if (Math.abs(read.mm - value) > 1e-9) onchange(read.mm);
+      tell(read.mm);
       typed = null;
     }
   }
 
   function input(event: Event & { currentTarget: HTMLInputElement }): void {
+    if (typed === null) told = [value];
     typed = event.currentTarget.value;
-    if (!read.wrong && Math.abs(read.mm - value) > 1e-9) onchange(read.mm);
+    if (!read.wrong) tell(read.mm);
   }
 </script>
 

@@ -3,8 +3,10 @@
   import { PRIORITIES, type DocketChoices, type ManyChange } from '$lib/model';
   import type { Condition } from '$lib/server/conditions/conditions';
   import type { Docket } from '$lib/server/dockets/dockets';
+  import { onDestroy } from 'svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import CountBox from '$lib/ui/common/CountBox.svelte';
+  import { ManySender } from '$lib/ui/docket/many-sender';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   let { dockets, conditions, unit }: { dockets: readonly Docket[]; conditions: readonly Condition[]; unit: LengthUnit } =
@@ -15,8 +17,13 @@
     const [first, ...rest] = dockets.map(read);
     return rest.every((value) => JSON.stringify(value) === JSON.stringify(first)) ? first : undefined;
   }
+  const sender = new ManySender((ids, change) => attempt(() => send('PUT', '/api/dockets/many', { ids, change })));
+  onDestroy(() => sender.flush());
   const set = (change: ManyChange) =>
-    attempt(() => send('PUT', '/api/dockets/many', { ids: dockets.map((docket) => docket.id), change }));
+    sender.add(
+      dockets.map((docket) => docket.id),
+      change
+    );
   const choose = (choices: ManyChange['choices']) => set({ choices });
   const differ = 'they differ';
 </script>

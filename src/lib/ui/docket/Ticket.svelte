@@ -1,6 +1,6 @@
 <script lang="ts">
   import { layOutRun } from '$core/layout/run-layout';
-  import { DEFAULT_RULE, stockOf, toRunPieces } from '$lib/model';
+  import { stockOf, toRunPieces } from '$lib/model';
   import BleedLine from './ticket/BleedLine.svelte';
   import ColourLine from './ticket/ColourLine.svelte';
   import CopiesLine from './ticket/CopiesLine.svelte';
@@ -25,8 +25,9 @@
   const layout = $derived(
     view.condition &&
       layOutRun(
-        stockOf(view.condition, DEFAULT_RULE),
-        DEFAULT_RULE,
+        stockOf(view.condition, view.rule),
+        // What takes long is laid out where it is RIPped.
+        { ...view.rule, placing: 'rows' },
         toRunPieces({ ...view.docket, choices: view.choices }, { media: view.condition.media }),
         []
       )

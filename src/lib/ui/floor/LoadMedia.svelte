@@ -18,10 +18,11 @@
   /** What is in stock for this machine, the media that was asked for first. */
   const stock = $derived(
     media
-      .flatMap(({ id, card }) =>
+      .flatMap(({ id, version, card }) =>
         flatbed
           ? card.sheets.map((one, which) => ({
               id,
+              version,
               which,
               name: card.name,
               words: `${Math.round(one.widthMm)} × ${Math.round(one.heightMm)} mm, ${one.count} sheets`,
@@ -29,6 +30,7 @@
             }))
           : card.rolls.map((one, which) => ({
               id,
+              version,
               which,
               name: card.name,
               words: `${Math.round(one.widthMm)} mm, ${formatMetres(one.lengthMm)}`,
@@ -44,11 +46,14 @@
     first = mediaName;
     dialog.showModal();
   }
-  async function load(mediaId: number, which: number, name: string): Promise<void> {
+  async function load(mediaId: number, version: number, which: number, name: string): Promise<void> {
     if (!machine) return;
     const { id, name: on } = machine;
     busy = true;
-    const done = await attempt(() => send('POST', `/api/machines/${id}/load`, { mediaId, which }), `${name} is on ${on}.`);
+    const done = await attempt(
+      () => send('POST', `/api/machines/${id}/load`, { mediaId, version, which }),
+      `${name} is on ${on}.`
+    );
     busy = false;
     if (done) dialog.close();
   }
@@ -70,7 +75,7 @@
           <button
             class="btn btn-sm {one.name === first ? 'btn-primary' : ''}"
             disabled={busy}
-            onclick={() => load(one.id, one.which, one.name)}
+            onclick={() => load(one.id, one.version, one.which, one.name)}
             aria-label="Load {one.name}, {one.words}">Load</button
           >
         </li>

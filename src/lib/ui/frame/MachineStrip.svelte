@@ -6,9 +6,10 @@
   import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import { duration } from '$lib/ui/common/client';
-  import { live } from '$lib/ui/common/live.svelte';
+  import { live, type PrintProgress } from '$lib/ui/common/live.svelte';
 
-  let { machines }: { machines: Machine[] } = $props();
+  /** `prints` that are under way, as the server knew them when the page was made. */
+  let { machines, prints }: { machines: Machine[]; prints: PrintProgress[] } = $props();
 
   const STOPS: Record<string, string> = {
     'media-empty-error': 'Media out',
@@ -26,7 +27,11 @@
     return { word: 'Ready', icon: CircleCheck, tone: 'text-success' };
   }
 
-  const printingOn = (id: number) => [...live.prints.values()].find((p) => p.state === 'printing' && p.machineId === id);
+  const GOES_ON = new Set(['printing', 'stopped']);
+  const printingOn = (id: number) =>
+    [...prints.map((print) => live.prints.get(print.id) ?? print), ...live.prints.values()].find(
+      (print) => print.machineId === id && GOES_ON.has(print.state)
+    );
 </script>
 
 <footer class="border-base-300 bg-base-200 flex h-14 shrink-0 items-stretch border-t" aria-label="Machines">
@@ -60,7 +65,7 @@
             </span>
           {/each}
         </div>
-        {#if printing && machine.printer.state === 'processing'}
+        {#if printing}
           <div class="text-xs leading-tight">
             <a class="link" href="/runs/{printing.runId}">Run {printing.runId}</a>
             <div>{formatMetres(printing.printedMm)} of {formatMetres(printing.lengthMm)}</div>

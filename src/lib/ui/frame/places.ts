@@ -33,6 +33,9 @@ export const SHORTCUTS: { keys: string; does: string }[] = [
 ];
 
 /** Whether a key is meant for a field and not for the program. */
+/** A dialog is open: keys are for it, and not for the page behind. */
+export const isBehindDialog = (): boolean => document.querySelector('dialog[open]') !== null;
+
 export function isTyping(event: KeyboardEvent): boolean {
   const target = event.target;
   return target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));

@@ -7,6 +7,7 @@
   import type { Condition } from '$lib/server/conditions/conditions';
   import type { Media } from '$lib/server/media/cards';
   import { screenColour } from '$lib/ui/colour/show';
+  import { isBehindDialog } from '$lib/ui/frame/places';
   import { attempt, isAway, Refusal, send } from '$lib/ui/common/client';
 
   let {
@@ -85,6 +86,7 @@
     put();
   }
   function keys(event: KeyboardEvent): void {
+    if (isBehindDialog()) return;
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !(event.target instanceof HTMLInputElement)) {
       event.preventDefault();
       takeBack();
@@ -282,7 +284,7 @@
             {@const value = handling[key as keyof Handling]}
             {@const suggested = row?.handling[key as keyof Handling]}
             {@const usual = row?.usual[key as keyof Handling]}
-            {@const look = looks.find((one) => one.field === key)}
+            {@const look = looks.find((one) => one.machine === machine && one.field === key)}
             <tr class={look ? 'bg-warning/15' : ''}>
               <th scope="row" class="font-normal">{words}</th>
               <td>
@@ -335,7 +337,7 @@
           {/each}
         </tbody>
       </table>
-      {#each looks.filter(({ text }) => text.includes(machine)) as look (look.field)}<p class="text-sm">{look.text}</p>{/each}
+      {#each looks.filter((one) => one.machine === machine) as look (look.field)}<p class="text-sm">{look.text}</p>{/each}
     {:else if table}
       <p>
         This media is not for {machine} yet.

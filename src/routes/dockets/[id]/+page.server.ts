@@ -11,6 +11,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     return {
       docket,
       sources: locals.shop.sources.list(),
+      laneRules: locals.shop.lanes.list().map(({ machineId, mediaId, rule }) => ({ machineId, mediaId, rule })),
       lines: artworks.lines(docket.artworkId, docket.page),
       before: previous && {
         facts: artworks.page(previous.artworkId, previous.page).page,

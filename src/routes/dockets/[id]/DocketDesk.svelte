@@ -18,6 +18,7 @@
   import { roomOf } from '$core/marks/finishing';
   import { DEFAULT_MARKS, markRoom } from '$core/marks/registration';
   import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
+  import { isBehindDialog } from '$lib/ui/frame/places';
   import { attempt, send } from '$lib/ui/common/client';
   import ArtworkView from '$lib/ui/docket/ArtworkView.svelte';
   import Checks from '$lib/ui/docket/Checks.svelte';
@@ -149,6 +150,11 @@
 
   const change = (part: Partial<DocketChoices>) => edits.change({ ...edits.current, choices: { ...choices, ...part } });
   const changeDocument = (part: Partial<DocketDocument>) => edits.change({ ...edits.current, ...part });
+  /** As the lane of its media lays out. */
+  const rule = $derived(
+    data.laneRules.find((lane) => lane.machineId === condition?.machineId && lane.mediaId === condition?.mediaId)?.rule ??
+      DEFAULT_RULE
+  );
   const view = $derived<TicketView>({
     docket,
     choices,
@@ -160,6 +166,7 @@
     conditions: data.conditions,
     machines: data.machines,
     condition,
+    rule,
     usableMm,
     means: measured?.of.means ?? null,
     change,
@@ -285,6 +292,7 @@
   const step = (by: -1 | 1) => attempt(() => edits.step(by));
 
   function keys(event: KeyboardEvent): void {
+    if (isBehindDialog()) return;
     if (event.key === 'Escape' && (editing !== null || picking !== null || cropping)) {
       editing = picking = null;
       cropping = false;

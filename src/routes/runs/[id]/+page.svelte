@@ -15,7 +15,7 @@
   import { attempt, duration, isAway, send } from '$lib/ui/common/client';
   import { Edits } from '$lib/ui/common/history.svelte';
   import { live } from '$lib/ui/common/live.svelte';
-  import { isTyping } from '$lib/ui/frame/places';
+  import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
   import Progress from '$lib/ui/common/Progress.svelte';
   import { alignPins, allPins, pinBox, distributePins, isSame, pinOf, pinsOverlap, snap } from '$lib/ui/run/by-hand';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
@@ -170,6 +170,11 @@
       ? { ml: run.result.inkMl.reduce((sum, ml) => sum + ml, 0) * run.times, counted: true }
       : { ml: [...inkOf.values()].reduce((sum, { ml }) => sum + ml, 0), counted: false }
   );
+  /** The same copies take the same ink however they lie; one that is claimed takes its share more. */
+  const inkMlOf = (of: Placement): number => {
+    const count = (one: Placement) => one.parts.reduce((sum, part) => sum + part.copies.length, 0);
+    return copyCount > 0 ? (inkMl.ml * count(of)) / copyCount : 0;
+  };
   const seconds = $derived(secondsOf(layout));
   const mediaCost = $derived(mediaCostOf(layout));
   const inkCost = $derived(inkMl.ml * data.settings.inkCostPerMl);
@@ -305,6 +310,7 @@
     ArrowDown: [-1, 0]
   };
   function keys(event: KeyboardEvent): void {
+    if (isBehindDialog()) return;
     const nudge = NUDGES[event.key];
     if (nudge && open && found.length > 0 && !isTyping(event)) {
       event.preventDefault();
@@ -474,7 +480,7 @@
         {stock}
         {items}
         disabled={!open}
-        cost={(of) => mediaCostOf(of) + timeCost(of)}
+        cost={(of) => mediaCostOf(of) + timeCost(of) + inkMlOf(of) * data.settings.inkCostPerMl}
         seconds={secondsOf}
         {currency}
         onchoose={choose}

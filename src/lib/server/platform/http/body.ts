@@ -1,15 +1,29 @@
 import { Problem } from '../problem';
 
-/** The whole body of an upload that is small enough to hold. @throws Problem 413 */
-export async function bytesOf(request: Request, most: number): Promise<Uint8Array<ArrayBuffer>> {
+/**
+ * The whole body of a request that is small enough to hold. One that is too long is not read to its end.
+ *
+ * @throws Problem 413, or 400 for a file that is empty
+ */
+export async function bytesOf(
+  request: Request,
+  most: number,
+  what: 'file' | 'request' = 'file'
+): Promise<Uint8Array<ArrayBuffer>> {
+  const tooLong = () =>
+    new Problem(
+      413,
+      `The ${what} is larger than ${most >= 1e6 ? `${Math.round(most / 1e6)} MB` : `${Math.round(most / 1e3)} kB`}, the most that is taken.`
+    );
+  if (Number(request.headers.get('content-length') ?? 0) > most) throw tooLong();
   const chunks: Uint8Array[] = [];
   let length = 0;
   for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
     length += chunk.length;
-    if (length > most) throw new Problem(413, `The file is larger than ${Math.round(most / 1e6)} MB, the most that is taken.`);
+    if (length > most) throw tooLong();
     chunks.push(chunk);
   }
-  if (length === 0) throw new Problem(400, 'The file is empty.');
+  if (length === 0 && what === 'file') throw new Problem(400, 'The file is empty.');
   const bytes = new Uint8Array(length);
   let at = 0;
   for (const chunk of chunks) {

@@ -1,28 +1,34 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
 import { Problem } from '../problem';
+import { bytesOf } from './body';
 
 /** What one call of the JSON interface is: for checking what comes in, and for the list at /api. */
 export interface CallSpec {
   summary: string;
   body?: z.ZodType;
   query?: z.ZodType;
+  /** The longest body, bytes. */
+  most?: number;
   /** What comes back when it is not JSON. */
   answers?: string;
 }
 
 export type Call = ((event: RequestEvent) => Promise<Response>) & { spec: CallSpec };
 
-const MOST_BODY_BYTES = 10e6;
+/** What a call takes that says nothing else. */
+const MOST_BODY_BYTES = 1e6;
+/** What a call takes that has outlines in it. */
+export const WITH_OUTLINES = 10e6;
 
 /** A handler whose body and query are checked by their schemas, and whose problems become sentences. */
 export function call<B extends z.ZodType = z.ZodUndefined, Q extends z.ZodType = z.ZodUndefined>(
-  spec: { summary: string; body?: B; query?: Q; answers?: string },
+  spec: { summary: string; body?: B; query?: Q; most?: number; answers?: string },
   handle: (given: { shop: App.Locals['shop']; body: z.output<B>; query: z.output<Q>; event: RequestEvent }) => unknown
 ): Call {
   const respond = async (event: RequestEvent): Promise<Response> => {
     try {
-      const body = spec.body ? check(spec.body, await readBody(event.request)) : undefined;
+      const body = spec.body ? check(spec.body, await readBody(event.request, spec.most ?? MOST_BODY_BYTES)) : undefined;
       const query = spec.query ? check(spec.query, Object.fromEntries(event.url.searchParams)) : undefined;
       const result = await handle({ shop: event.locals.shop, body: body as z.output<B>, query: query as z.output<Q>, event });
       return result instanceof Response ? result : json(result ?? { ok: true });
@@ -38,12 +44,12 @@ export function call<B extends z.ZodType = z.ZodUndefined, Q extends z.ZodType =
   return Object.assign(respond, { spec });
 }
 
-async function readBody(request: Request): Promise<unknown> {
-  const text = await request.text();
-  if (text.length > MOST_BODY_BYTES) throw new Problem(413, 'The request is larger than 10 MB.');
-  if (text === '') return undefined;
+async function readBody(request: Request, most: number): Promise<unknown> {
+  if (!request.body) return undefined;
+  const bytes = await bytesOf(request, most, 'request');
+  if (bytes.length === 0) return undefined;
   try {
-    return JSON.parse(text) as unknown;
+    return JSON.parse(new TextDecoder().decode(bytes)) as unknown;
   } catch {
     throw new Problem(400, 'The request is not JSON.');
   }

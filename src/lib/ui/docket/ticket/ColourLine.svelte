@@ -58,7 +58,6 @@
     attempt(
       () =>
         send('PUT', '/api/settings', {
-          ...settings,
           rules: [
             { pattern: name, role },
             ...settings.rules.filter((rule) => rule !== ruleFor(name, settings.rules) || rule.pattern.includes('*'))

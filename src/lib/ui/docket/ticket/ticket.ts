@@ -1,7 +1,7 @@
 import type { PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
 import type { FinishedLine } from '$core/cutting/docket-lines';
-import type { DocketChoices, DocketDocument, ShopSettings } from '$lib/model';
+import type { DocketChoices, DocketDocument, RunRule, ShopSettings } from '$lib/model';
 import type { Condition } from '$lib/server/conditions/conditions';
 import type { Docket } from '$lib/server/dockets/dockets';
 import type { SourceProfile } from '$lib/server/conditions/source-profiles';
@@ -21,6 +21,8 @@ export interface TicketView {
   conditions: readonly Condition[];
   machines: readonly Machine[];
   condition: Condition | undefined;
+  /** What its lane lays out by. */
+  rule: RunRule;
   usableMm: number | undefined;
   /** Mean ink of the piece, C, M, Y, K in 0…1; none until it is measured. */
   means: number[] | null;

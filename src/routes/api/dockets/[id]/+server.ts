@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { DocketDocument } from '$lib/model';
-import { call, idOf } from '$lib/server/platform/http/call';
+import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
 
 const Change = DocketDocument.partial().extend({
   version: z.int(),
@@ -9,11 +9,14 @@ const Change = DocketDocument.partial().extend({
 });
 
 export const GET = call({ summary: 'One docket' }, ({ shop, event }) => shop.dockets.get(idOf(event)));
-export const PUT = call({ summary: 'Keep choices, made from a version', body: Change }, ({ shop, event, body }) => {
-  const { version, joins, ...change } = body;
-  const given = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
-  return shop.dockets.change(idOf(event), version, given, joins);
-});
+export const PUT = call(
+  { summary: 'Keep choices, made from a version', body: Change, most: WITH_OUTLINES },
+  ({ shop, event, body }) => {
+    const { version, joins, ...change } = body;
+    const given = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
+    return shop.dockets.change(idOf(event), version, given, joins);
+  }
+);
 export const DELETE = call({ summary: 'Delete a docket that is in no run' }, ({ shop, event }) =>
   shop.dockets.remove(idOf(event))
 );

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Pin, RunRule } from '$lib/model';
-import { call, idOf } from '$lib/server/platform/http/call';
+import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
 
 const ids = z.array(z.int()).max(500).optional();
 const Change = z.object({
@@ -12,10 +12,13 @@ const Change = z.object({
 });
 
 export const GET = call({ summary: 'One run' }, ({ shop, event }) => shop.runs.get(idOf(event)));
-export const PUT = call({ summary: 'Change the rule or the dockets of a run', body: Change }, ({ shop, event, body }) => {
-  const { version, ...change } = body;
-  return shop.runEditing.change(idOf(event), version, change);
-});
+export const PUT = call(
+  { summary: 'Change the rule or the dockets of a run', body: Change, most: WITH_OUTLINES },
+  ({ shop, event, body }) => {
+    const { version, ...change } = body;
+    return shop.runEditing.change(idOf(event), version, change);
+  }
+);
 export const DELETE = call({ summary: 'Delete a run that was not printed' }, ({ shop, event }) =>
   shop.runEditing.remove(idOf(event))
 );

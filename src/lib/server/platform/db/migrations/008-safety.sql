@@ -98,3 +98,11 @@ CREATE VIEW file_use AS
   UNION ALL SELECT hpgl_hash, 'cut ' || code FROM cut_task WHERE hpgl_hash IS NOT NULL AND hpgl_hash != '';
 
 CREATE INDEX run_plates ON run (plates_name);
+
+-- Media on its way from stock to a machine: out of stock already, and not yet known to be on the machine.
+CREATE TABLE loading (
+  machine_id INTEGER PRIMARY KEY REFERENCES machine (id) ON DELETE CASCADE,
+  key TEXT NOT NULL,
+  media_id INTEGER NOT NULL REFERENCES media (id),
+  stock TEXT NOT NULL
+);
