@@ -131,6 +131,7 @@
           aria-label="Sending {upload.name}"
         ></progress>
         <span>{fileSize(upload.sent)} of {fileSize(upload.bytes)}</span>
+        {#if upload.waiting}<span class="text-warning" role="status">{upload.waiting}</span>{/if}
         <button class="btn btn-xs" onclick={upload.cancel}>Cancel</button>
       {/if}
     </div>

@@ -94,6 +94,19 @@ describe('a customer’s file', () => {
     expect(() => artworks.read(id)).toThrow(/could not be read/);
   });
 
+  it('that comes in parts is taken once, however often its end is sent', async () => {
+    const { artworks } = room(() => Promise.resolve(sound));
+    const upload = { key: 'upload-of-a-test', bytes: 8 };
+    expect(await artworks.takePart('a.pdf', { ...upload, from: 0 }, oneChunk('1234'))).toBeUndefined();
+    const taken = await artworks.takePart('a.pdf', { ...upload, from: 4 }, oneChunk('5678'));
+    expect(taken).toMatchObject({ name: 'a.pdf', bytes: 8 });
+    expect(await artworks.takePart('a.pdf', { ...upload, from: 4 }, oneChunk('5678'))).toMatchObject({ id: taken!.id });
+    expect(artworks.list()).toHaveLength(1);
+    await expect(artworks.takePart('b.pdf', { key: 'another-one', from: 0, bytes: 21e9 }, oneChunk('x'))).rejects.toThrow(
+      /20 GB/
+    );
+  });
+
   it('whose reading is cancelled waits for a person', async () => {
     const { artworks } = room(
       (_, signal) => new Promise((_resolve, reject) => signal.addEventListener('abort', () => reject(signal.reason as Error)))

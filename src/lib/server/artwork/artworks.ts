@@ -94,18 +94,50 @@ export class Artworks {
 
   /** Stores a file and looks at it; one that cannot be read is refused and nothing of it stays. */
   async take(name: string, source: AsyncIterable<Uint8Array>): Promise<Artwork> {
-    const { db, files, events, tasks } = this.#needs;
     let id = 0;
-    const record = db.transaction((hash: string, bytes: number) => {
-      const { lastInsertRowid } = db
-        .prepare("INSERT INTO artwork (name, file_hash, bytes, state, added_at) VALUES (?, ?, ?, 'reading', ?)")
-        .run(name, hash, bytes, Date.now());
-      id = Number(lastInsertRowid);
-      tasks.add('artwork', id);
-    });
-    await files.take(source, MOST_UPLOAD_BYTES, record);
-    events.changed('artwork');
+    await this.#needs.files.take(source, MOST_UPLOAD_BYTES, (hash, bytes) => (id = this.#add(name, hash, bytes, null)));
     return this.get(id);
+  }
+
+  /**
+   * Takes a file whose sending may break off and go on. The same upload is taken once, however often its end is sent.
+   *
+   * @param from how much of it the sender believes to be here
+   * @returns nothing while more is to come
+   */
+  async takePart(
+    name: string,
+    upload: { key: string; from: number; bytes: number },
+    source: AsyncIterable<Uint8Array>
+  ): Promise<Artwork | undefined> {
+    const { files } = this.#needs;
+    const known = this.ofUpload(upload.key);
+    if (known) return known;
+    if (upload.bytes > MOST_UPLOAD_BYTES)
+      throw new Problem(413, `The file is larger than ${MOST_UPLOAD_BYTES / 1e9} GB, the most that is taken.`);
+    const come = await files.addToUpload(upload.key, upload.from, source, upload.bytes);
+    if (come < upload.bytes) return undefined;
+    await files.finishUpload(upload.key, (hash) => void this.#add(name, hash, come, upload.key));
+    return this.ofUpload(upload.key);
+  }
+
+  /** What came by an upload. */
+  ofUpload(key: string): Artwork | undefined {
+    const row = this.#needs.db.prepare<[string], ArtworkRow>('SELECT * FROM artwork WHERE upload = ?').get(key);
+    return row && toArtwork(row);
+  }
+
+  #add(name: string, hash: string, bytes: number, upload: string | null): number {
+    const { db, events, tasks } = this.#needs;
+    const id = db.transaction(() => {
+      const { lastInsertRowid } = db
+        .prepare("INSERT INTO artwork (name, file_hash, bytes, state, added_at, upload) VALUES (?, ?, ?, 'reading', ?, ?)")
+        .run(name, hash, bytes, Date.now(), upload);
+      tasks.add('artwork', Number(lastInsertRowid));
+      return Number(lastInsertRowid);
+    })();
+    events.changed('artwork');
+    return id;
   }
 
   /** What a page outlines in spot colours and on layers. */

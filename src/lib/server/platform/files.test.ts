@@ -54,6 +54,41 @@ describe('files by what is in them', () => {
   });
 });
 
+describe('an upload that breaks off', () => {
+  const KEY = 'upload-of-a-test';
+  /** What comes before the line breaks. */
+  async function* broken(text: string) {
+    yield await Promise.resolve(new TextEncoder().encode(text));
+    throw new Error('The line broke.');
+  }
+
+  it('goes on where it was, also after the server was started anew', async () => {
+    const first = new FileStore(folder.path);
+    await expect(first.addToUpload(KEY, 0, broken('one '), 99)).rejects.toThrow(/line broke/);
+    const files = new FileStore(folder.path);
+    expect(await files.uploaded(KEY)).toBe(4);
+    await expect(files.addToUpload(KEY, 0, oneChunk('two'), 99)).rejects.toThrow(/4 bytes of this file have come, not 0/);
+    expect(await files.addToUpload(KEY, 4, oneChunk('two'), 99)).toBe(7);
+    let hash = '';
+    await files.finishUpload(KEY, (made) => (hash = made));
+    expect(readFileSync(files.path(hash), 'utf8')).toBe('one two');
+    expect(await files.uploaded(KEY)).toBe(0);
+  });
+
+  it('is given up when it is too long, and says why to who asks later', async () => {
+    const files = new FileStore(folder.path);
+    await expect(files.addToUpload(KEY, 0, oneChunk('too long'), 3)).rejects.toThrow(/larger than/);
+    await expect(files.uploaded(KEY)).rejects.toThrow(/larger than/);
+    expect(readdirSync(join(folder.path, 'incoming'))).toEqual([]);
+  });
+
+  it('has a name that leads nowhere else', async () => {
+    const files = new FileStore(folder.path);
+    for (const key of ['../../shop.sqlite', 'short', 'a/b/c/d/e/f', 'x'.repeat(65)])
+      await expect(files.uploaded(key)).rejects.toThrow(/no name for an upload/);
+  });
+});
+
 describe('who needs a file', () => {
   let db: Db;
   beforeEach(() => (db = openDatabase(folder.path)));

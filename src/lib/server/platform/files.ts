@@ -1,8 +1,14 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
-import { open, rename, rm } from 'node:fs/promises';
+import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
+import { open, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Problem } from './problem';
+
+const UPLOAD = 'upload-';
+/** How long an upload that broke off waits to be gone on with. */
+const UPLOAD_KEPT_MS = 86_400_000;
+const MOST_REFUSED = 100;
+const DISK_FULL = 'The disk is full: nothing was stored. Make room and send the file again.';
 
 /** How long a file that has just come is safe from being dropped: whoever put it there writes down why. */
 const ARRIVING_MS = 60_000;
@@ -15,6 +21,9 @@ export class FileStore {
   readonly folder: string;
   readonly #incoming: string;
   readonly #isUsed: (hash: string) => boolean;
+  readonly #uploading = new Set<string>();
+  /** By upload: why it was given up. */
+  readonly #refused = new Map<string, Problem>();
   /** By hash, until when: by a clock that nobody sets. */
   readonly #arriving = new Map<string, number>();
 
@@ -25,8 +34,12 @@ export class FileStore {
     this.#incoming = join(dataFolder, 'incoming');
     mkdirSync(this.folder, { recursive: true });
     mkdirSync(this.#incoming, { recursive: true });
-    // What a stopped server left half-made.
-    for (const name of readdirSync(this.#incoming)) rmSync(join(this.#incoming, name), { force: true, recursive: true });
+    // What a stopped server left half-made, but for uploads that may go on.
+    for (const name of readdirSync(this.#incoming)) {
+      const path = join(this.#incoming, name);
+      if (name.startsWith(UPLOAD) && Date.now() - statSync(path).mtimeMs < UPLOAD_KEPT_MS) continue;
+      rmSync(path, { force: true, recursive: true });
+    }
   }
 
   path(hash: string): string {
@@ -90,10 +103,68 @@ export class FileStore {
       return { hash, bytes };
     } catch (error) {
       await rm(temporary, { force: true });
-      throw isDiskFull(error)
-        ? new Problem(507, 'The disk is full: nothing was stored. Make room and send the file again.')
-        : error;
+      throw isDiskFull(error) ? new Problem(507, DISK_FULL) : error;
     }
+  }
+
+  /** How much of an upload has come. @throws Problem why it was given up: a browser that still sends does not read that */
+  async uploaded(key: string): Promise<number> {
+    const refused = this.#refused.get(key);
+    if (refused) throw refused;
+    return (await stat(this.#upload(key)).catch(() => undefined))?.size ?? 0;
+  }
+
+  /**
+   * Adds to an upload where it broke off. What came before a break stays for a day.
+   *
+   * @param key what the sender calls it
+   * @param from how much the sender believes to have come
+   * @returns how much has come now
+   * @throws Problem when that is another amount, or it is too long, or the disk is full: then all of it goes
+   */
+  async addToUpload(key: string, from: number, source: AsyncIterable<Uint8Array>, most: number): Promise<number> {
+    const path = this.#upload(key);
+    if (this.#uploading.has(key)) throw new Problem(409, 'This upload is being sent already.');
+    this.#uploading.add(key);
+    try {
+      const file = await open(path, 'a');
+      try {
+        let { size } = await file.stat();
+        if (size !== from) throw new Problem(409, `${size} bytes of this file have come, not ${from}.`);
+        for await (const chunk of source) {
+          size += chunk.length;
+          if (size > most)
+            throw new Problem(413, `The file is larger than ${Math.round(most / 1e9)} GB, the most that is taken.`);
+          for (let done = 0; done < chunk.length;) done += (await file.write(chunk, done)).bytesWritten;
+        }
+        return size;
+      } finally {
+        await file.close();
+      }
+    } catch (error) {
+      if (!isDiskFull(error) && !(error instanceof Problem && error.status === 413)) throw error;
+      await rm(path, { force: true });
+      const refused = error instanceof Problem ? error : new Problem(507, DISK_FULL);
+      this.#refused.set(key, refused);
+      const [oldest] = this.#refused.keys();
+      if (this.#refused.size > MOST_REFUSED && oldest !== undefined) this.#refused.delete(oldest);
+      throw refused;
+    } finally {
+      this.#uploading.delete(key);
+    }
+  }
+
+  /** An upload that is whole becomes a file. @param record as for `take` */
+  async finishUpload(key: string, record: (hash: string) => void): Promise<void> {
+    const hash = await this.adopt(this.#upload(key));
+    record(hash);
+    this.#arriving.delete(hash);
+  }
+
+  /** @param key of letters, figures and hyphens, so that it names a file here and nowhere else */
+  #upload(key: string): string {
+    if (!/^[\w-]{8,64}$/.test(key)) throw new Problem(400, 'This is no name for an upload.');
+    return join(this.#incoming, `${UPLOAD}${key}`);
   }
 
   /** Takes in a file that was made as scratch. */

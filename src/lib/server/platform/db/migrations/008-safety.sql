@@ -12,7 +12,9 @@ CREATE TABLE artwork_new (
   reason TEXT,
   pdf_hash TEXT,
   facts TEXT,
-  added_at INTEGER NOT NULL
+  added_at INTEGER NOT NULL,
+  -- What the sender calls the upload that it came by: sent again, it is the same.
+  upload TEXT UNIQUE
 );
 INSERT INTO artwork_new (id, name, file_hash, bytes, state, reason, pdf_hash, facts, added_at)
   SELECT id, name, file_hash, bytes, state, reason, pdf_hash, facts, added_at FROM artwork;
