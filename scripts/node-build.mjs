@@ -30,6 +30,7 @@ const entries = {
   'bench-intake': 'scripts/bench-intake.ts',
   check: 'scripts/check.ts',
   outside: 'scripts/outside.ts',
+  torture: 'scripts/torture.ts',
   'placing-pictures': 'scripts/placing-pictures.ts',
   mask: 'scripts/mask.ts'
 };

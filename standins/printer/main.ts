@@ -358,6 +358,13 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     const { key = null, ...given } = Media.extend({ key: z.string().max(100).optional() }).parse(await readJson(request));
     return sendJson(response, 200, printer.load(given, key));
   }
+  if (request.method === 'GET' && path === '/state') return sendJson(response, 200, printer.media);
+  if (request.method === 'GET' && path === '/jobs')
+    return sendJson(
+      response,
+      200,
+      printer.jobs.map(({ id, key, name, state, printedMm }) => ({ id, key, name, state, printedMm }))
+    );
   if (request.method === 'GET' && path === '/media') return sendJson(response, 200, printer.change ?? null);
   if (request.method === 'POST' && path === '/speed') {
     printer.speedUp = z.object({ speed: z.number().min(0.1).max(1e6) }).parse(await readJson(request)).speed;
