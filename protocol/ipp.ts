@@ -101,14 +101,20 @@ function decoded(message: IppMessage, bytes: number): Decoded {
 }
 
 /** @throws when the bytes are not a whole IPP message */
-export function decodeRequest(buffer: Buffer): Decoded {
-  const message = ipp.request.decode(buffer);
-  return decoded(message, ipp.request.decode.bytes);
-}
+export const decodeRequest = (buffer: Buffer): Decoded =>
+  inWords(() => decoded(ipp.request.decode(buffer), ipp.request.decode.bytes));
 
-export function decodeResponse(buffer: Buffer): Decoded {
-  const message = ipp.response.decode(buffer);
-  return decoded(message, ipp.response.decode.bytes);
+/** @throws when the bytes are not a whole IPP message */
+export const decodeResponse = (buffer: Buffer): Decoded =>
+  inWords(() => decoded(ipp.response.decode(buffer), ipp.response.decode.bytes));
+
+/** The decoder runs into whatever is missing; that is one thing for people. */
+function inWords<T>(decode: () => T): T {
+  try {
+    return decode();
+  } catch (error) {
+    throw new Error('This is not a whole IPP message.', { cause: error });
+  }
 }
 
 /** The first value of an attribute in any group. */

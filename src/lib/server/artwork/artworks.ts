@@ -39,6 +39,7 @@ export interface Artwork {
 }
 
 export const MOST_UPLOAD_BYTES = 20e9;
+const MOST_AT_ONCE = 500;
 /** How long until a file is looked at again that could not be for no fault of its own. */
 const TRY_AGAIN_MS = [300, 1200];
 
@@ -59,14 +60,14 @@ export class Artworks {
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    // The pool says how many go on at once: what is slow must not stand in the way of the rest.
     needs.events.on('fonts changed', () => this.readAgain('SVG'));
     // SVG has no spot colours: such files are looked at anew by new rules.
     needs.events.on('settings changed', ({ before, after }) => {
       if (JSON.stringify(before.rules) !== JSON.stringify(after.rules)) this.readAgain('SVG');
     });
     needs.tasks.register('artwork', {
-      most: Infinity,
+      // The pool says how many go on at once; the rest waits in the database.
+      most: MOST_AT_ONCE,
       work: (subject, context) => this.#read(Number(subject), context),
       unfinished: (subject, how, error) =>
         this.#leaveUnread(Number(subject), how === 'cancelled' ? 'Reading it was cancelled.' : sentence(error)),

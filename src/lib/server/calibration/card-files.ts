@@ -76,6 +76,13 @@ export interface IncomingCard {
   conditions: { machine: string; mode: string; profiled: boolean; state: 'new' | 'same' | 'different' | 'no machine' }[];
 }
 
+/** What is wrong with a document: in its schema's own words where it has some for people. */
+function inWords({ issues: [issue] }: z.ZodError): string {
+  const path = issue?.path.join('.') ?? '';
+  if (issue && /^[A-Z][^:]*\.$/.test(issue.message) && !issue.message.startsWith('Invalid')) return issue.message;
+  return path === '' ? 'it is not what such a file has.' : `${path} is missing, or not what it should be.`;
+}
+
 /** A step's figures are what its kind has, and its profile is one that can be printed with. */
 function checkResult(
   name: string,
@@ -85,11 +92,7 @@ function checkResult(
 ): void {
   const document = BroughtDocument[result.step].safeParse(result.document);
   if (!document.success) {
-    const issue = document.error.issues[0];
-    throw new Problem(
-      422,
-      `${name}: the step ${result.step} is not as it should be (${issue?.path.join('.')}: ${issue?.message}).`
-    );
+    throw new Problem(422, `${name}: the step ${result.step}: ${inWords(document.error)}`);
   }
   result.document = document.data;
   if (!('hash' in document.data)) return;
@@ -226,10 +229,7 @@ export class CardFiles {
     }
     const manifest = Manifest.safeParse(this.#json(parts['manifest.json']));
     if (!manifest.success)
-      throw new Problem(
-        422,
-        `This is not a file of media cards that can be read: ${manifest.error.issues[0]?.message ?? 'no manifest'}.`
-      );
+      throw new Problem(422, `This is not a file of media cards that can be read: ${inWords(manifest.error)}`);
     const { files, sum } = manifest.data;
     if (sumOf(files) !== sum)
       throw new Problem(422, 'The file was changed after it was written: its list of files is not what was signed.');
@@ -240,7 +240,7 @@ export class CardFiles {
     }
     const cards = manifest.data.cards.map((name) => {
       const parsed = CardFile.safeParse(files[name] ? this.#json(parts[name]) : undefined);
-      if (!parsed.success) throw new Problem(422, `${name}: ${parsed.error.issues[0]?.message ?? 'is no card'}`);
+      if (!parsed.success) throw new Problem(422, `${name}: ${inWords(parsed.error)}`);
       for (const { results } of parsed.data.conditions) for (const result of results) checkResult(name, result, files, parts);
       return parsed.data;
     });

@@ -14,10 +14,10 @@ const MS = 5000;
 const MOST_BYTES = 1e6;
 
 /** @throws Error where there is no answer, or more of one than is taken */
-export async function askText(
+export async function askBytes(
   url: string,
   { method = 'GET', body, headers, ms = MS, mostBytes = MOST_BYTES, signal }: Asked = {}
-): Promise<{ ok: boolean; status: number; text: string }> {
+): Promise<{ ok: boolean; status: number; bytes: Buffer }> {
   const late = AbortSignal.timeout(ms);
   const reply = await fetch(url, {
     method,
@@ -33,7 +33,13 @@ export async function askText(
     if (length > mostBytes) throw new Error(`The answer is longer than ${Math.round(mostBytes / 1000)} kB.`);
     chunks.push(chunk);
   }
-  return { ok: reply.ok, status: reply.status, text: Buffer.concat(chunks).toString('utf8') };
+  return { ok: reply.ok, status: reply.status, bytes: Buffer.concat(chunks) };
+}
+
+/** The same as text. */
+export async function askText(url: string, asked: Asked = {}): Promise<{ ok: boolean; status: number; text: string }> {
+  const { bytes, ...reply } = await askBytes(url, asked);
+  return { ...reply, text: bytes.toString('utf8') };
 }
 
 /** The same as JSON; nothing where it is none. */

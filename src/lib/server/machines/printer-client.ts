@@ -7,6 +7,7 @@ import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, value
 import { InkSet } from '$core/inks/ink-set';
 import type { Handling } from '$core/media/card';
 import { Problem } from '../platform/problem';
+import { askBytes } from './ask';
 
 export interface PrinterStatus {
   /** What kind of machine it is: cards and print modes are for a kind. */
@@ -248,14 +249,12 @@ const MOST_PICTURE_BYTES = 400e6;
 
 /** The picture of what came out. */
 export async function fetchOutput(url: string, id: number): Promise<Buffer> {
-  let reply: Response;
+  let reply: { ok: boolean; bytes: Buffer };
   try {
-    reply = await fetch(`${url}/output/${id}.png`, { redirect: 'error', signal: AbortSignal.timeout(60_000) });
+    reply = await askBytes(`${url}/output/${id}.png`, { ms: 60_000, mostBytes: MOST_PICTURE_BYTES });
   } catch {
-    throw new Problem(502, 'The machine does not answer. Switch it on and look again.');
+    throw new Problem(502, 'The machine does not answer, or with more than a picture. Look at it, and try again.');
   }
   if (!reply.ok) throw new Problem(404, 'The machine has no picture of this print.');
-  if (Number(reply.headers.get('content-length') ?? 0) > MOST_PICTURE_BYTES)
-    throw new Problem(502, 'The picture of this print is larger than 400 MB.');
-  return Buffer.from(await reply.arrayBuffer());
+  return reply.bytes;
 }

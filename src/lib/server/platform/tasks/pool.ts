@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Piscina } from 'piscina';
+import { Problem } from '../problem';
 
 /** Where the built workers and compiled loops are; the folder the program is started in holds them. */
 export const NODE_BUILD = resolve(process.env.ZING_NODE_BUILD ?? 'dist-node');
@@ -13,6 +14,10 @@ export const DRAWING_PROCESS = join(NODE_BUILD, 'drawing-process.js');
 
 export const THREADS = Math.max(1, availableParallelism());
 
+/** What one thread may take of JavaScript's own memory; pixels and modules have theirs. */
+const MOST_HEAP_MB = 3000;
+const MOST_WAITING = 500;
+
 /** A thread whose module broke ends itself. */
 export const threadBroke = (error: unknown): boolean =>
   error instanceof Error && error.message.startsWith('worker exited with code');
@@ -23,6 +28,8 @@ export class SecondTry extends Piscina {
     try {
       return (await super.run(...work)) as unknown;
     } catch (error) {
+      if (error instanceof Error && /queue is at limit/i.test(error.message))
+        throw new Problem(503, `${MOST_WAITING} others wait for the same already. Try again in a minute.`);
       if (!threadBroke(error)) throw error;
     }
     try {
@@ -49,7 +56,10 @@ export function makePool(worker: 'rip-worker' | 'profile-worker' | 'layout-worke
     maxThreads: threads,
     // Threads hold the interpreter's memory, which never shrinks: let go of it soon.
     idleTimeout: 5_000,
-    concurrentTasksPerWorker: 1
+    concurrentTasksPerWorker: 1,
+    resourceLimits: { maxOldGenerationSizeMb: MOST_HEAP_MB },
+    // A RIP asks for all of its bands at once; others are asked for by people.
+    ...(worker !== 'rip-worker' && { maxQueue: MOST_WAITING })
   });
   // A thread that breaks between tasks is replaced; the task that broke one has been told.
   pool.on('error', () => undefined);

@@ -62,6 +62,8 @@ interface Lane {
 /** How long a process waits for more work. The interpreter's memory never shrinks: it is let go of soon. */
 const IDLE_MS = 5_000;
 const LOOK_MS = 100;
+/** What is asked for beyond that is turned away: whoever asks has more patience than the server has memory. */
+const MOST_WAITING = 2000;
 const PAGE_BYTES = 4096;
 const TICKS_A_SECOND = 100;
 /** What does not get to compute, or waits for ever, is ended when the clock says so many times its limit. */
@@ -103,6 +105,8 @@ export class ProcessPool {
   run<T>(name: string, request: unknown, limits: ProcessLimits, signal?: AbortSignal): Promise<T> {
     return new Promise<T>((resolve, reject) => {
       if (this.#closed) return reject(new Error('The server stops.'));
+      if (this.#waiting.length >= MOST_WAITING)
+        return reject(new Problem(503, `${MOST_WAITING} files wait to be worked on already. Try again in a minute.`));
       this.#waiting.push({ name, request, limits, signal, resolve: resolve as (value: unknown) => void, reject });
       this.#next();
     });
