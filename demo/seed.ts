@@ -107,12 +107,12 @@ async function fill(shop: Shop): Promise<void> {
       { widthMm: 2000, heightMm: 1000, count: 30 }
     ]
   });
-  const gloss = shop.conditions.add(printer, glossFilm.id, modeFor('calendered'));
-  const matt = shop.conditions.add(printer, mattBanner.id, modeFor('banner'));
-  const cloth = shop.conditions.add(wide, pierCloth.id, modeOf('Gannet 32/Estuary/banner/540/6/both ways/quality'));
-  const bed = shop.conditions.add(flatbed, board.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
-  const film = shop.conditions.add(printer, shop.media.named('Fathom gloss cast')?.id ?? 0, modeFor('cast'));
-  shop.conditions.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
+  const gloss = shop.conditionEditing.add(printer, glossFilm.id, modeFor('calendered'));
+  const matt = shop.conditionEditing.add(printer, mattBanner.id, modeFor('banner'));
+  const cloth = shop.conditionEditing.add(wide, pierCloth.id, modeOf('Gannet 32/Estuary/banner/540/6/both ways/quality'));
+  const bed = shop.conditionEditing.add(flatbed, board.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
+  const film = shop.conditionEditing.add(printer, shop.media.named('Fathom gloss cast')?.id ?? 0, modeFor('cast'));
+  shop.conditionEditing.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
   for (const code of [modeFor('calendered').code, modeFor('banner').code]) shop.modes.pin(code, true);
   // One is climbed to the top, one half-way, one only begun.
   await climb(shop, matt, 'linear', 0);

@@ -26,7 +26,7 @@ beforeAll(async () => {
   shop.start();
   await shop.machines.lookNow();
   const media = shop.media.addNew({ name: 'Film', widthMm: 300 });
-  const conditionId = shop.conditions.add(machineId, media.id, DRAFT);
+  const conditionId = shop.conditionEditing.add(machineId, media.id, DRAFT);
   await until(() => shop.conditions.get(conditionId).hasProfile);
   const { id } = await shop.artworks.take(
     'a.pdf',

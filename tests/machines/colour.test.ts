@@ -32,7 +32,7 @@ beforeAll(async () => {
   await shop.machines.lookNow();
   media = shop.media.addNew({ name: 'Gloss white film', thicknessMm: 0.08 }).id;
   shop.start();
-  condition = shop.conditions.add(machine, media, USUAL_MODE);
+  condition = shop.conditionEditing.add(machine, media, USUAL_MODE);
   await until(() => shop.conditions.get(condition).hasProfile);
 });
 afterAll(async () => {
@@ -254,7 +254,7 @@ describe('a card', () => {
       name: 'Flag',
       handling: { 'Gannet 32': shop.media.get(media).card.handling['Petrel 13']! }
     });
-    expect(() => shop.conditions.add(machine, flag.id, USUAL_MODE)).toThrow('does not say how Petrel 13');
-    expect(() => shop.conditions.add(machine, media, { ...USUAL_MODE, machine: 'Gannet 32' })).toThrow('is for Gannet 32');
+    expect(() => shop.conditionEditing.add(machine, flag.id, USUAL_MODE)).toThrow('does not say how Petrel 13');
+    expect(() => shop.conditionEditing.add(machine, media, { ...USUAL_MODE, machine: 'Gannet 32' })).toThrow('is for Gannet 32');
   });
 });

@@ -51,7 +51,7 @@ const runs = new Map<string, number>();
 async function ripped(code: string): Promise<number> {
   const known = runs.get(code);
   if (known !== undefined) return known;
-  const conditionId = shop.conditions.add(
+  const conditionId = shop.conditionEditing.add(
     machineId,
     mediaId,
     ALL_MODES.find((mode) => mode.code === code)!

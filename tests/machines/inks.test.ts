@@ -25,7 +25,7 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     shop = new Shop(folder.path);
     const machine = shop.machines.add('printer', model, printer.url);
     const media = shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 });
-    const conditionId = shop.conditions.add(machine, media.id, { ...USUAL_MODE, machine: model, code: `${model}/720` });
+    const conditionId = shop.conditionEditing.add(machine, media.id, { ...USUAL_MODE, machine: model, code: `${model}/720` });
     shop.start();
     await until(() => shop.conditions.get(conditionId).hasProfile && shop.machines.get(machine).online);
     const { id } = await shop.artworks.take(

@@ -39,9 +39,9 @@ beforeAll(async () => {
     rolls: [{ widthMm: 700, lengthMm: 30_000 }]
   }).id;
   ids.board = shop.media.addNew({ name: 'Board', family: 'rigid', surface: 'matt', widthMm: 400, thicknessMm: 5 }).id;
-  ids.onFilm = shop.conditions.add(ids.petrel, ids.film, modeOf('Petrel 13/Harbour/calendered/360/4/both ways/draft'));
-  ids.onCloth = shop.conditions.add(ids.petrel, ids.cloth, modeOf('Petrel 13/Harbour/banner/360/4/both ways/draft'));
-  ids.onBoard = shop.conditions.add(ids.skua, ids.board, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
+  ids.onFilm = shop.conditionEditing.add(ids.petrel, ids.film, modeOf('Petrel 13/Harbour/calendered/360/4/both ways/draft'));
+  ids.onCloth = shop.conditionEditing.add(ids.petrel, ids.cloth, modeOf('Petrel 13/Harbour/banner/360/4/both ways/draft'));
+  ids.onBoard = shop.conditionEditing.add(ids.skua, ids.board, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
   await shop.machines.lookNow();
   await until(() => shop.conditions.list().every((condition) => condition.hasProfile));
 });

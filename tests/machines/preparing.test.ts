@@ -22,7 +22,7 @@ beforeAll(async () => {
   printer = await startStandIn('printer');
   shop = new Shop(folder.path);
   const machine = shop.machines.add('printer', 'Petrel 13', printer.url);
-  conditionId = shop.conditions.add(machine, shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 }).id, USUAL_MODE);
+  conditionId = shop.conditionEditing.add(machine, shop.media.addNew({ name: 'Gloss white film', costPerM2: 6 }).id, USUAL_MODE);
   shop.start();
   await until(() => shop.conditions.get(conditionId).hasProfile);
 });

@@ -9,6 +9,7 @@ import { Calibration } from '../calibration/calibration';
 import { CardFiles } from '../calibration/card-files';
 import { Charts } from '../calibration/charts';
 import { mendRows, unneeded } from './check';
+import { ConditionEditing } from '../conditions/condition-editing';
 import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
 import { SourceProfiles } from '../conditions/source-profiles';
@@ -65,6 +66,7 @@ export class Shop {
   readonly modes: Modes;
   readonly sources: SourceProfiles;
   readonly conditions: Conditions;
+  readonly conditionEditing: ConditionEditing;
   readonly fonts: Fonts;
   readonly artworks: Artworks;
   readonly dockets: Dockets;
@@ -100,7 +102,9 @@ export class Shop {
     this.library = new Library({ settings, media });
 
     const sources = (this.sources = new SourceProfiles({ db, files, events, settings, profilePool }));
-    const conditions = (this.conditions = new Conditions({ db, files, events, tasks, profilePool, machines, media }));
+    const conditions = (this.conditions = new Conditions({ db, files, events, machines }));
+    const opened = { db, files, events, tasks, profilePool, machines, media, conditions };
+    const conditionEditing = (this.conditionEditing = new ConditionEditing(opened));
     const modes = (this.modes = new Modes({ db, events, machines, conditions }));
 
     const fonts = (this.fonts = new Fonts({ db, files, events, intakePool }));
@@ -139,7 +143,7 @@ export class Shop {
       printing
     }));
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
-    this.cardFiles = new CardFiles({ db, files, machines, media, modes, conditions, charts });
+    this.cardFiles = new CardFiles({ db, files, machines, media, modes, conditions, conditionEditing, charts });
   }
 
   /** Takes up the work that was left, and begins to watch the machines. */

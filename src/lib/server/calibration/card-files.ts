@@ -10,6 +10,7 @@ import { BroughtDocument } from './brought-results';
 import type { Media } from '../media/cards';
 import { Problem } from '../platform/problem';
 import type { Charts } from './charts';
+import type { ConditionEditing } from '../conditions/condition-editing';
 import type { Conditions } from '../conditions/conditions';
 import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
@@ -114,6 +115,7 @@ interface Needs {
   db: Db;
   charts: Charts;
   conditions: Conditions;
+  conditionEditing: ConditionEditing;
   files: FileStore;
   machines: Machines;
   media: MediaCards;
@@ -291,11 +293,13 @@ export class CardFiles {
 
   /** A condition comes with all that was found; a machine of its kind must be here. What is here keeps its history. */
   #takeCondition(mediaId: number, kept: z.infer<typeof KeptCondition>, profiles: ReadonlyMap<string, string>): void {
-    const { conditions, machines, modes } = this.#needs;
+    const { conditions, conditionEditing, machines, modes } = this.#needs;
     const machine = machines.rows().find((row) => row.kind === 'printer' && row.model === kept.machine);
     if (!machine) return;
     modes.take([kept.mode]);
-    const id = conditions.add(machine.id, mediaId, kept.mode, { start: !kept.results.some(({ step }) => step === 'start') });
+    const id = conditionEditing.add(machine.id, mediaId, kept.mode, {
+      start: !kept.results.some(({ step }) => step === 'start')
+    });
     const numbers = new Map<number, number>();
     const before = conditions.results(id);
     for (const step of RESULTS) {

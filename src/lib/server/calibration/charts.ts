@@ -17,7 +17,7 @@ import type { Triple } from '$core/colour/lab';
 import type { Inks } from '$core/colour/separation';
 import type { Chart, ChartRequest } from '$lib/calibration';
 import { DEFAULT_RULE } from '$lib/model';
-import type { Condition } from '../conditions/conditions';
+import type { Condition } from '../conditions/condition';
 import { readStrip } from '../machines/instrument-client';
 import { Problem } from '../platform/problem';
 import { FROZEN_VERSION, type FrozenRun } from '../production/frozen-run';

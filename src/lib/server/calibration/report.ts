@@ -2,7 +2,7 @@ import PDFDocument from 'pdfkit';
 import { describe } from '$core/charts/check-readings';
 import { labToXyz, xyzToSrgb, type Triple } from '$core/colour/lab';
 import type { StepResult } from '$lib/calibration';
-import type { Condition } from '../conditions/conditions';
+import type { Condition } from '../conditions/condition';
 
 const MARGIN = 48;
 const ROW = 15;

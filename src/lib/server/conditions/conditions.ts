@@ -1,87 +1,21 @@
-import { z } from 'zod';
-import { PrinterModel } from '$core/colour/printer-model';
-import type { ProfileRecipe } from '$core/colour/profile-build';
-import { DEFAULT_SEPARATION } from '$core/colour/black';
-import { MediaCard, type Surface } from '$core/media/card';
+import { MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { mlPerSquareMetre } from '$core/inks/drops';
 import type { InkSet } from '$core/inks/ink-set';
-import {
-  RESTS_ON,
-  RESULTS,
-  STEPS,
-  type ResultIds,
-  type ResultStep,
-  type Step,
-  type StepDocuments,
-  type StepResult
-} from '$lib/calibration';
+import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
 import { Problem } from '../platform/problem';
+import type { Colour, Condition, ConditionRow } from './condition';
+import { markStale, sizeOf, type Summary } from './condition-rules';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
-import { askJson } from '../machines/ask';
 import type { Machines } from '../machines/machines';
-import type { MediaCards } from '../media/cards';
-import type { Piscina } from 'piscina';
-import type { TaskRunner } from '../platform/tasks/runner';
-import { MADE } from './source-profiles';
-import type { TaskContext } from '../platform/tasks/runner';
 
-export interface ConditionRow {
-  id: number;
-  machine_id: number;
-  media_id: number;
-  mode_code: string;
-  mode: string;
-  seq: number;
-  machine: string;
-  media: string;
-  card: string;
-  width_mm: number | null;
-  height_mm: number | null;
-  bed: 'roll' | 'flatbed';
-}
-
-export interface Condition {
-  id: number;
-  machineId: number;
-  machine: string;
-  mediaId: number;
-  media: string;
-  surface: Surface;
-  costPerM2: number;
-  /** Across the roll or sheet as last loaded, or as the card says. */
-  rollWidthMm: number;
-  /** The other side of a sheet; nothing on a roll. */
-  sheetMm: number | null;
-  mode: PrintMode;
-  /** Where its profile comes from; none while the first is being made. */
-  profile: 'start' | 'measured' | 'imported' | null;
-  hasProfile: boolean;
-  /** Most ink in all, shares of the fullest. */
-  totalInk: number;
-  steps: Record<Step, { state: 'open' | 'done' | 'stale'; madeAt: number | null }>;
-}
-
-/** What the RIP needs of a condition. */
-export interface Colour {
-  /** By ink, 256 values → share of the fullest drop. */
-  curves: number[][];
-  profileHash: string;
-}
-
-const StartSheet = z.object({ curves: z.array(z.array(z.number().min(0).max(1)).length(256)).length(4), model: PrinterModel });
-
-/** What it works with. */
 interface Needs {
   db: Db;
   events: Events;
   files: FileStore;
   machines: Machines;
-  media: MediaCards;
-  profilePool: Piscina;
-  tasks: TaskRunner;
 }
 
 /** Printing conditions: machine + media + print mode, each with what was found by climbing its steps. */
@@ -90,7 +24,6 @@ export class Conditions {
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    needs.tasks.register('start', { most: 1, work: (subject, context) => this.#start(Number(subject), context) });
   }
 
   list(): Condition[] {
@@ -101,60 +34,7 @@ export class Conditions {
   }
 
   get(id: number): Condition {
-    return this.#toCondition(this.#row(id));
-  }
-
-  /** Adds a condition, or gives the one there is, and has its machine's start taken unless one is brought along. */
-  add(machineId: number, mediaId: number, mode: PrintMode, { start = true } = {}): number {
-    const { db, tasks, events, machines, media } = this.#needs;
-    const machine = machines.rows().find((row) => row.id === machineId);
-    if (machine?.kind !== 'printer') throw new Problem(422, 'A printing condition needs a machine that prints.');
-    if (machine.model && mode.machine !== machine.model)
-      throw new Problem(422, `This print mode is for ${mode.machine}; ${machine.name} is a ${machine.model}.`);
-    const { card } = media.get(mediaId);
-    if (machine.model && Object.keys(card.handling).length > 0 && !card.handling[machine.model])
-      throw new Problem(
-        422,
-        `The card of ${card.name} does not say how ${machine.model} is to handle it. Add that on the card first.`
-      );
-    db.prepare('INSERT INTO condition (machine_id, media_id, mode_code, mode) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING').run(
-      machineId,
-      mediaId,
-      mode.code,
-      JSON.stringify(mode)
-    );
-    const { id } = db
-      .prepare<[number, number, string], { id: number }>(
-        'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND mode_code = ?'
-      )
-      .get(machineId, mediaId, mode.code) as { id: number };
-    if (start && !this.results(id).start) tasks.add('start', id);
-    events.tell('condition added', id);
-    events.changed('conditions');
-    return id;
-  }
-
-  /** Takes the machine's start again, after it did not answer. */
-  startAgain(id: number): void {
-    this.#row(id);
-    if (!this.results(id).start) this.#needs.tasks.add('start', id);
-  }
-
-  remove(id: number): void {
-    const { db, events } = this.#needs;
-    const { machine, media } = this.#row(id);
-    const runs = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM run WHERE condition_id = ?').get(id)?.n ?? 0;
-    const dockets =
-      db
-        .prepare<[number], { n: number }>("SELECT count(*) AS n FROM docket WHERE json_extract(choices, '$.conditionId') = ?")
-        .get(id)?.n ?? 0;
-    if (runs + dockets > 0)
-      throw new Problem(409, `${machine} on ${media} is used by ${dockets} dockets and ${runs} runs or charts. It stays.`);
-    db.transaction(() => {
-      events.tell('condition goes', id);
-      db.prepare('DELETE FROM condition WHERE id = ?').run(id);
-    })();
-    events.changed('conditions');
+    return this.#toCondition(this.row(id));
   }
 
   /** The results that count now, by step. */
@@ -263,7 +143,7 @@ export class Conditions {
   }
 
   states(id: number): { seq: number; what: string; madeAt: number; current: boolean }[] {
-    const { seq: current } = this.#row(id);
+    const { seq: current } = this.row(id);
     return this.#needs.db
       .prepare<[number], { seq: number; what: string; made_at: number }>(
         'SELECT seq, what, made_at FROM condition_state WHERE condition_id = ? ORDER BY seq DESC'
@@ -282,7 +162,7 @@ export class Conditions {
   /** What the RIP uses. @throws Problem while the first profile is being made */
   colour(id: number): Colour {
     const results = this.results(id);
-    const { machine, media } = this.#row(id);
+    const { machine, media } = this.row(id);
     const { start, linear, profile } = results;
     // What the machine says of its colour holds for its own curves alone.
     const curves = profile ? (linear ?? start)?.document.curves : start?.document.curves;
@@ -331,39 +211,7 @@ export class Conditions {
     db.prepare('UPDATE condition SET seq = ? WHERE id = ?').run(seq, id);
   }
 
-  /** A machine knows roughly what it prints on each surface: enough to begin with, and said to be no more than that. */
-  async #start(id: number, { signal }: TaskContext): Promise<(() => void) | undefined> {
-    const { files, profilePool, machines } = this.#needs;
-    const row = this.#row(id);
-    const condition = this.#toCondition(row);
-    const machine = machines.rows().find((m) => m.id === row.machine_id);
-    const query = new URLSearchParams({
-      surface: condition.surface,
-      dpi: String(condition.mode.dpi),
-      drop: String(condition.mode.drops[2])
-    });
-    const reply = await askJson(`${machine?.url}/start?${query.toString()}`, { signal, ms: 10_000, mostBytes: 10e6 }).catch(
-      () => undefined
-    );
-    if (!reply?.ok)
-      throw new Problem(502, `${row.machine} does not answer, so there is nothing to start from. Switch it on and try again.`);
-    const { curves, model } = StartSheet.parse(reply.value);
-    const recipe: ProfileRecipe = {
-      name: `${row.machine} on ${row.media}, as the machine says`,
-      made: MADE,
-      version: 2,
-      separation: { ...DEFAULT_SEPARATION, limits: { total: condition.mode.limits.total, amounts: curves } },
-      forwardGrid: 13,
-      backwardGrid: 25
-    };
-    const profile = (await profilePool.run({ model, recipe }, { signal, name: 'fromModel' })) as Uint8Array;
-    const hash = await files.put(profile);
-    return () => {
-      if (!this.results(id).start) this.keep(id, 'start', { curves, hash }, null, 'Begun from what the machine says');
-    };
-  }
-
-  #row(id: number): ConditionRow {
+  row(id: number): ConditionRow {
     const row = this.#needs.db.prepare<[number], ConditionRow>(`${SELECT} WHERE c.id = ?`).get(id);
     if (!row) throw new Problem(404, 'There is no such printing condition.');
     return row;
@@ -396,37 +244,6 @@ export class Conditions {
       ) as Condition['steps']
     };
   }
-}
-
-interface Summary {
-  step: ResultStep;
-  id: number;
-  madeAt: number;
-  restsOn: ResultIds;
-  source: 'measured' | 'imported' | null;
-  total: number | null;
-  stale: boolean;
-}
-
-/** Marks what has to be done again to be sure, since something it rests on was; in the order of the steps. */
-function markStale(found: Pick<Summary, 'step' | 'restsOn' | 'stale'>[], ids: ResultIds): void {
-  const stale = new Set<ResultStep>();
-  for (const result of found) {
-    result.stale = RESTS_ON[result.step].some((step) => ids[step] !== result.restsOn[step] || stale.has(step));
-    if (result.stale) stale.add(result.step);
-  }
-}
-
-/** A sheet where a card says none. */
-const USUAL_SHEET_MM = 1220;
-
-function sizeOf(row: ConditionRow, card: MediaCard): { rollWidthMm: number; sheetMm: number | null } {
-  const [sheet] = card.sheets;
-  if (row.bed === 'roll') return { rollWidthMm: row.width_mm ?? card.widthMm, sheetMm: null };
-  return {
-    rollWidthMm: row.width_mm ?? sheet?.widthMm ?? card.widthMm,
-    sheetMm: row.height_mm ?? sheet?.heightMm ?? USUAL_SHEET_MM
-  };
 }
 
 const SELECT = `SELECT c.*, m.name AS machine, m.bed, d.name AS media, d.card, l.width_mm, l.height_mm

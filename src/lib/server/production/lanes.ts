@@ -1,5 +1,5 @@
 import { DEFAULT_RULE, Release, RunRule, type LaneChange } from '$lib/model';
-import type { Condition } from '../conditions/conditions';
+import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import { Problem } from '../platform/problem';
 import { dayOf, isPast } from '../platform/days';

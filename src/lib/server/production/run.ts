@@ -2,7 +2,7 @@ import type { DropCounts } from '$core/inks/drops';
 import type { Pin, Placement, Stock } from '$core/layout/placement';
 import type { RunPiece } from '$core/layout/run-layout';
 import type { RunRule, RunState } from '$lib/model';
-import type { Condition } from '../conditions/conditions';
+import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import type { TaskProgress } from '../platform/events';
 

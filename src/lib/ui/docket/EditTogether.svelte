@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { LengthUnit } from '$core/units/length';
   import { PRIORITIES, type DocketChoices, type ManyChange } from '$lib/model';
-  import type { Condition } from '$lib/server/conditions/conditions';
+  import type { Condition } from '$lib/server/conditions/condition';
   import type { Docket } from '$lib/server/dockets/dockets';
   import { onDestroy } from 'svelte';
   import { attempt, send } from '$lib/ui/common/client';

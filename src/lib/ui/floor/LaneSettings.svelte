@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Release, ShopSettings } from '$lib/model';
-  import type { Condition } from '$lib/server/conditions/conditions';
+  import type { Condition } from '$lib/server/conditions/condition';
   import type { Lane } from '$lib/server/production/lanes';
   import { attempt, send } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';

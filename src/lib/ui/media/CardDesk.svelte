@@ -4,7 +4,7 @@
   import { goto } from '$app/navigation';
   import { FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
   import { checkHandling, suggestHandling, type HandlingTable } from '$core/media/handling';
-  import type { Condition } from '$lib/server/conditions/conditions';
+  import type { Condition } from '$lib/server/conditions/condition';
   import type { Media } from '$lib/server/media/cards';
   import { screenColour } from '$lib/ui/colour/show';
   import { isBehindDialog } from '$lib/ui/frame/places';

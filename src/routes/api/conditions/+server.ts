@@ -6,5 +6,5 @@ const NewCondition = z.object({ machineId: z.int(), mediaId: z.int(), mode: z.st
 export const GET = call({ summary: 'All printing conditions' }, ({ shop }) => shop.conditions.list());
 export const POST = call(
   { summary: 'Add a printing condition: a media on a machine in a print mode', body: NewCondition },
-  ({ shop, body }) => shop.conditions.get(shop.conditions.add(body.machineId, body.mediaId, shop.modes.get(body.mode)))
+  ({ shop, body }) => shop.conditions.get(shop.conditionEditing.add(body.machineId, body.mediaId, shop.modes.get(body.mode)))
 );

@@ -2,7 +2,7 @@ import type { PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
 import type { FinishedLine } from '$core/cutting/docket-lines';
 import type { DocketChoices, DocketDocument, RunRule, ShopSettings } from '$lib/model';
-import type { Condition } from '$lib/server/conditions/conditions';
+import type { Condition } from '$lib/server/conditions/condition';
 import type { Docket } from '$lib/server/dockets/dockets';
 import type { SourceProfile } from '$lib/server/conditions/source-profiles';
 import type { Machine } from '$lib/server/machines/machines';

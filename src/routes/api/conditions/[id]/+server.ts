@@ -10,5 +10,5 @@ export const GET = call({ summary: 'A printing condition with its results and ch
   };
 });
 export const DELETE = call({ summary: 'Delete a printing condition that nothing uses' }, ({ shop, event }) =>
-  shop.conditions.remove(idOf(event))
+  shop.conditionEditing.remove(idOf(event))
 );

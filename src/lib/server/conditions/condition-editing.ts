@@ -1,0 +1,125 @@
+import { z } from 'zod';
+import type { Piscina } from 'piscina';
+import { DEFAULT_SEPARATION } from '$core/colour/black';
+import { PrinterModel } from '$core/colour/printer-model';
+import type { ProfileRecipe } from '$core/colour/profile-build';
+import type { PrintMode } from '$core/media/modes';
+import { askJson } from '../machines/ask';
+import type { Machines } from '../machines/machines';
+import type { MediaCards } from '../media/cards';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import type { FileStore } from '../platform/files';
+import { Problem } from '../platform/problem';
+import type { TaskContext, TaskRunner } from '../platform/tasks/runner';
+import type { Conditions } from './conditions';
+import { MADE } from './source-profiles';
+
+const StartSheet = z.object({ curves: z.array(z.array(z.number().min(0).max(1)).length(256)).length(4), model: PrinterModel });
+
+interface Needs {
+  db: Db;
+  files: FileStore;
+  events: Events;
+  tasks: TaskRunner;
+  profilePool: Piscina;
+  machines: Machines;
+  media: MediaCards;
+  conditions: Conditions;
+}
+
+/** Conditions come and go, each begun from what its machine says of itself. */
+export class ConditionEditing {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.tasks.register('start', { most: 1, work: (subject, context) => this.#start(Number(subject), context) });
+  }
+
+  /** Adds a condition, or gives the one there is, and has its machine's start taken unless one is brought along. */
+  add(machineId: number, mediaId: number, mode: PrintMode, { start = true } = {}): number {
+    const { db, tasks, events, machines, media, conditions } = this.#needs;
+    const machine = machines.rows().find((row) => row.id === machineId);
+    if (machine?.kind !== 'printer') throw new Problem(422, 'A printing condition needs a machine that prints.');
+    if (machine.model && mode.machine !== machine.model)
+      throw new Problem(422, `This print mode is for ${mode.machine}; ${machine.name} is a ${machine.model}.`);
+    const { card } = media.get(mediaId);
+    if (machine.model && Object.keys(card.handling).length > 0 && !card.handling[machine.model])
+      throw new Problem(
+        422,
+        `The card of ${card.name} does not say how ${machine.model} is to handle it. Add that on the card first.`
+      );
+    db.prepare('INSERT INTO condition (machine_id, media_id, mode_code, mode) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING').run(
+      machineId,
+      mediaId,
+      mode.code,
+      JSON.stringify(mode)
+    );
+    const { id } = db
+      .prepare<[number, number, string], { id: number }>(
+        'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND mode_code = ?'
+      )
+      .get(machineId, mediaId, mode.code) as { id: number };
+    if (start && !conditions.results(id).start) tasks.add('start', id);
+    events.tell('condition added', id);
+    events.changed('conditions');
+    return id;
+  }
+
+  /** Takes the machine's start again, after it did not answer. */
+  startAgain(id: number): void {
+    const { conditions, tasks } = this.#needs;
+    conditions.row(id);
+    if (!conditions.results(id).start) tasks.add('start', id);
+  }
+
+  remove(id: number): void {
+    const { db, events, conditions } = this.#needs;
+    const { machine, media } = conditions.row(id);
+    const runs = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM run WHERE condition_id = ?').get(id)?.n ?? 0;
+    const dockets =
+      db
+        .prepare<[number], { n: number }>("SELECT count(*) AS n FROM docket WHERE json_extract(choices, '$.conditionId') = ?")
+        .get(id)?.n ?? 0;
+    if (runs + dockets > 0)
+      throw new Problem(409, `${machine} on ${media} is used by ${dockets} dockets and ${runs} runs or charts. It stays.`);
+    db.transaction(() => {
+      events.tell('condition goes', id);
+      db.prepare('DELETE FROM condition WHERE id = ?').run(id);
+    })();
+    events.changed('conditions');
+  }
+
+  /** A machine knows roughly what it prints on each surface: enough to begin with, and said to be no more than that. */
+  async #start(id: number, { signal }: TaskContext): Promise<(() => void) | undefined> {
+    const { files, profilePool, machines, conditions } = this.#needs;
+    const row = conditions.row(id);
+    const condition = conditions.get(id);
+    const machine = machines.rows().find((m) => m.id === row.machine_id);
+    const query = new URLSearchParams({
+      surface: condition.surface,
+      dpi: String(condition.mode.dpi),
+      drop: String(condition.mode.drops[2])
+    });
+    const reply = await askJson(`${machine?.url}/start?${query.toString()}`, { signal, ms: 10_000, mostBytes: 10e6 }).catch(
+      () => undefined
+    );
+    if (!reply?.ok)
+      throw new Problem(502, `${row.machine} does not answer, so there is nothing to start from. Switch it on and try again.`);
+    const { curves, model } = StartSheet.parse(reply.value);
+    const recipe: ProfileRecipe = {
+      name: `${row.machine} on ${row.media}, as the machine says`,
+      made: MADE,
+      version: 2,
+      separation: { ...DEFAULT_SEPARATION, limits: { total: condition.mode.limits.total, amounts: curves } },
+      forwardGrid: 13,
+      backwardGrid: 25
+    };
+    const profile = (await profilePool.run({ model, recipe }, { signal, name: 'fromModel' })) as Uint8Array;
+    const hash = await files.put(profile);
+    return () => {
+      if (!conditions.results(id).start) conditions.keep(id, 'start', { curves, hash }, null, 'Begun from what the machine says');
+    };
+  }
+}

@@ -1,0 +1,46 @@
+import type { PrintMode } from '$core/media/modes';
+import type { Surface } from '$core/media/card';
+import type { Step } from '$lib/calibration';
+
+export interface ConditionRow {
+  id: number;
+  machine_id: number;
+  media_id: number;
+  mode_code: string;
+  mode: string;
+  seq: number;
+  machine: string;
+  media: string;
+  card: string;
+  width_mm: number | null;
+  height_mm: number | null;
+  bed: 'roll' | 'flatbed';
+}
+
+export interface Condition {
+  id: number;
+  machineId: number;
+  machine: string;
+  mediaId: number;
+  media: string;
+  surface: Surface;
+  costPerM2: number;
+  /** Across the roll or sheet as last loaded, or as the card says. */
+  rollWidthMm: number;
+  /** The other side of a sheet; nothing on a roll. */
+  sheetMm: number | null;
+  mode: PrintMode;
+  /** Where its profile comes from; none while the first is being made. */
+  profile: 'start' | 'measured' | 'imported' | null;
+  hasProfile: boolean;
+  /** Most ink in all, shares of the fullest. */
+  totalInk: number;
+  steps: Record<Step, { state: 'open' | 'done' | 'stale'; madeAt: number | null }>;
+}
+
+/** What the RIP needs of a condition. */
+export interface Colour {
+  /** By ink, 256 values → share of the fullest drop. */
+  curves: number[][];
+  profileHash: string;
+}
