@@ -22,7 +22,7 @@ async function settle(look: () => boolean, seconds: number, what: string): Promi
 
 /** Makes a chart, prints it and reads all of it. @returns its number */
 export async function printAndRead(shop: Shop, conditionId: number, request: ChartRequest): Promise<number> {
-  const { id, runId } = await shop.charts.make(conditionId, request);
+  const { id, runId } = await shop.chartMaking.make(conditionId, request);
   await settle(() => shop.charts.get(id).state !== 'making', 120, `The chart of ${request.kind}`);
   const { condition } = shop.runs.get(runId);
   const url = shop.machines.get(condition.machineId).url;
@@ -32,9 +32,9 @@ export async function printAndRead(shop: Shop, conditionId: number, request: Cha
     await fetch(`${url}/media`, { method: 'POST', body: JSON.stringify(roll) });
     await shop.machines.lookNow();
   }
-  await shop.charts.print(id);
+  await shop.chartMaking.print(id);
   await settle(() => ['printed', 'failed'].includes(shop.charts.get(id).state), 120, `The print of ${request.kind}`);
-  for (let strip = 0; strip < shop.charts.get(id).layout.strips; strip++) await shop.charts.read(id, strip);
+  for (let strip = 0; strip < shop.charts.get(id).layout.strips; strip++) await shop.chartReading.read(id, strip);
   return id;
 }
 

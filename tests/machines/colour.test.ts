@@ -49,20 +49,20 @@ describe('a condition', () => {
   });
 
   it('does not let a step be taken before the one it rests on, nor without readings', async () => {
-    await expect(shop.charts.make(condition, { kind: 'linear', steps: 26 })).rejects.toThrow('Find the ink limits first');
-    const chart = await shop.charts.make(condition, { kind: 'limits' });
+    await expect(shop.chartMaking.make(condition, { kind: 'linear', steps: 26 })).rejects.toThrow('Find the ink limits first');
+    const chart = await shop.chartMaking.make(condition, { kind: 'limits' });
     await until(() => shop.charts.get(chart.id).state === 'ready');
     expect(() => shop.calibration.take(condition, { step: 'limits', chartId: chart.id })).toThrow('84 of 84 patches');
-    await expect(shop.charts.read(chart.id, 0)).rejects.toThrow('Print the chart first');
+    await expect(shop.chartReading.read(chart.id, 0)).rejects.toThrow('Print the chart first');
   });
 
   it('names the strip that was read wrong, and is right after it is read again', async () => {
     const chartId = await printAndRead(shop, condition, { kind: 'limits' });
     expect(shop.charts.get(chartId).findings).toEqual([]);
     await post(`${instrument.url}/settings`, { next: 'backwards' });
-    await shop.charts.read(chartId, 1);
+    await shop.chartReading.read(chartId, 1);
     expect(() => shop.calibration.take(condition, { step: 'limits', chartId })).toThrow('Strip B was read backwards');
-    await shop.charts.read(chartId, 1);
+    await shop.chartReading.read(chartId, 1);
     shop.calibration.take(condition, { step: 'limits', chartId });
     const limits = shop.conditions.result(condition, 'limits')!;
     expect(limits.channels.every(({ chosen }) => chosen > 0.6 && chosen <= 1)).toBe(true);
@@ -73,7 +73,9 @@ describe('a condition', () => {
     await climb(shop, condition, 'linear', 0);
     // Until there is a profile of the new curves, dockets print with what the machine says, its curves and all.
     expect(shop.conditions.colour(condition).curves).toEqual(shop.conditions.result(condition, 'start')!.curves);
-    await expect(shop.charts.make(condition, { kind: 'verify', patches: 60 })).rejects.toThrow('Build or take a profile first');
+    await expect(shop.chartMaking.make(condition, { kind: 'verify', patches: 60 })).rejects.toThrow(
+      'Build or take a profile first'
+    );
     await climb(shop, condition, 'verify', 420);
     expect(shop.conditions.colour(condition).curves).toEqual(shop.conditions.result(condition, 'linear')!.curves);
     const { results } = { results: shop.conditions.results(condition) };
@@ -110,9 +112,9 @@ describe('a condition', () => {
     const chartId = shop.conditions.results(condition).total!.chartId!;
     const text = shop.charts.cgats(chartId);
     const renamed = text.replace(/^all-(\d+)/gm, 'X$1');
-    expect(Object.keys(shop.charts.load(chartId, renamed).readings)).toHaveLength(105);
+    expect(Object.keys(shop.chartReading.load(chartId, renamed).readings)).toHaveLength(105);
     expect(() =>
-      shop.charts.load(
+      shop.chartReading.load(
         chartId,
         'CGATS.17\nBEGIN_DATA_FORMAT\nSAMPLE_ID LAB_L LAB_A LAB_B\nEND_DATA_FORMAT\nBEGIN_DATA\nQ 1 2 3\nEND_DATA'
       )

@@ -7,6 +7,8 @@ import { Artworks } from '../artwork/artworks';
 import { Fonts } from '../artwork/fonts';
 import { Calibration } from '../calibration/calibration';
 import { CardFiles } from '../calibration/card-files';
+import { ChartMaking } from '../calibration/chart-making';
+import { ChartReading } from '../calibration/chart-reading';
 import { Charts } from '../calibration/charts';
 import { mendRows, unneeded } from './check';
 import { ConditionEditing } from '../conditions/condition-editing';
@@ -84,6 +86,8 @@ export class Shop {
   readonly cuts: Cuts;
   readonly cutting: Cutting;
   readonly charts: Charts;
+  readonly chartMaking: ChartMaking;
+  readonly chartReading: ChartReading;
   readonly calibration: Calibration;
   readonly cardFiles: CardFiles;
 
@@ -130,18 +134,10 @@ export class Shop {
     const cuts = (this.cuts = new Cuts({ db, events, runs }));
     this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
 
-    const charts = (this.charts = new Charts({
-      db,
-      events,
-      tasks,
-      profilePool,
-      machines,
-      media,
-      conditions,
-      runs,
-      prints,
-      printing
-    }));
+    const charts = (this.charts = new Charts({ db, tasks }));
+    const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts };
+    this.chartMaking = new ChartMaking(printed);
+    this.chartReading = new ChartReading({ db, events, machines, prints, charts });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({ db, files, machines, media, modes, conditions, conditionEditing, charts });
   }

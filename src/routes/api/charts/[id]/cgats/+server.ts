@@ -10,5 +10,5 @@ export const GET = call({ summary: 'The readings of a chart as CGATS', answers: 
   });
 });
 export const PUT = call({ summary: 'Load the readings of a chart from CGATS' }, async ({ shop, event }) =>
-  shop.charts.load(idOf(event), new TextDecoder('latin1').decode(await bytesOf(event.request, MOST_BYTES)))
+  shop.chartReading.load(idOf(event), new TextDecoder('latin1').decode(await bytesOf(event.request, MOST_BYTES)))
 );

@@ -5,5 +5,5 @@ const Place = z.object({ strip: z.int().min(0).max(10_000), patch: z.string().ma
 
 export const POST = call(
   { summary: 'Read a strip of a chart, or one patch of it, with the instrument', body: Place },
-  ({ shop, event, body }) => shop.charts.read(idOf(event), body.strip, body.patch)
+  ({ shop, event, body }) => shop.chartReading.read(idOf(event), body.strip, body.patch)
 );

@@ -9,5 +9,5 @@ export const POST = call(
     query: z.object({ only: z.literal('size').optional() })
   },
   ({ shop, event, body, query }) =>
-    query.only === 'size' ? shop.charts.preview(idOf(event), body) : shop.charts.make(idOf(event), body)
+    query.only === 'size' ? shop.chartMaking.preview(idOf(event), body) : shop.chartMaking.make(idOf(event), body)
 );

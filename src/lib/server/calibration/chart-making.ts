@@ -1,0 +1,190 @@
+import type { Piscina } from 'piscina';
+import { chartFlats, layOutChart, type ChartLayout } from '$core/charts/chart-layout';
+import {
+  freshPatches,
+  ladder,
+  profilePatches,
+  totals,
+  twoLadders,
+  type Allowed,
+  type ChartKind,
+  type Patch
+} from '$core/charts/patches';
+import type { Triple } from '$core/colour/lab';
+import type { Inks } from '$core/colour/separation';
+import { codeFlats, textFlats } from '$core/marks/lettering';
+import type { Flat } from '$core/marks/print-list';
+import type { Chart, ChartRequest } from '$lib/calibration';
+import { DEFAULT_RULE } from '$lib/model';
+import type { Condition } from '../conditions/condition';
+import type { Conditions } from '../conditions/conditions';
+import type { MediaCards } from '../media/cards';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+import type { TaskRunner } from '../platform/tasks/runner';
+import type { Printing } from '../printing/printing';
+import { FROZEN_VERSION, type FrozenRun } from '../production/frozen-run';
+import type { Runs } from '../production/run-store';
+import { within, type ChartDocument } from './chart-rules';
+import type { Charts } from './charts';
+
+interface Needs {
+  db: Db;
+  events: Events;
+  tasks: TaskRunner;
+  profilePool: Piscina;
+  media: MediaCards;
+  conditions: Conditions;
+  runs: Runs;
+  printing: Printing;
+  charts: Charts;
+}
+
+/** Charts are laid out for what is known of a condition so far, and printed. */
+export class ChartMaking {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** Lays a chart out and has its plates made. */
+  async make(conditionId: number, request: ChartRequest): Promise<Chart> {
+    const { db, conditions, tasks, events, media } = this.#needs;
+    const condition = conditions.get(conditionId);
+    const { patches, asked } = await this.#patches(condition, request);
+    const marginMm = Math.max(5, media.get(condition.mediaId).card.handling[condition.mode.machine]?.marginMm ?? 5);
+    const id = db.transaction(() => {
+      const chartId = Number(
+        db
+          .prepare("INSERT INTO chart (condition_id, kind, document, made_at) VALUES (?, ?, '{}', ?)")
+          .run(conditionId, request.kind, Date.now()).lastInsertRowid
+      );
+      let layout: ChartLayout;
+      try {
+        layout = layOutChart(patches, `C${chartId}`, { widthMm: condition.rollWidthMm, marginMm });
+      } catch (error) {
+        throw new Problem(422, error instanceof RangeError ? error.message : 'This chart does not fit the media.');
+      }
+      const document: ChartDocument = { layout, asked };
+      db.prepare('UPDATE chart SET document = ? WHERE id = ?').run(JSON.stringify(document), chartId);
+      const flats = chartFlats(layout, `${request.kind} · ${condition.machine} · ${condition.media} · ${condition.mode.name}`, {
+        text: textFlats,
+        code: codeFlats
+      });
+      const runId = Number(
+        db
+          .prepare("INSERT INTO run (condition_id, rule, state, plan, chart_id, added_at) VALUES (?, ?, 'ripping', ?, ?, ?)")
+          .run(
+            conditionId,
+            JSON.stringify(DEFAULT_RULE),
+            JSON.stringify(this.#frozen(condition, request.kind, layout, flats)),
+            chartId,
+            Date.now()
+          ).lastInsertRowid
+      );
+      tasks.add('rip', runId);
+      return chartId;
+    })();
+    events.changed('conditions');
+    return this.#needs.charts.get(id);
+  }
+
+  /** How long and how much a chart would be, before it is made. */
+  async preview(
+    conditionId: number,
+    request: ChartRequest
+  ): Promise<{ patches: number; pages: number; strips: number; lengthMm: number }> {
+    const condition = this.#needs.conditions.get(conditionId);
+    const { patches } = await this.#patches(condition, request);
+    const layout = layOutChart(patches, 'C0', { widthMm: condition.rollWidthMm, marginMm: 5 });
+    return { patches: patches.length, pages: layout.pages.length, strips: layout.strips, lengthMm: layout.lengthMm };
+  }
+
+  async print(id: number): Promise<void> {
+    const { charts, runs, printing } = this.#needs;
+    const chart = charts.get(id);
+    const run = runs.get(chart.runId);
+    await printing.start(chart.runId, run.condition.machineId, 1);
+  }
+
+  async #patches(condition: Condition, request: ChartRequest): Promise<{ patches: Patch[]; asked: Record<string, Triple> }> {
+    const { conditions } = this.#needs;
+    const results = conditions.results(condition.id);
+    const need = (step: 'limits' | 'linear' | 'profile', words: string) => {
+      if (!results[step]) throw new Problem(409, `${words} first: this chart is printed with what that finds.`);
+    };
+    if (request.kind !== 'limits') need('limits', 'Find the ink limits');
+    if (request.kind !== 'limits' && request.kind !== 'linear') need('linear', 'Linearise');
+    if (request.kind === 'verify') need('profile', 'Build or take a profile');
+    switch (request.kind) {
+      case 'limits':
+        return { patches: ladder(21), asked: {} };
+      case 'linear':
+        return { patches: twoLadders(request.steps), asked: {} };
+      case 'linear check':
+        return { patches: twoLadders(21), asked: {} };
+      case 'total':
+        return { patches: totals().flatMap(({ patches }) => patches), asked: {} };
+      case 'profile':
+        return { patches: profilePatches(request.patches, this.#allowed(condition)), asked: {} };
+      case 'verify': {
+        const last = results.profile?.chartId;
+        const chart = last ? this.#needs.charts.get(last).layout.patches : [];
+        const fresh = freshPatches(request.patches, this.#allowed(condition), chart);
+        const through = (await this.#needs.profilePool.run(
+          { profile: conditions.profilePath(condition.id), inks: fresh.map(({ inks }) => inks) },
+          { name: 'throughProfile' }
+        )) as { inks: Inks; asked: Triple }[];
+        // Bare media goes with it, since colours are asked for against the media.
+        const white: Patch = { id: 'V0', inks: [0, 0, 0, 0] };
+        return {
+          patches: [white, ...fresh.map(({ id }, i) => ({ id, inks: through[i]!.inks }))],
+          asked: Object.fromEntries([['V0', [100, 0, 0]], ...fresh.map(({ id }, i) => [id, through[i]!.asked])]) as Record<
+            string,
+            Triple
+          >
+        };
+      }
+    }
+  }
+
+  /** The curves that a chart is printed through. */
+  #curves(condition: Condition, kind: ChartKind): number[][] {
+    const straight = (limit: number) => Array.from({ length: 256 }, (_, v) => (v / 255) * limit);
+    if (kind === 'limits') return [1, 1, 1, 1].map(straight);
+    if (kind === 'linear')
+      return (this.#needs.conditions.result(condition.id, 'limits')?.channels ?? []).map(({ chosen }) => straight(chosen));
+    return this.#needs.conditions.curves(condition.id);
+  }
+
+  #frozen(condition: Condition, kind: ChartKind, layout: ChartLayout, flats: Flat[]): FrozenRun {
+    const { dpi } = condition.mode;
+    return {
+      version: FROZEN_VERSION,
+      plan: {
+        widthMm: condition.rollWidthMm,
+        lengthMm: layout.lengthMm,
+        dpi: { x: dpi, y: dpi },
+        inks: this.#needs.conditions.inks(condition.id),
+        // Its patches say how much ink they are to have.
+        totalInk: null,
+        sources: [],
+        pieces: [],
+        marks: [],
+        flats
+      },
+      cuts: [],
+      method: 'blue-noise',
+      profile: '',
+      curves: this.#curves(condition, kind)
+    };
+  }
+
+  /** Whether inks are within the limits that are known, or the mode's own. */
+  #allowed({ id, mode }: Condition): Allowed {
+    const { conditions } = this.#needs;
+    return within(conditions.curves(id), conditions.result(id, 'total')?.limits ?? { total: mode.limits.total });
+  }
+}
