@@ -167,6 +167,11 @@ async function edit(): Promise<void> {
     said.notes.set(id, { version: changed.version, kept: known.sent, sent: known.sent });
     said.acts++;
   }
+  // Runs stay small, so that some come through between two kills.
+  const [waiting] = rows<{ n: number }>(
+    "SELECT count(*) AS n FROM run_docket JOIN run ON run.id = run_id WHERE state IN ('laying out', 'ripping')"
+  );
+  if (waiting && waiting.n >= 3) return;
   await call('POST', '/api/runs', { docketIds: [id] });
   said.acts++;
 }
@@ -182,13 +187,19 @@ async function produce(): Promise<void> {
   }
   const request = randomUUID();
   const order = { machineId: machine.id, times: 1 + (random() < 0.2 ? 1 : 0), request };
+  let isOld = false;
   // A person presses twice now and then.
   const asked = await Promise.all(
     Array.from({ length: random() < 0.3 ? 2 : 1 }, () =>
-      call<{ id: number }[]>('POST', `/api/runs/${open.id}/print`, order).catch(() => undefined)
+      call<{ id: number }[]>('POST', `/api/runs/${open.id}/print`, order).catch((error: unknown) => {
+        isOld ||= error instanceof Refused && /RIP it again/.test(error.message);
+        return undefined;
+      })
     )
   );
   const prints = asked.find((answer) => answer !== undefined);
+  // What came into the run since is RIPped too.
+  if (isOld) await call('POST', `/api/runs/${open.id}/rip`);
   if (!prints) return;
   said.prints.set(
     request,
@@ -282,6 +293,12 @@ const states = rows<{ state: string; n: number }>('SELECT state, count(*) AS n F
 const cuts = rows<{ state: string; n: number }>('SELECT state, count(*) AS n FROM cut_task GROUP BY state').map(
   ({ state, n }) => `${n} ${state}`
 );
+const tasks = rows<{ what: string; n: number }>(
+  "SELECT kind || ' ' || state AS what, count(*) AS n FROM task GROUP BY kind, state"
+).map(({ what, n }) => `${n} ${what}`);
+const ran = rows<{ state: string; n: number }>('SELECT state, count(*) AS n FROM run GROUP BY state').map(
+  ({ state, n }) => `${n} ${state}`
+);
 db.close();
 const gone = once(server.process, 'exit');
 server.process.kill('SIGTERM');
@@ -297,6 +314,7 @@ await kill(cutter);
 
 console.log(`kills\t${rounds} of the server, ${printerKills} of the printer`);
 console.log(`acts acknowledged\t${said.acts}`);
+console.log(`tasks\t${tasks.join(', ')}\nruns\t${ran.join(', ')}`);
 console.log(`artwork\t${said.artwork.size}\nprints\t${states.join(', ')}\ncuts\t${cuts.join(', ')}`);
 console.log(`printed\t${(printed / 1000).toFixed(2)} m in ${jobs.length} jobs; written down ${(used / 1000).toFixed(2)} m`);
 if (values.verbose) for (const [what, n] of [...refused].sort((p, q) => q[1] - p[1]).slice(0, 20)) console.log(`${n}\t${what}`);

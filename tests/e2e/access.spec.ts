@@ -1,7 +1,9 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
-import { startMachines, startServer, seed } from '../../scripts/stack.mjs';
+import { freePort, startMachines, startServer, seed } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
 
 type Started = Awaited<ReturnType<typeof startServer>>;
@@ -53,6 +55,9 @@ test('every screen, light and dark, can be used by everyone (WCAG 2.2 AA, as far
   test.setTimeout(900_000);
   const broken: string[] = [];
   page.on('pageerror', (error) => broken.push(error.message));
+  page.on('console', (message) => {
+    if (/Content Security Policy/i.test(message.text())) broken.push(message.text());
+  });
   for (const colorScheme of ['light', 'dark'] as const) {
     await page.emulateMedia({ colorScheme });
     for (const path of PATHS) {
@@ -64,4 +69,33 @@ test('every screen, light and dark, can be used by everyone (WCAG 2.2 AA, as far
     }
   }
   expect(broken).toEqual([]);
+});
+
+test('the server with live reload opens the same shop, and its pages work', async ({ page }) => {
+  for (const { child } of started.splice(0)) {
+    const gone = once(child, 'exit');
+    child.kill();
+    await gone;
+  }
+  const port = await freePort();
+  const dev = spawn(process.execPath, ['scripts/dev.mjs'], {
+    env: { ...process.env, ZING_DATA: folder.path, PORT: String(port) },
+    stdio: ['ignore', 'ignore', 'inherit']
+  });
+  started = [{ url: '', child: dev }];
+  await expect
+    .poll(
+      () =>
+        fetch(`http://127.0.0.1:${port}/api/settings`).then(
+          ({ ok }) => ok,
+          () => false
+        ),
+      { timeout: 120_000 }
+    )
+    .toBe(true);
+  await page.goto(`http://127.0.0.1:${port}/`);
+  await expect(page.getByRole('contentinfo', { name: 'Machines' })).toContainText('Petrel 13');
+  // It is alive, and not just drawn.
+  await page.getByRole('link', { name: 'Dockets' }).click();
+  await expect(page).toHaveURL(/\/dockets$/);
 });

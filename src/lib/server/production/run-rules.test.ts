@@ -1,0 +1,53 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { PRIORITIES, type RunState } from '$lib/model';
+import { fitsOn, isMoreUrgent, mustBeOpen } from './run-rules';
+
+describe('a run', () => {
+  it.each<[RunState, RegExp]>([
+    ['ripping', /being RIPped. Cancel that first/],
+    ['printing', /being printed. Wait for it/],
+    ['printed', /has been printed/]
+  ])('that is %s is not changed, and says why', (state, why) => {
+    expect(() => mustBeOpen({ state })).toThrow(why);
+  });
+  it.each<[RunState]>([['laying out'], ['ripped']])('that is %s may be changed', (state) => {
+    expect(() => mustBeOpen({ state })).not.toThrow();
+  });
+});
+
+describe('what is more urgent', () => {
+  const dockets = fc.record({
+    priority: fc.constantFrom(...PRIORITIES),
+    dueOn: fc.constantFrom('', '2026-11-20', '2026-12-01', '2027-01-01')
+  });
+
+  it('is never both of two, and is an order', () => {
+    fc.assert(
+      fc.property(dockets, dockets, dockets, (p, q, r) => {
+        expect(isMoreUrgent(p, q) && isMoreUrgent(q, p)).toBe(false);
+        expect(isMoreUrgent(p, p)).toBe(false);
+        if (isMoreUrgent(p, q) && isMoreUrgent(q, r)) expect(isMoreUrgent(p, r)).toBe(true);
+      })
+    );
+  });
+
+  it('goes by priority, then by the day, and no day is last', () => {
+    expect(isMoreUrgent({ priority: 'high', dueOn: '' }, { priority: 'normal', dueOn: '2026-11-20' })).toBe(true);
+    expect(isMoreUrgent({ priority: 'normal', dueOn: '2026-11-20' }, { priority: 'normal', dueOn: '2026-12-01' })).toBe(true);
+    expect(isMoreUrgent({ priority: 'normal', dueOn: '2027-01-01' }, { priority: 'normal', dueOn: '' })).toBe(true);
+  });
+});
+
+describe('plates', () => {
+  it('print on what is as large or larger, of the same kind', () => {
+    const roll = (width: number) => ({ kind: 'roll', width }) as never;
+    const sheet = (width: number, height: number) => ({ kind: 'sheet', width, height }) as never;
+    expect(fitsOn(roll(1000), roll(1300))).toBe(true);
+    expect(fitsOn(roll(1300.3), roll(1300))).toBe(true);
+    expect(fitsOn(roll(1301), roll(1300))).toBe(false);
+    expect(fitsOn(sheet(500, 300), sheet(500, 400))).toBe(true);
+    expect(fitsOn(sheet(500, 400), sheet(500, 300))).toBe(false);
+    expect(fitsOn(sheet(500, 400), roll(1300))).toBe(false);
+  });
+});

@@ -1,0 +1,139 @@
+import pino from 'pino';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { NEW_CARD } from '$core/media/card';
+import { ALL_MODES } from '$standins/printer/modes';
+import { temporaryFolder } from '../../../tests/harness';
+import { Charts } from './calibration/charts';
+import { Conditions } from './conditions/conditions';
+import { ConditionEditing } from './conditions/condition-editing';
+import { Modes } from './conditions/modes';
+import { Cuts } from './cutting/cut-store';
+import { Machines } from './machines/machines';
+import { MediaCards } from './media/cards';
+import { openDatabase, type Db } from './platform/db/open';
+import { Events } from './platform/events';
+import { FileStore } from './platform/files';
+import { Settings } from './platform/settings';
+import { TaskRunner } from './platform/tasks/runner';
+import { Prints } from './printing/print-store';
+import { Lanes } from './production/lanes';
+import type { Runs } from './production/run-store';
+
+/** Each room alone, with what stands above it and nothing of what stands below. */
+
+const log = pino({ level: 'silent' });
+const [mode] = ALL_MODES.filter(({ machine }) => machine === 'Petrel 13');
+let folder: ReturnType<typeof temporaryFolder>;
+let db: Db;
+let events: Events;
+let tasks: TaskRunner;
+
+beforeEach(() => {
+  folder = temporaryFolder();
+  db = openDatabase(folder.path);
+  events = new Events();
+  tasks = new TaskRunner(db, events, log);
+});
+afterEach(() => {
+  tasks.close();
+  db.close();
+  folder.remove();
+});
+
+/** Machines, media and conditions: one of each. */
+function shopWith() {
+  const machines = new Machines({ db, events, log });
+  const machineId = machines.add('printer', 'Petrel 13', 'http://127.0.0.1:1');
+  const media = new MediaCards({ db, events, machines });
+  const files = new FileStore(folder.path);
+  const conditions = new Conditions({ db, events, files, machines });
+  const profilePool = { run: vi.fn() } as never;
+  const editing = new ConditionEditing({ db, files, events, tasks, profilePool, machines, media, conditions });
+  const mediaId = media.add({ ...NEW_CARD, name: 'Film' }).id;
+  return { machines, machineId, media, mediaId, conditions, editing };
+}
+
+describe('a room', () => {
+  it('of machines has them off until they answer', async () => {
+    const { machines, machineId } = shopWith();
+    await machines.look(machineId);
+    expect(machines.get(machineId)).toMatchObject({ name: 'Petrel 13', online: false });
+    expect(() => machines.cutter()).toThrow(/no cutter/);
+  });
+
+  it('of media keeps a white that was measured while a card was open elsewhere', () => {
+    const { media, mediaId } = shopWith();
+    const open = media.get(mediaId);
+    media.measuredWhite(mediaId, [95.123, 0.456, -1]);
+    expect(() => media.change(mediaId, open.version, { ...open.card, maker: 'Gull' })).toThrow(/changed in another window/);
+    expect(media.get(mediaId).card.white).toEqual([95.12, 0.46, -1]);
+  });
+
+  it('of conditions tells those below of what comes and goes, in the same transaction', () => {
+    const { machines, machineId, mediaId, conditions, editing } = shopWith();
+    const id = editing.add(machineId, mediaId, mode!);
+    expect(conditions.get(id)).toMatchObject({ media: 'Film', hasProfile: false });
+    events.on('condition goes', () => {
+      throw new Error('It is needed.');
+    });
+    expect(() => editing.remove(id)).toThrow('It is needed.');
+    expect(conditions.get(id).id).toBe(id);
+    // Modes are taken from whoever tells them.
+    const modes = new Modes({ db, events, machines, conditions });
+    events.tell('modes told', [mode!]);
+    expect(modes.get(mode!.code)).toEqual(mode);
+  });
+
+  it('of production has lanes for conditions that came, and lets go of those that go', () => {
+    const { machines, machineId, mediaId, conditions, editing } = shopWith();
+    const lanes = new Lanes({ db, events, machines, conditions });
+    const id = editing.add(machineId, mediaId, mode!);
+    expect(lanes.list()).toMatchObject([{ media: 'Film', loaded: false }]);
+    events.tell('media seen', { machineId, name: 'Film', widthMm: 1370, sheetMm: null });
+    expect(conditions.get(id).rollWidthMm).toBe(1370);
+    editing.remove(id);
+    expect(lanes.list()).toEqual([]);
+  });
+
+  it('of printing writes prints down before anybody hears of them, each with a key of its own', () => {
+    const { machines, machineId, mediaId, editing } = shopWith();
+    const conditionId = editing.add(machineId, mediaId, mode!);
+    const runId = Number(
+      db.prepare("INSERT INTO run (condition_id, rule, state, added_at) VALUES (?, '{}', 'ripped', 0)").run(conditionId)
+        .lastInsertRowid
+    );
+    const prints = new Prints({ db, events, settings: new Settings(db, events), machines, runs: {} as Runs });
+    const ids = prints.add('asked', { runId, machineId, lengthMm: 100, fromMm: 0 }, 3);
+    expect(new Set(ids.map((id) => prints.row(id).key)).size).toBe(3);
+    expect(prints.ofRequest('asked').map(({ id }) => id)).toEqual(ids);
+    expect([...prints.busyMachines()]).toEqual([machineId]);
+    expect(prints.progress(ids[0]!, 'printing', null, 10, [1])).toBe(true);
+    expect(prints.progress(ids[0]!, 'printing', null, 10, [1])).toBe(false);
+  });
+
+  it('of cutting has a task for each print that is to be cut, and one claim of it', () => {
+    const { machineId, mediaId, editing } = shopWith();
+    const conditionId = editing.add(machineId, mediaId, mode!);
+    db.exec(`INSERT INTO run (id, condition_id, rule, state, added_at) VALUES (1, ${conditionId}, '{}', 'printed', 0);
+      INSERT INTO print (id, run_id, machine_id, state, length_mm, started_at) VALUES (1, 1, ${machineId}, 'done', 9, 0)`);
+    const runs = { frozen: () => ({ cuts: [{}] }) } as unknown as Runs;
+    const cuts = new Cuts({ db, events, runs });
+    events.tell('print done', { printId: 1, runId: 1 });
+    const [task] = cuts.list();
+    expect(task).toMatchObject({ state: 'waiting', code: expect.stringMatching(/^CUT-[0-9A-F]{6}$/) });
+    const claim = { knife: task!.knife, hpglHash: '', from: 0, offset: 0 };
+    expect(cuts.claim(task!.id, claim)).toBe(false);
+    cuts.loaded(task!.id, 'sheet');
+    cuts.registered(task!.id, { map: [1, 0, 0, 1, 0, 0], matched: [], worst: 0, rms: 0 } as never);
+    expect([cuts.claim(task!.id, claim), cuts.claim(task!.id, claim)]).toEqual([true, false]);
+    cuts.ended(task!.id, 'cut', 1, null);
+    cuts.unloaded(task!.id, 'Another sheet.');
+    expect(cuts.get(task!.id)).toMatchObject({ state: 'cut', reason: null });
+  });
+
+  it('of calibration has no charts where none were made', () => {
+    const charts = new Charts({ db, tasks });
+    expect(charts.of(1)).toEqual([]);
+    expect(() => charts.get(1)).toThrow(/no such chart/);
+  });
+});
