@@ -236,7 +236,7 @@ describe('lanes', () => {
     shop.lanes.change(lane, { release: { kind: 'quiet', minutes: 0.05 } });
     const [id] = shop.runEditing.add([docket.id]);
     await printedWith(id!);
-    expect(Date.now() - shop.lanes.get(lane).changedAt).toBeGreaterThanOrEqual(3000);
+    expect(shop.lanes.get(lane).quietMs).toBeGreaterThanOrEqual(3000);
 
     // What a person takes back is not released again behind their back.
     const other = await page('taken back', { copies: 1, conditionId: ids.onCloth });
@@ -261,12 +261,12 @@ describe('lanes', () => {
         : ({ kind: 'roll', width: 1000 } as const),
       layout: { length, parts: [{ usedM2 }] } as never
     });
-    const full = { changedAt: 0, releasedOn: '', release: { kind: 'full', share: 0.8, lengthMm: 4000 } as const };
+    const full = { quietMs: 0, releasedOn: '', release: { kind: 'full', share: 0.8, lengthMm: 4000 } as const };
     const noon = new Date(2027, 7, 20, 12, 0);
     expect([isDue(full, run(3999, 0, false), noon), isDue(full, run(4000, 0, false), noon)]).toEqual([false, true]);
     expect([isDue(full, run(1000, 0.79, true), noon), isDue(full, run(1000, 0.8, true), noon)]).toEqual([false, true]);
     const at = (time: string, releasedOn = '') =>
-      isDue({ changedAt: 0, releasedOn, release: { kind: 'at', time } }, run(1, 1, false), noon);
+      isDue({ quietMs: 0, releasedOn, release: { kind: 'at', time } }, run(1, 1, false), noon);
     expect([at('12:01'), at('12:00'), at('11:59', '2027-08-20'), at('11:59', '2027-08-19')]).toEqual([false, true, false, true]);
   });
 

@@ -140,7 +140,7 @@ export class Releasing {
 
 /** Whether a lane's own rule says that a run is to print now. */
 export function isDue(
-  lane: Pick<Lane, 'release' | 'changedAt' | 'releasedOn'>,
+  lane: Pick<Lane, 'release' | 'quietMs' | 'releasedOn'>,
   run: Pick<Run, 'layout' | 'provisional' | 'stock'>,
   now: Date
 ): boolean {
@@ -149,7 +149,7 @@ export function isDue(
     case 'hand':
       return false;
     case 'quiet':
-      return now.getTime() - lane.changedAt >= release.minutes * 60_000;
+      return lane.quietMs >= release.minutes * 60_000;
     case 'full': {
       if (run.provisional) return false;
       if (run.stock.kind === 'roll') return run.layout.length >= release.lengthMm;

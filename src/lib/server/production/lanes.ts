@@ -17,7 +17,6 @@ export interface LaneRow {
   release: string;
   width_mm: number | null;
   height_mm: number | null;
-  changed_at: number;
   released_on: string;
 }
 
@@ -31,7 +30,8 @@ export interface Lane {
   release: Release;
   /** The media is on the machine now. */
   loaded: boolean;
-  changedAt: number;
+  /** How long nothing new has come, ms; by a clock that nobody sets. */
+  quietMs: number;
   releasedOn: string;
 }
 
@@ -46,6 +46,8 @@ interface Needs {
 /** Lanes: each machine has one for every media that it is used with; one is loaded. */
 export class Lanes {
   readonly #needs: Needs;
+  readonly #startedAt = performance.now();
+  readonly #cameAt = new Map<number, number>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -132,7 +134,7 @@ export class Lanes {
 
   /** A docket has come into the lane: the wait for quiet begins anew. */
   came(id: number): void {
-    this.#needs.db.prepare('UPDATE lane SET changed_at = ? WHERE id = ?').run(Date.now(), id);
+    this.#cameAt.set(id, performance.now());
   }
 
   releasedToday(id: number, day: string): void {
@@ -162,7 +164,8 @@ export class Lanes {
       rule: RunRule.parse(JSON.parse(row.rule)),
       release: Release.parse(JSON.parse(row.release)),
       loaded: machine?.printer?.media.name === condition.media,
-      changedAt: row.changed_at,
+      // After a restart the wait begins anew.
+      quietMs: performance.now() - (this.#cameAt.get(row.id) ?? this.#startedAt),
       releasedOn: row.released_on
     };
   }

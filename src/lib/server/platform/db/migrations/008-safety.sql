@@ -108,3 +108,6 @@ CREATE TABLE loading (
   media_id INTEGER NOT NULL REFERENCES media (id),
   stock TEXT NOT NULL
 );
+
+-- How long a lane has been quiet is not reckoned by a clock that can be set.
+ALTER TABLE lane DROP COLUMN changed_at;

@@ -1,0 +1,71 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { fourInks } from '$core/inks/ink-set';
+import type { Machines } from '../machines/machines';
+import type { Settings } from '../platform/settings';
+import type { Runs } from '../production/run-store';
+import type { Print, PrintEnd } from './print';
+import { usageOf, type Usage } from './usage';
+
+/** A run of so many copies each of two dockets on a roll of a metre, of which so much came out. */
+function used(copies: [number, number], printedMm: number, end: Partial<PrintEnd> = {}): Usage {
+  const laid = [
+    { id: '1/0', docket: '1', widthMm: 200, heightMm: 100 },
+    { id: '2/0', docket: '2', widthMm: 400, heightMm: 250 }
+  ];
+  const runs = {
+    get: () => ({
+      laid,
+      layout: { parts: [{ copies: laid.flatMap(({ id }, i) => Array.from({ length: copies[i]! }, () => ({ id }))) }] },
+      condition: { media: 'Film', costPerM2: 6 },
+      dockets: [1, 2].map((id) => ({ id, name: `Docket ${id}`, customer: 'Gull & Sons' }))
+    }),
+    frozen: () => ({
+      plan: { widthMm: 1000, inks: fourInks([6, 13, 21]).map((ink, i) => ({ ...ink, costPerMl: i === 3 ? 0.5 : null })) }
+    })
+  } as unknown as Runs;
+  const settings = { current: { inkCostPerMl: 0.1 } } as unknown as Settings;
+  const machines = { get: () => ({ costPerHour: 36 }) } as unknown as Machines;
+  const print = { runId: 1, machineId: 1, machine: 'Petrel 13', printedMm, inkMl: [1, 2, 3, 4] } as Print;
+  return usageOf({ runs, settings, machines }, print, {
+    state: 'done',
+    reason: null,
+    printedMm,
+    inkMl: print.inkMl,
+    seconds: 100,
+    ...end
+  });
+}
+const sum = (usage: Usage, of: (docket: Usage['dockets'][number]) => number) =>
+  usage.dockets.reduce((all, one) => all + of(one), 0);
+
+describe('what a print took', () => {
+  it('is reckoned by the machine’s figures, an ink at its own cost where it has one', () => {
+    const usage = used([3, 2], 800);
+    expect(usage).toMatchObject({ media: 'Film', machine: 'Petrel 13', metres: 0.8, m2: 0.8, inkMl: 10 });
+    expect(usage.mediaCost).toBeCloseTo(4.8, 9);
+    expect(usage.inkCost).toBeCloseTo(6 * 0.1 + 4 * 0.5, 9);
+    expect(usage.timeCost).toBeCloseTo(1, 9);
+    expect(usage.wasteM2).toBeCloseTo(0.8 - 3 * 0.02 - 2 * 0.1, 9);
+  });
+
+  it('is shared by dockets without rest, by their areas', () => {
+    fc.assert(
+      fc.property(fc.nat(40), fc.nat(40), fc.double({ min: 1, max: 50_000, noNaN: true }), (a, b, mm) => {
+        const usage = used([a, b], mm);
+        const has = a + b > 0;
+        expect(sum(usage, ({ cost }) => cost)).toBeCloseTo(has ? usage.mediaCost + usage.inkCost + usage.timeCost : 0, 6);
+        expect(sum(usage, ({ inkMl }) => inkMl)).toBeCloseTo(has ? usage.inkMl : 0, 6);
+        expect(sum(usage, ({ wasteM2 }) => wasteM2)).toBeCloseTo(has ? usage.wasteM2 : 0, 6);
+        expect(usage.wasteM2).toBeGreaterThanOrEqual(0);
+        expect(sum(usage, ({ copies }) => copies)).toBe(a + b);
+      })
+    );
+  });
+
+  it('is waste altogether where it broke off, and has no copies', () => {
+    const usage = used([3, 2], 400, { state: 'failed' });
+    expect(usage.wasteM2).toBeCloseTo(0.4, 9);
+    expect(sum(usage, ({ copies }) => copies)).toBe(0);
+  });
+});
