@@ -45,7 +45,40 @@ async function shot(name, path, { dark = false, act = async () => {} } = {}) {
   console.log(`${name}.png`);
 }
 
-const api = async (method, path) => (await fetch(`${url}/api${path}`, { method, headers: { origin: url } })).json();
+const api = async (method, path, body) =>
+  (
+    await fetch(`${url}/api${path}`, {
+      method,
+      headers: { origin: url, ...(body && { 'content-type': 'application/json' }) },
+      ...(body && { body: JSON.stringify(body) })
+    })
+  ).json();
+/** Asks again and again until an answer is as it should be. */
+async function until(path, isSo) {
+  for (let i = 0; i < 600; i++) {
+    const answer = await api('GET', path);
+    if (isSo(answer)) return answer;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+  throw new Error(`${path} did not come to what was waited for.`);
+}
+
+/** A print that its machine gave up in the middle, and that can go on. @returns its run */
+async function brokenPrint(artworkId, conditionId) {
+  const { ids } = await api('POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
+  const { version, choices } = await api('GET', `/dockets/${ids[0]}`);
+  const plain = { ...choices, conditionId, copies: 60, cut: false, bleedMm: 0 };
+  await api('PUT', `/dockets/${ids[0]}`, { version, choices: plain });
+  const { id } = await api('POST', '/runs', { docketIds: ids });
+  await api('POST', `/runs/${id}/rip`);
+  const run = await until(`/runs/${id}`, ({ state }) => state !== 'ripping');
+  const machine = (await api('GET', '/machines')).find((one) => one.id === run.condition.machineId);
+  await fetch(`${machine.url}/faults`, { method: 'POST', body: JSON.stringify({ lostForSeconds: 1 }) });
+  const [print] = await api('POST', `/runs/${id}/print`, { machineId: machine.id, times: 1 });
+  await until(`/prints/${print.id}`, ({ endedAt }) => endedAt !== null);
+  return id;
+}
+
 try {
   const runs = await api('GET', '/runs');
   const dockets = await api('GET', '/dockets');
@@ -85,7 +118,7 @@ try {
     }
   });
   await shot('media-card', `/media/${gloss.mediaId}`);
-  for (const step of ['limits', 'linear', 'profile', 'verify'])
+  for (const step of ['limits', 'profile', 'verify'])
     await shot(step, `/colour/${gloss.id}?step=${step}`, { act: (page) => page.waitForTimeout(1500) });
   await shot('gamut', `/colour/${gloss.id}?step=profile`, {
     dark: true,
@@ -113,7 +146,13 @@ try {
   await shot('inspect', `/runs/${ripped.id}/inspect`);
   const cut = 1;
   for (const step of ['load', 'marks', 'cut']) await api('POST', `/cuts/${cut}/${step}`);
+  await until(`/cuts/${cut}`, ({ state }) => state === 'cut');
   await shot('cutting', `/cutting/${cut}`);
+  // What is RIPped comes out first, so that the next docket has a run of its own.
+  await api('POST', `/runs/${ripped.id}/print`, { machineId: ripped.condition.machineId, times: 1 });
+  await until(`/runs/${ripped.id}`, ({ state }) => state === 'printed');
+  const berth = dockets.find((docket) => docket.name.startsWith('Berth'));
+  await shot('stopped', `/runs/${await brokenPrint(berth.artworkId, gloss.id)}`);
 } finally {
   await browser.close();
   children.forEach((child) => child.kill());

@@ -20,21 +20,21 @@ export class Journal<State, Job extends { id: number }> {
     let state: State | undefined;
     for (const line of readFileSync(this.#path, 'utf8').split('\n')) {
       try {
-        const entry = JSON.parse(line) as { state: State; job?: Job };
+        const entry = JSON.parse(line) as { state: State; jobs: Job[] };
         state = entry.state;
-        if (entry.job) jobs.set(entry.job.id, entry.job);
+        for (const job of entry.jobs) jobs.set(job.id, job);
       } catch {
         // The end of the file, or the line at which the current failed.
       }
     }
     if (state === undefined) return undefined;
-    const short = [...jobs.values()].map((job) => `${JSON.stringify({ state, job })}\n`).join('');
-    writeFileSync(`${this.#path}.new`, short || `${JSON.stringify({ state })}\n`);
+    writeFileSync(`${this.#path}.new`, `${JSON.stringify({ state, jobs: [...jobs.values()] })}\n`);
     renameSync(`${this.#path}.new`, this.#path);
     return { state, jobs: [...jobs.values()] };
   }
 
-  write(state: State, job?: Job): void {
-    appendFileSync(this.#path, `${JSON.stringify({ state, job })}\n`);
+  /** @param jobs that may have changed since the last line: what a roll lost and what a job printed are one thing */
+  write(state: State, jobs: readonly Job[]): void {
+    appendFileSync(this.#path, `${JSON.stringify({ state, jobs })}\n`);
   }
 }

@@ -157,11 +157,10 @@ export class Printer {
   }
 
   /** Writes down what must be known after the current fails. */
-  keep(job?: PrinterJob): void {
-    this.#journal.write(
-      { media: this.media, inkMl: this.inkMl, unit: this.unit, ...(this.change && { change: this.change }) },
-      job
-    );
+  keep(ended?: PrinterJob): void {
+    const open = this.jobs.filter((job) => job.state < JOB_STATE.cancelled && job !== ended);
+    const state = { media: this.media, inkMl: this.inkMl, unit: this.unit, ...(this.change && { change: this.change }) };
+    this.#journal.write(state, ended ? [...open, ended] : open);
     this.#keptAt = performance.now();
   }
 

@@ -172,7 +172,7 @@ describe('the end of a print', () => {
       false,
       undefined,
       'failed',
-      'Petrel 13 gave the job up when 0.30 m of 0.90 m were printed. Look at the machine, then print again.'
+      'Petrel 13 gave the job up when 0.30 m of 0.90 m were printed. Look at the machine first.'
     ]
   ])('in state %i with %d mm printed is told as it is', (state, mm, said, cancelled, why, wanted, sentence) => {
     const end = endOf(job(state, mm, said), row(cancelled), 'Petrel 13', why);

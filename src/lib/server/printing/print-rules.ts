@@ -85,7 +85,7 @@ export function endOf(
           ? `${machine} did not begin: ${said} Nothing was printed.`
           : nothing && why !== undefined
             ? unsent(why)
-            : `${machine} gave the job up when ${far}. Look at the machine, then print again.`;
+            : `${machine} gave the job up when ${far}. Look at the machine first.`;
       return { state: 'failed', reason, printedMm, inkMl, seconds };
     }
     default:

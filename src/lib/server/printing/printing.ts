@@ -337,7 +337,7 @@ function notThere(row: PrintRow, machine: string, why: string | undefined): Prin
   if (row.job !== null)
     return {
       state: 'failed',
-      reason: `${machine} knows nothing of this job any more. ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed when it was last heard. Look at the machine, then print again.`,
+      reason: `${machine} knows nothing of this job any more. ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed when it was last heard. Look at the machine first.`,
       ...rest
     };
   if (row.cancelled_at !== null) return { state: 'cancelled', reason: 'It was cancelled before anything was printed.', ...rest };

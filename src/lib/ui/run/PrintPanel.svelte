@@ -71,7 +71,7 @@
       class="btn btn-sm btn-primary ml-auto"
       disabled={why !== '' || busy}
       onclick={() => carryOut(`/api/runs/${run.id}/print`, { machineId, times })}
-      >{left > 0 ? 'Print what is left' : 'Print'}</button
+      >{left === 0 ? 'Print' : last.asked > 1 ? 'Print what is left' : 'Print again'}</button
     >
   </div>
   {#if left > 0 && last.asked > 1}<p class="mt-1 text-sm">
@@ -115,6 +115,7 @@
                 >{/if}
             </span>
           </div>
+          {#if print.reason}<p class="text-xs" class:text-error={print.state === 'failed'}>{print.reason}</p>{/if}
           {#if print.restFrom !== null && print === prints[0]}
             <button
               class="btn btn-xs mt-1"
@@ -124,7 +125,6 @@
               Go on from {formatMetres(print.restFrom)}
             </button>
           {/if}
-          {#if print.reason}<p class="text-xs" class:text-error={print.state === 'failed'}>{print.reason}</p>{/if}
         {/if}
       </li>
     {/each}
