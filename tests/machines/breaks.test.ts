@@ -225,6 +225,17 @@ describe('a print', () => {
     expect(end).toHaveBeenCalledTimes(3);
   });
 
+  it('cancelled before its turn is never sent', async () => {
+    await control('/speed', { speed: 1 });
+    const [first, second] = await start(2);
+    await until(() => shop.prints.get(first!).printedMm > 0);
+    shop.printing.cancel(second!);
+    await control('/speed', { speed: 1e6 });
+    expect(await ended(first!)).toMatchObject({ state: 'done' });
+    expect(await ended(second!)).toMatchObject({ state: 'cancelled', printedMm: 0 });
+    expect(await findJob(printer.url, shop.prints.row(second!).key!)).toBeUndefined();
+  });
+
   it('cancelled while its plates are sent is cancelled at the machine too', async () => {
     const [id] = await start();
     shop.printing.cancel(id!);

@@ -176,7 +176,16 @@ export class Printing {
   /** Sends the plates. @returns why they did not all get there; nothing when they did */
   async #send(id: number): Promise<string | undefined> {
     const { prints, machines, runs, files, log } = this.#needs;
-    const { machine_id: machineId, run_id: runId, from_mm: fromMm, length_mm: lengthMm, key } = prints.row(id);
+    const {
+      machine_id: machineId,
+      run_id: runId,
+      from_mm: fromMm,
+      length_mm: lengthMm,
+      key,
+      cancelled_at: cancelled
+    } = prints.row(id);
+    // Its turn came after a person had enough.
+    if (cancelled !== null) return 'it was cancelled.';
     const sending = new AbortController();
     this.#sending.set(id, sending);
     const { signal } = sending;
