@@ -120,11 +120,12 @@ describe('a machine', () => {
 
   it('that was given up is believed when it answers after all', async () => {
     await control('/faults', { silentForSeconds: 9 });
-    const [id] = await start();
+    const [id, next] = await start(2);
     expect(() => shop.printing.giveUp(id!)).toThrow(/answers. Cancel the print/);
     await until(() => shop.printing.isSilent(id!));
     shop.printing.giveUp(id!);
     expect(shop.prints.get(id!)).toMatchObject({ state: 'failed', givenUp: true, reason: expect.stringMatching(/Given up/) });
+    expect(shop.prints.get(next!)).toMatchObject({ state: 'cancelled', printedMm: 0 });
     // It can be printed elsewhere, or again.
     expect(shop.runs.get(runId).state).toMatch(/ripped|printed/);
     expect(await ended(id!)).toMatchObject({ state: 'done', reason: null });

@@ -208,7 +208,9 @@ describe('a card', () => {
     const lines = Object.entries(manifest.files).map(([name, hash]) => `${hash} ${name}\n`);
     manifest.sum = sha(lines.sort().join(''));
     parts['manifest.json'] = strToU8(JSON.stringify(manifest));
-    expect(() => shop.cardFiles.look(zipSync(parts))).toThrow(/the step start: curves\.2\.9 is missing, or not what it should be/);
+    expect(() => shop.cardFiles.look(zipSync(parts))).toThrow(
+      /the step start: curves\.2\.9 is missing, or not what it should be/
+    );
 
     const own = shop.media.get(media);
     shop.media.change(media, own.version, { ...own.card, costPerM2: 9.99 });

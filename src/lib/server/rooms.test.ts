@@ -128,7 +128,9 @@ describe('a room', () => {
     expect([cuts.claim(task!.id, claim), cuts.claim(task!.id, claim)]).toEqual([true, false]);
     cuts.ended(task!.id, 'cut', 1, null);
     cuts.unloaded(task!.id, 'Another sheet.');
-    expect(cuts.get(task!.id)).toMatchObject({ state: 'cut', reason: null });
+    expect(cuts.get(task!.id)).toMatchObject({ state: 'cut', reason: null, linesCut: 1 });
+    cuts.loaded(task!.id, 'again');
+    expect(cuts.get(task!.id)).toMatchObject({ state: 'loaded', linesCut: 0 });
   });
 
   it('of calibration has no charts where none were made', () => {

@@ -101,17 +101,17 @@ export class Cuts {
     this.#needs.events.changed('cuts');
   }
 
-  /** One sheet lies in the cutter at a time. */
+  /** One sheet lies in the cutter at a time. What was cut to its end is cut from its start again. */
   loaded(id: number, sheet: string): void {
     const { db, events } = this.#needs;
     db.transaction(() => {
       db.prepare(
         "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL WHERE state IN ('loaded', 'registered')"
       ).run();
-      db.prepare("UPDATE cut_task SET state = 'loaded', registration = NULL, sheet = ?, reason = NULL WHERE id = ?").run(
-        sheet,
-        id
-      );
+      db.prepare(
+        `UPDATE cut_task SET state = 'loaded', registration = NULL, sheet = ?, reason = NULL,
+           lines_cut = CASE state WHEN 'cut' THEN 0 ELSE lines_cut END WHERE id = ?`
+      ).run(sheet, id);
     })();
     events.changed('cuts');
   }

@@ -35,6 +35,7 @@ const LOOK_LATER_MS = 5000;
 const SILENCE_MS = Number(process.env.ZING_SILENCE_MS ?? 15_000);
 /** How long until an end that could not be written down is tried again. */
 const WRITE_AGAIN_MS = 1000;
+const EARLIER = 'An earlier one of the same run did not come through.';
 
 interface Needs {
   events: Events;
@@ -124,7 +125,7 @@ export class Printing {
   /** Ends a print whose machine does not answer, so that the run can be printed elsewhere or again. */
   giveUp(id: number): void {
     const { prints } = this.#needs;
-    const { machine, printedMm, lengthMm, endedAt } = prints.get(id);
+    const { machine, printedMm, lengthMm, endedAt, request } = prints.get(id);
     if (endedAt !== null) throw new Problem(409, 'This print has ended already.');
     if (!this.#silent.has(id)) throw new Problem(409, `${machine} answers. Cancel the print instead.`);
     prints.giveUp(
@@ -132,6 +133,10 @@ export class Printing {
       `Given up while ${machine} did not answer: ${formatMetres(printedMm)} of ${formatMetres(lengthMm)} were printed when it was last heard. What it prints beyond that is written down when it answers.`
     );
     this.#tell(id);
+    // Copies whose turn has not come would wait for it as long as the machine is silent.
+    for (const { id: other } of prints.ofRequest(request))
+      if (prints.row(other).job === null && !this.#sending.has(other))
+        prints.end(other, { state: 'cancelled', reason: EARLIER, printedMm: 0, inkMl: [], seconds: 0 });
   }
 
   /** Its machine has not answered for a while. */
@@ -166,9 +171,8 @@ export class Printing {
       if (this.#stop.signal.aborted) return;
       if (prints.row(id).state === 'done') continue;
       // One that went wrong holds back the rest: an operator decides.
-      const reason = 'An earlier one of the same run did not come through.';
       for (const other of ids.slice(i + 1))
-        await this.#end(other, { state: 'cancelled', reason, printedMm: 0, inkMl: [], seconds: 0 });
+        await this.#end(other, { state: 'cancelled', reason: EARLIER, printedMm: 0, inkMl: [], seconds: 0 });
       return;
     }
   }
