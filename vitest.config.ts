@@ -13,6 +13,8 @@ export default defineConfig({
       'src/**/*.test.ts',
       'tests/machines/**/*.test.ts'
     ],
+    // Its own choice leaves one processor idle, and much here waits for machines.
+    maxWorkers: '100%',
     env: { ZING_SILENCE_MS: '6000', ZING_LOG: 'fatal' },
     // Only what hangs is ended by it: machines differ.
     testTimeout: 300_000,

@@ -1,5 +1,6 @@
 // Everything that says whether Zing Mast works: types, lint, format, unit tests, build, stand-ins, the browser.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
+import { once } from 'node:events';
 import { installWhenStale } from './install.mjs';
 
 installWhenStale();
@@ -22,25 +23,47 @@ if (missing.includes('chromium')) {
 }
 if (missing.length > 0) console.log(`Not here, so that checks by other readers are left out: ${missing.join(', ')}.`);
 
+const bin = (name) => `node_modules/.bin/${name}`;
+
+const failed = (title) => {
+  console.error(`\n${title} failed; what is above says why.`);
+  process.exit(1);
+};
+const inSeconds = (started) => `${((Date.now() - started) / 1000).toFixed(0)} s`;
+
+/** One after another, each seen while it works. */
 const step = (title, command, args) => {
   console.log(`\n── ${title}`);
   const started = Date.now();
   const { status } = spawnSync(command, args, { cwd: root, stdio: 'inherit', shell: false });
-  console.log(`── ${title}: ${((Date.now() - started) / 1000).toFixed(0)} s`);
-  if (status !== 0) {
-    console.error(`\n${title} failed; what is above says why.`);
-    process.exit(1);
-  }
+  console.log(`── ${title}: ${inSeconds(started)}`);
+  if (status !== 0) failed(title);
 };
-const bin = (name) => `node_modules/.bin/${name}`;
+
+/** Each of these keeps one processor busy and needs nothing of the others: all at once, told when each has ended. */
+const together = async (steps) => {
+  const work = steps.map(async ([title, command, args]) => {
+    const started = Date.now();
+    const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], shell: false });
+    let told = '';
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (bytes) => (told += bytes));
+    const [code] = await once(child, 'close');
+    console.log(`\n── ${title}\n${told}── ${title}: ${inSeconds(started)}`);
+    return code === 0 ? undefined : title;
+  });
+  const title = (await Promise.all(work)).find(Boolean);
+  if (title) failed(title);
+};
 
 step('Types', bin('svelte-kit'), ['sync']);
 step('Build', process.execPath, ['scripts/build.mjs']);
-step('Types of all files', bin('svelte-check'), ['--threshold', 'warning', '--output', 'human']);
-step('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
-step('Order of imports', bin('depcruise'), ['core', 'src', 'protocol', 'standins', 'demo']);
-step('What nothing uses', bin('knip'), ['--no-progress']);
-step('Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
+await together([
+  ['Types of all files', bin('svelte-check'), ['--threshold', 'warning', '--output', 'human']],
+  ['Lint', bin('eslint'), ['.', '--max-warnings', '0']],
+  ['Order of imports', bin('depcruise'), ['core', 'src', 'protocol', 'standins', 'demo']],
+  ['What nothing uses', bin('knip'), ['--no-progress']],
+  ['Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']]
+]);
 step('Unit tests and stand-ins', bin('vitest'), ['run']);
 step('Browser tests', bin('playwright'), ['test']);
 console.log('\nAll is well.');
