@@ -136,7 +136,7 @@ async function fill(shop: Shop): Promise<void> {
   for (const [name, make] of files) ids[name] = (await shop.artworks.take(name, bytesOf(await make()))).id;
   await settle(
     () =>
-      shop.artworks.list().every((artwork) => artwork.state !== 'reading') && shop.conditions.list().every((c) => c.hasProfile)
+      !shop.artworks.isReading() && shop.conditions.list().every((c) => c.hasProfile)
   );
 
   const docket = (file: string, customer: string, over: Partial<DocketChoices>) =>

@@ -29,6 +29,7 @@ const entries = {
   'bench-layout': 'scripts/bench-layout.ts',
   'bench-intake': 'scripts/bench-intake.ts',
   check: 'scripts/check.ts',
+  'full-shop': 'scripts/full-shop.ts',
   outside: 'scripts/outside.ts',
   torture: 'scripts/torture.ts',
   'placing-pictures': 'scripts/placing-pictures.ts',

@@ -1,5 +1,6 @@
 // The server as it is built: `build/index.js`. PORT, ZING_DATA and ZING_HOSTS (further names of this machine) say how.
 import { createServer } from 'node:http';
+import compression from 'compression';
 
 const host = process.env.HOST || '127.0.0.1';
 const port = process.env.PORT || '4780';
@@ -13,7 +14,11 @@ process.env.ORIGIN ||= `http://127.0.0.1:${port}`;
 process.env.BODY_SIZE_LIMIT ||= 'Infinity';
 const { handler } = await import('./handler.js');
 
-const server = createServer(handler);
+// What happens is told line by line as it does, and must not wait to be packed.
+const isPacked = (request, response) =>
+  !String(response.getHeader('content-type')).startsWith('text/event-stream') && compression.filter(request, response);
+const pack = compression({ filter: isPacked });
+const server = createServer((request, response) => pack(request, response, () => handler(request, response)));
 // A large file on a slow line takes hours. Only silence ends it.
 server.requestTimeout = 0;
 server.headersTimeout = 20_000;

@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { ListQuery } from '../src/lib/listing';
 import type { PrintMode } from '../core/media/modes';
 import { ALL_MODES } from '../standins/printer/modes';
 
@@ -41,6 +42,14 @@ export function startStandIn(
 export const USUAL_MODE = ALL_MODES.find(
   (mode) => mode.code === 'Petrel 13/Harbour/calendered/720/8/both ways/quality'
 ) as PrintMode;
+
+/** All of a list, the newest first, also what is put away. */
+export const ALL: ListQuery = {
+  words: '',
+  sort: 'number',
+  down: true,
+  facets: { list: ['open', 'put away', 'to cut', 'cut', 'printed'] }
+};
 
 /** A folder of its own that is gone afterwards. */
 export function temporaryFolder(): { path: string; remove: () => void } {

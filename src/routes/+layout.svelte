@@ -87,7 +87,7 @@
       <main class="min-h-0 grow overflow-auto">{@render children()}</main>
     </div>
   </div>
-  <MachineStrip machines={data.machines} prints={data.prints} />
+  <MachineStrip machines={data.machines.map(live.machine)} prints={data.prints} />
 </div>
 
 <dialog bind:this={help} class="modal" aria-label="Shortcuts">

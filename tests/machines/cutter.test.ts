@@ -72,7 +72,7 @@ async function registered(code = DRAFT): Promise<number> {
   const runId = await ripped(code);
   const [print] = await shop.printing.start(runId, machineId, 1);
   await until(() => shop.prints.get(print!.id).endedAt !== null);
-  const task = shop.cuts.list().find((cut) => cut.printId === print!.id)!;
+  const task = shop.cuts.ofRun(print!.runId).find((cut) => cut.printId === print!.id)!;
   await shop.cutting.load(task.id);
   await shop.cutting.findMarks(task.id);
   return task.id;

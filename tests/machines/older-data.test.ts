@@ -36,7 +36,7 @@ it('opens a data folder of before colour was measured, and loses nothing of it',
       [1, 'Gloss white film', 720, 8],
       [2, 'Matt banner', 720, 8]
     ]);
-    expect(shop.runs.list()).toMatchObject([{ id: 1, state: 'laying out', condition: { id: 1 } }]);
+    expect(shop.runs.open()).toMatchObject([{ id: 1, state: 'laying out', condition: { id: 1 } }]);
     // What the old profiles were made of has changed: each is begun anew from the machine.
     shop.start();
     await until(() => shop.conditions.list().every(({ profile }) => profile === 'start'));

@@ -7,18 +7,14 @@ import { setTimeout } from 'node:timers/promises';
 import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freePort, startServer } from '../../scripts/stack.mjs';
-import { Shop } from '$lib/server/app/shop';
 import type { Print } from '$lib/server/printing/print';
-import { ALL_MODES } from '$standins/printer/modes';
-import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
-import { fillShop } from '../made/many';
-import { cmykBox, madePdf } from '../made/pdf';
+import { startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { FULL_SHOP_FILM, makeFullShop } from '../made/full-shop';
 
 /** The server as it is built, asked over the wire: what pages that are open, slow lines and long bodies do to it. */
 
 const folder = temporaryFolder();
 const machineFolder = temporaryFolder();
-const DRAFT = ALL_MODES.find(({ code }) => code === 'Petrel 13/Harbour/calendered/360/4/both ways/draft')!;
 let printer: StandIn;
 let url: string;
 let child: ChildProcess;
@@ -26,23 +22,8 @@ let runId: number;
 let machineId: number;
 
 beforeAll(async () => {
-  const media = JSON.stringify({ name: 'Film', surface: 'gloss', widthMm: 300, lengthMm: 90_000 });
-  printer = await startStandIn('printer', { FOLDER: machineFolder.path, MEDIA: media });
-  const shop = new Shop(folder.path);
-  machineId = shop.machines.add('printer', 'Petrel 13', printer.url);
-  shop.start();
-  await shop.machines.lookNow();
-  const card = shop.media.addNew({ name: 'Film', widthMm: 300 });
-  const conditionId = shop.conditionEditing.add(machineId, card.id, DRAFT);
-  await until(() => shop.conditions.get(conditionId).hasProfile);
-  const pdf = madePdf({ width: 90, height: 60, content: cmykBox('0 0 0 1', 0, 0, 90, 60) });
-  const { id } = await shop.artworks.take('a.pdf', oneChunk(pdf));
-  await until(() => shop.artworks.get(id).state === 'ready');
-  const docket = shop.dockets.add(id, 0, { conditionId, copies: 9, bleedMm: 0, cut: false });
-  runId = shop.runEditing.add([docket.id])[0]!;
-  expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
-  fillShop(shop.db, { artworks: 500, dockets: 2000, printedRuns: 100 });
-  await shop.close();
+  printer = await startStandIn('printer', { FOLDER: machineFolder.path, MEDIA: JSON.stringify(FULL_SHOP_FILM) });
+  ({ machineId, runId } = await makeFullShop(folder.path, printer.url, { artworks: 500, dockets: 2000, printedRuns: 100 }));
   await start();
 });
 afterAll(() => {
@@ -73,15 +54,17 @@ function sendSlowly(path: string, parts: Iterable<Buffer>, pauseMs: number, leng
       reply.on('end', () => resolve({ status: reply.statusCode ?? 0, body }));
     });
   });
+  let answered = false;
+  sent.once('response', () => (answered = true));
   const write = async () => {
     for (const part of parts) {
-      if (sent.destroyed) return;
-      sent.write(part);
+      if (sent.destroyed || answered) break;
+      if (!sent.write(part)) await Promise.race([once(sent, 'drain'), once(sent, 'close'), once(sent, 'response')]);
       await setTimeout(pauseMs);
     }
     sent.end();
   };
-  void write();
+  void write().catch(() => undefined);
   return answer;
 }
 

@@ -12,7 +12,7 @@ import { inkAt } from '$lib/server/production/plates';
 import { Shop } from '$lib/server/app/shop';
 import { ripToFile } from '$lib/server/production/rip';
 import { berthMarker, buoyTagSvg, harbourPicture, menuBoard, pdf } from '../../demo/artwork';
-import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+import { ALL, oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
 let printer: StandIn;
 let cutter: StandIn;
@@ -255,7 +255,7 @@ describe('from a file to a cut roll', () => {
       expect(deltaE00(lab(piece.x + 2 + 50, piece.y + 2 + 5), [100, 0, 0])).toBeLessThan(0.5);
     }
 
-    const cut = shop.cuts.list().find((task) => task.printId === printId);
+    const cut = shop.cuts.ofRun(shop.prints.get(printId).runId).find((task) => task.printId === printId);
     await shop.cutting.load(cut!.id);
     const fit = await shop.cutting.findMarks(cut!.id);
     expect(fit.worst).toBeLessThan(0.1);
@@ -418,7 +418,7 @@ describe('when something goes wrong', () => {
   });
 
   it('tells a second window that it is late', () => {
-    const docket = shop.dockets.list()[0]!;
+    const docket = shop.dockets.get(shop.dockets.list(ALL, 0).rows[0]!.id);
     shop.dockets.change(docket.id, docket.version, { name: 'First' });
     expect(() => shop.dockets.change(docket.id, docket.version, { name: 'Second' })).toThrow(/another window/);
     expect(shop.dockets.get(docket.id).name).toBe('First');

@@ -5,16 +5,22 @@ import { seededRandom } from '$core/geometry/random';
 
 const WORDS = ['Harbour', 'Regatta', 'Lighthouse', 'Market', 'Ferry', 'Orchard', 'Quay', 'Bakery', 'Skerry', 'Meadow'];
 const THINGS = ['banner', 'tags', 'sticker', 'poster', 'window', 'board', 'flag', 'labels'];
-const CUSTOMERS = [...WORDS.map((word) => `${word} Trading`), ...WORDS.map((word) => `${word} & Daughters`), 'Łódź Żagle', '港の店'];
+const CUSTOMERS = [
+  ...WORDS.map((word) => `${word} Trading`),
+  ...WORDS.map((word) => `${word} & Daughters`),
+  'Łódź Żagle',
+  '港の店'
+];
 const DAY_MS = 86_400_000;
 
 /**
- * Fills a shop that has at least one artwork that is ready, one docket and one condition: they are the patterns.
+ * Fills a shop like one of its dockets, whose artwork is ready.
  *
  * @param newestMs when the newest was added, Unix ms; the others came before it
  */
 export function fillShop(
   db: Database,
+  pattern: number,
   many: { artworks: number; dockets: number; printedRuns?: number },
   newestMs = Date.now()
 ): void {
@@ -22,12 +28,16 @@ export function fillShop(
   const pick = <T>(of: readonly T[]) => of[Math.floor(random() * of.length)]!;
   const name = (n: number) => `${pick(WORDS)} ${pick(THINGS)} ${n}`;
   const at = (n: number, of: number) => newestMs - Math.round(((of - n) / of) * 365 * DAY_MS);
-  const artwork = db.prepare<[], { id: number }>("SELECT id FROM artwork WHERE state = 'ready' ORDER BY id LIMIT 1").get();
-  const docket = db.prepare<[], { id: number }>('SELECT id FROM docket ORDER BY id LIMIT 1').get();
-  if (!artwork || !docket) throw new Error('There is no artwork and docket to be the pattern.');
+  const artwork = db.prepare<[number], number>('SELECT artwork_id FROM docket WHERE id = ?').pluck().get(pattern);
+  if (artwork === undefined) throw new Error(`There is no docket ${pattern} to be the pattern.`);
   const addArtwork = db.prepare<[string, number, number]>(
-    `INSERT INTO artwork (name, file_hash, bytes, state, pdf_hash, facts, added_at)
-     SELECT ?, file_hash, bytes, 'ready', pdf_hash, facts, ? FROM artwork WHERE id = ?`
+    `INSERT INTO artwork (name, file_hash, bytes, state, pdf_hash, facts, brief, added_at)
+     SELECT ?, file_hash, bytes, 'ready', pdf_hash, facts, brief, ? FROM artwork WHERE id = ?`
+  );
+  const sizePage = db.prepare<[number, number]>(
+    `UPDATE artwork_page SET (width_mm, height_mm, bleed_mm, colours, outlines) =
+       (SELECT width_mm, height_mm, bleed_mm, colours, outlines FROM artwork_page WHERE artwork_id = ? AND page = 0)
+     WHERE artwork_id = ?`
   );
   const addLines = db.prepare<[number, number]>(
     'INSERT INTO page_lines (artwork_id, page, lines) SELECT ?, page, lines FROM page_lines WHERE artwork_id = ?'
@@ -50,17 +60,18 @@ export function fillShop(
   );
   db.transaction(() => {
     const artworks = Array.from({ length: many.artworks }, (_, n) => {
-      const id = Number(addArtwork.run(`${name(n)}.pdf`, at(n, many.artworks), artwork.id).lastInsertRowid);
-      addLines.run(id, artwork.id);
+      const id = Number(addArtwork.run(`${name(n)}.pdf`, at(n, many.artworks), artwork).lastInsertRowid);
+      sizePage.run(artwork, id);
+      addLines.run(id, artwork);
       return id;
     });
     const dockets = Array.from({ length: many.dockets }, (_, n) => {
       const added = at(n, many.dockets);
       const due = random() < 0.7 ? new Date(added + (2 + random() * 20) * DAY_MS).toISOString().slice(0, 10) : '';
       const priority = random() < 0.1 ? 'high' : 'normal';
-      const of = artworks[n % Math.max(1, artworks.length)] ?? artwork.id;
-      const id = Number(addDocket.run(of, name(n), pick(CUSTOMERS), due, priority, added, docket.id).lastInsertRowid);
-      addStep.run(id, docket.id, 0);
+      const of = artworks[n % Math.max(1, artworks.length)] ?? artwork;
+      const id = Number(addDocket.run(of, name(n), pick(CUSTOMERS), due, priority, added, pattern).lastInsertRowid);
+      addStep.run(id, pattern, 0);
       return id;
     });
     const runs = many.printedRuns ?? 0;

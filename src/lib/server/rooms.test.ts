@@ -119,7 +119,7 @@ describe('a room', () => {
     const runs = { frozen: () => ({ cuts: [{}] }) } as unknown as Runs;
     const cuts = new Cuts({ db, events, runs });
     events.tell('print done', { printId: 1, runId: 1 });
-    const [task] = cuts.list();
+    const [task] = cuts.ofRun(1);
     expect(task).toMatchObject({ state: 'waiting', code: expect.stringMatching(/^CUT-[0-9A-F]{6}$/) });
     const claim = { knife: task!.knife, hpglHash: '', from: 0, offset: 0 };
     expect(cuts.claim(task!.id, claim)).toBe(false);

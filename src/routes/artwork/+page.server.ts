@@ -1,9 +1,7 @@
+import { SHAPES } from '$lib/server/app/lists';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = ({ locals, depends }) => {
+export const load: PageServerLoad = ({ locals, depends, url }) => {
   depends('zing:artwork', 'zing:dockets');
-  return {
-    artworks: locals.shop.artworks.list(),
-    dockets: locals.shop.dockets.list().map(({ id, artworkId, page }) => ({ id, artworkId, page }))
-  };
+  return { list: locals.shop.lists.page('artwork', url.searchParams), shape: SHAPES.artwork };
 };

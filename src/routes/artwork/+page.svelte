@@ -7,14 +7,16 @@
   import Trash from '@lucide/svelte/icons/trash-2';
   import { onMount } from 'svelte';
   import { toast } from 'svelte-sonner';
-  import type { PageFacts } from '$core/artwork/facts';
   import { isTool, ruleFor } from '$core/artwork/roles';
   import { formatFigure } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
-  import type { Artwork } from '$lib/server/artwork/artworks';
-  import { briefly } from '$core/checks/intake';
+  import type { ArtworkLine } from '$lib/server/artwork/artwork-list';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import { readPages } from '$lib/ui/common/page-range';
+  import type { Column } from '$lib/ui/list/column';
+  import ListTable from '$lib/ui/list/ListTable.svelte';
+  import { ListRows } from '$lib/ui/list/rows.svelte';
+  import { fromServer } from '$lib/ui/list/source';
   import { uploads } from '$lib/ui/common/upload.svelte';
   import type { PageProps } from './$types';
 
@@ -31,46 +33,51 @@
     if (files && files.length > 0) void uploads.take(files);
   }
 
-  /** Ticked pages, as artwork/page. */
-  let ticked = $state<string[]>([]);
+  const idOf = (line: ArtworkLine) => line.id;
+  const rows = new ListRows(fromServer<ArtworkLine>('artwork'), idOf);
+  const COLUMNS: Column[] = [
+    { key: 'picture', label: 'Added', sort: 'added', width: '7.5rem' },
+    { key: 'file', label: 'File', sort: 'name' },
+    { key: 'size', label: 'Size, mm', sort: 'size', width: '8.5rem' },
+    { key: 'colours', label: 'Colours', width: '8rem' },
+    { key: 'cuts', label: 'Cut lines', width: '7rem' },
+    { key: 'pictures', label: 'Pictures', sort: 'ppi', width: '6.5rem' },
+    { key: 'go', label: 'Dockets', sort: 'used', width: '13.5rem', right: true }
+  ];
+  const TITLES = { state: 'State', used: 'Dockets', look: 'To look at', format: 'Format' };
+
   let range = $state<Record<number, string>>({});
-  const keyOf = (artwork: Artwork, index: number) => `${artwork.id}/${index}`;
-  const ready = $derived(data.artworks.filter((artwork) => artwork.state === 'ready' && artwork.facts));
-  const everyPage = $derived(ready.flatMap((artwork) => (artwork.facts?.pages ?? []).map((_, index) => keyOf(artwork, index))));
 
-  async function makeDockets(keys: readonly string[]): Promise<void> {
-    await attempt(async () => {
-      const pages = keys.map((key) => {
-        const [artworkId, page] = key.split('/').map(Number);
-        return { artworkId, page };
-      });
-      const { ids } = await send<{ ids: number[] }>('POST', '/api/dockets', { pages });
-      ticked = [];
-      // One is gone on with at once; many are edited together.
-      await goto(ids.length === 1 ? `/dockets/${ids[0]}` : `/dockets?tick=${ids.join(',')}`);
-    });
+  async function goOnWith(ids: readonly number[]): Promise<void> {
+    rows.ticked.clear();
+    // One is gone on with at once; many are edited together.
+    await goto(ids.length === 1 ? `/dockets/${ids[0]}` : `/dockets?tick=${ids.join(',')}`);
   }
-  /** Ticks the pages written, all where nothing is. */
-  function tickRange(artwork: Artwork): void {
-    const count = artwork.facts?.pages.length ?? 0;
-    const text = (range[artwork.id] ?? '').trim();
-    const pages = readPages(text === '' ? '1-' : text, count);
-    if (!pages) {
-      toast.error(`Write pages as 1-3, 7: the file has ${count}.`);
-      return;
-    }
-    const of = new Set(pages.map((index) => keyOf(artwork, index)));
-    ticked = [...ticked.filter((key) => !key.startsWith(`${artwork.id}/`)), ...of];
+  const makeDockets = (pages: readonly { artworkId: number; page: number }[]) =>
+    attempt(async () => goOnWith((await send<{ ids: number[] }>('POST', '/api/dockets', { pages })).ids));
+  const makeOfTicked = () =>
+    attempt(async () => goOnWith((await send<{ ids: number[] }>('POST', '/api/dockets', { lines: [...rows.ticked] })).ids));
+  /** Dockets of the pages written, of all where nothing is. */
+  async function makeOfRange(line: ArtworkLine, count: number): Promise<void> {
+    const written = (range[line.artworkId] ?? '').trim();
+    const pages = readPages(written === '' ? '1-' : written, count);
+    if (pages) await makeDockets([...pages].map((page) => ({ artworkId: line.artworkId, page })));
+    else toast.error(`Write pages as 1-3, 7: the file has ${count}.`);
   }
 
+  /** What a person should look at before it is printed. */
+  function looks({ brief }: ArtworkLine): string {
+    if (!brief) return '';
+    const missing = brief.fontsNotEmbedded.length > 0 ? [`not in the file: ${brief.fontsNotEmbedded.join(', ')}`] : [];
+    return [...brief.findings, ...(brief.more > 0 ? [`${brief.more} more`] : []), ...missing].join('; ');
+  }
   /** The outlines of names that the shop's rules give to a tool. */
-  function cutsOf(sheet: PageFacts): string {
-    const tools = [...sheet.spots, ...sheet.layers].filter(({ name }) => isTool(ruleFor(name, data.settings.rules)?.role));
+  function cutsOf(line: ArtworkLine): string {
+    const tools = line.outlines.filter(({ name }) => isTool(ruleFor(name, data.settings.rules)?.role));
     const count = tools.reduce((sum, { outlines }) => sum + outlines, 0);
     return count === 0 ? 'none' : `${count}, ${tools.map(({ name }) => name).join(', ')}`;
   }
   const size = (mm: number) => formatFigure(mm, 1);
-  const docketsOf = (artwork: Artwork) => data.dockets.filter((docket) => docket.artworkId === artwork.id);
 </script>
 
 <div
@@ -92,15 +99,6 @@
     <FileUp size={22} aria-hidden="true" />
     <span>Drop artwork here: PDF, AI with a PDF inside, EPS, SVG, or a picture of any usual kind.</span>
     <button class="btn btn-primary btn-sm" onclick={() => chooser.click()}>Choose files</button>
-    <button
-      class="btn btn-sm ml-auto"
-      disabled={ticked.length === 0}
-      title={ticked.length === 0 ? 'Tick pages first' : ''}
-      onclick={() => makeDockets(ticked)}
-      >{ticked.length > 0
-        ? `Make ${ticked.length} ${ticked.length === 1 ? 'docket' : 'dockets'}`
-        : 'Make dockets of the ticked pages'}</button
-    >
     <input
       bind:this={chooser}
       class="hidden"
@@ -137,148 +135,122 @@
     </div>
   {/each}
 
-  <div class="min-h-0 grow overflow-auto">
-    <table class="table-sm table">
-      <thead class="bg-base-100 sticky top-0 z-10">
-        <tr
-          ><th class="w-8"
-            ><input
-              type="checkbox"
-              class="checkbox checkbox-sm"
-              aria-label="Tick all pages"
-              checked={everyPage.length > 0 && ticked.length === everyPage.length}
-              indeterminate={ticked.length > 0 && ticked.length < everyPage.length}
-              onchange={(event) => (ticked = event.currentTarget.checked ? everyPage : [])}
-            /></th
-          ><th class="w-28">Page</th><th>File</th><th>Size, mm</th><th>Colours</th><th>Cut lines</th><th>Pictures</th><th
-            class="w-52"
-          ></th></tr
-        >
-      </thead>
-      <tbody>
-        {#each data.artworks as artwork (artwork.id)}
-          {#if artwork.state === 'ready' && artwork.facts}
-            {@const { facts } = artwork}
-            {#each facts.pages as sheet, index (index)}
-              {@const used = docketsOf(artwork).filter((docket) => docket.page === index)}
-              <tr class="hover:bg-base-200" id={index === 0 ? `artwork-${artwork.id}` : undefined}>
-                <td
-                  ><input
-                    type="checkbox"
-                    class="checkbox checkbox-sm"
-                    aria-label="Tick page {index + 1} of {artwork.name}"
-                    value={keyOf(artwork, index)}
-                    bind:group={ticked}
-                  /></td
-                >
-                <td
-                  ><div class="flex h-16 w-24 items-center justify-center">
-                    <img
-                      class="max-h-16 max-w-24"
-                      src="/api/artworks/{artwork.id}/preview?page={index}&width=240"
-                      alt="Page {index + 1} of {artwork.name}"
-                      loading="lazy"
-                    />
-                  </div></td
-                >
-                <td class="max-w-72">
-                  <div class="font-semibold">
-                    {artwork.name}{facts.pages.length > 1 ? `, page ${index + 1} of ${facts.pages.length}` : ''}
-                  </div>
-                  <div class="text-base-content/70 text-xs">{facts.format}, {fileSize(artwork.bytes)}</div>
-                  {#if index === 0 && facts.pages.length > 1}
-                    <form
-                      class="mt-1 flex items-center gap-1 text-xs"
-                      onsubmit={(event) => {
-                        event.preventDefault();
-                        tickRange(artwork);
-                      }}
-                    >
-                      <input
-                        class="input input-xs w-24"
-                        placeholder="all, or 1-3, 7"
-                        aria-label="Pages of {artwork.name} to tick"
-                        bind:value={range[artwork.id]}
-                      /><button class="btn btn-xs">Tick pages</button>
-                    </form>
-                  {/if}
-                  {#each facts.notes as note (note)}<div class="text-base-content/70 text-xs">{note}</div>{/each}
-                  {#if facts.findings.length > 0}<div class="text-warning text-xs">
-                      Look: {facts.findings.slice(0, 3).map(briefly).join('; ')}{facts.findings.length > 3
-                        ? `; and ${facts.findings.length - 3} more`
-                        : ''}
-                    </div>{/if}
-                  {#if facts.fontsNotEmbedded.length > 0}<div class="text-warning text-xs">
-                      Look: not in the file: {facts.fontsNotEmbedded.join(', ')}
-                    </div>{/if}
-                </td>
-                <td class="whitespace-nowrap">
-                  <span class="text-base font-semibold">{size(sheet.widthMm)} × {size(sheet.heightMm)}</span>
-                  <div class="text-base-content/70 text-xs">
-                    {sheet.bleedMm > 0 ? `${size(sheet.bleedMm)} bleed` : 'no bleed'}
-                  </div>
-                </td>
-                <td>{[...sheet.colourSpaces, ...sheet.spots.map((spot) => spot.name)].join(', ')}</td>
-                <td>{cutsOf(sheet)}</td>
-                <td class="whitespace-nowrap"
-                  >{sheet.images.length === 0
-                    ? 'none'
-                    : `${sheet.images.length}, ${Math.round(Math.min(...sheet.images.map((image) => image.ppi)))} ppi`}</td
-                >
-                <td class="text-right">
-                  {#each used.slice(0, 2) as docket (docket.id)}<a
-                      class="link mr-2 inline-block min-h-[24px] text-xs"
-                      href="/dockets/{docket.id}">Docket {docket.id}</a
-                    >{/each}
-                  <button class="btn btn-sm" onclick={() => makeDockets([keyOf(artwork, index)])}>Make a docket</button>
-                  {#if index === 0 && docketsOf(artwork).length === 0}
-                    <button
-                      class="btn btn-sm btn-ghost btn-square"
-                      aria-label="Delete {artwork.name}"
-                      onclick={() => attempt(() => send('DELETE', `/api/artworks/${artwork.id}`))}><Trash size={16} /></button
-                    >
-                  {/if}
-                </td>
-              </tr>
-            {/each}
-          {:else}
-            <tr id="artwork-{artwork.id}">
-              <td colspan="2"></td>
-              <td class="font-semibold"
-                >{artwork.name}
-                <div class="text-base-content/70 text-xs font-normal">{fileSize(artwork.bytes)}</div></td
+  <div class="min-h-0 grow">
+    <ListTable
+      name="artwork"
+      first={data.list}
+      shape={data.shape}
+      {rows}
+      {idOf}
+      nameOf={(line) => `page ${line.page + 1} of ${line.name}`}
+      columns={COLUMNS}
+      rowHeight={76}
+      facetTitles={TITLES}
+      lookFor="Name of the file"
+    >
+      {#snippet cell(line, key)}
+        {#if line.state !== 'ready'}
+          {#if key === 'file'}
+            <div class="truncate font-semibold" title={line.name}>
+              {line.name}<span class="text-base-content/70 ml-2 text-xs font-normal">{fileSize(line.bytes)}</span>
+            </div>
+            {#if line.state === 'reading'}<span class="flex items-center gap-1 text-sm"
+                ><span class="loading loading-spinner loading-xs"></span> Being read…</span
               >
-              <td colspan="4">
-                {#if artwork.state === 'reading'}<span class="loading loading-spinner loading-xs"></span> Being read…
-                {:else if artwork.state === 'unread'}<span class="text-warning flex items-center gap-1"
-                    ><TriangleAlert size={16} class="shrink-0" aria-hidden="true" />Not read: {artwork.reason}</span
-                  >
-                {:else}<span class="text-error flex items-center gap-1"
-                    ><OctagonX size={16} class="shrink-0" aria-hidden="true" />Refused: {artwork.reason}</span
-                  >{/if}
-              </td>
-              <td class="text-right whitespace-nowrap">
-                {#if artwork.state === 'unread'}<button
-                    class="btn btn-sm"
-                    onclick={() => attempt(() => send('POST', `/api/artworks/${artwork.id}/read`))}>Read again</button
-                  >{/if}
-                <button
-                  class="btn btn-sm btn-ghost"
-                  aria-label="Delete {artwork.name}"
-                  onclick={() => attempt(() => send('DELETE', `/api/artworks/${artwork.id}`))}><Trash size={16} /></button
-                >
-              </td>
-            </tr>
+            {:else if line.state === 'unread'}<span class="text-warning flex items-center gap-1 text-sm" title={line.reason}
+                ><TriangleAlert size={16} class="shrink-0" aria-hidden="true" /><span class="line-clamp-2">Not read: {line.reason}</span
+                ></span
+              >
+            {:else}<span class="text-error flex items-center gap-1 text-sm" title={line.reason}
+                ><OctagonX size={16} class="shrink-0" aria-hidden="true" /><span class="line-clamp-2">Refused: {line.reason}</span
+                ></span
+              >{/if}
+          {:else if key === 'go'}
+            {#if line.state === 'unread'}<button
+                class="btn btn-sm"
+                onclick={() => attempt(() => send('POST', `/api/artworks/${line.artworkId}/read`))}>Read again</button
+              >{/if}
+            {@render remover(line)}
           {/if}
-        {:else}
-          <tr
-            ><td colspan="8" class="p-6"
-              >No artwork yet. What customers send belongs here: each page with its size, colours and cut lines. Drop a file
-              anywhere on this page to begin.</td
-            ></tr
+        {:else if key === 'picture'}
+          <div class="flex h-16 w-24 items-center justify-center">
+            <img
+              class="max-h-16 max-w-24"
+              src="/api/artworks/{line.artworkId}/preview?page={line.page}&width=240"
+              alt="Page {line.page + 1} of {line.name}"
+              loading="lazy"
+            />
+          </div>
+        {:else if key === 'file'}
+          {@const pages = line.brief?.pages ?? 1}
+          <div class="truncate font-semibold" title={line.name}>
+            {line.name}{pages > 1 ? `, page ${line.page + 1} of ${pages}` : ''}
+          </div>
+          <div class="text-base-content/70 truncate text-xs" title={line.brief?.notes.join(' ')}>
+            {[line.brief?.format, fileSize(line.bytes), ...(line.brief?.notes ?? [])].join(', ')}
+          </div>
+          {#if looks(line) !== ''}<div class="text-warning truncate text-xs" title={looks(line)}>Look: {looks(line)}</div>{/if}
+          {#if line.page === 0 && pages > 1}
+            <form
+              class="flex items-center gap-1 text-xs"
+              onsubmit={(event) => {
+                event.preventDefault();
+                void makeOfRange(line, pages);
+              }}
+            >
+              <input
+                class="input input-xs w-24"
+                placeholder="all, or 1-3, 7"
+                aria-label="Pages of {line.name}"
+                bind:value={range[line.artworkId]}
+              /><button class="btn btn-xs">Make dockets of these pages</button>
+            </form>
+          {/if}
+        {:else if key === 'size' && line.widthMm !== null && line.heightMm !== null}
+          <span class="text-base font-semibold whitespace-nowrap">{size(line.widthMm)} × {size(line.heightMm)}</span>
+          <div class="text-base-content/70 text-xs">{line.bleedMm ? `${size(line.bleedMm)} bleed` : 'no bleed'}</div>
+        {:else if key === 'colours'}<div class="line-clamp-2" title={line.colours}>{line.colours}</div>
+        {:else if key === 'cuts'}<div class="line-clamp-2">{cutsOf(line)}</div>
+        {:else if key === 'pictures'}<span class="whitespace-nowrap"
+            >{line.images === 0 ? 'none' : `${line.images}, ${Math.round(line.leastPpi ?? 0)} ppi`}</span
           >
-        {/each}
-      </tbody>
-    </table>
+        {:else if key === 'go'}
+          <div class="flex flex-wrap items-center justify-end gap-1">
+            {#each line.newest as docket (docket)}<a class="link min-h-[24px] text-xs" href="/dockets/{docket}">Docket {docket}</a
+              >{/each}
+            <button
+              class="btn btn-sm whitespace-nowrap"
+              onclick={() => makeDockets([{ artworkId: line.artworkId, page: line.page }])}>Make a docket</button
+            >
+            {@render remover(line)}
+          </div>
+        {/if}
+      {/snippet}
+      {#snippet actions()}
+        <button
+          class="btn btn-primary btn-sm"
+          disabled={rows.ticked.size === 0}
+          title={rows.ticked.size === 0 ? 'Tick pages first' : ''}
+          onclick={makeOfTicked}
+          >{rows.ticked.size > 0
+            ? `Make ${rows.ticked.size} ${rows.ticked.size === 1 ? 'docket' : 'dockets'}`
+            : 'Make dockets of the ticked pages'}</button
+        >
+      {/snippet}
+      {#snippet empty()}
+        No artwork yet. What customers send belongs here: each page with its size, colours and cut lines. Drop a file anywhere on
+        this page to begin.
+      {/snippet}
+    </ListTable>
   </div>
 </div>
+
+{#snippet remover(line: ArtworkLine)}
+  {#if line.page === 0 && line.ofFile === 0}
+    <button
+      class="btn btn-sm btn-ghost btn-square"
+      aria-label="Delete {line.name}"
+      onclick={() => attempt(() => send('DELETE', `/api/artworks/${line.artworkId}`))}><Trash size={16} /></button
+    >
+  {/if}
+{/snippet}

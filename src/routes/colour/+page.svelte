@@ -2,55 +2,96 @@
   import Check from '@lucide/svelte/icons/check';
   import Circle from '@lucide/svelte/icons/circle';
   import Clock from '@lucide/svelte/icons/clock-alert';
+  import { page } from '$app/state';
   import { STEP_WORDS, STEPS } from '$lib/calibration';
+  import { localPage, localShape, readListQuery, type LocalSpec } from '$lib/listing';
+  import type { Condition } from '$lib/server/conditions/condition';
+  import type { Column } from '$lib/ui/list/column';
+  import ListTable from '$lib/ui/list/ListTable.svelte';
+  import { ListRows } from '$lib/ui/list/rows.svelte';
+  import { fromRows } from '$lib/ui/list/source';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
 
   const FROM = { measured: 'measured here', imported: 'taken from a file', start: 'as the machine says' };
+  const profileOf = ({ profile }: Condition) => (profile ? FROM[profile] : 'being made…');
+  const nextOf = ({ steps }: Condition) => {
+    const next = STEPS.find((step) => steps[step].state !== 'done');
+    return next ? `${STEP_WORDS[next].name} next` : 'all done';
+  };
+  const SPEC: LocalSpec<Condition> = {
+    id: ({ id }) => id,
+    words: ({ media, machine, mode }) => `${media} ${machine} ${mode.name} ${mode.quality}`,
+    sorts: {
+      media: ({ media }) => media,
+      machine: ({ machine }) => machine,
+      mode: ({ mode }) => mode.name,
+      profile: profileOf
+    },
+    facets: {
+      machine: ({ machine }) => machine,
+      media: ({ media }) => media,
+      next: nextOf,
+      profile: profileOf
+    },
+    usual: { sort: 'media', down: false }
+  };
+  const shape = localShape(SPEC);
+  const first = $derived(localPage(data.conditions, SPEC, readListQuery(page.url.searchParams, shape)));
+  const rows = new ListRows(
+    fromRows(() => data.conditions, SPEC),
+    SPEC.id
+  );
+  const COLUMNS: Column[] = [
+    { key: 'media', label: 'Media', sort: 'media' },
+    { key: 'machine', label: 'Machine', sort: 'machine', width: '7rem' },
+    { key: 'mode', label: 'Print mode', sort: 'mode' },
+    ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: '7rem' })),
+    { key: 'profile', label: 'Profile', sort: 'profile', width: '9rem' }
+  ];
+  const TITLES = { machine: 'Machine', media: 'Media', next: 'Next step', profile: 'Profile' };
 </script>
 
-<div class="flex items-center gap-4 p-4">
-  <h1 class="text-lg font-semibold">Printing conditions</h1>
-  <a class="btn btn-sm btn-primary" href="/colour/modes">New condition: find a print mode</a>
-</div>
-<table class="table">
-  <thead
-    ><tr
-      ><th>Media</th><th>Machine</th><th>Print mode</th>{#each STEPS as step (step)}<th>{STEP_WORDS[step].name}</th>{/each}<th
-        >Profile</th
-      ></tr
-    ></thead
-  >
-  <tbody>
-    {#each data.conditions as condition (condition.id)}
-      <tr class="hover:bg-base-200">
-        <td><a class="link font-semibold" href="/colour/{condition.id}">{condition.media}</a></td>
-        <td>{condition.machine}</td>
-        <td>{condition.mode.name}, {condition.mode.quality}</td>
-        {#each STEPS as step (step)}
-          {@const { state } = condition.steps[step]}
-          <td
-            ><a href="/colour/{condition.id}?step={step}" class="inline-flex items-center gap-1 hover:underline"
-              >{#if state === 'done'}<Check size={15} class="text-success" aria-hidden="true" />{:else if state === 'stale'}<Clock
-                  size={15}
-                  class="text-warning"
-                  aria-hidden="true"
-                />{:else}<Circle size={12} class="opacity-50" aria-hidden="true" />{/if}{state}</a
-            ></td
-          >
-        {/each}
-        <td>{condition.profile ? FROM[condition.profile] : 'being made…'}</td>
-      </tr>
+<ListTable
+  name="conditions"
+  {first}
+  {shape}
+  {rows}
+  idOf={SPEC.id}
+  nameOf={({ media, mode }) => `${media}, ${mode.name}`}
+  hrefOf={({ id }) => `/colour/${id}`}
+  columns={COLUMNS}
+  rowHeight={44}
+  facetTitles={TITLES}
+  tickable={false}
+  lookFor="Media, machine or mode"
+>
+  {#snippet cell(condition, key)}
+    {#if key === 'media'}<a class="link block truncate font-semibold" href="/colour/{condition.id}">{condition.media}</a>
+    {:else if key === 'machine'}<div class="truncate">{condition.machine}</div>
+    {:else if key === 'mode'}<div class="truncate">{condition.mode.name}, {condition.mode.quality}</div>
+    {:else if key === 'profile'}{profileOf(condition)}
     {:else}
-      <tr
-        ><td colspan="9" class="p-6"
-          >A printing condition is a machine with a media in a print mode. It is climbed in five steps, from the ink limits to a
-          verified profile. {data.machines.some((machine) => machine.kind === 'printer')
-            ? 'Find a print mode to begin with.'
-            : 'Add a printer under Shop first.'}</td
-        ></tr
-      >
-    {/each}
-  </tbody>
-</table>
+      {#each STEPS.filter((step) => step === key) as step (step)}
+        {@const { state } = condition.steps[step]}
+        <a href="/colour/{condition.id}?step={step}" class="inline-flex min-h-6 items-center gap-1 hover:underline"
+          >{#if state === 'done'}<Check size={15} class="text-success" aria-hidden="true" />{:else if state === 'stale'}<Clock
+              size={15}
+              class="text-warning"
+              aria-hidden="true"
+            />{:else}<Circle size={12} class="opacity-50" aria-hidden="true" />{/if}{state}</a
+        >
+      {/each}
+    {/if}
+  {/snippet}
+  {#snippet actions()}
+    <a class="btn btn-sm btn-primary" href="/colour/modes">New condition: find a print mode</a>
+  {/snippet}
+  {#snippet empty()}
+    A printing condition is a machine with a media in a print mode. It is climbed in five steps, from the ink limits to a verified
+    profile. {data.machines.some((machine) => machine.kind === 'printer')
+      ? 'Find a print mode to begin with.'
+      : 'Add a printer under Shop first.'}
+  {/snippet}
+</ListTable>

@@ -1,6 +1,7 @@
+import { SHAPES } from '$lib/server/app/lists';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = ({ locals, depends }) => {
-  depends('zing:cuts', 'zing:runs');
-  return { cuts: locals.shop.cuts.list() };
+export const load: PageServerLoad = ({ locals, depends, url }) => {
+  depends('zing:cuts', 'zing:runs', 'zing:dockets');
+  return { list: locals.shop.lists.page('cuts', url.searchParams), shape: SHAPES.cuts };
 };

@@ -1,7 +1,16 @@
 <script lang="ts">
+  import type { CutListLine } from '$lib/server/cutting/cut-list';
+  import type { Column } from '$lib/ui/list/column';
+  import ListTable from '$lib/ui/list/ListTable.svelte';
+  import RowPictures from '$lib/ui/list/RowPictures.svelte';
+  import { ListRows } from '$lib/ui/list/rows.svelte';
+  import { fromServer } from '$lib/ui/list/source';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
+
+  const idOf = (cut: CutListLine) => cut.id;
+  const rows = new ListRows(fromServer<CutListLine>('cuts'), idOf);
   const WORDS = {
     waiting: 'waits for the cutter',
     loaded: 'lies in the cutter',
@@ -9,22 +18,43 @@
     cutting: 'being cut',
     cut: 'cut'
   } as const;
+  const COLUMNS: Column[] = [
+    { key: 'picture', label: '', width: '11rem' },
+    { key: 'code', label: 'Cut task', sort: 'number', width: '9rem' },
+    { key: 'stage', label: 'How far', sort: 'stage', width: '12rem' },
+    { key: 'media', label: 'Media', sort: 'media', width: '11rem' },
+    { key: 'dockets', label: 'Dockets' },
+    { key: 'run', label: 'Run', sort: 'run', width: '6rem' },
+    { key: 'go', label: '', width: '5rem', right: true }
+  ];
+  const TITLES = { list: 'List', stage: 'How far', media: 'Media' };
 </script>
 
-<table class="table">
-  <thead><tr><th>Cut task</th><th>State</th><th>Dockets</th><th>Run</th><th></th></tr></thead>
-  <tbody>
-    {#each data.cuts as cut (cut.id)}
-      <tr class="hover:bg-base-200">
-        <td><a class="font-semibold hover:underline" href="/cutting/{cut.id}">{cut.code}</a></td>
-        <td>{WORDS[cut.state]}</td>
-        <td>{cut.names.join(', ')}</td>
-        <td><a class="link" href="/runs/{cut.runId}">Run {cut.runId}</a></td>
-        <td class="text-right"><a class="btn btn-sm" href="/cutting/{cut.id}">{cut.state === 'cut' ? 'Look' : 'Cut'}</a></td>
-      </tr>
-    {:else}
-      <tr><td colspan="5" class="p-6">Nothing to cut. A print whose dockets are cut comes here by itself when it is done.</td></tr
-      >
-    {/each}
-  </tbody>
-</table>
+<ListTable
+  name="cut tasks"
+  first={data.list}
+  shape={data.shape}
+  {rows}
+  {idOf}
+  nameOf={(cut) => cut.code}
+  hrefOf={(cut) => `/cutting/${cut.id}`}
+  columns={COLUMNS}
+  rowHeight={52}
+  facetTitles={TITLES}
+  tickable={false}
+  lookFor="Code, docket, customer or run"
+>
+  {#snippet cell(cut, key)}
+    {#if key === 'picture'}<RowPictures dockets={cut.pictures} />
+    {:else if key === 'code'}<a class="font-semibold hover:underline" href="/cutting/{cut.id}">{cut.code}</a>
+    {:else if key === 'stage'}
+      <div>{WORDS[cut.state]}</div>
+      {#if cut.reason}<div class="text-warning truncate text-xs" title={cut.reason}>{cut.reason}</div>{/if}
+    {:else if key === 'media'}<div class="truncate">{cut.media}</div>
+    {:else if key === 'dockets'}
+      <div class="truncate" title={cut.names}>{cut.names}{cut.dockets > 4 ? `, and ${cut.dockets - 4} more` : ''}</div>
+    {:else if key === 'run'}<a class="link" href="/runs/{cut.runId}">Run {cut.runId}</a>
+    {:else if key === 'go'}<a class="btn btn-sm" href="/cutting/{cut.id}">{cut.state === 'cut' ? 'Look' : 'Cut'}</a>{/if}
+  {/snippet}
+  {#snippet empty()}Nothing to cut. A print whose dockets are cut comes here by itself when it is done.{/snippet}
+</ListTable>

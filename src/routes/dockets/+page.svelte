@@ -1,146 +1,164 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
+  import { toast } from 'svelte-sonner';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import Trash from '@lucide/svelte/icons/trash-2';
-  import { untrack } from 'svelte';
   import { formatFigure } from '$core/units/length';
-  import { attempt, docketPicture, send } from '$lib/ui/common/client';
+  import { dueInWords } from '$lib/due';
+  import type { DocketLine } from '$lib/server/dockets/docket-list';
+  import { attempt, send } from '$lib/ui/common/client';
+  import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
   import EditTogether from '$lib/ui/docket/EditTogether.svelte';
+  import type { Column } from '$lib/ui/list/column';
+  import ListTable from '$lib/ui/list/ListTable.svelte';
+  import RowPictures from '$lib/ui/list/RowPictures.svelte';
+  import { ListRows } from '$lib/ui/list/rows.svelte';
+  import { fromServer } from '$lib/ui/list/source';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
 
-  let words = $state('');
+  const idOf = (docket: DocketLine) => docket.id;
+  const rows = new ListRows(fromServer<DocketLine>('dockets'), idOf);
   // Dockets just made come ticked, to be edited together.
-  let chosen = $state<number[]>(
-    untrack(() =>
-      (page.url.searchParams.get('tick') ?? '')
-        .split(',')
-        .map(Number)
-        .filter((id) => data.dockets.some((docket) => docket.id === id))
-    )
-  );
-  const ticked = $derived(data.dockets.filter((docket) => chosen.includes(docket.id)));
-  const shown = $derived(
-    data.dockets.filter((docket) =>
-      words
-        .split(/\s+/)
-        .every((word) =>
-          `${docket.id} ${docket.name} ${docket.customer} ${docket.note} ${docket.dueOn}`
-            .toLowerCase()
-            .includes(word.toLowerCase())
-        )
-    )
-  );
-  const media = (id: number | null) => data.conditions.find((condition) => condition.id === id)?.media ?? 'not chosen';
-  const today = new Date().toISOString().slice(0, 10);
+  untrack(() => (page.url.searchParams.get('tick') ?? '').split(',').map(Number))
+    .filter((id) => Number.isSafeInteger(id) && id > 0)
+    .forEach((id) => rows.ticked.add(id));
+  const ticked = $derived([...rows.ticked]);
+  const showsAway = $derived(page.url.searchParams.getAll('list').includes('put away'));
 
+  const COLUMNS: Column[] = [
+    { key: 'picture', label: 'Added', sort: 'number', width: '6rem' },
+    { key: 'name', label: 'Docket', sort: 'name' },
+    { key: 'customer', label: 'Customer', sort: 'customer' },
+    { key: 'due', label: 'Due', sort: 'due', width: '6.5rem' },
+    { key: 'copies', label: 'Copies', sort: 'copies', width: '4.5rem', right: true },
+    { key: 'size', label: 'Size, mm', sort: 'size', width: '7.5rem', right: true },
+    { key: 'media', label: 'Media', sort: 'media' },
+    { key: 'check', label: 'Check', sort: 'check', width: '5rem' },
+    { key: 'stage', label: 'How far', sort: 'stage', width: '7rem' }
+  ];
+  const TITLES = {
+    list: 'List',
+    stage: 'How far',
+    due: 'Due',
+    media: 'Media',
+    machine: 'Machine',
+    customer: 'Customer',
+    check: 'Worst check'
+  };
+  const STAGES = { waiting: 'not laid out', 'laid out': 'laid out', printing: 'printing', printed: 'to cut', done: 'done' };
+
+  const count = (n: number) => `${n.toLocaleString('en-GB')} ${n === 1 ? 'docket' : 'dockets'}`;
   async function layOut(): Promise<void> {
     await attempt(async () => {
-      const { id } = await send<{ id: number }>('POST', '/api/runs', { docketIds: chosen });
-      await goto(`/runs/${id}`);
+      const { id, ids } = await send<{ id: number; ids: number[] }>('POST', '/api/runs', { docketIds: ticked });
+      if (ids.length > 1) toast.success(`Laid out in ${ids.length} runs, by their media.`);
+      await goto(ids.length > 1 ? '/runs?list=open' : `/runs/${id}`);
+    });
+  }
+  const undo = (ids: readonly number[], what: 'put away' | 'bring back' | 'restore') => ({
+    action: {
+      label: 'Take back',
+      onClick: () => void attempt(() => send('POST', '/api/dockets/many', { ids, what }), `Taken back: ${count(ids.length)}.`)
+    }
+  });
+  async function putAway(away: boolean): Promise<void> {
+    await attempt(async () => {
+      const [what, back] = away ? (['put away', 'bring back'] as const) : (['bring back', 'put away'] as const);
+      const { ids } = await send<{ ids: number[] }>('POST', '/api/dockets/many', { ids: ticked, what });
+      rows.ticked.clear();
+      toast.success(`${count(ids.length)} ${away ? 'put away' : 'brought back'}.`, undo(ids, back));
+    });
+  }
+  async function remove(): Promise<void> {
+    await attempt(async () => {
+      const { removed, inRuns } = await send<{ removed: number[]; inRuns: number[] }>('DELETE', '/api/dockets/many', {
+        ids: ticked
+      });
+      rows.ticked.clear();
+      const stay =
+        inRuns.length === 0
+          ? ''
+          : ` ${count(inRuns.length)} ${inRuns.length === 1 ? 'is' : 'are'} in runs and ${inRuns.length === 1 ? 'stays' : 'stay'}.`;
+      if (removed.length === 0) toast.warning(`Nothing was deleted.${stay}`);
+      else toast.success(`${count(removed.length)} deleted.${stay}`, undo(removed, 'restore'));
     });
   }
 </script>
 
-<div class="flex h-full">
-  <div class="min-w-0 grow overflow-auto">
-    <div class="bg-base-100 sticky top-0 z-20 flex items-center gap-3 p-3">
-      <input
-        class="input input-sm w-72"
-        placeholder="Name, customer, note or date"
-        aria-label="Show dockets with"
-        bind:value={words}
-      />
-      <span class="text-base-content/70">{shown.length} of {data.dockets.length}</span>
-      <button
-        class="btn btn-primary btn-sm ml-auto"
-        disabled={chosen.length === 0}
-        title={chosen.length === 0 ? 'Tick dockets first' : ''}
-        onclick={layOut}
+<ListTable
+  name="dockets"
+  first={data.list}
+  shape={data.shape}
+  {rows}
+  {idOf}
+  nameOf={(docket) => docket.name}
+  hrefOf={(docket) => `/dockets/${docket.id}`}
+  columns={COLUMNS}
+  rowHeight={52}
+  facetTitles={TITLES}
+  lookFor="Name, customer, note or number"
+>
+  {#snippet cell(docket, key)}
+    {#if key === 'picture'}<RowPictures dockets={[docket]} />
+    {:else if key === 'name'}
+      <a class="block truncate text-sm font-semibold hover:underline" title={docket.name} href="/dockets/{docket.id}"
+        >{docket.name}</a
       >
-        Lay out {chosen.length > 0 ? `${chosen.length} ${chosen.length === 1 ? 'docket' : 'dockets'}` : 'the ticked dockets'}
-      </button>
-    </div>
-    <table class="table-sm table">
-      <thead
-        ><tr
-          ><th class="w-8"
-            ><input
-              type="checkbox"
-              class="checkbox checkbox-sm"
-              aria-label="Tick all that are shown"
-              checked={shown.length > 0 && shown.every((docket) => chosen.includes(docket.id))}
-              indeterminate={chosen.length > 0 && !shown.every((docket) => chosen.includes(docket.id))}
-              onchange={(event) => (chosen = event.currentTarget.checked ? shown.map((docket) => docket.id) : [])}
-            /></th
-          ><th class="w-24"></th><th>Docket</th><th>Customer</th><th>Due</th><th class="text-right">Copies</th><th
-            class="text-right">Size, mm</th
-          ><th>Media</th><th>Cut</th><th>Run</th><th></th></tr
-        ></thead
+      <div class="text-base-content/70 truncate text-xs">
+        Docket {docket.id}{docket.priority === 'normal' ? '' : `, ${docket.priority} priority`}{docket.note
+          ? `, ${docket.note}`
+          : ''}
+      </div>
+    {:else if key === 'customer'}<div class="truncate" title={docket.customer}>{docket.customer}</div>
+    {:else if key === 'due'}
+      <div
+        class="truncate {docket.dueOn !== '' && docket.dueOn < data.today && !docket.away ? 'text-error font-semibold' : ''}"
+        title={docket.dueOn}
       >
-      <tbody>
-        {#each shown as docket (docket.id)}
-          <tr class="hover:bg-base-200" class:bg-base-200={chosen.includes(docket.id)}>
-            <td
-              ><input
-                type="checkbox"
-                class="checkbox checkbox-sm"
-                aria-label="Tick {docket.name}"
-                value={docket.id}
-                bind:group={chosen}
-              /></td
-            >
-            <td
-              ><div class="flex h-12 w-20 items-center justify-center">
-                <img class="max-h-12 max-w-20" src={docketPicture(docket, 240)} alt="" loading="lazy" />
-              </div></td
-            >
-            <td
-              ><a class="font-semibold hover:underline" href="/dockets/{docket.id}">{docket.name}</a>
-              <div class="text-base-content/70 text-xs">
-                Docket {docket.id}{docket.priority === 'normal' ? '' : `, ${docket.priority} priority`}{docket.note
-                  ? `, ${docket.note.slice(0, 60)}`
-                  : ''}
-              </div></td
-            >
-            <td>{docket.customer}</td>
-            <td class="whitespace-nowrap" class:text-error={docket.dueOn !== '' && docket.dueOn < today}
-              >{docket.dueOn}{docket.dueOn !== '' && docket.dueOn < today ? ' late' : ''}</td
-            >
-            <td class="text-right text-base font-semibold">{docket.choices.copies}</td>
-            <td class="text-right whitespace-nowrap"
-              >{formatFigure(docket.choices.widthMm, 1)} × {formatFigure(docket.choices.heightMm, 1)}</td
-            >
-            <td>{media(docket.choices.conditionId)}</td>
-            <td>{docket.choices.cut ? 'yes' : 'no'}</td>
-            <td
-              >{#if docket.runId}<a class="link" href="/runs/{docket.runId}">Run {docket.runId}</a>{:else}not yet{/if}</td
-            >
-            <td class="text-right">
-              <button
-                class="btn btn-sm btn-ghost"
-                aria-label="Delete {docket.name}"
-                disabled={docket.runId !== null}
-                title={docket.runId !== null ? `It is in run ${docket.runId}` : ''}
-                onclick={() => attempt(() => send('DELETE', `/api/dockets/${docket.id}`))}><Trash size={16} /></button
-              >
-            </td>
-          </tr>
-        {:else}
-          <tr
-            ><td colspan="11" class="p-6"
-              >{data.dockets.length > 0
-                ? 'No docket is called that.'
-                : 'No dockets yet. A docket is one customer’s job: a page at a size, so many copies, on a media.'}
-              <a class="link" href="/artwork">Take in artwork</a></td
-            ></tr
-          >
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  {#if ticked.length > 1}
-    <EditTogether dockets={ticked} conditions={data.conditions} unit={data.settings.unit} />
-  {/if}
-</div>
+        {dueInWords(docket.dueOn, data.today)}
+      </div>
+    {:else if key === 'copies'}<span class="text-base font-semibold">{docket.copies.toLocaleString('en-GB')}</span>
+    {:else if key === 'size'}<span class="whitespace-nowrap"
+        >{formatFigure(docket.widthMm, 1)} × {formatFigure(docket.heightMm, 1)}</span
+      >
+    {:else if key === 'media'}
+      <div class="truncate">{docket.media ?? 'not chosen'}</div>
+      <div class="text-base-content/70 truncate text-xs">{docket.machine ?? ''}{docket.cut ? ', cut' : ''}</div>
+    {:else if key === 'check'}
+      {#if docket.worst === null}<span class="text-base-content/70" title="It is looked at in a moment">…</span>{:else}<LevelIcon
+          level={docket.worst === 2 ? 'stop' : docket.worst === 1 ? 'look' : 'fine'}
+        />{/if}
+    {:else if key === 'stage'}
+      <div>{STAGES[docket.stage]}{docket.away && docket.stage !== 'done' ? ', put away' : ''}</div>
+      {#if docket.runId}<a class="link text-xs" href="/runs/{docket.runId}">Run {docket.runId}</a>{/if}
+    {/if}
+  {/snippet}
+  {#snippet actions()}
+    {#if ticked.length > 0}
+      <button class="btn btn-sm" onclick={() => putAway(true)}>Put away</button>
+      {#if showsAway || page.url.searchParams.has('q')}<button class="btn btn-sm" onclick={() => putAway(false)}
+          >Bring back</button
+        >{/if}
+      <button class="btn btn-sm" title="What is in a run stays. It can be taken back." onclick={remove}
+        >Delete {count(ticked.length)}</button
+      >
+    {/if}
+    <button
+      class="btn btn-primary btn-sm"
+      disabled={ticked.length === 0}
+      title={ticked.length === 0 ? 'Tick dockets first' : 'Each goes into the open run of its media'}
+      onclick={layOut}>Lay out {ticked.length > 0 ? count(ticked.length) : 'the ticked dockets'}</button
+    >
+  {/snippet}
+  {#snippet empty()}
+    No dockets yet. A docket is one customer’s job: a page at a size, so many copies, on a media.
+    <a class="link" href="/artwork">Take in artwork</a>
+  {/snippet}
+  {#snippet beside()}
+    {#if ticked.length > 1}
+      <EditTogether ids={ticked} seen={data.list} conditions={data.conditions} unit={data.settings.unit} />
+    {/if}
+  {/snippet}
+</ListTable>

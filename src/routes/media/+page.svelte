@@ -1,33 +1,77 @@
 <script lang="ts">
   import Lock from '@lucide/svelte/icons/lock';
   import { goto } from '$app/navigation';
-  import { SvelteSet } from 'svelte/reactivity';
+  import { page } from '$app/state';
   import { formatMetres } from '$core/units/length';
+  import { localPage, localShape, readListQuery, type LocalSpec } from '$lib/listing';
+  import type { Media } from '$lib/server/media/cards';
   import { early } from '$lib/ui/common/early';
   import { attempt, send } from '$lib/ui/common/client';
+  import { live } from '$lib/ui/common/live.svelte';
+  import type { Column } from '$lib/ui/list/column';
+  import ListTable from '$lib/ui/list/ListTable.svelte';
+  import { ListRows } from '$lib/ui/list/rows.svelte';
+  import { fromRows } from '$lib/ui/list/source';
   import ImportCards from '$lib/ui/media/ImportCards.svelte';
   import { screenColour } from '$lib/ui/colour/show';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
 
-  let text = $state('');
-  let machine = $state('');
-  const ticked = new SvelteSet<number>();
   let importing = $state<File>();
-
-  const machines = $derived([...new Set(data.media.flatMap(({ card }) => Object.keys(card.handling)))].sort());
-  const shown = $derived(
-    data.media.filter(
-      ({ card }) =>
-        (machine === '' || machine in card.handling) &&
-        text
-          .toLowerCase()
-          .split(/\s+/)
-          .every((word) => `${card.name} ${card.maker} ${card.family} ${card.surface} ${card.note}`.toLowerCase().includes(word))
-    )
+  const loaded = $derived(
+    data.machines.map(live.machine).flatMap((one) => (one.printer ? [{ media: one.printer.media.name, on: one.name }] : []))
   );
-  const loaded = $derived(new Set(data.machines.flatMap((one) => (one.printer ? [one.printer.media.name] : []))));
+  const inStock = ({ card }: Media) => card.rolls.reduce((sum, roll) => sum + roll.lengthMm, 0);
+  const sheetsInStock = ({ card }: Media) => card.sheets.reduce((sum, { count }) => sum + count, 0);
+
+  const SPEC: LocalSpec<Media> = {
+    id: ({ id }) => id,
+    words: ({ card }) => `${card.name} ${card.maker} ${card.family} ${card.surface} ${card.note}`,
+    sorts: {
+      name: ({ card }) => card.name,
+      family: ({ card }) => card.family,
+      width: ({ card }) => card.widthMm,
+      thickness: ({ card }) => card.thicknessMm,
+      cost: ({ card }) => card.costPerM2,
+      stock: inStock,
+      conditions: ({ conditions }) => conditions
+    },
+    facets: {
+      machine: ({ card }) => Object.keys(card.handling),
+      family: ({ card }) => card.family,
+      surface: ({ card }) => card.surface,
+      maker: ({ card }) => card.maker || 'no maker',
+      stock: (media) => (inStock(media) > 0 || sheetsInStock(media) > 0 ? 'in stock' : 'none'),
+      look: ({ looks }) => (looks.length > 0 ? 'to look at' : 'fine')
+    },
+    usual: { sort: 'name', down: false }
+  };
+  const shape = localShape(SPEC);
+  const first = $derived(localPage(data.media, SPEC, readListQuery(page.url.searchParams, shape)));
+  const rows = new ListRows(
+    fromRows(() => data.media, SPEC),
+    SPEC.id
+  );
+  const COLUMNS: Column[] = [
+    { key: 'name', label: 'Name', sort: 'name' },
+    { key: 'family', label: 'Family', sort: 'family', width: '9rem' },
+    { key: 'width', label: 'Width, mm', sort: 'width', width: '5.5rem', right: true },
+    { key: 'thickness', label: 'Thick, mm', sort: 'thickness', width: '5.5rem', right: true },
+    { key: 'cost', label: 'Cost a m²', sort: 'cost', width: '5.5rem', right: true },
+    { key: 'stock', label: 'In stock', sort: 'stock', width: '6rem', right: true },
+    { key: 'white', label: 'White', width: '7rem' },
+    { key: 'machines', label: 'Machines' },
+    { key: 'conditions', label: 'Conditions', sort: 'conditions', width: '6rem', right: true }
+  ];
+  const TITLES = {
+    machine: 'For machine',
+    family: 'Family',
+    surface: 'Surface',
+    maker: 'Maker',
+    stock: 'Stock',
+    look: 'Settings'
+  };
 
   const add = () =>
     attempt(async () => {
@@ -41,87 +85,73 @@
   }
 </script>
 
-<div class="flex flex-wrap items-center gap-3 p-4">
-  <h1 class="text-lg font-semibold">Media</h1>
-  <input class="input input-sm w-56" type="search" placeholder="gloss, banner …" aria-label="Find media" bind:value={text} />
-  <label class="text-sm"
-    >for <select class="select select-sm inline-flex w-40" bind:value={machine} aria-label="For machine"
-      ><option value="">any machine</option>{#each machines as one (one)}<option>{one}</option>{/each}</select
-    ></label
-  >
-  <div class="grow"></div>
-  <button class="btn btn-sm btn-primary" onclick={add}>New card</button>
-  <a class="btn btn-sm" href="/media/library">Media library</a>
-  <label class="btn btn-sm"
-    >Import cards<input type="file" {@attach early} class="sr-only" accept=".zip,application/zip" onchange={chooseFile} /></label
-  >
-  {#if ticked.size > 0}
-    <a class="btn btn-sm" href="/api/media/file?ids={[...ticked].join(',')}" download
-      >Export {ticked.size} {ticked.size === 1 ? 'card' : 'cards'}</a
+<ListTable
+  name="media"
+  {first}
+  {shape}
+  {rows}
+  idOf={SPEC.id}
+  nameOf={({ card }) => card.name}
+  hrefOf={({ id }) => `/media/${id}`}
+  columns={COLUMNS}
+  rowHeight={44}
+  facetTitles={TITLES}
+  lookFor="gloss, banner …"
+>
+  {#snippet cell(media, key)}
+    {@const { card } = media}
+    {#if key === 'name'}
+      <a class="link font-semibold" href="/media/{media.id}">{card.name}</a>{#if media.locked}<Lock
+          size={13}
+          class="ml-1 inline"
+          aria-label="locked"
+        />{/if}
+      <div class="text-base-content/70 truncate text-xs">
+        {[card.maker, ...loaded.filter((one) => one.media === card.name).map(({ on }) => `loaded on ${on}`)]
+          .filter(Boolean)
+          .join(', ')}
+      </div>
+    {:else if key === 'family'}{card.family}
+      <div class="text-base-content/70 text-xs">{card.surface}</div>
+    {:else if key === 'width'}{Math.round(card.widthMm)}
+    {:else if key === 'thickness'}{card.thicknessMm}
+    {:else if key === 'cost'}{data.settings.currency}{card.costPerM2.toFixed(2)}
+    {:else if key === 'stock'}
+      {inStock(media) > 0 ? formatMetres(inStock(media)) : sheetsInStock(media) > 0 ? `${sheetsInStock(media)} sheets` : 'none'}
+    {:else if key === 'white'}
+      {#if card.white}<span class="inline-flex items-center gap-1.5"
+          ><span class="border-base-content/30 h-4 w-4 border" style:background={screenColour(card.white)}></span>L* {card.white[0].toFixed(
+            1
+          )}</span
+        >{:else}not measured{/if}
+    {:else if key === 'machines'}
+      <div class="truncate" title={Object.keys(card.handling).join(', ')}>
+        {Object.keys(card.handling).join(', ') || 'none yet'}
+      </div>
+      {#if media.looks.length > 0}<div class="text-warning text-xs">{media.looks.length} to look at</div>{/if}
+    {:else if key === 'conditions'}{media.conditions}{/if}
+  {/snippet}
+  {#snippet actions()}
+    <button class="btn btn-sm btn-primary" onclick={add}>New card</button>
+    <a class="btn btn-sm" href="/media/library">Media library</a>
+    <label class="btn btn-sm"
+      >Import cards<input
+        type="file"
+        {@attach early}
+        class="sr-only"
+        accept=".zip,application/zip"
+        onchange={chooseFile}
+      /></label
     >
-  {:else}<button class="btn btn-sm" disabled title="Tick cards to export them">Export</button>{/if}
-</div>
-<table class="table">
-  <thead
-    ><tr
-      ><th class="w-8"><span class="sr-only">Tick</span></th><th>Name</th><th>Maker</th><th>Family</th><th>Surface</th><th
-        class="text-right">Width, mm</th
-      ><th class="text-right">Thickness, mm</th><th class="text-right">Cost a m²</th><th class="text-right">In stock</th><th
-        >White</th
-      ><th>Machines</th><th class="text-right">Conditions</th></tr
-    ></thead
-  >
-  <tbody>
-    {#each shown as { id, card, locked, looks, conditions } (id)}
-      <tr class="hover:bg-base-200">
-        <td
-          ><input
-            type="checkbox"
-            class="checkbox checkbox-sm"
-            aria-label="Tick {card.name}"
-            checked={ticked.has(id)}
-            onchange={() => (ticked.has(id) ? ticked.delete(id) : ticked.add(id))}
-          /></td
-        >
-        <td
-          ><a class="link font-semibold" href="/media/{id}">{card.name}</a>{#if locked}<Lock
-              size={13}
-              class="ml-1 inline"
-              aria-label="locked"
-            />{/if}{loaded.has(card.name) ? ', loaded' : ''}</td
-        >
-        <td>{card.maker}</td>
-        <td>{card.family}</td>
-        <td>{card.surface}</td>
-        <td class="text-right">{Math.round(card.widthMm)}</td>
-        <td class="text-right">{card.thicknessMm}</td>
-        <td class="text-right">{data.settings.currency}{card.costPerM2.toFixed(2)}</td>
-        <td class="text-right"
-          >{card.rolls.length > 0 ? formatMetres(card.rolls.reduce((sum, roll) => sum + roll.lengthMm, 0)) : 'none'}</td
-        >
-        <td
-          >{#if card.white}<span class="inline-flex items-center gap-1.5"
-              ><span class="border-base-content/30 h-4 w-4 border" style:background={screenColour(card.white)}></span>L* {card.white[0].toFixed(
-                1
-              )}</span
-            >{:else}not measured{/if}</td
-        >
-        <td
-          >{Object.keys(card.handling).join(', ') || 'none yet'}{#if looks.length > 0}<span class="text-warning ml-1"
-              >{looks.length} to look at</span
-            >{/if}</td
-        >
-        <td class="text-right">{conditions}</td>
-      </tr>
-    {:else}
-      <tr
-        ><td colspan="12" class="p-6"
-          >{data.media.length === 0
-            ? 'No media yet. A card says what a media is, what it costs, and how machines are to treat it. Make the first, take makers’ cards from the media library, or import a file.'
-            : 'No card fits all of this.'}</td
-        ></tr
+    {#if rows.ticked.size > 0}
+      <a class="btn btn-sm" href="/api/media/file?ids={[...rows.ticked].join(',')}" download
+        >Export {rows.ticked.size} {rows.ticked.size === 1 ? 'card' : 'cards'}</a
       >
-    {/each}
-  </tbody>
-</table>
+    {:else}<button class="btn btn-sm" disabled title="Tick cards to export them">Export</button>{/if}
+  {/snippet}
+  {#snippet empty()}
+    No media yet. A card says what a media is, what it costs, and how machines are to treat it. Make the first, take makers’ cards
+    from the media library, or import a file.
+  {/snippet}
+</ListTable>
 {#if importing}<ImportCards file={importing} onclose={() => (importing = undefined)} />{/if}

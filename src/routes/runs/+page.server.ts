@@ -1,6 +1,7 @@
+import { SHAPES } from '$lib/server/app/lists';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = ({ locals, depends }) => {
-  depends('zing:runs', 'zing:dockets');
-  return { runs: locals.shop.runs.list() };
+export const load: PageServerLoad = ({ locals, depends, url }) => {
+  depends('zing:runs', 'zing:dockets', 'zing:conditions');
+  return { list: locals.shop.lists.page('runs', url.searchParams), shape: SHAPES.runs };
 };

@@ -1,55 +1,103 @@
 <script lang="ts">
+  import { toast } from 'svelte-sonner';
   import { formatMetres } from '$core/units/length';
+  import type { RunLine } from '$lib/server/production/run-list';
+  import { send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
+  import type { Column } from '$lib/ui/list/column';
+  import ListTable from '$lib/ui/list/ListTable.svelte';
+  import RowPictures from '$lib/ui/list/RowPictures.svelte';
+  import { ListRows } from '$lib/ui/list/rows.svelte';
+  import { fromServer } from '$lib/ui/list/source';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
+
+  const idOf = (run: RunLine) => run.id;
+  const rows = new ListRows(fromServer<RunLine>('runs'), idOf);
+  const COLUMNS: Column[] = [
+    { key: 'picture', label: '', width: '11rem' },
+    { key: 'run', label: 'Run', sort: 'number', width: '6rem' },
+    { key: 'stage', label: 'How far', sort: 'stage', width: '11rem' },
+    { key: 'media', label: 'Media', sort: 'media', width: '13rem' },
+    { key: 'dockets', label: 'Dockets', sort: 'dockets' },
+    { key: 'length', label: 'Length', sort: 'length', width: '6rem', right: true },
+    { key: 'waste', label: 'Waste', sort: 'waste', width: '5rem', right: true },
+    { key: 'look', label: '', width: '6rem', right: true }
+  ];
+  const TITLES = { list: 'List', stage: 'How far', media: 'Media', machine: 'Machine' };
+
+  const count = (n: number) => `${n} ${n === 1 ? 'run' : 'runs'}`;
+  /** One after another; what is refused is told, and the rest is done all the same. */
+  async function forEach(act: (id: number) => Promise<unknown>, done: string): Promise<void> {
+    const refused: string[] = [];
+    const ids = [...rows.ticked].sort((p, q) => p - q);
+    for (const id of ids)
+      await act(id).catch((error: unknown) =>
+        refused.push(`Run ${id}: ${error instanceof Error ? error.message : String(error)}`)
+      );
+    rows.ticked.clear();
+    if (refused.length < ids.length) toast.success(`${count(ids.length - refused.length)} ${done}.`);
+    if (refused.length > 0) toast.error(refused.slice(0, 5).join(' '));
+  }
+  const release = () => forEach((id) => send('POST', `/api/runs/${id}/release`), 'released');
+  const remove = () => forEach((id) => send('DELETE', `/api/runs/${id}`), 'deleted');
+
+  function stage(run: RunLine): string {
+    const task = live.task('rip', run.id, null);
+    if (run.state === 'ripping') return task ? `at the RIP, ${Math.round(task.share * 100)} %` : 'at the RIP';
+    if (run.state !== 'ripped') return run.state;
+    if (run.releasedAt !== null) return 'released, waits';
+    return run.stale ? 'RIPped, layout changed since' : 'RIPped';
+  }
 </script>
 
-<table class="table">
-  <thead
-    ><tr
-      ><th>Run</th><th>State</th><th>Media</th><th>Dockets</th><th class="text-right">Length</th><th class="text-right">Waste</th
-      ><th></th></tr
-    ></thead
-  >
-  <tbody>
-    {#each data.runs as run (run.id)}
-      {@const { layout } = run}
-      {@const task = live.task('rip', run.id, run.task)}
-      <tr class="hover:bg-base-200">
-        <td><a class="font-semibold hover:underline" href="/runs/{run.id}">Run {run.id}</a></td>
-        <td
-          >{run.releasedAt !== null && run.state === 'ripped'
-            ? 'released, waits'
-            : run.state === 'ripping' && task
-              ? `at the RIP, ${Math.round(task.share * 100)} %`
-              : run.stale
-                ? 'RIPped, layout changed since'
-                : run.state === 'ripped'
-                  ? 'RIPped'
-                  : run.state}</td
-        >
-        <td>{run.condition.media}, {run.condition.mode.name}</td>
-        <td class="max-w-96 truncate"
-          >{run.dockets.map((docket, i) => `${run.entries[i]?.copies ?? docket.choices.copies} × ${docket.name}`).join(', ')}</td
-        >
-        <td class="text-right text-base font-semibold"
-          >{run.stock.kind === 'sheet' ? `${layout.parts.length * run.times} sheets` : formatMetres(layout.length)}</td
-        >
-        <td class="text-right">{Math.round(layout.wasteShare * 100)} %</td>
-        <td class="text-right"
-          >{#if run.result}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}</td
-        >
-      </tr>
-    {:else}
-      <tr
-        ><td colspan="7" class="p-6"
-          >No runs yet. A run is dockets laid out together on one roll. <a class="link" href="/dockets"
-            >Tick dockets and lay them out</a
-          ></td
-        ></tr
+<ListTable
+  name="runs"
+  first={data.list}
+  shape={data.shape}
+  {rows}
+  {idOf}
+  nameOf={(run) => `run ${run.id}`}
+  hrefOf={(run) => `/runs/${run.id}`}
+  columns={COLUMNS}
+  rowHeight={52}
+  facetTitles={TITLES}
+  lookFor="Docket, customer, media or number"
+>
+  {#snippet cell(run, key)}
+    {#if key === 'picture'}<RowPictures dockets={run.pictures} />
+    {:else if key === 'run'}<a class="font-semibold hover:underline" href="/runs/{run.id}">Run {run.id}</a>
+    {:else if key === 'stage'}{stage(run)}
+    {:else if key === 'media'}
+      <div class="truncate">{run.media}</div>
+      <div class="text-base-content/70 truncate text-xs">{run.machine}, {run.mode}</div>
+    {:else if key === 'dockets'}
+      <div class="truncate" title={run.names}>{run.names}{run.dockets > 4 ? `, and ${run.dockets - 4} more` : ''}</div>
+    {:else if key === 'length'}
+      <span class="text-base font-semibold"
+        >{run.sheets !== null
+          ? `${run.sheets} ${run.sheets === 1 ? 'sheet' : 'sheets'}`
+          : run.lengthMm === null
+            ? ''
+            : formatMetres(run.lengthMm)}</span
       >
-    {/each}
-  </tbody>
-</table>
+    {:else if key === 'waste'}{run.wasteShare === null ? '' : `${Math.round(run.wasteShare * 100)} %`}
+    {:else if key === 'look' && run.ripped}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}
+  {/snippet}
+  {#snippet actions()}
+    {#if rows.ticked.size > 0}
+      <button class="btn btn-sm" title="Runs that were printed stay" onclick={remove}>Delete {count(rows.ticked.size)}</button>
+    {/if}
+    <button
+      class="btn btn-primary btn-sm"
+      disabled={rows.ticked.size === 0}
+      title={rows.ticked.size === 0 ? 'Tick runs first' : 'Each prints as soon as its media is loaded'}
+      onclick={release}>Release {rows.ticked.size > 0 ? count(rows.ticked.size) : 'the ticked runs'}</button
+    >
+  {/snippet}
+  {#snippet empty()}
+    No runs yet. A run is dockets laid out together on one roll.
+    <a class="link" href="/dockets">Tick dockets and lay them out</a>
+  {/snippet}
+</ListTable>

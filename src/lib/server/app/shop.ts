@@ -11,12 +11,16 @@ import { ChartMaking } from '../calibration/chart-making';
 import { ChartReading } from '../calibration/chart-reading';
 import { Charts } from '../calibration/charts';
 import { mendRows, unneeded } from './check';
+import { FloorView } from './floor';
+import { Lists } from './lists';
 import { ConditionEditing } from '../conditions/condition-editing';
 import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
 import { SourceProfiles } from '../conditions/source-profiles';
 import { Cuts } from '../cutting/cut-store';
 import { Cutting } from '../cutting/cutting';
+import { DocketChecking } from '../dockets/docket-checking';
+import { DocketShelf } from '../dockets/docket-shelf';
 import { Dockets } from '../dockets/dockets';
 import { DocketPictures } from '../dockets/pictures';
 import { Machines } from '../machines/machines';
@@ -72,6 +76,8 @@ export class Shop {
   readonly fonts: Fonts;
   readonly artworks: Artworks;
   readonly dockets: Dockets;
+  readonly docketChecking: DocketChecking;
+  readonly docketShelf: DocketShelf;
   readonly pictures: DocketPictures;
   readonly placements: Placements;
   readonly lanes: Lanes;
@@ -90,6 +96,8 @@ export class Shop {
   readonly chartReading: ChartReading;
   readonly calibration: Calibration;
   readonly cardFiles: CardFiles;
+  readonly lists: Lists;
+  readonly floor: FloorView;
 
   constructor(dataFolder: string) {
     const folder = (this.folder = resolve(dataFolder));
@@ -115,6 +123,8 @@ export class Shop {
     const artworks = (this.artworks = new Artworks({ db, files, events, tasks, log, settings, intakePool, fonts }));
 
     const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks }));
+    this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets });
+    this.docketShelf = new DocketShelf({ db, events });
     this.pictures = new DocketPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks, dockets });
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
@@ -140,6 +150,8 @@ export class Shop {
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({ db, files, machines, media, modes, conditions, conditionEditing, charts });
+    const lists = (this.lists = new Lists({ db, events, artworks, dockets, runs, cuts: this.cuts }));
+    this.floor = new FloorView({ events, lanes, lists, runs });
   }
 
   /** Takes up the work that was left, and begins to watch the machines. */
@@ -151,6 +163,7 @@ export class Shop {
     this.printing.resume();
     this.cutting.resume();
     this.releasing.start();
+    this.docketChecking.start();
   }
 
   /** Lets go of files that a server left that died between a file and its row. */
@@ -169,6 +182,7 @@ export class Shop {
     this.tasks.close();
     this.machines.stop();
     this.releasing.stop();
+    this.docketChecking.stop();
     this.printing.stop();
     this.cutting.stop();
     await Promise.all(

@@ -1,11 +1,23 @@
 import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
+import { LRUCache } from 'lru-cache';
+import type { ListPage, ListQuery } from '$lib/listing';
 import { isDiskFull } from '../platform/files';
+import { pageOf } from '../platform/listing';
 import { Problem, sentence } from '../platform/problem';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
+import {
+  ARTWORK_LIST,
+  catchUpLists,
+  keepForLists,
+  toArtworkLine,
+  type ArtworkLine,
+  type ArtworkLineRow,
+  type ArtworkState
+} from './artwork-list';
 import type { Fonts } from './fonts';
 import type { ProcessPool } from '../platform/tasks/process-pool';
 import type { Logger } from 'pino';
@@ -20,7 +32,7 @@ export interface ArtworkRow {
   name: string;
   file_hash: string;
   bytes: number;
-  state: 'reading' | 'ready' | 'refused' | 'unread';
+  state: ArtworkState;
   reason: string | null;
   pdf_hash: string | null;
   facts: string | null;
@@ -40,6 +52,8 @@ export interface Artwork {
 
 export const MOST_UPLOAD_BYTES = 20e9;
 const MOST_AT_ONCE = 500;
+/** Artwork whose facts are kept at hand. */
+const MOST_FACTS = 1000;
 /** How long until a file is looked at again that could not be for no fault of its own. */
 const TRY_AGAIN_MS = [300, 1200];
 
@@ -57,9 +71,12 @@ interface Needs {
 
 export class Artworks {
   readonly #needs: Needs;
+  /** By number: facts as they were read from the text beside them. */
+  readonly #facts = new LRUCache<number, { text: string; facts: ArtworkFacts }>({ max: MOST_FACTS });
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    catchUpLists(needs.db);
     needs.events.on('fonts changed', () => this.readAgain('SVG'));
     // SVG has no spot colours: such files are looked at anew by new rules.
     needs.events.on('settings changed', ({ before, after }) => {
@@ -75,14 +92,31 @@ export class Artworks {
     });
   }
 
-  list(): Artwork[] {
-    return this.#needs.db.prepare<[], ArtworkRow>('SELECT * FROM artwork ORDER BY id DESC').all().map(toArtwork);
+  /** Pages of all artwork, as a list asks for them. */
+  list(query: ListQuery, from: number): ListPage<ArtworkLine> {
+    const page = pageOf<ArtworkLineRow>(this.#needs.db, ARTWORK_LIST, query, from);
+    return { ...page, rows: page.rows.map(toArtworkLine) };
+  }
+
+  /** Pages by their numbers in the list, of those that are ready, in the order of files and pages. */
+  pagesOf(lines: readonly number[]): { artworkId: number; page: number }[] {
+    return this.#needs.db
+      .prepare<[string], { artworkId: number; page: number }>(
+        `SELECT p.artwork_id AS artworkId, p.page FROM artwork_page p JOIN artwork a ON a.id = p.artwork_id
+         WHERE a.state = 'ready' AND p.id IN (SELECT value FROM json_each(?)) ORDER BY p.artwork_id, p.page`
+      )
+      .all(JSON.stringify(lines));
+  }
+
+  /** Whether anything is being read. */
+  isReading(): boolean {
+    return this.#needs.db.prepare<[], 1>("SELECT 1 FROM artwork WHERE state = 'reading' LIMIT 1").get() !== undefined;
   }
 
   get(id: number): Artwork {
     const row = this.#row(id);
     if (!row) throw new Problem(404, 'There is no such artwork.');
-    return toArtwork(row);
+    return this.#toArtwork(row);
   }
 
   /** The facts of a page that is ready. */
@@ -125,7 +159,7 @@ export class Artworks {
   /** What came by an upload. */
   ofUpload(key: string): Artwork | undefined {
     const row = this.#needs.db.prepare<[string], ArtworkRow>('SELECT * FROM artwork WHERE upload = ?').get(key);
-    return row && toArtwork(row);
+    return row && this.#toArtwork(row);
   }
 
   #add(name: string, hash: string, bytes: number, upload: string | null): number {
@@ -150,8 +184,12 @@ export class Artworks {
   }
 
   readAgain(format: ArtworkFacts['format']): void {
-    for (const artwork of this.list())
-      if (artwork.state === 'ready' && artwork.facts?.format === format) this.#needs.tasks.add('artwork', artwork.id);
+    const { db, tasks } = this.#needs;
+    const ids = db
+      .prepare<[string], number>("SELECT id FROM artwork WHERE state = 'ready' AND json_extract(brief, '$.format') = ?")
+      .pluck()
+      .all(format);
+    for (const id of ids) tasks.add('artwork', id);
   }
 
   remove(id: number): void {
@@ -221,6 +259,7 @@ export class Artworks {
         pdfHash,
         id
       );
+      keepForLists(db, id, facts);
       db.prepare('DELETE FROM page_lines WHERE artwork_id = ?').run(id);
       const put = db.prepare('INSERT INTO page_lines (artwork_id, page, lines) VALUES (?, ?, ?)');
       lines.forEach((ofPage, index) => {
@@ -262,6 +301,28 @@ export class Artworks {
     events.changed('artwork');
   }
 
+  #factsOf({ id, facts: text }: ArtworkRow): ArtworkFacts | null {
+    if (text === null) return null;
+    const known = this.#facts.get(id);
+    if (known?.text === text) return known.facts;
+    const facts = ArtworkFacts.parse(JSON.parse(text));
+    this.#facts.set(id, { text, facts });
+    return facts;
+  }
+
+  #toArtwork(row: ArtworkRow): Artwork {
+    return {
+      id: row.id,
+      name: row.name,
+      bytes: row.bytes,
+      state: row.state,
+      reason: row.reason,
+      facts: this.#factsOf(row),
+      pdfHash: row.pdf_hash,
+      addedAt: row.added_at
+    };
+  }
+
   #row(id: number): ArtworkRow | undefined {
     return this.#needs.db.prepare<[number], ArtworkRow>('SELECT * FROM artwork WHERE id = ?').get(id);
   }
@@ -277,17 +338,4 @@ function whyUnread(error: unknown, { seconds, megabytes }: FactsRequest['limits'
   }
   if (isDiskFull(error)) return 'The disk of the server is full. Make room and read the file again.';
   return 'The file could not be read, and the program does not know why. Read it again, or ask for it to be saved anew, or for a PDF.';
-}
-
-function toArtwork(row: ArtworkRow): Artwork {
-  return {
-    id: row.id,
-    name: row.name,
-    bytes: row.bytes,
-    state: row.state,
-    reason: row.reason,
-    facts: row.facts ? ArtworkFacts.parse(JSON.parse(row.facts)) : null,
-    pdfHash: row.pdf_hash,
-    addedAt: row.added_at
-  };
 }

@@ -2,12 +2,15 @@ import { randomBytes } from 'node:crypto';
 import type { Registration } from '$core/cutting/affine';
 import { orderCuts, travel, type CutLine } from '$core/cutting/order';
 import { flatten, lengthOf } from '$core/geometry/path';
+import type { ListPage, ListQuery } from '$lib/listing';
 import { DEFAULT_KNIVES, KnifeChoice } from '$lib/model';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import type { CutDetail, CutRow, CutTask } from './cut';
+import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
 /** Flat pieces depart from the curve by at most this, mm: below the step of the cutter. */
 const FLATNESS_MM = 0.01;
@@ -45,10 +48,22 @@ export class Cuts {
     events.changed('cuts');
   }
 
-  list(): CutTask[] {
+  /** Cut tasks as a list asks for them. */
+  list(query: ListQuery, from: number): ListPage<CutListLine> {
+    const page = pageOf<CutListRow>(this.#needs.db, CUT_LIST, query, from);
+    return {
+      ...page,
+      rows: page.rows.map((row) => ({ ...row, pictures: JSON.parse(row.pictures) as CutListLine['pictures'] }))
+    };
+  }
+
+  /** The cut tasks of a run's prints, the newest first. */
+  ofRun(runId: number): CutTask[] {
     return this.#needs.db
-      .prepare<[], CutRow>('SELECT * FROM cut_task ORDER BY id DESC')
-      .all()
+      .prepare<[number], CutRow>(
+        'SELECT k.* FROM cut_task k JOIN print p ON p.id = k.print_id WHERE p.run_id = ? ORDER BY k.id DESC'
+      )
+      .all(runId)
       .map((row) => this.#toTask(row));
   }
 

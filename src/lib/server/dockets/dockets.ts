@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { prepare } from '$core/artwork/choices';
 import type { Finding, OutputIntentFact, PageFacts, PageLine } from '$core/artwork/facts';
 import type { Preparation } from '$core/artwork/preparation';
@@ -6,7 +7,10 @@ import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import type { Point } from '$core/geometry/matrix';
 import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
+import type { ListPage, ListQuery } from '$lib/listing';
+import { idsOf, pageOf, rowsOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
+import { DOCKET_LIST, type DocketLine } from './docket-list';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { Db } from '../platform/db/open';
@@ -26,6 +30,8 @@ export interface DocketRow {
   choices: string;
   version: number;
   step: number;
+  run_id: number | null;
+  away: number;
   previous_artwork_id: number | null;
   previous_page: number | null;
   added_at: number;
@@ -50,13 +56,15 @@ export interface Docket extends DocketDocument {
   /** The newest run that it is in, and how far that is. */
   runId: number | null;
   runState: RunState | null;
+  /** Put away, by a person or because it is done. */
+  away: boolean;
 }
 
 /** Steps back that are kept of a docket. */
 const MOST_STEPS = 300;
 const MOST_STEP_BYTES = 20e6;
-/** Dockets whose lines are kept at hand, so that a list of runs does not make them all anew. */
-const MOST_PREPARED = 500;
+/** Dockets whose choices and lines are kept at hand, so that a run does not make them all anew. */
+const MOST_PREPARED = 2000;
 
 /** What a docket's choices make of its page. */
 export interface PreparedDocket {
@@ -77,19 +85,35 @@ interface Needs {
 
 export class Dockets {
   readonly #needs: Needs;
-  readonly #prepared = new Map<number, { key: string; made: PreparedDocket }>();
+  readonly #prepared = new LRUCache<number, { key: string; made: PreparedDocket }>({ max: MOST_PREPARED });
+  readonly #choices = new LRUCache<number, { text: string; choices: DocketChoices }>({ max: MOST_PREPARED });
   readonly #contours = new WeakMap<FinishedLine[], { rings: Point[][] | undefined }>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    needs.events.on('artwork read', () => this.#prepared.clear());
+    needs.events.on('artwork read', (id) => this.#readAgain(id));
   }
 
-  list(): Docket[] {
-    return this.#needs.db
-      .prepare<[], DocketRow>('SELECT * FROM docket ORDER BY id DESC')
-      .all()
-      .flatMap((row) => this.#toDocket(row) ?? []);
+  /** What was made of a page stands on what was read of it. */
+  #readAgain(artworkId: number): void {
+    const ids = this.#needs.db.prepare<[number], number>('SELECT id FROM docket WHERE artwork_id = ?').pluck().all(artworkId);
+    for (const id of ids) this.#prepared.delete(id);
+    this.#needs.db.prepare('UPDATE docket SET worst = NULL WHERE artwork_id = ?').run(artworkId);
+  }
+
+  /** Dockets as a list asks for them. */
+  list(query: ListQuery, from: number): ListPage<DocketLine> {
+    return pageOf(this.#needs.db, DOCKET_LIST, query, from);
+  }
+
+  /** Lines of a list by their numbers. */
+  lines(ids: readonly number[]): DocketLine[] {
+    return rowsOf(this.#needs.db, DOCKET_LIST, ids);
+  }
+
+  /** Numbers of a list in its order, from one place to another. */
+  ids(query: ListQuery, from: number, count: number): number[] {
+    return idsOf(this.#needs.db, DOCKET_LIST, query, from, count);
   }
 
   get(id: number): Docket {
@@ -116,7 +140,6 @@ export class Dockets {
     const known = this.#prepared.get(docket.id);
     if (known?.key === key) return known.made;
     const made = this.#prepare(docket, rules);
-    if (this.#prepared.size >= MOST_PREPARED) this.#prepared.clear();
     this.#prepared.set(docket.id, { key, made });
     return made;
   }
@@ -253,15 +276,6 @@ export class Dockets {
     this.#needs.events.changed('dockets');
   }
 
-  remove(id: number): void {
-    const { db, events } = this.#needs;
-    const runs = db.prepare<[number], { run_id: number }>('SELECT run_id FROM run_docket WHERE docket_id = ?').all(id);
-    if (runs.length > 0)
-      throw new Problem(409, `This docket is in run ${runs.map((r) => r.run_id).join(', ')}. Take it out there first.`);
-    db.prepare('DELETE FROM docket WHERE id = ?').run(id);
-    events.changed('dockets');
-  }
-
   #write(id: number, document: DocketDocument, step: number): void {
     const { artworkId, page, name, customer, dueOn, note, priority, choices } = document;
     this.#needs.db
@@ -289,16 +303,24 @@ export class Dockets {
     return row;
   }
 
+  /** Parsed once a version: they may hold long outlines. */
+  #choicesOf({ id, choices: text }: DocketRow): DocketChoices {
+    const known = this.#choices.get(id);
+    if (known?.text === text) return known.choices;
+    const choices = DocketChoices.parse(JSON.parse(text));
+    this.#choices.set(id, { text, choices });
+    return choices;
+  }
+
   #toDocket(row: DocketRow): Docket | undefined {
     const { db, artworks } = this.#needs;
     const artwork = artworks.get(row.artwork_id);
     const facts = artwork.facts?.pages[row.page];
     if (!facts || !artwork.facts) return undefined;
-    const run = db
-      .prepare<[number], { run_id: number; state: RunState }>(
-        "SELECT d.run_id, r.state FROM run_docket d JOIN run r ON r.id = d.run_id WHERE d.docket_id = ? ORDER BY r.state = 'printed', d.run_id DESC"
-      )
-      .get(row.id);
+    const runState =
+      row.run_id === null
+        ? null
+        : (db.prepare<[number], RunState>('SELECT state FROM run WHERE id = ?').pluck().get(row.run_id) ?? null);
     const steps = db
       .prepare<[number], { least: number | null; most: number | null }>(
         'SELECT min(step) AS least, max(step) AS most FROM docket_step WHERE docket_id = ?'
@@ -313,7 +335,7 @@ export class Dockets {
       dueOn: row.due_on,
       note: row.note,
       priority: row.priority,
-      choices: DocketChoices.parse(JSON.parse(row.choices)),
+      choices: this.#choicesOf(row),
       version: row.version,
       canUndo: row.step > (steps?.least ?? row.step),
       canRedo: row.step < (steps?.most ?? row.step),
@@ -333,8 +355,9 @@ export class Dockets {
               page: row.previous_page ?? 0,
               name: artworks.get(row.previous_artwork_id).name
             },
-      runId: run?.run_id ?? null,
-      runState: run?.state ?? null
+      runId: row.run_id,
+      runState,
+      away: row.away === 1
     };
   }
 }

@@ -81,7 +81,12 @@ export class Machines {
   }
 
   list(): Machine[] {
-    return this.rows().map((row) => ({
+    const rows = this.#needs.db
+      .prepare<[], Parameters<typeof toMachine>[0]>(
+        'SELECT id, kind, name, url, cost_per_hour, bed FROM machine ORDER BY kind DESC, id'
+      )
+      .all();
+    return rows.map((row) => ({
       ...(this.#seen.get(row.id) ?? { online: false, ...NOTHING }),
       ...toMachine(row)
     }));
@@ -212,7 +217,7 @@ export class Machines {
     if (!row) throw new Problem(404, 'There is no such machine.');
     const machine = await lookAt(row);
     if (this.#stopped) return;
-    const changed = JSON.stringify(this.#seen.get(id)) !== JSON.stringify(machine);
+    const before = this.#seen.get(id);
     this.#seen.set(id, machine);
     if (machine.printer) {
       const { media, inkSet, model } = machine.printer;
@@ -222,13 +227,43 @@ export class Machines {
       await this.#getToKnow(id, model);
       this.#needs.events.tell('media seen', { machineId: id, name: media.name, widthMm: media.widthMm, sheetMm: media.sheetMm });
     }
-    if (changed && !this.#stopped) this.#needs.events.changed('machines');
+    this.#tell(before, machine);
   }
+
+  /** While it prints, what it says of itself is sent along; only what screens stand on has them look again. */
+  #tell(before: Machine | undefined, machine: Machine): void {
+    if (this.#stopped || JSON.stringify(before) === JSON.stringify(machine)) return;
+    this.#needs.events.send({ kind: 'machine', machine });
+    if (JSON.stringify(before && atRest(before)) !== JSON.stringify(atRest(machine))) this.#needs.events.changed('machines');
+  }
+}
+
+/** A machine without what goes down while it prints, and what counts up while it cuts. */
+function atRest(machine: Machine): Machine {
+  const { printer, cutter } = machine;
+  return {
+    ...machine,
+    ...(printer?.state === 'processing' && {
+      printer: {
+        ...printer,
+        media: { ...printer.media, lengthMm: 0, sheets: 0 },
+        inks: printer.inks.map((ink) => ({ ...ink, level: 0 }))
+      }
+    }),
+    ...(cutter?.loaded && { cutter: { ...cutter, linesCut: 0 } })
+  };
 }
 
 const isColour = ({ role }: Ink) => role === 'colour' || role === 'light';
 
-const toMachine = ({ id, kind, name, url, cost_per_hour: costPerHour, bed }: MachineRow) => ({
+const toMachine = ({
+  id,
+  kind,
+  name,
+  url,
+  cost_per_hour: costPerHour,
+  bed
+}: Pick<MachineRow, 'id' | 'kind' | 'name' | 'url' | 'cost_per_hour' | 'bed'>) => ({
   id,
   kind,
   name,

@@ -25,6 +25,8 @@ export type ShopEvent =
   /** The first on a line: how many changes there have been. */
   | { kind: 'hello'; changes: number }
   | { kind: 'changed'; what: 'artwork' | 'dockets' | 'runs' | 'machines' | 'cuts' | 'settings' | 'conditions' }
+  /** What a machine says of itself now. */
+  | { kind: 'machine'; machine: { id: number } }
   /** Something that a person should know, and that no screen waits for. */
   | { kind: 'said'; text: string }
   | { kind: 'task'; task: TaskProgress }

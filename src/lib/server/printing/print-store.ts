@@ -156,7 +156,8 @@ export class Prints {
       id: row.id,
       runId: row.run_id,
       machineId: row.machine_id,
-      machine: this.#needs.machines.rows().find((machine) => machine.id === row.machine_id)?.name ?? '',
+      machine:
+        this.#needs.db.prepare<[number], string>('SELECT name FROM machine WHERE id = ?').pluck().get(row.machine_id) ?? '',
       request: row.request ?? String(row.id),
       state: row.state,
       reason: row.reason,

@@ -1,28 +1,31 @@
-import { layOutRun } from '$core/layout/run-layout';
+import { setImmediate, setTimeout } from 'node:timers/promises';
 import { printSeconds } from '$core/inks/drops';
+import { layOutRun } from '$core/layout/run-layout';
 import { stockOf, toRunPieces } from '$lib/model';
-import type { Dockets } from '../dockets/dockets';
-import type { Lanes } from './lanes';
-import type { Machines } from '../machines/machines';
+import type { Docket, Dockets } from '../dockets/dockets';
 import type { DocketPictures } from '../dockets/pictures';
+import type { Machines } from '../machines/machines';
+import type { Lane, Lanes } from './lanes';
 
-/** What becomes of a docket in a lane, before it goes there. */
+/** What becomes of dockets in a lane, before they go there. */
 export interface LaneOffer {
   laneId: number;
   machine: string;
   media: string;
   mode: string;
   loaded: boolean;
-  /** It is in this lane's print mode now. */
-  here: boolean;
-  fits: boolean;
+  /** How many of them are in this lane's print mode now. */
+  here: number;
+  /** Names of those that are too wide for it, and what can be used across. */
+  tooWide: string[];
   usableMm: number;
-  /** Of the docket alone, in rows. */
+  /** Of these dockets alone, in rows. */
   lengthMm: number | null;
   seconds: number | null;
   mediaCost: number | null;
-  /** Share of its colours that the lane's condition cannot print; nothing where that could not be measured. */
+  /** The largest share of colours that the lane's condition cannot print, of those dockets that were measured in time. */
   outOfGamut: number | null;
+  measured: number;
 }
 
 /** What it works with. */
@@ -33,33 +36,56 @@ interface Needs {
   pictures: DocketPictures;
 }
 
-/** Every lane with what would change there. */
-export async function laneOffers(needs: Needs, docketId: number): Promise<LaneOffer[]> {
-  const { lanes, dockets, machines, pictures } = needs;
-  const docket = dockets.get(docketId);
+/** Drawing a docket in a lane's inks takes seconds the first time: an answer does not wait for it longer. */
+const MEASURED_WITHIN_MS = 400;
+/** More dockets are not drawn for one answer. */
+const MOST_MEASURED = 8;
+
+/** Lanes with what would change there. @param laneId all of them where none is given */
+export async function laneOffers(needs: Needs, docketIds: readonly number[], laneId?: number): Promise<LaneOffer[]> {
+  const dockets = docketIds.map((id) => needs.dockets.get(id));
+  const lanes = laneId === undefined ? needs.lanes.list() : [needs.lanes.get(laneId)];
   const offers: LaneOffer[] = [];
-  for (const lane of lanes.list()) {
-    const { condition, rule } = lane;
-    const stock = stockOf(condition, rule);
-    const laid = toRunPieces(docket, { media: lane.media, contour: dockets.contour(docket) });
-    const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
-    const fits = layout.tooWide.length === 0;
-    const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
-    const measured = condition.hasProfile ? await pictures.measured(docketId, condition.id).catch(() => null) : null;
-    offers.push({
-      laneId: lane.id,
-      machine: condition.machine,
-      media: lane.media,
-      mode: condition.mode.name,
-      loaded: lane.loaded,
-      here: docket.choices.conditionId === condition.id,
-      fits,
-      usableMm: layout.tooWide[0]?.usable ?? stock.width - 2 * rule.margin,
-      lengthMm: fits ? layout.length : null,
-      seconds: fits && printer ? printSeconds(stock.width, layout.length, { ...printer, passes: condition.mode.passes }) : null,
-      mediaCost: fits ? layout.areaM2 * condition.costPerM2 : null,
-      outOfGamut: measured?.gamut.share ?? null
-    });
+  for (const lane of lanes) {
+    offers.push(await offerOf(needs, dockets, lane));
+    // One lane after another: others are answered in between.
+    await setImmediate();
   }
   return offers;
+}
+
+async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: readonly Docket[], lane: Lane): Promise<LaneOffer> {
+  const { condition, rule } = lane;
+  const stock = stockOf(condition, rule);
+  const laid = dockets.flatMap((docket) => toRunPieces(docket, { media: lane.media, contour: all.contour(docket) }));
+  const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
+  const docketOf = new Map(laid.map((piece) => [piece.id, piece.docket]));
+  const wide = new Set(layout.tooWide.map(({ id }) => docketOf.get(id) ?? id));
+  const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
+  const shares = condition.hasProfile ? await outOfGamut(pictures, dockets, condition.id) : [];
+  const fits = wide.size === 0;
+  return {
+    laneId: lane.id,
+    machine: condition.machine,
+    media: lane.media,
+    mode: condition.mode.name,
+    loaded: lane.loaded,
+    here: dockets.filter((docket) => docket.choices.conditionId === condition.id).length,
+    tooWide: dockets.filter((docket) => wide.has(String(docket.id))).map((docket) => docket.name),
+    usableMm: layout.tooWide[0]?.usable ?? stock.width - 2 * rule.margin,
+    lengthMm: fits ? layout.length : null,
+    seconds: fits && printer ? printSeconds(stock.width, layout.length, { ...printer, passes: condition.mode.passes }) : null,
+    mediaCost: fits ? layout.areaM2 * condition.costPerM2 : null,
+    outOfGamut: shares.length > 0 ? Math.max(...shares) : null,
+    measured: shares.length
+  };
+}
+
+/** What could be measured of them in time; the rest goes on being measured, for the next time that somebody asks. */
+async function outOfGamut(pictures: DocketPictures, dockets: readonly Docket[], conditionId: number): Promise<number[]> {
+  const late = setTimeout(MEASURED_WITHIN_MS, null);
+  const measured = await Promise.all(
+    dockets.slice(0, MOST_MEASURED).map(({ id }) => Promise.race([pictures.measured(id, conditionId).catch(() => null), late]))
+  );
+  return measured.flatMap((one) => (one ? [one.gamut.share] : []));
 }

@@ -85,12 +85,15 @@ export class Ripping {
       return sheets.map(({ part, times }, i) => {
         const runId = i === 0 ? id : runs.create(run.laneId, run.condition.id, run.rule);
         if (!whole) this.#keepOnly(run, runId, part.copies);
+        const laid = sumOf([part], run.stock.width);
         db.prepare(
-          `UPDATE run SET state = 'ripping', plan = ?, placement = ?, times = ?, result = NULL, released_at = ?, version = version + 1
-           WHERE id = ?`
+          `UPDATE run SET state = 'ripping', plan = ?, placement = ?, length_mm = ?, waste_share = ?, parts = 1, times = ?,
+             result = NULL, released_at = ?, version = version + 1 WHERE id = ?`
         ).run(
           JSON.stringify(frozen[i]),
-          JSON.stringify({ stock: run.stock, ...sumOf([part], run.stock.width) }),
+          JSON.stringify({ stock: run.stock, ...laid }),
+          laid.length,
+          laid.wasteShare,
           // A run of equal sheets stays one when it is RIPped again.
           times * run.times,
           release ? Date.now() : null,

@@ -1,5 +1,5 @@
 import type { Pin as PlacedPin } from '$core/layout/placement';
-import type { DocketChoices, RunRule } from '$lib/model';
+import type { RunRule } from '$lib/model';
 import type { Docket, Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -16,6 +16,9 @@ export interface RunChange {
   held?: number[] | undefined;
   pins?: PlacedPin[] | undefined;
 }
+
+/** Dockets that are laid out by one press. */
+const MOST_AT_ONCE = 500;
 
 interface Needs {
   db: Db;
@@ -66,24 +69,47 @@ export class RunEditing {
     return changed;
   }
 
-  /** Takes a docket out of the open run that it is in, and puts it into the one of another lane, in that lane's print mode. */
-  move(docketId: number, laneId: number): number {
-    const { db, dockets, lanes, runs } = this.#needs;
-    const docket = dockets.get(docketId);
-    const lane = lanes.get(laneId);
-    const run = docket.runId === null ? undefined : runs.get(docket.runId);
+  /**
+   * Sends dockets that wait and have a media to its lane, who came first first.
+   *
+   * @returns how many went, and how many still wait: more at once would keep the server too long
+   */
+  addWaiting(): { laidOut: number; waiting: number } {
+    const ids = this.#needs.db
+      .prepare<[], number>("SELECT id FROM docket WHERE stage = 'waiting' AND away = 0 AND condition_id IS NOT NULL ORDER BY id")
+      .pluck()
+      .all();
+    const now = ids.slice(0, MOST_AT_ONCE);
+    if (now.length > 0) this.add(now);
+    return { laidOut: now.length, waiting: ids.length - now.length };
+  }
+
+  /**
+   * Takes dockets out of the open runs that they are in, and puts them into the one of another lane, in that lane's print
+   * mode: all or none.
+   *
+   * @returns the run that they are in now
+   */
+  move(docketIds: readonly number[], laneId: number): number {
+    const { db } = this.#needs;
     return db.transaction(() => {
-      if (run && run.state !== 'printed') {
-        mustBeOpen(run);
-        db.prepare('DELETE FROM run_docket WHERE run_id = ? AND docket_id = ?').run(run.id, docketId);
-        db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(run.id);
-      }
-      if (docket.choices.conditionId !== lane.condition.id) {
-        const choices: DocketChoices = { ...docket.choices, conditionId: lane.condition.id };
-        dockets.change(docketId, docket.version, { choices });
-      }
-      return this.add([docketId], laneId)[0] as number;
+      for (const id of docketIds) this.#takeOut(id, laneId);
+      return this.add(docketIds, laneId)[0] as number;
     })();
+  }
+
+  /** Makes a docket ready for a lane: out of the run that it is in, in that lane's print mode. */
+  #takeOut(docketId: number, laneId: number): void {
+    const { db, dockets, lanes } = this.#needs;
+    const { condition } = lanes.get(laneId);
+    const { runId, runState, version, choices } = dockets.get(docketId);
+    if (runId !== null && runState !== null && runState !== 'printed') {
+      mustBeOpen({ state: runState });
+      db.prepare('DELETE FROM run_docket WHERE run_id = ? AND docket_id = ?').run(runId, docketId);
+      db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(runId);
+    }
+    if (choices.conditionId !== condition.id)
+      dockets.change(docketId, version, { choices: { ...choices, conditionId: condition.id } });
   }
 
   /** The run of a lane that dockets still come into; a new one where there is none. */

@@ -1,9 +1,11 @@
 import { sumOf, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
+import type { ListPage, ListQuery } from '$lib/listing';
 import { RunRule, stockOf, toRunPieces, type RunState } from '$lib/model';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { TaskRunner } from '../platform/tasks/runner';
 import { layoutRequest, type Freezing } from './freezing';
@@ -12,10 +14,8 @@ import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
 import type { RipFiles } from './rip';
 import type { Run, RunDocketRow, RunResult, RunRow } from './run';
+import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import { fitsOn } from './run-rules';
-
-/** Printed runs that lists go back to. */
-const MOST_PRINTED = 60;
 
 interface Needs {
   db: Db;
@@ -36,15 +36,23 @@ export class Runs {
     this.#needs = needs;
   }
 
-  /** All that are not printed, and the newest that are. */
-  list(): Run[] {
+  /** Runs as a list asks for them. */
+  list(query: ListQuery, from: number): ListPage<RunLine> {
+    const page = pageOf<RunLineRow>(this.#needs.db, RUN_LIST, query, from);
+    return { ...page, rows: page.rows.map((row) => this.#toLine(row)) };
+  }
+
+  /** What lies in the lanes: all that is not printed, and of each lane the newest two that are. */
+  inLanes(): Run[] {
     return this.#needs.db
-      .prepare<[number], RunRow>(
+      .prepare<[], RunRow>(
         `SELECT * FROM run WHERE chart_id IS NULL AND (state != 'printed' OR id IN (
-           SELECT id FROM run WHERE chart_id IS NULL AND state = 'printed' ORDER BY id DESC LIMIT ?
+           SELECT id FROM run r WHERE chart_id IS NULL AND state = 'printed' AND lane_id IN (SELECT id FROM lane)
+             AND id >= (SELECT coalesce(min(id), 0) FROM (
+               SELECT id FROM run s WHERE s.chart_id IS NULL AND s.state = 'printed' AND s.lane_id = r.lane_id ORDER BY id DESC LIMIT 2))
          )) ORDER BY id DESC`
       )
-      .all(MOST_PRINTED)
+      .all()
       .map((row) => this.#toRun(row));
   }
 
@@ -122,6 +130,34 @@ export class Runs {
     }
   }
 
+  /** What a line of a list does not have from the database: how an open run lies now. */
+  #toLine({ pictures, parts, times, onSheets, ...row }: RunLineRow): RunLine {
+    const line = {
+      ...row,
+      pictures: JSON.parse(pictures) as RunLine['pictures'],
+      sheets: onSheets === 1 && parts !== null ? parts * times : null,
+      stale: false
+    };
+    if (row.state !== 'laying out' && row.state !== 'ripped') return line;
+    const { layout, stale, stock } = this.get(row.id);
+    return {
+      ...line,
+      stale,
+      lengthMm: layout.length,
+      wasteShare: layout.wasteShare,
+      sheets: stock.kind === 'sheet' ? layout.parts.length * times : null
+    };
+  }
+
+  /** How it was laid out last, for lists to be sorted by. */
+  #note(id: number, { length, wasteShare, parts }: Placement): void {
+    this.#needs.db
+      .prepare(
+        'UPDATE run SET length_mm = @length, waste_share = @wasteShare, parts = @parts WHERE id = @id AND (length_mm, waste_share, parts) IS NOT (@length, @wasteShare, @parts)'
+      )
+      .run({ id, length, wasteShare, parts: parts.length });
+  }
+
   #toRun(row: RunRow): Run {
     const { dockets, conditions, tasks, placements } = this.#needs;
     const entries = this.entries(row.id);
@@ -159,6 +195,8 @@ export class Runs {
     const run = { ...open, stale: this.#isStale(open, row) };
     if (row.placement && row.state !== 'laying out' && !run.stale)
       return { ...run, layout: JSON.parse(row.placement) as Placement };
-    return { ...run, ...placements.now(run.id, layoutRequest(run)) };
+    const laidOut = placements.now(run.id, layoutRequest(run));
+    if (!laidOut.provisional) this.#note(run.id, laidOut.layout);
+    return { ...run, ...laidOut };
   }
 }

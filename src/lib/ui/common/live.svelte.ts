@@ -2,16 +2,21 @@ import { invalidate } from '$app/navigation';
 import { navigating } from '$app/state';
 import { toast } from 'svelte-sonner';
 import { SvelteMap } from 'svelte/reactivity';
+import type { Machine } from '$lib/server/machines/machines';
 import type { ShopEvent, TaskProgress } from '$lib/server/platform/events';
 
 export type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 
+/** A screen is loaded anew at most so often. */
+const LOOK_EVERY_MS = 700;
 const ALL = ['machines', 'settings', 'conditions', 'artwork', 'dockets', 'runs', 'cuts'];
 
 /** What the server tells as it happens. Screens read from here; nothing polls. */
 class Live {
   readonly tasks = new SvelteMap<number, TaskProgress>();
   readonly prints = new SvelteMap<number, PrintProgress>();
+  /** What machines said since the page was made. */
+  readonly machines = new SvelteMap<number, Machine>();
   connected = $state(true);
   #source: EventSource | undefined;
 
@@ -26,12 +31,14 @@ class Live {
       const event = JSON.parse(data) as ShopEvent;
       if (event.kind === 'hello') {
         // What happened before the line was up, or while it was down, is not told again.
+        this.machines.clear();
         if (event.changes !== known) ALL.forEach((what) => this.#refresh(`zing:${what}`));
         known = event.changes;
       } else if (event.kind === 'changed') {
         known++;
         this.#refresh(`zing:${event.what}`);
       } else if (event.kind === 'task') this.tasks.set(event.task.id, event.task);
+      else if (event.kind === 'machine') this.machines.set(event.machine.id, event.machine as Machine);
       else if (event.kind === 'said') toast.warning(event.text);
       else this.prints.set(event.print.id, event.print);
     };
@@ -40,6 +47,7 @@ class Live {
 
   readonly #stale = new Set<string>();
   #waiting = false;
+  #looked = -Infinity;
 
   /**
    * Has the data behind the screen loaded anew: several changes at once, and never in the middle of going to another
@@ -50,15 +58,21 @@ class Live {
     if (this.#waiting) return;
     this.#waiting = true;
     const work = async () => {
-      await new Promise((resolve) => setTimeout(resolve, 20));
+      // At once where little happens; where much does, what a person can take in.
+      const rest = this.#looked + LOOK_EVERY_MS - performance.now();
+      await new Promise((resolve) => setTimeout(resolve, Math.max(20, rest)));
       while (navigating.complete) await navigating.complete.catch(() => undefined);
       this.#waiting = false;
       const names = [...this.#stale];
       this.#stale.clear();
+      this.#looked = performance.now();
       await invalidate((url) => names.includes(url.href));
     };
     void work();
   }
+
+  /** A machine as it last said it is. */
+  machine = (known: Machine): Machine => this.machines.get(known.id) ?? known;
 
   /** The newest that is known of some work. */
   task(kind: string, subject: string | number, fallback: TaskProgress | null): TaskProgress | null {

@@ -1,13 +1,14 @@
 <script lang="ts">
   import { CHOICE_GROUPS, type ChoiceGroup } from '$lib/model';
+  import type { DocketLine } from '$lib/server/dockets/docket-list';
   import { attempt, send } from '$lib/ui/common/client';
+  import { fromServer } from '$lib/ui/list/source';
 
   interface Props {
     id: number;
-    others: readonly { id: number; name: string; customer: string }[];
     flush: () => Promise<void>;
   }
-  let { id, others, flush }: Props = $props();
+  let { id, flush }: Props = $props();
 
   let dialog: HTMLDialogElement;
   const WORDS: Record<ChoiceGroup, string> = {
@@ -21,8 +22,18 @@
   };
   let groups = $state<ChoiceGroup[]>(['bleed', 'media', 'colour']);
   let to = $state<number[]>([]);
+  const found = fromServer<DocketLine>('dockets');
+  let others = $state.raw<DocketLine[]>([]);
+  let words = $state('');
+  let asked = 0;
+  async function look(): Promise<void> {
+    const mine = ++asked;
+    const { rows } = await found.page(new URLSearchParams({ q: words }), 0).catch(() => ({ rows: [] }));
+    if (mine === asked) others = rows.filter((other) => other.id !== id);
+  }
   export function open(): void {
-    to = [];
+    [to, words] = [[], ''];
+    void look();
     dialog.showModal();
   }
   async function copy(): Promise<void> {
@@ -48,12 +59,21 @@
     </fieldset>
     <fieldset class="border-base-300 max-h-60 overflow-auto border p-2">
       <legend class="panel-title">To</legend>
+      <input
+        class="input input-sm mb-2 w-full"
+        type="search"
+        placeholder="Name, customer, note or number"
+        aria-label="Find dockets to copy to"
+        maxlength="200"
+        bind:value={words}
+        oninput={look}
+      />
       {#each others as other (other.id)}
         <label class="flex items-center gap-2"
           ><input type="checkbox" class="checkbox checkbox-sm" value={other.id} bind:group={to} />{other.name}
           <span class="text-base-content/70">{other.customer}</span></label
         >
-      {:else}<p>There are no other dockets.</p>{/each}
+      {:else}<p>{words === '' ? 'There are no other dockets.' : 'No other docket is called that.'}</p>{/each}
     </fieldset>
     <div class="modal-action">
       <button class="btn btn-sm">Cancel</button>

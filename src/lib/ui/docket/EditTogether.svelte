@@ -1,40 +1,49 @@
 <script lang="ts">
   import type { LengthUnit } from '$core/units/length';
-  import { PRIORITIES, type DocketChoices, type ManyChange } from '$lib/model';
+  import { PRIORITIES, type DocketChoices, type DocketDocument, type ManyChange } from '$lib/model';
   import type { Condition } from '$lib/server/conditions/condition';
-  import type { Docket } from '$lib/server/dockets/dockets';
+  import type { SharedValues } from '$lib/server/dockets/docket-shelf';
   import { onDestroy } from 'svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import { ManySender } from '$lib/ui/docket/many-sender';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
-  let { dockets, conditions, unit }: { dockets: readonly Docket[]; conditions: readonly Condition[]; unit: LengthUnit } =
-    $props();
-
-  /** What all of them have, or nothing where they differ. */
-  function shared<T>(read: (docket: Docket) => T): T | undefined {
-    const [first, ...rest] = dockets.map(read);
-    return rest.every((value) => JSON.stringify(value) === JSON.stringify(first)) ? first : undefined;
+  interface Props {
+    ids: readonly number[];
+    /** Changes whenever the dockets may have. */
+    seen: unknown;
+    conditions: readonly Condition[];
+    unit: LengthUnit;
   }
+  let { ids, seen, conditions, unit }: Props = $props();
+
+  /** What all of them have; a value is missing where they differ. */
+  let values = $state.raw<SharedValues>({});
+  let asked = 0;
+  $effect(() => {
+    void seen;
+    const mine = ++asked;
+    void send<SharedValues>('POST', '/api/dockets/shared', { ids })
+      .then((answer) => {
+        if (mine === asked) values = answer;
+      })
+      .catch(() => undefined);
+  });
   const sender = new ManySender((ids, change) => attempt(() => send('PUT', '/api/dockets/many', { ids, change })));
   onDestroy(() => sender.flush());
-  const set = (change: ManyChange) =>
-    sender.add(
-      dockets.map((docket) => docket.id),
-      change
-    );
+  const set = (change: ManyChange) => sender.add(ids, change);
   const choose = (choices: ManyChange['choices']) => set({ choices });
   const differ = 'they differ';
 </script>
 
 <aside class="border-base-300 w-80 shrink-0 space-y-3 overflow-auto border-l p-4 text-sm" aria-label="Edit together">
-  <h2 class="text-lg font-semibold">{dockets.length} dockets together</h2>
+  <h2 class="text-lg font-semibold">{ids.length.toLocaleString('en-GB')} dockets together</h2>
   <label class="block"
     >Customer<input
       class="input input-sm flex w-full"
-      value={shared((d) => d.customer) ?? ''}
-      placeholder={shared((d) => d.customer) === undefined ? differ : ''}
+      value={values.customer ?? ''}
+      placeholder={values.customer === undefined ? differ : ''}
       maxlength="120"
       onchange={(event) => set({ customer: event.currentTarget.value })}
     /></label
@@ -44,17 +53,17 @@
       >Due<input
         class="input input-sm flex w-40"
         type="date"
-        value={shared((d) => d.dueOn) ?? ''}
+        value={values.dueOn ?? ''}
         onchange={(event) => set({ dueOn: event.currentTarget.value })}
       /></label
     >
     <label class="block grow"
       >Priority<select
         class="select select-sm flex w-full"
-        value={shared((d) => d.priority) ?? ''}
-        onchange={(event) => set({ priority: event.currentTarget.value as Docket['priority'] })}
+        value={values.priority ?? ''}
+        onchange={(event) => set({ priority: event.currentTarget.value as DocketDocument['priority'] })}
       >
-        {#if shared((d) => d.priority) === undefined}<option value="" disabled>{differ}</option>{/if}
+        {#if values.priority === undefined}<option value="" disabled>{differ}</option>{/if}
         {#each PRIORITIES as priority (priority)}<option>{priority}</option>{/each}
       </select></label
     >
@@ -64,27 +73,27 @@
       class="textarea textarea-sm flex w-full"
       rows="2"
       maxlength="2000"
-      placeholder={shared((d) => d.note) === undefined ? differ : ''}
-      value={shared((d) => d.note) ?? ''}
+      placeholder={values.note === undefined ? differ : ''}
+      value={values.note ?? ''}
       onchange={(event) => set({ note: event.currentTarget.value })}></textarea></label
   >
   <label class="block"
     >Media and mode<select
       class="select select-sm flex w-full"
-      value={String(shared((d) => d.choices.conditionId) ?? '')}
+      value={String(values.conditionId ?? '')}
       onchange={(event) => choose({ conditionId: Number(event.currentTarget.value) })}
     >
-      {#if (shared((d) => d.choices.conditionId) ?? null) === null}<option value="" disabled>{differ}</option>{/if}
+      {#if (values.conditionId ?? null) === null}<option value="" disabled>{differ}</option>{/if}
       {#each conditions as one (one.id)}<option value={String(one.id)}>{one.media}, {one.mode.name}</option>{/each}
     </select></label
   >
   <label class="block"
     >Rendering intent<select
       class="select select-sm flex w-full"
-      value={shared((d) => d.choices.intent) ?? ''}
+      value={values.intent ?? ''}
       onchange={(event) => choose({ intent: event.currentTarget.value as DocketChoices['intent'] })}
     >
-      {#if shared((d) => d.choices.intent) === undefined}<option value="" disabled>{differ}</option>{/if}
+      {#if values.intent === undefined}<option value="" disabled>{differ}</option>{/if}
       <option value="relative">clipped (relative colorimetric)</option>
       <option value="perceptual">fitted in (perceptual)</option>
       <option value="saturation">kept strong (saturation)</option>
@@ -94,36 +103,30 @@
   <label class="block"
     >On the roll<select
       class="select select-sm flex w-full"
-      value={{ true: 'may', false: 'not' }[String(shared((d) => d.choices.mayTurn))] ?? ''}
+      value={{ true: 'may', false: 'not' }[String(values.mayTurn)] ?? ''}
       onchange={(event) => choose({ mayTurn: event.currentTarget.value === 'may' })}
     >
-      {#if shared((d) => d.choices.mayTurn) === undefined}<option value="" disabled>{differ}</option>{/if}
+      {#if values.mayTurn === undefined}<option value="" disabled>{differ}</option>{/if}
       <option value="may">may be turned a quarter</option><option value="not">stay upright</option>
     </select></label
   >
   <div class="flex items-end gap-4">
     <div>
-      <div>Copies{shared((d) => d.choices.copies) === undefined ? `, ${differ}` : ''}</div>
-      <CountBox label="Copies of all" value={shared((d) => d.choices.copies) ?? 0} onchange={(copies) => choose({ copies })} />
+      <div>Copies{values.copies === undefined ? `, ${differ}` : ''}</div>
+      <CountBox label="Copies of all" value={values.copies ?? 0} onchange={(copies) => choose({ copies })} />
     </div>
     <div>
-      <div>Bleed, {unit}{shared((d) => d.choices.bleedMm) === undefined ? `, ${differ}` : ''}</div>
-      <LengthBox
-        label="Bleed of all"
-        {unit}
-        value={shared((d) => d.choices.bleedMm) ?? 0}
-        max={200}
-        onchange={(bleedMm) => choose({ bleedMm })}
-      />
+      <div>Bleed, {unit}{values.bleedMm === undefined ? `, ${differ}` : ''}</div>
+      <LengthBox label="Bleed of all" {unit} value={values.bleedMm ?? 0} max={200} onchange={(bleedMm) => choose({ bleedMm })} />
     </div>
   </div>
   <label class="block"
     >Bleed from<select
       class="select select-sm flex w-full"
-      value={shared((d) => d.choices.bleedFrom) ?? ''}
+      value={values.bleedFrom ?? ''}
       onchange={(event) => choose({ bleedFrom: event.currentTarget.value as DocketChoices['bleedFrom'] })}
     >
-      {#if shared((d) => d.choices.bleedFrom) === undefined}<option value="" disabled>{differ}</option>{/if}
+      {#if values.bleedFrom === undefined}<option value="" disabled>{differ}</option>{/if}
       <option value="page">what the page has</option>
       <option value="mirror">mirroring the edge</option>
       <option value="stretch">stretching the edge colour</option>

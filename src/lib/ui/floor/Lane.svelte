@@ -1,92 +1,91 @@
 <script lang="ts">
   import { formatMetres } from '$core/units/length';
+  import type { FloorRun } from '$lib/server/app/floor';
   import type { Lane } from '$lib/server/production/lanes';
-  import type { Print } from '$lib/server/printing/print';
-  import type { Run } from '$lib/server/production/run';
   import { attempt, send } from '$lib/ui/common/client';
-  import { live } from '$lib/ui/common/live.svelte';
+  import type { PrintProgress } from '$lib/ui/common/live.svelte';
   import Copies from '$lib/ui/run/Copies.svelte';
+  import { endOf, metreMarks, type Place } from './paying-out';
 
   interface Props {
     lane: Lane;
+    loaded: boolean;
     /** Of the roll that is loaded, or sheets; in words. */
     left: string;
-    runs: Run[];
-    prints: Print[];
+    /** Of the roll that is loaded, mm; nothing for sheets. */
+    leftMm: number | null;
+    places: readonly Place[];
+    prints: readonly PrintProgress[];
+    /** Pixels a mm, of all lanes. */
+    scale: number;
+    width: number;
+    /** Something is dragged, and what it would come to here; nothing while that is looked for. */
     dropping: boolean;
+    offer: string;
+    ondragrun: (run: FloorRun | null) => void;
+    onmoverun: (run: FloorRun) => void;
+    onover: () => void;
     ondrop: () => void;
     onsettings: () => void;
     onload: () => void;
   }
-  let { lane, left, runs, prints, dropping, ondrop, onsettings, onload }: Props = $props();
+  let {
+    lane,
+    loaded,
+    left,
+    leftMm,
+    places,
+    prints,
+    scale,
+    width,
+    dropping,
+    offer,
+    ondragrun,
+    onmoverun,
+    onover,
+    ondrop,
+    onsettings,
+    onload
+  }: Props = $props();
 
-  let width = $state(900);
   let over = $state(false);
 
   const across = $derived(lane.condition.rollWidthMm);
-  const ORDER: Record<Run['state'], number> = { printed: 0, printing: 1, ripped: 2, ripping: 3, 'laying out': 4 };
-  const WORDS: Record<Run['state'], string> = {
+  const WORDS: Record<FloorRun['state'], string> = {
     printed: 'printed',
     printing: 'printing',
     ripped: 'RIPped',
     ripping: 'at the RIP',
     'laying out': 'laying out'
   };
-  const words = (run: Run) => (run.state === 'ripped' && run.releasedAt !== null ? 'released' : WORDS[run.state]);
-
-  /** The last two that are printed, then all that is under way or waits, paid out from left to right. */
-  const shown = $derived(
-    [...runs.filter((run) => run.state === 'printed').slice(0, 2), ...runs.filter((run) => run.state !== 'printed')].sort(
-      (p, q) => ORDER[p.state] - ORDER[q.state] || p.id - q.id
-    )
-  );
-  const waiting = $derived(
-    runs.filter((run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0)
-  );
-  const GAP = 30;
-  const PART_GAP = 20;
-  const lengthOf = (run: Run) => run.layout.length + PART_GAP * Math.max(0, run.layout.parts.length - 1);
-  const total = $derived(Math.max(1500, shown.reduce((sum, run) => sum + lengthOf(run) + GAP, 0) + 400));
-  const scale = $derived(Math.min(width / total, (lane.loaded ? 100 : 64) / across));
-  const places = $derived.by(() => {
-    // Clear of the roll's core, however small the scale.
-    let at = Math.max(60, 18 / scale);
-    return shown.map((run) => {
-      const x = at;
-      at += lengthOf(run) + GAP;
-      const print = prints.find((p) => p.runId === run.id && p.endedAt === null);
-      let y = 0;
-      return {
-        run,
-        x,
-        parts: run.layout.parts.map((part) => {
-          const start = y;
-          y += part.length + PART_GAP;
-          return { part, start };
-        }),
-        printed: print
-          ? (live.prints.get(print.id)?.printedMm ?? print.printedMm)
-          : run.state === 'printed'
-            ? run.layout.length
-            : 0
-      };
-    });
-  });
-  const sized = (run: Run) =>
+  const words = (run: FloorRun) => (run.state === 'ripped' && run.releasedAt !== null ? 'released' : WORDS[run.state]);
+  const sized = (run: FloorRun) =>
     run.stock.kind === 'sheet'
-      ? `${run.layout.parts.length * run.times} ${run.layout.parts.length * run.times === 1 ? 'sheet' : 'sheets'}`
-      : formatMetres(run.layout.length);
+      ? `${run.parts.length * run.times} ${run.parts.length * run.times === 1 ? 'sheet' : 'sheets'}`
+      : formatMetres(run.lengthMm);
+  const waiting = $derived(
+    places
+      .map(({ run }) => run)
+      .filter((run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0)
+  );
+  const canMove = (run: FloorRun) => run.state === 'laying out' || run.state === 'ripped';
+  const printedOf = (run: FloorRun) =>
+    run.state === 'printed' ? run.lengthMm : (prints.find((print) => print.runId === run.id)?.printedMm ?? 0);
   /** Labels under short runs make way to the right instead of lying on each other. */
   const labels = $derived.by(() => {
     let end = 0;
-    return places.map(({ run, x }) => {
+    return places.map(({ run, start }) => {
       const text = `Run ${run.id}, ${words(run)}, ${sized(run)}`;
-      const at = Math.max(x * scale, end);
+      const at = Math.max(start * scale, end);
       end = at + text.length * 6.6 + 16;
       return { x: at, text };
     });
   });
-  const paid = $derived(places.length > 0 ? (places.at(-1)?.x ?? 0) + lengthOf(places.at(-1)!.run) : 60);
+  const paid = $derived(endOf(places));
+  /** As long as the roll is, as far as there is room; one that is longer is broken off. */
+  const rollPx = $derived(leftMm === null ? Math.min(width, paid * scale + 40) : Math.min(width, leftMm * scale));
+  const broken = $derived(loaded && leftMm !== null && leftMm * scale > width);
+  const short = $derived(loaded && leftMm !== null && leftMm < paid);
   const RELEASES: Record<Lane['release']['kind'], (lane: Lane) => string> = {
     hand: () => 'released by hand',
     quiet: ({ release }) => (release.kind === 'quiet' ? `releases after ${release.minutes} min of quiet` : ''),
@@ -107,97 +106,141 @@
 </script>
 
 <div
-  class="outline-2 {lane.loaded || places.length > 0 || dropping ? 'mb-3 w-full' : ''} {over
+  id="lane-{lane.id}"
+  class="outline-2 {loaded || places.length > 0 || dropping ? 'mb-3 w-full' : ''} {over && dropping
     ? 'outline-primary'
     : 'outline-transparent'}"
-  bind:clientWidth={width}
   role="group"
   aria-label="Lane of {lane.media}"
   ondragover={(event) => {
-    if (dropping) event.preventDefault();
-    over = dropping;
+    if (!dropping) return;
+    event.preventDefault();
+    if (!over) onover();
+    over = true;
   }}
-  ondragleave={() => (over = false)}
+  ondragleave={(event) => {
+    if (!(event.relatedTarget instanceof Node) || !event.currentTarget.contains(event.relatedTarget)) over = false;
+  }}
   ondrop={(event) => {
     event.preventDefault();
     over = false;
     ondrop();
   }}
 >
-  <div class="flex flex-wrap items-center gap-2 text-sm" class:mb-1={lane.loaded || places.length > 0}>
+  <div class="flex flex-wrap items-center gap-2 text-sm" class:mb-1={loaded || places.length > 0}>
     <span class="font-semibold">{lane.media}</span>
     <!-- An empty lane that is not loaded is a short line. -->
-    <span class="text-base-content/70" class:hidden={!lane.loaded && places.length === 0}
+    <span class="text-base-content/70" class:hidden={!loaded && places.length === 0}
       >{Math.round(across)}{lane.condition.sheetMm === null ? '' : ` × ${Math.round(lane.condition.sheetMm)}`} mm, {lane.condition
         .mode.name}</span
     >
-    {#if lane.loaded}<span>loaded, {left}</span>{:else}<span class="text-base-content/70">not loaded</span>
+    {#if loaded}<span class={short ? 'text-warning font-semibold' : ''}>loaded, {left}</span>{:else}<span
+        class="text-base-content/70">not loaded</span
+      >
       <button class="btn btn-xs" onclick={onload} aria-label="Load {lane.media}">Load it</button>{/if}
     <button class="link text-xs" onclick={onsettings} aria-label="Settings of the lane of {lane.media}"
       >{RELEASES[lane.release.kind](lane)}</button
     >
+    {#if over && dropping}<span class="text-primary font-semibold" role="status">{offer}</span>{/if}
     {#if waiting.length > 0}
       <button class="btn btn-xs ml-auto" onclick={release} aria-label="Release the lane of {lane.media}"
         >Release {waiting.length === 1 ? `run ${waiting[0]?.id}` : `${waiting.length} runs`}</button
       >
     {/if}
   </div>
-  {#if lane.loaded || places.length > 0 || dropping}
-    <svg {width} height={across * scale + 22} role="group" aria-label="{places.length} runs on {lane.media}">
-      <rect
-        x="0"
-        y="0"
-        width={lane.loaded || places.length === 0 ? width : paid * scale + 40}
-        height={across * scale}
-        fill={lane.loaded ? '#fff' : '#ffffff80'}
-        stroke="#888"
-      />
-      {#if lane.loaded}<rect x="0" y="-2" width="14" height={across * scale + 4} rx="3" fill="#666" />{/if}
-      {#each places as { run, parts, x, printed }, i (run.id)}
-        <a href="/runs/{run.id}" aria-label="Run {run.id}, {words(run)}, {sized(run)}">
-          <!-- All of the run can be pressed, the gaps between its sheets too. -->
-          <rect x={x * scale} y="0" width={lengthOf(run) * scale} height={across * scale} fill="transparent" />
-          <g transform="matrix(0 {-scale} {scale} 0 {x * scale} {across * scale})">
-            {#each parts as { part, start }, n (n)}
-              <g transform="translate(0 {start})">
-                <rect
-                  x="0"
-                  y="0"
-                  width={run.stock.width}
-                  height={part.length}
-                  fill="#00000008"
-                  stroke="#999"
-                  stroke-dasharray="3 3"
+  {#if loaded || places.length > 0 || dropping}
+    <div class="relative">
+      <svg {width} height={across * scale + 34} aria-hidden="true" class="block">
+        <g transform="translate(0 12)">
+          <rect
+            x="0"
+            y="0"
+            width={loaded ? rollPx : places.length === 0 ? width : Math.min(width, paid * scale + 40)}
+            height={across * scale}
+            fill={loaded ? '#fff' : '#ffffff80'}
+            stroke="#888"
+          />
+          {#each metreMarks(width / scale, scale) as metres (metres)}
+            <line x1={metres * 1000 * scale} x2={metres * 1000 * scale} y1="-4" y2="0" stroke="#777" />
+            {#if metres > 0}<text class="fill-base-content/70 text-[10px]" x={metres * 1000 * scale + 2} y="-2">{metres} m</text
+              >{/if}
+          {/each}
+          {#if loaded}<rect x="0" y="-2" width={Math.min(14, 50 * scale)} height={across * scale + 4} rx="3" fill="#666" />{/if}
+          {#if broken}
+            <!-- The roll goes on beyond the picture. -->
+            <path
+              d="M{width - 10} 0l5 {(across * scale) / 4}l-8 {(across * scale) / 4}l8 {(across * scale) / 4}l-5 {(across *
+                scale) /
+                4}h12v{-across * scale}z"
+              class="fill-base-100"
+              stroke="#888"
+            />
+          {/if}
+          {#each places as { run, parts, start } (run.id)}
+            {@const printed = printedOf(run)}
+            <g transform="matrix(0 {-scale} {scale} 0 {start * scale} {across * scale})">
+              {#each run.parts as part, n (n)}
+                <g transform="translate(0 {parts[n]})">
+                  <rect
+                    x="0"
+                    y="0"
+                    width={run.stock.width}
+                    height={part.length}
+                    fill="#00000008"
+                    stroke="#999"
+                    stroke-dasharray="3 3"
+                    vector-effect="non-scaling-stroke"
+                  />
+                  <Copies
+                    name="run-{run.id}-{n}"
+                    copies={part.copies}
+                    dockets={run.dockets}
+                    laid={run.laid}
+                    {scale}
+                    byShape={run.byShape}
+                    opacity={run.state === 'printed' || run.state === 'printing' ? 1 : 0.75}
+                  />
+                </g>
+              {/each}
+              {#if printed > 0 && run.state === 'printing'}<line
+                  x1="0"
+                  x2={across}
+                  y1={printed}
+                  y2={printed}
+                  stroke="#000"
+                  stroke-width="3"
                   vector-effect="non-scaling-stroke"
-                />
-                <Copies
-                  name="run-{run.id}-{n}"
-                  copies={part.copies}
-                  dockets={run.dockets}
-                  laid={run.laid}
-                  {scale}
-                  byShape={run.rule.placing === 'shapes'}
-                  opacity={run.state === 'printed' || run.state === 'printing' ? 1 : 0.75}
-                />
-              </g>
-            {/each}
-            {#if printed > 0 && run.state === 'printing'}<line
-                x1="0"
-                x2={across}
-                y1={printed}
-                y2={printed}
-                stroke="#000"
-                stroke-width="3"
-                vector-effect="non-scaling-stroke"
-              />{/if}
-          </g>
-          <text class="fill-base-content text-xs" x={labels[i]?.x} y={across * scale + 15}>{labels[i]?.text}</text>
-        </a>
-      {:else}
-        <text class="text-xs" x="24" y={(across * scale) / 2 + 4} fill="#555"
-          >Nothing waits here. Drag a docket from the tray.</text
+                />{/if}
+            </g>
+          {/each}
+          {#each labels as label, i (i)}
+            <text class="fill-base-content text-xs" x={label.x} y={across * scale + 15}>{label.text}</text>
+          {:else}
+            <text class="text-xs" x="24" y={(across * scale) / 2 + 4} fill="#555"
+              >Nothing waits here. Drag dockets from the tray.</text
+            >
+          {/each}
+        </g>
+      </svg>
+      <!-- All of a run can be pressed and dragged, the gaps between its sheets too. -->
+      {#each places as { run, start, length } (run.id)}
+        <a
+          href="/runs/{run.id}"
+          class="absolute block"
+          style="left: {start * scale}px; top: 12px; width: {Math.max(8, length * scale)}px; height: {across * scale}px"
+          aria-label="Run {run.id}, {words(run)}, {sized(run)}"
+          aria-keyshortcuts={canMove(run) ? 'm' : undefined}
+          title={canMove(run) ? 'Drag it to another lane, or press M' : undefined}
+          draggable={canMove(run)}
+          ondragstart={() => ondragrun(run)}
+          ondragend={() => ondragrun(null)}
+          onkeydown={(event) => {
+            if (event.key.toLowerCase() !== 'm' || event.ctrlKey || event.metaKey || event.altKey || !canMove(run)) return;
+            event.preventDefault();
+            onmoverun(run);
+          }}><span class="sr-only">Run {run.id}</span></a
         >
       {/each}
-    </svg>
+    </div>
   {/if}
 </div>

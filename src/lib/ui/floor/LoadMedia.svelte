@@ -4,12 +4,8 @@
   import type { Media } from '$lib/server/media/cards';
   import { attempt, send } from '$lib/ui/common/client';
 
-  interface Props {
-    media: readonly Media[];
-  }
-  let { media }: Props = $props();
-
   let dialog: HTMLDialogElement;
+  let media = $state.raw<readonly Media[]>();
   let machine = $state.raw<Machine | null>(null);
   let first = $state<string | null>(null);
   let busy = $state(false);
@@ -17,7 +13,7 @@
   const flatbed = $derived(now?.sheetMm !== null && now?.sheetMm !== undefined);
   /** What is in stock for this machine, the media that was asked for first. */
   const stock = $derived(
-    media
+    (media ?? [])
       .flatMap(({ id, version, card }) =>
         flatbed
           ? card.sheets.map((one, which) => ({
@@ -41,10 +37,10 @@
       .sort((p, q) => Number(q.name === first) - Number(p.name === first) || p.name.localeCompare(q.name))
   );
 
-  export function open(on: Machine, mediaName: string | null = null): void {
-    machine = on;
-    first = mediaName;
+  export async function open(on: Machine, mediaName: string | null = null): Promise<void> {
+    [machine, first, media] = [on, mediaName, undefined];
     dialog.showModal();
+    if (!(await attempt(async () => (media = await send<Media[]>('GET', '/api/media'))))) dialog.close();
   }
   async function load(mediaId: number, version: number, which: number, name: string): Promise<void> {
     if (!machine) return;
@@ -56,6 +52,8 @@
     );
     busy = false;
     if (done) dialog.close();
+    // The card may be another by now.
+    else await open(machine, first);
   }
 </script>
 
@@ -81,12 +79,14 @@
         </li>
       {:else}
         <li class="py-3 text-sm">
-          Nothing is in stock for this machine. Write {flatbed ? 'sheets' : 'rolls'} on a
-          <a class="link" href="/media">media card</a>.
+          {#if media === undefined}Looking at what is in stock…{:else}Nothing is in stock for this machine. Write {flatbed
+              ? 'sheets'
+              : 'rolls'} on a
+            <a class="link" href="/media">media card</a>.{/if}
         </li>
       {/each}
     </ul>
-    {#if first && !stock.some((one) => one.name === first)}<p class="text-warning mt-2 text-sm">
+    {#if first && media && !stock.some((one) => one.name === first)}<p class="text-warning mt-2 text-sm">
         No {flatbed ? 'sheets' : 'roll'} of {first} in stock. Write one on its <a class="link" href="/media">card</a>.
       </p>{/if}
     <div class="modal-action"><button class="btn btn-sm" onclick={() => dialog.close()}>Leave it</button></div>

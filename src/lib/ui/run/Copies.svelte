@@ -2,14 +2,13 @@
   import type { PlacedCopy } from '$core/layout/placement';
   import { sizeBeyond } from '$core/geometry/box';
   import { finishedToCopy, type RunPiece } from '$core/layout/run-layout';
-  import type { Docket } from '$lib/server/dockets/dockets';
   import { docketPicture } from '$lib/ui/common/client';
 
   interface Props {
     /** Tells the shapes of this run from others on the page. */
     name: string;
     copies: readonly PlacedCopy[];
-    dockets: readonly Docket[];
+    dockets: readonly { id: number; version: number }[];
     laid: readonly RunPiece[];
     /** Pixels a mm on the screen: large copies get a finer picture. */
     scale: number;

@@ -1,39 +1,40 @@
 <script lang="ts">
   import { formatMetres } from '$core/units/length';
-  import type { Docket } from '$lib/server/dockets/dockets';
   import type { LaneOffer } from '$lib/server/production/lane-offers';
   import { attempt, duration, send } from '$lib/ui/common/client';
 
   interface Props {
     currency: string;
+    /** They are in no lane yet. */
+    fromTray?: boolean;
     onmoved: (runId: number) => void;
   }
-  let { currency, onmoved }: Props = $props();
+  let { currency, fromTray = false, onmoved }: Props = $props();
 
   let dialog: HTMLDialogElement;
-  let docket = $state.raw<Docket | null>(null);
+  let ids = $state.raw<readonly number[]>([]);
+  let name = $state('');
   let offers = $state.raw<LaneOffer[] | null>(null);
 
-  export async function open(of: Docket): Promise<void> {
-    docket = of;
-    offers = null;
+  /** @param what they are called together */
+  export async function open(docketIds: readonly number[], what: string): Promise<void> {
+    [ids, name, offers] = [docketIds, what, null];
     dialog.showModal();
-    if (!(await attempt(async () => (offers = await send<LaneOffer[]>('GET', `/api/dockets/${of.id}/lanes`))))) dialog.close();
+    if (!(await attempt(async () => (offers = await send<LaneOffer[]>('POST', '/api/lanes/offers', { docketIds })))))
+      dialog.close();
   }
-  async function move(laneId: number): Promise<void> {
-    if (!docket) return;
-    const { id, name } = docket;
+  async function move(offer: LaneOffer): Promise<void> {
     await attempt(async () => {
-      const { runId } = await send<{ runId: number }>('POST', `/api/dockets/${id}/lanes`, { laneId });
+      const { runId } = await send<{ runId: number }>('POST', `/api/lanes/${offer.laneId}/take`, { docketIds: ids });
       dialog.close();
       onmoved(runId);
-    }, `${name} is in its new lane.`);
+    }, `${name}: in the lane of ${offer.media} now.`);
   }
 </script>
 
 <dialog bind:this={dialog} class="modal" aria-label="Move to another lane">
   <div class="modal-box max-w-4xl">
-    <h2 class="mb-2 text-lg font-semibold">Move {docket?.name} to another lane</h2>
+    <h2 class="mb-2 text-lg font-semibold">Move {name} to another lane</h2>
     {#if offers === null}
       <p role="status">Looking at what would change in each lane…</p>
     {:else}
@@ -53,19 +54,19 @@
                 <div class="text-xs">{offer.mode}{offer.loaded ? ', loaded' : ''}</div></td
               >
               <td
-                >{offer.fits
+                >{offer.tooWide.length === 0
                   ? `fits ${Math.round(offer.usableMm)} mm`
-                  : `too wide: ${Math.round(offer.usableMm)} mm can be used`}</td
+                  : `${offer.tooWide.length === 1 ? offer.tooWide[0] : `${offer.tooWide.length} are`} too wide: ${Math.round(offer.usableMm)} mm can be used`}</td
               >
               <td class="text-right">{offer.lengthMm === null ? '–' : formatMetres(offer.lengthMm)}</td>
               <td class="text-right">{offer.seconds === null ? '–' : duration(offer.seconds)}</td>
               <td class="text-right">{offer.mediaCost === null ? '–' : `${currency}${offer.mediaCost.toFixed(2)}`}</td>
               <td>{offer.outOfGamut === null ? 'not known' : `${(offer.outOfGamut * 100).toFixed(1)} % outside`}</td>
               <td class="text-right"
-                >{#if offer.here}it is here{:else}<button
+                >{#if offer.here === ids.length && !fromTray}{ids.length === 1 ? 'it is here' : 'they are here'}{:else}<button
                     class="btn btn-sm"
-                    disabled={!offer.fits}
-                    onclick={() => move(offer.laneId)}>Move here</button
+                    disabled={offer.tooWide.length > 0}
+                    onclick={() => move(offer)}>{fromTray ? 'Lay out here' : 'Move here'}</button
                   >{/if}</td
               >
             </tr>

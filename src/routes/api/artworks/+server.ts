@@ -2,8 +2,6 @@ import { z } from 'zod';
 import { call } from '$lib/server/platform/http/call';
 import { Problem } from '$lib/server/platform/problem';
 
-export const GET = call({ summary: 'All artwork' }, ({ shop }) => shop.artworks.list());
-
 const Upload = z.object({
   name: z.string().min(1).max(250),
   /** What the sender calls the upload, where it may break off and go on: how much has come, and how much there is. */

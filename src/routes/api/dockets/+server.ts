@@ -1,14 +1,19 @@
 import { z } from 'zod';
 import { call } from '$lib/server/platform/http/call';
 
+const MOST = 2000;
 const Page = z.object({ artworkId: z.int(), page: z.int().min(0) });
-
-export const GET = call({ summary: 'All dockets' }, ({ shop }) => shop.dockets.list());
 
 export const POST = call(
   {
     summary: 'Make a docket of each of these artwork pages',
-    body: z.object({ pages: z.array(Page).min(1, 'Choose at least one page.').max(2000, 'At most 2000 dockets at once.') })
+    body: z
+      .object({
+        pages: z.array(Page).max(MOST, `At most ${MOST} dockets at once.`).default([]),
+        /** Pages by their numbers in the list of artwork. */
+        lines: z.array(z.int()).max(MOST, `At most ${MOST} dockets at once.`).default([])
+      })
+      .refine(({ pages, lines }) => pages.length + lines.length > 0, 'Choose at least one page.')
   },
-  ({ shop, body }) => ({ ids: shop.dockets.addMany(body.pages) })
+  ({ shop, body }) => ({ ids: shop.dockets.addMany([...body.pages, ...shop.artworks.pagesOf(body.lines)]) })
 );

@@ -4,7 +4,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) => {
   depends('zing:conditions', 'zing:dockets', 'zing:machines');
   const { shop } = locals;
   const id = Number(url.searchParams.get('docket'));
-  const docket = Number.isSafeInteger(id) && id > 0 ? shop.dockets.list().find((one) => one.id === id) : undefined;
+  const docket = Number.isSafeInteger(id) && id > 0 && shop.dockets.lines([id]).length > 0 ? shop.dockets.get(id) : undefined;
   return {
     modes: shop.modes.list(),
     media: shop.media.list().map(({ id: mediaId, card }) => ({

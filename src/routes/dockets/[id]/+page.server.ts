@@ -16,11 +16,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
       before: previous && {
         facts: artworks.page(previous.artworkId, previous.page).page,
         lines: artworks.lines(previous.artworkId, previous.page).length
-      },
-      others: dockets
-        .list()
-        .filter((other) => other.id !== docket.id)
-        .map(({ id, name, customer }) => ({ id, name, customer }))
+      }
     };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);

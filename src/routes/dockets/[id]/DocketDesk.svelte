@@ -6,7 +6,7 @@
   import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
-  import { evenSides, type Box } from '$core/geometry/box';
+  import type { Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
   import { roleOf, toolOf } from '$core/artwork/roles';
   import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
@@ -15,9 +15,8 @@
   import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
   import { apply } from '$core/geometry/matrix';
   import { pathData, transformPath } from '$core/geometry/path';
-  import { roomOf } from '$core/marks/finishing';
-  import { DEFAULT_MARKS, markRoom } from '$core/marks/registration';
   import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
+  import { usableWidth } from '$lib/usable-width';
   import { isBehindDialog } from '$lib/ui/frame/places';
   import { attempt, send } from '$lib/ui/common/client';
   import ArtworkView from '$lib/ui/docket/ArtworkView.svelte';
@@ -55,15 +54,7 @@
     ...data.settings.limits,
     totalInk: Math.min(data.settings.limits.totalInk, condition?.totalInk ?? Infinity)
   });
-  /** Marks and allowances around the piece take width too. */
-  const room = $derived(roomOf({ ...choices, bleed: evenSides(choices.bleedMm) }, choices.finishing));
-  const usableMm = $derived(
-    condition &&
-      condition.rollWidthMm -
-        2 * DEFAULT_RULE.margin -
-        (choices.cut ? 2 * markRoom(DEFAULT_MARKS) : 0) -
-        (room.left + room.right - 2 * choices.bleedMm)
-  );
+  const usableMm = $derived(condition && usableWidth(choices, condition.rollWidthMm));
   const preparation = $derived(prepare(choices, facts, data.lines, rules));
   const roleIn = (name: string) => roleOf(name, rules, choices.roles);
   /** All that the cut lines depend on: they are made anew only when it changes, not with every figure typed elsewhere. */
@@ -456,4 +447,4 @@
     </footer>
   </aside>
 </div>
-<CopyChoices bind:this={copyChoices} id={docket.id} others={data.others} flush={() => edits.flush()} />
+<CopyChoices bind:this={copyChoices} id={docket.id} flush={() => edits.flush()} />

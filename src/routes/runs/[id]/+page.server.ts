@@ -35,7 +35,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
           .filter((machine) => machine.kind === 'printer')
           .map((machine) => [machine.id, shop.printing.hindrance(run, machine, 1) ?? ''])
       ),
-      cuts: shop.cuts.list().filter((cut) => cut.runId === run.id)
+      cuts: shop.cuts.ofRun(run.id)
     };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);

@@ -498,7 +498,7 @@
       onmove={move}
       onhold={hold}
       ontakeout={takeOut}
-      onlane={(docket) => void edits.flush().then(() => moving.open(docket))}
+      onlane={(docket) => void edits.flush().then(() => moving.open([docket.id], docket.name))}
     />
 
     <PlacingForm rule={current.rule} sheet={stock.kind === 'sheet'} unit={data.settings.unit} disabled={!open} onchange={rule} />

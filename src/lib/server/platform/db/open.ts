@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
+import { fold } from '$lib/listing';
 import { isDiskFull } from '../files';
 
 export type Db = Database.Database;
@@ -24,6 +25,7 @@ export function openDatabase(folder: string): Db {
   db.pragma('synchronous = FULL');
   db.pragma('busy_timeout = 5000');
   db.pragma('foreign_keys = OFF');
+  db.function('fold', { deterministic: true }, (text: unknown) => fold(String(text)));
   const files = Object.keys(migrations).sort();
   const done = db.pragma('user_version', { simple: true }) as number;
   if (done > files.length)

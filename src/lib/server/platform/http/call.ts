@@ -33,7 +33,11 @@ export function call<B extends z.ZodType = z.ZodUndefined, Q extends z.ZodType =
       const result = await handle({ shop: event.locals.shop, body: body as z.output<B>, query: query as z.output<Q>, event });
       return result instanceof Response ? result : json(result ?? { ok: true });
     } catch (error) {
-      if (error instanceof Problem) return json({ error: error.message, fields: error.fields }, { status: error.status });
+      if (error instanceof Problem) {
+        // What more is on its way is not waited for.
+        const headers = error.status === 413 ? { connection: 'close' } : undefined;
+        return json({ error: error.message, fields: error.fields }, { status: error.status, ...(headers && { headers }) });
+      }
       event.locals.shop.log.error(
         { path: event.url.pathname, error: error instanceof Error ? error.stack : String(error) },
         'call failed'

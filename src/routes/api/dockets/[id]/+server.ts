@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { DocketDocument } from '$lib/model';
 import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
+import { Problem } from '$lib/server/platform/problem';
 
 const Change = DocketDocument.partial().extend({
   version: z.int(),
@@ -17,6 +18,8 @@ export const PUT = call(
     return shop.dockets.change(idOf(event), version, given, joins);
   }
 );
-export const DELETE = call({ summary: 'Delete a docket that is in no run' }, ({ shop, event }) =>
-  shop.dockets.remove(idOf(event))
-);
+export const DELETE = call({ summary: 'Delete a docket that is in no run' }, ({ shop, event }) => {
+  const { runId } = shop.dockets.get(idOf(event));
+  if (runId !== null) throw new Problem(409, `This docket is in run ${runId}. Take it out there first.`);
+  return shop.docketShelf.remove([idOf(event)]);
+});

@@ -1,0 +1,65 @@
+import type { FloorRun } from '$lib/server/app/floor';
+
+/** Between runs, and between the sheets of one, mm. */
+const GAP_MM = 30;
+const PART_GAP_MM = 20;
+/** Free roll that is shown behind what waits, mm. */
+const BEYOND_MM = 400;
+/** A lane shows at least so much of its roll, mm. */
+const LEAST_MM = 1500;
+/** Pixels that a roll may take across: loaded ones are looked at more closely. */
+const MOST_ACROSS_PX = 130;
+
+const ORDER: Record<FloorRun['state'], number> = { printed: 0, printing: 1, ripped: 2, ripping: 3, 'laying out': 4 };
+
+/** A run where it lies on the roll that is paid out, mm from its beginning. */
+export interface Place {
+  run: FloorRun;
+  start: number;
+  length: number;
+  /** Where each part begins, from the run's own beginning. */
+  parts: number[];
+}
+
+export const lengthOf = (run: FloorRun): number => run.lengthMm + PART_GAP_MM * Math.max(0, run.parts.length - 1);
+
+/** The last two that are printed, then all that is under way or waits, in the order in which they print. */
+export function payOut(runs: readonly FloorRun[]): Place[] {
+  const printed = runs
+    .filter((run) => run.state === 'printed')
+    .sort((p, q) => q.id - p.id)
+    .slice(0, 2);
+  const shown = [...printed, ...runs.filter((run) => run.state !== 'printed')];
+  let at = 60;
+  return shown
+    .sort((p, q) => ORDER[p.state] - ORDER[q.state] || p.id - q.id)
+    .map((run) => {
+      const start = at;
+      let part = 0;
+      const parts = run.parts.map(({ length }) => {
+        const begins = part;
+        part += length + PART_GAP_MM;
+        return begins;
+      });
+      at += lengthOf(run) + GAP_MM;
+      return { run, start, length: lengthOf(run), parts };
+    });
+}
+
+export const endOf = (places: readonly Place[]): number => {
+  const last = places.at(-1);
+  return last ? last.start + last.length : 60;
+};
+
+/** One scale for all rolls, so that lengths and widths can be compared. @returns pixels a mm */
+export function commonScale(lanes: readonly { acrossMm: number; places: readonly Place[] }[], widthPx: number): number {
+  const longest = Math.max(LEAST_MM, ...lanes.map(({ places }) => endOf(places) + BEYOND_MM));
+  const widest = Math.max(1, ...lanes.map(({ acrossMm }) => acrossMm));
+  return Math.min(widthPx / longest, MOST_ACROSS_PX / widest);
+}
+
+/** Metres at which a ruler has marks: far enough apart to be read. */
+export function metreMarks(lengthMm: number, pxPerMm: number): number[] {
+  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find((metres) => metres * 1000 * pxPerMm >= 48) ?? 200;
+  return Array.from({ length: Math.floor(lengthMm / (step * 1000)) + 1 }, (_, i) => Math.round(i * step * 10) / 10);
+}

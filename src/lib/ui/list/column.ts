@@ -1,0 +1,10 @@
+/** A column of a table. */
+export interface Column {
+  key: string;
+  label: string;
+  /** What it is sorted by. */
+  sort?: string;
+  /** Of a table whose other columns share what is left. */
+  width?: string;
+  right?: boolean;
+}
