@@ -36,8 +36,10 @@ const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-
 const intakeNames = ['intake-250', 'soak-gradients'];
 // In a browser, on the built application.
 const panNames = ['pan-5000'];
+// Of a shop of a year.
+const { benchLists, LIST_FIGURES } = await import('./bench-lists.mjs');
 const chosen = process.argv.slice(2);
-const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...panNames];
+const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...panNames, ...LIST_FIGURES];
 const unknown = chosen.filter((name) => !all.includes(name));
 if (unknown.length > 0) {
   console.error(`There is no figure named ${unknown.join(', ')}. There are: ${all.join(', ')}.`);
@@ -59,3 +61,5 @@ if (wanted.some((one) => panNames.includes(one))) {
   const { panFrames } = await import('./bench-pan.mjs');
   console.log(`pan-5000\t${(await panFrames()).toFixed(2)}\tms`);
 }
+const lists = wanted.filter((one) => LIST_FIGURES.includes(one));
+if (lists.length > 0) await benchLists(lists, (name, value, unit) => console.log(`${name}\t${value.toFixed(2)}\t${unit}`));

@@ -97,8 +97,16 @@ export const localShape = <Row>({ sorts, facets, usual }: LocalSpec<Row>): ListS
   usual
 });
 
+/** Letters that are no other letter with an accent, as they are typed where they are not on the keys. */
+const WITHOUT_STROKES: Readonly<Record<string, string>> = { ł: 'l', ø: 'o', đ: 'd', ħ: 'h', æ: 'ae', œ: 'oe', ß: 'ss' };
+
 /** Words as they are looked for: in lower case, without accents, in one way of writing. */
-export const fold = (written: string): string => written.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase();
+export const fold = (written: string): string =>
+  written
+    .normalize('NFKD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/[łøđħæœß]/g, (letter) => WITHOUT_STROKES[letter] ?? letter);
 
 /** All rows that fit, in order, as one page. */
 export function localPage<Row>(rows: readonly Row[], spec: LocalSpec<Row>, query: ListQuery): ListPage<Row> {

@@ -145,6 +145,6 @@ test('an operator takes a new media from nothing to a verified profile', async (
     await page.getByRole('button', { name: /^Go to: Verified/ }).click();
     await expect(page.getByRole('link', { name: /^Profile/ })).toContainText('done');
     await page.getByRole('link', { name: 'Colour', exact: true }).click();
-    await expect(page.getByRole('cell', { name: 'measured here' })).toBeVisible();
+    await expect(page.getByRole('gridcell', { name: 'measured here' })).toBeVisible();
   });
 });

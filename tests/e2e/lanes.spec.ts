@@ -81,6 +81,17 @@ test.afterAll(() => {
   folder.remove();
 });
 
+interface Run {
+  id: number;
+  state: string;
+  condition: { media: string };
+  dockets: { name: string }[];
+}
+async function runsOf(request: APIRequestContext): Promise<Run[]> {
+  const { rows } = await call<{ rows: { id: number }[] }>(request, 'GET', '/lists/runs');
+  return Promise.all(rows.map(({ id }) => call<Run>(request, 'GET', `/runs/${id}`)));
+}
+
 const rule = (page: Page, name: string) => page.getByRole('radio', { name });
 /** The length that a rule comes to, as its card says it, m. */
 const lengthOf = async (page: Page, id: string) => parseFloat((await page.getByTestId(`length-${id}`).textContent()) ?? '');
@@ -98,7 +109,7 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
       await expect(
         page.getByRole('group', { name: `Lane of ${media.name}` }).getByRole('link', { name: /Run \d, laying out/ })
       ).toHaveCount(1);
-    const runs = await call<{ condition: { media: string }; dockets: { name: string }[] }[]>(request, 'GET', '/runs');
+    const runs = await runsOf(request);
     for (const run of runs)
       expect(run.dockets.map((docket) => docket.name).sort()).toEqual(
         DOCKETS.filter(([, , , , media]) => MEDIA[media]!.name === run.condition.media).map(([name]) => name)
@@ -158,17 +169,13 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
     await expect
       .poll(
         async () =>
-          (await call<{ state: string; dockets: { name: string }[] }[]>(request, 'GET', '/runs'))
+          (await runsOf(request))
             .filter((run) => run.state !== 'printed')
             .map((run) => run.dockets.map((docket) => docket.name).join()),
         { timeout: 200_000 }
       )
       .toEqual(['Buoy']);
-    const runs = await call<{ id: number; state: string; condition: { media: string }; dockets: { name: string }[] }[]>(
-      request,
-      'GET',
-      '/runs'
-    );
+    const runs = await runsOf(request);
     for (const run of runs.filter((one) => one.state === 'printed')) {
       await page.goto(`${url}/runs/${run.id}`);
       await expect(page.getByRole('region', { name: 'Print', exact: true }).getByText('Done').first()).toBeVisible();

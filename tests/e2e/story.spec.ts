@@ -73,7 +73,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await page.getByRole('button', { name: '720 × 720, 8 passes', exact: true }).click();
     await page.getByRole('button', { name: 'Make this a condition' }).click();
     await page.getByRole('link', { name: 'All conditions' }).click();
-    await expect(page.getByRole('cell', { name: 'as the machine says' })).toBeVisible({ timeout: 150_000 });
+    await expect(page.getByRole('gridcell', { name: 'as the machine says' })).toBeVisible({ timeout: 150_000 });
   });
 
   await test.step('a bad file is refused with its reason', async () => {

@@ -158,7 +158,8 @@
                 ><span class="loading loading-spinner loading-xs"></span> Being read…</span
               >
             {:else if line.state === 'unread'}<span class="text-warning flex items-center gap-1 text-sm" title={line.reason}
-                ><TriangleAlert size={16} class="shrink-0" aria-hidden="true" /><span class="line-clamp-2">Not read: {line.reason}</span
+                ><TriangleAlert size={16} class="shrink-0" aria-hidden="true" /><span class="line-clamp-2"
+                  >Not read: {line.reason}</span
                 ></span
               >
             {:else}<span class="text-error flex items-center gap-1 text-sm" title={line.reason}

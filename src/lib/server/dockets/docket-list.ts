@@ -65,6 +65,12 @@ export const DOCKET_LIST: ListSpec = {
     customer: `CASE d.customer WHEN '' THEN 'no customer' ELSE d.customer END`,
     check: `CASE d.worst WHEN 2 THEN 'stop' WHEN 1 THEN 'look' WHEN 0 THEN 'fine' ELSE 'not looked at yet' END`
   },
+  inOrder: {
+    list: ['open', 'put away'],
+    stage: ['not laid out', 'laid out', 'printing', 'to cut', 'done'],
+    due: ['late', 'today', 'within a week', 'later', 'no date'],
+    check: ['stop', 'look', 'fine', 'not looked at yet']
+  },
   usual: { sort: 'number', down: true },
   open: { facet: 'list', value: 'open' }
 };

@@ -147,7 +147,7 @@ export class DocketShelf {
         )
         .all(JSON.stringify(ids));
       const put = db.prepare(
-        `INSERT INTO docket (${COLUMNS.join()}) SELECT ${COLUMNS.map((column) => `json_extract(?1, '$.${column}')`).join()}`
+        `INSERT INTO docket (${COLUMNS.join()}) SELECT ${COLUMNS.map((column) => `json_extract(@docket, '$.${column}')`).join()}`
       );
       const putSteps = db.prepare(
         `INSERT INTO docket_step (docket_id, step, document, made_at)
@@ -157,7 +157,7 @@ export class DocketShelf {
         const { artwork_id: artworkId, name } = JSON.parse(docket) as { artwork_id: number; name: string };
         if (!db.prepare('SELECT 1 FROM artwork WHERE id = ?').get(artworkId))
           throw new Problem(409, `${name} cannot be brought back: its artwork was deleted meanwhile.`);
-        put.run(docket);
+        put.run({ docket });
         putSteps.run(id, steps);
         db.prepare('DELETE FROM docket_bin WHERE id = ?').run(id);
       }

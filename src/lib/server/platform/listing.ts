@@ -24,6 +24,8 @@ export interface ListSpec {
   sorts: Readonly<Record<string, string>>;
   /** By name: what is filtered by, a text. */
   facets: Readonly<Record<string, string>>;
+  /** By facet: its values in an order of their own; the commonest first where nothing is said. */
+  inOrder?: Readonly<Record<string, readonly string[]>>;
   usual: ListShape['usual'];
   open?: ListShape['open'];
 }
@@ -95,6 +97,8 @@ function facetsOf(db: Db, spec: ListSpec, query: ListQuery): Record<string, Face
         .all(...given);
       // What is chosen is always shown, so that it can be taken back.
       const chosen = (query.facets[name] ?? []).filter((value) => !values.some((one) => one.value === value));
+      const order = spec.inOrder?.[name];
+      if (order) values.sort((p, q) => order.indexOf(p.value) - order.indexOf(q.value));
       return [name, [...values, ...chosen.map((value) => ({ value, count: 0 }))]];
     })
   );

@@ -61,5 +61,9 @@ export const RUN_LIST: ListSpec = {
     media: 'm.name',
     machine: 'p.name'
   },
+  inOrder: {
+    list: ['open', 'printed'],
+    stage: ['laying out', 'at the RIP', 'RIPped', 'released', 'printing', 'printed']
+  },
   usual: { sort: 'number', down: true }
 };

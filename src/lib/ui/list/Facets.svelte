@@ -31,7 +31,7 @@
   onsubmit={(event) => event.preventDefault()}
 >
   {#each shown as facet (facet)}
-    <fieldset>
+    <fieldset class="min-w-0">
       <legend class="panel-title">{titles[facet] ?? facet}</legend>
       <ul>
         {#each facets[facet] ?? [] as { value, count } (value)}

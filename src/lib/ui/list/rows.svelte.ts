@@ -20,6 +20,7 @@ export class ListRows<Row> {
   readonly ticked = new SvelteSet<number>();
   /** Where the next range of ticks begins. */
   #anchor = 0;
+  #ranges = 0;
 
   constructor(source: ListSource<Row>, idOf: (row: Row) => number) {
     this.#source = source;
@@ -98,14 +99,26 @@ export class ListRows<Row> {
 
   async #tickRange(to: number): Promise<void> {
     const from = Math.min(this.#anchor, to);
-    const ids = await this.#source.ids(this.#params, from, Math.abs(to - this.#anchor) + 1);
-    this.ticked.clear();
-    for (const id of ids) this.ticked.add(id);
+    const count = Math.abs(to - this.#anchor) + 1;
+    const rows = Array.from({ length: Math.min(count, MOST_TICKED) }, (_, i) => this.at(from + i));
+    if (rows.every((row) => row !== undefined)) this.#tickOnly(rows.map(this.#idOf));
+    else await this.#tickAsked(from, count);
   }
 
   /** Ticks all of the list, as many as are acted on at once. */
   async tickAll(): Promise<void> {
-    const ids = await this.#source.ids(this.#params, 0, Math.max(1, Math.min(this.count, MOST_TICKED)));
+    await this.#tickAsked(0, Math.max(1, Math.min(this.count, MOST_TICKED)));
+  }
+
+  async #tickAsked(from: number, count: number): Promise<void> {
+    const mine = ++this.#ranges;
+    const ids = await this.#source.ids(this.#params, from, count);
+    // A range that was asked for since is meant.
+    if (mine === this.#ranges) this.#tickOnly(ids);
+  }
+
+  #tickOnly(ids: readonly number[]): void {
+    this.#ranges++;
     this.ticked.clear();
     for (const id of ids) this.ticked.add(id);
   }

@@ -1,0 +1,92 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { FloorRun } from '$lib/server/app/floor';
+import { commonScale, endOf, lengthOf, metreMarks, payOut } from './paying-out';
+import { offerInWords } from './offer';
+
+const run = (id: number, state: FloorRun['state'], lengths: number[]): FloorRun =>
+  ({
+    id,
+    state,
+    lengthMm: lengths.reduce((sum, length) => sum + length, 0),
+    parts: lengths.map((length) => ({ length, copies: [] }))
+  }) as unknown as FloorRun;
+const runs = fc
+  .array(
+    fc.record({
+      state: fc.constantFrom('printed', 'printing', 'ripped', 'ripping', 'laying out'),
+      lengths: fc.array(fc.integer({ min: 1, max: 9000 }), { minLength: 1, maxLength: 4 })
+    }),
+    { maxLength: 12 }
+  )
+  .map((list) => list.map(({ state, lengths }, i) => run(i + 1, state, lengths)));
+
+describe('runs on a roll', () => {
+  it('lie one after another without overlapping, the printed first and at most two of them', () => {
+    fc.assert(
+      fc.property(runs, (list) => {
+        const places = payOut(list);
+        places.forEach((place, i) => {
+          expect(place.length).toBe(lengthOf(place.run));
+          const next = places[i + 1];
+          if (next) expect(next.start).toBeGreaterThan(place.start + place.length);
+        });
+        const printed = places.map(({ run: { state } }) => state === 'printed');
+        expect(printed).toEqual([...printed].sort((p, q) => Number(q) - Number(p)));
+        expect(printed.filter(Boolean).length).toBe(Math.min(2, list.filter(({ state }) => state === 'printed').length));
+        expect(places.length).toBe(printed.filter(Boolean).length + list.filter(({ state }) => state !== 'printed').length);
+      })
+    );
+  });
+
+  it('are all drawn to the one scale at which the longest and the widest fit', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ acrossMm: fc.integer({ min: 100, max: 5000 }), list: runs }), { minLength: 1 }),
+        (lanes) => {
+          const drawn = lanes.map(({ acrossMm, list }) => ({ acrossMm, places: payOut(list) }));
+          const scale = commonScale(drawn, 900);
+          expect(scale).toBeGreaterThan(0);
+          for (const { places } of drawn) expect(endOf(places) * scale).toBeLessThanOrEqual(900);
+        }
+      )
+    );
+  });
+
+  it('have a ruler that can be read at any scale', () => {
+    for (const scale of [0.004, 0.02, 0.1, 0.4]) {
+      const marks = metreMarks(900 / scale, scale);
+      expect(marks[0]).toBe(0);
+      for (let i = 1; i < marks.length; i++) expect((marks[i]! - marks[i - 1]!) * 1000 * scale).toBeGreaterThan(47);
+    }
+  });
+});
+
+describe('what would become of dockets in a lane', () => {
+  const offer = {
+    laneId: 1,
+    machine: 'Petrel 13',
+    media: 'Film',
+    mode: '720 × 720',
+    loaded: true,
+    here: 1,
+    tooWide: [] as string[],
+    usableMm: 580,
+    lengthMm: 840,
+    seconds: null,
+    mediaCost: null,
+    outOfGamut: 0.031,
+    measured: 3
+  };
+  it('is said in a sentence', () => {
+    expect(offerInWords(null, 3)).toMatch(/^Looking/);
+    expect(offerInWords(offer, 3)).toBe('2 of 3 to 720 × 720, 0.84 m, 3.1 % of colours out of reach at most');
+    expect(offerInWords({ ...offer, here: 3, outOfGamut: null, measured: 0 }, 3)).toBe(
+      'No other mode, 0.84 m, colours not measured yet'
+    );
+    expect(offerInWords({ ...offer, here: 0, measured: 1 }, 1)).toMatch(/^To 720 × 720, .* out of reach$/);
+    expect(offerInWords({ ...offer, tooWide: ['Hoarding'], lengthMm: null }, 3)).toBe(
+      'Hoarding is too wide: 580 mm can be used here.'
+    );
+  });
+});

@@ -1,0 +1,223 @@
+import { execFileSync } from 'node:child_process';
+import { join } from 'node:path';
+import { expect, test, type Locator, type Page } from '@playwright/test';
+import { startServer } from '../../scripts/stack.mjs';
+import { startStandIn, temporaryFolder, type StandIn } from '../harness';
+
+/** A shop of a year: ten thousand dockets of five thousand artworks, sorted, filtered, ticked and put away. */
+
+const folder = temporaryFolder();
+let printer: StandIn;
+let server: Awaited<ReturnType<typeof startServer>>;
+let url = '';
+
+test.beforeAll(async () => {
+  const film = { name: 'Film', surface: 'gloss', widthMm: 300, lengthMm: 90_000 };
+  printer = await startStandIn('printer', { FOLDER: join(folder.path, 'printer'), MEDIA: JSON.stringify(film) });
+  execFileSync(process.execPath, ['dist-node/full-shop.js', join(folder.path, 'shop'), '--printer', printer.url]);
+  server = await startServer({ ZING_DATA: join(folder.path, 'shop') });
+  ({ url } = server);
+});
+test.afterAll(() => {
+  server.child.kill();
+  printer.stop();
+  folder.remove();
+});
+
+const grid = (page: Page, name: string) => page.getByRole('grid', { name });
+/** Rows that are drawn, without the head. */
+const rowsOf = (table: Locator) => table.locator('tbody').getByRole('row');
+const says = (page: Page) => page.getByRole('status').filter({ hasText: ' of ' });
+
+test('dockets are sorted, filtered, ticked by keyboard, changed, put away, deleted and brought back', async ({ page }) => {
+  const table = grid(page, 'dockets');
+
+  await test.step('the newest are first, and only what is in sight is drawn', async () => {
+    await page.goto(`${url}/dockets`);
+    // Four of each of the 300 printed runs are done, and so put away.
+    await expect(says(page)).toHaveText('8,802 of 10,002');
+    await expect(rowsOf(table).first()).toContainText('Docket 10002');
+    expect(await rowsOf(table).count()).toBeLessThan(60);
+    await expect(table).toHaveAttribute('aria-rowcount', '8803');
+  });
+
+  await test.step('the end of the list is a key away', async () => {
+    await table.focus();
+    await page.keyboard.press('End');
+    await expect(
+      rowsOf(table)
+        .filter({ hasText: 'Docket 1,' })
+        .or(rowsOf(table).filter({ hasText: /Docket 1$/m }))
+        .first()
+    ).toBeVisible();
+    await page.keyboard.press('Home');
+    await expect(rowsOf(table).filter({ hasText: 'Docket 10002' })).toBeVisible();
+  });
+
+  await test.step('it is sorted by a column, and the address holds it', async () => {
+    await page.getByRole('button', { name: 'Customer', exact: true }).click();
+    await expect(page).toHaveURL(/sort=customer/);
+    await expect(page.getByRole('columnheader', { name: 'Customer' })).toHaveAttribute('aria-sort', 'ascending');
+    await expect(rowsOf(table).first()).toContainText('Bakery & Daughters');
+    await page.getByRole('button', { name: 'Customer', exact: true }).click();
+    await expect(rowsOf(table).first()).toContainText('港の店');
+    await page.reload();
+    await expect(rowsOf(table).first()).toContainText('港の店');
+  });
+
+  await test.step('words and facets narrow it down, counts are those of what is left', async () => {
+    await page.getByLabel('Show dockets with').fill('LODZ zagle');
+    // Accents and capitals do not matter.
+    await expect(rowsOf(table).first()).toContainText('Łódź Żagle');
+    await page.getByLabel('Show dockets with').fill('');
+    const narrow = page.getByRole('form', { name: 'Narrow down' });
+    await narrow.getByRole('button', { name: /^Quay Trading/ }).click();
+    await expect(page).toHaveURL(/customer=Quay/);
+    const text = await narrow.getByRole('button', { name: /^Quay Trading/ }).textContent();
+    const count = /[\d,]+$/.exec(text!.trim())![0];
+    await expect(says(page)).toHaveText(`${count} of 10,002`);
+    for (const row of (await rowsOf(table).all()).slice(0, 10)) await expect(row).toContainText('Quay Trading');
+    await page.getByRole('button', { name: 'Show all again' }).click();
+    await expect(says(page)).toHaveText('8,802 of 10,002');
+    await page.getByLabel('Show dockets with').fill('nobody is called this');
+    await expect(page.getByText('Nothing here fits all of this.')).toBeVisible();
+    await page.getByLabel('Show dockets with').fill('');
+  });
+
+  await test.step('200 are ticked by keyboard and changed together', async () => {
+    await page.goto(`${url}/dockets?sort=number`);
+    await table.focus();
+    await page.keyboard.press(' ');
+    for (let i = 1; i < 200; i += 1) await page.keyboard.press('Shift+ArrowDown');
+    await expect(says(page)).toHaveText('8,802 of 10,002, 200 ticked');
+    const together = page.getByRole('complementary', { name: 'Edit together' });
+    await expect(together.getByRole('heading')).toHaveText('200 dockets together');
+    await together.getByLabel('Copies of all').fill('7');
+    await page.keyboard.press('Enter');
+    await together.getByLabel('Note').fill('for the quay');
+    await together.getByRole('heading').click();
+    await expect(rowsOf(table).nth(3)).toContainText('for the quay');
+    await expect(rowsOf(table).nth(3)).toContainText('7');
+    await page.getByLabel('Show dockets with').fill('for the quay');
+    await expect(says(page)).toHaveText('200 of 10,002, 200 ticked');
+  });
+
+  await test.step('they are put away, found by search, and brought back', async () => {
+    await page.getByRole('button', { name: 'Put away' }).click();
+    await expect(page.getByText('200 dockets put away.')).toBeVisible();
+    await page.getByLabel('Show dockets with').fill('');
+    await expect(says(page)).toHaveText('8,602 of 10,002');
+    await page.getByLabel('Show dockets with').fill('for the quay');
+    await expect(rowsOf(table).first()).toContainText('put away');
+    await page.getByRole('checkbox', { name: 'Tick all dockets that are shown' }).check();
+    await page.getByRole('button', { name: 'Bring back' }).click();
+    await expect(page.getByText('200 dockets brought back.')).toBeVisible();
+    await expect(rowsOf(table).first()).not.toContainText('put away');
+  });
+
+  await test.step('they are deleted, but for what is in a run, and that is taken back by a click', async () => {
+    await page.getByRole('checkbox', { name: 'Tick all dockets that are shown' }).check();
+    await page.getByRole('button', { name: 'Delete 200 dockets' }).click();
+    const told = page.getByText(/\d+ dockets deleted/);
+    await expect(told).toBeVisible();
+    await expect(says(page)).toHaveText(/^(0|\d) of/);
+    await page.getByRole('listitem').filter({ has: told }).getByRole('button', { name: 'Take back' }).click();
+    await expect(page.getByText(/Taken back/)).toBeVisible();
+    await expect(says(page)).toHaveText('200 of 10,002');
+    await expect(rowsOf(table).nth(3)).toContainText('7');
+  });
+
+  await test.step('ticks on rows that somebody else deletes go', async () => {
+    await page.goto(`${url}/dockets?sort=number`);
+    await rowsOf(table).nth(1).getByRole('checkbox').check();
+    await rowsOf(table).nth(2).getByRole('checkbox').check();
+    await expect(says(page)).toContainText('2 ticked');
+    const row = (await rowsOf(table).nth(2).textContent())!;
+    const id = Number(/Docket (\d+)/.exec(row)![1]);
+    const reply = await page.request.delete(`${url}/api/dockets/many`, {
+      data: { ids: [id] },
+      headers: { origin: url }
+    });
+    expect(await reply.json()).toMatchObject({ removed: [id] });
+    await expect(says(page)).toContainText('1 ticked');
+  });
+
+  await test.step('an address that is wrong shows the list as it is', async () => {
+    await page.goto(`${url}/dockets?sort=;drop&list=nowhere&stage=%00&from=-3&q=`);
+    await expect(page.getByText('Nothing here fits all of this.')).toBeVisible();
+    await page.getByRole('button', { name: 'Show all again' }).click();
+    await expect(rowsOf(table).first()).toContainText('Docket');
+  });
+});
+
+test('artwork and runs are lists of the same kind, and anything is found from the keyboard', async ({ page }) => {
+  await page.goto(`${url}/artwork`);
+  await expect(says(page)).toHaveText('5,001 of 5,001');
+  await page
+    .getByRole('form', { name: 'Narrow down' })
+    .getByRole('button', { name: /^not used/ })
+    .click();
+  await expect(page).toHaveURL(/used=not/);
+
+  await page.goto(`${url}/runs`);
+  await expect(says(page)).toHaveText('301 of 301');
+  // The oldest printed run is still there.
+  await page.getByLabel('Show runs with').fill('run 2 ');
+  await expect(rowsOf(grid(page, 'runs')).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Show all again' }).click();
+  await grid(page, 'runs').focus();
+  await page.keyboard.press('End');
+  await expect(grid(page, 'runs').getByRole('link', { name: 'Run 1', exact: true })).toBeVisible();
+
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox').fill('machine petrel');
+  await expect(page.getByRole('option', { name: /Machine Petrel 13/ })).toBeVisible();
+  await page.getByRole('combobox').fill('lane cloth');
+  await expect(page.getByRole('option', { name: /Lane Cloth/ })).toBeVisible();
+  await page.getByRole('combobox').fill('regatta banner');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/\/dockets\/\d+$/);
+});
+
+test('dockets are dragged to a lane and on to another, together, and what would change is said before', async ({ page }) => {
+  await page.goto(url);
+  const tray = page.getByRole('complementary', { name: 'Dockets not laid out yet' });
+  const items = tray.getByRole('listitem');
+  const lane = (media: string) => page.getByRole('group', { name: `Lane of ${media}` });
+  for (const i of [0, 1, 2]) await items.nth(i).getByRole('checkbox').check();
+  await expect(tray.getByText('3 ticked')).toBeVisible();
+
+  await test.step('three from the tray', async () => {
+    await items.nth(1).hover();
+    await page.mouse.down();
+    const target = (await lane('Film').boundingBox())!;
+    await page.mouse.move(target.x + 300, target.y + 60, { steps: 8 });
+    await expect(lane('Film').getByRole('status')).toContainText(/No other mode, \d\.\d+ m/);
+    await page.mouse.up();
+    await expect(page.getByText('3 dockets: laid out on Film.')).toBeVisible();
+    await expect(tray.getByText('3 ticked')).toBeHidden();
+  });
+
+  await test.step('their run to another lane', async () => {
+    const run = lane('Film')
+      .getByRole('link', { name: /RIPped|laying out/ })
+      .last();
+    await run.hover();
+    await page.mouse.down();
+    const target = (await lane('Cloth').boundingBox())!;
+    await page.mouse.move(target.x + 60, target.y + 10, { steps: 8 });
+    await expect(lane('Cloth').getByRole('status')).toContainText(/To 720 × 720.*m, /);
+    await page.mouse.up();
+    await expect(lane('Cloth').getByRole('link', { name: /laying out/ })).toBeVisible();
+  });
+
+  await test.step('and back by keyboard', async () => {
+    await lane('Cloth')
+      .getByRole('link', { name: /laying out/ })
+      .focus();
+    await page.keyboard.press('m');
+    const dialog = page.getByRole('dialog', { name: 'Move to another lane' });
+    await dialog.getByRole('row', { name: /Film/ }).getByRole('button', { name: 'Move here' }).press('Enter');
+    await expect(lane('Film').getByRole('link', { name: /laying out/ })).toBeVisible();
+  });
+});
