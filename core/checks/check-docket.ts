@@ -1,37 +1,35 @@
-import type { Check, CheckInput } from './check';
+import type { Check, CheckInput, Found, Subject } from './check';
 import * as colour from './colour';
 import * as cut from './cut-lines';
 import * as intake from './intake';
 import * as lettering from './lettering';
 import * as size from './size';
 
-type CheckFunction = (input: CheckInput) => Check[];
+type CheckFunction = (input: CheckInput) => Found[];
 
 /** What is looked at on the artwork, in the order in which an operator would go about it. */
-const OF_ARTWORK: readonly CheckFunction[] = [
-  size.blank,
-  intake.asSent,
-  intake.fields,
-  size.width,
-  size.boxes,
-  size.stretch,
-  size.resolution,
-  size.bleed,
-  size.nearTrim,
-  lettering.fonts,
-  lettering.thinLines,
-  lettering.thinText,
-  lettering.whiteText,
-  lettering.richText,
-  lettering.blackAreas,
-  colour.spotRoles,
-  colour.spotColours,
-  colour.extraInks,
-  colour.colours,
-  colour.overprint,
-  colour.transparency,
-  colour.totalInk,
-  colour.gamut
+const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
+  ['size', [size.blank, intake.asSent, intake.fields, size.width, size.boxes, size.stretch, size.resolution]],
+  ['bleed', [size.bleed, size.nearTrim]],
+  [
+    'colour',
+    [
+      lettering.fonts,
+      lettering.thinLines,
+      lettering.thinText,
+      lettering.whiteText,
+      lettering.richText,
+      lettering.blackAreas,
+      colour.spotRoles,
+      colour.spotColours,
+      colour.extraInks,
+      colour.colours,
+      colour.overprint,
+      colour.transparency,
+      colour.totalInk,
+      colour.gamut
+    ]
+  ]
 ];
 
 /** What is looked at on the lines for the cutter. */
@@ -50,11 +48,14 @@ const OF_LINES: readonly CheckFunction[] = [
 
 const ORDER = { stop: 0, look: 1, fine: 2 };
 
-export const CHECKS = [...OF_ARTWORK, ...OF_LINES];
+export const CHECKS = [...OF_ARTWORK.flatMap(([, checks]) => checks), ...OF_LINES];
 
-export const checkArtwork = (input: CheckInput): Check[] => OF_ARTWORK.flatMap((check) => check(input));
+const look = (input: CheckInput, about: Subject, checks: readonly CheckFunction[]): Check[] =>
+  checks.flatMap((check) => check(input)).map((found) => ({ ...found, about }));
+
+export const checkArtwork = (input: CheckInput): Check[] => OF_ARTWORK.flatMap(([about, checks]) => look(input, about, checks));
 /** Apart from the others, since long lines take their time. */
-export const checkLines = (input: CheckInput): Check[] => OF_LINES.flatMap((check) => check(input));
+export const checkLines = (input: CheckInput): Check[] => look(input, 'cut', OF_LINES);
 
 export const worstFirst = (checks: readonly Check[]): Check[] => [...checks].sort((p, q) => ORDER[p.level] - ORDER[q.level]);
 

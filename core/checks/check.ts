@@ -8,9 +8,14 @@ import { roleOf, type RoleRule } from '../artwork/roles';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
 
+/** What of a docket a finding is about: the sentence of the ticket that it stands at. */
+export const SUBJECTS = ['size', 'bleed', 'colour', 'cut'] as const;
+export type Subject = (typeof SUBJECTS)[number];
+
 /** One preflight finding on a docket. */
 export interface Check {
   id: string;
+  about: Subject;
   level: 'fine' | 'look' | 'stop';
   /** What was found and what was asked for, in words and figures; empty where there is nothing to count. */
   figure: string;
@@ -48,6 +53,9 @@ export const Limits = z.object({
 });
 export type Limits = z.infer<typeof Limits>;
 export const DEFAULT_LIMITS: Limits = Limits.parse({});
+
+/** A finding as the function that looks tells it: what it is about is said where the functions are listed. */
+export type Found = Omit<Check, 'about'>;
 
 /** What only drawing the docket in its condition's inks can tell. Shares are of the area; places are of the finished size. */
 export interface Measured {

@@ -1,7 +1,7 @@
 import { nearRule, roleOf } from '../artwork/roles';
-import { count, per, printed, roleIn, type Check, type CheckInput } from './check';
+import { count, per, printed, roleIn, type Found, type CheckInput } from './check';
 
-export function colours(input: CheckInput): Check[] {
+export function colours(input: CheckInput): Found[] {
   const { page } = input;
   const spots = page.spots.filter((spot) => printed(input, { spot: spot.name })).map((spot) => spot.name);
   const used = [...page.colourSpaces, ...spots];
@@ -21,9 +21,9 @@ export function colours(input: CheckInput): Check[] {
   ];
 }
 
-export function spotRoles(input: CheckInput): Check[] {
+export function spotRoles(input: CheckInput): Found[] {
   const { page, rules, choices } = input;
-  return page.spots.flatMap(({ name }): Check[] => {
+  return page.spots.flatMap(({ name }): Found[] => {
     if (roleIn(input, name) !== undefined) return [];
     const near = nearRule(name, rules);
     const mend = near
@@ -44,8 +44,8 @@ export function spotRoles(input: CheckInput): Check[] {
   });
 }
 
-export function spotColours(input: CheckInput): Check[] {
-  return input.page.spots.flatMap(({ name, colour }): Check[] => {
+export function spotColours(input: CheckInput): Found[] {
+  return input.page.spots.flatMap(({ name, colour }): Found[] => {
     const role = roleIn(input, name);
     if ((role !== undefined && role !== 'prints') || colour !== null) return [];
     return [
@@ -61,7 +61,7 @@ export function spotColours(input: CheckInput): Check[] {
   });
 }
 
-export function overprint({ page, choices }: CheckInput): Check[] {
+export function overprint({ page, choices }: CheckInput): Found[] {
   if (!page.overprint) return [];
   const figure = choices.overprint ? 'followed' : 'off';
   return [
@@ -80,7 +80,7 @@ export function overprint({ page, choices }: CheckInput): Check[] {
   ];
 }
 
-export function transparency({ page }: CheckInput): Check[] {
+export function transparency({ page }: CheckInput): Found[] {
   if (page.blends.length === 0) return [];
   const mixed = page.colourSpaces.length > 1;
   return [
@@ -95,9 +95,9 @@ export function transparency({ page }: CheckInput): Check[] {
 }
 
 /** Roles that nothing prints or cuts yet on the docket's machine. */
-export function extraInks(input: CheckInput): Check[] {
+export function extraInks(input: CheckInput): Found[] {
   const names = [...input.page.spots.map((spot) => spot.name), ...input.page.layers.map((layer) => layer.name)];
-  return names.flatMap((name): Check[] => {
+  return names.flatMap((name): Found[] => {
     const role = roleOf(name, input.rules, input.choices.roles);
     if (role !== 'white' && role !== 'varnish' && role !== 'primer') return [];
     return [
@@ -113,7 +113,7 @@ export function extraInks(input: CheckInput): Check[] {
   });
 }
 
-export function totalInk({ measured, limits }: CheckInput): Check[] {
+export function totalInk({ measured, limits }: CheckInput): Found[] {
   if (!measured) return [];
   const { most, shareAbove, place } = measured.totalInk;
   const said = { id: 'total-ink', figure: per(most), limit: per(limits.totalInk), ...(place && { place }) };
@@ -128,7 +128,7 @@ export function totalInk({ measured, limits }: CheckInput): Check[] {
   ];
 }
 
-export function gamut({ measured, limits, intent }: CheckInput): Check[] {
+export function gamut({ measured, limits, intent }: CheckInput): Found[] {
   if (!measured) return [];
   const { share, mean, worst, place } = measured.gamut;
   const said = { id: 'gamut', figure: per(share), limit: per(limits.gamutShare), ...(place && { place }) };

@@ -8,7 +8,7 @@ import { unite } from '../geometry/areas';
 import { bounds, flatten, pathData, subpaths, transformPath, type Path, type Polyline } from '../geometry/path';
 import { formatLength } from '../units/length';
 import type { Tool } from '../artwork/roles';
-import { count, per, type Check, type CheckInput, type Mend } from './check';
+import { count, per, type Found, type CheckInput, type Mend } from './check';
 
 /** Lines are looked at as straight pieces this true, mm. */
 const FLAT_MM = 0.02;
@@ -19,7 +19,7 @@ const GAP_MM = 2;
 /** Nodes that lie closer than this on average say little, mm. */
 const SMOOTH_MM = 0.05;
 
-export function cutMissing({ choices, lines, customerLines }: CheckInput): Check[] {
+export function cutMissing({ choices, lines, customerLines }: CheckInput): Found[] {
   const found = { id: 'cut-missing', figure: String(lines.length), limit: '1' };
   if (choices.cut && lines.length === 0) {
     return [
@@ -58,7 +58,7 @@ export const pageLine = (): MadeLine => ({
   bridgeMm: 0
 });
 
-export function cutTooMany({ page, choices, customerLines }: CheckInput): Check[] {
+export function cutTooMany({ page, choices, customerLines }: CheckInput): Found[] {
   if (page.linesLeftOut === 0 || !choices.cut || !choices.lines.customer.use || customerLines === 0) return [];
   const all = page.linesLeftOut + customerLines;
   return [
@@ -67,12 +67,12 @@ export function cutTooMany({ page, choices, customerLines }: CheckInput): Check[
       level: 'stop',
       figure: all.toLocaleString('en-GB'),
       limit: customerLines.toLocaleString('en-GB'),
-      sentence: `The page has about ${all.toLocaleString('en-GB')} outlines in spot colours or on layers; ${customerLines.toLocaleString('en-GB')} were kept. The rest would not be cut. Check which spot colour the cut line is.`
+      sentence: `The page has about ${all.toLocaleString('en-GB')} outlines in spot colours or on layers; ${customerLines.toLocaleString('en-GB')} were kept. The rest would not be cut. Found which spot colour the cut line is.`
     }
   ];
 }
 
-export function cutOpen(input: CheckInput): Check[] {
+export function cutOpen(input: CheckInput): Found[] {
   const open = knifeLines(input).filter(({ polyline }) => !polyline.closed);
   const worst = open[0];
   if (!worst) return [];
@@ -102,7 +102,7 @@ const gapOf = ({ points }: Polyline): number => {
 const MOST_NODES_LOOKED_AT = 20_000;
 const tooMany = ({ lines }: CheckInput) => lines.reduce((sum, line) => sum + line.outline.length, 0) > MOST_NODES_LOOKED_AT;
 
-export function cutCrossing(input: CheckInput): Check[] {
+export function cutCrossing(input: CheckInput): Found[] {
   if (tooMany(input)) return [];
   // Lines that weed strips are meant to meet others; only what frees a piece must not cross.
   const lines = knifeLines(input).filter(({ id }) => id !== 'weed');
@@ -122,7 +122,7 @@ export function cutCrossing(input: CheckInput): Check[] {
   ];
 }
 
-export function cutDoubled(input: CheckInput): Check[] {
+export function cutDoubled(input: CheckInput): Found[] {
   const lines = knifeLines(input);
   const twice = doubles(
     lines.map(({ polyline }) => polyline),
@@ -149,7 +149,7 @@ export function cutDoubled(input: CheckInput): Check[] {
   ];
 }
 
-export function cutNodes(input: CheckInput): Check[] {
+export function cutNodes(input: CheckInput): Found[] {
   const nodes = input.lines.reduce((sum, line) => sum + line.outline.length, 0);
   if (nodes <= input.limits.nodes) return [];
   return [
@@ -166,7 +166,7 @@ export function cutNodes(input: CheckInput): Check[] {
   ];
 }
 
-export function cutCorners(input: CheckInput): Check[] {
+export function cutCorners(input: CheckInput): Found[] {
   if (tooMany(input)) return [];
   const rings = knifeLines(input)
     .filter(({ polyline, id }) => polyline.closed && id !== 'weed')
@@ -187,7 +187,7 @@ export function cutCorners(input: CheckInput): Check[] {
   ];
 }
 
-export function cutOutside(input: CheckInput): Check[] {
+export function cutOutside(input: CheckInput): Found[] {
   const { choices } = input;
   const room = choices.bleedMm;
   // Weed lines too: all of it must find room beside the neighbours.
@@ -219,7 +219,7 @@ export function cutOutside(input: CheckInput): Check[] {
   ];
 }
 
-export function cutIslands(input: CheckInput): Check[] {
+export function cutIslands(input: CheckInput): Found[] {
   if (tooMany(input)) return [];
   const { islandMm } = input.limits;
   const kiss = knifeLines(input).filter(({ tool }) => tool === 'kiss cut');
@@ -255,7 +255,7 @@ export function cutIslands(input: CheckInput): Check[] {
 }
 
 /** A line that the artwork runs along or clears has ink under all of it, or under none. */
-export function cutThroughArt({ measured, lines }: CheckInput): Check[] {
+export function cutThroughArt({ measured, lines }: CheckInput): Found[] {
   const ink = measured?.cutInk;
   if (!ink || lines.length === 0 || ink.changes === 0) return [];
   return [
@@ -290,7 +290,7 @@ function knifeLines({ lines }: CheckInput): KnifeLine[] {
     );
 }
 
-function placeOf(lines: Polyline[]): Pick<Check, 'place'> {
+function placeOf(lines: Polyline[]): Pick<Found, 'place'> {
   const place = bounds(lines);
   return place ? { place } : {};
 }

@@ -1,5 +1,5 @@
 import type { Finding } from '../artwork/facts';
-import { count, placed, type Check, type CheckInput } from './check';
+import { count, placed, type Found, type CheckInput } from './check';
 
 /** What was not taken as its maker had it, when the file came in. */
 
@@ -60,14 +60,14 @@ const TELL: Record<Finding['kind'], (finding: Finding) => Told> = {
 
 export const briefly = (finding: Finding): string => TELL[finding.kind](finding).brief;
 
-export function asSent(input: CheckInput): Check[] {
+export function asSent(input: CheckInput): Found[] {
   return input.findings.map((finding) => {
     const { id, figure, sentence } = TELL[finding.kind](finding);
     return { id, level: 'look', figure, limit: '', sentence, ...(finding.place && { place: placed(input, finding.place) }) };
   });
 }
 
-export function fields({ page, choices }: CheckInput): Check[] {
+export function fields({ page, choices }: CheckInput): Found[] {
   if (page.fields === 0) return [];
   const many = count(page.fields, 'filled-in form field or stamp', 'filled-in form fields and stamps');
   const said = { id: 'fields', figure: many, limit: '' };

@@ -2,7 +2,7 @@ import type { TextFact } from '../artwork/facts';
 import type { Box } from '../geometry/box';
 import { enlargement } from '../artwork/preparation';
 import { formatLength, MM_PER_INCH } from '../units/length';
-import { count, placed, printed, type Check, type CheckInput } from './check';
+import { count, placed, printed, type Found, type CheckInput } from './check';
 
 /** A stem of plain lettering is about this share of its size, of bold lettering the second. */
 const STEM = 0.08;
@@ -14,7 +14,7 @@ const DOTS = 3;
 export const thinnestHeld = ({ limits, dpi }: CheckInput): number =>
   limits.thinnestMm > 0 ? limits.thinnestMm : (DOTS * MM_PER_INCH) / (dpi ?? 720);
 
-export function fonts({ fontsNotEmbedded: missing }: CheckInput): Check[] {
+export function fonts({ fontsNotEmbedded: missing }: CheckInput): Found[] {
   if (missing.length === 0) return [];
   const names = `${missing.slice(0, 3).join(', ')}${missing.length > 3 ? ` and ${missing.length - 3} more` : ''}`;
   return [
@@ -28,7 +28,7 @@ export function fonts({ fontsNotEmbedded: missing }: CheckInput): Check[] {
   ];
 }
 
-export function thinLines(input: CheckInput): Check[] {
+export function thinLines(input: CheckInput): Found[] {
   const { page, choices, preparation } = input;
   const least = Math.max(thinnestHeld(input), 1e-6);
   const scale = enlargement(preparation, choices);
@@ -50,7 +50,7 @@ export function thinLines(input: CheckInput): Check[] {
   ];
 }
 
-export function thinText(input: CheckInput): Check[] {
+export function thinText(input: CheckInput): Found[] {
   const least = thinnestHeld(input);
   const stem = (text: TextFact) => text.sizeMm * (text.bold ? BOLD_STEM : STEM) * enlargement(input.preparation, input.choices);
   const weak = textOf(input, () => true)
@@ -70,7 +70,7 @@ export function thinText(input: CheckInput): Check[] {
   ];
 }
 
-export function whiteText(input: CheckInput): Check[] {
+export function whiteText(input: CheckInput): Found[] {
   return smallText(
     input,
     'white-text',
@@ -80,7 +80,7 @@ export function whiteText(input: CheckInput): Check[] {
   );
 }
 
-export function richText(input: CheckInput): Check[] {
+export function richText(input: CheckInput): Found[] {
   if (input.choices.blackText) return [];
   return smallText(
     input,
@@ -98,8 +98,8 @@ function smallText(
   texts: readonly TextFact[],
   limitMm: number,
   sentence: (size: string, limit: string) => string,
-  mend?: Check['mend']
-): Check[] {
+  mend?: Found['mend']
+): Found[] {
   const scale = enlargement(input.preparation, input.choices);
   const worst = texts.reduce<TextFact | undefined>(
     (small, text) => (small && small.sizeMm <= text.sizeMm ? small : text),
@@ -119,7 +119,7 @@ function smallText(
   ];
 }
 
-export function blackAreas(input: CheckInput): Check[] {
+export function blackAreas(input: CheckInput): Found[] {
   const { page, choices, preparation, limits } = input;
   if (choices.richBlack) return [];
   const scale = enlargement(preparation, choices) ** 2;

@@ -1,12 +1,12 @@
 import { pageBleed } from '../artwork/choices';
 import { enlargement, uprightSize } from '../artwork/preparation';
 import { formatLength } from '../units/length';
-import { placed, printed, type Check, type CheckInput } from './check';
+import { placed, printed, type Found, type CheckInput } from './check';
 
 /** What a viewer at a distance can tell apart: one arc minute (25.4 ÷ (d·tan(1/60°))), pixels an inch. */
 export const ppiAtDistance = (distanceMm: number): number => 25.4 / (distanceMm * Math.tan(Math.PI / 180 / 60));
 
-export function width({ choices, usableMm, mayTurn }: CheckInput): Check[] {
+export function width({ choices, usableMm, mayTurn }: CheckInput): Found[] {
   if (usableMm === undefined) return [];
   const { widthMm, heightMm, bleedMm } = choices;
   const across = mayTurn ? Math.min(widthMm, heightMm) : widthMm;
@@ -30,7 +30,7 @@ export function width({ choices, usableMm, mayTurn }: CheckInput): Check[] {
   ];
 }
 
-export function resolution(input: CheckInput): Check[] {
+export function resolution(input: CheckInput): Found[] {
   const { page, choices, preparation, limits } = input;
   const images = page.images.filter((image) => printed(input, image));
   const worst = images.reduce<(typeof images)[number] | undefined>(
@@ -72,7 +72,7 @@ export function resolution(input: CheckInput): Check[] {
   ];
 }
 
-export function stretch({ choices, preparation }: CheckInput): Check[] {
+export function stretch({ choices, preparation }: CheckInput): Found[] {
   const upright = uprightSize(preparation);
   const by = Math.abs(choices.widthMm / upright.widthMm / (choices.heightMm / upright.heightMm) - 1);
   if (by <= 0.005) return [];
@@ -88,7 +88,7 @@ export function stretch({ choices, preparation }: CheckInput): Check[] {
   ];
 }
 
-export function bleed(input: CheckInput): Check[] {
+export function bleed(input: CheckInput): Found[] {
   const { choices, limits, preparation, page } = input;
   const wanted = limits.bleedMm;
   const said = { id: 'bleed', figure: formatLength(choices.bleedMm), limit: formatLength(wanted) };
@@ -148,7 +148,7 @@ function touchesEdge(input: CheckInput): boolean {
   );
 }
 
-export function nearTrim(input: CheckInput): Check[] {
+export function nearTrim(input: CheckInput): Found[] {
   const { page, choices, limits, lines } = input;
   // A contour of its own takes the part of the trim; how near it comes to the print is checked along it.
   if (lines.length > 0) return [];
@@ -179,7 +179,7 @@ export function nearTrim(input: CheckInput): Check[] {
   ];
 }
 
-export function boxes({ page }: CheckInput): Check[] {
+export function boxes({ page }: CheckInput): Found[] {
   const { media, trim, bleed: bleedBox, crop } = page.boxes;
   if (!media || !trim) return [];
   const beyond = (inner: typeof media, outer: typeof media) =>
@@ -201,12 +201,12 @@ export function boxes({ page }: CheckInput): Check[] {
       level: 'look',
       figure: formatLength(by),
       limit: formatLength(0.1),
-      sentence: `${what} by ${formatLength(by)}. Check which part of the page the customer means.`,
+      sentence: `${what} by ${formatLength(by)}. Found which part of the page the customer means.`,
       mend: { label: 'Use the whole page', change: { box: 'media', widthMm: media.width, heightMm: media.height } }
     }));
 }
 
-export function blank(input: CheckInput): Check[] {
+export function blank(input: CheckInput): Found[] {
   const { page, measured } = input;
   if (page.content !== null && page.objects > 0 && measured?.inked !== 0) return [];
   const why =

@@ -49,10 +49,25 @@
   const working = $derived(
     [...live.tasks.values()].find((task) => task.state === 'working' && (task.kind === 'rip' || task.kind === 'build'))
   );
+  /** What the page is about, where it is about one thing: a docket, a run, a media, a cut task. */
+  const subject = $derived.by(() => {
+    const { docket, run, media: card, cut, condition } = page.data as Partial<Record<string, Record<string, unknown>>>;
+    const name =
+      docket?.['name'] ?? (card?.['card'] as { name?: string } | undefined)?.name ?? cut?.['code'] ?? condition?.['media'];
+    return typeof name === 'string' && page.params['id']
+      ? name
+      : run && page.params['id']
+        ? `Run ${page.params['id']}`
+        : undefined;
+  });
   const title = $derived(
-    working
-      ? `${Math.round(working.share * 100)} % ${working.kind === 'rip' ? 'RIP' : 'profile'} – Zing Mast`
-      : `${PLACES.find(({ href }) => isHere(href))?.name ?? ''} – Zing Mast`
+    [
+      working && `${Math.round(working.share * 100)} % ${working.kind === 'rip' ? 'RIP' : 'profile'}`,
+      subject ?? PLACES.find(({ href }) => isHere(href))?.name,
+      'Zing Mast'
+    ]
+      .filter(Boolean)
+      .join(' – ')
   );
 </script>
 

@@ -17,7 +17,7 @@ test.afterAll(() => {
 
 const svg = (body: string) => Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="200" height="80">${body}</svg>`);
 const check = (page: Page, text: RegExp) =>
-  page.getByRole('region', { name: 'Checks' }).getByRole('listitem').filter({ hasText: text });
+  page.getByRole('complementary', { name: 'Ticket' }).getByRole('listitem').filter({ hasText: text });
 
 test('what came in otherwise than it was meant is told, and can be mended', async ({ page }) => {
   await test.step('a drawing without its font, one that is none, and a page with a stamp come in', async () => {

@@ -38,7 +38,7 @@ const customerFile = (label: string) =>
 
 const saved = (page: Page) => expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
 const check = (page: Page, text: RegExp) =>
-  page.getByRole('region', { name: 'Checks' }).getByRole('listitem').filter({ hasText: text });
+  page.getByRole('complementary', { name: 'Ticket' }).getByRole('listitem').filter({ hasText: text });
 
 test('an unfit file is made fit to print and cut on its docket', async ({ page, context, request }) => {
   await test.step('two pages become two dockets, edited together', async () => {

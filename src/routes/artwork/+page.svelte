@@ -56,7 +56,12 @@
   const makeDockets = (pages: readonly { artworkId: number; page: number }[]) =>
     attempt(async () => goOnWith((await send<{ ids: number[] }>('POST', '/api/dockets', { pages })).ids));
   const makeOfTicked = () =>
-    attempt(async () => goOnWith((await send<{ ids: number[] }>('POST', '/api/dockets', { lines: [...rows.ticked] })).ids));
+    attempt(async () => {
+      const asked = rows.ticked.size;
+      const { ids } = await send<{ ids: number[] }>('POST', '/api/dockets', { lines: [...rows.ticked] });
+      if (ids.length < asked) toast.warning(`${asked - ids.length} of ${asked} are not taken yet and have no docket.`);
+      await goOnWith(ids);
+    });
   /** Dockets of the pages written, of all where nothing is. */
   async function makeOfRange(line: ArtworkLine, count: number): Promise<void> {
     const written = (range[line.artworkId] ?? '').trim();
@@ -144,6 +149,7 @@
       {idOf}
       nameOf={(line) => `page ${line.page + 1} of ${line.name}`}
       columns={COLUMNS}
+      canTick={({ state }) => state === 'ready'}
       rowHeight={76}
       facetTitles={TITLES}
       lookFor="Name of the file"

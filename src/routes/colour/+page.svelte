@@ -48,7 +48,7 @@
     { key: 'machine', label: 'Machine', sort: 'machine', width: '7rem' },
     { key: 'mode', label: 'Print mode', sort: 'mode' },
     ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: '7rem' })),
-    { key: 'profile', label: 'Profile', sort: 'profile', width: '9rem' }
+    { key: 'from', label: 'Profile is', sort: 'profile', width: '9rem' }
   ];
   const TITLES = { machine: 'Machine', media: 'Media', next: 'Next step', profile: 'Profile' };
 </script>
@@ -71,7 +71,7 @@
     {#if key === 'media'}<a class="link block truncate font-semibold" href="/colour/{condition.id}">{condition.media}</a>
     {:else if key === 'machine'}<div class="truncate">{condition.machine}</div>
     {:else if key === 'mode'}<div class="truncate">{condition.mode.name}, {condition.mode.quality}</div>
-    {:else if key === 'profile'}{profileOf(condition)}
+    {:else if key === 'from'}{profileOf(condition)}
     {:else}
       {#each STEPS.filter((step) => step === key) as step (step)}
         {@const { state } = condition.steps[step]}

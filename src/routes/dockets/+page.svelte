@@ -25,6 +25,8 @@
     .filter((id) => Number.isSafeInteger(id) && id > 0)
     .forEach((id) => rows.ticked.add(id));
   const ticked = $derived([...rows.ticked]);
+  let editing = $state(untrack(() => rows.ticked.size > 1));
+  const together = $derived(editing && ticked.length > 1);
   const showsAway = $derived(page.url.searchParams.getAll('list').includes('put away'));
 
   const COLUMNS: Column[] = [
@@ -99,6 +101,7 @@
   rowHeight={52}
   facetTitles={TITLES}
   lookFor="Name, customer, note or number"
+  besideOpen={together}
 >
   {#snippet cell(docket, key)}
     {#if key === 'picture'}<RowPictures dockets={[docket]} />
@@ -137,6 +140,9 @@
   {/snippet}
   {#snippet actions()}
     {#if ticked.length > 0}
+      {#if ticked.length > 1}
+        <button class="btn btn-sm" aria-pressed={editing} onclick={() => (editing = !editing)}>Edit together</button>
+      {/if}
       <button class="btn btn-sm" onclick={() => putAway(true)}>Put away</button>
       {#if showsAway || page.url.searchParams.has('q')}<button class="btn btn-sm" onclick={() => putAway(false)}
           >Bring back</button
@@ -157,7 +163,7 @@
     <a class="link" href="/artwork">Take in artwork</a>
   {/snippet}
   {#snippet beside()}
-    {#if ticked.length > 1}
+    {#if together}
       <EditTogether ids={ticked} seen={data.list} conditions={data.conditions} unit={data.settings.unit} />
     {/if}
   {/snippet}

@@ -163,7 +163,7 @@
       <h2 class="text-lg font-semibold">Machines</h2>
       <ul class="space-y-1 text-sm">
         {#each data.machines as one (one.id)}
-          <li class="border-base-300 flex justify-between gap-2 border-b py-1">
+          <li id="machine-{one.id}" class="border-base-300 flex justify-between gap-2 border-b py-1">
             <span><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}</span>
             {#if one.kind === 'printer'}
               <label class="flex items-center gap-1"

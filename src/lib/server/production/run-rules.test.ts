@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { PRIORITIES, type RunState } from '$lib/model';
-import { fitsOn, isMoreUrgent, mustBeOpen } from './run-rules';
+import { fitsOn, isMoreUrgent, mustBeOpen, shareOfRun } from './run-rules';
 
 describe('a run', () => {
   it.each<[RunState, RegExp]>([
@@ -49,5 +49,64 @@ describe('plates', () => {
     expect(fitsOn(sheet(500, 300), sheet(500, 400))).toBe(true);
     expect(fitsOn(sheet(500, 400), sheet(500, 300))).toBe(false);
     expect(fitsOn(sheet(500, 400), roll(1300))).toBe(false);
+  });
+});
+
+describe('what of a run falls to a docket', () => {
+  const copy = (id: string, width: number, height: number) => ({
+    id,
+    copy: 0,
+    x: 0,
+    y: 0,
+    width,
+    height,
+    turn: 0,
+    pinned: false
+  });
+  const runOf = (copies: { docket: number; width: number; height: number }[], length: number) =>
+    ({
+      id: 12,
+      times: 1,
+      stock: { kind: 'roll', width: 1000 },
+      dockets: [{ id: 1 }, { id: 2 }, { id: 3 }],
+      laid: [1, 2, 3].map((docket) => ({ id: `p${docket}`, docket: String(docket) })),
+      layout: {
+        length,
+        wasteShare: 0.1,
+        parts: [{ copies: copies.map(({ docket, width, height }) => copy(`p${docket}`, width, height)) }]
+      }
+    }) as unknown as Parameters<typeof shareOfRun>[0];
+
+  it('is by area, and all of them together are the run', () => {
+    const one = fc.record({
+      docket: fc.integer({ min: 1, max: 3 }),
+      width: fc.integer({ min: 1, max: 900 }),
+      height: fc.integer({ min: 1, max: 900 })
+    });
+    fc.assert(
+      fc.property(fc.array(one, { minLength: 1, maxLength: 40 }), fc.integer({ min: 1, max: 90_000 }), (copies, length) => {
+        const run = runOf(copies, length);
+        const shares = [1, 2, 3].map((id) => shareOfRun(run, id));
+        expect(shares.reduce((sum, share) => sum + (share?.lengthMm ?? 0), 0)).toBeCloseTo(length, 6);
+        shares.forEach((share, i) => expect(share === null).toBe(!copies.some(({ docket }) => docket === i + 1)));
+      })
+    );
+    expect(
+      shareOfRun(
+        runOf(
+          [
+            { docket: 1, width: 100, height: 300 },
+            { docket: 2, width: 100, height: 100 }
+          ],
+          800
+        ),
+        2
+      )
+    ).toMatchObject({
+      runId: 12,
+      dockets: 3,
+      lengthMm: 200,
+      ofMm: 800
+    });
   });
 });

@@ -26,3 +26,36 @@ export function isMoreUrgent(p: Pick<Docket, 'priority' | 'dueOn'>, q: Pick<Dock
   if (byPriority !== 0) return byPriority < 0;
   return p.dueOn !== '' && (q.dueOn === '' || p.dueOn < q.dueOn);
 }
+
+/** A docket in the run that it is laid out in. Lengths are mm. */
+export interface InRun {
+  runId: number;
+  dockets: number;
+  /** What of the run's length falls to this docket, by the area that its copies take. */
+  lengthMm: number;
+  ofMm: number;
+  wasteShare: number;
+  /** Of a run on sheets, how many. */
+  sheets: number | null;
+}
+
+/** What of a run falls to one of its dockets; none while nothing of it lies there. */
+export function shareOfRun(
+  run: Pick<Run, 'id' | 'dockets' | 'laid' | 'layout' | 'stock' | 'times'>,
+  docketId: number
+): InRun | null {
+  const own = new Set(run.laid.filter((piece) => piece.docket === String(docketId)).map(({ id }) => id));
+  const copies = run.layout.parts.flatMap((part) => part.copies);
+  const area = (list: typeof copies) => list.reduce((sum, { width, height }) => sum + width * height, 0);
+  const all = area(copies);
+  const mine = area(copies.filter(({ id }) => own.has(id)));
+  if (mine === 0) return null;
+  return {
+    runId: run.id,
+    dockets: run.dockets.length,
+    lengthMm: (run.layout.length * mine) / all,
+    ofMm: run.layout.length,
+    wasteShare: run.layout.wasteShare,
+    sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null
+  };
+}

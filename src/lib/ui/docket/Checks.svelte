@@ -1,58 +1,42 @@
 <script lang="ts">
-  import Crosshair from '@lucide/svelte/icons/crosshair';
-  import type { Check, Mend } from '$core/checks/check';
+  import type { Check } from '$core/checks/check';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
 
   interface Props {
+    /** The worst first. */
     checks: readonly Check[];
     shown: string | null;
     /** What is still being measured, in words. */
     waiting: string;
-    onshow: (check: Check) => void;
-    onmend: (mend: Mend) => void;
+    /** On to the next that is not fine. */
+    onnext: () => void;
   }
-  let { checks, shown, waiting, onshow, onmend }: Props = $props();
+  let { checks, shown, waiting, onnext }: Props = $props();
 
+  const count = (level: Check['level']) => checks.filter((check) => check.level === level).length;
+  const counts = $derived([
+    { level: 'stop' as const, n: count('stop'), words: ['stop', 'stops'] },
+    { level: 'look' as const, n: count('look'), words: ['look', 'looks'] },
+    { level: 'fine' as const, n: count('fine'), words: ['is fine', 'are fine'] }
+  ]);
   const open = $derived(checks.filter((check) => check.level !== 'fine'));
-  const fine = $derived(checks.filter((check) => check.level === 'fine'));
+  const at = $derived(open.findIndex((check) => check.id === shown));
 </script>
 
-{#snippet item(check: Check)}
-  <li class="flex items-start gap-2" class:bg-base-200={shown === check.id} id="check-{check.id}">
-    <span class="w-14 shrink-0"><LevelIcon level={check.level} /></span>
-    <span class="grow">
-      {check.sentence}
-      {#if check.place || check.mend}
-        <span class="mt-0.5 flex flex-wrap gap-1">
-          {#if check.mend}
-            {@const { mend } = check}
-            <button class="btn btn-xs" onclick={() => onmend(mend)}>{mend.label}</button>
-          {/if}
-          {#if check.place}
-            <button class="btn btn-xs btn-ghost" onclick={() => onshow(check)}
-              ><Crosshair size={13} aria-hidden="true" />Show where</button
-            >
-          {/if}
-        </span>
-      {/if}
-    </span>
-  </li>
-{/snippet}
-
-<section class="border-base-300 border-b p-4 py-3 text-sm" aria-label="Checks">
-  <ul class="space-y-1.5">
-    {#each open as check (check.id)}{@render item(check)}{/each}
-  </ul>
-  {#if fine.length > 0}
-    <details class="mt-1.5" open={open.length === 0}>
-      <summary class="cursor-pointer"
-        ><LevelIcon level="fine" bare />
-        <span class="align-middle">{fine.length} {fine.length === 1 ? 'thing is' : 'things are'} fine</span></summary
-      >
-      <ul class="mt-1 space-y-1">
-        {#each fine as check (check.id)}{@render item(check)}{/each}
-      </ul>
-    </details>
+<!-- In sight wherever the ticket is scrolled to; each check itself stands at its sentence. -->
+<section
+  class="border-base-300 bg-base-100 sticky top-0 z-10 flex min-h-11 shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2 text-sm"
+  aria-label="Checks in all"
+>
+  {#each counts.filter(({ n }) => n > 0) as { level, n, words } (level)}
+    <span class="inline-flex items-center gap-1"><LevelIcon {level} bare />{n} {n === 1 ? words[0] : words[1]}</span>
+  {/each}
+  {#if waiting}<span class="text-base-content/70"
+      ><span class="loading loading-spinner loading-xs align-middle"></span> {waiting}</span
+    >{/if}
+  {#if open.length > 0}
+    <button class="btn btn-xs ml-auto" onclick={onnext} aria-keyshortcuts="n"
+      >{at < 0 ? 'First' : 'Next'} one{at < 0 ? '' : `, ${at + 1} of ${open.length}`}<kbd class="kbd kbd-xs">N</kbd></button
+    >
   {/if}
-  {#if waiting}<p class="text-base-content/70 mt-1"><span class="loading loading-spinner loading-xs"></span> {waiting}</p>{/if}
 </section>

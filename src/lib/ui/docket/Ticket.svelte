@@ -2,6 +2,7 @@
   import { layOutRun } from '$core/layout/run-layout';
   import { stockOf, toRunPieces } from '$lib/model';
   import BleedLine from './ticket/BleedLine.svelte';
+  import ChecksHere from './ticket/ChecksHere.svelte';
   import ColourLine from './ticket/ColourLine.svelte';
   import CopiesLine from './ticket/CopiesLine.svelte';
   import CutLine from './ticket/CutLine.svelte';
@@ -9,10 +10,11 @@
   import MediaLine from './ticket/MediaLine.svelte';
   import NoteLine from './ticket/NoteLine.svelte';
   import SizeLine from './ticket/SizeLine.svelte';
-  import type { TicketView } from './ticket/ticket';
+  import type { TicketChecks, TicketView } from './ticket/ticket';
 
   interface Props {
     view: TicketView;
+    checks: TicketChecks;
     cropping: boolean;
     editing: string | null;
     picking: string | null;
@@ -20,7 +22,7 @@
     onedit: (id: string) => void;
     onpick: (id: string) => void;
   }
-  let { view, cropping, editing, picking, oncropping, onedit, onpick }: Props = $props();
+  let { view, checks, cropping, editing, picking, oncropping, onedit, onpick }: Props = $props();
 
   const layout = $derived(
     view.condition &&
@@ -35,12 +37,12 @@
 </script>
 
 <div class="space-y-4 p-4 text-[15px] leading-8">
-  <SizeLine {view} {cropping} {oncropping} />
-  <BleedLine {view} />
+  <div><SizeLine {view} {cropping} {oncropping} /><ChecksHere of="size" {checks} /></div>
+  <div><BleedLine {view} /><ChecksHere of="bleed" {checks} /></div>
   <CopiesLine {view} {layout} />
   <MediaLine {view} {layout} />
-  <ColourLine {view} />
+  <div><ColourLine {view} /><ChecksHere of="colour" {checks} /></div>
   <FinishingLine {view} />
-  <CutLine {view} {editing} {picking} {onedit} {onpick} />
+  <div><CutLine {view} {editing} {picking} {onedit} {onpick} /><ChecksHere of="cut" {checks} /></div>
   <NoteLine {view} />
 </div>

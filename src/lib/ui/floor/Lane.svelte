@@ -213,21 +213,30 @@
                 />{/if}
             </g>
           {/each}
-          {#each labels as label, i (i)}
-            <text class="fill-base-content text-xs" x={label.x} y={across * scale + 15}>{label.text}</text>
-          {:else}
+          {#if places.length === 0}
             <text class="text-xs" x="24" y={(across * scale) / 2 + 4} fill="#555"
               >Nothing waits here. Drag dockets from the tray.</text
             >
-          {/each}
+          {/if}
         </g>
       </svg>
       <!-- All of a run can be pressed and dragged, the gaps between its sheets too. -->
-      {#each places as { run, start, length } (run.id)}
+      {#each places as { run, start, length }, i (run.id)}
         <a
           href="/runs/{run.id}"
           class="absolute block"
           style="left: {start * scale}px; top: 12px; width: {Math.max(8, length * scale)}px; height: {across * scale}px"
+          aria-hidden="true"
+          tabindex="-1"
+          title={labels[i]?.text}
+          draggable={canMove(run)}
+          ondragstart={() => ondragrun(run)}
+          ondragend={() => ondragrun(null)}
+        ></a>
+        <a
+          href="/runs/{run.id}"
+          class="absolute min-h-6 text-xs whitespace-nowrap hover:underline"
+          style="left: {labels[i]?.x ?? 0}px; top: {across * scale + 14}px"
           aria-label="Run {run.id}, {words(run)}, {sized(run)}"
           aria-keyshortcuts={canMove(run) ? 'm' : undefined}
           title={canMove(run) ? 'Drag it to another lane, or press M' : undefined}
@@ -238,7 +247,7 @@
             if (event.key.toLowerCase() !== 'm' || event.ctrlKey || event.metaKey || event.altKey || !canMove(run)) return;
             event.preventDefault();
             onmoverun(run);
-          }}><span class="sr-only">Run {run.id}</span></a
+          }}>{labels[i]?.text}</a
         >
       {/each}
     </div>

@@ -27,6 +27,10 @@
     return { word: 'Ready', icon: CircleCheck, tone: 'text-success' };
   }
 
+  /** Printers have their lanes on the Floor, cutters their tasks; what else there is stands under Shop. */
+  const hrefOf = ({ kind, id }: Machine) =>
+    kind === 'printer' ? `/#machine-${id}` : kind === 'cutter' ? '/cutting' : `/shop#machine-${id}`;
+
   const GOES_ON = new Set(['printing', 'stopped']);
   const printingOn = (id: number) =>
     [...prints.map((print) => live.prints.get(print.id) ?? print), ...live.prints.values()].find(
@@ -34,12 +38,12 @@
     );
 </script>
 
-<footer class="border-base-300 bg-base-200 flex h-14 shrink-0 items-stretch border-t" aria-label="Machines">
+<footer class="border-base-300 bg-base-200 flex h-14 shrink-0 items-stretch overflow-x-auto border-t" aria-label="Machines">
   {#each machines as machine (machine.id)}
     {@const { word, icon: Icon, tone } = state(machine)}
-    <div class="border-base-300 flex min-w-36 items-center gap-3 border-r px-3">
+    <div class="border-base-300 flex min-w-36 shrink-0 items-center gap-3 border-r px-3">
       <div class="leading-tight">
-        <div class="font-semibold whitespace-nowrap">{machine.name}</div>
+        <a class="font-semibold whitespace-nowrap hover:underline" href={hrefOf(machine)}>{machine.name}</a>
         <div class="flex items-center gap-1 text-xs {tone}"><Icon size={14} aria-hidden="true" />{word}</div>
       </div>
       {#if machine.printer}

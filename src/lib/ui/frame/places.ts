@@ -28,14 +28,17 @@ export const SHORTCUTS: { keys: string; does: string }[] = [
   { keys: 'Esc', does: 'Leave cropping, node editing or picking' },
   { keys: 'Arrows, + and −, 0', does: 'Move and zoom the picture that has the focus; 0 shows it whole' },
   { keys: ']  and  [', does: 'On a run’s picture: choose the next copy, or the one before' },
+  { keys: 'N', does: 'On a docket: the next check that is not fine' },
+  { keys: 'M', does: 'On the Floor: move the run that has the focus to another lane' },
+  { keys: '↑ ↓, Space, Shift ↑ ↓, Ctrl A', does: 'In a list: go, tick, tick a range, tick all; Enter opens' },
   { keys: 'L', does: 'Light or dark' },
   { keys: '?', does: 'This list' }
 ];
 
-/** Whether a key is meant for a field and not for the program. */
 /** A dialog is open: keys are for it, and not for the page behind. */
 export const isBehindDialog = (): boolean => document.querySelector('dialog[open]') !== null;
 
+/** Whether a key is meant for a field and not for the program. */
 export function isTyping(event: KeyboardEvent): boolean {
   const target = event.target;
   return target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));

@@ -26,6 +26,8 @@
     facetTitles: Readonly<Record<string, string>>;
     /** Whether something is done with rows that are ticked. */
     tickable?: boolean;
+    /** Rows with which nothing can be done yet are not ticked one by one. */
+    canTick?: (row: Row) => boolean;
     /** What can be looked for, in the empty box. */
     lookFor: string;
     cell: Snippet<[Row, string]>;
@@ -34,6 +36,8 @@
     /** Where there is nothing at all. */
     empty: Snippet;
     beside?: Snippet;
+    /** Something stands beside it: where there is no room for both, what narrows down makes way. */
+    besideOpen?: boolean;
   }
   let {
     name,
@@ -47,11 +51,13 @@
     rowHeight,
     facetTitles,
     tickable = true,
+    canTick = () => true,
     lookFor,
     cell,
     actions,
     empty,
-    beside
+    beside,
+    besideOpen = false
   }: Props = $props();
 
   const HEAD_PX = 40;
@@ -113,7 +119,8 @@
 
   async function tick(index: number, event: MouseEvent | KeyboardEvent, alone: boolean): Promise<void> {
     at = index;
-    if (!tickable) return;
+    const row = rows.at(index);
+    if (!tickable || !row || !canTick(row)) return;
     await rows.tick(index, event.shiftKey ? 'range' : alone && !event.ctrlKey && !event.metaKey ? 'alone' : 'this');
   }
   function press(index: number, event: MouseEvent): void {
@@ -156,7 +163,9 @@
 </script>
 
 <div class="flex h-full min-h-0">
-  <Facets facets={first.facets} {query} {shape} titles={facetTitles} onchange={go} />
+  <div class="flex min-h-0 {besideOpen ? 'max-[1500px]:hidden' : ''}">
+    <Facets facets={first.facets} {query} {shape} titles={facetTitles} onchange={go} />
+  </div>
   <div class="flex min-w-0 grow flex-col">
     <div class="flex min-h-14 flex-wrap items-center gap-3 p-3">
       <input
@@ -250,14 +259,14 @@
             >
               {#if row}
                 {#if tickable}<td
-                    ><input
-                      type="checkbox"
-                      class="checkbox checkbox-sm"
-                      aria-label="Tick {nameOf(row)}"
-                      tabindex="-1"
-                      checked={ticked}
-                      onclick={(event) => void pressBox(index, row, event)}
-                    /></td
+                    >{#if canTick(row)}<input
+                        type="checkbox"
+                        class="checkbox checkbox-sm"
+                        aria-label="Tick {nameOf(row)}"
+                        tabindex="-1"
+                        checked={ticked}
+                        onclick={(event) => void pressBox(index, row, event)}
+                      />{/if}</td
                   >{/if}
                 {#each columns as { key, right } (key)}
                   <td class="py-0 {right ? 'text-right' : ''}"

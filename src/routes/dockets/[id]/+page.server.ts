@@ -1,4 +1,5 @@
 import { error } from '@sveltejs/kit';
+import { shareOfRun } from '$lib/server/production/run-rules';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
@@ -10,6 +11,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     const { previous } = docket;
     return {
       docket,
+      inRun:
+        docket.runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(docket.runId), docket.id) : null,
       sources: locals.shop.sources.list(),
       laneRules: locals.shop.lanes.list().map(({ machineId, mediaId, rule }) => ({ machineId, mediaId, rule })),
       lines: artworks.lines(docket.artworkId, docket.page),

@@ -3,7 +3,7 @@
   import Copy from '@lucide/svelte/icons/copy';
   import Redo from '@lucide/svelte/icons/redo-2';
   import Undo from '@lucide/svelte/icons/undo-2';
-  import { onDestroy, untrack } from 'svelte';
+  import { onDestroy, tick, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
   import type { Box } from '$core/geometry/box';
@@ -17,7 +17,7 @@
   import { pathData, transformPath } from '$core/geometry/path';
   import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
   import { usableWidth } from '$lib/usable-width';
-  import { isBehindDialog } from '$lib/ui/frame/places';
+  import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
   import { attempt, send } from '$lib/ui/common/client';
   import ArtworkView from '$lib/ui/docket/ArtworkView.svelte';
   import Checks from '$lib/ui/docket/Checks.svelte';
@@ -159,6 +159,7 @@
     condition,
     rule,
     usableMm,
+    inRun: data.inRun,
     means: measured?.of.means ?? null,
     change,
     changeDocument
@@ -167,10 +168,18 @@
   let artworkView: ReturnType<typeof ArtworkView>;
   let copyChoices: ReturnType<typeof CopyChoices>;
   let shownCheck = $state<string | null>(null);
-  function show(check: Check): void {
-    shownCheck = check.id;
-    if (check.place) artworkView.lookAt(check.place);
-    document.getElementById(`check-${check.id}`)?.scrollIntoView({ block: 'nearest' });
+  function show(check: Check | null): void {
+    shownCheck = check?.id ?? null;
+    if (check?.place) artworkView.lookAt(check.place);
+    // Once it is unfolded.
+    if (check) void tick().then(() => document.getElementById(`check-${check.id}`)?.scrollIntoView({ block: 'center' }));
+  }
+  /** On to the next that is not fine, stops first, and from the last to the first. */
+  function nextCheck(): void {
+    const open = checks.filter((check) => check.level !== 'fine');
+    const at = open.findIndex((check) => check.id === shownCheck);
+    const next = open[(at + 1) % Math.max(1, open.length)];
+    if (next) show(next);
   }
   const mend = ({ change: part }: Mend) => change(part);
 
@@ -289,7 +298,10 @@
       cropping = false;
       return;
     }
-    if (!(event.ctrlKey || event.metaKey)) return;
+    if (!(event.ctrlKey || event.metaKey)) {
+      if (event.key.toLowerCase() === 'n' && !event.altKey && !isTyping(event)) nextCheck();
+      return;
+    }
     if (event.key.toLowerCase() === 'z') {
       event.preventDefault();
       void step(event.shiftKey ? 1 : -1);
@@ -420,9 +432,10 @@
       <LinePanel lines={edited} {chosen} unit={data.settings.unit} onchange={keepLine} ondone={() => (editing = null)} />
     {/if}
     {#if measurable && notMeasured}<p class="text-error px-4 pt-2 text-sm" role="alert">Not measured: {notMeasured}</p>{/if}
-    <Checks {checks} shown={shownCheck} {waiting} onshow={show} onmend={mend} />
+    <Checks {checks} shown={shownCheck} {waiting} onnext={nextCheck} />
     <Ticket
       {view}
+      checks={{ all: checks, shown: shownCheck, show, mend }}
       {cropping}
       {editing}
       {picking}

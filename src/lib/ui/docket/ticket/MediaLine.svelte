@@ -41,7 +41,17 @@
       ? ', its colour as the machine says, not measured'
       : ''}.
     <a class="link text-sm" href="/colour/modes?docket={view.docket.id}">find a print mode</a>
-    {#if layout && condition && layout.length > 0}
+    {#if view.inRun}
+      {@const { inRun } = view}
+      {inRun.dockets === 1 ? 'Alone' : `One of ${inRun.dockets} dockets`} on
+      <a class="link" href="/runs/{inRun.runId}">run {inRun.runId}</a>:
+      <span class="measure">{formatMetres(inRun.lengthMm)}</span> of its {inRun.sheets === null
+        ? formatMetres(inRun.ofMm)
+        : `${inRun.sheets} ${inRun.sheets === 1 ? 'sheet' : 'sheets'}`}, {formatFigure(inRun.wasteShare * 100, 0)} % waste{#if inkMl !== null},
+        about {inkMl.toFixed(inkMl < 10 ? 1 : 0)} ml of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(
+          2
+        )}{/if}.
+    {:else if layout && condition && layout.length > 0}
       <span class="measure"
         >{condition.sheetMm === null
           ? formatMetres(layout.length)

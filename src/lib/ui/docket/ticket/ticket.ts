@@ -1,11 +1,23 @@
 import type { PageLine } from '$core/artwork/facts';
+import type { Check, Mend } from '$core/checks/check';
 import type { Preparation } from '$core/artwork/preparation';
 import type { FinishedLine } from '$core/cutting/docket-lines';
 import type { DocketChoices, DocketDocument, RunRule, ShopSettings } from '$lib/model';
 import type { Condition } from '$lib/server/conditions/condition';
 import type { Docket } from '$lib/server/dockets/dockets';
 import type { SourceProfile } from '$lib/server/conditions/source-profiles';
+import type { InRun } from '$lib/server/production/run-rules';
 import type { Machine } from '$lib/server/machines/machines';
+
+/** What was found on the docket, and what is done about it from the sentences of the ticket. */
+export interface TicketChecks {
+  /** The worst first. */
+  all: readonly Check[];
+  /** The one that is looked at. */
+  shown: string | null;
+  show: (check: Check | null) => void;
+  mend: (mend: Mend) => void;
+}
 
 /** What every line of the ticket sees, and how it changes the docket. */
 export interface TicketView {
@@ -24,6 +36,8 @@ export interface TicketView {
   /** What its lane lays out by. */
   rule: RunRule;
   usableMm: number | undefined;
+  /** The run that it is laid out in, and what of it falls to this docket. */
+  inRun: InRun | null;
   /** Mean ink of the piece, C, M, Y, K in 0…1; none until it is measured. */
   means: number[] | null;
   change: (part: Partial<DocketChoices>) => void;
