@@ -1,12 +1,8 @@
 // How a shop of a year feels: its lists, its Floor, and what many open pages cost the server. On the built application.
-import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { setTimeout } from 'node:timers/promises';
-import { root } from './node-build.mjs';
+import { openFullShop, percentile, timed } from './open-full-shop.mjs';
 
-const FILM = { name: 'Film', surface: 'gloss', widthMm: 300, lengthMm: 90_000 };
 const FLOORS = 20;
 const LISTS = [
   '/api/lists/dockets',
@@ -18,47 +14,6 @@ const LISTS = [
 ];
 /** Clock ticks a second of /proc. */
 const HZ = 100;
-
-const percentile = (values, share) => [...values].sort((p, q) => p - q)[Math.ceil(values.length * share) - 1];
-
-async function openShop() {
-  const { buildAll } = await import('./build.mjs');
-  const { startMachine, startServer } = await import('./stack.mjs');
-  await buildAll();
-  const folder = mkdtempSync(join(tmpdir(), 'zing-lists-'));
-  const printer = await startMachine('printer', { SPEED: 'full', FOLDER: join(folder, 'printer'), MEDIA: JSON.stringify(FILM) });
-  const made = spawnSync(process.execPath, ['dist-node/full-shop.js', join(folder, 'shop'), '--printer', printer.url], {
-    cwd: root,
-    stdio: ['ignore', 'pipe', 'inherit']
-  });
-  if (made.status !== 0) throw new Error('The full shop could not be made.');
-  const { machineId, runId } = JSON.parse(made.stdout.toString());
-  const server = await startServer({ ZING_DATA: join(folder, 'shop'), ZING_LOG: 'fatal' });
-  const { url } = server;
-  const call = async (method, path, body) => {
-    const headers = { origin: url, 'content-type': 'application/json' };
-    const reply = await fetch(`${url}/api${path}`, { method, headers, ...(body && { body: JSON.stringify(body) }) });
-    if (!reply.ok) throw new Error(`${method} ${path}: ${await reply.text()}`);
-    return reply.json();
-  };
-  const close = async () => {
-    server.child.kill();
-    printer.child.kill();
-    await setTimeout(300);
-    rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
-  };
-  // What came in is looked at first.
-  while ((await call('GET', '/lists/dockets?check=not%20looked%20at%20yet')).count > 0) await setTimeout(300);
-  return { url, call, close, machineId, runId, printer, pid: server.child.pid };
-}
-
-const timed = async (address) => {
-  const began = performance.now();
-  const reply = await fetch(address);
-  await reply.arrayBuffer();
-  if (!reply.ok) throw new Error(`${address}: ${reply.status}`);
-  return performance.now() - began;
-};
 
 /** ms, 95th of the first page of each list, after a change each time. */
 async function listMs({ url, call }) {
@@ -201,7 +156,7 @@ export const LIST_FIGURES = [...Object.keys(OF_SERVER), 'list-10000', 'first-pag
 
 /** @param report told each figure: name, value, unit */
 export async function benchLists(wanted, report) {
-  const shop = await openShop();
+  const shop = await openFullShop({ dockets: 10_000, artworks: 5000 });
   try {
     await inBrowser(shop, wanted, report);
     for (const [name, [measure, unit]] of Object.entries(OF_SERVER))

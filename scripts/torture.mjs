@@ -6,6 +6,7 @@ installWhenStale();
 const { buildAll } = await import('./build.mjs');
 const { root } = await import('./node-build.mjs');
 await buildAll();
+if (process.argv.includes('--load')) await import('./load.mjs');
 const { status } = spawnSync(process.execPath, ['dist-node/torture.js', ...process.argv.slice(2)], {
   cwd: root,
   stdio: 'inherit'

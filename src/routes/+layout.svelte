@@ -20,6 +20,7 @@
 
   onMount(() => {
     dark = document.documentElement.dataset['theme'] === 'zing-dark';
+    window.zingIsThere?.();
     return live.open(data.changes);
   });
 

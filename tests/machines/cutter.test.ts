@@ -90,7 +90,7 @@ describe('the camera', () => {
     async (_dpi, code) => {
       const id = await registered(code);
       const { registration } = shop.cuts.get(id);
-      expect(registration!.matched.length).toBe(shop.cuts.detail(id).marks.length);
+      expect(registration!.matched.length).toBe((await shop.cuts.detail(id)).marks.length);
       expect(registration!.worst).toBeLessThan(0.15);
     }
   );
@@ -133,7 +133,7 @@ describe('a cut', () => {
     const claim = { knife: task.knife, hpglHash: '', from: 0, offset: before.linesCut };
     expect(shop.cuts.claim(id, claim)).toBe(true);
     expect(shop.cuts.claim(id, claim)).toBe(false);
-    const half = writeHpgl(shop.cuts.lines(task.runId).slice(0, 3), task.knife);
+    const half = writeHpgl((await shop.cuts.lines(task.runId)).slice(0, 3), task.knife);
     await new Promise<void>((resolve) => {
       const socket = connect(before.hpglPort, '127.0.0.1', () => socket.end(half)).on('close', () => resolve());
       socket.resume();

@@ -40,6 +40,12 @@
     { key: 'check', label: 'Check', sort: 'check', width: '5rem' },
     { key: 'stage', label: 'How far', sort: 'stage', width: '7rem' }
   ];
+  /** Sorted by these, dockets stand in groups. */
+  const GROUPS = {
+    customer: (docket: DocketLine) => docket.customer,
+    media: (docket: DocketLine) => docket.media ?? ''
+  };
+  const groupedBy = $derived((page.url.searchParams.get('sort') ?? '').replace('-', ''));
   const TITLES = {
     list: 'List',
     stage: 'How far',
@@ -102,8 +108,9 @@
   facetTitles={TITLES}
   lookFor="Name, customer, note or number"
   besideOpen={together}
+  groups={GROUPS}
 >
-  {#snippet cell(docket, key)}
+  {#snippet cell(docket, key, repeated)}
     {#if key === 'picture'}<RowPictures dockets={[docket]} />
     {:else if key === 'name'}
       <a class="block truncate text-sm font-semibold hover:underline" title={docket.name} href="/dockets/{docket.id}"
@@ -114,7 +121,12 @@
           ? `, ${docket.note}`
           : ''}
       </div>
-    {:else if key === 'customer'}<div class="truncate" title={docket.customer}>{docket.customer}</div>
+    {:else if key === 'customer'}<div
+        class="truncate {repeated ? 'text-base-content/70' : groupedBy === 'customer' ? 'font-semibold' : ''}"
+        title={docket.customer}
+      >
+        {docket.customer}
+      </div>
     {:else if key === 'due'}
       <div
         class="truncate {docket.dueOn !== '' && docket.dueOn < data.today && !docket.away ? 'text-error font-semibold' : ''}"
@@ -127,7 +139,9 @@
         >{formatFigure(docket.widthMm, 1)} × {formatFigure(docket.heightMm, 1)}</span
       >
     {:else if key === 'media'}
-      <div class="truncate">{docket.media ?? 'not chosen'}</div>
+      <div class="truncate {repeated ? 'text-base-content/70' : groupedBy === 'media' ? 'font-semibold' : ''}">
+        {docket.media ?? 'not chosen'}
+      </div>
       <div class="text-base-content/70 truncate text-xs">{docket.machine ?? ''}{docket.cut ? ', cut' : ''}</div>
     {:else if key === 'check'}
       {#if docket.worst === null}<span class="text-base-content/70" title="It is looked at in a moment">…</span>{:else}<LevelIcon

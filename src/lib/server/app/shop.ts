@@ -141,7 +141,7 @@ export class Shop {
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
     this.loading = new Loading({ db, events, log, machines, media, prints, releasing });
 
-    const cuts = (this.cuts = new Cuts({ db, events, runs }));
+    const cuts = (this.cuts = new Cuts({ db, events, layoutPool, runs }));
     this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
 
     const charts = (this.charts = new Charts({ db, tasks }));

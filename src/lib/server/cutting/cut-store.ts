@@ -1,7 +1,9 @@
 import { randomBytes } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
+import type { Piscina } from 'piscina';
 import type { Registration } from '$core/cutting/affine';
-import { orderCuts, travel, type CutLine } from '$core/cutting/order';
-import { flatten, lengthOf } from '$core/geometry/path';
+import { travel, type CutLine } from '$core/cutting/order';
+import { lengthOf } from '$core/geometry/path';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { DEFAULT_KNIVES, KnifeChoice } from '$lib/model';
 import type { Db } from '../platform/db/open';
@@ -12,8 +14,8 @@ import type { Runs } from '../production/run-store';
 import type { CutDetail, CutRow, CutTask } from './cut';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
-/** Flat pieces depart from the curve by at most this, mm: below the step of the cutter. */
-const FLATNESS_MM = 0.01;
+/** Runs whose lines are kept in order. */
+const MOST_ORDERED = 50;
 /** Lifting, lowering and turning takes about this long. */
 const SECONDS_A_LINE = 0.4;
 /** The head is carried lifted this fast, mm/s. */
@@ -23,11 +25,13 @@ interface Needs {
   db: Db;
   events: Events;
   runs: Runs;
+  layoutPool: Piscina;
 }
 
 /** Cut tasks as they are kept: one for each print that is to be cut. */
 export class Cuts {
   readonly #needs: Needs;
+  readonly #lines = new LRUCache<string, CutLine[]>({ max: MOST_ORDERED });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -71,10 +75,10 @@ export class Cuts {
     return this.#toTask(this.row(id));
   }
 
-  detail(id: number): CutDetail {
+  async detail(id: number): Promise<CutDetail> {
     const task = this.get(id);
     const { plan } = this.#needs.runs.frozen(task.runId);
-    const lines = this.lines(task.runId);
+    const lines = await this.lines(task.runId);
     const cutMm = lines.reduce((sum, line) => sum + lengthOf(line), 0);
     const travelMm = travel(lines);
     return {
@@ -91,12 +95,15 @@ export class Cuts {
     };
   }
 
-  /** The lines of a run in the order that they are cut in. */
-  lines(runId: number): CutLine[] {
-    const { cuts } = this.#needs.runs.frozen(runId);
-    const flat = cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, tool: cut.tool })));
-    // A cutter counts no line that goes nowhere.
-    return orderCuts(flat.filter((line) => line.points.length > 1));
+  /** The lines of a run in the order that they are cut in: looked for in a thread, and kept as long as its plates are the same. */
+  async lines(runId: number): Promise<CutLine[]> {
+    const { runs, layoutPool } = this.#needs;
+    const key = `${runId} ${runs.platesName(runId) ?? ''}`;
+    const known = this.#lines.get(key);
+    if (known) return known;
+    const lines = (await layoutPool.run(runs.frozen(runId).cuts, { name: 'orderForCutting' })) as CutLine[];
+    this.#lines.set(key, lines);
+    return lines;
   }
 
   row(id: number): CutRow {

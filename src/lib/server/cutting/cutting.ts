@@ -1,5 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import type { CutLine } from '$core/cutting/order';
 import { register, RegistrationError, type Registration } from '$core/cutting/affine';
 import { writeHpgl } from '$core/cutting/hpgl';
 import { apply } from '$core/geometry/matrix';
@@ -107,8 +108,7 @@ export class Cutting {
     const { cutter, status } = await this.#withSheet(cuts.row(id));
     if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
     const from = all ? 0 : task.linesCut;
-    const lines = cuts
-      .lines(task.runId)
+    const lines = (await cuts.lines(task.runId))
       .slice(from)
       .map((line) => ({ ...line, points: line.points.map((p) => apply(registration.map, p)) }));
     const hpgl = writeHpgl(lines, knife ?? task.knife);
@@ -148,13 +148,15 @@ export class Cutting {
     const { signal } = this.#stop;
     const { name, url, id: machineId } = machines.cutter();
     const { runId, code } = cuts.get(id);
-    const count = cuts.lines(runId).length;
+    let lines: CutLine[] | undefined;
     let heard = performance.now();
     let looksAtRest = 0;
     while (!signal.aborted) {
       try {
         const row = cuts.row(id);
         if (row.state !== 'cutting') return;
+        lines ??= await cuts.lines(runId);
+        const count = lines.length;
         const status = await readCutter(url).catch(() => undefined);
         const isLate = performance.now() - heard > SILENCE_MS;
         if (status) {

@@ -91,11 +91,38 @@ export class RunEditing {
    * @returns the run that they are in now
    */
   move(docketIds: readonly number[], laneId: number): number {
-    const { db } = this.#needs;
-    return db.transaction(() => {
+    const { db, plateFiles } = this.#needs;
+    const before = this.#runsOf(docketIds);
+    const { runId, plates } = db.transaction(() => {
       for (const id of docketIds) this.#takeOut(id, laneId);
-      return this.add(docketIds, laneId)[0] as number;
+      const [runId] = this.add(docketIds, laneId);
+      return { runId: runId as number, plates: this.#dropEmpty(before.filter((id) => id !== runId)) };
     })();
+    // One that stays goes with the next sweep.
+    for (const name of plates) void plateFiles.remove(name).catch(() => undefined);
+    return runId;
+  }
+
+  #runsOf(docketIds: readonly number[]): number[] {
+    return this.#needs.db
+      .prepare<[string], number>(
+        'SELECT DISTINCT run_id FROM run_docket WHERE docket_id IN (SELECT value FROM json_each(?)) ORDER BY run_id'
+      )
+      .pluck()
+      .all(JSON.stringify(docketIds));
+  }
+
+  /** A run that all of its dockets have left, and that was never printed, is none any more. @returns names of its plates */
+  #dropEmpty(ids: readonly number[]): string[] {
+    return this.#needs.db
+      .prepare<[string], string | null>(
+        `DELETE FROM run WHERE id IN (SELECT value FROM json_each(?)) AND state IN ('laying out', 'ripped')
+           AND NOT EXISTS (SELECT 1 FROM run_docket e WHERE e.run_id = run.id)
+           AND NOT EXISTS (SELECT 1 FROM print p WHERE p.run_id = run.id) RETURNING plates_name`
+      )
+      .pluck()
+      .all(JSON.stringify(ids))
+      .flatMap((name) => name ?? []);
   }
 
   /** Makes a docket ready for a lane: out of the run that it is in, in that lane's print mode. */

@@ -58,7 +58,14 @@
     ripping: 'at the RIP',
     'laying out': 'laying out'
   };
-  const words = (run: FloorRun) => (run.state === 'ripped' && run.releasedAt !== null ? 'released' : WORDS[run.state]);
+  const words = (run: FloorRun) =>
+    run.state !== 'ripped'
+      ? WORDS[run.state]
+      : run.releasedAt !== null
+        ? 'released'
+        : run.stale
+          ? 'changed since it was RIPped'
+          : 'RIPped';
   const sized = (run: FloorRun) =>
     run.stock.kind === 'sheet'
       ? `${run.parts.length * run.times} ${run.parts.length * run.times === 1 ? 'sheet' : 'sheets'}`

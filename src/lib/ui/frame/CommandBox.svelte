@@ -40,6 +40,8 @@
   }
 
   let asked = 0;
+  /** Ends when what is listed is what the words find. */
+  let looking = Promise.resolve();
   async function look(): Promise<void> {
     at = 0;
     const mine = ++asked;
@@ -73,11 +75,11 @@
       aria-activedescendant="found-{at}"
       bind:this={box}
       bind:value={words}
-      oninput={look}
+      oninput={() => (looking = look())}
       onkeydown={(event) => {
         if (event.key === 'ArrowDown') at = Math.min(all.length - 1, at + 1);
         else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
-        else if (event.key === 'Enter') choose(at);
+        else if (event.key === 'Enter') void looking.then(() => choose(at));
         else return;
         event.preventDefault();
       }}

@@ -30,7 +30,10 @@
     canTick?: (row: Row) => boolean;
     /** What can be looked for, in the empty box. */
     lookFor: string;
-    cell: Snippet<[Row, string]>;
+    /** By order: what rows that stand together have alike; the first of each is set off. */
+    groups?: Readonly<Record<string, (row: Row) => string>>;
+    /** Told whether the row above says the same. */
+    cell: Snippet<[Row, string, boolean]>;
     /** Beside the box: what is done with what is ticked. */
     actions?: Snippet;
     /** Where there is nothing at all. */
@@ -53,6 +56,7 @@
     tickable = true,
     canTick = () => true,
     lookFor,
+    groups = {},
     cell,
     actions,
     empty,
@@ -106,6 +110,11 @@
     const address = writeListQuery(next, shape).toString();
     void goto(address ? `?${address}` : page.url.pathname, { replaceState: true, keepFocus: true, noScroll: true });
   }
+  const groupOf = $derived(groups[query.sort]);
+  const repeatsAbove = (index: number, row: Row): boolean => {
+    const above = groupOf && rows.at(index - 1);
+    return groupOf !== undefined && above !== undefined && groupOf(above) === groupOf(row);
+  };
   let typing: ReturnType<typeof setTimeout> | undefined;
   function look(): void {
     clearTimeout(typing);
@@ -245,12 +254,14 @@
           {#if before > 0}<tr aria-hidden="true" style="height: {before}px"></tr>{/if}
           {#each items as { index } (index)}
             {@const row = rows.at(index)}
+            {@const repeats = row !== undefined && repeatsAbove(index, row)}
             {@const ticked = row !== undefined && rows.ticked.has(idOf(row))}
             <tr
               id="{id}-{index}"
               style="height: {rowHeight}px"
-              class="hover:bg-base-200 [table:focus-visible_&]:aria-[current]:outline-2 {ticked
-                ? 'bg-base-300'
+              class="hover:bg-base-200 [table:focus-visible_&]:aria-[current]:outline-2 {ticked ? 'bg-base-300' : ''} {groupOf &&
+              !repeats
+                ? 'border-t-base-content/50 border-t-2'
                 : ''} outline-primary outline-offset-[-2px]"
               aria-rowindex={index + 2}
               aria-selected={tickable ? ticked : undefined}
@@ -270,7 +281,9 @@
                   >{/if}
                 {#each columns as { key, right } (key)}
                   <td class="py-0 {right ? 'text-right' : ''}"
-                    ><div class="overflow-hidden" style="max-height: {rowHeight - 2}px">{@render cell(row, key)}</div></td
+                    ><div class="overflow-hidden" style="max-height: {rowHeight - 2}px">
+                      {@render cell(row, key, repeats && key === query.sort)}
+                    </div></td
                   >
                 {/each}
               {:else}<td colspan={columns.length + 1} class="text-base-content/50">…</td>{/if}
