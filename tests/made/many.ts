@@ -35,8 +35,8 @@ export function fillShop(
      SELECT ?, file_hash, bytes, 'ready', pdf_hash, facts, brief, ? FROM artwork WHERE id = ?`
   );
   const sizePage = db.prepare<[number, number]>(
-    `UPDATE artwork_page SET (width_mm, height_mm, bleed_mm, colours, outlines) =
-       (SELECT width_mm, height_mm, bleed_mm, colours, outlines FROM artwork_page WHERE artwork_id = ? AND page = 0)
+    `UPDATE artwork_page SET (width_mm, height_mm, bleed_mm, colours, outlines, looks, format) =
+       (SELECT width_mm, height_mm, bleed_mm, colours, outlines, looks, format FROM artwork_page WHERE artwork_id = ? AND page = 0)
      WHERE artwork_id = ?`
   );
   const addLines = db.prepare<[number, number]>(

@@ -59,6 +59,8 @@ export const toArtworkLine = (row: ArtworkLineRow): ArtworkLine => ({
   newest: (row.newest ?? '').split(',').filter(Boolean).map(Number)
 });
 
+const STATES: Record<ArtworkState, string> = { ready: 'taken', reading: 'being read', unread: 'not read', refused: 'refused' };
+
 export const ARTWORK_LIST: ListSpec = {
   from: 'artwork_page p JOIN artwork a ON a.id = p.artwork_id',
   id: 'p.id',
@@ -80,11 +82,14 @@ export const ARTWORK_LIST: ListSpec = {
     used: '(SELECT count(*) FROM docket d WHERE d.artwork_id = a.id AND d.page = p.page)'
   },
   facets: {
-    state: `CASE a.state WHEN 'ready' THEN 'taken' WHEN 'reading' THEN 'being read' WHEN 'unread' THEN 'not read' ELSE 'refused' END`,
-    used: `CASE WHEN EXISTS (SELECT 1 FROM docket d WHERE d.artwork_id = a.id AND d.page = p.page) THEN 'in a docket' ELSE 'not used' END`,
-    look: `CASE WHEN json_array_length(a.brief, '$.findings') + json_array_length(a.brief, '$.fontsNotEmbedded') > 0
-      THEN 'to look at' WHEN a.brief IS NOT NULL THEN 'fine' END`,
-    format: `json_extract(a.brief, '$.format')`
+    state: { column: 'a.state', say: () => (state) => STATES[state as ArtworkState], order: Object.values(STATES) },
+    used: {
+      column: 'EXISTS (SELECT 1 FROM docket d WHERE d.artwork_id = a.id AND d.page = p.page)',
+      say: () => (used) => (used === 1 ? 'in a docket' : 'not used'),
+      order: ['not used', 'in a docket']
+    },
+    look: { column: 'p.looks', say: () => (looks) => (looks === null ? undefined : looks === 0 ? 'fine' : 'to look at') },
+    format: { column: 'p.format' }
   },
   usual: { sort: 'added', down: true }
 };
@@ -109,16 +114,20 @@ export function keepForLists(db: Db, id: number, facts: ArtworkFacts): void {
   db.prepare('UPDATE artwork SET brief = ? WHERE id = ?').run(JSON.stringify(briefOf(facts)), id);
   db.prepare('DELETE FROM artwork_page WHERE artwork_id = ? AND page >= ?').run(id, facts.pages.length);
   const put = db.prepare(
-    `INSERT INTO artwork_page (artwork_id, page, width_mm, height_mm, bleed_mm, colours, outlines, images, least_ppi)
-     VALUES (@id, @page, @widthMm, @heightMm, @bleedMm, @colours, @outlines, @images, @leastPpi)
+    `INSERT INTO artwork_page (artwork_id, page, width_mm, height_mm, bleed_mm, colours, outlines, images, least_ppi, looks, format)
+     VALUES (@id, @page, @widthMm, @heightMm, @bleedMm, @colours, @outlines, @images, @leastPpi, @looks, @format)
      ON CONFLICT (artwork_id, page) DO UPDATE SET width_mm = @widthMm, height_mm = @heightMm, bleed_mm = @bleedMm,
-       colours = @colours, outlines = @outlines, images = @images, least_ppi = @leastPpi`
+       colours = @colours, outlines = @outlines, images = @images, least_ppi = @leastPpi, looks = @looks, format = @format`
   );
+  const { format, findings, fontsNotEmbedded } = facts;
+  const looks = findings.length + fontsNotEmbedded.length;
   facts.pages.forEach((sheet, page) => {
     const { widthMm, heightMm, bleedMm, colourSpaces, spots, images } = sheet;
     put.run({
       id,
       page,
+      looks,
+      format,
       widthMm,
       heightMm,
       bleedMm,

@@ -18,6 +18,15 @@ export interface CutListLine {
 
 export type CutListRow = Omit<CutListLine, 'pictures'> & { pictures: string };
 
+const LISTS = ['to cut', 'cut'] as const;
+const STATES: Record<CutRow['state'], string> = {
+  waiting: 'waits for the cutter',
+  loaded: 'lies in the cutter',
+  registered: 'marks found',
+  cutting: 'being cut',
+  cut: 'cut'
+};
+
 export const CUT_LIST: ListSpec = {
   from: `cut_task k JOIN print q ON q.id = k.print_id JOIN run r ON r.id = q.run_id JOIN condition c ON c.id = r.condition_id
     JOIN media m ON m.id = c.media_id`,
@@ -38,10 +47,9 @@ export const CUT_LIST: ListSpec = {
     run: 'r.id'
   },
   facets: {
-    list: `CASE k.state WHEN 'cut' THEN 'cut' ELSE 'to cut' END`,
-    stage: `CASE k.state WHEN 'waiting' THEN 'waits for the cutter' WHEN 'loaded' THEN 'lies in the cutter'
-      WHEN 'registered' THEN 'marks found' WHEN 'cutting' THEN 'being cut' ELSE 'cut' END`,
-    media: 'm.name'
+    list: { column: `k.state = 'cut'`, say: () => (cut) => LISTS[Number(cut)], order: LISTS },
+    stage: { column: 'k.state', say: () => (state) => STATES[state as CutRow['state']], order: Object.values(STATES) },
+    media: { column: 'm.name' }
   },
   usual: { sort: 'number', down: true },
   open: { facet: 'list', value: 'to cut' }

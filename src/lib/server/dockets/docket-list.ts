@@ -1,5 +1,8 @@
+import { daysBetween } from '$lib/due';
 import type { DocketDocument } from '$lib/model';
-import type { ListSpec } from '../platform/listing';
+import { dayOf } from '../platform/days';
+import type { Db } from '../platform/db/open';
+import type { ListSpec, Raw } from '../platform/listing';
 
 /** How far a docket is. */
 export type DocketStage = 'waiting' | 'laid out' | 'printing' | 'printed' | 'done';
@@ -27,18 +30,41 @@ export interface DocketLine {
   worst: number | null;
 }
 
-/** In days from today, by the shop's own clock. */
-export const DUE = `CASE
-    WHEN d.due_on = '' THEN 'no date'
-    WHEN d.due_on < date('now', 'localtime') THEN 'late'
-    WHEN d.due_on = date('now', 'localtime') THEN 'today'
-    WHEN d.due_on <= date('now', 'localtime', '+7 days') THEN 'within a week'
-    ELSE 'later'
-  END`;
+const AWAY = ['open', 'put away'] as const;
+const STAGES: Record<DocketStage, string> = {
+  waiting: 'not laid out',
+  'laid out': 'laid out',
+  printing: 'printing',
+  printed: 'to cut',
+  done: 'done'
+};
+const LEVELS = ['fine', 'look', 'stop'] as const;
+
+/** By how many days are left, by the shop's own clock. */
+export function dueClass(dueOn: string, today: string): string {
+  const days = daysBetween(today, dueOn);
+  if (days === undefined) return 'no date';
+  if (days < 0) return 'late';
+  return days === 0 ? 'today' : days <= 7 ? 'within a week' : 'later';
+}
+
+/** What each condition is called by, in one column of it. */
+const ofCondition = (name: string) => (db: Db) => {
+  const names = new Map(
+    db
+      .prepare<[], [number, string]>(
+        `SELECT c.id, ${name} FROM condition c JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = c.machine_id`
+      )
+      .raw()
+      .all()
+  );
+  return (id: Raw) => names.get(Number(id)) ?? 'not chosen';
+};
 
 export const DOCKET_LIST: ListSpec = {
   from: `docket d LEFT JOIN condition c ON c.id = d.condition_id LEFT JOIN media m ON m.id = c.media_id
     LEFT JOIN machine p ON p.id = c.machine_id`,
+  counted: 'docket d',
   id: 'd.id',
   columns: `d.id, d.name, d.customer, d.due_on AS dueOn, substr(d.note, 1, 80) AS note, d.priority, d.version, d.copies,
     d.width_mm AS widthMm, d.height_mm AS heightMm, d.condition_id AS conditionId, m.name AS media, p.name AS machine,
@@ -56,20 +82,32 @@ export const DOCKET_LIST: ListSpec = {
     stage: `CASE d.stage WHEN 'waiting' THEN 0 WHEN 'laid out' THEN 1 WHEN 'printing' THEN 2 WHEN 'printed' THEN 3 ELSE 4 END`,
     check: 'coalesce(d.worst, -1)'
   },
+  // In the order of the index docket_facets: counting goes along it.
   facets: {
-    list: `CASE d.away WHEN 0 THEN 'open' ELSE 'put away' END`,
-    stage: `CASE d.stage WHEN 'waiting' THEN 'not laid out' WHEN 'printed' THEN 'to cut' ELSE d.stage END`,
-    due: DUE,
-    media: `coalesce(m.name, 'not chosen')`,
-    machine: `coalesce(p.name, 'not chosen')`,
-    customer: `CASE d.customer WHEN '' THEN 'no customer' ELSE d.customer END`,
-    check: `CASE d.worst WHEN 2 THEN 'stop' WHEN 1 THEN 'look' WHEN 0 THEN 'fine' ELSE 'not looked at yet' END`
-  },
-  inOrder: {
-    list: ['open', 'put away'],
-    stage: ['not laid out', 'laid out', 'printing', 'to cut', 'done'],
-    due: ['late', 'today', 'within a week', 'later', 'no date'],
-    check: ['stop', 'look', 'fine', 'not looked at yet']
+    list: { column: 'd.away', values: [0, 1], say: () => (away) => AWAY[Number(away)], order: AWAY },
+    stage: {
+      column: 'd.stage',
+      values: Object.keys(STAGES),
+      say: () => (stage) => STAGES[stage as DocketStage],
+      order: Object.values(STAGES)
+    },
+    media: { column: 'd.condition_id', say: ofCondition('m.name') },
+    machine: { column: 'd.condition_id', say: ofCondition('p.name') },
+    check: {
+      column: 'd.worst',
+      values: [null, 0, 1, 2],
+      say: () => (worst) => (worst === null ? 'not looked at yet' : LEVELS[Number(worst)]),
+      order: ['stop', 'look', 'fine', 'not looked at yet']
+    },
+    customer: { column: 'd.customer', say: () => (customer) => String(customer) || 'no customer' },
+    due: {
+      column: 'd.due_on',
+      say: () => {
+        const today = dayOf(new Date());
+        return (dueOn) => dueClass(String(dueOn), today);
+      },
+      order: ['late', 'today', 'within a week', 'later', 'no date']
+    }
   },
   usual: { sort: 'number', down: true },
   open: { facet: 'list', value: 'open' }

@@ -18,7 +18,10 @@ const SPEC: ListSpec = {
   columns: 't.id, t.name, t.customer, t.due',
   words: 't.words',
   sorts: { number: 't.id', due: 't.due' },
-  facets: { customer: 't.customer', due: `CASE WHEN t.due < 3 THEN 'late' ELSE 'later' END` },
+  facets: {
+    customer: { column: 't.customer' },
+    due: { column: 't.due', say: () => (due) => (Number(due) < 3 ? 'late' : 'later') }
+  },
   usual: { sort: 'number', down: true }
 };
 const LOCAL: LocalSpec<Row> = {

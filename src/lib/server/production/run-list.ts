@@ -30,6 +30,8 @@ export type RunLineRow = Omit<RunLine, 'pictures' | 'stale' | 'sheets'> & {
   onSheets: number;
 };
 
+const LISTS = ['open', 'printed'] as const;
+
 export const RUN_LIST: ListSpec = {
   from: `run r JOIN condition c ON c.id = r.condition_id JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = c.machine_id`,
   where: 'r.chart_id IS NULL',
@@ -55,15 +57,14 @@ export const RUN_LIST: ListSpec = {
     waste: 'coalesce(r.waste_share, 0)'
   },
   facets: {
-    list: `CASE r.state WHEN 'printed' THEN 'printed' ELSE 'open' END`,
-    stage: `CASE WHEN r.state = 'ripped' AND r.released_at IS NOT NULL THEN 'released' WHEN r.state = 'ripped' THEN 'RIPped'
-      WHEN r.state = 'ripping' THEN 'at the RIP' ELSE r.state END`,
-    media: 'm.name',
-    machine: 'p.name'
-  },
-  inOrder: {
-    list: ['open', 'printed'],
-    stage: ['laying out', 'at the RIP', 'RIPped', 'released', 'printing', 'printed']
+    list: { column: `r.state = 'printed'`, say: () => (printed) => LISTS[Number(printed)], order: LISTS },
+    stage: {
+      column: `CASE WHEN r.state = 'ripped' AND r.released_at IS NOT NULL THEN 'released' WHEN r.state = 'ripped' THEN 'RIPped'
+        WHEN r.state = 'ripping' THEN 'at the RIP' ELSE r.state END`,
+      order: ['laying out', 'at the RIP', 'RIPped', 'released', 'printing', 'printed']
+    },
+    media: { column: 'm.name' },
+    machine: { column: 'p.name' }
   },
   usual: { sort: 'number', down: true }
 };

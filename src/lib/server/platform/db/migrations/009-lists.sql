@@ -20,6 +20,9 @@ CREATE TABLE artwork_page (
   outlines TEXT NOT NULL DEFAULT '[]',
   images INTEGER NOT NULL DEFAULT 0,
   least_ppi REAL,
+  -- Of the whole file: how much a person should look at, and its format.
+  looks INTEGER,
+  format TEXT,
   UNIQUE (artwork_id, page)
 );
 INSERT INTO artwork_page (artwork_id, page) SELECT id, 0 FROM artwork;
@@ -71,7 +74,9 @@ ALTER TABLE docket_new RENAME TO docket;
 CREATE INDEX docket_artwork ON docket (artwork_id, page);
 CREATE INDEX docket_previous ON docket (previous_artwork_id) WHERE previous_artwork_id IS NOT NULL;
 CREATE INDEX docket_condition ON docket (condition_id);
-CREATE INDEX docket_stage ON docket (away, stage);
+CREATE INDEX docket_facets ON docket (away, stage, condition_id, worst, customer, due_on);
+CREATE INDEX docket_due ON docket (due_on);
+CREATE INDEX docket_customer ON docket (customer);
 CREATE INDEX docket_run ON docket (run_id);
 CREATE INDEX docket_unchecked ON docket (id) WHERE worst IS NULL AND away = 0;
 CREATE INDEX run_docket_docket ON run_docket (docket_id);
