@@ -115,13 +115,15 @@ const PLACES: readonly Place[] = [
 export function search(db: Db, text: string): Found[] {
   const words = fold(text).split(/\s+/).filter(Boolean).slice(0, 12);
   if (words.length === 0) return [];
+  // Who types a number means the thing that has it.
+  const numbers = JSON.stringify(words.map(Number).filter(Number.isSafeInteger));
   return PLACES.flatMap(({ kind, from, id, words: where, title, detail, href, byTitle, order }) =>
     db
       .prepare<string[], { id: number | string; title: string; detail: string | null }>(
         `SELECT ${id} AS id, ${title} AS title, ${detail} AS detail FROM ${from}
-         WHERE ${words.map(() => `instr(${where}, ?) > 0`).join(' AND ')} ORDER BY ${order ?? `${id} DESC`} LIMIT ${MOST_OF_A_KIND}`
+         WHERE ${words.map(() => `instr(${where}, ?) > 0`).join(' AND ')} ORDER BY ${id} IN (SELECT value FROM json_each(?)) DESC, ${order ?? `${id} DESC`} LIMIT ${MOST_OF_A_KIND}`
       )
-      .all(...words)
+      .all(...words, numbers)
       .map((row) => ({
         kind,
         title: row.title,

@@ -22,7 +22,9 @@
     onchange({ ...query, facets: { ...query.facets, [facet]: after } });
   }
   /** A facet with one value that everything has tells nothing. */
-  const shown = $derived(shape.facets.filter((name) => (facets[name]?.length ?? 0) > 1 || (query.facets[name]?.length ?? 0) > 0));
+  const shown = $derived(
+    Object.keys(titles).filter((name) => (facets[name]?.length ?? 0) > 1 || (query.facets[name]?.length ?? 0) > 0)
+  );
 </script>
 
 <form
