@@ -80,8 +80,9 @@ async function brokenPrint(artworkId, conditionId) {
 }
 
 try {
-  const runs = await api('GET', '/runs');
-  const dockets = await api('GET', '/dockets');
+  const { rows } = await api('GET', '/lists/runs');
+  const runs = await Promise.all(rows.map(({ id }) => api('GET', `/runs/${id}`)));
+  const { rows: dockets } = await api('GET', '/lists/dockets?list=open&list=put%20away');
   const ripped = runs.find((run) => run.state === 'ripped');
   const sail = dockets.find((docket) => docket.name.startsWith('Sail'));
   await shot('floor', '/');
