@@ -134,10 +134,7 @@ async function fill(shop: Shop): Promise<void> {
   ];
   const ids: Record<string, number> = {};
   for (const [name, make] of files) ids[name] = (await shop.artworks.take(name, bytesOf(await make()))).id;
-  await settle(
-    () =>
-      !shop.artworks.isReading() && shop.conditions.list().every((c) => c.hasProfile)
-  );
+  await settle(() => !shop.artworks.isReading() && shop.conditions.list().every((c) => c.hasProfile));
 
   const docket = (file: string, customer: string, over: Partial<DocketChoices>) =>
     shop.dockets.add(ids[file] ?? 0, 0, { conditionId: gloss, ...over }, customer);

@@ -169,7 +169,7 @@
                 ></span
               >
             {:else}<span class="text-error flex items-center gap-1 text-sm" title={line.reason}
-                ><OctagonX size={16} class="shrink-0" aria-hidden="true" /><span class="line-clamp-2">Refused: {line.reason}</span
+                ><OctagonX size={16} class="shrink-0" aria-hidden="true" /><span class="line-clamp-3">Refused: {line.reason}</span
                 ></span
               >{/if}
           {:else if key === 'go'}

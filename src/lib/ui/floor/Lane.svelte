@@ -169,7 +169,10 @@
           />
           {#each metreMarks(width / scale, scale) as metres (metres)}
             <line x1={metres * 1000 * scale} x2={metres * 1000 * scale} y1="-4" y2="0" stroke="#777" />
-            {#if metres > 0}<text class="fill-base-content/70 text-[10px]" x={metres * 1000 * scale + 2} y="-2">{metres} m</text
+            {#if metres > 0 && metres * 1000 * scale + 30 < width}<text
+                class="fill-base-content/70 text-[10px]"
+                x={metres * 1000 * scale + 2}
+                y="-2">{metres} m</text
               >{/if}
           {/each}
           {#if loaded}<rect x="0" y="-2" width={Math.min(14, 50 * scale)} height={across * scale + 4} rx="3" fill="#666" />{/if}
