@@ -10,6 +10,7 @@ import type { DocketChoices } from '$lib/model';
 import { Shop } from '$lib/server/app/shop';
 import { Dockets } from '$lib/server/dockets/dockets';
 import { openDatabase } from '$lib/server/platform/db/open';
+import { Events } from '$lib/server/platform/events';
 import { cmykBox, lettering, madePdf, spotStroke } from '../made/pdf';
 import { ALL, oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
@@ -187,8 +188,8 @@ describe('a docket', () => {
     docket = shop.dockets.change(docket.id, docket.version, { note: 'Gloss side up', dueOn: '2027-08-28' });
     // As the next start of the server has it.
     const db = openDatabase(folder.path);
-    const { events, settings, machines, conditions, artworks } = shop;
-    const again = new Dockets({ db, events, settings, machines, conditions, artworks });
+    const { settings, machines, conditions, artworks } = shop;
+    const again = new Dockets({ db, events: new Events(), settings, machines, conditions, artworks });
     docket = again.go(docket.id, again.get(docket.id).version, -1);
     db.close();
     expect(docket).toMatchObject({ note: '', dueOn: '', choices: { turn: 90, copies: 25 }, canRedo: true });
