@@ -29,6 +29,18 @@ const grid = (page: Page, name: string) => page.getByRole('grid', { name });
 const rowsOf = (table: Locator) => table.locator('tbody').getByRole('row');
 const says = (page: Page) => page.getByRole('status').filter({ hasText: ' of ' });
 
+/** Opens a page and waits until its script is there: keys that are pressed before are lost. */
+async function open(page: Page, path: string): Promise<void> {
+  await page.goto(url + path);
+  const shortcuts = page.getByRole('dialog', { name: 'Shortcuts' });
+  await expect(async () => {
+    await page.keyboard.press('?');
+    await expect(shortcuts).toBeVisible({ timeout: 1000 });
+  }).toPass();
+  await page.keyboard.press('Escape');
+  await expect(shortcuts).toBeHidden();
+}
+
 /** Moves what is held over a lane until the lane says what would become of it: a hand is never quite still. */
 async function dragOver(page: Page, lane: Locator, says: RegExp): Promise<void> {
   await expect(async () => {
@@ -43,7 +55,7 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
   const table = grid(page, 'dockets');
 
   await test.step('the newest are first, and only what is in sight is drawn', async () => {
-    await page.goto(`${url}/dockets`);
+    await open(page, '/dockets');
     // Four of each of the 300 printed runs are done, and so put away.
     await expect(says(page)).toHaveText('8,802 of 10,002');
     await expect(rowsOf(table).first()).toContainText('Docket 10002');
@@ -66,7 +78,8 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
     await expect(rowsOf(table).first()).toContainText('Bakery & Daughters');
     await page.getByRole('button', { name: 'Customer', exact: true }).click();
     await expect(rowsOf(table).first()).toContainText('港の店');
-    await page.reload();
+    const { pathname, search } = new URL(page.url());
+    await open(page, pathname + search);
     await expect(rowsOf(table).first()).toContainText('港の店');
   });
 
@@ -90,7 +103,7 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
   });
 
   await test.step('200 are ticked by keyboard and changed together', async () => {
-    await page.goto(`${url}/dockets?sort=number`);
+    await open(page, '/dockets?sort=number');
     await table.focus();
     await page.keyboard.press(' ');
     const ticked = async () => Number(/(\d+) ticked/.exec((await says(page).textContent()) ?? '')?.[1]);
@@ -136,7 +149,7 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
   });
 
   await test.step('ticks on rows that somebody else deletes go', async () => {
-    await page.goto(`${url}/dockets?sort=number`);
+    await open(page, '/dockets?sort=number');
     await rowsOf(table).nth(1).getByRole('checkbox').check();
     await rowsOf(table).nth(2).getByRole('checkbox').check();
     await expect(says(page)).toContainText('2 ticked');
@@ -151,7 +164,7 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
   });
 
   await test.step('an address that is wrong shows the list as it is', async () => {
-    await page.goto(`${url}/dockets?sort=;drop&list=nowhere&stage=%00&from=-3&q=`);
+    await open(page, '/dockets?sort=;drop&list=nowhere&stage=%00&from=-3&q=');
     await expect(page.getByText('Nothing here fits all of this.')).toBeVisible();
     await page.getByRole('button', { name: 'Show all again' }).click();
     await expect(rowsOf(table).first()).toContainText('Docket');
@@ -159,14 +172,14 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
 });
 
 test('artwork and runs are lists of the same kind, and anything is found from the keyboard', async ({ page }) => {
-  await page.goto(`${url}/artwork`);
+  await open(page, '/artwork');
   await expect(says(page)).toHaveText('5,001 of 5,001');
   await page.getByRole('button', { name: 'File', exact: true }).click();
   await expect(rowsOf(grid(page, 'artwork')).first()).toContainText('Bakery banner');
   await page.getByLabel('Show artwork with').fill('berth tag');
   await expect(says(page)).toHaveText('1 of 5,001');
 
-  await page.goto(`${url}/runs`);
+  await open(page, '/runs');
   await expect(says(page)).toHaveText('301 of 301');
   // The oldest printed run is still there.
   await page.getByLabel('Show runs with').fill('run 2 ');
@@ -188,7 +201,7 @@ test('artwork and runs are lists of the same kind, and anything is found from th
 });
 
 test('dockets are dragged to a lane and on to another, together, and what would change is said before', async ({ page }) => {
-  await page.goto(url);
+  await open(page, '/');
   const tray = page.getByRole('complementary', { name: 'Dockets not laid out yet' });
   const items = tray.getByRole('listitem');
   const lane = (media: string) => page.getByRole('group', { name: `Lane of ${media}` });
