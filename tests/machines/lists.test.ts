@@ -84,6 +84,17 @@ describe('a list', () => {
   });
 });
 
+it('a docket that was deleted comes back under its own number, whatever was made since', () => {
+  const artworkId = shop.dockets.get(dockets().rows[0]!.id).artworkId;
+  const gone = shop.dockets.add(artworkId, 0, { copies: 3 });
+  shop.docketShelf.remove([gone.id]);
+  const made = shop.dockets.add(artworkId, 0, { copies: 4 });
+  expect(made.id).not.toBe(gone.id);
+  expect(shop.docketShelf.restore([gone.id])).toEqual([gone.id]);
+  expect(shop.dockets.get(gone.id).choices.copies).toBe(3);
+  shop.docketShelf.remove([gone.id, made.id]);
+});
+
 describe('search', () => {
   it('finds anything of the shop by its words, grouped, whatever their accents', () => {
     expect(found('')).toEqual([]);

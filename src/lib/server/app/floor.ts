@@ -54,7 +54,7 @@ export class FloorView {
   }
 }
 
-/** The list of dockets that the tray shows: the oldest first, as they are to be done. */
+/** The list of dockets that the tray shows, the newest on top. */
 export const TRAY = new URLSearchParams({ stage: 'not laid out', list: 'open' });
 
 const toFloorRun = (run: Run): FloorRun => ({

@@ -178,7 +178,11 @@ export class Dockets {
     const document: DocketDocument = { artworkId, page, name, customer, dueOn: '', note: '', priority: 'normal', choices };
     const id = db.transaction(() => {
       const { lastInsertRowid } = db
-        .prepare('INSERT INTO docket (artwork_id, page, name, customer, choices, added_at) VALUES (?, ?, ?, ?, ?, ?)')
+        .prepare(
+          // The number of one that was deleted is kept free, so that it can come back.
+          `INSERT INTO docket (id, artwork_id, page, name, customer, choices, added_at) VALUES (
+             1 + max((SELECT coalesce(max(id), 0) FROM docket), (SELECT coalesce(max(id), 0) FROM docket_bin)), ?, ?, ?, ?, ?, ?)`
+        )
         .run(artworkId, page, name, customer, JSON.stringify(choices), Date.now());
       this.#keepStep(Number(lastInsertRowid), 0, document);
       return Number(lastInsertRowid);
