@@ -198,7 +198,8 @@ describe('a print', () => {
   });
 
   it('of five of which one came out is not printed; what is left is printed when asked for', async () => {
-    shop.db.prepare('DELETE FROM print').run();
+    // As if nothing had come out of this run yet. No row is taken away: a print before may be settling still.
+    shop.db.prepare("UPDATE print SET state = 'failed' WHERE ended_at IS NOT NULL").run();
     shop.db.prepare("UPDATE run SET state = 'ripped' WHERE id = ?").run(runId);
     const ids = await start(5);
     // The second one slowly, so that there is time to cancel it.
