@@ -74,27 +74,18 @@ async function sse20({ url, call, machineId, runId, printer, pid }) {
   return share * 100;
 }
 
-/** ms that the smallest of requests waits at most while a RIP and a layout go on and 20 Floors are open. */
-async function stallMs({ url, call, runId }) {
+/** ms that the server's loop stands still at most while a RIP and a layout go on and 20 Floors are open. */
+async function stallMs({ url, call, runId, stall }) {
   const floors = Array.from({ length: FLOORS }, () => openFloor(url));
   await setTimeout(3000);
   const { rows } = await call('GET', '/lists/dockets?stage=not%20laid%20out');
-  let worst = 0;
-  let busy = true;
-  const probe = async () => {
-    while (busy) {
-      worst = Math.max(worst, await timed(`${url}/api/settings`));
-      await setTimeout(5);
-    }
-  };
-  const probing = probe();
+  await stall();
   const { id } = await call('POST', '/runs', { docketIds: rows.slice(0, 60).map((row) => row.id) });
   const { version, rule } = await call('GET', `/runs/${id}`);
   await call('PUT', `/runs/${id}`, { version, rule: { ...rule, placing: 'close' } });
   await call('POST', `/runs/${id === runId ? runId : id}/rip`);
   for (let i = 0; i < 300 && (await call('GET', `/runs/${id}`)).state !== 'ripped'; i++) await setTimeout(200);
-  busy = false;
-  await probing;
+  const worst = await stall();
   for (const close of floors) close();
   return worst;
 }

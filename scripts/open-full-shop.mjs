@@ -3,6 +3,8 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { on } from 'node:events';
+import { pathToFileURL } from 'node:url';
 import { setTimeout } from 'node:timers/promises';
 import { root } from './node-build.mjs';
 
@@ -24,7 +26,12 @@ export async function openFullShop({ dockets, artworks }) {
   });
   if (made.status !== 0) throw new Error('The full shop could not be made.');
   const { machineId, runId } = JSON.parse(made.stdout.toString());
-  const server = await startServer({ ZING_DATA: join(folder, 'shop'), ZING_LOG: 'fatal' });
+  const watch = pathToFileURL(join(root, 'scripts/loop-watch.mjs')).href;
+  const server = await startServer({
+    ZING_DATA: join(folder, 'shop'),
+    ZING_LOG: 'fatal',
+    NODE_OPTIONS: `${process.env.NODE_OPTIONS ?? ''} --import ${watch}`
+  });
   const { url } = server;
   const call = async (method, path, body) => {
     const headers = { origin: url, 'content-type': 'application/json' };
@@ -38,9 +45,17 @@ export async function openFullShop({ dockets, artworks }) {
     await setTimeout(300);
     rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
   };
+  /** ms that the server's loop stood still at most since this was last asked. */
+  const stall = async () => {
+    server.child.kill('SIGUSR2');
+    for await (const [text] of on(server.child.stdout, 'data')) {
+      const told = /loop-stall ([\d.]+)/.exec(String(text));
+      if (told) return Number(told[1]);
+    }
+  };
   // What came in is looked at first.
   while ((await call('GET', '/lists/dockets?check=not%20looked%20at%20yet')).count > 0) await setTimeout(300);
-  return { url, call, close, machineId, runId, printer, pid: server.child.pid };
+  return { url, call, close, machineId, runId, printer, stall, pid: server.child.pid };
 }
 
 /** How long an address takes to be answered, ms. @throws where it is refused */

@@ -113,8 +113,8 @@ try {
   const gloss = conditions.find((condition) => condition.media === 'Gloss white film');
   await shot('finder', `/colour/modes?docket=${poster.id}`, {
     act: async (page) => {
-      await page.getByLabel('Find print modes').fill('gloss white');
-      for (const name of [/^Compare 720 × 720, 8 passes for/, /^Compare 1080 × 1080, 12 passes for/])
+      await page.getByLabel('Show print modes with').fill('gloss white');
+      for (const name of [/^Tick 720 × 720, 8 passes for/, /^Tick 1080 × 1080, 12 passes for/])
         await page.getByLabel(name).first().check();
     }
   });

@@ -3,13 +3,7 @@ import { HANDLING } from '../../standins/printer/handling';
 import { ALL_MODES } from '../../standins/printer/modes';
 import { cardDifferences, MediaCard, NEW_CARD } from './card';
 import { checkHandling, HandlingTable, suggestHandling } from './handling';
-import { findModes, modeCost, PrintMode, type ModeToFind } from './modes';
-
-const modes: ModeToFind[] = ALL_MODES.map((mode) => ({
-  ...mode,
-  profile: mode.code.endsWith('calendered/720/8/both ways/quality') && mode.machine === 'Petrel 13' ? 'yes' : 'no',
-  words: mode.machine === 'Petrel 13' && mode.family === 'calendered' ? 'Gloss white film' : ''
-}));
+import { modeCost, PrintMode } from './modes';
 
 describe('print modes', () => {
   it('are some three hundred, each as it should be, none twice', () => {
@@ -18,33 +12,9 @@ describe('print modes', () => {
     for (const mode of ALL_MODES) expect(PrintMode.parse(mode)).toEqual(mode);
   });
 
-  it('say how many are left behind every choice, and no choice that leaves none is silent', () => {
-    const all = findModes(modes, {}, '');
-    expect(all.found).toHaveLength(modes.length);
-    const { found, counts } = findModes(modes, { machine: 'Petrel 13', quality: 'fine' }, '');
-    expect(found.every((mode) => mode.machine === 'Petrel 13' && mode.quality === 'fine')).toBe(true);
-    for (const [facet, values] of Object.entries(counts)) {
-      for (const { value, count } of values) {
-        const chosen = { machine: 'Petrel 13', quality: 'fine', [facet]: value };
-        expect(findModes(modes, chosen, '').found).toHaveLength(count);
-      }
-    }
-    expect(counts.family.find(({ value }) => value === 'rigid')).toEqual({ value: 'rigid', count: 0 });
-    expect(counts.dpi.map(({ value }) => value)).toEqual(['360', '540', '720', '1080']);
-  });
-
-  it('are found by any words of theirs and of their media', () => {
-    expect(findModes(modes, {}, 'gloss white').found).toHaveLength(16);
-    expect(findModes(modes, { profile: 'yes' }, '').found).toHaveLength(1);
-    expect(
-      findModes(modes, {}, 'skua 1080 dpi fine').found.every(({ machine, dpi }) => machine === 'Skua 25' && dpi === 1080)
-    ).toBe(true);
-    expect(findModes(modes, {}, 'lighthouse').found).toEqual([]);
-  });
-
   it('take longer with more passes, and as much ink at every resolution', () => {
     const of = (dpi: number, passes: number) =>
-      modes.find(
+      ALL_MODES.find(
         (mode) => mode.machine === 'Petrel 13' && mode.dpi === dpi && mode.passes === passes && mode.direction === 'both ways'
       )!;
     const ink = { coverage: 0.6, costPerMl: 0.12 };
@@ -52,7 +22,7 @@ describe('print modes', () => {
     const ml = [360, 540, 720, 1080].map(
       (dpi) =>
         modeCost(
-          modes.find((mode) => mode.dpi === dpi)!,
+          ALL_MODES.find((mode) => mode.dpi === dpi)!,
           1,
           ink
         ).inkMl

@@ -1,7 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { daysBetween, dueInWords } from './due';
-import { fold, localPage, localShape, readFrom, readListQuery, writeListQuery, type ListShape, type LocalSpec } from './listing';
+import {
+  fold,
+  listAddress,
+  localPage,
+  localShape,
+  readFrom,
+  readListQuery,
+  writeListQuery,
+  type ListShape,
+  type LocalSpec
+} from './listing';
 
 const SHAPE: ListShape = {
   sorts: ['name', 'due'],
@@ -28,6 +38,19 @@ describe('the address of a list', () => {
       })
     );
     expect(writeListQuery({ words: ' ', sort: 'name', down: false, facets: {} }, SHAPE).toString()).toBe('');
+  });
+
+  it('keeps what in it is not of the list', () => {
+    fc.assert(
+      fc.property(query, query, value, (before, after, card) => {
+        const params = new URLSearchParams([['card', card], ...writeListQuery(before, SHAPE), ['from', '300']]);
+        const address = new URLSearchParams(listAddress(params, after, SHAPE));
+        expect(address.get('card')).toBe(card);
+        // Another list begins at its start.
+        expect(address.has('from')).toBe(false);
+        expect(readListQuery(address, SHAPE)).toEqual(after);
+      })
+    );
   });
 
   it('that somebody wrote by hand asks for something that there is', () => {

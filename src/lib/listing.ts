@@ -66,6 +66,13 @@ export function readListQuery(params: URLSearchParams, shape: ListShape): ListQu
   };
 }
 
+/** The address of a list that is asked for otherwise; what in it is not the list's own stays. */
+export function listAddress(params: URLSearchParams, query: ListQuery, shape: ListShape): string {
+  const own = new Set(['q', 'sort', 'from', ...shape.facets]);
+  const others = [...params].filter(([name]) => !own.has(name));
+  return new URLSearchParams([...others, ...writeListQuery(query, shape)]).toString();
+}
+
 /** The query as an address has it; nothing for what is usual. */
 export function writeListQuery(query: ListQuery, shape: ListShape): URLSearchParams {
   const params = new URLSearchParams();
@@ -88,6 +95,8 @@ export interface LocalSpec<Row> {
   words: (row: Row) => string;
   sorts: Readonly<Record<string, (row: Row) => string | number>>;
   facets: Readonly<Record<string, (row: Row) => string | readonly string[]>>;
+  /** Facets whose values follow each other as numbers do; of others the commonest is first. */
+  inOrder?: readonly string[];
   usual: ListShape['usual'];
 }
 
@@ -146,7 +155,8 @@ function localFacets<Row>(
         for (const value of typeof own === 'string' ? [own] : own) counts.set(value, (counts.get(value) ?? 0) + 1);
       }
       const values = [...counts].map(([value, count]) => ({ value, count }));
-      return [name, values.sort((p, q) => q.count - p.count || p.value.localeCompare(q.value))];
+      const byName = (p: FacetValue, q: FacetValue) => p.value.localeCompare(q.value, 'en', { numeric: true });
+      return [name, values.sort((p, q) => (spec.inOrder?.includes(name) ? 0 : q.count - p.count) || byName(p, q))];
     })
   );
 }

@@ -1,7 +1,7 @@
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = ({ locals, depends }) => {
-  depends('zing:machines', 'zing:settings', 'zing:conditions', 'zing:runs');
+  depends('zing:machines', 'zing:settings', 'zing:conditions');
   const { shop } = locals;
   return {
     changes: shop.events.changes,

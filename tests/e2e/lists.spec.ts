@@ -171,6 +171,33 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
   });
 });
 
+test('a docket that is open shows what others change of it, and is left alone by what they change of others', async ({
+  page
+}) => {
+  const { rows } = (await (await page.request.get(`${url}/api/lists/dockets?stage=not%20laid%20out`)).json()) as {
+    rows: { id: number }[];
+  };
+  const [mine, other] = rows.map(({ id }) => id);
+  const note = async (id: number, text: string) => {
+    const { version } = (await (await page.request.get(`${url}/api/dockets/${id}`)).json()) as { version: number };
+    const reply = await page.request.put(`${url}/api/dockets/${id}`, {
+      data: { version, note: text },
+      headers: { origin: url }
+    });
+    expect(reply.status()).toBe(200);
+  };
+  await open(page, `/dockets/${mine!}`);
+  let loads = 0;
+  page.on('request', (request) => {
+    if (request.url().includes('__data.json')) loads++;
+  });
+  await note(other!, 'of another');
+  await note(mine!, 'this one hangs by the door');
+  await expect(page.getByRole('textbox', { name: 'Note' })).toHaveValue('this one hangs by the door');
+  // News come in their order: the other's was heard before.
+  expect(loads).toBe(1);
+});
+
 test('artwork and runs are lists of the same kind, and anything is found from the keyboard', async ({ page }) => {
   await open(page, '/artwork');
   await expect(says(page)).toHaveText('5,001 of 5,001');

@@ -84,6 +84,45 @@ describe('a list', () => {
   });
 });
 
+it('a change says which rows it is of, as long as they are few', () => {
+  const heard: string[] = [];
+  const quiet = shop.events.listen((event) => {
+    if (event.kind === 'changed') heard.push(`${event.what} ${event.ids?.join() ?? 'any'}`);
+  });
+  const [first, second] = dockets().rows;
+  const docket = shop.dockets.get(first!.id);
+  shop.dockets.change(docket.id, docket.version, { note: 'by the door' });
+  shop.docketShelf.putAway([first!.id, second!.id], true);
+  shop.docketShelf.putAway([first!.id, second!.id], false);
+  // Nothing came of it: nobody is told.
+  shop.docketShelf.putAway([first!.id, second!.id], false);
+  shop.lanes.change(shop.lanes.list()[0]!.id, {});
+  shop.events.changed(
+    'dockets',
+    Array.from({ length: 500 }, (_, i) => i)
+  );
+  quiet();
+  const both = [first!.id, second!.id].sort((p, q) => p - q).join();
+  expect(
+    heard.map((line) =>
+      line.replace(/[\d,]+$/, (ids) =>
+        ids
+          .split(',')
+          .map(Number)
+          .sort((p, q) => p - q)
+          .join()
+      )
+    )
+  ).toEqual([
+    `dockets ${first!.id}`,
+    `dockets ${both}`,
+    `dockets ${both}`,
+    `lanes ${shop.lanes.list()[0]!.id}`,
+    'runs any',
+    'dockets any'
+  ]);
+});
+
 it('a docket that was deleted comes back under its own number, whatever was made since', () => {
   const artworkId = shop.dockets.get(dockets().rows[0]!.id).artworkId;
   const gone = shop.dockets.add(artworkId, 0, { copies: 3 });

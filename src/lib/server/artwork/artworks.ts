@@ -171,7 +171,7 @@ export class Artworks {
       tasks.add('artwork', Number(lastInsertRowid));
       return Number(lastInsertRowid);
     })();
-    events.changed('artwork');
+    events.changed('artwork', [id]);
     return id;
   }
 
@@ -205,7 +205,7 @@ export class Artworks {
     const row = this.#row(id);
     db.prepare('DELETE FROM artwork WHERE id = ?').run(id);
     for (const hash of [row?.file_hash, row?.pdf_hash]) if (hash) files.drop(hash);
-    events.changed('artwork');
+    events.changed('artwork', [id]);
   }
 
   /** Reads again what could not be read. */
@@ -216,7 +216,7 @@ export class Artworks {
       db.prepare("UPDATE artwork SET state = 'reading', reason = NULL WHERE id = ?").run(id);
       tasks.add('artwork', id);
     })();
-    events.changed('artwork');
+    events.changed('artwork', [id]);
     return this.get(id);
   }
 
@@ -298,7 +298,7 @@ export class Artworks {
     // The sentence stays so that the operator can tell the customer; the file does not.
     if (row?.state === 'refused') files.drop(row.file_hash);
     events.tell('artwork read', id);
-    events.changed('artwork');
+    events.changed('artwork', [id]);
   }
 
   #factsOf({ id, facts: text }: ArtworkRow): ArtworkFacts | null {

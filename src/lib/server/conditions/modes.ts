@@ -1,18 +1,10 @@
 import { PrintMode } from '$core/media/modes';
+import type { ModeOfShop } from '$lib/mode-list';
 import { Problem } from '../platform/problem';
 import type { Conditions } from './conditions';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Machines } from '../machines/machines';
-
-export interface ListedMode extends PrintMode {
-  pinned: boolean;
-  /** Prints that were made in it. */
-  used: number;
-  /** Whether the shop has such a machine. */
-  here: boolean;
-  conditions: { id: number; media: string; profiled: boolean }[];
-}
 
 /** What it works with. */
 interface Needs {
@@ -31,7 +23,7 @@ export class Modes {
     needs.events.on('modes told', (modes) => this.take(modes));
   }
 
-  list(): ListedMode[] {
+  list(): ModeOfShop[] {
     const { db, conditions, machines } = this.#needs;
     const all = conditions.list();
     const models = new Set(machines.rows().map((row) => row.model));

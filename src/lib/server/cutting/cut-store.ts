@@ -120,7 +120,7 @@ export class Cuts {
   setKnife(id: number, knife: KnifeChoice): void {
     this.row(id);
     this.#needs.db.prepare('UPDATE cut_task SET knife = ? WHERE id = ?').run(JSON.stringify(knife), id);
-    this.#needs.events.changed('cuts');
+    this.#needs.events.changed('cuts', [id]);
   }
 
   /** One sheet lies in the cutter at a time. What was cut to its end is cut from its start again. */
@@ -141,7 +141,7 @@ export class Cuts {
   registered(id: number, fit: Registration): void {
     const { db, events } = this.#needs;
     db.prepare("UPDATE cut_task SET state = 'registered', registration = ? WHERE id = ?").run(JSON.stringify(fit), id);
-    events.changed('cuts');
+    events.changed('cuts', [id]);
   }
 
   /** The sheet is not where it was: it has to be loaded again. */
@@ -150,7 +150,7 @@ export class Cuts {
     db.prepare(
       "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL, reason = ? WHERE id = ? AND state != 'cut'"
     ).run(reason, id);
-    events.changed('cuts');
+    events.changed('cuts', [id]);
   }
 
   /**
@@ -168,7 +168,7 @@ export class Cuts {
          WHERE id = ? AND state = 'registered'`
       )
       .run(JSON.stringify(what.knife), what.hpglHash, what.from, what.offset, id);
-    if (changes > 0) events.changed('cuts');
+    if (changes > 0) events.changed('cuts', [id]);
     return changes > 0;
   }
 
@@ -180,7 +180,7 @@ export class Cuts {
         `UPDATE cut_task SET lines_cut = ?, reason = ? WHERE id = ? AND state = 'cutting' AND (lines_cut != ? OR reason IS NOT ?)`
       )
       .run(linesCut, reason, id, linesCut, reason);
-    if (changes > 0) events.changed('cuts');
+    if (changes > 0) events.changed('cuts', [id]);
   }
 
   /** It is cut, or can go on. */
@@ -193,7 +193,7 @@ export class Cuts {
       state === 'cut' ? Date.now() : null,
       id
     );
-    events.changed('cuts');
+    events.changed('cuts', [id]);
   }
 
   #toTask(row: CutRow): CutTask {

@@ -69,7 +69,7 @@ export class DocketShelf {
       )
       .pluck()
       .all(away ? 1 : 0, JSON.stringify(ids), away ? 1 : 0);
-    if (changed.length > 0) events.changed('dockets');
+    if (changed.length > 0) events.changed('dockets', changed);
     return changed;
   }
 
@@ -129,7 +129,7 @@ export class DocketShelf {
       }
       return { removed, inRuns };
     })();
-    if (result.removed.length > 0) events.changed('dockets');
+    if (result.removed.length > 0) events.changed('dockets', result.removed);
     return result;
   }
 
@@ -163,7 +163,7 @@ export class DocketShelf {
       }
       return rows.map(({ id }) => id);
     })();
-    if (back.length > 0) events.changed('dockets');
+    if (back.length > 0) events.changed('dockets', back);
     return back;
   }
 }

@@ -187,7 +187,7 @@ export class Dockets {
       this.#keepStep(Number(lastInsertRowid), 0, document);
       return Number(lastInsertRowid);
     })();
-    events.changed('dockets');
+    events.changed('dockets', [id]);
     return this.get(id);
   }
 
@@ -277,7 +277,7 @@ export class Dockets {
   /** The operator has seen what a new artwork changed. */
   forgetPrevious(id: number): void {
     this.#needs.db.prepare('UPDATE docket SET previous_artwork_id = NULL, previous_page = NULL WHERE id = ?').run(id);
-    this.#needs.events.changed('dockets');
+    this.#needs.events.changed('dockets', [id]);
   }
 
   #write(id: number, document: DocketDocument, step: number): void {
@@ -297,8 +297,8 @@ export class Dockets {
   }
 
   #tell(docket: Docket): void {
-    this.#needs.events.changed('dockets');
-    if (docket.runId !== null) this.#needs.events.changed('runs');
+    this.#needs.events.changed('dockets', [docket.id]);
+    if (docket.runId !== null) this.#needs.events.changed('runs', [docket.runId]);
   }
 
   #row(id: number): DocketRow {

@@ -24,7 +24,8 @@ export interface News {
 export type ShopEvent =
   /** The first on a line: how many changes there have been. */
   | { kind: 'hello'; changes: number }
-  | { kind: 'changed'; what: 'artwork' | 'dockets' | 'runs' | 'machines' | 'cuts' | 'settings' | 'conditions' }
+  /** `ids`: of which rows; of any where it is not said. */
+  | { kind: 'changed'; what: Changeable; ids?: readonly number[] }
   /** What a machine says of itself now. */
   | { kind: 'machine'; machine: { id: number } }
   /** Something that a person should know, and that no screen waits for. */
@@ -46,6 +47,10 @@ export type ShopEvent =
       };
     };
 
+type Changeable = 'artwork' | 'dockets' | 'runs' | 'lanes' | 'machines' | 'cuts' | 'settings' | 'conditions';
+/** Of more rows than these it is not said which: each open page is told. */
+const MOST_TOLD = 100;
+
 export interface TaskProgress {
   id: number;
   kind: string;
@@ -66,9 +71,10 @@ export class Events {
     for (const listener of this.#listeners) listener(event);
   }
 
-  changed(what: Extract<ShopEvent, { kind: 'changed' }>['what']): void {
+  /** @param ids which rows, where no other can have changed */
+  changed(what: Changeable, ids?: readonly number[]): void {
     this.changes++;
-    this.send({ kind: 'changed', what });
+    this.send({ kind: 'changed', what, ...(ids && ids.length <= MOST_TOLD && { ids }) });
   }
 
   /** Asks to be told of what happens in a room above. */

@@ -130,7 +130,7 @@ export class Prints {
       if (end.state === 'done') events.tell('print done', { printId: id, runId });
       this.#settleRun(runId, end.state === 'done');
     })();
-    events.changed('runs');
+    events.changed('runs', [runId]);
     if (runs.chartOf(runId) !== null) events.changed('conditions');
   }
 

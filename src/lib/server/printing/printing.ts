@@ -109,7 +109,7 @@ export class Printing {
     const why = this.hindrance(runs.get(runId), machines.get(machineId), times);
     if (why) throw new Problem(409, why);
     const ids = prints.add(request, { runId, machineId, ...part }, times);
-    events.changed('runs');
+    events.changed('runs', [runId]);
     void this.#printAll(ids);
     return ids.map((id) => prints.get(id));
   }
@@ -274,7 +274,7 @@ export class Printing {
     const state = job.state === JOB_STATE.held ? 'sending' : isStopped ? 'stopped' : 'printing';
     const isNew = prints.progress(row.id, state, reason, job.printedMm, job.inkMl);
     this.#tell(row.id);
-    if (isNew && state !== row.state) events.changed('runs');
+    if (isNew && state !== row.state) events.changed('runs', [row.run_id]);
   }
 
   #noteSilence(row: PrintRow, machine: string): void {
@@ -283,7 +283,7 @@ export class Printing {
     const reason = `${machine} does not answer. ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed when it was last heard; what it prints meanwhile is written down when it answers.`;
     if (!prints.progress(row.id, 'stopped', reason, row.printed_mm, JSON.parse(row.ink_ml) as number[])) return;
     this.#tell(row.id);
-    events.changed('runs');
+    events.changed('runs', [row.run_id]);
   }
 
   /** Has the machine let go of a job that is not wanted, or that waits for plates which do not come. */

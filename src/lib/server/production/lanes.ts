@@ -128,6 +128,7 @@ export class Lanes {
           "UPDATE run SET condition_id = ?, version = version + 1 WHERE lane_id = ? AND state IN ('laying out', 'ripped') AND released_at IS NULL"
         ).run(conditionId, id);
     })();
+    events.changed('lanes', [id]);
     events.changed('runs');
     return this.get(id);
   }

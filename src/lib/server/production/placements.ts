@@ -61,7 +61,7 @@ export class Placements {
     if (before?.key === key) return before.work;
     before?.stop.abort();
     const stop = new AbortController();
-    const work = this.#look(key, request, stop.signal);
+    const work = this.#look(run, key, request, stop.signal);
     this.#working.set(run, { key, work, stop });
     try {
       return await work;
@@ -70,12 +70,12 @@ export class Placements {
     }
   }
 
-  async #look(key: string, request: LayoutRequest, signal: AbortSignal): Promise<Placement> {
+  async #look(run: number, key: string, request: LayoutRequest, signal: AbortSignal): Promise<Placement> {
     const { layoutPool, events, tasks, log } = this.#needs;
     try {
       const layout = (await layoutPool.run(request, { name: 'layOut', signal })) as Placement;
       this.#keep(key, layout);
-      events.changed('runs');
+      events.changed('runs', [run]);
       return layout;
     } catch (error) {
       if (signal.aborted) throw new Problem(409, 'The run was changed while it was laid out. Try again.');

@@ -104,8 +104,11 @@ export class Ripping {
         return runId;
       });
     })();
-    events.changed('runs');
-    events.changed('dockets');
+    events.changed('runs', ids);
+    events.changed(
+      'dockets',
+      run.dockets.map((docket) => docket.id)
+    );
     return tasks.latest('rip', ids[0] as number) as TaskProgress;
   }
 
@@ -115,13 +118,13 @@ export class Ripping {
     const run = runs.get(id);
     if (run.state === 'ripped' && !run.stale && fullM2 === 0 && run.entries.every((entry) => !entry.held)) {
       db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
-      events.changed('runs');
+      events.changed('runs', [id]);
       events.tell('run released', id);
       return;
     }
     if (run.state === 'ripping') {
       db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
-      events.changed('runs');
+      events.changed('runs', [id]);
       return;
     }
     await this.rip(id, { release: true, fullM2 });
@@ -133,7 +136,7 @@ export class Ripping {
     const run = runs.get(id);
     if (run.state === 'printing') throw new Problem(409, 'The run is being printed. Cancel the print instead.');
     db.prepare('UPDATE run SET released_at = NULL, by_hand = 1 WHERE id = ?').run(id);
-    events.changed('runs');
+    events.changed('runs', [id]);
   }
 
   /** The layout that would be RIPped. @throws Problem when not all of it can be */
@@ -243,7 +246,7 @@ export class Ripping {
     const spent = this.#spent.get(id) ?? [];
     this.#spent.delete(id);
     for (const name of spent) if (name !== now) void plateFiles.remove(name);
-    events.changed('runs');
+    events.changed('runs', [id]);
     events.tell('run released', id);
     if (runs.chartOf(id) !== null) events.changed('conditions');
   }

@@ -64,8 +64,8 @@ export class RunEditing {
         return run;
       })
     )();
-    events.changed('runs');
-    events.changed('dockets');
+    events.changed('runs', changed);
+    events.changed('dockets', docketIds);
     return changed;
   }
 
@@ -98,6 +98,7 @@ export class RunEditing {
       const [runId] = this.add(docketIds, laneId);
       return { runId: runId as number, plates: this.#dropEmpty(before.filter((id) => id !== runId)) };
     })();
+    this.#needs.events.changed('runs', before);
     // One that stays goes with the next sweep.
     for (const name of plates) void plateFiles.remove(name).catch(() => undefined);
     return runId;
@@ -190,8 +191,9 @@ export class RunEditing {
           db.prepare('UPDATE run_docket SET held = 1 WHERE run_id = ? AND docket_id = ?').run(id, docket);
       }
     })();
-    events.changed('runs');
-    if (change.docketIds) events.changed('dockets');
+    events.changed('runs', [id]);
+    if (change.docketIds)
+      events.changed('dockets', [...new Set([...run.dockets.map((docket) => docket.id), ...change.docketIds])]);
     return runs.get(id);
   }
 
@@ -205,7 +207,10 @@ export class RunEditing {
     const { plates_name: name } = runs.row(id);
     db.prepare('DELETE FROM run WHERE id = ?').run(id);
     if (name) await plateFiles.remove(name);
-    events.changed('runs');
-    events.changed('dockets');
+    events.changed('runs', [id]);
+    events.changed(
+      'dockets',
+      run.dockets.map((docket) => docket.id)
+    );
   }
 }

@@ -102,7 +102,7 @@ export class Runs {
 
   setState(id: number, state: RunState): void {
     this.#needs.db.prepare('UPDATE run SET state = ? WHERE id = ?').run(state, id);
-    this.#needs.events.changed('runs');
+    this.#needs.events.changed('runs', [id]);
   }
 
   entries(id: number): RunDocketRow[] {

@@ -9,7 +9,10 @@ export type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 
 /** A screen is loaded anew at most so often. */
 const LOOK_EVERY_MS = 700;
-const ALL = ['machines', 'settings', 'conditions', 'artwork', 'dockets', 'runs', 'cuts'];
+const ALL = ['machines', 'settings', 'conditions', 'artwork', 'dockets', 'runs', 'lanes', 'cuts'];
+
+/** Stands for each row of a kind. */
+const EACH = 'each';
 
 /** What the server tells as it happens. Screens read from here; nothing polls. */
 class Live {
@@ -31,12 +34,12 @@ class Live {
       const event = JSON.parse(data) as ShopEvent;
       if (event.kind === 'hello') {
         // What happened before the line was up, or while it was down, is not told again.
-        this.machines.clear();
-        if (event.changes !== known) ALL.forEach((what) => this.#refresh(`zing:${what}`));
+        for (const told of [this.machines, this.prints, this.tasks]) told.clear();
+        if (event.changes !== known) ALL.forEach((what) => this.#refresh(what));
         known = event.changes;
       } else if (event.kind === 'changed') {
         known++;
-        this.#refresh(`zing:${event.what}`);
+        this.#refresh(event.what, event.ids);
       } else if (event.kind === 'task') this.tasks.set(event.task.id, event.task);
       else if (event.kind === 'machine') this.machines.set(event.machine.id, event.machine as Machine);
       else if (event.kind === 'said') toast.warning(event.text);
@@ -51,10 +54,12 @@ class Live {
 
   /**
    * Has the data behind the screen loaded anew: several changes at once, and never in the middle of going to another
-   * page, which a reload would break off.
+   * page, which a reload would break off. A screen depends on all of a kind (`zing:dockets`) or on one row of it
+   * (`zing:dockets/12`), and is left alone by changes of others.
    */
-  #refresh(name: string): void {
-    this.#stale.add(name);
+  #refresh(what: string, ids?: readonly number[]): void {
+    this.#stale.add(`zing:${what}`);
+    for (const row of ids ?? [EACH]) this.#stale.add(`zing:${what}/${row}`);
     if (this.#waiting) return;
     this.#waiting = true;
     const work = async () => {
@@ -63,10 +68,11 @@ class Live {
       await new Promise((resolve) => setTimeout(resolve, Math.max(20, rest)));
       while (navigating.complete) await navigating.complete.catch(() => undefined);
       this.#waiting = false;
-      const names = [...this.#stale];
+      // Not followed by any screen.
+      const names = new Set(this.#stale);
       this.#stale.clear();
       this.#looked = performance.now();
-      await invalidate((url) => names.includes(url.href));
+      await invalidate(({ href }) => names.has(href) || names.has(href.replace(/\/\d+$/, `/${EACH}`)));
     };
     void work();
   }

@@ -5,7 +5,7 @@
   import { untrack, type Snippet } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { readListQuery, writeListQuery, type ListPage, type ListQuery, type ListShape } from '$lib/listing';
+  import { listAddress, readListQuery, writeListQuery, type ListPage, type ListQuery, type ListShape } from '$lib/listing';
   import type { Column } from './column';
   import Facets from './Facets.svelte';
   import type { ListRows } from './rows.svelte';
@@ -107,7 +107,7 @@
   $effect(() => rows.need(inSight));
 
   function go(next: ListQuery): void {
-    const address = writeListQuery(next, shape).toString();
+    const address = listAddress(page.url.searchParams, next, shape);
     void goto(address ? `?${address}` : page.url.pathname, { replaceState: true, keepFocus: true, noScroll: true });
   }
   const groupOf = $derived(groups[query.sort]);

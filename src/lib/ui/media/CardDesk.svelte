@@ -44,6 +44,13 @@
   const looks = $derived(tables.flatMap((one) => checkHandling(one, card)));
   const handling = $derived(card.handling[machine]);
 
+  /** Where print modes for this card are found. */
+  const finder = $derived.by(() => {
+    const [machine] = Object.keys(card.handling);
+    const params = { card: String(media.id), family: card.family, ...(machine !== undefined && { machine }) };
+    return `/colour/modes?${new URLSearchParams(params).toString()}`;
+  });
+
   let queue = Promise.resolve();
   /** Every change saves itself; what was there before can be taken back. */
   function save(): void {
@@ -250,7 +257,7 @@
       {#each mine as one (one.id)}<p>
           <a class="link inline-block py-1" href="/colour/{one.id}">{one.machine}, {one.mode.name}</a>
         </p>{:else}<p>None yet.</p>{/each}
-      <a class="btn btn-sm mt-1" href="/colour/modes?media={media.id}">Find a print mode for it</a>
+      <a class="btn btn-sm mt-1" href={finder}>Find a print mode for it</a>
     </div>
   </section>
 

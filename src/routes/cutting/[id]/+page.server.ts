@@ -3,8 +3,8 @@ import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals, params, depends }) => {
-  depends('zing:cuts');
   const id = Number(params.id);
+  depends(`zing:cuts/${id}`, 'zing:machines');
   try {
     return { cut: await locals.shop.cuts.detail(id), asCut: await locals.shop.cutting.asCut(id) };
   } catch (problem) {

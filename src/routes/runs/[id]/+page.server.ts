@@ -3,10 +3,11 @@ import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
-  depends('zing:runs', 'zing:dockets', 'zing:machines');
   const { shop } = locals;
   try {
     const run = shop.runs.get(Number(params.id));
+    // Whether another machine could print it depends on what prints there, and what is on its heads.
+    depends(`zing:runs/${run.id}`, 'zing:machines', 'zing:conditions', 'zing:cuts');
     if (shop.runs.chartOf(run.id) !== null) redirect(307, `/colour/${run.condition.id}`);
     return {
       run,
