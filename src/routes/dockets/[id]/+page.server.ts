@@ -12,8 +12,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     if (runId !== null) depends(`zing:runs/${runId}`);
     return {
       docket,
-      inRun:
-        runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
+      inRun: runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
       sources: locals.shop.sources.list(),
       laneRules: locals.shop.lanes.list().map(({ machineId, mediaId, rule }) => ({ machineId, mediaId, rule })),
       lines: artworks.lines(artworkId, docket.page),
