@@ -117,6 +117,39 @@ test('an unfit file is made fit to print and cut on its docket', async ({ page, 
     await page.keyboard.press('Escape');
   });
 
+  await test.step('a step back stays when the box that was typed in is left, and keys behind a dialog do nothing', async () => {
+    const bleed = page.getByRole('textbox', { name: 'Bleed', exact: true });
+    const tabs = page.getByLabel('Tabs', { exact: true });
+    await bleed.fill('6');
+    await saved(page);
+    await bleed.press('Control+z');
+    await expect(bleed).toHaveValue('4');
+    await bleed.press('Tab');
+    await saved(page);
+    await expect(bleed).toHaveValue('4');
+    // A thousand and no decimal: what is meant is asked, and nothing is kept of it.
+    await bleed.fill('1,200');
+    await expect(page.getByRole('alert').filter({ hasText: '1,200' })).toBeVisible();
+    await bleed.press('Escape');
+    await expect(bleed).toHaveValue('4');
+    await bleed.blur();
+    await page.keyboard.press('?');
+    const shortcuts = page.getByRole('dialog', { name: 'Shortcuts' });
+    await expect(shortcuts).toBeVisible();
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+Enter');
+    await page.keyboard.press('Escape');
+    await expect(shortcuts).toBeHidden();
+    await expect(tabs).toHaveValue('4');
+    await expect(page).toHaveURL(/\/dockets\/\d+/);
+    // The same key with no dialog in the way.
+    await page.keyboard.press('Control+z');
+    await expect(tabs).not.toHaveValue('4');
+    await page.keyboard.press('Control+Shift+z');
+    await expect(tabs).toHaveValue('4');
+    await saved(page);
+  });
+
   await test.step('all of it is there after a reload, steps back too', async () => {
     await page.reload();
     await expect(page.getByLabel('Line 1 around')).toHaveValue('page/rounded');

@@ -334,7 +334,7 @@ describe('from a file to a cut roll', () => {
     expect(result?.drops[3]?.[2]).toBeGreaterThan(1000);
     await printed(runId);
 
-    const first = await ripped(artwork.id, { widthMm: 200, heightMm: 300, copies: 2 });
+    const first = await ripped(artwork.id, { widthMm: 120, heightMm: 180, copies: 2 });
     const bytes = readFileSync(shop.runs.plates(first).overview);
     await shop.tasks.ended((await shop.ripping.rip(first)).id);
     expect(readFileSync(shop.runs.plates(first).overview).equals(bytes)).toBe(true);
@@ -514,7 +514,7 @@ describe('when something goes wrong', () => {
 
   it('begins a RIP again that a stopped server left, and no half file is taken for whole', async () => {
     const artwork = await take('menu3.pdf', await menuBoard());
-    const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 4 });
+    const docket = shop.dockets.add(artwork.id, 0, { conditionId, widthMm: 160, heightMm: 240, copies: 4 });
     const runId = shop.runEditing.add([docket.id])[0]!;
     await shop.ripping.rip(runId);
     await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);

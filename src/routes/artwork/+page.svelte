@@ -13,6 +13,7 @@
   import type { ArtworkLine } from '$lib/server/artwork/artwork-list';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import { readPages } from '$lib/ui/common/page-range';
+  import { atRest } from '$lib/ui/list/at-rest';
   import type { Column } from '$lib/ui/list/column';
   import ListTable from '$lib/ui/list/ListTable.svelte';
   import { ListRows } from '$lib/ui/list/rows.svelte';
@@ -183,9 +184,8 @@
           <div class="flex h-16 w-24 items-center justify-center">
             <img
               class="max-h-16 max-w-24"
-              src="/api/artworks/{line.artworkId}/preview?page={line.page}&width=240"
               alt="Page {line.page + 1} of {line.name}"
-              loading="lazy"
+              {@attach atRest(`/api/artworks/${line.artworkId}/preview?page=${line.page}&width=240`)}
             />
           </div>
         {:else if key === 'file'}

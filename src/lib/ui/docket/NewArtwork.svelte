@@ -46,7 +46,7 @@
         send<Docket>('PUT', `/api/dockets/${now.id}/artwork`, { version: now.version, artworkId: read.id, page })
       );
       forgetFields();
-      await invalidate('zing:dockets');
+      await invalidate(`zing:dockets/${docket.id}`);
     });
   }
   /** Reading takes as long as it takes; the list of artwork shows the same. */

@@ -4,6 +4,7 @@
   import type { ListPage } from '$lib/listing';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
   import { docketPicture } from '$lib/ui/common/client';
+  import { atRest } from '$lib/ui/list/at-rest';
   import { ListRows } from '$lib/ui/list/rows.svelte';
   import { fromServer } from '$lib/ui/list/source';
 
@@ -91,7 +92,7 @@
               }}
             />
             <div class="flex h-14 w-14 shrink-0 items-center justify-center">
-              <img class="max-h-14 max-w-14" src={docketPicture(docket, 240)} alt="" draggable="false" loading="lazy" />
+              <img class="max-h-14 max-w-14" alt="" draggable="false" {@attach atRest(docketPicture(docket, 240))} />
             </div>
             <div class="min-w-0 grow text-xs">
               <a class="block truncate text-sm font-semibold hover:underline" href="/dockets/{docket.id}">{docket.name}</a>

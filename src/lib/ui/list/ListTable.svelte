@@ -205,6 +205,7 @@
       <table
         class="table-sm focus-visible:outline-primary table table-fixed outline-offset-[-2px] focus-visible:outline-2"
         role="grid"
+        style:--row="{rowHeight - 2}px"
         aria-label={name}
         aria-multiselectable={tickable}
         aria-rowcount={rows.count + 1}
@@ -281,7 +282,7 @@
                   >{/if}
                 {#each columns as { key, right } (key)}
                   <td class="py-0 {right ? 'text-right' : ''}"
-                    ><div class="overflow-hidden" style="max-height: {rowHeight - 2}px">
+                    ><div class="max-h-(--row) overflow-hidden">
                       {@render cell(row, key, repeats && key === query.sort)}
                     </div></td
                   >

@@ -48,9 +48,9 @@ export class ListRows<Row> {
     return page?.[index % PAGE_ROWS] ?? (index >= PAGE_ROWS ? this.#pages.get(0)?.[index] : undefined);
   }
 
-  /** Asks for what is in sight and not there. */
-  need(inSight: { from: number; to: number }): void {
-    for (const page of pagesOf(inSight)) {
+  /** Asks for what is in sight or comes into sight soon, and is not there. */
+  need({ from: first, to }: { from: number; to: number }): void {
+    for (const page of pagesOf({ from: first - ROWS_AHEAD, to: to + ROWS_AHEAD })) {
       const from = page * PAGE_ROWS;
       if (from < this.count && !this.#pages.has(page) && this.at(from) === undefined && !this.#coming.has(page))
         void this.#load(page);
@@ -124,6 +124,8 @@ export class ListRows<Row> {
   }
 }
 
+/** Rows that are asked for before they are in sight. */
+const ROWS_AHEAD = 60;
 /** More are not acted on at once. */
 export const MOST_TICKED = 5000;
 

@@ -113,7 +113,7 @@
     ['Drops', (one) => `${one.drops.join(', ')} pl`],
     ['Speed', (one) => `${one.speedM2PerH} m²/h`],
     ['Most ink, to begin with', (one) => `${Math.round(one.limits.total * 100)} %`],
-    ['Printed in it', (one) => `${one.used} times`]
+    ['Printed in it', (one) => (one.used === 0 ? 'never' : one.used === 1 ? 'once' : `${one.used} times`)]
   ];
 </script>
 
@@ -148,7 +148,7 @@
       {#if !one.here}<div class="text-base-content/70 text-xs">not in this shop</div>{/if}
     {:else if key === 'family'}{one.family}
     {:else if key === 'quality'}{one.quality}
-    {:else if key === 'speed'}{one.speedM2PerH}
+    {:else if key === 'speed'}{one.speedM2PerH.toFixed(1)}
     {:else}{duration(cost(one).minutes * 60)}
       <div class="text-xs">ink {money(cost(one).inkCost)}</div>{/if}
   {/snippet}
@@ -165,8 +165,10 @@
       {#if compared.length === 2}
         {@const [p, q] = compared as [ModeRow, ModeRow]}
         <h2 class="font-semibold">Compared</h2>
-        <table class="w-full">
-          <thead><tr class="text-left"><td></td><th scope="col">{p.name}</th><th scope="col">{q.name}</th></tr></thead>
+        <table class="w-full table-fixed">
+          <thead
+            ><tr class="text-left"><td></td><th scope="col" class="pr-2">{p.name}</th><th scope="col">{q.name}</th></tr></thead
+          >
           <tbody>
             {#each ROWS as [words, say] (words)}
               <tr class="border-base-300 border-b align-top {say(p) === say(q) ? 'text-base-content/70' : 'font-semibold'}"
@@ -177,8 +179,8 @@
             {/each}
             <tr class="font-semibold"
               ><th scope="row" class="text-left font-normal">{data.docket ? 'This docket' : 'A square metre'}</th><td
-                >{duration(cost(p).minutes * 60)}, {money(cost(p).inkCost)}</td
-              ><td>{duration(cost(q).minutes * 60)}, {money(cost(q).inkCost)}</td></tr
+                >{duration(cost(p).minutes * 60)}<br />ink {money(cost(p).inkCost)}</td
+              ><td>{duration(cost(q).minutes * 60)}<br />ink {money(cost(q).inkCost)}</td></tr
             >
           </tbody>
         </table>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { beforeNavigate, goto, invalidate } from '$app/navigation';
+  import { beforeNavigate, goto } from '$app/navigation';
   import Copy from '@lucide/svelte/icons/copy';
   import Redo from '@lucide/svelte/icons/redo-2';
   import Undo from '@lucide/svelte/icons/undo-2';
@@ -285,7 +285,6 @@
     if (inRun) return goto(`/runs/${docket.runId}`);
     await attempt(async () => {
       const { id } = await send<{ id: number }>('POST', '/api/runs', { docketIds: [docket.id] });
-      await invalidate('zing:runs');
       await goto(`/runs/${id}`);
     });
   }

@@ -17,6 +17,8 @@ export const THREADS = Math.max(1, availableParallelism());
 /** What one thread may take of JavaScript's own memory; pixels and modules have theirs. */
 const MOST_HEAP_MB = 3000;
 const MOST_WAITING = 500;
+/** What takes long computes when pages and their server have no need of the processor. */
+export const NICENESS = 5;
 
 /** A thread whose module broke ends itself. */
 export const threadBroke = (error: unknown): boolean =>
@@ -57,6 +59,7 @@ export function makePool(worker: 'rip-worker' | 'profile-worker' | 'layout-worke
     // Threads hold the interpreter's memory, which never shrinks: let go of it soon.
     idleTimeout: 5_000,
     concurrentTasksPerWorker: 1,
+    niceIncrement: NICENESS,
     resourceLimits: { maxOldGenerationSizeMb: MOST_HEAP_MB },
     // A RIP asks for all of its bands at once; others are asked for by people.
     ...(worker !== 'rip-worker' && { maxQueue: MOST_WAITING })

@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { ArtworkError } from '$core/artwork/facts';
 import { Problem } from '../problem';
+import { NICENESS } from './pool';
 
 /**
  * Processes for work on customers' files. A thread cannot be ended inside a native call, and what it takes of memory cannot
@@ -69,7 +70,7 @@ const TICKS_A_SECOND = 100;
 /** What does not get to compute, or waits for ever, is ended when the clock says so many times its limit. */
 const CLOCK_FACTOR = 6;
 /** Behind the quick lanes, and not so far that a busy machine never comes to it. */
-const SLOW_NICENESS = 5;
+const SLOW_NICENESS = 10;
 
 export interface PoolShape {
   /** How many work at once. */
@@ -219,7 +220,7 @@ export class ProcessPool {
     child.on('error', () => undefined);
     child.unref();
     child.channel?.unref();
-    if (lane.slow && child.pid !== undefined) setPriority(child.pid, SLOW_NICENESS);
+    if (child.pid !== undefined) setPriority(child.pid, lane.slow ? SLOW_NICENESS : NICENESS);
     return child;
   }
 }
