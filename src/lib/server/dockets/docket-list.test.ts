@@ -4,7 +4,8 @@ import { temporaryFolder } from '../../../../tests/harness';
 import { openDatabase } from '../platform/db/open';
 import { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
-import { DOCKET_LIST, type DocketLine, type DocketStage } from './docket-list';
+import { daysBetween } from '$lib/due';
+import { DOCKET_LIST, dueClasses, type DocketLine, type DocketStage } from './docket-list';
 import { DocketShelf } from './docket-shelf';
 
 const folder = temporaryFolder();
@@ -220,4 +221,21 @@ describe('many dockets', () => {
     db.exec("UPDATE docket SET choices = json_set(choices, '$.conditionId', NULL) WHERE id = 1");
     expect(shelf.shared([1, 2])).not.toHaveProperty('conditionId');
   });
+});
+
+it('is due in one class of days, as the days between tell it', () => {
+  const day = fc.date({ min: new Date('2026-02-20'), max: new Date('2028-03-10'), noInvalidDate: true });
+  const iso = (date: Date) => date.toISOString().slice(0, 10);
+  const classOf = (days: number | undefined) =>
+    days === undefined ? 'no date' : days < 0 ? 'late' : days === 0 ? 'today' : days <= 7 ? 'within a week' : 'later';
+  fc.assert(
+    fc.property(day, fc.oneof(fc.constant(''), fc.integer({ min: -9, max: 9 }), day.map(iso)), (date, due) => {
+      const today = iso(date);
+      const dueOn = typeof due === 'number' ? iso(new Date(date.getTime() + due * 86_400_000)) : due;
+      const are = dueClasses(db, today).filter(
+        ({ when }) => db.prepare<[string]>(`SELECT ${when} FROM (SELECT ? AS due_on) d`).pluck().get(dueOn) === 1
+      );
+      expect(are.map(({ name }) => name)).toEqual([classOf(daysBetween(today, dueOn))]);
+    })
+  );
 });

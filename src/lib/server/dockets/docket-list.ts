@@ -1,8 +1,7 @@
-import { daysBetween } from '$lib/due';
 import type { DocketDocument } from '$lib/model';
 import { dayOf } from '../platform/days';
 import type { Db } from '../platform/db/open';
-import type { ListSpec, Raw } from '../platform/listing';
+import type { FacetCase, ListSpec, Raw } from '../platform/listing';
 
 /** How far a docket is. */
 export type DocketStage = 'waiting' | 'laid out' | 'printing' | 'printed' | 'done';
@@ -40,12 +39,16 @@ const STAGES: Record<DocketStage, string> = {
 };
 const LEVELS = ['fine', 'look', 'stop'] as const;
 
-/** By how many days are left, by the shop's own clock. */
-export function dueClass(dueOn: string, today: string): string {
-  const days = daysBetween(today, dueOn);
-  if (days === undefined) return 'no date';
-  if (days < 0) return 'late';
-  return days === 0 ? 'today' : days <= 7 ? 'within a week' : 'later';
+/** By how many days are left. @param today a day of the shop's own clock, YYYY-MM-DD */
+export function dueClasses(db: Db, today: string): FacetCase[] {
+  const week = db.prepare<[string], string>("SELECT date(?, '+7 days')").pluck().get(today)!;
+  return [
+    { name: 'late', when: `d.due_on != '' AND d.due_on < '${today}'` },
+    { name: 'today', when: `d.due_on = '${today}'` },
+    { name: 'within a week', when: `d.due_on > '${today}' AND d.due_on <= '${week}'` },
+    { name: 'later', when: `d.due_on > '${week}'` },
+    { name: 'no date', when: `d.due_on = ''` }
+  ];
 }
 
 /** What each condition is called by, in one column of it. */
@@ -99,16 +102,9 @@ export const DOCKET_LIST: ListSpec = {
       say: () => (worst) => (worst === null ? 'not looked at yet' : LEVELS[Number(worst)]),
       order: ['stop', 'look', 'fine', 'not looked at yet']
     },
-    customer: { column: 'd.customer', say: () => (customer) => String(customer) || 'no customer' },
-    due: {
-      column: 'd.due_on',
-      say: () => {
-        const today = dayOf(new Date());
-        return (dueOn) => dueClass(String(dueOn), today);
-      },
-      order: ['late', 'today', 'within a week', 'later', 'no date']
-    }
+    customer: { column: 'd.customer', say: () => (customer) => String(customer) || 'no customer' }
   },
+  classes: { facet: 'due', cases: (db) => dueClasses(db, dayOf(new Date())) },
   usual: { sort: 'number', down: true },
   open: { facet: 'list', value: 'open' }
 };

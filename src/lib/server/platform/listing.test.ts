@@ -22,13 +22,25 @@ const SPEC: ListSpec = {
     customer: { column: 't.customer' },
     due: { column: 't.due', say: () => (due) => (Number(due) < 3 ? 'late' : 'later') }
   },
+  classes: {
+    facet: 'soon',
+    cases: () => [
+      { name: 'now', when: 't.due = 0' },
+      { name: 'soon', when: 't.due BETWEEN 1 AND 4' },
+      { name: 'some day', when: 't.due > 4' }
+    ]
+  },
   usual: { sort: 'number', down: true }
 };
 const LOCAL: LocalSpec<Row> = {
   id: ({ id }) => id,
   words: ({ name, customer }) => `${name} ${customer}`,
   sorts: { number: ({ id }) => id, due: ({ due }) => due },
-  facets: { customer: ({ customer }) => customer, due: ({ due }) => (due < 3 ? 'late' : 'later') },
+  facets: {
+    customer: ({ customer }) => customer,
+    due: ({ due }) => (due < 3 ? 'late' : 'later'),
+    soon: ({ due }) => (due === 0 ? 'now' : due < 5 ? 'soon' : 'some day')
+  },
   usual: { sort: 'number', down: true }
 };
 
@@ -58,7 +70,11 @@ const query = fc.record({
   words: fc.constantFrom('', 'flag', 'e fl', '%', '_', "'", 'lodz', 'nowhere'),
   sort: fc.constantFrom('number', 'due'),
   down: fc.boolean(),
-  facets: fc.record({ customer: fc.subarray(CUSTOMERS), due: fc.subarray(['late', 'later', 'never']) })
+  facets: fc.record({
+    customer: fc.subarray(CUSTOMERS),
+    due: fc.subarray(['late', 'later', 'never']),
+    soon: fc.subarray(['now', 'soon', 'some day', 'never'])
+  })
 });
 
 describe('a list of the database', () => {
@@ -74,7 +90,7 @@ describe('a list of the database', () => {
         const ids = wanted.rows.map(({ id }) => id);
         expect(idsOf(db, SPEC, asked, from, 40)).toEqual(ids.slice(from, from + 40));
         expect(knownOf(db, SPEC, asked, [1, 2, 3, 999]).sort()).toEqual(ids.filter((id) => id <= 3).sort());
-        for (const name of ['customer', 'due'])
+        for (const name of ['customer', 'due', 'soon'])
           for (const { value, count } of page.facets[name]!)
             expect(wanted.facets[name]!.find((one) => one.value === value)?.count).toBe(count);
       }),

@@ -28,8 +28,17 @@ export interface ListSpec {
   sorts: Readonly<Record<string, string>>;
   /** By name: what is filtered by. */
   facets: Readonly<Record<string, FacetSpec>>;
+  /** One facet more, of a column that has too many values to be counted one by one. */
+  classes?: { facet: string; cases: (db: Db) => readonly FacetCase[] };
   usual: ListShape['usual'];
   open?: ListShape['open'];
+}
+
+/** A class of rows. Each row is of one of them. */
+export interface FacetCase {
+  name: string;
+  /** Of SQL. */
+  when: string;
 }
 
 /** A facet: a column, plain so that it is counted quickly, and what its values are called. */
@@ -44,12 +53,17 @@ export interface FacetSpec {
 }
 export type Raw = string | number | null;
 
-export const shapeOf = ({ sorts, facets, usual, open }: ListSpec): ListShape => ({
-  sorts: Object.keys(sorts),
-  facets: Object.keys(facets),
-  usual,
-  ...(open && { open })
-});
+const facetNames = ({ facets, classes }: ListSpec): string[] => [...Object.keys(facets), ...(classes ? [classes.facet] : [])];
+
+export const shapeOf = (spec: ListSpec): ListShape => {
+  const { sorts, usual, open } = spec;
+  return {
+    sorts: Object.keys(sorts),
+    facets: facetNames(spec),
+    usual,
+    ...(open && { open })
+  };
+};
 
 /** A condition of SQL and what it is filled with. */
 interface Where {
@@ -68,7 +82,8 @@ function searched(spec: ListSpec, { words }: ListQuery): Where {
 
 /** By facet: the names of which one has to be. Where none is chosen and nothing looked for, what is open. */
 function chosenOf(spec: ListSpec, query: ListQuery): Map<string, readonly string[]> {
-  const chosen = new Map(Object.entries(query.facets).filter(([name, values]) => name in spec.facets && values.length > 0));
+  const names = facetNames(spec);
+  const chosen = new Map(Object.entries(query.facets).filter(([name, values]) => names.includes(name) && values.length > 0));
   const { open } = spec;
   if (open && !chosen.has(open.facet) && query.words.trim() === '') chosen.set(open.facet, [open.value]);
   return chosen;
@@ -92,6 +107,11 @@ function whereOf(db: Db, spec: ListSpec, query: ListQuery): Where {
   const parts = [sql];
   const all: Raw[] = [...given];
   for (const [name, values] of chosenOf(spec, query)) {
+    if (name === spec.classes?.facet) {
+      const cases = spec.classes.cases(db).filter((one) => values.includes(one.name));
+      parts.push(cases.map(({ when }) => `(${when})`).join(' OR ') || '0');
+      continue;
+    }
     const facet = spec.facets[name] as FacetSpec;
     const say = sayer(db, facet);
     const there =
@@ -128,42 +148,54 @@ export function pageOf<Row>(db: Db, spec: ListSpec, query: ListQuery, from: numb
 /** How many there are, and how many there would be with each value of each facet: from one look at all that the words find. */
 function counted(db: Db, spec: ListSpec, query: ListQuery): Pick<ListPage<unknown>, 'count' | 'facets'> {
   const { sql, given } = searched(spec, query);
-  const names = Object.keys(spec.facets);
-  const own = names.map((name) => (spec.facets[name] as FacetSpec).column);
+  const facets = Object.values(spec.facets);
+  const cases = spec.classes?.cases(db) ?? [{ name: '', when: '1' }];
   // Two facets may be read from one column.
-  const columns = [...new Set(own)];
-  const at = own.map((column) => columns.indexOf(column));
-  const says = names.map((name) => sayer(db, spec.facets[name] as FacetSpec));
+  const columns = [...new Set(facets.map(({ column }) => column))];
+  const at = facets.map(({ column }) => columns.indexOf(column));
+  const says = facets.map((facet) => sayer(db, facet));
   const groups = db
     .prepare<Raw[], Raw[]>(
-      `SELECT ${[...columns, 'count(*)'].join()} FROM ${spec.counted ?? spec.from} WHERE ${sql} GROUP BY ${columns.map((_, i) => i + 1).join()}`
+      `SELECT ${[...columns, ...cases.map(({ when }) => `sum(${when})`)].join()} FROM ${spec.counted ?? spec.from}
+       WHERE ${sql} GROUP BY ${columns.map((_, i) => i + 1).join()}`
     )
     .raw()
     .all(...given);
   const chosen = chosenOf(spec, query);
+  const names = facetNames(spec);
   const asked = names.map((name) => chosen.get(name));
   const counts = names.map((name) => new Map((query.facets[name] ?? []).map((value): [string, number] => [value, 0])));
   let count = 0;
+  const add = (values: readonly (string | undefined)[], n: number) => {
+    const misses = asked.flatMap((only, i) => (only && !only.includes(values[i] ?? '') ? [i] : []));
+    if (misses.length === 0) count += n;
+    if (misses.length > 1) return;
+    // A facet's own choice does not narrow down what else could be chosen of it.
+    for (const i of misses.length === 1 ? misses : names.keys()) {
+      const value = values[i];
+      if (value !== undefined) counts[i]!.set(value, (counts[i]!.get(value) ?? 0) + n);
+    }
+  };
   for (const group of groups) {
     const values = says.map((say, i) => say(group[at[i]!] as Raw));
-    const misses = values.flatMap((value, i) => (asked[i] && !asked[i].includes(value ?? '') ? [i] : []));
-    const n = group.at(-1) as number;
-    if (misses.length === 0) count += n;
-    // A facet's own choice does not narrow down what else could be chosen of it.
-    values.forEach((value, i) => {
-      if (value !== undefined && misses.every((miss) => miss === i)) counts[i]!.set(value, (counts[i]!.get(value) ?? 0) + n);
+    cases.forEach(({ name }, i) => {
+      const n = Number(group[columns.length + i]);
+      if (n > 0) add([...values, name], n);
     });
   }
+  const orders = [...facets.map(({ order }) => order), cases.map(({ name }) => name)];
   return {
     count,
-    facets: Object.fromEntries(
-      names.map((name, i) => [name, inOrder(counts[i]!, spec.facets[name] as FacetSpec, query.facets[name] ?? [])])
-    )
+    facets: Object.fromEntries(names.map((name, i) => [name, inOrder(counts[i]!, orders[i], query.facets[name] ?? [])]))
   };
 }
 
 /** What is chosen is always shown, so that it can be taken back. */
-function inOrder(counts: ReadonlyMap<string, number>, { order }: FacetSpec, chosen: readonly string[]): FacetValue[] {
+function inOrder(
+  counts: ReadonlyMap<string, number>,
+  order: readonly string[] | undefined,
+  chosen: readonly string[]
+): FacetValue[] {
   const all = [...counts].map(([value, count]) => ({ value, count }));
   if (order) return all.sort((p, q) => order.indexOf(p.value) - order.indexOf(q.value));
   all.sort((p, q) => q.count - p.count || (p.value < q.value ? -1 : 1));

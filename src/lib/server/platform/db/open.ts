@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { fold } from '$lib/listing';
 import { isDiskFull } from '../files';
+import { keepStatements } from './statements';
 
 export type Db = Database.Database;
 
@@ -42,5 +43,6 @@ export function openDatabase(folder: string): Db {
   const broken = done < files.length ? (db.pragma('foreign_key_check') as unknown[]) : [];
   if (broken.length > 0) throw new Error(`The data folder has ${broken.length} rows that point to nothing; it was not opened.`);
   db.pragma('foreign_keys = ON');
+  keepStatements(db);
   return db;
 }
