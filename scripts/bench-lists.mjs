@@ -9,7 +9,7 @@ const LISTS = [
   '/api/lists/dockets?q=harbour&sort=customer',
   '/api/lists/artwork',
   '/api/lists/runs',
-  '/__data.json',
+  '/api/floor',
   '/api/search?q=regatta%20banner'
 ];
 /** Clock ticks a second of /proc. */
@@ -40,7 +40,7 @@ function openFloor(url) {
     while (!signal.aborted) {
       if (stale) {
         stale = false;
-        await (await fetch(`${url}/__data.json`, { signal })).arrayBuffer();
+        await (await fetch(`${url}/api/floor`, { signal })).arrayBuffer();
       }
       await setTimeout(700, undefined, { signal });
     }

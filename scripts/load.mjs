@@ -22,7 +22,7 @@ const { url, call } = shop;
 const any = (of) => of[Math.floor(Math.random() * of.length)];
 const someDocket = () => 1 + Math.floor(Math.random() * dockets);
 const READS = [
-  () => '/__data.json',
+  () => '/api/floor',
   () => '/dockets/__data.json',
   () => `/api/lists/dockets?q=${any(['harbour', 'quay', 'flag', 'lodz', 'tags 1'])}`,
   () => `/api/lists/dockets?sort=${any(['-due', 'customer', '-check'])}&from=${any([0, 100, 700])}`,

@@ -43,4 +43,10 @@ server.on('error', (error) => {
   );
   process.exit(1);
 });
-server.listen(Number(port), host, () => console.log(`Zing Mast is at http://127.0.0.1:${port}`));
+server.listen(Number(port), host, () => {
+  console.log(`Zing Mast is at http://127.0.0.1:${port}`);
+  // What makes pages is loaded with the first of them: a person does not wait for that.
+  fetch(`http://${host.includes(':') ? `[${host}]` : host}:${port}`, { signal: AbortSignal.timeout(20_000) })
+    .then((page) => page.arrayBuffer())
+    .catch(() => undefined);
+});

@@ -35,7 +35,8 @@ export const handle: Handle = async ({ event, resolve }) => {
   if (!shop) throw new Error('The shop is not open.');
   event.locals.shop = shop;
   const { method, headers } = event.request;
-  const why = refusal(method, event.url.pathname, headers, HOSTS);
+  // What a page asks of its own server while it is made was asked for with the page.
+  const why = event.isSubRequest ? undefined : refusal(method, event.url.pathname, headers, HOSTS);
   if (why !== undefined) return new Response(JSON.stringify({ error: why }), { status: 403, headers: PLAIN });
   const response = await resolve(event);
   response.headers.set('x-content-type-options', 'nosniff');

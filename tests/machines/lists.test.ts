@@ -1,3 +1,4 @@
+import { gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { search } from '$lib/server/app/search';
 import { Shop } from '$lib/server/app/shop';
@@ -150,20 +151,30 @@ describe('search', () => {
 });
 
 describe('the Floor', () => {
-  it('has what lies in the lanes and the first of the tray; what is sent leaves the tray', () => {
-    const before = shop.floor.now();
-    expect(shop.floor.now()).toBe(before);
+  it('is written and packed once for all who have it open, until something changes', async () => {
+    const packed = await shop.floor.packed();
+    expect(await shop.floor.packed()).toBe(packed);
+    expect(gunzipSync(packed).toString()).toBe(await shop.floor.text());
+    expect(JSON.parse(await shop.floor.text())).toEqual(JSON.parse(JSON.stringify(await shop.floor.now())));
+    const docket = shop.dockets.get((await shop.floor.now()).tray.rows[0]!.id);
+    shop.dockets.change(docket.id, docket.version, { customer: 'Lamplighters' });
+    expect(gunzipSync(await shop.floor.packed()).toString()).toContain('Lamplighters');
+  });
+
+  it('has what lies in the lanes and the first of the tray; what is sent leaves the tray', async () => {
+    const before = await shop.floor.now();
+    expect(await shop.floor.now()).toBe(before);
     // The open run, and of five that are printed the newest two.
     expect(before.runs.map(({ state }) => state).sort()).toEqual(['printed', 'printed', 'ripped']);
     expect(before.ready).toBe(before.tray.count);
     const { laidOut, waiting } = shop.runEditing.addWaiting();
     expect([laidOut, waiting]).toEqual([before.tray.count, 0]);
-    expect(shop.floor.now().tray.count).toBe(0);
+    expect((await shop.floor.now()).tray.count).toBe(0);
     expect(shop.runEditing.addWaiting()).toEqual({ laidOut: 0, waiting: 0 });
   });
 
   it('says what would change, moves dockets together or not at all, and keeps no run that is empty', async () => {
-    const run = shop.runs.inLanes().find(({ state }) => state !== 'printed')!;
+    const run = (await shop.floor.now()).runs.find(({ state }) => state !== 'printed')!;
     const cloth = shop.lanes.list().find(({ media }) => media === 'Cloth')!;
     const ids = run.dockets.map(({ id }) => id);
     const [offer] = await laneOffers(shop, ids, cloth.id);
@@ -179,7 +190,7 @@ describe('the Floor', () => {
         .dockets.map(({ id }) => id)
         .sort()
     ).toEqual([...ids].sort());
-    expect(shop.runs.inLanes().filter(({ id }) => id === run.id)).toEqual([]);
+    expect(shop.runs.inLanes()).not.toContain(run.id);
     expect(shop.dockets.get(ids[0]!).choices.conditionId).toBe(cloth.condition.id);
     // They can be taken back one by one, each with the step of its own.
     expect(shop.dockets.get(ids[0]!).canUndo).toBe(true);

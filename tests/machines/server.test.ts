@@ -82,7 +82,7 @@ function openPage(path: string) {
           continue;
         }
         stale = false;
-        const reply = await fetch(`${url}${path}/__data.json`, { signal: end.signal });
+        const reply = await fetch(`${url}${path}`, { signal: end.signal });
         await reply.text();
         if (reply.ok) page.loaded++;
         else page.failed++;
@@ -126,7 +126,7 @@ describe('a body', () => {
 
 describe('open pages', () => {
   it('twenty Floors of a full shop beside a print: it prints, and nobody is told that its machine is silent', async () => {
-    const pages = Array.from({ length: 20 }, () => openPage(''));
+    const pages = Array.from({ length: 20 }, () => openPage('/api/floor'));
     await until(() => pages.every((page) => page.loaded > 0));
     await fetch(`${printer.url}/speed`, { method: 'POST', body: JSON.stringify({ speed: 20 }) });
     const started = await call<Print[]>('POST', `/api/runs/${runId}/print`, { machineId, times: 1, request: randomUUID() });
@@ -147,7 +147,7 @@ describe('open pages', () => {
   });
 
   it('do not keep the server from stopping, and find the next one', async () => {
-    const pages = [openPage(''), openPage('/dockets')];
+    const pages = [openPage('/api/floor'), openPage('/dockets')];
     await until(() => pages.every((page) => page.loaded > 0));
     const gone = once(child, 'exit');
     child.kill('SIGTERM');

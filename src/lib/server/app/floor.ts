@@ -1,3 +1,6 @@
+import { setImmediate } from 'node:timers/promises';
+import { promisify } from 'node:util';
+import { gzip } from 'node:zlib';
 import type { PlacedCopy } from '$core/layout/placement';
 import type { ListPage } from '$lib/listing';
 import type { DocketLine } from '../dockets/docket-list';
@@ -34,23 +37,63 @@ interface Needs {
   runs: Runs;
 }
 
+interface Kept {
+  /** How many changes there had been. */
+  changes: number;
+  floor: Promise<Floor>;
+  text?: Promise<string>;
+  packed?: Promise<Uint8Array<ArrayBuffer>>;
+}
+
 /** What is waiting and under way, machine by machine. Many open Floors are answered from one look, until anything changes. */
 export class FloorView {
   readonly #needs: Needs;
-  #kept: { changes: number; floor: Floor } | undefined;
+  #kept: Kept | undefined;
 
   constructor(needs: Needs) {
     this.#needs = needs;
   }
 
-  now(): Floor {
-    const { events, lanes, lists, runs } = this.#needs;
-    if (this.#kept?.changes === events.changes) return this.#kept.floor;
+  now(): Promise<Floor> {
+    return this.#look().floor;
+  }
+
+  /** As JSON. */
+  text(): Promise<string> {
+    const kept = this.#look();
+    return (kept.text ??= kept.floor.then((floor) => JSON.stringify(floor)));
+  }
+
+  /** The same, by gzip. */
+  packed(): Promise<Uint8Array<ArrayBuffer>> {
+    const kept = this.#look();
+    return (kept.packed ??= this.text().then(promisify(gzip)) as Promise<Buffer<ArrayBuffer>>);
+  }
+
+  #look(): Kept {
+    const { changes } = this.#needs.events;
+    if (this.#kept?.changes === changes) return this.#kept;
+    const kept: Kept = { changes, floor: this.#make() };
+    this.#kept = kept;
+    // What went wrong is tried again.
+    kept.floor.catch(() => {
+      if (this.#kept === kept) this.#kept = undefined;
+    });
+    return kept;
+  }
+
+  /** Run by run: one with many dockets takes its time, and others have their turn between. */
+  async #make(): Promise<Floor> {
+    const { lanes, lists, runs } = this.#needs;
+    const made: FloorRun[] = [];
+    for (const id of runs.inLanes()) {
+      const run = runs.find(id);
+      if (run) made.push(toFloorRun(run));
+      await setImmediate();
+    }
     const tray = lists.page('dockets', TRAY);
     const without = tray.facets.media?.find(({ value }) => value === 'not chosen')?.count ?? 0;
-    const floor = { lanes: lanes.list(), runs: runs.inLanes().map(toFloorRun), tray, ready: tray.count - without };
-    this.#kept = { changes: events.changes, floor };
-    return floor;
+    return { lanes: lanes.list(), runs: made, tray, ready: tray.count - without };
   }
 }
 

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import { ArtworkError } from '$core/artwork/facts';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
 import { pieceOf } from '$core/layout/pieces';
@@ -53,11 +54,13 @@ export class Ripping {
 
   async rip(id: number, { release = false, fullM2 = 0 } = {}): Promise<TaskProgress> {
     const { db, tasks, events, runs } = this.#needs;
-    mustBeOpen(runs.get(id));
-    const { version } = runs.get(id);
-    const layout = await this.#settled(runs.get(id));
+    const before = runs.get(id);
+    mustBeOpen(before);
+    const layout = await this.#settled(before);
+    // A run of many dockets takes its time to be looked at: others have their turn between.
+    await setImmediate();
     const run = runs.get(id);
-    if (run.version !== version) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
+    if (run.version !== before.version) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
     mustBeOpen(run);
     const used = layout.parts.filter((part) => part.copies.length > 0);
     const waiting = used.filter((part) => part.usedM2 < fullM2);

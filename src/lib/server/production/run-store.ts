@@ -43,17 +43,17 @@ export class Runs {
   }
 
   /** What lies in the lanes: all that is not printed, and of each lane the newest two that are. */
-  inLanes(): Run[] {
+  inLanes(): number[] {
     return this.#needs.db
-      .prepare<[], RunRow>(
-        `SELECT * FROM run WHERE chart_id IS NULL AND (state != 'printed' OR id IN (
+      .prepare<[], number>(
+        `SELECT id FROM run WHERE chart_id IS NULL AND (state != 'printed' OR id IN (
            SELECT id FROM run r WHERE chart_id IS NULL AND state = 'printed' AND lane_id IN (SELECT id FROM lane)
              AND id >= (SELECT coalesce(min(id), 0) FROM (
                SELECT id FROM run s WHERE s.chart_id IS NULL AND s.state = 'printed' AND s.lane_id = r.lane_id ORDER BY id DESC LIMIT 2))
          )) ORDER BY id DESC`
       )
-      .all()
-      .map((row) => this.#toRun(row));
+      .pluck()
+      .all();
   }
 
   /** Those that are not printed. */
@@ -109,6 +109,12 @@ export class Runs {
     return this.#needs.db
       .prepare<[number], RunDocketRow>('SELECT docket_id, copies, first, held FROM run_docket WHERE run_id = ? ORDER BY position')
       .all(id);
+  }
+
+  /** Nothing where it is gone. */
+  find(id: number): Run | undefined {
+    const row = this.#needs.db.prepare<[number], RunRow>('SELECT * FROM run WHERE id = ?').get(id);
+    return row && this.#toRun(row);
   }
 
   row(id: number): RunRow {
