@@ -90,32 +90,50 @@ async function stallMs({ url, call, runId, stall }) {
   return worst;
 }
 
+/** The Floor in a browser that has seen nothing of it: until a docket of the tray is ticked, and what came over the line. */
+async function firstPage(browser, url) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  const devtools = await context.newCDPSession(page);
+  await devtools.send('Network.enable');
+  const of = new Map();
+  let bytes = 0;
+  devtools.on('Network.responseReceived', ({ requestId, type }) => of.set(requestId, type));
+  devtools.on('Network.loadingFinished', ({ requestId, encodedDataLength }) => {
+    // Pictures come as they are looked at.
+    if (of.get(requestId) !== 'Image') bytes += encodedDataLength;
+  });
+  const began = performance.now();
+  await page.goto(url);
+  await page.getByRole('button', { name: 'Lay out' }).first().waitFor();
+  await page.getByRole('checkbox').first().check();
+  await page.getByText('1 ticked').waitFor();
+  const ms = performance.now() - began;
+  await page.waitForTimeout(1000);
+  await context.close();
+  return { ms, kb: bytes / 1000 };
+}
+
 async function inBrowser({ url }, wanted, report) {
   const { chromium } = await import('@playwright/test');
   const { CHROMIUM, CHROMIUM_ARGS } = await import('./chromium.mjs');
   const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM_ARGS });
   try {
     if (wanted.includes('first-page-kb') || wanted.includes('first-page-ms')) {
-      const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-      const devtools = await page.context().newCDPSession(page);
-      await devtools.send('Network.enable');
-      const of = new Map();
-      let bytes = 0;
-      devtools.on('Network.responseReceived', ({ requestId, response, type }) => of.set(requestId, { type, response }));
-      devtools.on('Network.loadingFinished', ({ requestId, encodedDataLength }) => {
-        // Pictures come as they are looked at.
-        if (of.get(requestId)?.type !== 'Image') bytes += encodedDataLength;
-      });
-      const began = performance.now();
-      await page.goto(url);
-      await page.getByRole('button', { name: 'Lay out' }).first().waitFor();
-      await page.getByRole('checkbox').first().check();
-      await page.getByText('1 ticked').waitFor();
-      const took = performance.now() - began;
-      await page.waitForTimeout(1000);
-      if (wanted.includes('first-page-kb')) report('first-page-kb', bytes / 1000, 'kB');
-      if (wanted.includes('first-page-ms')) report('first-page-ms', took, 'ms');
-      await page.close();
+      // The browser's own start is not the page's.
+      await setTimeout(3000);
+      const firsts = [];
+      for (let i = 0; i < 3; i++) firsts.push(await firstPage(browser, url));
+      if (wanted.includes('first-page-kb')) report('first-page-kb', firsts[0].kb, 'kB');
+      if (wanted.includes('first-page-ms'))
+        report(
+          'first-page-ms',
+          percentile(
+            firsts.map(({ ms }) => ms),
+            0.5
+          ),
+          'ms'
+        );
     }
     if (wanted.includes('list-10000')) {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -51,6 +51,12 @@ export function apply(m: Matrix, p: Point): Point {
   return { x: m[0] * p.x + m[2] * p.y + m[4], y: m[1] * p.x + m[3] * p.y + m[5] };
 }
 
+/** Rings turned about 0, 0. */
+export function turnRings(rings: readonly (readonly Point[])[], degrees: number): Point[][] {
+  const turn = rotation(degrees);
+  return rings.map((ring) => ring.map((p) => apply(turn, p)));
+}
+
 export const determinant = (m: Matrix): number => m[0] * m[3] - m[1] * m[2];
 
 /** @throws RangeError when the map flattens the plane */

@@ -1,5 +1,4 @@
-import type { Point } from '../geometry/matrix';
-import { turnRings } from './true-shape';
+import { turnRings, type Point } from '../geometry/matrix';
 
 /** What a layout is asked of, and what it comes to. Lengths in mm, angles in degrees clockwise, y along the roll. */
 

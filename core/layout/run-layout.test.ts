@@ -4,10 +4,12 @@ import { apply, turnedInPlace } from '../geometry/matrix';
 import { evenSides, sizeBeyond, turnedSides, type Box } from '../geometry/box';
 import { wholePage } from '../artwork/preparation';
 import { pieceKey, pieceOf } from './pieces';
-import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf, type Finishing } from '../marks/finishing';
+import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf } from '../marks/finishing';
+import type { Finishing } from '../marks/finishing-choice';
 import { DEFAULT_MARKS } from '../marks/registration';
 import { shapeAt } from './placement';
-import { dressPart, finishedToCopy, itemOf, layOutRun, ripPieces, type RunPiece, type RunLayoutRule } from './run-layout';
+import { dressPart, layOutRun, ripPieces, type RunLayoutRule } from './run-layout';
+import { finishedToCopy, itemOf, type RunPiece } from './run-piece';
 
 const RULE: RunLayoutRule = {
   placing: 'rows',

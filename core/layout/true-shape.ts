@@ -1,6 +1,6 @@
 import { grow } from '../geometry/areas';
 import { boxAround } from '../geometry/box';
-import { apply, rotation, type Point } from '../geometry/matrix';
+import { turnRings, type Point } from '../geometry/matrix';
 import { CellField, cellsOf, type Cells } from '../geometry/cells';
 import { areaWithin } from '../geometry/path';
 import type { Field } from './skyline';
@@ -21,11 +21,6 @@ export interface ShapeSpot {
   /** How far the turned rings (about 0, 0) are moved. */
   dx: number;
   dy: number;
-}
-
-export function turnRings(rings: readonly (readonly Point[])[], degrees: number): Point[][] {
-  const turn = rotation(degrees);
-  return rings.map((ring) => ring.map((p) => apply(turn, p)));
 }
 
 interface Ready {

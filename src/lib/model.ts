@@ -4,13 +4,14 @@ import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
 import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
-import { Finishing, NO_FINISHING } from '$core/marks/finishing';
+import { NO_FINISHING } from '$core/marks/finishing';
+import { Finishing } from '$core/marks/finishing-choice';
 import { DEFAULT_MARKS, MarkRule } from '$core/marks/registration';
 import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
-import type { RunPiece } from '$core/layout/run-layout';
+import type { RunPiece } from '$core/layout/run-piece';
 
 /** What browser and server agree on. Every figure that a person gives is checked here, once, with the limits in the sentence. */
 

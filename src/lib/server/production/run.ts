@@ -1,6 +1,6 @@
 import type { DropCounts } from '$core/inks/drops';
 import type { Pin, Placement, Stock } from '$core/layout/placement';
-import type { RunPiece } from '$core/layout/run-layout';
+import type { RunPiece } from '$core/layout/run-piece';
 import type { RunRule, RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { PlacedCopy } from '$core/layout/placement';
   import { sizeBeyond } from '$core/geometry/box';
-  import { finishedToCopy, type RunPiece } from '$core/layout/run-layout';
+  import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
   import { docketPicture } from '$lib/ui/common/client';
 
   interface Props {

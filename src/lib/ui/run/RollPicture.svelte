@@ -1,7 +1,8 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
   import type { PlacedCopy, Placement, Stock } from '$core/layout/placement';
-  import { dressPart, type RunPiece, type RunLayoutRule } from '$core/layout/run-layout';
+  import { dressPart, type RunLayoutRule } from '$core/layout/run-layout';
+  import type { RunPiece } from '$core/layout/run-piece';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets/dockets';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';

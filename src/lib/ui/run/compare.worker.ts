@@ -1,5 +1,6 @@
 import { PLACING_RULES, type Pin, type Placement, type PlacingRule, type Stock } from '$core/layout/placement';
-import { layingOut, type RunPiece, type RunLayoutRule } from '$core/layout/run-layout';
+import { layingOut, type RunLayoutRule } from '$core/layout/run-layout';
+import type { RunPiece } from '$core/layout/run-piece';
 
 /** What the placing rules are compared for. */
 export interface CompareQuestion {

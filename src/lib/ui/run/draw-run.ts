@@ -1,5 +1,5 @@
 import type { Dress } from '$core/layout/run-layout';
-import { finishedToCopy, type RunPiece } from '$core/layout/run-layout';
+import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
 import type { PlacedCopy } from '$core/layout/placement';
 import { sizeBeyond, type Box } from '$core/geometry/box';
 

@@ -5,7 +5,7 @@
   import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import type { Pin, Placement, PlacingRule } from '$core/layout/placement';
-  import { itemOf } from '$core/layout/run-layout';
+  import { itemOf } from '$core/layout/run-piece';
   import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { pieceOf } from '$core/layout/pieces';

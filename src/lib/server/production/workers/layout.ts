@@ -1,7 +1,8 @@
 import type { Pin, Placement, Stock } from '$core/layout/placement';
 import { orderCuts, type CutLine } from '$core/cutting/order';
 import { flatten, type Path } from '$core/geometry/path';
-import { layOutRun, type RunPiece, type RunLayoutRule } from '$core/layout/run-layout';
+import { layOutRun, type RunLayoutRule } from '$core/layout/run-layout';
+import type { RunPiece } from '$core/layout/run-piece';
 
 /** Flat pieces depart from the curve by at most this, mm: below the step of the cutter. */
 const FLATNESS_MM = 0.01;

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { DEFAULT_CROP, DEFAULT_EYELETS, EDGES, eyeletPlaces, type Eyelets, type Finishing } from '$core/marks/finishing';
+  import { DEFAULT_CROP, DEFAULT_EYELETS, EDGES, eyeletPlaces } from '$core/marks/finishing';
+  import type { Eyelets, Finishing } from '$core/marks/finishing-choice';
   import { formatLength } from '$core/units/length';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';

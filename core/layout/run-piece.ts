@@ -1,0 +1,71 @@
+import type { IntentChoice } from '../colour/icc-write';
+import type { Sides } from '../geometry/box';
+import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
+import { roomOf } from '../marks/finishing';
+import type { Finishing } from '../marks/finishing-choice';
+import type { PieceRef } from './pieces';
+import type { Item, PlacedCopy } from './placement';
+
+/** A piece of a docket as a run sees it: what is placed, drawn and cut as one. */
+export interface RunPiece extends PieceRef {
+  /** Its key in layouts: `pieceKey` of docket and piece. */
+  id: string;
+  widthMm: number;
+  heightMm: number;
+  /** How far it prints beyond each side, mm. */
+  bleed: Sides;
+  copies: number;
+  /** Copies of the piece that are in earlier runs, and how many it has in all. */
+  first: number;
+  of: number;
+  cut: boolean;
+  mayTurn: boolean;
+  intent: IntentChoice;
+  finishing: Finishing;
+  /** What a caption says of it. */
+  caption: string;
+  /** Its contour in mm of the finished size (even-odd), where it is cut by one. */
+  contour?: Point[][] | undefined;
+}
+
+/** A piece's box around its finished size, turned as its docket says. */
+interface Outfit {
+  room: Sides;
+  width: number;
+  height: number;
+}
+
+function outfitOf(piece: RunPiece): Outfit {
+  const room = roomOf(piece, piece.finishing);
+  return {
+    room,
+    width: piece.widthMm + room.left + room.right,
+    height: piece.heightMm + room.top + room.bottom
+  };
+}
+
+/** Whether something is printed beyond its bleed. */
+export const hasMarks = (piece: RunPiece): boolean => {
+  const room = roomOf(piece, piece.finishing);
+  return Object.entries(room).some(([edge, side]) => side > piece.bleed[edge as keyof Sides] + 1e-6);
+};
+
+/** Finished size → a copy's place. `copy.turn` counts from how the docket says that all copies are turned. */
+export function finishedToCopy(piece: RunPiece, copy: Pick<PlacedCopy, 'x' | 'y' | 'turn'>): Matrix {
+  const { room, width, height } = outfitOf(piece);
+  const own = piece.finishing.turn;
+  const once = turnedSize(width, height, own);
+  const laid = chain(translation(room.left, room.top), turnedInPlace(width, height, own));
+  return chain(chain(laid, turnedInPlace(once.width, once.height, copy.turn)), translation(copy.x, copy.y));
+}
+
+/** What is placed of a piece. */
+export function itemOf(piece: RunPiece): Item {
+  const { width, height } = outfitOf(piece);
+  const size = turnedSize(width, height, piece.finishing.turn);
+  const item: Item = { id: piece.id, ...size, copies: piece.copies, mayTurn: piece.mayTurn };
+  // Marks around a piece are straight: such a piece is placed by its rectangle.
+  if (!piece.contour || hasMarks(piece)) return item;
+  const toCopy = finishedToCopy(piece, { x: 0, y: 0, turn: 0 });
+  return { ...item, shape: piece.contour.map((ring) => ring.map((p) => apply(toCopy, p))) };
+}
