@@ -16,13 +16,18 @@
 
   const id = $props.id();
   let typed = $state<string | null>(null);
-  /** What was told to the page since typing began. */
+  /** The value when typing began, and what was told to the page since; and how far of it the page has followed. */
   let told: number[] = [];
-  // Another value than any of those came from elsewhere, as by a step back: what is typed no longer counts.
+  let followed = 0;
+  // The page follows what it was told, sooner or later. Another value, or an earlier one, came from elsewhere, as by a step
+  // back: what is typed no longer counts.
   $effect(() => {
     const now = value;
     untrack(() => {
-      if (typed !== null && !told.some((mm) => Math.abs(mm - now) < 1e-6)) typed = null;
+      if (typed === null) return;
+      const at = told.findIndex((mm, i) => i >= followed && Math.abs(mm - now) < 1e-6);
+      if (at < 0) typed = null;
+      else followed = at;
     });
   });
   function tell(mm: number): void {
@@ -56,7 +61,7 @@
   }
 
   function input(event: Event & { currentTarget: HTMLInputElement }): void {
-    if (typed === null) told = [value];
+    if (typed === null) [told, followed] = [[value], 0];
     typed = event.currentTarget.value;
     if (!read.wrong) tell(read.mm);
   }

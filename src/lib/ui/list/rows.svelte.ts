@@ -77,11 +77,12 @@ export class ListRows<Row> {
   async #dropTicks(): Promise<void> {
     if (this.ticked.size === 0) return;
     const turn = this.#turn;
-    const known = await this.#source.known(this.#params, [...this.ticked]).catch(() => undefined);
+    const asked = [...this.ticked];
+    const known = await this.#source.known(this.#params, asked).catch(() => undefined);
     if (!known || turn !== this.#turn) return;
-    const gone = new SvelteSet(this.ticked);
-    for (const id of known) gone.delete(id);
-    for (const id of gone) this.ticked.delete(id);
+    // What was ticked meanwhile was not asked for, and stays.
+    const there = new SvelteSet(known);
+    for (const id of asked) if (!there.has(id)) this.ticked.delete(id);
   }
 
   /** Ticks a row or takes its tick off; with `range`, all from the last that was ticked. */
