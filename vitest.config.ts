@@ -1,9 +1,12 @@
 import { fileURLToPath } from 'node:url';
+import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { defineConfig } from 'vitest/config';
 
 const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
 
 export default defineConfig({
+  // What of a screen is state without markup is tested on its own.
+  plugins: [svelte()],
   resolve: { alias: { $core: at('core'), $lib: at('src/lib'), $standins: at('standins'), $protocol: at('protocol') } },
   test: {
     include: [

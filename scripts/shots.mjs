@@ -1,4 +1,4 @@
-// Takes every picture in docs/screenshots from fresh demo data, at 1280 × 800.
+// Takes every picture in docs/screenshots from fresh demo data, at 1280 × 800; names as arguments choose some.
 import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -13,6 +13,7 @@ const { CHROMIUM, CHROMIUM_ARGS } = await import('./chromium.mjs');
 
 const out = process.env.SHOTS ?? join(root, 'docs/screenshots');
 const existing = process.env.SHOTS_URL;
+const chosen = process.argv.slice(2);
 const data = mkdtempSync(join(tmpdir(), 'zing-shots-'));
 const children = [];
 let url = existing;
@@ -29,6 +30,7 @@ const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM
 
 /** One picture; `dark` in the other theme; `act` does something first. */
 async function shot(name, path, { dark = false, act = async () => {} } = {}) {
+  if (chosen.length > 0 && !chosen.includes(name)) return;
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
   const wrong = [];
   page.on('pageerror', (error) => wrong.push(error.message));
@@ -36,7 +38,7 @@ async function shot(name, path, { dark = false, act = async () => {} } = {}) {
   await page.locator('main').waitFor();
   await act(page);
   await page.evaluate(() => document.fonts.ready);
-  await page.waitForFunction(() => [...document.images].every((image) => image.complete));
+  await page.waitForFunction(() => [...document.images].every((image) => image.src !== '' && image.complete));
   // Pictures within drawings and tiles tell no one when they are there; events keep one line open.
   await page.waitForTimeout(2500);
   await page.screenshot({ path: join(out, `${name}.png`) });
@@ -87,6 +89,7 @@ try {
   const sail = dockets.find((docket) => docket.name.startsWith('Sail'));
   await shot('floor', '/');
   await shot('artwork', '/artwork');
+  await shot('dockets', '/dockets?sort=customer&list=open&list=put%20away');
   await shot('docket', `/dockets/${sail.id}`);
   const poster = dockets.find((docket) => docket.name.startsWith('Lantern'));
   const gull = dockets.find((docket) => docket.name.startsWith('Gull'));
@@ -114,12 +117,13 @@ try {
   await shot('finder', `/colour/modes?docket=${poster.id}`, {
     act: async (page) => {
       await page.getByLabel('Show print modes with').fill('gloss white');
+      await page.getByText(/^30 of/).waitFor();
       for (const name of [/^Tick 720 × 720, 8 passes for/, /^Tick 1080 × 1080, 12 passes for/])
         await page.getByLabel(name).first().check();
     }
   });
   await shot('media-card', `/media/${gloss.mediaId}`);
-  for (const step of ['limits', 'profile', 'verify'])
+  for (const step of ['profile', 'verify'])
     await shot(step, `/colour/${gloss.id}?step=${step}`, { act: (page) => page.waitForTimeout(1500) });
   await shot('gamut', `/colour/${gloss.id}?step=profile`, {
     dark: true,
@@ -153,7 +157,7 @@ try {
   await api('POST', `/runs/${ripped.id}/print`, { machineId: ripped.condition.machineId, times: 1 });
   await until(`/runs/${ripped.id}`, ({ state }) => state === 'printed');
   const berth = dockets.find((docket) => docket.name.startsWith('Berth'));
-  await shot('stopped', `/runs/${await brokenPrint(berth.artworkId, gloss.id)}`);
+  await shot('stopped', `/runs/${await brokenPrint((await api('GET', `/dockets/${berth.id}`)).artworkId, gloss.id)}`);
 } finally {
   await browser.close();
   children.forEach((child) => child.kill());

@@ -184,7 +184,8 @@
             >
           </tbody>
         </table>
-        {#each [p, q] as one (one.code)}<button class="btn btn-sm w-full" onclick={() => pick(one)}>Go on with {one.name}</button
+        {#each [p, q] as one (one.code)}<button class="btn btn-sm h-auto min-h-8 w-full py-1" onclick={() => pick(one)}
+            >Go on with {one.name}</button
           >{/each}
       {:else if mode}
         <h2 class="text-base font-semibold">{mode.name}</h2>
