@@ -18,6 +18,7 @@ const entries = {
   'rip-worker': 'src/lib/server/production/workers/rip.ts',
   'profile-worker': 'src/lib/server/conditions/workers/profile.ts',
   'layout-worker': 'src/lib/server/production/workers/layout.ts',
+  'card-worker': 'src/lib/server/calibration/workers/cards.ts',
   printer: 'standins/printer/main.ts',
   cutter: 'standins/cutter/main.ts',
   instrument: 'standins/instrument/main.ts',

@@ -66,6 +66,7 @@ export class Shop {
   readonly ripPool = makePool('rip-worker');
   readonly profilePool = makePool('profile-worker', 1);
   readonly layoutPool = makePool('layout-worker', 1);
+  readonly cardPool = makePool('card-worker', 1);
   readonly machines: Machines;
   readonly media: MediaCards;
   readonly library: Library;
@@ -149,7 +150,17 @@ export class Shop {
     this.chartMaking = new ChartMaking(printed);
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
-    this.cardFiles = new CardFiles({ db, files, machines, media, modes, conditions, conditionEditing, charts });
+    this.cardFiles = new CardFiles({
+      cardPool: this.cardPool,
+      db,
+      files,
+      machines,
+      media,
+      modes,
+      conditions,
+      conditionEditing,
+      charts
+    });
     const lists = (this.lists = new Lists({ db, events, artworks, dockets, runs, cuts: this.cuts }));
     this.floor = new FloorView({ events, lanes, lists, runs });
   }
@@ -186,7 +197,9 @@ export class Shop {
     this.printing.stop();
     this.cutting.stop();
     await Promise.all(
-      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool].map((pool) => pool.destroy())
+      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool, this.cardPool].map((pool) =>
+        pool.destroy()
+      )
     );
     this.db.close();
     this.#unlock();

@@ -262,7 +262,7 @@
               style="height: {rowHeight}px"
               class="hover:bg-base-200 [table:focus-visible_&]:aria-[current]:outline-2 {ticked ? 'bg-base-300' : ''} {groupOf &&
               !repeats
-                ? 'border-t-base-content/50 border-t-2'
+                ? '[&>td]:border-t-base-content/50 [&>td]:border-t-2'
                 : ''} outline-primary outline-offset-[-2px]"
               aria-rowindex={index + 2}
               aria-selected={tickable ? ticked : undefined}
