@@ -21,6 +21,8 @@ export const atRest =
       if (picture.getAttribute('src') !== src) picture.src = src;
     };
     if (asked.has(src)) return show();
+    // A row whose place another has taken: no picture is better than that of the one before.
+    picture.removeAttribute('src');
     let timer: ReturnType<typeof setTimeout>;
     const wait = (ms: number) => {
       timer = setTimeout(() => {
