@@ -36,6 +36,7 @@ class Live {
         // What happened before the line was up, or while it was down, is not told again.
         for (const told of [this.machines, this.prints, this.tasks]) told.clear();
         if (event.changes !== known) ALL.forEach((what) => this.#refresh(what));
+        if (this.#stale.size > 0) this.#look();
         known = event.changes;
       } else if (event.kind === 'changed') {
         known++;
@@ -60,6 +61,10 @@ class Live {
   #refresh(what: string, ids?: readonly number[]): void {
     this.#stale.add(`zing:${what}`);
     for (const row of ids ?? [EACH]) this.#stale.add(`zing:${what}/${row}`);
+    this.#look();
+  }
+
+  #look(): void {
     if (this.#waiting) return;
     this.#waiting = true;
     const work = async () => {
@@ -68,6 +73,8 @@ class Live {
       await new Promise((resolve) => setTimeout(resolve, Math.max(20, rest)));
       while (navigating.complete) await navigating.complete.catch(() => undefined);
       this.#waiting = false;
+      // What is shown stays while the server is away; it is asked when it is back.
+      if (!this.connected) return;
       // Not followed by any screen.
       const names = new Set(this.#stale);
       this.#stale.clear();
