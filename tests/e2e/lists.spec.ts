@@ -283,3 +283,45 @@ test('dockets are dragged to a lane and on to another, together, and what would 
     await expect(lane('Cloth').getByRole('link')).toHaveCount(0);
   });
 });
+
+test('what is open stays while the server is away, and is what it is now when that is back', async ({ page }) => {
+  const { port, origin } = new URL(url);
+  const away = page.getByRole('status').filter({ hasText: 'does not answer' });
+  const { rows } = (await (await page.request.get(`${url}/api/lists/dockets`)).json()) as { rows: { id: number }[] };
+  const note = async (text: string) => {
+    const id = rows[0]!.id;
+    const { version } = (await (await page.request.get(`${url}/api/dockets/${id}`)).json()) as { version: number };
+    const reply = await page.request.put(`${url}/api/dockets/${id}`, { data: { version, note: text }, headers: { origin } });
+    expect(reply.status()).toBe(200);
+  };
+  const kill = async () => {
+    server.child.kill('SIGKILL');
+    await expect(away).toBeVisible();
+  };
+  const bringBack = async () => {
+    server = await startServer({ ZING_DATA: join(folder.path, 'shop'), PORT: port });
+    await expect(away).toBeHidden();
+  };
+
+  await open(page, '/dockets');
+  const first = rowsOf(grid(page, 'dockets')).first();
+  await note('seen before');
+  await expect(first).toContainText('seen before');
+  // Nobody answers what this has the page ask.
+  await note('told while nobody listens');
+  await kill();
+  await expect(says(page)).toHaveText(/of 10,/);
+  await expect(first).toContainText('Docket');
+  await bringBack();
+  await expect(first).toContainText('told while nobody listens');
+  await note('told after');
+  await expect(first).toContainText('told after');
+
+  await open(page, '/');
+  await expect(page.getByRole('group', { name: 'Lane of Film' })).toBeVisible();
+  await kill();
+  await expect(page.getByRole('group', { name: 'Lane of Film' })).toBeVisible();
+  await expect(page).toHaveURL(`${url}/`);
+  await bringBack();
+  await expect(page.getByRole('group', { name: 'Lane of Film' })).toBeVisible();
+});

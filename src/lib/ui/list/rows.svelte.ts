@@ -34,6 +34,7 @@ export class ListRows<Row> {
     this.#params = params;
     this.#coming.clear();
     this.count = first.count;
+    this.failed = '';
     const needed = pagesOf(inSight).filter((page) => page * PAGE_ROWS < first.count);
     for (const page of [...this.#pages.keys()]) if (!same || !needed.includes(page)) this.#pages.delete(page);
     this.#pages.set(0, first.rows);
@@ -67,7 +68,7 @@ export class ListRows<Row> {
       this.count = count;
       this.failed = '';
     } catch (error) {
-      if (turn === this.#turn) this.failed = error instanceof Error ? error.message : String(error);
+      if (turn === this.#turn) this.failed = saysOf(error);
     } finally {
       if (turn === this.#turn) this.#coming.delete(page);
     }
@@ -87,10 +88,11 @@ export class ListRows<Row> {
 
   /** Ticks a row or takes its tick off; with `range`, all from the last that was ticked. */
   async tick(index: number, how: 'this' | 'range' | 'alone'): Promise<void> {
+    // Its end need not be at hand.
+    if (how === 'range') return this.#tickRange(index);
     const row = this.at(index);
     if (!row) return;
     const id = this.#idOf(row);
-    if (how === 'range') return this.#tickRange(index);
     const was = this.ticked.has(id);
     if (how === 'alone') this.ticked.clear();
     if (how === 'this' && was) this.ticked.delete(id);
@@ -113,9 +115,15 @@ export class ListRows<Row> {
 
   async #tickAsked(from: number, count: number): Promise<void> {
     const mine = ++this.#ranges;
-    const ids = await this.#source.ids(this.#params, from, count);
-    // A range that was asked for since is meant.
-    if (mine === this.#ranges) this.#tickOnly(ids);
+    try {
+      const ids = await this.#source.ids(this.#params, from, count);
+      // A range that was asked for since is meant.
+      if (mine !== this.#ranges) return;
+      this.#tickOnly(ids);
+      this.failed = '';
+    } catch (error) {
+      if (mine === this.#ranges) this.failed = saysOf(error);
+    }
   }
 
   #tickOnly(ids: readonly number[]): void {
@@ -129,6 +137,8 @@ export class ListRows<Row> {
 const ROWS_AHEAD = 60;
 /** More are not acted on at once. */
 export const MOST_TICKED = 5000;
+
+const saysOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
 function pagesOf({ from, to }: { from: number; to: number }): number[] {
   const first = Math.floor(Math.max(0, from) / PAGE_ROWS);

@@ -13,7 +13,9 @@ function listOf(ids: readonly number[]) {
   let now = ids;
   const waiting: (() => void)[] = [];
   const asked = { pages: [] as number[], ids: 0, known: 0 };
-  const answer = <T>(value: () => T) => new Promise<T>((resolve) => waiting.push(() => resolve(value())));
+  let fault: Error | undefined;
+  const answer = <T>(value: () => T) =>
+    fault ? Promise.reject<T>(fault) : new Promise<T>((resolve) => waiting.push(() => resolve(value())));
   const page = (from: number): ListPage<Row> => ({
     count: now.length,
     all: now.length,
@@ -42,6 +44,8 @@ function listOf(ids: readonly number[]) {
     first: () => page(0),
     /** The list as it is from now on. */
     become: (next: readonly number[]) => (now = next),
+    /** Nothing more is answered. */
+    fail: (says: string) => (fault = new Error(says)),
     /** All that was asked for is answered, what it leads to as well. */
     settle: async () => {
       for (let i = 0; i < 5; i++) {
@@ -99,6 +103,25 @@ describe('the rows of a list', () => {
       }),
       { numRuns: 40 }
     );
+  });
+
+  it('are ticked up to one that is not at hand yet', async () => {
+    const { rows, first, settle } = listOf(upTo(250));
+    rows.show(first(), ANY, TOP);
+    await rows.tick(98, 'this');
+    const range = rows.tick(249, 'range');
+    await settle();
+    await range;
+    expect(sorted(rows.ticked)).toEqual(upTo(250).slice(98));
+  });
+
+  it('that cannot be asked for are told, and the ticks stay', async () => {
+    const { rows, first, fail } = listOf(upTo(250));
+    rows.show(first(), ANY, TOP);
+    await rows.tick(98, 'this');
+    fail('The server cannot be reached.');
+    await rows.tickAll();
+    expect([rows.failed, sorted(rows.ticked)]).toEqual(['The server cannot be reached.', [1098]]);
   });
 
   it('of a long range come from the server, and the range that was asked for last counts', async () => {
