@@ -24,6 +24,18 @@ interface Exports {
   packBits(source: number, length: number, target: number): number;
   countDrops(source: number, length: number, counts: number): void;
   addCells(source: number, cells: number, amounts: number, sums: number): void;
+  erode(
+    source: number,
+    stride: number,
+    width: number,
+    rows: number,
+    reach: number,
+    around: number,
+    floors: number,
+    count: number,
+    seen: number,
+    target: number
+  ): void;
   lookup3(source: number, count: number, table: number, grid: number, target: number): void;
 }
 

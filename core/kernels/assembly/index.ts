@@ -424,3 +424,56 @@ export function lookup3(source: usize, count: i32, table: usize, grid: i32, targ
     store<u32>(target + <usize>i * 4, <u32>i32x4.extract_lane(bytes, 0));
   }
 }
+
+/**
+ * The least of what lies around each pixel: erosion by a disc whose rim counts in part.
+ *
+ * @param source the first pixel; `reach` rows stand above and below the `rows`, and on both sides columns that hold `reach`,
+ *   in whole 16, all of `stride` bytes
+ * @param width a multiple of 16
+ * @param around `count` i32: how far in bytes each of the places around lies
+ * @param floors `count` bytes: no less than this is taken of each
+ * @param seen room for an i32 for each 16 pixels of a row with its sides
+ * @param target `rows` rows of `width` bytes
+ */
+export function erode(
+  source: usize,
+  stride: i32,
+  width: i32,
+  rows: i32,
+  reach: i32,
+  around: usize,
+  floors: usize,
+  count: i32,
+  seen: usize,
+  target: usize
+): void {
+  const sides = (reach + 15) >> 4;
+  const blocks = (width >> 4) + 2 * sides;
+  const full = i8x16.splat(-1);
+  // By 16 columns the last row that was not full: where all near rows were, the answer is known.
+  for (let b = 0; b < blocks; b++) store<i32>(seen + (<usize>b << 2), -reach - 1);
+  for (let row = -reach; row < rows + reach; row++) {
+    const line = source + row * stride - <usize>sides * 16;
+    for (let b = 0; b < blocks; b++)
+      if (!i8x16.all_true(i8x16.eq(v128.load(line + <usize>b * 16), full))) store<i32>(seen + (<usize>b << 2), row);
+    const y = row - reach;
+    if (y < 0) continue;
+    for (let x = 0; x < width; x += 16) {
+      const out = target + y * width + x;
+      let near: bool = false;
+      for (let b = x >> 4; b <= (x >> 4) + 2 * sides && !near; b++) near = load<i32>(seen + (<usize>b << 2)) >= y - reach;
+      if (!near) {
+        v128.store(out, full);
+        continue;
+      }
+      const at = source + y * stride + x;
+      let least = v128.load(at);
+      for (let i = 0; i < count && v128.any_true(least); i++) {
+        const one = v128.load(at + load<i32>(around + (<usize>i << 2)));
+        least = i8x16.min_u(least, i8x16.max_u(one, i8x16.splat(load<u8>(floors + i))));
+      }
+      v128.store(out, least);
+    }
+  }
+}
