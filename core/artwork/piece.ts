@@ -79,22 +79,38 @@ export function drawOver(pixmap: mupdf.Pixmap, piece: Piece, overlay: Drawing, g
   drawInto(pixmap, overlay, matrix as mupdf.Matrix);
 }
 
+/** Nothing drawn yet: paper, or, with `cover`, nothing at all. */
+function blank({ target }: Drawing, area: mupdf.Rect, cover: boolean): mupdf.Pixmap {
+  const pixmap = new mupdf.Pixmap(target, area, cover);
+  if (cover) pixmap.clear();
+  else pixmap.clear(255);
+  return pixmap;
+}
+
 /**
  * Draws rows `top`…`bottom` of a piece; 255 is paper in RGB, and no ink in inks, as the interpreter clears both.
  * Made bleed lies on whole pixels next to the finished size, so that no seam shows.
  *
+ * @param cover one component more says how far each pixel is painted, whatever colour; the others are then what is painted on
+ *   nothing: inks as they would be, screen colours less what shows through
  * @returns a pixmap of the grid's width; the caller destroys it
  */
-export function drawPiece(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number): mupdf.Pixmap {
-  if (grid.turn % 90 !== 0) return drawAtAngle(piece, drawing, grid, top, bottom);
+export function drawPiece(
+  piece: Piece,
+  drawing: Drawing,
+  grid: PieceGrid,
+  top: number,
+  bottom: number,
+  cover = false
+): mupdf.Pixmap {
+  if (grid.turn % 90 !== 0) return drawAtAngle(piece, drawing, grid, top, bottom, cover);
   const whole: mupdf.Rect = [grid.x, grid.y, grid.x + grid.width, grid.y + grid.height];
   const window: mupdf.Rect = [grid.x, top, grid.x + grid.width, bottom];
   const { bleed } = piece.prepare;
   const made = hasMadeBleed(piece);
   const inner = innerRect(piece, grid);
   const matrix = contentMatrix(piece, drawing, inner, grid.turn);
-  const pixmap = new mupdf.Pixmap(drawing.target, window, false);
-  pixmap.clear(255);
+  const pixmap = blank(drawing, window, cover);
   if (!made) {
     drawInto(pixmap, drawing, matrix as mupdf.Matrix);
     return pixmap;
@@ -117,13 +133,12 @@ export function drawPiece(piece: Piece, drawing: Drawing, grid: PieceGrid, top: 
 }
 
 /** The same at an angle that keeps no edge on whole pixels: made bleed first, a little too far in, then the finished size on it. */
-function drawAtAngle(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number): mupdf.Pixmap {
+function drawAtAngle(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number, cover: boolean): mupdf.Pixmap {
   const { widthMm, heightMm, bleed: beyond, prepare } = piece;
   const box = turnedSize(widthMm + beyond.left + beyond.right, heightMm + beyond.top + beyond.bottom, grid.turn);
   const toGrid = turnedToGrid(piece, grid);
   const content = drawingToFinished(piece, drawing);
-  const pixmap = new mupdf.Pixmap(drawing.target, [grid.x, top, grid.x + grid.width, bottom], false);
-  pixmap.clear(255);
+  const pixmap = blank(drawing, [grid.x, top, grid.x + grid.width, bottom], cover);
   const { bleed } = prepare;
   if (bleed.from === 'page' || !hasAny(beyond)) {
     drawInto(pixmap, drawing, chain(content, toGrid) as mupdf.Matrix);
@@ -200,8 +215,7 @@ function blit(pixmap: mupdf.Pixmap, drawing: Drawing, matrix: Matrix, area: mupd
   const [px0 = 0, py0 = 0, px1 = 0, py1 = 0] = pixmap.getBounds();
   const [x0, y0, x1, y1] = [Math.max(area[0], px0), Math.max(area[1], py0), Math.min(area[2], px1), Math.min(area[3], py1)];
   if (x1 <= x0 || y1 <= y0) return;
-  const part = new mupdf.Pixmap(drawing.target, [x0, y0, x1, y1], false);
-  part.clear(255);
+  const part = blank(drawing, [x0, y0, x1, y1], pixmap.getAlpha() > 0);
   drawInto(part, drawing, matrix as mupdf.Matrix);
   const n = part.getNumberOfComponents();
   const from = part.getPixels();
@@ -216,7 +230,8 @@ function blit(pixmap: mupdf.Pixmap, drawing: Drawing, matrix: Matrix, area: mupd
 
 function fill(pixmap: mupdf.Pixmap, colour: Uint8Array): void {
   const pixels = pixmap.getPixels();
-  for (let i = 0; i < pixels.length; i++) pixels[i] = colour[i % colour.length]!;
+  const pixel = pixmap.getAlpha() ? [...colour, 255] : colour;
+  for (let i = 0; i < pixels.length; i++) pixels[i] = pixel[i % pixel.length]!;
 }
 
 /** A screen colour as the drawing's components. */

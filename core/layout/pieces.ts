@@ -1,6 +1,8 @@
+import type { Marks } from '../artwork/marked';
 import type { Piece } from '../artwork/piece';
 import type { IntentChoice } from '../colour/icc-write';
 import type { Point } from '../geometry/matrix';
+import type { ExtraInk, Layer } from '../inks/stack';
 
 /** What a layout tells the RIP of pieces: what they are, and where each of them lies. */
 
@@ -19,6 +21,19 @@ export function pieceOf(key: string): PieceRef {
   return { docket, piece: Number(piece) };
 }
 
+/** A layer of a piece, and which of the run's layers it is. */
+export interface SourceLayer extends Layer {
+  place: number;
+}
+
+/** What lies under and over a piece's colour. */
+export interface SourceStack {
+  /** From the media upwards. */
+  layers: SourceLayer[];
+  /** By ink what the file marks for it. */
+  marks: Partial<Record<ExtraInk, Marks>>;
+}
+
 /** An artwork page at its finished size, as a run needs it. */
 export interface PieceSource extends Piece {
   /** Which file and page; the caller knows where it is. */
@@ -27,6 +42,8 @@ export interface PieceSource extends Piece {
   intent: IntentChoice;
   /** Where it prints, in mm of the finished size (even-odd), where that is not all of its rectangle. */
   clip?: Point[][];
+  /** Colour alone, in the run's first layer of it, where nothing is said. */
+  stack?: SourceStack;
   /** Names of the profiles that its colours are read with where it has none of its own; the caller knows where they are. */
   sources: { rgb: string; cmyk: string; grey: string };
 }

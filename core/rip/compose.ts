@@ -1,41 +1,42 @@
+import { channelsOf } from '../inks/ink-set';
 import type { Amounts } from '../marks/print-list';
-import type { Part } from './parts';
-import { PIXEL_BYTES, type Band, type RipPlan } from './plan';
+import type { Part, PartLayer } from './parts';
+import { layersOf, PIXEL_BYTES, type Band, type RipPlan } from './plan';
 import { PrintedMarks } from './printed-marks';
 
-/** Where a composed row goes. */
-export interface ComposedRow {
-  /** The profile's channels, interleaved. */
-  pixels: Uint8Array;
-  /** A row for each channel beside them. */
-  others: readonly Uint8Array[];
-}
+/** Where a composed row goes: by layer of the run the profile's channels, interleaved, or, of another ink, how much of it. */
+export type ComposedRow = readonly Uint8Array[];
 
 /** Puts the rows of a band together: artwork, then what is printed beside it. Rows are asked for from first to last. */
 export class Composer {
   readonly #widthPx: number;
-  readonly #parts: { part: Part; pixels: Uint8Array | Uint8ClampedArray }[];
+  readonly #parts: { part: Part; layers: (PartLayer & { data: Uint8Array | Uint8ClampedArray })[] }[];
   readonly #marks: PrintedMarks;
-  #row: ComposedRow = { pixels: new Uint8Array(0), others: [] };
+  /** By layer which of a mark's amounts it prints: the first of four, one, or none. */
+  readonly #amountOf: number[];
+  #row: ComposedRow = [];
   #inked = false;
 
   constructor(plan: RipPlan, widthPx: number, band: Band, parts: readonly Part[]) {
     this.#widthPx = widthPx;
-    this.#parts = parts.map((part) => ({ part, pixels: part.pixels() }));
+    this.#parts = parts.map((part) => ({ part, layers: part.layers.map((layer) => ({ ...layer, data: layer.pixels() })) }));
     this.#marks = new PrintedMarks(plan, widthPx, band);
+    this.#amountOf = amountsByLayer(plan);
   }
 
   /** @param into cleared @returns whether anything was put there */
   row(y: number, into: ComposedRow): boolean {
     this.#row = into;
     this.#inked = false;
-    for (const { part, pixels } of this.#parts)
-      if (y >= part.rect.y && y < part.rect.y + part.rect.height) this.#copy(y, part, pixels);
+    for (const { part, layers } of this.#parts) {
+      if (y < part.rect.y || y >= part.rect.y + part.rect.height) continue;
+      for (const layer of layers) this.#copy(y, part, into[layer.place]!, layer.data, layer.bytes);
+    }
     this.#marks.row(y, this.#paint);
     return this.#inked;
   }
 
-  #copy(y: number, { rect, top, clip }: Part, pixels: Uint8Array | Uint8ClampedArray): void {
+  #copy(y: number, { rect, top, clip }: Part, row: Uint8Array, data: Uint8Array | Uint8ClampedArray, bytes: number): void {
     const from = (y - top) * rect.width;
     // A piece that hangs over the edge of the roll is cut off there.
     const first = Math.max(0, -rect.x);
@@ -43,7 +44,7 @@ export class Composer {
     const span = (start: number, end: number) => {
       const [a, b] = [Math.max(first, start), Math.min(last, end)];
       if (b <= a) return;
-      this.#row.pixels.set(pixels.subarray((from + a) * PIXEL_BYTES, (from + b) * PIXEL_BYTES), (rect.x + a) * PIXEL_BYTES);
+      row.set(data.subarray((from + a) * bytes, (from + b) * bytes), (rect.x + a) * bytes);
       this.#inked = true;
     };
     if (!clip) return span(0, rect.width);
@@ -54,10 +55,29 @@ export class Composer {
   readonly #paint = (from: number, to: number, amounts: Amounts): void => {
     if (to <= from) return;
     const bytes = amounts.map((v) => Math.round(v * 255));
-    const { pixels, others } = this.#row;
-    const process = Array.from({ length: PIXEL_BYTES }, (_, channel) => bytes[channel] ?? 0);
-    for (let x = from; x < to; x++) pixels.set(process, x * PIXEL_BYTES);
-    others.forEach((other, i) => other.fill(bytes[PIXEL_BYTES + i] ?? 0, from, to));
+    this.#row.forEach((row, layer) => {
+      const at = this.#amountOf[layer]!;
+      // Other layers leave a mark alone.
+      if (at !== 0) return row.fill(at < 0 ? 0 : (bytes[at] ?? 0), from, to);
+      const process = Array.from({ length: PIXEL_BYTES }, (_, channel) => bytes[channel] ?? 0);
+      for (let x = from; x < to; x++) row.set(process, x * PIXEL_BYTES);
+    });
     this.#inked = true;
   };
+}
+
+/**
+ * Marks print in the colour that is laid down last, which is the one that lies open, and other inks in the first layer of
+ * each.
+ */
+function amountsByLayer(plan: RipPlan): number[] {
+  const layers = layersOf(plan);
+  const open = layers.map(({ ink }) => ink).lastIndexOf('colour');
+  const channels = channelsOf(plan.inks);
+  return layers.map(({ ink }, layer) => {
+    if (layer === open) return 0;
+    const first = layers.findIndex((one) => one.ink === ink) === layer;
+    const channel = plan.inks.find(({ role }) => role === ink)?.channel;
+    return ink !== 'colour' && first && channel !== undefined ? channels.indexOf(channel) : -1;
+  });
 }

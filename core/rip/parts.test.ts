@@ -8,7 +8,7 @@ import { turnedSides } from '../geometry/box';
 import { apply } from '../geometry/matrix';
 import { fourInks } from '../inks/ink-set';
 import type { PDFDocument } from '../interpreter/interpreter';
-import { drawSprite, PartDrawer, type Needed, type Part, type Sprite } from './parts';
+import { PartDrawer, type Needed, type Part, type Sprite } from './parts';
 import { pieceToRun, plateLayout, spritesOf, type RipPlan } from './plan';
 import { openBytes } from '../../tests/made/opened';
 
@@ -75,22 +75,25 @@ const drawingOf = ({ source, overlay }: Needed): Drawing => {
   return made;
 };
 const BAND = { index: 0, y: 0, rows: 400 };
-const drawer = new PartDrawer(plan);
+const drawer = new PartDrawer(plan, inks.kernels);
 let sprites: Sprite[];
 
 beforeAll(() => {
   sprites = spritesOf(plan).map((key) => {
     const pixels = new Uint8Array(key.width * key.height * 4);
-    drawSprite(plan, key, drawingOf({ source: key.source }), pixels);
+    drawer.drawSprite(key, drawingOf, pixels);
     return { key, pixels };
   });
 });
 afterAll(() => opened.forEach((document) => document.destroy()));
 
+/** The colour of a part. */
+const pixelsOf = (part: Part) => part.layers[0]!.pixels();
+
 /** What a part has at a place, mm from its box's corner. */
 const at = (part: Part, x: number, y: number) => {
   const i = (Math.round(y * 10) * part.rect.width + Math.round(x * 10)) * 4;
-  return [...part.pixels().subarray(i, i + 4)];
+  return [...pixelsOf(part).subarray(i, i + 4)];
 };
 const CYAN = [255, 0, 0, 0];
 const BLACK = [0, 0, 0, 255];
@@ -133,14 +136,14 @@ describe('pieces with something over them', () => {
 
   it('are the same drawn whole and in bands', () => {
     const [whole] = drawer.draw(BAND, sprites, drawingOf) as [Part];
-    const pixels = Uint8Array.from(whole.pixels());
+    const pixels = Uint8Array.from(pixelsOf(whole));
     for (const rows of [17, 64]) {
       for (let y = 0; y < 130; y += rows) {
         const parts = drawer.draw({ index: 0, y, rows }, sprites, drawingOf);
         const part = parts.find(({ rect }) => rect.x === whole.rect.x && rect.y === whole.rect.y);
         if (!part) continue;
         const from = (part.top - whole.rect.y) * whole.rect.width * 4;
-        const own = part.pixels();
+        const own = pixelsOf(part);
         expect(Buffer.compare(Buffer.from(own), Buffer.from(pixels.subarray(from, from + own.length)))).toBe(0);
         for (const one of parts) one.pixmap?.destroy();
       }

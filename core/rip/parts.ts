@@ -1,38 +1,51 @@
 import type { Drawing } from '../artwork/drawing';
-import { drawOver, drawPiece } from '../artwork/piece';
+import { drawOver, drawPiece, type PieceGrid } from '../artwork/piece';
 import type { Box } from '../geometry/box';
 import { cellsOf, type Cells } from '../geometry/cells';
 import { apply } from '../geometry/matrix';
 import * as mupdf from '../interpreter/interpreter';
-import type { PlacedPiece } from '../layout/pieces';
+import type { ExtraInk } from '../inks/stack';
+import type { Kernels } from '../kernels/kernels';
+import type { PlacedPiece, SourceStack } from '../layout/pieces';
 import { MM_PER_INCH } from '../units/length';
-import { pieceRect, pieceToRun, PIXEL_BYTES, type Band, type RipPlan, type SpriteKey } from './plan';
+import { LayerDrawer, type LayerDrawings } from './piece-layers';
+import { layerBytes, layersOf, pieceRect, pieceToRun, PIXEL_BYTES, type Band, type RipPlan, type SpriteKey } from './plan';
 
-/** The artwork of a band, drawn into the profile's channels. */
+/** The artwork of a band, drawn into the profile's channels, and what lies under and over it. */
 
-/** An artwork drawn once: rows of composed pixels, shared by all threads. */
+/** An artwork drawn once: rows of composed pixels, layer by layer, shared by all threads. */
 export interface Sprite {
   key: SpriteKey;
   pixels: Uint8Array;
+}
+
+/** Rows of a piece as one layer of the run has them. */
+export interface PartLayer {
+  /** Which of the run's layers. */
+  place: number;
+  /** Bytes of a pixel. */
+  bytes: number;
+  /** Asked for anew at each use: the interpreter's memory may have moved. */
+  pixels: () => Uint8Array | Uint8ClampedArray;
 }
 
 /** What of a piece lies in a band. */
 export interface Part {
   /** The piece's box in pixels of the run. */
   rect: Box;
-  /** Asked for anew at each use: the interpreter's memory may have moved. */
-  pixels: () => Uint8Array | Uint8ClampedArray;
-  /** First row of the run that `pixels` holds. */
+  layers: PartLayer[];
+  /** First row of the run that they hold. */
   top: number;
   /** Where it prints of its box, where that is not all. */
   clip: Cells | undefined;
   pixmap?: mupdf.Pixmap;
 }
 
-/** A drawing that a band needs: an artwork page, or an overlay in that page's inks. */
+/** A drawing that a band needs: an artwork page, an overlay in that page's inks, or what the page marks for an ink. */
 export interface Needed {
   source: number;
   overlay?: number | undefined;
+  marked?: ExtraInk | undefined;
 }
 
 /** Gives a drawing; called when a band needs it. */
@@ -47,16 +60,8 @@ function sourceOf(plan: RipPlan, index: number) {
   return source;
 }
 
-/** Draws an artwork whole, for placing it many times. */
-export function drawSprite(plan: RipPlan, key: SpriteKey, drawing: Drawing, into: Uint8Array): void {
-  const rows = Math.max(64, Math.floor(STRETCH_BYTES / (key.width * PIXEL_BYTES)));
-  const grid = { x: 0, y: 0, width: key.width, height: key.height, turn: key.turn };
-  for (let y = 0; y < key.height; y += rows) {
-    const pixmap = drawPiece(sourceOf(plan, key.source), drawing, grid, y, Math.min(key.height, y + rows));
-    into.set(pixmap.getPixels(), y * key.width * PIXEL_BYTES);
-    pixmap.destroy();
-  }
-}
+/** Whether more is to be known of a piece than its colour. */
+const needsCover = ({ layers }: SourceStack): boolean => layers.length !== 1 || layers[0]!.ink !== 'colour';
 
 const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) =>
   sprites.find(({ key }) => key.source === piece.source && key.turn === piece.turn);
@@ -64,10 +69,15 @@ const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) =>
 /** Draws the artwork of bands of one run. */
 export class PartDrawer {
   readonly #plan: RipPlan;
+  readonly #layered: LayerDrawer;
+  /** Where plain colour goes. */
+  readonly #colour: number;
   readonly #clips = new Map<string, Cells>();
 
-  constructor(plan: RipPlan) {
+  constructor(plan: RipPlan, kernels: Kernels) {
     this.#plan = plan;
+    this.#layered = new LayerDrawer(plan, kernels);
+    this.#colour = layersOf(plan).findIndex(({ ink }) => ink === 'colour');
   }
 
   /** The drawings that a band needs: of artworks that are no sprites, and of overlays. */
@@ -76,10 +86,32 @@ export class PartDrawer {
     for (const piece of this.#plan.pieces) {
       if (!this.#rows(piece, band)) continue;
       const { source, overlay } = piece;
-      if (!spriteOf(piece, sprites)) all.set(`${source}`, { source });
+      if (!this.#sprite(piece, sprites)) for (const needed of this.neededFor(source)) all.set(JSON.stringify(needed), needed);
       if (overlay !== undefined) all.set(`${source}/${overlay}`, { source, overlay });
     }
     return [...all.values()];
+  }
+
+  /** The drawings of an artwork: its page, and what it marks. */
+  neededFor(source: number): Needed[] {
+    const marks = Object.keys(sourceOf(this.#plan, source).stack?.marks ?? {}) as ExtraInk[];
+    return [{ source }, ...marks.map((marked) => ({ source, marked }))];
+  }
+
+  /** Draws an artwork whole, for placing it many times. @param into room for its layers, one after the other */
+  drawSprite({ source, turn, width, height }: SpriteKey, drawingOf: DrawingOf, into: Uint8Array): void {
+    const bytes = layerBytes(this.#plan, source);
+    const rows = Math.max(64, Math.floor(STRETCH_BYTES / (width * Math.max(...bytes))));
+    const grid = { x: 0, y: 0, width, height, turn };
+    for (let y = 0; y < height; y += rows) {
+      const drawn = this.#draw(source, undefined, drawingOf, grid, y, Math.min(height, y + rows));
+      let from = 0;
+      drawn.layers.forEach((layer, i) => {
+        into.set(layer.pixels(), from + y * width * bytes[i]!);
+        from += width * height * bytes[i]!;
+      });
+      drawn.pixmap?.destroy();
+    }
   }
 
   /** What of the run's pieces lies in the band; pixmaps in it are the caller's to destroy. */
@@ -90,22 +122,68 @@ export class PartDrawer {
       if (!rows) continue;
       const { rect, top, bottom } = rows;
       const clip = this.#clip(piece, rect);
-      const sprite = spriteOf(piece, sprites);
-      if (sprite && piece.overlay === undefined) {
-        parts.push({ rect, pixels: () => sprite.pixels, top: rect.y, clip });
+      const sprite = this.#sprite(piece, sprites);
+      const { source, overlay } = piece;
+      if (sprite && overlay === undefined) {
+        parts.push({ rect, layers: this.#layersOf(sprite), top: rect.y, clip });
         continue;
       }
-      const { source, overlay } = piece;
-      const grid = { ...rect, turn: piece.turn };
       const over = overlay === undefined ? undefined : drawingOf({ source, overlay });
-      const pixmap =
-        sprite && over
-          ? ofSprite(sprite, over, rect, top, bottom)
-          : drawPiece(sourceOf(this.#plan, source), drawingOf({ source }), grid, top, bottom);
-      if (over) drawOver(pixmap, sourceOf(this.#plan, source), over, grid);
-      parts.push({ rect, pixels: () => pixmap.getPixels(), top, pixmap, clip });
+      const grid = { ...rect, turn: piece.turn };
+      if (sprite && over) {
+        const pixmap = ofSprite(sprite, over, rect, top, bottom);
+        drawOver(pixmap, sourceOf(this.#plan, source), over, grid);
+        parts.push({ rect, layers: [this.#plain(pixmap)], top, pixmap, clip });
+      } else parts.push({ rect, ...this.#draw(source, over, drawingOf, grid, top, bottom), top, clip });
     }
     return parts;
+  }
+
+  /** Rows of an artwork, layer by layer. */
+  #draw(
+    source: number,
+    over: Drawing | undefined,
+    drawingOf: DrawingOf,
+    grid: PieceGrid,
+    top: number,
+    bottom: number
+  ): Pick<Part, 'layers' | 'pixmap'> {
+    const piece = sourceOf(this.#plan, source);
+    const { stack } = piece;
+    const page = drawingOf({ source });
+    if (!stack || !needsCover(stack)) {
+      const pixmap = drawPiece(piece, page, grid, top, bottom);
+      if (over) drawOver(pixmap, piece, over, grid);
+      return { layers: [this.#plain(pixmap, stack?.layers[0]?.place)], pixmap };
+    }
+    const marked: LayerDrawings['marked'] = {};
+    for (const ink of Object.keys(stack.marks) as ExtraInk[]) marked[ink] = drawingOf({ source, marked: ink });
+    const drawn = this.#layered.draw(piece, stack, { page, over, marked }, grid, top, bottom);
+    const bytes = layerBytes(this.#plan, source);
+    return {
+      layers: stack.layers.map(({ place }, i) => ({ place, bytes: bytes[i]!, pixels: () => drawn[i]! }))
+    };
+  }
+
+  #plain(pixmap: mupdf.Pixmap, place = this.#colour): PartLayer {
+    return { place, bytes: PIXEL_BYTES, pixels: () => pixmap.getPixels() };
+  }
+
+  /** A sprite serves a piece; one with an overlay only where it is colour alone. */
+  #sprite(piece: PlacedPiece, sprites: readonly Sprite[]): Sprite | undefined {
+    const stack = sourceOf(this.#plan, piece.source).stack;
+    if (piece.overlay !== undefined && stack && needsCover(stack)) return undefined;
+    return spriteOf(piece, sprites);
+  }
+
+  #layersOf({ key, pixels }: Sprite): PartLayer[] {
+    const { source, width, height } = key;
+    const stack = sourceOf(this.#plan, source).stack;
+    let from = 0;
+    return layerBytes(this.#plan, source).map((bytes, i) => {
+      const own = pixels.subarray(from, (from += width * height * bytes));
+      return { place: stack?.layers[i]?.place ?? this.#colour, bytes, pixels: () => own };
+    });
   }
 
   #rows(piece: PlacedPiece, band: Band): { rect: Box; top: number; bottom: number } | undefined {

@@ -1,6 +1,7 @@
 import type { Piece } from '../artwork/piece';
 import { inNeutral, type Amounts, type Flat, type Letters, type Mark } from '../marks/print-list';
 import { PROCESS_CHANNELS, type InkSet } from '../inks/ink-set';
+import type { LaidLayer } from '../inks/stack';
 import type { Overlay, PieceSource, PlacedPiece } from '../layout/pieces';
 import { sizeBeyond, type Box } from '../geometry/box';
 import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
@@ -12,7 +13,10 @@ export interface RipPlan {
   widthMm: number;
   lengthMm: number;
   dpi: { x: number; y: number };
+  /** Of the machine. */
   inks: InkSet;
+  /** From the media upwards; colour and then every other ink of the machine where nothing is said. */
+  layers?: LaidLayer[];
   /** The most of all inks of the profile together, shares of the fullest drop; nothing for a chart that looks for it. */
   totalInk: number | null;
   sources: PieceSource[];
@@ -34,6 +38,27 @@ export const marksInNeutral = (plan: RipPlan, neutral: Amounts): RipPlan => ({
   ...(plan.rings && { rings: inNeutral(plan.rings, neutral) }),
   ...(plan.letters && { letters: inNeutral(plan.letters, neutral) })
 });
+
+/** The layers that a run is printed in, from the media upwards. */
+export function layersOf({ layers, inks }: Pick<RipPlan, 'layers' | 'inks'>): LaidLayer[] {
+  if (layers) return layers;
+  const others = inks.flatMap(({ role }) => (role === 'colour' || role === 'light' ? [] : [role]));
+  return ['colour' as const, ...new Set(others)].map((ink) => ({ ink }));
+}
+
+/** A plate: an ink as one layer has it. */
+export interface Plane {
+  /** Which of the plan's inks and layers. */
+  ink: number;
+  layer: number;
+}
+
+/** Every ink of every layer, in the order in which they are laid down. */
+export function planesOf(plan: Pick<RipPlan, 'layers' | 'inks'>): Plane[] {
+  return layersOf(plan).flatMap((laid, layer) =>
+    plan.inks.flatMap(({ role }, ink) => ((role === 'light' ? 'colour' : role) === laid.ink ? [{ ink, layer }] : []))
+  );
+}
 
 /** The box of a piece with its bleed. */
 export function printedSize(source: Omit<Piece, 'prepare'>, turn: number): { width: number; height: number } {
@@ -78,12 +103,14 @@ export const PIXEL_BYTES = PROCESS_CHANNELS.length;
 const BAND_BYTES = 96e6;
 
 export function plateLayout(plan: RipPlan): PlateLayout {
+  const planes = planesOf(plan);
   return {
     // Loops take 64 pixels at a time; the rest is white.
     widthPx: Math.ceil(pixels(plan.widthMm, plan.dpi.x) / 64) * 64,
     heightPx: Math.max(1, pixels(plan.lengthMm, plan.dpi.y)),
     dpi: plan.dpi,
-    inks: plan.inks.map(({ name }) => name),
+    inks: planes.map(({ ink }) => plan.inks[ink]!.name),
+    layers: planes.map(({ layer }) => layer),
     rowsPerStrip: ROWS_PER_STRIP
   };
 }
@@ -134,6 +161,17 @@ export function spritesOf(plan: RipPlan): SpriteKey[] {
   return [...counts.values()]
     .filter(({ key, count }) => count > 1 && key.width * key.height <= MOST_SPRITE_PIXELS)
     .sort((p, q) => q.count - p.count)
-    .filter(({ key }) => (bytes += key.width * key.height * PIXEL_BYTES) <= MOST_SPRITES_BYTES)
+    .filter(({ key }) => (bytes += spriteBytes(plan, key)) <= MOST_SPRITES_BYTES)
     .map(({ key }) => key);
+}
+
+/** Bytes of a drawn pixel by layer of a source: of colour all channels, of any other ink how much of it. */
+export function layerBytes(plan: RipPlan, source: number): number[] {
+  const stack = plan.sources[source]?.stack;
+  return stack ? stack.layers.map(({ ink }) => (ink === 'colour' ? PIXEL_BYTES : 1)) : [PIXEL_BYTES];
+}
+
+/** Room for a sprite: its layers one after the other. */
+export function spriteBytes(plan: RipPlan, { source, width, height }: SpriteKey): number {
+  return width * height * layerBytes(plan, source).reduce((sum, bytes) => sum + bytes, 0);
 }

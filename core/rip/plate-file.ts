@@ -1,6 +1,6 @@
 /**
  * The plate file: one TIFF 6.0 of all plates of a run, planar, 2 bits a sample, PackBits, InkNames set; BigTIFF where
- * 4 GB are passed. A sample is the drop's size, 0 (none) … 3 (large). Strips may be written in any order, by several
+ * 4 GB are passed. Plates are in the order in which they are laid down, and a tag says the layer of each. A sample is the drop's size, 0 (none) … 3 (large). Strips may be written in any order, by several
  * threads: the directory comes last, so that a file without it is not a TIFF at all.
  */
 
@@ -8,7 +8,10 @@ export interface PlateLayout {
   widthPx: number;
   heightPx: number;
   dpi: { x: number; y: number };
+  /** By plate: the name of its ink. */
   inks: string[];
+  /** By plate: the layer that it belongs to, counted from the media upwards; rising. */
+  layers: number[];
   rowsPerStrip: number;
 }
 
@@ -22,6 +25,9 @@ export const PLATE_HEADER_BYTES = 16;
 
 export const stripsPerPlate = (layout: PlateLayout): number => Math.ceil(layout.heightPx / layout.rowsPerStrip);
 export const packedRowBytes = (layout: PlateLayout): number => Math.ceil(layout.widthPx / 4);
+
+/** Of our own, among the numbers that TIFF 6.0 leaves to anyone: the layer of each plate. */
+const LAYERS_TAG = 65000;
 
 const SHORT = 3;
 const LONG = 4;
@@ -69,7 +75,8 @@ export function plateDirectory(
     { tag: 305, type: ASCII, values: 'Zing Mast\0' },
     { tag: 332, type: SHORT, values: [count === 4 ? 1 : 2] },
     { tag: 333, type: ASCII, values: layout.inks.map((name) => `${name}\0`).join('') },
-    { tag: 334, type: SHORT, values: [count] }
+    { tag: 334, type: SHORT, values: [count] },
+    { tag: LAYERS_TAG, type: SHORT, values: layout.layers }
   ];
   const start = end + (end % 2);
   const inline = big ? 8 : 4;
@@ -202,11 +209,15 @@ export async function readPlateFile(readAt: ReadAt, size: number): Promise<Plate
   if (one(259, 'compression') !== 32773 || one(284, 'plane order') !== 2 || found.get(258)?.some((bits) => bits !== 2)) {
     throw new PlateFileError('The plate file is not planar with 2 packed bits a sample.');
   }
+  const layers = found.get(LAYERS_TAG) ?? inks.map(() => 0);
+  if (layers.length !== inkCount || layers.some((layer, i) => layer > 255 || layer < (layers[i - 1] ?? 0)))
+    throw new PlateFileError('The plate file does not say which layer each of its plates belongs to.');
   const layout: PlateLayout = {
     widthPx: one(256, 'width'),
     heightPx: one(257, 'height'),
     dpi: { x: one(282, 'resolution'), y: one(283, 'resolution') },
     inks,
+    layers,
     rowsPerStrip: one(278, 'rows in a strip')
   };
   if (layout.widthPx < 1 || layout.heightPx < 1 || layout.rowsPerStrip < 1 || layout.widthPx > 500_000 || !(layout.dpi.x > 0)) {

@@ -22,6 +22,7 @@ const layout: PlateLayout = {
   heightPx: 200,
   dpi: { x: 720, y: 360 },
   inks: ['Cyan', 'Magenta', 'Yellow', 'Black'],
+  layers: [0, 0, 0, 0],
   rowsPerStrip: 64
 };
 

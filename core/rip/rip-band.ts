@@ -1,12 +1,12 @@
 import { inkCurves, ownPlane } from '../inks/divide';
-import { channelsOf, PROCESS_CHANNELS } from '../inks/ink-set';
+import { PROCESS_CHANNELS } from '../inks/ink-set';
 import { limitTables, type LimitTables } from '../inks/limit';
 import type { Kernels } from '../kernels/kernels';
 import { makeScreener, type Errors, type HalftoneMethod, type Mask, type Screener } from '../screening/screener';
 import { straightCurve } from '../screening/thresholds';
 import { Composer, type ComposedRow } from './compose';
 import { PartDrawer, type DrawingOf, type Needed, type Part, type Sprite } from './parts';
-import { PIXEL_BYTES, plateLayout, type Band, type RipPlan } from './plan';
+import { layersOf, PIXEL_BYTES, planesOf, plateLayout, type Band, type RipPlan, type SpriteKey } from './plan';
 import { Recorder, type RippedBand } from './record';
 
 export interface ScreenSettings {
@@ -27,12 +27,11 @@ export class BandRipper {
   readonly #screener: Screener;
   readonly #recorder: Recorder;
   readonly #limit: (Pick<LimitTables, 'limit' | 'safe'> & { totals: number; coarse: number }) | undefined;
-  /** In the kernels’ memory: the composed row, and a row for each channel. */
-  readonly #row: number;
-  readonly #channels: number[];
+  /** In the kernels’ memory: by layer the composed row, and where its channels are taken apart to; nothing where it is one. */
+  readonly #rows: { at: number; bytes: number; channels: number | undefined }[];
   /** Rows that inks have of their own: from the row of their channel through a table. */
   readonly #ownPlanes: { source: number; table: number; target: number }[] = [];
-  /** By ink: the row that it is screened from, and its packed row. */
+  /** By plane: the row that it is screened from, and its packed row. */
   readonly #sources: number[];
   readonly #targets: number[];
 
@@ -42,18 +41,21 @@ export class BandRipper {
     const layout = plateLayout(plan);
     const { widthPx } = layout;
     this.#widthPx = widthPx;
-    this.#drawer = new PartDrawer(plan);
-    const channels = channelsOf(plan.inks);
-    const channelOf = plan.inks.map(({ channel }) => channels.indexOf(channel));
+    this.#drawer = new PartDrawer(plan, kernels);
     const curves = inkCurves(plan.inks, Object.fromEntries(PROCESS_CHANNELS.map((name, i) => [name, settings.curves[i]!])));
     const tables = curves.map(ownPlane);
-    const screened = plan.inks.map(({ drops, shift }, ink) => ({
-      drops,
-      shift,
-      curve: tables[ink] ? straightCurve() : curves[ink]!
-    }));
+    const planes = planesOf(plan);
+    const screened = planes.map(({ ink }) => {
+      const { drops, shift } = plan.inks[ink]!;
+      return { drops, shift, curve: tables[ink] ? straightCurve() : curves[ink]! };
+    });
     this.#screener = makeScreener(settings.method, kernels, widthPx, mask, screened);
-    this.#recorder = new Recorder(kernels, layout, plan.inks);
+    this.#recorder = new Recorder(
+      kernels,
+      layout,
+      planes.map(({ ink }) => plan.inks[ink]!)
+    );
+    const channelOf = plan.inks.map(({ channel }) => PROCESS_CHANNELS.findIndex((name) => name === channel));
     if (plan.totalInk !== null) {
       const laid = curves.map((curve, ink) => {
         const table = tables[ink];
@@ -66,11 +68,14 @@ export class BandRipper {
       kernels.bytes(coarse, made.coarse.length).set(made.coarse);
       this.#limit = { limit: made.limit, safe: made.safe, totals, coarse };
     }
-    this.#row = kernels.allocate(widthPx * PIXEL_BYTES);
-    const planes = kernels.allocate(widthPx * channels.length);
-    this.#channels = channels.map((_, i) => planes + i * widthPx);
-    this.#sources = channelOf.map((channel, ink) => {
-      const source = this.#channels[channel]!;
+    this.#rows = layersOf(plan).map(({ ink }) => {
+      const bytes = ink === 'colour' ? PIXEL_BYTES : 1;
+      const at = kernels.allocate(widthPx * bytes);
+      return { at, bytes, channels: ink === 'colour' ? kernels.allocate(widthPx * PIXEL_BYTES) : undefined };
+    });
+    this.#sources = planes.map(({ ink, layer }) => {
+      const { at, channels } = this.#rows[layer]!;
+      const source = channels === undefined ? at : channels + channelOf[ink]! * widthPx;
       const table = tables[ink];
       if (!table) return source;
       const own = { source, table: kernels.allocate(table.length), target: kernels.allocate(widthPx) };
@@ -78,12 +83,21 @@ export class BandRipper {
       this.#ownPlanes.push(own);
       return own.target;
     });
-    this.#targets = plan.inks.map(() => kernels.allocate(widthPx / 4));
+    this.#targets = planes.map(() => kernels.allocate(widthPx / 4));
   }
 
   /** The drawings that the band needs. */
   needed(band: Band, sprites: readonly Sprite[]): Needed[] {
     return this.#drawer.needed(band, sprites);
+  }
+
+  /** The drawings of an artwork that is drawn whole. */
+  neededFor(source: number): Needed[] {
+    return this.#drawer.neededFor(source);
+  }
+
+  drawSprite(key: SpriteKey, drawingOf: DrawingOf, into: Uint8Array): void {
+    this.#drawer.drawSprite(key, drawingOf, into);
   }
 
   /** Draws what of the run's pieces lies in the band. */
@@ -110,29 +124,28 @@ export class BandRipper {
     return { ...recording.finish(), errors: errors && this.#screener.errors };
   }
 
-  /** From the composed row to packed rows of drops. @returns where each ink’s row is; nothing where it has no drop */
+  /** From the composed row to packed rows of drops. @returns where each plane’s row is; nothing where it has no drop */
   #drops(y: number): (number | undefined)[] {
     const { run } = this.#kernels;
-    if (this.#limit) {
-      const { totals, limit, safe, coarse } = this.#limit;
-      run.limitRow(this.#row, this.#widthPx, totals, limit, safe, coarse);
+    for (const { at, channels } of this.#rows) {
+      if (channels === undefined) continue;
+      if (this.#limit) {
+        const { totals, limit, safe, coarse } = this.#limit;
+        run.limitRow(at, this.#widthPx, totals, limit, safe, coarse);
+      }
+      run.splitRow(at, this.#widthPx, channels, this.#widthPx);
     }
-    run.splitRow(this.#row, this.#widthPx, this.#channels[0]!, this.#widthPx);
     for (const { source, table, target } of this.#ownPlanes) run.mapRow(source, this.#widthPx, table, target);
     const inked = this.#screener.row(y, this.#sources, this.#targets);
-    return this.#targets.map((target, ink) => (inked[ink] ? target : undefined));
+    return this.#targets.map((target, plane) => (inked[plane] ? target : undefined));
   }
 
   /** Views of the kernels’ memory, which does not grow while a band is made. */
   #composedRow(): ComposedRow {
-    return {
-      pixels: this.#kernels.bytes(this.#row, this.#widthPx * PIXEL_BYTES),
-      others: this.#channels.slice(PIXEL_BYTES).map((at) => this.#kernels.bytes(at, this.#widthPx))
-    };
+    return this.#rows.map(({ at, bytes }) => this.#kernels.bytes(at, this.#widthPx * bytes));
   }
 }
 
-function clear({ pixels, others }: ComposedRow): void {
-  pixels.fill(0);
-  for (const other of others) other.fill(0);
+function clear(row: ComposedRow): void {
+  for (const layer of row) layer.fill(0);
 }

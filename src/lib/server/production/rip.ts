@@ -3,7 +3,7 @@ import { open, rename, rm, truncate, writeFile } from 'node:fs/promises';
 import type { Piscina } from 'piscina';
 import { ArtworkError } from '$core/artwork/facts';
 import { inkMl, type DropCounts } from '$core/inks/drops';
-import { bandsOf, PIXEL_BYTES, plateLayout, spritesOf } from '$core/rip/plan';
+import { bandsOf, planesOf, plateLayout, spriteBytes, spritesOf, type RipPlan } from '$core/rip/plan';
 import { CELL } from '$core/rip/record';
 import { errorCount } from '$core/screening/screener';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
@@ -21,7 +21,9 @@ export interface RipResult {
   widthPx: number;
   heightPx: number;
   bytes: number;
+  /** By plate. */
   drops: DropCounts[];
+  /** By ink of the machine. */
   inkMl: number[];
 }
 
@@ -45,6 +47,14 @@ export async function ripToFile(...request: Parameters<typeof ripOnce>): Promise
         );
     }
   }
+}
+
+/** Ink of a run by ink of the machine: one may have plates in several layers. */
+function mlByInk(plan: RipPlan, drops: readonly DropCounts[]): number[] {
+  const planes = planesOf(plan);
+  return plan.inks.map((ink, i) =>
+    planes.reduce((sum, plane, plate) => sum + (plane.ink === i ? inkMl(drops[plate]!, ink.drops) : 0), 0)
+  );
 }
 
 async function ripOnce(
@@ -71,7 +81,7 @@ async function ripOnce(
 
     const sprites: SharedSprite[] = spritesOf(job.plan).map((key) => ({
       key,
-      buffer: new SharedArrayBuffer(key.width * key.height * PIXEL_BYTES)
+      buffer: new SharedArrayBuffer(spriteBytes(job.plan, key))
     }));
     await Promise.all(sprites.map((sprite) => pool.run({ job, sprite }, { name: 'sprite', signal: cancelled })));
 
@@ -125,9 +135,9 @@ async function ripOnce(
     await rename(overview, output.overview);
     await rename(coarse, output.coarse);
     await rename(plates, output.plates);
-    const drops = layout.inks.map((_, ink): DropCounts => {
+    const drops = layout.inks.map((_, plate): DropCounts => {
       const sum: [number, number, number] = [0, 0, 0];
-      for (const report of reports) report.drops[ink]?.forEach((count, size) => (sum[size as 0 | 1 | 2] += count));
+      for (const report of reports) report.drops[plate]?.forEach((count, size) => (sum[size as 0 | 1 | 2] += count));
       return sum;
     });
     return {
@@ -135,7 +145,7 @@ async function ripOnce(
       heightPx: layout.heightPx,
       bytes: dataEnd + directory.length,
       drops,
-      inkMl: drops.map((counts, ink) => inkMl(counts, job.plan.inks[ink]?.drops ?? [0, 0, 0]))
+      inkMl: mlByInk(job.plan, drops)
     };
   } catch (error) {
     // One band that fails ends the others too.

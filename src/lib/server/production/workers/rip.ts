@@ -2,10 +2,11 @@ import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
 import type { Drawing } from '$core/artwork/drawing';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
+import { makeMarkedDrawing } from '$core/artwork/marked';
 import { drawingChoices } from '$core/artwork/piece';
 import { neutralBlack } from '$core/colour/icc-read';
 import { marksInNeutral, plateLayout, type RipPlan } from '$core/rip/plan';
-import { drawSprite, type Needed } from '$core/rip/parts';
+import type { Needed } from '$core/rip/parts';
 import { CELL } from '$core/rip/record';
 import { BandRipper } from '$core/rip/rip-band';
 import type { Kernels } from '$core/kernels/kernels';
@@ -46,19 +47,22 @@ async function inksOf(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace>
   return known;
 }
 
-const keyOf = ({ source, overlay }: Needed) => `${source}/${overlay ?? ''}`;
+const keyOf = ({ source, overlay, marked }: Needed) => `${source}/${marked ?? ''}/${overlay ?? ''}`;
 
-/** A drawing of the run, made when it is first needed: of an artwork, or of what lies over it, in that artwork's inks. */
+/** A drawing of the run, made when it is first needed: of an artwork, of what it marks, or of what lies over it, in its inks. */
 async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawing> {
   const known = at.drawings.get(keyOf(needed));
   if (known) return known.drawing;
   const source = job.plan.sources[needed.source];
   if (!source) throw new RangeError(`There is no artwork ${needed.source} in this run.`);
   const over = needed.overlay === undefined ? undefined : job.plan.overlays?.[needed.overlay];
-  const { intent, sources } = source;
+  const { intent, sources, stack } = source;
+  const marks = needed.marked && stack?.marks[needed.marked];
   const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
   const opened = openPdfFile(over?.file ?? source.file);
-  const drawing = makeDrawing(opened.document, over?.page ?? source.page, drawingChoices(source), inks);
+  const drawing = marks
+    ? makeMarkedDrawing(opened.document, source.page, marks, source.prepare.leftOut)
+    : makeDrawing(opened.document, over?.page ?? source.page, drawingChoices(source), inks);
   at.drawings.set(keyOf(needed), { drawing, opened });
   return drawing;
 }
@@ -98,7 +102,10 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
 
 /** Draws one artwork that is placed many times into shared memory. */
 export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> => {
-  drawSprite(job.plan, key, await drawingOf(benchFor(job), job, { source: key.source }), new Uint8Array(buffer));
+  const at = benchFor(job);
+  const ripper = ripperOf(at, job);
+  for (const needed of ripper.neededFor(key.source)) await drawingOf(at, job, needed);
+  ripper.drawSprite(key, (needed) => at.drawings.get(keyOf(needed))!.drawing, new Uint8Array(buffer));
 });
 
 /** Draws, screens and writes one band. */
