@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { CutChoices, DEFAULT_CUT } from './cut-choices';
 import type { PageFacts, PageLine } from './facts';
 import { bounds, flatten, type Path } from '../geometry/path';
+import { Stack } from '../inks/stack';
 import { ENLARGED, uprightSize, type Preparation } from './preparation';
 import { Role, roleOf, toolOf, type RoleRule } from './roles';
 
@@ -49,6 +50,8 @@ export const ArtworkChoices = z.object({
   thinnestMm: z.number().min(0).max(5).default(0),
   /** From how far it is looked at, mm; none for the shop's distance. */
   viewingMm: z.number().min(100).max(100_000).nullable().default(null),
+  /** What lies under and over the colour; nothing for what the file marks. */
+  stack: Stack.nullable().default(null),
   cut: z.boolean(),
   lines: CutChoices.default(DEFAULT_CUT)
 });

@@ -109,7 +109,8 @@ export const nextId = (layers: readonly Layer[]): number => Math.max(0, ...layer
 /** Colour alone, as every docket is that says nothing else. */
 export const PLAIN_STACK: Stack = { seen: 'front', layers: [newLayer(1, 'colour')] };
 
-export const isPlain = ({ layers }: Stack): boolean => layers.every(({ ink }) => ink === 'colour') && layers.length === 1;
+export const isPlain = ({ layers }: Pick<Stack, 'layers'>): boolean =>
+  layers.length === 1 && layers[0]!.ink === 'colour' && !layers[0]!.mirrored;
 
 /** A layer that a machine lays down: the same for all pieces of a run. */
 export interface LaidLayer {
@@ -167,6 +168,11 @@ export function layersTogether(stacks: readonly Stack[]): { layers: LaidLayer[];
   const used = layers.map((_, i) => i).filter((i) => places.some((at) => at.includes(i)));
   return { layers: used.map((i) => layers[i]!), places: places.map((at) => at.map((i) => used.indexOf(i))) };
 }
+
+/** Inks of layers that a machine does not have. @param inks of the machine */
+export const missingInks = (layers: readonly LaidLayer[], inks: readonly { role: string }[]): ExtraInk[] => [
+  ...new Set(layers.flatMap(({ ink }) => (ink === 'colour' || inks.some(({ role }) => role === ink) ? [] : [ink as ExtraInk])))
+];
 
 /** Inks that a stack needs beside colours, each once. */
 export const extraInks = (stack: Stack): ExtraInk[] => [

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { Stack } from '../inks/stack';
 
 /** What a media is: one card, the same in the shop, in a file, and in a maker's library. Lengths in mm. */
 
@@ -7,6 +8,10 @@ export type Family = (typeof FAMILIES)[number];
 
 export const SURFACES = ['gloss', 'satin', 'matt', 'paper', 'fabric'] as const;
 export type Surface = (typeof SURFACES)[number];
+
+/** What light does with a media: comes back, goes through, or is kept. */
+export const BODIES = ['opaque', 'clear', 'translucent', 'dark'] as const;
+export type Body = (typeof BODIES)[number];
 
 const figure = (what: string, least: number, most: number, unit: string) =>
   z
@@ -73,6 +78,18 @@ export const MediaCard = z.object({
   white: z.tuple([z.number().min(0).max(110), z.number().min(-60).max(60), z.number().min(-60).max(60)]).nullable(),
   rolls: z.array(Roll).max(200, 'At most 200 rolls.'),
   sheets: z.array(Sheets).max(50, 'At most 50 sizes of sheet.').default([]),
+  body: z.enum(BODIES).default('opaque'),
+  /** As it looks on white, on the screen. */
+  colour: z
+    .string()
+    .regex(/^#[0-9a-f]{6}$/i, 'A colour is six figures after #.')
+    .default('#ffffff'),
+  /** Which side of it is printed. */
+  printedSide: z.enum(['face', 'back']).default('face'),
+  /** Ink holds on it only over primer. */
+  primer: z.boolean().default(false),
+  /** What dockets on it are printed in unless they say otherwise; none of its own for what its body suggests. */
+  stack: Stack.nullable().default(null),
   /** By kind of machine; it can be printed only on those. */
   handling: z.record(z.string().min(1).max(60), Handling)
 });
@@ -90,6 +107,11 @@ export const NEW_CARD: MediaCard = {
   white: null,
   rolls: [],
   sheets: [],
+  body: 'opaque',
+  colour: '#ffffff',
+  printedSide: 'face',
+  primer: false,
+  stack: null,
   handling: {}
 };
 

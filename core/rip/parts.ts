@@ -4,9 +4,9 @@ import type { Box } from '../geometry/box';
 import { cellsOf, type Cells } from '../geometry/cells';
 import { apply } from '../geometry/matrix';
 import * as mupdf from '../interpreter/interpreter';
-import type { ExtraInk } from '../inks/stack';
+import { isPlain, type ExtraInk } from '../inks/stack';
 import type { Kernels } from '../kernels/kernels';
-import type { PlacedPiece, SourceStack } from '../layout/pieces';
+import type { PlacedPiece } from '../layout/pieces';
 import { MM_PER_INCH } from '../units/length';
 import { LayerDrawer, type LayerDrawings } from './piece-layers';
 import { layerBytes, layersOf, pieceRect, pieceToRun, PIXEL_BYTES, type Band, type RipPlan, type SpriteKey } from './plan';
@@ -59,9 +59,6 @@ function sourceOf(plan: RipPlan, index: number) {
   if (!source) throw new RangeError(`There is no artwork ${index} in this run.`);
   return source;
 }
-
-/** Whether more is to be known of a piece than its colour. */
-const needsCover = ({ layers }: SourceStack): boolean => layers.length !== 1 || layers[0]!.ink !== 'colour';
 
 const spriteOf = (piece: PlacedPiece, sprites: readonly Sprite[]) =>
   sprites.find(({ key }) => key.source === piece.source && key.turn === piece.turn);
@@ -151,7 +148,7 @@ export class PartDrawer {
     const piece = sourceOf(this.#plan, source);
     const { stack } = piece;
     const page = drawingOf({ source });
-    if (!stack || !needsCover(stack)) {
+    if (!stack || isPlain(stack)) {
       const pixmap = drawPiece(piece, page, grid, top, bottom);
       if (over) drawOver(pixmap, piece, over, grid);
       return { layers: [this.#plain(pixmap, stack?.layers[0]?.place)], pixmap };
@@ -172,7 +169,7 @@ export class PartDrawer {
   /** A sprite serves a piece; one with an overlay only where it is colour alone. */
   #sprite(piece: PlacedPiece, sprites: readonly Sprite[]): Sprite | undefined {
     const stack = sourceOf(this.#plan, piece.source).stack;
-    if (piece.overlay !== undefined && stack && needsCover(stack)) return undefined;
+    if (piece.overlay !== undefined && stack && !isPlain(stack)) return undefined;
     return spriteOf(piece, sprites);
   }
 

@@ -210,7 +210,7 @@ export async function readPlateFile(readAt: ReadAt, size: number): Promise<Plate
     throw new PlateFileError('The plate file is not planar with 2 packed bits a sample.');
   }
   const layers = found.get(LAYERS_TAG) ?? inks.map(() => 0);
-  if (layers.length !== inkCount || layers.some((layer, i) => layer > 255 || layer < (layers[i - 1] ?? 0)))
+  if (layers.length !== inkCount || layers.some((layer, i) => ![layers[i - 1] ?? 0, (layers[i - 1] ?? -1) + 1].includes(layer)))
     throw new PlateFileError('The plate file does not say which layer each of its plates belongs to.');
   const layout: PlateLayout = {
     widthPx: one(256, 'width'),

@@ -89,6 +89,7 @@ export const CHOICE_GROUPS = {
     'richBlack',
     'thinnestMm'
   ],
+  layers: ['stack', 'mirror'],
   cut: ['cut', 'lines'],
   finishing: ['finishing'],
   copies: ['copies']

@@ -1,4 +1,4 @@
-import type { Family, Handling, MediaCard, Surface } from '$core/media/card';
+import { NEW_CARD, type Family, type Handling, type MediaCard, type Surface } from '$core/media/card';
 import { suggestHandling, type HandlingTable } from '$core/media/handling';
 
 /** The made-up makers' cards, and their second edition: what a library would offer and later improve. */
@@ -70,6 +70,12 @@ const LINES: Line[] = [
   ['halyard-canvas', 'Halyard canvas', 'Halyard', 'canvas', 'matt', 1370, 0.42, 7.9, '']
 ];
 
+/** What is not opaque and white. */
+const BODY: Record<string, Partial<MediaCard>> = {
+  'fathom-clear': { body: 'clear', printedSide: 'back' },
+  'beacon-film': { body: 'translucent' }
+};
+
 /** What the second edition changed. */
 const IMPROVED: Record<string, { news: string; change: (card: MediaCard) => void }> = {
   'shoal-white': {
@@ -94,6 +100,8 @@ export function offers(table: HandlingTable, edition: number): Offer[] {
     const suggested = suggestHandling(table, family, thicknessMm)?.handling;
     const handling: Record<string, Handling> = suggested ? { [table.machine]: { ...suggested } } : {};
     const card: MediaCard = {
+      ...NEW_CARD,
+      ...BODY[id],
       name,
       maker,
       family,
@@ -102,9 +110,6 @@ export function offers(table: HandlingTable, edition: number): Offer[] {
       thicknessMm,
       costPerM2,
       note,
-      white: null,
-      rolls: [],
-      sheets: [],
       handling
     };
     const improved = edition > 1 ? IMPROVED[id] : undefined;

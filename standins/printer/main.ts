@@ -20,7 +20,8 @@ import {
   valuesOf,
   type Decoded
 } from '$protocol/ipp';
-import { Handling, SURFACES } from '$core/media/card';
+import { xyzOf } from '$core/colour/stack-look';
+import { BODIES, Handling, SURFACES } from '$core/media/card';
 import { handlingOf as handlingTable } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
@@ -33,9 +34,12 @@ import { Printer, WrongMedia, type JobTicket, type PrinterJob } from './printer'
  * Settings by environment: PORT (0 takes a free one), MODEL, SPEED (times faster than life, or "full"), FOLDER, MEDIA (JSON).
  */
 
+const Colour = z.string().regex(/^#[0-9a-f]{6}$/i);
 const Media = z.object({
   name: z.string().min(1).max(100),
   surface: z.enum(SURFACES),
+  body: z.enum(BODIES).optional(),
+  colour: Colour.optional(),
   widthMm: z.number().min(50).max(6000),
   lengthMm: z.number().min(0).max(1e6),
   sheetMm: z.number().min(50).max(10_000).optional(),
@@ -63,6 +67,9 @@ const Look = z.object({
   places: z.array(z.object({ x: z.number().min(-100).max(1e4), y: z.number().min(-100).max(1e6) })).max(500),
   apertureMm: z.number().min(0.5).max(20)
 });
+
+/** How a print is looked at: from which side, and what is behind it. */
+const Seen = z.object({ from: z.enum(['front', 'behind', 'gloss']).default('front'), backing: Colour.default('#ffffff') });
 
 const model = modelNamed(process.env.MODEL ?? 'Petrel 13');
 const media = Media.parse(
@@ -157,6 +164,7 @@ function printerAttributes() {
         'zing-ink-shifts',
         model.inks.flatMap(({ shift }) => shift.map((part) => Math.round(part * 1000)))
       ),
+      attribute(TAG.integer, 'zing-layers', model.layers),
       attribute(
         TAG.integer,
         'marker-levels',
@@ -236,9 +244,18 @@ function ticketOf(head: Decoded): JobTicket {
     key: text('zing-job-key'),
     drops: dropsOf(head) ?? model.inks.map((ink) => ink.drops),
     handling: handlingOf(head),
+    curing: z
+      .array(z.enum(['gloss', 'matt']))
+      .max(16)
+      .catch([])
+      .parse(valuesOf(head, 'zing-varnish-curing')),
     media: media === null ? null : { name: media, widthMm: hundredths('zing-media-width'), lengthMm: hundredths('zing-length') }
   };
 }
+
+/** Colour alone on white media, from the front, is drawn as it is printed. */
+const isPlainLook = ({ layers, body = 'opaque', colour = '#ffffff' }: PrinterJob, from: string): boolean =>
+  from === 'front' && (layers?.length ?? 1) === 1 && layers?.[0]?.ink !== 'white' && body === 'opaque' && colour === '#ffffff';
 
 /** Answers with the job that comes of it, or with why none does. */
 async function answerFor(head: Decoded, work: () => PrinterJob | Promise<PrinterJob>): Promise<Buffer> {
@@ -318,9 +335,11 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
   if (output) {
     const job = printer.jobs.find((j) => j.id === Number(output[1]));
     if (!job || job.rows === 0) return sendJson(response, 404, { error: 'Nothing has come out for this job.' });
-    const rows = job.rows;
-    const raw = (await readFile(job.output)).subarray(0, rows * job.columns * 3);
-    const png = await sharp(raw, { raw: { width: job.columns, height: rows, channels: 3 }, limitInputPixels: false })
+    const { from, backing } = Seen.parse(Object.fromEntries(new URL(request.url ?? '', 'http://printer').searchParams));
+    const { rgb, columns, rows } = isPlainLook(job, from)
+      ? { rgb: (await readFile(job.output)).subarray(0, job.rows * job.columns * 3), columns: job.columns, rows: job.rows }
+      : await printer.picture(job, from === 'gloss' ? from : { from, backing: xyzOf(backing) });
+    const png = await sharp(rgb, { raw: { width: columns, height: rows, channels: 3 }, limitInputPixels: false })
       // Pixels are cells of the plates, whatever print mode those are for.
       .withMetadata({ density: 25.4 / job.cellMm.x })
       .png({ compressionLevel: 3 })

@@ -1,4 +1,4 @@
-import { labToXyz, type Triple } from '$core/colour/lab';
+import { D50, labToXyz, type Triple } from '$core/colour/lab';
 import { ModelEvaluator, modelFromLab, type PrinterModel } from '$core/colour/printer-model';
 import type { Surface } from '$core/media/card';
 
@@ -84,6 +84,12 @@ export class Physics {
     const shine = 0.004 * (1 - Math.exp(-pooled * 4)) + 0.012 * (1 - Math.exp(-over * over * 3));
     for (let i = 0; i < 3; i++) out[i] = out[i]! * (1 - shine) + shine * this.white[i]!;
     return out;
+  }
+
+  /** What colours take of light that passes them twice, relative to white, as XYZ of the perfect reflector under them. */
+  filter(amounts: readonly number[]): Triple {
+    const xyz = this.xyz(amounts);
+    return xyz.map((value, i) => (D50[i]! * value) / this.white[i]!) as Triple;
   }
 
   /** The share of ink that gives a share of coverage: what a maker's starting curve is made of. */

@@ -4,7 +4,8 @@ import type { Kernels } from '$core/kernels/kernels';
 import { unpackBits } from '$core/kernels/twin';
 import { LIGHT_STRENGTH } from '$core/inks/divide';
 import { packedAmounts } from '$core/inks/drops';
-import { PROCESS_CHANNELS, type InkSet } from '$core/inks/ink-set';
+import { PROCESS_CHANNELS, type Ink, type InkSet } from '$core/inks/ink-set';
+import type { LayerInk } from '$core/inks/stack';
 import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
 import type { DropVolumes } from '$core/inks/drops';
 import type { Physics } from './physics';
@@ -24,7 +25,10 @@ export class Press {
   readonly #row: number;
   readonly #sums: number;
   readonly #amounts: number[];
-  readonly #inks: InkSet;
+  /** By plate the ink of the machine. */
+  readonly #inks: readonly Ink[];
+  /** The layers that the plates belong to, from the media upwards, and how many figures of a cell each has. */
+  readonly layers: readonly { ink: LayerInk; figures: number }[];
   readonly #keys = new Uint32Array(1 << 20);
   readonly #colours = new Uint8Array((1 << 20) * 3);
   readonly #full: Uint8Array;
@@ -61,9 +65,14 @@ export class Press {
     inks: InkSet,
     drops: readonly DropVolumes[]
   ) {
-    this.#inks = inks;
     this.#file = file;
     this.plates = plates;
+    this.#inks = plates.inks.map((name) => {
+      const ink = inks.find((one) => one.name === name);
+      if (!ink) throw new Error(`This machine prints ${inks.map((one) => one.name).join(', ')}, not ${plates.inks.join(', ')}.`);
+      return ink;
+    });
+    this.layers = layersOf(plates.layers, this.#inks);
     this.#kernels = kernels;
     this.#physics = physics;
     this.cell = Math.max(8, Math.round(plates.dpi.x / OUTPUT_DPI / 8) * 8);
@@ -74,7 +83,7 @@ export class Press {
     this.#sums = kernels.allocate((plates.widthPx / 8 + 8) * 4);
     this.#amounts = plates.inks.map((_, ink) => {
       const at = kernels.allocate(512);
-      new Uint16Array(kernels.run.memory.buffer, at, 256).set(packedAmounts(drops[ink] ?? [1, 1, 1]));
+      new Uint16Array(kernels.run.memory.buffer, at, 256).set(packedAmounts(drops[inks.indexOf(this.#inks[ink]!)] ?? [1, 1, 1]));
       return at;
     });
     this.#full = this.#colour(0);
@@ -84,11 +93,16 @@ export class Press {
     return this.#file.close();
   }
 
+  /** Figures of a cell: of each layer of colour an amount by channel, of each other layer one. */
+  get figures(): number {
+    return this.layers.reduce((sum, { figures }) => sum + figures, 0);
+  }
+
   /**
-   * One row of cells as RGB and as mean amounts of the colours (16 bits for each channel and cell), and each ink of it in
-   * full-drop pixels.
+   * One row of cells as RGB on white media, and as what lies on each: 16 bits a figure, `FULL` a full drop of one channel on
+   * every pixel; and each plate of it in full-drop pixels.
    */
-  async outputRow(index: number): Promise<{ rgb: Uint8Array; means: Uint16Array; ink: number[] }> {
+  async outputRow(index: number): Promise<{ rgb: Uint8Array; cells: Uint16Array; ink: number[] }> {
     const { plates, cell, columns } = this;
     const cells8 = Math.floor(plates.widthPx / 8);
     const perCell = cell / 8;
@@ -111,34 +125,44 @@ export class Press {
         ink[plate] = ink[plate]! + value / 1020;
       }
     }
+    const figures = this.#byLayer(means);
     const rgb = new Uint8Array(columns * 3);
-    const colours = this.#byColour(means);
-    const [c, m, y, k] = colours as [Float64Array, Float64Array, Float64Array, Float64Array];
+    const [c, m, y, k] = this.#lastColour(figures);
     for (let x = 0; x < columns; x++) {
-      const key = ((level(c[x]) << 24) | (level(m[x]) << 16) | (level(y[x]) << 8) | level(k[x])) >>> 0;
+      const key = ((level(c?.[x]) << 24) | (level(m?.[x]) << 16) | (level(y?.[x]) << 8) | level(k?.[x])) >>> 0;
       rgb.set(key === 0 ? this.#full : this.#colour(key), x * 3);
     }
-    const amounts = new Uint16Array(columns * colours.length);
-    colours.forEach((colour, i) => {
-      for (let x = 0; x < columns; x++) amounts[x * colours.length + i] = Math.round(Math.min(1, colour[x]!) * 65535);
+    const cells = new Uint16Array(columns * figures.length);
+    figures.forEach((figure, i) => {
+      for (let x = 0; x < columns; x++) cells[x * figures.length + i] = Math.round(Math.min(MOST, figure[x]!) * FULL);
     });
-    return { rgb, means: amounts, ink };
+    return { rgb, cells, ink };
   }
 
   /**
-   * What the inks come to as amounts of the dark colours: a light ink is so much of its own. White, varnish and primer are
-   * not seen on white media.
+   * What the plates come to: of colours as amounts of the dark inks, of which a light one is so much; of any other ink in
+   * full drops of one channel, all of its channels together.
    */
-  #byColour(means: readonly Float64Array[]): Float64Array[] {
-    return PROCESS_CHANNELS.map((channel) => {
-      const sum = new Float64Array(this.columns);
-      this.#inks.forEach((ink, i) => {
-        if (ink.channel !== channel) return;
-        const strength = ink.role === 'light' ? LIGHT_STRENGTH : 1;
-        means[i]?.forEach((mean, x) => (sum[x] = sum[x]! + mean * strength));
-      });
-      return sum;
-    });
+  #byLayer(means: readonly Float64Array[]): Float64Array[] {
+    const { layers: layerOf } = this.plates;
+    return this.layers.flatMap(({ ink }, layer) =>
+      (ink === 'colour' ? PROCESS_CHANNELS : [undefined]).map((channel) => {
+        const sum = new Float64Array(this.columns);
+        this.#inks.forEach((own, plate) => {
+          if (layerOf[plate] !== layer || (channel !== undefined && own.channel !== channel)) return;
+          const strength = own.role === 'light' ? LIGHT_STRENGTH : 1;
+          means[plate]?.forEach((mean, x) => (sum[x] = sum[x]! + mean * strength));
+        });
+        return sum;
+      })
+    );
+  }
+
+  /** The colour that lies open, by channel; nothing where there is none. */
+  #lastColour(figures: readonly Float64Array[]): readonly Float64Array[] {
+    const last = this.layers.map(({ ink }) => ink).lastIndexOf('colour');
+    const from = this.layers.slice(0, Math.max(0, last)).reduce((sum, layer) => sum + layer.figures, 0);
+    return last < 0 ? [] : figures.slice(from, from + PROCESS_CHANNELS.length);
   }
 
   /** The colour of 8-bit ink means, remembered in a table that newer colours overwrite. */
@@ -173,6 +197,22 @@ export class Press {
     const rows = Math.min(plates.rowsPerStrip, plates.heightPx - strip * plates.rowsPerStrip);
     return unpackBits(packed, rows * bytes);
   }
+}
+
+/** What a figure of 16 bits is for a full drop of one channel on every pixel; two channels may lie on one another. */
+export const FULL = 16_384;
+const MOST = 65_535 / FULL;
+
+/** The layers of a file’s plates. @throws Error where a layer has inks of two kinds, or one twice */
+function layersOf(of: readonly number[], inks: readonly Ink[]): { ink: LayerInk; figures: number }[] {
+  return [...new Set(of)].map((layer) => {
+    const own = inks.filter((_, plate) => of[plate] === layer);
+    const kinds = new Set(own.map(({ role }) => (role === 'light' ? 'colour' : role)));
+    const [ink] = kinds;
+    if (!ink || kinds.size > 1 || new Set(own).size !== own.length)
+      throw new Error(`A layer of ${own.map(({ name }) => name).join(', ')} cannot be printed.`);
+    return { ink, figures: ink === 'colour' ? PROCESS_CHANNELS.length : 1 };
+  });
 }
 
 const level = (amount = 0) => Math.round(Math.min(1, amount) * 255);

@@ -4,21 +4,27 @@ import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Kernels } from '$core/kernels/kernels';
-import type { Triple } from '$core/colour/lab';
+import { xyzToSrgb, type Triple } from '$core/colour/lab';
+import { stackXyz, type Ground, type View } from '$core/colour/stack-look';
 import { printSeconds } from '$core/inks/drops';
 import type { DropVolumes } from '$core/inks/drops';
 import { PROCESS_CHANNELS } from '$core/inks/ink-set';
+import type { LaidLayer } from '$core/inks/stack';
 import { JOB_STATE } from '$protocol/ipp';
 import { message } from '$protocol/http';
-import type { Handling, Surface } from '$core/media/card';
+import type { Body, Handling, Surface } from '$core/media/card';
 import { Journal } from './journal';
 import type { Model } from './models';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
-import { Press } from './press';
+import { FULL, Press } from './press';
+import { glossOf, groundOf, seenLayers, type CellLayer } from './stack-look';
 
 export interface LoadedMedia {
   name: string;
   surface: Surface;
+  body?: Body | undefined;
+  /** As it looks on white. */
+  colour?: string | undefined;
   widthMm: number;
   /** Left on the roll. */
   lengthMm: number;
@@ -58,6 +64,8 @@ export interface JobTicket {
   drops: DropVolumes[];
   handling: Handling | null;
   media: Wanted | null;
+  /** How each layer of varnish is cured, from the media upwards; gloss where nothing is said. */
+  curing: LaidLayer['curing'][];
 }
 
 export interface PrinterJob {
@@ -78,6 +86,11 @@ export interface PrinterJob {
   output: string;
   /** Mean amounts of ink of every cell of the output: what an instrument sees. */
   amounts: string;
+  /** The layers that it was printed in; one of colour for a job of an earlier version. */
+  layers?: LaidLayer[];
+  curing?: LaidLayer['curing'][];
+  body?: Body | undefined;
+  colour?: string | undefined;
   /** mm of a cell; ink of a full drop on every pixel, pl an inch². */
   cellMm: { x: number; y: number };
   load: number;
@@ -245,9 +258,8 @@ export class Printer {
       await press.close();
       job.widthMm = (press.plates.widthPx / press.plates.dpi.x) * 25.4;
       job.lengthMm = (press.plates.heightPx / press.plates.dpi.y) * 25.4;
-      const names = this.model.inks.map(({ name }) => name);
-      if (press.plates.inks.join() !== names.join())
-        throw new Error(`This machine prints ${names.join(', ')}, not ${press.plates.inks.join(', ')}.`);
+      if (press.layers.length > this.model.layers)
+        throw new Error(`This machine lays down ${this.model.layers} layers in one job, not ${press.layers.length}.`);
     } catch (error) {
       await rm(spool, { force: true });
       if (job.state < JOB_STATE.cancelled) this.#abort(job, 'document-format-error');
@@ -304,10 +316,16 @@ export class Printer {
     if (job.media) this.#check(job.media);
     job.state = JOB_STATE.processing;
     job.surface = this.media.surface;
+    job.body = this.media.body;
+    job.colour = this.media.colour;
     job.unit = structuredClone(this.unit);
     const press = await this.#open(join(this.#folder, `job-${job.id}.tif`), job);
     try {
       job.columns = press.columns;
+      let varnishes = 0;
+      job.layers = press.layers.map(({ ink }) =>
+        ink === 'varnish' ? { ink, curing: job.curing?.[varnishes++] ?? 'gloss' } : { ink }
+      );
       job.cellMm = { x: (press.cell / press.plates.dpi.x) * 25.4, y: (press.cell / press.plates.dpi.y) * 25.4 };
       for (const file of [job.output, job.amounts]) {
         await rm(file, { force: true });
@@ -316,7 +334,8 @@ export class Printer {
       const swathMm = this.model.speed.headMm / this.model.speed.passes;
       const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
       const swathRows = Math.max(1, Math.round(swathMm / rowMm));
-      const swathSeconds = printSeconds(job.widthMm, swathMm, this.model.speed);
+      // Each layer has passes of its own.
+      const swathSeconds = printSeconds(job.widthMm, swathMm, this.model.speed) * press.layers.length;
       let at = performance.now();
       for (let from = 0; from < press.rows; from += swathRows) {
         await this.#untilReady(job);
@@ -335,10 +354,11 @@ export class Printer {
         const rows: Uint8Array[] = [];
         const amounts: Uint8Array[] = [];
         for (let row = from; row < Math.min(press.rows, from + swathRows); row++) {
-          const { rgb, means, ink } = await press.outputRow(row);
+          const { rgb, cells, ink } = await press.outputRow(row);
           rows.push(rgb);
-          amounts.push(new Uint8Array(means.buffer));
-          ink.forEach((drops, i) => {
+          amounts.push(new Uint8Array(cells.buffer));
+          ink.forEach((drops, plate) => {
+            const i = this.model.inks.findIndex(({ name }) => name === press.plates.inks[plate]);
             const ml = (drops * (job.drops[i]?.[2] ?? 0)) / 1e9;
             job.inkMl[i] = (job.inkMl[i] ?? 0) + ml;
             this.inkMl[i] = Math.max(0, (this.inkMl[i] ?? 0) - ml);
@@ -385,25 +405,89 @@ export class Printer {
    * @returns XYZ of each, Y = 1 for the perfect reflector
    */
   async look(job: PrinterJob, places: readonly { x: number; y: number }[], apertureMm: number): Promise<Triple[]> {
-    const bytes = await readFile(job.amounts);
-    const amounts = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
-    const channels = PROCESS_CHANNELS.length;
-    const rows = Math.floor(amounts.length / channels / job.columns);
-    const physics = new Physics(job.surface, job.load, job.unit);
+    const lies = await this.#lies(job);
+    const view: View = { from: 'front', backing: lies.physics.white };
     return places.map(({ x, y }) => {
       const from = (v: number, cell: number) => Math.max(0, Math.round((v - apertureMm / 2) / cell));
       const to = (v: number, cell: number, most: number) => Math.min(most, Math.round((v + apertureMm / 2) / cell));
-      const sums = PROCESS_CHANNELS.map(() => 0);
+      const sums = new Array<number>(lies.figures).fill(0);
       let count = 0;
-      for (let row = from(y, job.cellMm.y); row < to(y, job.cellMm.y, rows); row++) {
+      for (let row = from(y, job.cellMm.y); row < to(y, job.cellMm.y, lies.rows); row++) {
         for (let column = from(x, job.cellMm.x); column < to(x, job.cellMm.x, job.columns); column++, count++) {
-          const at = (row * job.columns + column) * channels;
-          for (let i = 0; i < channels; i++) sums[i] = sums[i]! + amounts[at + i]!;
+          const at = (row * job.columns + column) * lies.figures;
+          for (let i = 0; i < lies.figures; i++) sums[i] = sums[i]! + lies.cells[at + i]!;
         }
       }
       // Beside the print is bare media.
-      return physics.xyz(sums.map((sum) => (count > 0 ? sum / count / 65535 : 0)));
+      const cell = lies.cellOf(sums.map((sum) => (count > 0 ? sum / count : 0)));
+      return stackXyz(seenLayers(lies.layers, cell, lies.physics), lies.ground, view);
     });
+  }
+
+  /**
+   * A picture of what was printed, from the front or from behind, over something, or of how it shines.
+   *
+   * @returns RGB of every cell
+   */
+  async picture(job: PrinterJob, view: View | 'gloss'): Promise<{ rgb: Uint8Array; columns: number; rows: number }> {
+    const { cells, figures, rows, layers, physics, ground, cellOf } = await this.#lies(job);
+    const rgb = new Uint8Array(job.columns * rows * 3);
+    const known = new Map<string, Triple>();
+    const values = new Array<number>(figures);
+    for (let i = 0; i < job.columns * rows; i++) {
+      let key = '';
+      for (let k = 0; k < figures; k++) {
+        // As finely as an eye sees.
+        const value = Math.round((cells[i * figures + k]! * 255) / FULL);
+        values[k] = (value * FULL) / 255;
+        key += String.fromCharCode(value);
+      }
+      let colour = known.get(key);
+      if (!colour) {
+        const cell = cellOf(values);
+        if (view === 'gloss') {
+          const shine = glossOf(layers, cell, MEDIA_GLOSS[job.surface]);
+          colour = [shine, shine, shine];
+        } else colour = xyzToSrgb(stackXyz(seenLayers(layers, cell, physics), ground, view));
+        if (known.size < MOST_COLOURS) known.set(key, colour);
+      }
+      for (let k = 0; k < 3; k++) rgb[i * 3 + k] = Math.round(colour[k]! * 255);
+      if (i % 1e6 === 0) await pause(0);
+    }
+    return { rgb, columns: job.columns, rows };
+  }
+
+  /** What lies on the media, cell by cell. */
+  async #lies(job: PrinterJob): Promise<{
+    cells: Uint16Array;
+    figures: number;
+    rows: number;
+    layers: LaidLayer[];
+    physics: Physics;
+    ground: Ground;
+    cellOf: (figures: readonly number[]) => CellLayer[];
+  }> {
+    const bytes = await readFile(job.amounts);
+    const cells = new Uint16Array(bytes.buffer, bytes.byteOffset, Math.floor(bytes.length / 2));
+    const layers = job.layers ?? [{ ink: 'colour' as const }];
+    const sizes = layers.map(({ ink }) => (ink === 'colour' ? PROCESS_CHANNELS.length : 1));
+    const figures = sizes.reduce((sum, size) => sum + size, 0);
+    const physics = new Physics(job.surface, job.load, job.unit);
+    const { body = 'opaque', colour = WHITE_MEDIA } = job;
+    // What an earlier version wrote has a full drop at the most.
+    const full = job.layers ? FULL : 65_535;
+    return {
+      cells,
+      figures,
+      rows: Math.floor(cells.length / figures / job.columns),
+      layers,
+      physics,
+      ground: colour === WHITE_MEDIA && body === 'opaque' ? { body, colour: physics.white } : groundOf(body, colour),
+      cellOf: (values) => {
+        let at = 0;
+        return sizes.map((size) => values.slice(at, (at += size)).map((value) => value / full));
+      }
+    };
   }
 
   /** Waits while something stops the machine; the job goes on where it was. */
@@ -419,5 +503,10 @@ export class Printer {
     }
   }
 }
+
+const WHITE_MEDIA = '#ffffff';
+/** Colours that are remembered while a picture is made. */
+const MOST_COLOURS = 1 << 20;
+const MEDIA_GLOSS: Record<Surface, number> = { gloss: 0.75, satin: 0.45, matt: 0.15, paper: 0.1, fabric: 0.05 };
 
 const pause = (ms: number) => new Promise<void>((resolve) => (ms > 0 ? setTimeout(resolve, ms) : setImmediate(resolve)));

@@ -2,6 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { readyStacks } from '$core/artwork/docket-stack';
+import { layersOf } from '$core/rip/plan';
 import { Shop } from '$lib/server/app/shop';
 import { inkAt, plateTile } from '$lib/server/production/plates';
 import { cmykBox, madePdf } from '../made/pdf';
@@ -16,6 +18,9 @@ const MACHINES = [
 describe.each(MACHINES)('a machine with more inks than four: %s', (model, names) => {
   const folder = temporaryFolder();
   const white = names.length - 1;
+  /** White is laid down first, under all that prints. */
+  const plates = ['White', ...names.slice(0, white)];
+  const plate = (name: string) => plates.indexOf(name);
   let printer: StandIn;
   let shop: Shop;
   let runId: number;
@@ -35,7 +40,8 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
       )
     );
     await until(() => shop.artworks.get(id).state !== 'reading');
-    const docket = shop.dockets.add(id, 0, { conditionId, copies: 2, bleedMm: 0, cut: false });
+    const { stack } = readyStacks({}).find(({ name }) => name === 'White under colour')!;
+    const docket = shop.dockets.add(id, 0, { conditionId, copies: 2, bleedMm: 0, cut: false, stack });
     runId = shop.runEditing.add([docket.id])[0]!;
     expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
   });
@@ -46,14 +52,14 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
   });
 
   const inks = () => shop.runs.frozen(runId).plan.inks;
-  /** Mean inks in the middle of the first copy’s left or right half. */
+  /** Mean inks of plates in the middle of the first copy’s left or right half. */
   async function at(half: 'pale' | 'full'): Promise<number[]> {
     const { pieces } = shop.runs.frozen(runId).plan;
     const { x, y } = pieces[0]!;
     const [dx, dy] = pieces[0]!.turn === 90 ? [20, half === 'pale' ? 15 : 45] : [half === 'pale' ? 15 : 45, 20];
     const px = (mm: number) => Math.round((mm / 25.4) * 720);
     const size = shop.runs.get(runId).result!;
-    return inkAt(shop.runs.plates(runId).overview, size, inks().length, px(x + dx), px(y + dy));
+    return inkAt(shop.runs.plates(runId).overview, size, plates.length, px(x + dx), px(y + dy));
   }
 
   it('tells its inks over IPP, and the run is frozen with them', () => {
@@ -64,29 +70,34 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     expect(new Set(inks().map(({ shift }) => shift.join())).size).toBe(names.length);
   });
 
-  it('has a plate for each, which another reader takes for what they are', () => {
+  it('has a plate for each in the order in which they are laid down, which another reader takes for what they are', () => {
     const { result } = shop.runs.get(runId);
+    expect(layersOf(shop.runs.frozen(runId).plan)).toEqual([{ ink: 'white' }, { ink: 'colour' }]);
     expect(result?.drops).toHaveLength(names.length);
     expect(result?.inkMl).toHaveLength(names.length);
-    expect(result?.inkMl[white]).toBe(0);
+    // Two copies of 60 × 40 mm, a fifth of a millimetre less on each side, of the fullest drop on every pixel.
+    const full = (2 * (0.06 - 4e-4) * (0.04 - 4e-4) * (720 / 0.0254) ** 2 * 36) / 1e9;
+    expect(result!.inkMl[white]! / full).toBeCloseTo(1, 2);
     if (!existsSync('/usr/bin/tiffinfo')) return;
     const info = execFileSync('tiffinfo', [shop.runs.plates(runId).plates], {
       encoding: 'utf8',
       stdio: ['ignore', 'pipe', 'pipe']
     });
     expect(info).toContain(`Samples/Pixel: ${names.length}`);
-    expect(info).toContain(`Ink Names: ${names.join(', ')}`);
+    expect(info).toContain(`Ink Names: ${plates.join(', ')}`);
   });
 
   it('prints pale colours in light ink where there is one, and full ones in dark', async () => {
     const [pale, full] = [await at('pale'), await at('full')];
-    const light = names.findIndex((name) => name === 'Light cyan');
+    const light = plate('Light cyan');
+    const cyan = plate('Cyan');
     if (light >= 0) {
       expect(pale[light]).toBeGreaterThan(0.03);
-      expect(pale[0]!).toBeLessThan(pale[light]! / 2);
+      expect(pale[cyan]!).toBeLessThan(pale[light]! / 2);
       expect(full[light]).toBeLessThan(0.1);
-    } else expect(pale[0]).toBeGreaterThan(0.01);
-    expect(full[0]).toBeGreaterThan(0.5);
+    } else expect(pale[cyan]).toBeGreaterThan(0.01);
+    expect(full[cyan]).toBeGreaterThan(0.5);
+    expect([pale[plate('White')], full[plate('White')]]).toEqual([1, 1]);
   });
 
   it('shows each plate by itself, near and from afar', async () => {
@@ -94,30 +105,32 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     const mean = async (shown: number | undefined, shrink: number) => {
       const { x, y } = shop.runs.frozen(runId).plan.pieces[0]!;
       const tile = (mm: number) => Math.floor(((mm + 20) * 720) / 25.4 / shrink / 512);
-      const on = inks().map((_, i) => i === shown);
-      const png = await plateTile(shop.runs.plates(runId), result, shrink, tile(x), tile(y), inks(), on);
+      const on = plates.map((_, i) => i === shown);
+      const ofPlates = plates.map((name) => inks().find((ink) => ink.name === name)!);
+      const png = await plateTile(shop.runs.plates(runId), result, shrink, tile(x), tile(y), ofPlates, on);
       const { channels } = await sharp(png).stats();
       return channels.reduce((sum, channel) => sum + channel.mean, 0) / 3;
     };
     for (const shrink of [4, 16, 64]) {
       expect(await mean(undefined, shrink)).toBe(255);
-      expect(await mean(0, shrink)).toBeLessThan(254.5);
-      expect(await mean(white, shrink)).toBe(255);
+      expect(await mean(plate('Cyan'), shrink)).toBeLessThan(254.5);
+      expect(await mean(plate('White'), shrink)).toBeLessThan(254.5);
     }
   });
 
   it('lays down what a plan asks of its further inks, and prints it; each ink is counted', async () => {
     // What dockets will do with white, a plan can say already.
     const frozen = shop.runs.frozen(runId);
-    const flats = [...(frozen.plan.flats ?? []), { x: 10, y: 10, width: 40, height: 20, inks: [0, 0, 0, 0, 1] }];
+    const before = shop.runs.get(runId).result!.inkMl[white]!;
+    const flats = [...(frozen.plan.flats ?? []), { x: 200, y: 0, width: 40, height: 8, inks: [0, 0, 0, 0, 1] }];
     shop.db
       .prepare('UPDATE run SET plan = ? WHERE id = ?')
       .run(JSON.stringify({ ...frozen, plan: { ...frozen.plan, flats } }), runId);
     expect((await shop.tasks.ended(shop.tasks.add('rip', runId).id)).error).toBeNull();
     const result = shop.runs.get(runId).result!;
-    // 8 cm² of the fullest drop on every pixel.
-    const full = (8e-4 * (720 / 0.0254) ** 2 * 36) / 1e9;
-    expect(result.inkMl[white]! / full).toBeCloseTo(1, 2);
+    // 3.2 cm² of the fullest drop on every pixel.
+    const full = (3.2e-4 * (720 / 0.0254) ** 2 * 36) / 1e9;
+    expect((result.inkMl[white]! - before) / full).toBeCloseTo(1, 2);
 
     const [print] = await shop.printing.start(runId, 1, 1);
     await until(() => shop.prints.get(print!.id).endedAt !== null);

@@ -1,5 +1,6 @@
 import type { PrintMode } from '$core/media/modes';
-import type { Surface } from '$core/media/card';
+import type { InkSet } from '$core/inks/ink-set';
+import type { MediaCard, Surface } from '$core/media/card';
 import type { Step } from '$lib/calibration';
 
 export interface ConditionRow {
@@ -36,6 +37,14 @@ export interface Condition {
   /** Most ink in all, shares of the fullest. */
   totalInk: number;
   steps: Record<Step, { state: 'open' | 'done' | 'stale'; madeAt: number | null }>;
+}
+
+/** What a condition's machine lays down, and on what. */
+export interface Press {
+  inks: InkSet;
+  /** The most in one job. */
+  layers: number;
+  media: Pick<MediaCard, 'body' | 'colour' | 'printedSide' | 'primer' | 'stack'>;
 }
 
 /** What the RIP needs of a condition. */

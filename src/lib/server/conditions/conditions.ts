@@ -4,7 +4,7 @@ import { mlPerSquareMetre } from '$core/inks/drops';
 import type { InkSet } from '$core/inks/ink-set';
 import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
 import { Problem } from '../platform/problem';
-import type { Colour, Condition, ConditionRow } from './condition';
+import type { Colour, Condition, ConditionRow, Press } from './condition';
 import { markStale, sizeOf, type Summary } from './condition-rules';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -185,6 +185,14 @@ export class Conditions {
   inks(id: number): InkSet {
     const { machineId, mode } = this.get(id);
     return this.#needs.machines.inks(machineId, mode.drops);
+  }
+
+  /** What its machine lays down, and on what. */
+  press(id: number): Press {
+    const { machine_id: machineId, card, mode } = this.row(id);
+    const { body, colour, printedSide, primer, stack } = MediaCard.parse(JSON.parse(card));
+    const { inks, layers } = this.#needs.machines.press(machineId, PrintMode.parse(JSON.parse(mode)).drops);
+    return { inks, layers, media: { body, colour, printedSide, primer, stack } };
   }
 
   /** ml that a square metre of full coverage takes of one ink. */

@@ -1,10 +1,12 @@
 import { LRUCache } from 'lru-cache';
 import { prepare } from '$core/artwork/choices';
 import type { Finding, OutputIntentFact, PageFacts, PageLine } from '$core/artwork/facts';
+import { marksOf, stackOf, type MarksByInk } from '$core/artwork/docket-stack';
 import type { Preparation } from '$core/artwork/preparation';
 import { roleOf, toolOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import type { Point } from '$core/geometry/matrix';
+import type { Stack } from '$core/inks/stack';
 import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
 import type { ListPage, ListQuery } from '$lib/listing';
@@ -71,6 +73,9 @@ export interface PreparedDocket {
   lines: PageLine[];
   preparation: Preparation;
   finished: FinishedLine[];
+  /** What the page marks for inks beside colour, and the layers that the docket is printed in. */
+  marks: MarksByInk;
+  stack: Stack;
 }
 
 /** What it works with. */
@@ -150,7 +155,8 @@ export class Dockets {
     const preparation = prepare(choices, docket.artwork.facts, lines, rules);
     const role = (name: string) => roleOf(name, rules, choices.roles);
     const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
-    return { lines, preparation, finished };
+    const marks = marksOf(docket.artwork.facts, rules, choices.roles);
+    return { lines, preparation, finished, marks, stack: stackOf(choices.stack, marks) };
   }
 
   /** A docket for a page at its own size, on the media that is loaded. */

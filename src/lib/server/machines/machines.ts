@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { DropVolumes } from '$core/inks/drops';
 import { fourInks, InkSet, type Ink } from '$core/inks/ink-set';
+import { BODIES } from '$core/media/card';
 import { HandlingTable } from '$core/media/handling';
 import { PrintMode } from '$core/media/modes';
 import type { Logger } from 'pino';
@@ -20,6 +21,7 @@ export interface MachineRow {
   model: string;
   handling: string | null;
   inks: string | null;
+  layers: number;
   cost_per_hour: number;
   bed: 'roll' | 'flatbed';
 }
@@ -40,6 +42,8 @@ export interface Machine {
 const LoadedMedia = z.object({
   name: z.string().max(200),
   surface: z.string().max(20),
+  body: z.enum(BODIES).optional(),
+  colour: z.string().max(9).optional(),
   widthMm: z.number().min(0).max(10_000),
   lengthMm: z.number().min(0).max(1e7),
   sheetMm: z.number().min(0).max(20_000).optional(),
@@ -161,10 +165,17 @@ export class Machines {
       : fourInks(drops);
   }
 
-  #keepInks(id: number, inks: InkSet | null): void {
-    if (!inks) return;
-    const said = JSON.stringify(inks);
-    this.#needs.db.prepare('UPDATE machine SET inks = ? WHERE id = ? AND inks IS NOT ?').run(said, id, said);
+  /** Its inks, and how many layers of them it lays down in one job, as it last said. */
+  press(id: number, drops: DropVolumes): { inks: InkSet; layers: number } {
+    return { inks: this.inks(id, drops), layers: this.rows().find((row) => row.id === id)?.layers ?? 1 };
+  }
+
+  #keepInks(id: number, { inkSet, layers }: PrinterStatus): void {
+    if (!inkSet) return;
+    const said = JSON.stringify(inkSet);
+    this.#needs.db
+      .prepare('UPDATE machine SET inks = ?, layers = ? WHERE id = ? AND (inks IS NOT ? OR layers != ?)')
+      .run(said, layers, id, said, layers);
   }
 
   /** Looks at every machine again and again, each for itself: one that hangs holds up no other. */
@@ -220,10 +231,10 @@ export class Machines {
     const before = this.#seen.get(id);
     this.#seen.set(id, machine);
     if (machine.printer) {
-      const { media, inkSet, model } = machine.printer;
+      const { media, model } = machine.printer;
       const bed = media.sheetMm === null ? 'roll' : 'flatbed';
       this.#needs.db.prepare('UPDATE machine SET bed = ? WHERE id = ? AND bed != ?').run(bed, id, bed);
-      this.#keepInks(id, inkSet);
+      this.#keepInks(id, machine.printer);
       await this.#getToKnow(id, model);
       this.#needs.events.tell('media seen', { machineId: id, name: media.name, widthMm: media.widthMm, sheetMm: media.sheetMm });
     }

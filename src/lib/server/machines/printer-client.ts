@@ -5,6 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import type { IppAttribute } from 'ipp-encoder';
 import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$protocol/ipp';
 import { InkSet } from '$core/inks/ink-set';
+import type { LaidLayer } from '$core/inks/stack';
 import type { Handling } from '$core/media/card';
 import { Problem } from '../platform/problem';
 import { askBytes } from './ask';
@@ -19,6 +20,8 @@ export interface PrinterStatus {
   inks: { name: string; colour: string; level: number }[];
   /** What it says of them beyond that; nothing for a machine that says nothing. */
   inkSet: InkSet | null;
+  /** The most layers of ink that it lays down in one job. */
+  layers: number;
   drops: [number, number, number];
   headMm: number;
   carriageMmPerS: number;
@@ -43,6 +46,8 @@ export interface JobTicket {
   key: string;
   name: string;
   inks: InkSet;
+  /** From the media upwards. */
+  layers: readonly LaidLayer[];
   handling: Handling | undefined;
   media: { name: string; widthMm: number; lengthMm: number };
 }
@@ -171,6 +176,7 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
     },
     inks: names.map((name, i) => ({ name: String(name), colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
     inkSet: readInks(answer, names, colours),
+    layers: Math.max(1, figure(valueOf(answer, 'zing-layers'))),
     drops: [drops[0] ?? 6, drops[1] ?? 13, drops[2] ?? 21],
     headMm: figure(valueOf(answer, 'zing-head-height')) / 100,
     carriageMmPerS: figure(valueOf(answer, 'zing-carriage-speed')),
@@ -190,8 +196,14 @@ function toJob(answer: Decoded): JobStatus {
   };
 }
 
+/** How each layer of varnish is cured. */
+function curingOf(layers: readonly LaidLayer[]): IppAttribute[] {
+  const curing = layers.flatMap((layer) => (layer.ink === 'varnish' ? [layer.curing ?? 'gloss'] : []));
+  return curing.length > 0 ? [attribute(TAG.keyword, 'zing-varnish-curing', curing)] : [];
+}
+
 /** Makes room for a job at the machine. Asked for again with the same key, it is the same job. */
-export async function createJob(url: string, { key, name, inks, handling, media }: JobTicket): Promise<JobStatus> {
+export async function createJob(url: string, { key, name, inks, layers, handling, media }: JobTicket): Promise<JobStatus> {
   return toJob(
     await ask(url, OPERATION.createJob, [
       attribute(TAG.name, 'job-name', name),
@@ -205,6 +217,7 @@ export async function createJob(url: string, { key, name, inks, handling, media 
         'zing-drop-volumes',
         inks.flatMap(({ drops }) => drops.map((pl) => Math.round(pl * 1000)))
       ),
+      ...curingOf(layers),
       ...(handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(handling))] : [])
     ])
   );
@@ -247,11 +260,21 @@ export async function cancelJob(url: string, id: number): Promise<void> {
 
 const MOST_PICTURE_BYTES = 400e6;
 
+/** How what came out is looked at: from a side, over something, or how it shines. */
+export interface OutputView {
+  from: 'front' | 'behind' | 'gloss';
+  /** Six figures after #. */
+  backing: string;
+}
+
 /** The picture of what came out. */
-export async function fetchOutput(url: string, id: number): Promise<Buffer> {
+export async function fetchOutput(url: string, id: number, view: OutputView): Promise<Buffer> {
   let reply: { ok: boolean; bytes: Buffer };
   try {
-    reply = await askBytes(`${url}/output/${id}.png`, { ms: 60_000, mostBytes: MOST_PICTURE_BYTES });
+    reply = await askBytes(`${url}/output/${id}.png?${new URLSearchParams({ ...view }).toString()}`, {
+      ms: 60_000,
+      mostBytes: MOST_PICTURE_BYTES
+    });
   } catch {
     throw new Problem(502, 'The machine does not answer, or with more than a picture. Look at it, and try again.');
   }

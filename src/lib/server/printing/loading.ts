@@ -103,9 +103,9 @@ export class Loading {
         mediaId,
         JSON.stringify(stock)
       );
-      const { name, surface } = card;
+      const { name, surface, body, colour } = card;
       const sheet = sheets && { sheetMm: sheets.heightMm, sheets: sheets.count };
-      return { key, wanted: { name, surface, widthMm: stock.widthMm, lengthMm: roll?.lengthMm ?? 0, ...sheet } };
+      return { key, wanted: { name, surface, body, colour, widthMm: stock.widthMm, lengthMm: roll?.lengthMm ?? 0, ...sheet } };
     })();
   }
 

@@ -3,6 +3,7 @@ import { rm } from 'node:fs/promises';
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { Handling } from '$core/media/card';
+import { layersOf } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
 import type { Machine, Machines } from '../machines/machines';
@@ -14,7 +15,8 @@ import {
   readJob,
   Refused,
   sendPlates,
-  type JobStatus
+  type JobStatus,
+  type OutputView
 } from '../machines/printer-client';
 import type { MediaCards } from '../media/cards';
 import { mayPass } from '../platform/db/open';
@@ -144,11 +146,11 @@ export class Printing {
     return this.#silent.has(id);
   }
 
-  async output(id: number): Promise<Buffer> {
+  async output(id: number, view: OutputView = ON_WHITE): Promise<Buffer> {
     const { prints, machines } = this.#needs;
     const { job, machine_id: machineId } = prints.row(id);
     if (job === null) throw new Problem(404, 'Nothing has come out.');
-    return fetchOutput(machines.get(machineId).url, job);
+    return fetchOutput(machines.get(machineId).url, job, view);
   }
 
   /** Goes on following what a stopped server followed. What it had not sent is not sent by itself. */
@@ -204,6 +206,7 @@ export class Printing {
         key: key ?? '',
         name: `Run ${runId}`,
         inks: plan.inks,
+        layers: layersOf(plan),
         handling: this.#handling(condition),
         media: { name: condition.media, widthMm: plan.widthMm, lengthMm }
       });
@@ -331,6 +334,9 @@ export class Printing {
     events.send({ kind: 'print', print: progressOf(prints.get(id), sentShare) });
   }
 }
+
+/** On white, as prints are mostly looked at. */
+const ON_WHITE: OutputView = { from: 'front', backing: '#ffffff' };
 
 type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import type { Preparation } from '$core/artwork/preparation';
 import { transformPath } from '$core/geometry/path';
+import { isPlain, layersTogether, missingInks, type LaidLayer } from '$core/inks/stack';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
 import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
@@ -37,20 +37,56 @@ export class Freezing {
     this.#needs = needs;
   }
 
-  /** By piece: where the pages of a run's dockets come from, and how they are prepared. */
-  #pagesOf(run: Run): Map<string, PiecePage> {
+  /** By piece: where the pages of a run's dockets come from, how they are prepared, and the layers that they are printed in. */
+  #pagesOf(run: Run): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
     const { artworks, dockets, sources } = this.#needs;
-    return new Map(
-      run.dockets.map((docket) => [
+    const prepared = run.dockets.map((docket) => dockets.prepared(docket));
+    const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
+    const pages = run.dockets.map((docket, i): [string, PiecePage] => {
+      const { preparation, stack, marks } = prepared[i]!;
+      // What no layer asks for is not drawn.
+      const used = Object.entries(marks).filter(([ink]) =>
+        stack.layers.some((one) => one.ink === ink && one.cover.is === 'marked')
+      );
+      return [
         pieceKey({ docket: String(docket.id), piece: 0 }),
         {
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,
-          prepare: (dockets.prepared(docket) as { preparation: Preparation }).preparation,
-          sources: sources.chosen(docket.choices.sources, docket.artwork.outputIntent)
+          prepare: preparation,
+          sources: sources.chosen(docket.choices.sources, docket.artwork.outputIntent),
+          ...(!isPlain(stack) && {
+            stack: {
+              layers: stack.layers.map((layer, k) => ({ ...layer, place: places[i]![k]! })),
+              marks: Object.fromEntries(used)
+            }
+          })
         }
-      ])
-    );
+      ];
+    });
+    return { pages: new Map(pages), layers };
+  }
+
+  /**
+   * Whether a run's machine can lay down what its dockets are printed in.
+   *
+   * @throws Problem with what it lacks: nothing is left out without a word
+   */
+  #checkPress(run: Run, layers: readonly LaidLayer[]): void {
+    const { conditions } = this.#needs;
+    const press = conditions.press(run.condition.id);
+    const lacks = missingInks(layers, press.inks);
+    const { machine } = run.condition;
+    if (lacks.length > 0)
+      throw new Problem(
+        422,
+        `${machine} has no ${lacks.join(' and no ')}, which dockets of this run are printed in. Take them to another lane, or change their layers.`
+      );
+    if (layers.length > press.layers)
+      throw new Problem(
+        422,
+        `This run takes ${layers.length} layers of ink, ${layers.map(({ ink }) => ink).join(', ')}; ${machine} lays down ${press.layers} in one job. RIP its dockets apart, or take layers out.`
+      );
   }
 
   /** Tells whether what a run was RIPped from has changed since. */
@@ -61,10 +97,14 @@ export class Freezing {
     const lines = run.dockets
       .filter((docket) => docket.choices.cut && !held.has(docket.id))
       .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
-    const pages = [...this.#pagesOf(run)].filter(([id]) => !held.has(Number(pieceOf(id).docket)));
+    const { pages: all, layers } = this.#pagesOf(run);
+    const pages = [...all].filter(([id]) => !held.has(Number(pieceOf(id).docket)));
     const { mode, totalInk } = run.condition;
-    const all = [layoutRequest(run), pages, lines, curves, profileHash, mode, totalInk, conditions.inks(run.condition.id)];
-    return createHash('sha256').update(JSON.stringify(all)).digest('hex');
+    const inks = conditions.inks(run.condition.id);
+    // Runs of colour alone are told by what they always were.
+    const stacked = layers.length > 1 || layers[0]?.ink !== 'colour' ? [layers] : [];
+    const what = [layoutRequest(run), pages, ...stacked, lines, curves, profileHash, mode, totalInk, inks];
+    return createHash('sha256').update(JSON.stringify(what)).digest('hex');
   }
 
   /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
@@ -83,7 +123,9 @@ export class Freezing {
         422,
         `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
       );
-    const { sources, pieces, overlays } = ripPieces(part.copies, run.rule, used, this.#pagesOf(run));
+    const { pages, layers } = this.#pagesOf(run);
+    this.#checkPress(run, layers);
+    const { sources, pieces, overlays } = ripPieces(part.copies, run.rule, used, pages);
     const { curves, profileHash } = conditions.colour(run.condition.id);
     const { dpi } = run.condition.mode;
     const dress = dressPart(
@@ -98,6 +140,7 @@ export class Freezing {
       lengthMm: part.length,
       dpi: { x: dpi, y: dpi },
       inks: conditions.inks(run.condition.id),
+      layers,
       totalInk: run.condition.totalInk,
       sources,
       pieces,

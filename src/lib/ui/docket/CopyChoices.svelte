@@ -16,6 +16,7 @@
     bleed: 'bleed',
     media: 'media, mode and intent',
     colour: 'roles, layers and black',
+    layers: 'layers of ink, mirrored or not',
     cut: 'cut lines',
     finishing: 'marks, folds and eyelets',
     copies: 'number of copies'

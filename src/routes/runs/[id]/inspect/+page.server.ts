@@ -1,4 +1,6 @@
 import { error } from '@sveltejs/kit';
+import { inkMl } from '$core/inks/drops';
+import { layersOf, planesOf } from '$core/rip/plan';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
@@ -9,8 +11,14 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     depends(`zing:runs/${run.id}`);
     if (!run.result) error(409, `Run ${run.id} has not been RIPped yet.`);
     const { plan } = shop.runs.frozen(run.id);
-    const { widthMm, lengthMm, inks, pieces } = plan;
-    return { run, result: run.result, widthMm, lengthMm, inks, copies: pieces.length };
+    const { widthMm, lengthMm, pieces } = plan;
+    const { drops } = run.result;
+    const layers = layersOf(plan);
+    const plates = planesOf(plan).map(({ ink, layer }, i) => {
+      const { name, colour, costPerMl, drops: volumes } = plan.inks[ink]!;
+      return { name, colour, costPerMl, layer, ml: inkMl(drops[i] ?? [0, 0, 0], volumes) };
+    });
+    return { run, result: run.result, widthMm, lengthMm, layers, plates, copies: pieces.length };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);
     throw problem;

@@ -6,16 +6,18 @@
 
   let { data }: PageProps = $props();
 
-  /** By name: the inks that are not shown. */
-  let off = $state<Record<string, boolean>>({});
-  const on = $derived(data.inks.map(({ name }) => !off[name]));
+  /** By plate: those that are not shown. */
+  let off = $state<Record<number, boolean>>({});
+  const on = $derived(data.plates.map((_, i) => !off[i]));
   let pointer = $state<{ x: number; y: number; inks: number[] } | null>(null);
   const dpi = $derived(data.run.condition.mode.dpi);
-  const total = $derived(data.result.inkMl.reduce((sum, ml) => sum + ml, 0));
-
-  const cost = $derived(
-    data.result.inkMl.reduce((sum, ml, i) => sum + ml * (data.inks[i]?.costPerMl ?? data.settings.inkCostPerMl), 0)
-  );
+  const total = $derived(data.plates.reduce((sum, { ml }) => sum + ml, 0));
+  const cost = $derived(data.plates.reduce((sum, { ml, costPerMl }) => sum + ml * (costPerMl ?? data.settings.inkCostPerMl), 0));
+  /** The layer that begins with a plate, where there are several. */
+  const begins = (i: number) =>
+    data.layers.length > 1 && data.plates[i]!.layer !== data.plates[i - 1]?.layer
+      ? data.layers[data.plates[i]!.layer]
+      : undefined;
 
   let asked = 0;
   async function look(x: number, y: number): Promise<void> {
@@ -59,20 +61,31 @@
         ></thead
       >
       <tbody>
-        {#each data.inks as ink, i (ink.name)}
+        {#each data.plates as ink, i (i)}
+          {@const layer = begins(i)}
+          {#if layer}<tr
+              ><th class="panel-title pt-3 text-left" colspan="3" scope="rowgroup"
+                >{ink.layer + 1}. {layer.ink}{layer.curing ? `, ${layer.curing}` : ''}{ink.layer === 0
+                  ? ', on the media'
+                  : ink.layer === data.layers.length - 1
+                    ? ', on top'
+                    : ''}</th
+              ></tr
+            >{/if}
           <tr>
             <td class="py-1"
               ><label class="flex items-center gap-2"
                 ><input
                   type="checkbox"
                   class="checkbox checkbox-sm"
-                  bind:checked={() => !off[ink.name], (shown) => (off[ink.name] = !shown)}
+                  aria-label={data.layers.length > 1 ? `${ink.name}, layer ${ink.layer + 1}` : undefined}
+                  bind:checked={() => !off[i], (shown) => (off[i] = !shown)}
                 /><span class="border-base-content/40 inline-block h-4 w-4 border" style="background: {ink.colour}"
                 ></span>{ink.name}</label
               ></td
             >
             <td class="text-right font-semibold">{pointer ? `${Math.round((pointer.inks[i] ?? 0) * 100)} %` : '–'}</td>
-            <td class="text-right">{formatFigure(data.result.inkMl[i] ?? 0, 2)} ml</td>
+            <td class="text-right">{formatFigure(ink.ml, 2)} ml</td>
           </tr>
         {/each}
         <tr class="border-base-300 border-t font-semibold">

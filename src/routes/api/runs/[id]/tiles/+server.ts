@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { planesOf } from '$core/rip/plan';
 import { call, idOf } from '$lib/server/platform/http/call';
 import { plateTile } from '$lib/server/production/plates';
 import { Problem } from '$lib/server/platform/problem';
@@ -9,7 +10,7 @@ const Tile = z.object({
   y: z.coerce.number().int().min(0),
   inks: z
     .string()
-    .regex(/^[01]{1,16}$/)
+    .regex(/^[01]{1,192}$/)
     .optional()
 });
 
@@ -18,7 +19,8 @@ export const GET = call(
   async ({ shop, event, query }) => {
     const id = idOf(event);
     const { result } = shop.runs.get(id);
-    const { inks } = shop.runs.frozen(id).plan;
+    const { plan } = shop.runs.frozen(id);
+    const inks = planesOf(plan).map(({ ink }) => plan.inks[ink]!);
     if (!result) throw new Problem(409, 'This run has not been RIPped.');
     if ((query.shrink & (query.shrink - 1)) !== 0) throw new Problem(422, 'Tiles are shrunk by powers of two.');
     const png = await plateTile(
