@@ -98,6 +98,8 @@ export const PageFacts = z.object({
   strokes: z.array(StrokeFact),
   /** The largest areas of black alone. */
   blackAreas: z.array(AreaFact),
+  /** Stretches of lettering that read the right way round on the page, and those that are mirrored. */
+  lettering: z.object({ right: z.number(), mirrored: z.number() }).default({ right: 0, mirrored: 0 }),
   overprint: z.boolean(),
   /** Form fields that are filled in, and stamps. */
   fields: z.number().default(0),

@@ -94,6 +94,7 @@ class PageReader {
   readonly #layers = new Map<string, number>();
   readonly #colourSpaces = new Set<string>();
   readonly #images = new Worst<PageFacts['images'][number]>((image) => image.ppi, PICTURES);
+  readonly #lettered = { right: 0, mirrored: 0 };
   readonly #text = new Map<Paint, Worst<PageFacts['text'][number]>>();
   readonly #strokes = new Worst<PageFacts['strokes'][number]>((stroke) => stroke.widthMm);
   readonly #blackAreas = new Worst<PageFacts['blackAreas'][number]>((area) => -area.areaMm2);
@@ -127,6 +128,7 @@ class PageReader {
       colourSpaces: [...this.#colourSpaces].sort(),
       spots: [...this.#spots].map(([name, spot]) => ({ name, ...spot })).sort((p, q) => p.name.localeCompare(q.name)),
       layers: layers.map((layer) => ({ ...layer, outlines: this.#layers.get(layer.name) ?? 0 })),
+      lettering: this.#lettered,
       text: [...this.#text.values()].flatMap((worst) => worst.list),
       strokes: this.#strokes.list,
       blackAreas: this.#blackAreas.list,
@@ -289,6 +291,8 @@ class PageReader {
     text.walk({
       beginSpan: (font, trm) => {
         const m = chain(trm, ctm);
+        // On the page y goes down: lettering that reads the right way has its own upwards.
+        this.#lettered[m[0] * m[3] - m[1] * m[2] < 0 ? 'right' : 'mirrored']++;
         const sizeMm = Math.hypot(m[2], m[3]) * MM_PER_POINT;
         const key = `${sizeMm.toFixed(3)}/${font.getName()}`;
         if (sizeMm <= 0 || seen.has(key)) return;

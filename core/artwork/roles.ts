@@ -67,6 +67,12 @@ function expressionOf(pattern: string): RegExp {
   return expression;
 }
 
+/** The shop's rules that fit a name; the first counts. */
+export function rulesFor(name: string, rules: readonly RoleRule[]): RoleRule[] {
+  const plain = plainName(name);
+  return rules.filter((rule) => expressionOf(rule.pattern).test(plain));
+}
+
 /** The shop's rule for a name: the first that fits. */
 export function ruleFor(name: string, rules: readonly RoleRule[]): RoleRule | undefined {
   const plain = plainName(name);
@@ -97,6 +103,8 @@ export const DEFAULT_RULES: RoleRule[] = [
   { pattern: 'fold line*', role: 'crease' },
   { pattern: 'perforation*', role: 'perforation' },
   { pattern: 'white', role: 'white' },
+  { pattern: 'white ink*', role: 'white' },
+  { pattern: '*underprint*', role: 'white' },
   { pattern: 'varnish*', role: 'varnish' },
   { pattern: 'primer', role: 'primer' },
   { pattern: 'guide*', role: 'guide' },

@@ -2,6 +2,7 @@ import type { Check, CheckInput, Found, Subject } from './check';
 import * as colour from './colour';
 import * as cut from './cut-lines';
 import * as intake from './intake';
+import * as layers from './layers';
 import * as lettering from './lettering';
 import * as size from './size';
 
@@ -21,13 +22,28 @@ const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
       lettering.richText,
       lettering.blackAreas,
       colour.spotRoles,
+      colour.twoRoles,
       colour.spotColours,
-      colour.extraInks,
       colour.colours,
       colour.overprint,
       colour.transparency,
       colour.totalInk,
       colour.gamut
+    ]
+  ],
+  [
+    'layers',
+    [
+      layers.inkMissing,
+      layers.tooMany,
+      layers.whiteMissing,
+      layers.primer,
+      layers.facing,
+      layers.lettering,
+      layers.whitePeeps,
+      layers.varnishBeneath,
+      layers.amounts,
+      layers.marks
     ]
   ]
 ];

@@ -2,14 +2,17 @@ import type { IntentChoice } from '../colour/icc-write';
 import { z } from 'zod';
 import type { ArtworkChoices } from '../artwork/choices';
 import { layersOf, type Belongs, type Finding, type PageFacts } from '../artwork/facts';
+import type { MarksByInk } from '../artwork/docket-stack';
 import type { Box } from '../geometry/box';
+import type { Stack } from '../inks/stack';
+import type { Press } from '../media/press';
 import { pageToFinished, type Preparation } from '../artwork/preparation';
 import { roleOf, type RoleRule } from '../artwork/roles';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
 
 /** What of a docket a finding is about: the sentence of the ticket that it stands at. */
-export const SUBJECTS = ['size', 'bleed', 'colour', 'cut'] as const;
+export const SUBJECTS = ['size', 'bleed', 'colour', 'layers', 'cut'] as const;
 export type Subject = (typeof SUBJECTS)[number];
 
 /** One preflight finding on a docket. */
@@ -49,7 +52,9 @@ export const Limits = z.object({
   totalInk: figure(0.5, 4).default(2.6),
   nodes: figure(10, 1e6).default(2000),
   knifeMm: figure(0.05, 20).default(0.6),
-  islandMm: figure(0, 100).default(3)
+  islandMm: figure(0, 100).default(3),
+  /** Layers may lie so far beside each other. */
+  layersApartMm: figure(0, 5).default(0.1)
 });
 export type Limits = z.infer<typeof Limits>;
 export const DEFAULT_LIMITS: Limits = Limits.parse({});
@@ -85,6 +90,11 @@ export interface CheckInput {
   /** Of the roll across, margins and marks taken off; none where no media is chosen. */
   usableMm?: number;
   dpi?: number;
+  /** The layers that it is printed in, and what the file marks for them. */
+  stack: Stack;
+  marks: MarksByInk;
+  /** Of the media that is chosen. */
+  press?: Press;
   measured?: Measured;
 }
 

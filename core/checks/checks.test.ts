@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { cmykBox, lettering, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
 import { ArtworkChoices, prepare } from '../artwork/choices';
+import { marksOf, readyStacks, stackOf } from '../artwork/docket-stack';
+import { newLayer, PLAIN_STACK } from '../inks/stack';
+import type { Press } from '../media/press';
 import { fontsNotEmbedded, readPageFacts } from '../artwork/read-facts';
 import { DEFAULT_RULES, isTool, roleOf } from '../artwork/roles';
 import { finishedLines } from '../cutting/docket-lines';
@@ -18,6 +21,16 @@ const measured: Measured = {
   inked: 0.4,
   cutInk: { share: 1, changes: 0, place: null }
 };
+
+const ROLL: Press = {
+  machine: 'Petrel 13',
+  channels: {},
+  layers: 1,
+  media: { name: 'Film', body: 'opaque', colour: '#ffffff', printedSide: 'face', primer: false, stack: null }
+};
+const BED: Press = { ...ROLL, machine: 'Skua 25', channels: { white: 2, varnish: 1, primer: 1 }, layers: 6 };
+const on = (media: Partial<Press['media']>): Press => ({ ...BED, media: { ...BED.media, ...media } });
+const ready = (wanted: string) => readyStacks({}).find(({ name }) => name === wanted)!.stack;
 
 interface Case {
   id: string;
@@ -147,11 +160,110 @@ const CASES: Case[] = [
     mends: true
   },
   {
-    id: 'extra-White',
+    id: 'two-roles-Cut white',
+    level: 'look',
+    fails: page(`${plain}/S0 cs 1 scn 10 10 30 30 re f`, { spots: { 'Cut white': [0.1, 0, 0, 0] } }),
+    passes: page(`${plain}/S0 cs 1 scn 10 10 30 30 re f`, { spots: { 'White of cuts': [0.1, 0, 0, 0] } }),
+    input: {
+      rules: [
+        { pattern: 'cut*', role: 'kiss cut' },
+        { pattern: '*white*', role: 'white' }
+      ]
+    },
+    mends: true
+  },
+  {
+    id: 'ink-missing',
+    level: 'stop',
+    fails: page(`${plain}/S0 cs 1 scn 10 10 30 30 re f`, { spots: { White: [0.1, 0, 0, 0] } }),
+    passes: page(plain),
+    input: { press: ROLL },
+    mends: true,
+    figure: /^white$/
+  },
+  {
+    id: 'layers-many',
+    level: 'stop',
+    fails: page(plain),
+    passes: page(plain),
+    input: { press: { ...BED, layers: 3 } },
+    failsWith: { stack: ready('Primer, white, colour, varnish') },
+    figure: /^4 layers$/
+  },
+  {
+    id: 'white-missing',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    input: { press: BED },
+    failsWith: { press: on({ body: 'clear', printedSide: 'back' }) },
+    mends: true
+  },
+  {
+    id: 'primer',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    failsWith: { press: on({ primer: true }) },
+    input: { press: BED },
+    mends: true
+  },
+  {
+    id: 'facing',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    choices: { stack: ready('White under colour'), mirror: false },
+    input: { press: on({ body: 'clear' }) },
+    failsWith: { stack: ready('Colour under white') },
+    figure: /not mirrored/
+  },
+  {
+    id: 'lettering-backwards',
+    level: 'look',
+    fails: page(`q -1 0 0 1 100 0 cm ${lettering('0 0 0 1 k', 20, 20, 8)} Q`),
+    passes: page(lettering('0 0 0 1 k', 20, 20, 8)),
+    mends: true,
+    figure: /^1 stretch$/
+  },
+  {
+    id: 'white-peeps',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    choices: { stack: { seen: 'front', layers: [newLayer(2, 'white', { chokeMm: 0.3 }), newLayer(1, 'colour')] } },
+    failsWith: { limits: { ...DEFAULT_LIMITS, layersApartMm: 0.5 } },
+    mends: true,
+    figure: /^0\.3 mm$/
+  },
+  {
+    id: 'varnish-beneath',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    failsWith: { stack: { seen: 'front', layers: [newLayer(4, 'varnish'), newLayer(1, 'colour')] } }
+  },
+  {
+    id: 'layer-amount',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    choices: {
+      stack: { seen: 'front', layers: [newLayer(2, 'white', { amount: 1.5, chokeMm: 0.3 }), newLayer(1, 'colour')] }
+    },
+    input: { press: BED },
+    failsWith: { press: { ...BED, channels: { white: 1 } } },
+    mends: true,
+    figure: /^150 %$/
+  },
+  {
+    id: 'unused-white',
     level: 'look',
     fails: page(`${plain}/S0 cs 1 scn 10 10 30 30 re f`, { spots: { White: [0.1, 0, 0, 0] } }),
     passes: page(plain),
-    mends: true
+    choices: { stack: PLAIN_STACK },
+    mends: true,
+    figure: /^White$/
   },
   { id: 'colours', level: 'look', fails: page(`${plain}1 0 0 rg 60 20 10 10 re f`), passes: page(plain) },
   {
@@ -299,8 +411,12 @@ function look(
   const { facts, lines } = readPageFacts(document, 0);
   const all = ArtworkChoices.parse({ widthMm: facts.widthMm, heightMm: facts.heightMm, bleedMm: 0, cut: false, ...choices });
   const preparation = prepare(all, facts, lines, DEFAULT_RULES);
-  const role = (name: string) => roleOf(name, DEFAULT_RULES, all.roles);
+  const { rules = DEFAULT_RULES } = input;
+  const role = (name: string) => roleOf(name, rules, all.roles);
+  const marks = marksOf(facts, rules, all.roles);
   const given: CheckInput = {
+    stack: stackOf(all.stack, marks),
+    marks,
     page: facts,
     choices: all,
     preparation,

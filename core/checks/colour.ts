@@ -1,4 +1,4 @@
-import { nearRule, roleOf } from '../artwork/roles';
+import { nearRule, rulesFor, isTool } from '../artwork/roles';
 import { count, per, printed, roleIn, type Found, type CheckInput } from './check';
 
 export function colours(input: CheckInput): Found[] {
@@ -39,6 +39,27 @@ export function spotRoles(input: CheckInput): Found[] {
           ? `The spot colour “${name}” is one letter away from “${near.pattern}”, which is ${near.role}. It has no role, so it prints.`
           : `The spot colour “${name}” has no role, so it prints in its own colour. Is it a colour, or a line for a tool?`,
         mend
+      }
+    ];
+  });
+}
+
+/** A name that the shop's rules take for a line and for an ink. */
+export function twoRoles({ page, rules, choices }: CheckInput): Found[] {
+  const names = [...page.spots, ...page.layers].map(({ name }) => name);
+  return names.flatMap((name): Found[] => {
+    if (Object.hasOwn(choices.roles, name)) return [];
+    const [first, ...others] = rulesFor(name, rules);
+    const other = first && others.find(({ role }) => isTool(role) !== isTool(first.role));
+    if (!other) return [];
+    return [
+      {
+        id: `two-roles-${name}`,
+        level: 'look',
+        figure: name,
+        limit: '',
+        sentence: `“${name}” fits two of the shop’s rules: “${first.pattern}” is ${first.role}, “${other.pattern}” is ${other.role}. It is taken for ${first.role}.`,
+        mend: { label: `It is ${other.role}`, change: { roles: { ...choices.roles, [name]: other.role } } }
       }
     ];
   });
@@ -92,25 +113,6 @@ export function transparency({ page }: CheckInput): Found[] {
       sentence: `Colours are blended (${page.blends.join(', ').toLowerCase()})${mixed ? `, and the page mixes ${page.colourSpaces.join(' and ')}: shadows and glows may turn out otherwise than on the customer’s screen` : ''}.`
     }
   ];
-}
-
-/** Roles that nothing prints or cuts yet on the docket's machine. */
-export function extraInks(input: CheckInput): Found[] {
-  const names = [...input.page.spots.map((spot) => spot.name), ...input.page.layers.map((layer) => layer.name)];
-  return names.flatMap((name): Found[] => {
-    const role = roleOf(name, input.rules, input.choices.roles);
-    if (role !== 'white' && role !== 'varnish' && role !== 'primer') return [];
-    return [
-      {
-        id: `extra-${name}`,
-        level: 'look',
-        figure: role,
-        limit: '',
-        sentence: `“${name}” is ${role}, and this machine has no such ink: it is left out of the print.`,
-        mend: { label: 'Print it in its own colour', change: { roles: { ...input.choices.roles, [name]: 'prints' } } }
-      }
-    ];
-  });
 }
 
 export function totalInk({ measured, limits }: CheckInput): Found[] {

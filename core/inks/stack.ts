@@ -169,11 +169,6 @@ export function layersTogether(stacks: readonly Stack[]): { layers: LaidLayer[];
   return { layers: used.map((i) => layers[i]!), places: places.map((at) => at.map((i) => used.indexOf(i))) };
 }
 
-/** Inks of layers that a machine does not have. @param inks of the machine */
-export const missingInks = (layers: readonly LaidLayer[], inks: readonly { role: string }[]): ExtraInk[] => [
-  ...new Set(layers.flatMap(({ ink }) => (ink === 'colour' || inks.some(({ role }) => role === ink) ? [] : [ink as ExtraInk])))
-];
-
 /** Inks that a stack needs beside colours, each once. */
 export const extraInks = (stack: Stack): ExtraInk[] => [
   ...new Set(stack.layers.map(({ ink }) => ink).filter((ink) => ink !== 'colour'))

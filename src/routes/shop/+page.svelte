@@ -67,6 +67,7 @@
     { key: 'totalInk', words: 'Most ink', unit: '%', factor: 100, step: 10 },
     { key: 'gamutDeltaE', words: 'Out of reach from', unit: 'ΔE00', step: 0.5 },
     { key: 'gamutShare', words: 'Area out of reach that is told', unit: '%', factor: 100, step: 0.5 },
+    { key: 'layersApartMm', words: 'Layers of ink may lie apart by', unit: 'mm', step: 0.05 },
     { key: 'nodes', words: 'Most nodes of cut lines', unit: '', step: 100 },
     { key: 'knifeMm', words: 'Narrowest cut', unit: 'mm', step: 0.1 },
     { key: 'islandMm', words: 'Smallest piece that stays', unit: 'mm', step: 0.5 }

@@ -1,6 +1,6 @@
 import type { PrintMode } from '$core/media/modes';
-import type { InkSet } from '$core/inks/ink-set';
-import type { MediaCard, Surface } from '$core/media/card';
+import type { Surface } from '$core/media/card';
+import type { Press } from '$core/media/press';
 import type { Step } from '$lib/calibration';
 
 export interface ConditionRow {
@@ -16,6 +16,8 @@ export interface ConditionRow {
   width_mm: number | null;
   height_mm: number | null;
   bed: 'roll' | 'flatbed';
+  inks: string | null;
+  layers: number;
 }
 
 export interface Condition {
@@ -31,20 +33,14 @@ export interface Condition {
   /** The other side of a sheet; nothing on a roll. */
   sheetMm: number | null;
   mode: PrintMode;
+  /** What its machine lays under and over colour, and on what. */
+  press: Press;
   /** Where its profile comes from; none while the first is being made. */
   profile: 'start' | 'measured' | 'imported' | null;
   hasProfile: boolean;
   /** Most ink in all, shares of the fullest. */
   totalInk: number;
   steps: Record<Step, { state: 'open' | 'done' | 'stale'; madeAt: number | null }>;
-}
-
-/** What a condition's machine lays down, and on what. */
-export interface Press {
-  inks: InkSet;
-  /** The most in one job. */
-  layers: number;
-  media: Pick<MediaCard, 'body' | 'colour' | 'printedSide' | 'primer' | 'stack'>;
 }
 
 /** What the RIP needs of a condition. */

@@ -1,10 +1,11 @@
 import { MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
+import { channelsByInk, type Press } from '$core/media/press';
 import { mlPerSquareMetre } from '$core/inks/drops';
 import type { InkSet } from '$core/inks/ink-set';
 import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
 import { Problem } from '../platform/problem';
-import type { Colour, Condition, ConditionRow, Press } from './condition';
+import type { Colour, Condition, ConditionRow } from './condition';
 import { markStale, sizeOf, type Summary } from './condition-rules';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -187,14 +188,6 @@ export class Conditions {
     return this.#needs.machines.inks(machineId, mode.drops);
   }
 
-  /** What its machine lays down, and on what. */
-  press(id: number): Press {
-    const { machine_id: machineId, card, mode } = this.row(id);
-    const { body, colour, printedSide, primer, stack } = MediaCard.parse(JSON.parse(card));
-    const { inks, layers } = this.#needs.machines.press(machineId, PrintMode.parse(JSON.parse(mode)).drops);
-    return { inks, layers, media: { body, colour, printedSide, primer, stack } };
-  }
-
   /** ml that a square metre of full coverage takes of one ink. */
   mlPerSquareMetre({ mode }: Condition): number {
     return mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, mode.drops);
@@ -240,6 +233,12 @@ export class Conditions {
       surface: card.surface,
       costPerM2: card.costPerM2,
       ...sizeOf(row, card),
+      press: {
+        machine: row.machine,
+        channels: channelsByInk(row.inks === null ? [] : (JSON.parse(row.inks) as InkSet)),
+        layers: row.layers,
+        media: pick(card)
+      },
       mode,
       profile: from,
       hasProfile: from !== null,
@@ -254,6 +253,15 @@ export class Conditions {
   }
 }
 
-const SELECT = `SELECT c.*, m.name AS machine, m.bed, d.name AS media, d.card, l.width_mm, l.height_mm
+const pick = ({ name, body, colour, printedSide, primer, stack }: MediaCard): Press['media'] => ({
+  name,
+  body,
+  colour,
+  printedSide,
+  primer,
+  stack
+});
+
+const SELECT = `SELECT c.*, m.name AS machine, m.bed, m.inks, m.layers, d.name AS media, d.card, l.width_mm, l.height_mm
   FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id
   LEFT JOIN lane l ON l.machine_id = c.machine_id AND l.media_id = c.media_id`;

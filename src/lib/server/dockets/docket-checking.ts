@@ -117,7 +117,7 @@ export class DocketChecking {
     try {
       const docket = dockets.get(id);
       const { choices, artwork } = docket;
-      const { lines, preparation, finished } = dockets.prepared(docket);
+      const { lines, preparation, finished, stack, marks } = dockets.prepared(docket);
       const { rules, limits } = settings.current;
       const condition = choices.conditionId === null ? undefined : conditions.get(choices.conditionId);
       const input: CheckInput = {
@@ -132,7 +132,13 @@ export class DocketChecking {
         findings: artwork.findings,
         mayTurn: choices.mayTurn,
         intent: choices.intent,
-        ...(condition && { usableMm: usableWidth(choices, condition.rollWidthMm), dpi: condition.mode.dpi })
+        stack,
+        marks,
+        ...(condition && {
+          usableMm: usableWidth(choices, condition.rollWidthMm),
+          dpi: condition.mode.dpi,
+          press: condition.press
+        })
       };
       const nodes = finished.reduce((sum, line) => sum + line.outline.length, 0);
       const checks = [...checkArtwork(input), ...(nodes <= MOST_NODES ? checkLines(input) : [])];

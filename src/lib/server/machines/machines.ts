@@ -165,11 +165,6 @@ export class Machines {
       : fourInks(drops);
   }
 
-  /** Its inks, and how many layers of them it lays down in one job, as it last said. */
-  press(id: number, drops: DropVolumes): { inks: InkSet; layers: number } {
-    return { inks: this.inks(id, drops), layers: this.rows().find((row) => row.id === id)?.layers ?? 1 };
-  }
-
   #keepInks(id: number, { inkSet, layers }: PrinterStatus): void {
     if (!inkSet) return;
     const said = JSON.stringify(inkSet);

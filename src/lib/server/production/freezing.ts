@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { transformPath } from '$core/geometry/path';
-import { isPlain, layersTogether, missingInks, type LaidLayer } from '$core/inks/stack';
+import { isPlain, layersTogether, type LaidLayer } from '$core/inks/stack';
+import { missingInks } from '$core/media/press';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
 import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
@@ -73,10 +74,8 @@ export class Freezing {
    * @throws Problem with what it lacks: nothing is left out without a word
    */
   #checkPress(run: Run, layers: readonly LaidLayer[]): void {
-    const { conditions } = this.#needs;
-    const press = conditions.press(run.condition.id);
-    const lacks = missingInks(layers, press.inks);
-    const { machine } = run.condition;
+    const { machine, press } = run.condition;
+    const lacks = missingInks(layers, press);
     if (lacks.length > 0)
       throw new Problem(
         422,

@@ -6,6 +6,7 @@
   import { onDestroy, tick, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
+  import { marksOf, stackOf } from '$core/artwork/docket-stack';
   import type { Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
   import { roleOf, toolOf } from '$core/artwork/roles';
@@ -56,6 +57,8 @@
   });
   const usableMm = $derived(condition && usableWidth(choices, condition.rollWidthMm));
   const preparation = $derived(prepare(choices, facts, data.lines, rules));
+  const marks = $derived(marksOf(facts, rules, choices.roles));
+  const stack = $derived(stackOf(choices.stack, marks));
   const roleIn = (name: string) => roleOf(name, rules, choices.roles);
   /** All that the cut lines depend on: they are made anew only when it changes, not with every figure typed elsewhere. */
   const lineKey = $derived(
@@ -117,7 +120,9 @@
     mayTurn: choices.mayTurn,
     intent: choices.intent,
     ...(usableMm !== undefined && { usableMm }),
-    ...(condition && { dpi: condition.mode.dpi }),
+    stack,
+    marks,
+    ...(condition && { dpi: condition.mode.dpi, press: condition.press }),
     ...(measured && { measured: measured.of })
   });
   const lineCheckKey = $derived(JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, measured?.of.cutInk]));
