@@ -1,4 +1,4 @@
-import { srgbToXyz, xyzToLab, type Triple } from '../colour/lab';
+import { labOfRgb } from '../colour/lab';
 import * as mupdf from '../interpreter/interpreter';
 
 /** How drawn pixels look: from inks or screen colours to L*a*b*, quick enough for every pixel of a band. */
@@ -64,9 +64,6 @@ export const SCREEN_LOOK: ColourLook = {
   components: 3,
   lab: (pixels, at, out) => out.set(labOfRgb(pixels[at]!, pixels[at + 1]!, pixels[at + 2]!))
 };
-
-/** sRGB 0…255 → L*a*b* (D50). */
-export const labOfRgb = (r: number, g: number, b: number): Triple => xyzToLab(srgbToXyz([r / 255, g / 255, b / 255]));
 
 /** 0 for white … 1 for black, even to the eye. */
 export const darknessOf = (lightness: number): number => Math.min(1, Math.max(0, 1 - lightness / 100));

@@ -25,6 +25,7 @@ const measured: Measured = {
 const ROLL: Press = {
   machine: 'Petrel 13',
   channels: {},
+  fullDrop: {},
   layers: 1,
   media: { name: 'Film', body: 'opaque', colour: '#ffffff', printedSide: 'face', primer: false, stack: null }
 };

@@ -52,6 +52,9 @@ export function srgbToXyz(rgb: Readonly<Triple>): Triple {
   return SRGB_TO_XYZ.map((row) => row[0] * r + row[1] * g + row[2] * b) as Triple;
 }
 
+/** sRGB, 0…255 → L*a*b* (D50). */
+export const labOfRgb = (r: number, g: number, b: number): Triple => xyzToLab(srgbToXyz([r / 255, g / 255, b / 255]));
+
 const WIDE_TO_XYZ = [
   [0.7976749, 0.1351917, 0.0313534],
   [0.2880402, 0.7118741, 0.0000857],

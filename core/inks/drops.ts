@@ -33,10 +33,12 @@ export interface PrintSpeed {
   /** mm/s across, and seconds to turn round. */
   carriageMmPerS: number;
   turnS: number;
+  /** Each has passes of its own; 1 where it is not said. */
+  layers?: number;
 }
 
 /** Swaths, each a passes-th of the head high, times the carriage's way across and its turn. @returns seconds */
 export function printSeconds(widthMm: number, lengthMm: number, speed: PrintSpeed): number {
   const swaths = Math.ceil(lengthMm / (speed.headMm / speed.passes));
-  return swaths * (widthMm / speed.carriageMmPerS + speed.turnS);
+  return swaths * (widthMm / speed.carriageMmPerS + speed.turnS) * (speed.layers ?? 1);
 }

@@ -1,5 +1,6 @@
 import type { Drawing } from '../artwork/drawing';
 import { drawOver, drawPiece, type PieceGrid } from '../artwork/piece';
+import { LayerDrawer, type LayerDrawings } from '../artwork/piece-layers';
 import type { Box } from '../geometry/box';
 import { cellsOf, type Cells } from '../geometry/cells';
 import { apply } from '../geometry/matrix';
@@ -7,8 +8,8 @@ import * as mupdf from '../interpreter/interpreter';
 import { isPlain, type ExtraInk } from '../inks/stack';
 import type { Kernels } from '../kernels/kernels';
 import type { PlacedPiece } from '../layout/pieces';
+import { channelsByInk } from '../media/press';
 import { MM_PER_INCH } from '../units/length';
-import { LayerDrawer, type LayerDrawings } from './piece-layers';
 import { layerBytes, layersOf, pieceRect, pieceToRun, PIXEL_BYTES, type Band, type RipPlan, type SpriteKey } from './plan';
 
 /** The artwork of a band, drawn into the profile's channels, and what lies under and over it. */
@@ -73,7 +74,7 @@ export class PartDrawer {
 
   constructor(plan: RipPlan, kernels: Kernels) {
     this.#plan = plan;
-    this.#layered = new LayerDrawer(plan, kernels);
+    this.#layered = new LayerDrawer({ dpi: plan.dpi, channels: channelsByInk(plan.inks), kernels });
     this.#colour = layersOf(plan).findIndex(({ ink }) => ink === 'colour');
   }
 
@@ -155,7 +156,7 @@ export class PartDrawer {
     }
     const marked: LayerDrawings['marked'] = {};
     for (const ink of Object.keys(stack.marks) as ExtraInk[]) marked[ink] = drawingOf({ source, marked: ink });
-    const drawn = this.#layered.draw(piece, stack, { page, over, marked }, grid, top, bottom);
+    const drawn = this.#layered.draw(piece, stack.layers, { page, over, marked }, grid, top, bottom);
     const bytes = layerBytes(this.#plan, source);
     return {
       layers: stack.layers.map(({ place }, i) => ({ place, bytes: bytes[i]!, pixels: () => drawn[i]! }))

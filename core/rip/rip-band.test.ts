@@ -11,7 +11,7 @@ import { REGISTRATION, type Flat, type Mark } from '../marks/print-list';
 import { straightCurve } from '../screening/thresholds';
 import { Composer } from './compose';
 import type { Part } from './parts';
-import { plateLayout, type RipPlan } from './plan';
+import { planesOf, plateLayout, type RipPlan } from './plan';
 import { PrintedMarks } from './printed-marks';
 import { Recorder, shrinkCells } from './record';
 import { BandRipper } from './rip-band';
@@ -249,5 +249,37 @@ describe('recording', () => {
     const { packed, sizes } = recording.finish();
     expect(sizes).toEqual([128, 128, 128, 128]);
     expect([...packed.subarray(0, 4)]).toEqual([257 - 64, 0, 257 - 64, 0]);
+  });
+});
+
+describe('plates', () => {
+  it('are every ink of every layer, in the order in which they are laid down', () => {
+    const layers = [{ ink: 'white' as const }, { ink: 'colour' as const }, { ink: 'white' as const }];
+    const named = planesOf({ layers, inks: FIVE }).map(({ ink, layer }) => `${layer} ${FIVE[ink]!.name}`);
+    expect(named).toEqual(['0 White', '1 Cyan', '1 Magenta', '1 Yellow', '1 Black', '2 White']);
+  });
+
+  it('have each layer of a piece in its own, and marks in the colour that lies open', () => {
+    const layers = [{ ink: 'colour' as const }, { ink: 'white' as const }, { ink: 'colour' as const }];
+    const made = plan({ inks: FIVE, layers, flats: [flat(20, 0, 1, 6.4, [0, 1, 0, 0, 1])] });
+    const of = (place: number, bytes: number, value: number) => ({
+      place,
+      bytes,
+      pixels: () => new Uint8Array(100 * 64 * bytes).fill(value)
+    });
+    const rect = { x: 0, y: 0, width: 100, height: 64 };
+    const part = { rect, top: 0, clip: undefined, layers: [of(0, 4, 255), of(1, 1, 128)] };
+    const ripper = new BandRipper(new Kernels(module), made, mask, {
+      method: 'blue-noise',
+      curves: Array.from({ length: 4 }, straightCurve)
+    });
+    const { drops } = ripper.screen(BAND, [part]);
+    const share = (plate: number) => {
+      const volumes = FIVE[planesOf(made)[plate]!.ink]!.drops;
+      return (inkMl(drops[plate]!, volumes) * 1e9) / (volumes[2] * WIDTH * BAND.rows);
+    };
+    // Of 256 pixels 100 are the piece’s, and 10 the mark’s. A part of the mask has not quite the tone of all of it.
+    const wanted = [100, 100, 100, 100, 50.2 + 10, 0, 10, 0, 0];
+    wanted.forEach((pixels, plate) => expect(Math.abs(share(plate) * WIDTH - pixels)).toBeLessThan(4));
   });
 });

@@ -334,8 +334,7 @@ export class Printer {
       const swathMm = this.model.speed.headMm / this.model.speed.passes;
       const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
       const swathRows = Math.max(1, Math.round(swathMm / rowMm));
-      // Each layer has passes of its own.
-      const swathSeconds = printSeconds(job.widthMm, swathMm, this.model.speed) * press.layers.length;
+      const swathSeconds = printSeconds(job.widthMm, swathMm, { ...this.model.speed, layers: press.layers.length });
       let at = performance.now();
       for (let from = 0; from < press.rows; from += swathRows) {
         await this.#untilReady(job);

@@ -22,6 +22,7 @@ import { Cutting } from '../cutting/cutting';
 import { DocketChecking } from '../dockets/docket-checking';
 import { DocketShelf } from '../dockets/docket-shelf';
 import { Dockets } from '../dockets/dockets';
+import { LayerPictures } from '../dockets/layer-pictures';
 import { DocketPictures } from '../dockets/pictures';
 import { Machines } from '../machines/machines';
 import { MediaCards } from '../media/cards';
@@ -80,6 +81,7 @@ export class Shop {
   readonly docketChecking: DocketChecking;
   readonly docketShelf: DocketShelf;
   readonly pictures: DocketPictures;
+  readonly layerPictures: LayerPictures;
   readonly placements: Placements;
   readonly lanes: Lanes;
   readonly freezing: Freezing;
@@ -126,6 +128,7 @@ export class Shop {
     const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks }));
     this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets });
     this.docketShelf = new DocketShelf({ db, events });
+    this.layerPictures = new LayerPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks });
     this.pictures = new DocketPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks, dockets });
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
@@ -134,7 +137,7 @@ export class Shop {
     const plateFiles = new PlateFiles(folder);
     const kept = { placements, freezing, plateFiles };
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, ...kept }));
-    this.runEditing = new RunEditing({ db, events, dockets, lanes, runs, plateFiles });
+    this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles });
     const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, runs, ...kept }));
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));

@@ -1,6 +1,6 @@
 import { MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
-import { channelsByInk, type Press } from '$core/media/press';
+import { channelsByInk, fullDropByInk, type Press } from '$core/media/press';
 import { mlPerSquareMetre } from '$core/inks/drops';
 import type { InkSet } from '$core/inks/ink-set';
 import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
@@ -220,6 +220,7 @@ export class Conditions {
 
   #toCondition(row: ConditionRow): Condition {
     const card = MediaCard.parse(JSON.parse(row.card));
+    const inks = row.inks === null ? [] : (JSON.parse(row.inks) as InkSet);
     const mode = PrintMode.parse(JSON.parse(row.mode));
     const summary = this.#summary(row.id);
     const { profile, start, total } = summary;
@@ -235,7 +236,8 @@ export class Conditions {
       ...sizeOf(row, card),
       press: {
         machine: row.machine,
-        channels: channelsByInk(row.inks === null ? [] : (JSON.parse(row.inks) as InkSet)),
+        channels: channelsByInk(inks),
+        fullDrop: fullDropByInk(inks),
         layers: row.layers,
         media: pick(card)
       },

@@ -2,17 +2,18 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
+import { isPlain } from '$core/inks/stack';
 import { pageBox } from '$core/artwork/choices';
-import { ArtworkError, type PageFacts } from '$core/artwork/facts';
+import type { PageFacts } from '$core/artwork/facts';
 import type { Piece } from '$core/artwork/piece';
 import { evenSides, type Box } from '$core/geometry/box';
 import { enlargement, wholePage } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
-import type { Measured } from '$core/checks/check';
 import { SHOPS_SOURCES, type PieceRequest } from '$lib/model';
 import type { Docket } from './dockets';
 import { findKept, keptFile } from '../platform/kept-files';
-import { Problem, sentence } from '../platform/problem';
+import { Problem } from '../platform/problem';
+import { draw } from './drawing';
 import type { ProcessPool } from '../platform/tasks/process-pool';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
@@ -23,15 +24,12 @@ import type { Logger } from 'pino';
 import type { Settings } from '../platform/settings';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import { KERNELS_FILE } from '../platform/tasks/pool';
-import { WorkEnded } from '../platform/tasks/process-pool';
 import type { CompareAnswer, CompareRequest } from './workers/compare';
-import type { MeasureAnswer, MeasureRequest, PreviewRequest } from './workers/measure';
+import type { DocketMeasured, MeasureAnswer, MeasureRequest, PreviewRequest } from './workers/measure';
 import type { FieldRequest, TraceAnswer, TraceRequest } from './workers/trace';
 
 export type MapKind = 'ink' | 'gamut' | 'proof';
 
-/** What drawing a docket may take: more than a look at a file, since it was looked at. */
-const DRAWING_LIMITS = { seconds: 120, megabytes: 3000 };
 /** How finely a line is traced at the finished size, pixels an inch. */
 const TRACE_DPI = 200;
 /** The longer side of what is traced in the browser while a slider moves. */
@@ -84,13 +82,13 @@ export class DocketPictures {
     const { db, files } = this.#needs;
     const request = await this.#preview(artworkId, index, mostPx, piece);
     const key = keyOf('piece', [request.pdf, index, mostPx, piece, request.sources]);
-    return keptFile(db, files, key, () => this.#run<Uint8Array>('preview', request));
+    return keptFile(db, files, key, () => draw<Uint8Array>(this.#needs, 'preview', request));
   }
 
   /** What drawing a docket in its condition's inks tells, or in another's. */
-  async measured(id: number, conditionId?: number): Promise<Measured & { means: number[] }> {
+  async measured(id: number, conditionId?: number): Promise<DocketMeasured> {
     const path = await this.#measure(id, 'measured', conditionId);
-    return JSON.parse(await readFile(path, 'utf8')) as Measured & { means: number[] };
+    return JSON.parse(await readFile(path, 'utf8')) as DocketMeasured;
   }
 
   /** @returns the path of a PNG the size of the docket's piece with its bleed */
@@ -102,7 +100,7 @@ export class DocketPictures {
   async field(id: number, how: FieldRequest['how'], background: [number, number, number] | null): Promise<Field> {
     const docket = this.#needs.dockets.get(id);
     const request = await this.#fieldRequest(docket, how, background);
-    return this.#run<Field>('field', { ...request, px: COARSE_PX });
+    return draw<Field>(this.#needs, 'field', { ...request, px: COARSE_PX });
   }
 
   /** The outline of a docket's page, fine enough to cut. @returns path data in mm from the trim box's corner */
@@ -114,7 +112,7 @@ export class DocketPictures {
   ): Promise<string> {
     const docket = this.#needs.dockets.get(id);
     const request = await this.#fieldRequest(docket, how === 'shapes' ? 'opaque' : how, background);
-    const answer = await this.#run<TraceAnswer>('trace', { ...request, how, threshold });
+    const answer = await draw<TraceAnswer>(this.#needs, 'trace', { ...request, how, threshold });
     if (!answer.ok) throw new Problem(422, answer.reason);
     return answer.outline;
   }
@@ -130,7 +128,7 @@ export class DocketPictures {
       before: await this.#preview(previous.artworkId, previous.page, 1000, trimPiece(before)),
       after: await this.#preview(docket.artworkId, docket.page, 1000, trimPiece(docket.artwork.facts))
     };
-    return this.#run<CompareAnswer>('compare', request);
+    return draw<CompareAnswer>(this.#needs, 'compare', request);
   }
 
   #pieceOf(docket: Docket): PieceRequest {
@@ -186,7 +184,8 @@ export class DocketPictures {
     const { choices } = docket;
     const conditionId = otherCondition ?? choices.conditionId;
     if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
-    const { finished } = dockets.prepared(docket);
+    const { finished, stack, marks } = dockets.prepared(docket);
+    const { channels } = conditions.get(conditionId).press;
     const colour = conditions.colour(conditionId);
     const request: MeasureRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
@@ -202,7 +201,8 @@ export class DocketPictures {
       gamutDeltaE: settings.current.limits.gamutDeltaE,
       lines: finished
         .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))
-        .flatMap((line) => flatten(line.outline, FLAT_MM))
+        .flatMap((line) => flatten(line.outline, FLAT_MM)),
+      stack: isPlain(stack) ? null : { layers: stack.layers, marks, channels }
     };
     const key = (kind: string) => keyOf(`measure/${kind}`, [request]);
     const found = findKept(db, files, key(what));
@@ -210,7 +210,7 @@ export class DocketPictures {
     const all = key('all');
     const work =
       this.#measuring.get(all) ??
-      this.#run<MeasureAnswer>('measure', request).then(async (answer) => {
+      draw<MeasureAnswer>(this.#needs, 'measure', request).then(async (answer) => {
         await keptFile(db, files, key('ink'), () => Promise.resolve(answer.ink));
         await keptFile(db, files, key('gamut'), () => Promise.resolve(answer.gamut));
         await keptFile(db, files, key('proof'), () => Promise.resolve(answer.proof));
@@ -228,24 +228,10 @@ export class DocketPictures {
     if (made === undefined) throw new Problem(500, 'The docket could not be measured. Try again.');
     return made;
   }
-
-  async #run<T>(name: string, request: unknown): Promise<T> {
-    try {
-      return await this.#needs.drawingPool.run<T>(name, request, DRAWING_LIMITS);
-    } catch (error) {
-      if (error instanceof ArtworkError) throw new Problem(422, error.message);
-      const { seconds, megabytes } = DRAWING_LIMITS;
-      const cause = error instanceof WorkEnded ? error.cause : undefined;
-      if (cause === 'time') throw new Problem(503, `Drawing this artwork took longer than ${seconds} s and was ended.`);
-      if (cause === 'memory') throw new Problem(503, `Drawing this artwork took more than ${megabytes} MB and was ended.`);
-      this.#needs.log.error({ name, error: sentence(error) }, 'drawing failed');
-      throw new Problem(500, 'This artwork could not be drawn. Ask for the file to be saved anew.');
-    }
-  }
 }
 
 /** A piece as it is drawn. */
-const withSides = ({ widthMm, heightMm, bleedMm, prepare }: PieceRequest): Piece => ({
+export const withSides = ({ widthMm, heightMm, bleedMm, prepare }: PieceRequest): Piece => ({
   widthMm,
   heightMm,
   bleed: evenSides(bleedMm),
@@ -262,9 +248,9 @@ const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']
 });
 
 /** Raised when the same choices are drawn otherwise than before: what was kept is made anew. */
-const DRAWN = 2;
+const DRAWN = 3;
 
-const keyOf = (kind: string, what: unknown): string =>
+export const keyOf = (kind: string, what: unknown): string =>
   `${kind}/${createHash('sha256')
     .update(JSON.stringify([DRAWN, what]))
     .digest('hex')}`;

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { transformPath } from '$core/geometry/path';
 import { isPlain, layersTogether, type LaidLayer } from '$core/inks/stack';
-import { missingInks } from '$core/media/press';
+import { cannotLay } from '$core/media/press';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
 import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
@@ -74,18 +74,8 @@ export class Freezing {
    * @throws Problem with what it lacks: nothing is left out without a word
    */
   #checkPress(run: Run, layers: readonly LaidLayer[]): void {
-    const { machine, press } = run.condition;
-    const lacks = missingInks(layers, press);
-    if (lacks.length > 0)
-      throw new Problem(
-        422,
-        `${machine} has no ${lacks.join(' and no ')}, which dockets of this run are printed in. Take them to another lane, or change their layers.`
-      );
-    if (layers.length > press.layers)
-      throw new Problem(
-        422,
-        `This run takes ${layers.length} layers of ink, ${layers.map(({ ink }) => ink).join(', ')}; ${machine} lays down ${press.layers} in one job. RIP its dockets apart, or take layers out.`
-      );
+    const why = cannotLay(layers, run.condition.press);
+    if (why) throw new Problem(422, `${why} Take dockets of this run to another lane, or change their layers.`);
   }
 
   /** Tells whether what a run was RIPped from has changed since. */

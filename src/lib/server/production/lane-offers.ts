@@ -1,5 +1,7 @@
 import { setImmediate, setTimeout } from 'node:timers/promises';
 import { printSeconds } from '$core/inks/drops';
+import { layersTogether } from '$core/inks/stack';
+import { cannotLay } from '$core/media/press';
 import { layOutRun } from '$core/layout/run-layout';
 import { stockOf, toRunPieces } from '$lib/model';
 import type { Docket, Dockets } from '../dockets/dockets';
@@ -16,6 +18,8 @@ export interface LaneOffer {
   loaded: boolean;
   /** How many of them are in this lane's print mode now. */
   here: number;
+  /** Why its machine cannot print them, as for want of an ink; empty where it can. */
+  cannot: string;
   /** Names of those that are too wide for it, and what can be used across. */
   tooWide: string[];
   usableMm: number;
@@ -64,6 +68,7 @@ async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: rea
   const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
   const shares = condition.hasProfile ? await outOfGamut(pictures, dockets, condition.id) : [];
   const fits = wide.size === 0;
+  const { layers } = layersTogether(dockets.map((docket) => all.prepared(docket).stack));
   return {
     laneId: lane.id,
     machine: condition.machine,
@@ -71,10 +76,14 @@ async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: rea
     mode: condition.mode.name,
     loaded: lane.loaded,
     here: dockets.filter((docket) => docket.choices.conditionId === condition.id).length,
+    cannot: cannotLay(layers, condition.press) ?? '',
     tooWide: dockets.filter((docket) => wide.has(String(docket.id))).map((docket) => docket.name),
     usableMm: layout.tooWide[0]?.usable ?? stock.width - 2 * rule.margin,
     lengthMm: fits ? layout.length : null,
-    seconds: fits && printer ? printSeconds(stock.width, layout.length, { ...printer, passes: condition.mode.passes }) : null,
+    seconds:
+      fits && printer
+        ? printSeconds(stock.width, layout.length, { ...printer, passes: condition.mode.passes, layers: layers.length })
+        : null,
     mediaCost: fits ? layout.areaM2 * condition.costPerM2 : null,
     outOfGamut: shares.length > 0 ? Math.max(...shares) : null,
     measured: shares.length

@@ -1,5 +1,8 @@
 import type { Pin as PlacedPin } from '$core/layout/placement';
+import { isPlain, laidLayers, layersTogether } from '$core/inks/stack';
+import { cannotLay } from '$core/media/press';
 import type { RunRule } from '$lib/model';
+import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -21,6 +24,7 @@ export interface RunChange {
 const MOST_AT_ONCE = 500;
 
 interface Needs {
+  conditions: Conditions;
   db: Db;
   events: Events;
   dockets: Dockets;
@@ -50,6 +54,7 @@ export class RunEditing {
         const run = this.#openRun(lane);
         const ids = this.#needs.runs.entries(run).map((entry) => entry.docket_id);
         const all = ids.map((id) => dockets.get(id));
+        this.#mustBeLaid(lane, [...all, ...list]);
         for (const docket of list) {
           if (ids.includes(docket.id)) continue;
           const before = all.findIndex((other) => isMoreUrgent(docket, other));
@@ -69,6 +74,19 @@ export class RunEditing {
     return changed;
   }
 
+  /** @throws Problem where a lane's machine cannot lay down what dockets are printed in */
+  #mustBeLaid(lane: number, list: readonly Docket[]): void {
+    const { dockets, lanes } = this.#needs;
+    const { press } = lanes.get(lane).condition;
+    const alone = (docket: Docket) => cannotLay(laidLayers(dockets.prepared(docket).stack), press);
+    const one = list.find((docket) => alone(docket) !== undefined);
+    if (one)
+      throw new Problem(422, `${one.name} cannot be printed here: ${alone(one)} Choose another media, or change its layers.`);
+    const { layers } = layersTogether(list.map((docket) => dockets.prepared(docket).stack));
+    const why = cannotLay(layers, press);
+    if (why) throw new Problem(422, `These cannot be printed together: ${why} RIP some of them first, or change their layers.`);
+  }
+
   /**
    * Sends dockets that wait and have a media to its lane, who came first first.
    *
@@ -79,9 +97,18 @@ export class RunEditing {
       .prepare<[], number>("SELECT id FROM docket WHERE stage = 'waiting' AND away = 0 AND condition_id IS NOT NULL ORDER BY id")
       .pluck()
       .all();
-    const now = ids.slice(0, MOST_AT_ONCE);
+    // What its machine cannot print waits for a person.
+    const now = ids.filter((id) => this.#isLaid(id)).slice(0, MOST_AT_ONCE);
     if (now.length > 0) this.add(now);
     return { laidOut: now.length, waiting: ids.length - now.length };
+  }
+
+  #isLaid(id: number): boolean {
+    const { dockets, conditions } = this.#needs;
+    const docket = dockets.get(id);
+    const { stack } = dockets.prepared(docket);
+    if (isPlain(stack) || docket.choices.conditionId === null) return true;
+    return cannotLay(laidLayers(stack), conditions.get(docket.choices.conditionId).press) === undefined;
   }
 
   /**

@@ -7,11 +7,14 @@
   import type { FinishedLine } from '$core/cutting/docket-lines';
   import { apply } from '$core/geometry/matrix';
   import { pathData } from '$core/geometry/path';
+  import { isPlain, type Stack } from '$core/inks/stack';
+  import type { Press } from '$core/media/press';
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { DocketChoices } from '$lib/model';
   import { NO_FINISHING, roomOf } from '$core/marks/finishing';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
+  import { layerName } from './ticket/layer-words';
   import FinishingMarks from './FinishingMarks.svelte';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
@@ -28,6 +31,9 @@
     unit: LengthUnit;
     /** Maps can be drawn: the docket has a condition with a profile. */
     measurable: boolean;
+    /** What it is printed in, and on what. */
+    stack: Stack;
+    press: Press | undefined;
     totalInkLimit: number;
     deltaLimit: number;
     /** The whole page is seen behind the finished size. */
@@ -47,6 +53,8 @@
     shownCheck,
     unit,
     measurable,
+    stack,
+    press,
     totalInkLimit,
     deltaLimit,
     whole = false,
@@ -59,7 +67,10 @@
   let width = $state(600);
   let height = $state(400);
   let view = $state<ZoomTransform>(zoomIdentity);
-  let picture = $state<'artwork' | 'proof' | 'none'>('artwork');
+  /** What is seen: the artwork, its proof, its layers from a side, or one of them by its number. */
+  let picture = $state<'artwork' | 'proof' | 'none' | 'front' | 'behind' | `layer ${number}`>('artwork');
+  /** What is behind the print. */
+  let backing = $state('#ffffff');
   let map = $state<'' | 'ink' | 'gamut'>('');
   let showCut = $state(true);
   let showChecks = $state(true);
@@ -102,24 +113,50 @@
       prepare: preparation
     })
   );
+  const layered = $derived(!isPlain(stack) || (press !== undefined && press.media.body !== 'opaque'));
+  const showsLayers = $derived(layered && !['artwork', 'proof', 'none'].includes(picture));
+  const seesThrough = $derived(press?.media.body === 'clear' || press?.media.body === 'translucent');
+  const layersAt = (px: number) => {
+    const of = {
+      piece: {
+        widthMm: choices.widthMm,
+        heightMm: choices.heightMm,
+        bleedMm: choices.bleedMm,
+        sources: choices.sources,
+        prepare: preparation
+      },
+      stack: choices.stack,
+      roles: choices.roles,
+      conditionId: choices.conditionId,
+      intent: choices.intent
+    };
+    const show = picture.replace('layer ', '');
+    return `/api/artworks/${docket.artworkId}/layers?page=${docket.page}&px=${px}&show=${show}&backing=${encodeURIComponent(backing)}&of=${encodeURIComponent(JSON.stringify(of))}`;
+  };
   const mapped = (kind: string) => `/api/dockets/${docket.id}/map?kind=${kind}&version=${docket.version}`;
 
   /** What is shown stays until the next is there, so that nothing flickers while a figure is typed. */
   let shown = $state({ href: '', ...{ x: 0, y: 0, width: 1, height: 1 } });
   let drawing = $state(false);
   $effect(() => {
-    const href = picture === 'proof' && measurable ? mapped('proof') : wanted;
+    // Layers take their time: first coarse, then fine.
+    const [href, finer] = showsLayers
+      ? [layersAt(400), layersAt(view.k > 2 ? 2400 : 1200)]
+      : [picture === 'proof' && measurable ? mapped('proof') : wanted];
     const place = printed;
-    if (href === shown.href) return;
+    if ((finer ?? href) === shown.href) return;
     drawing = true;
     const timer = setTimeout(() => {
       image.onload = () => {
-        shown = { href, ...place };
-        drawing = false;
+        const [now] = todo.splice(0, 1);
+        shown = { href: now!, ...place };
+        drawing = todo.length > 0;
+        if (todo[0]) image.src = todo[0];
       };
       image.onerror = () => (drawing = false);
-      image.src = href;
+      image.src = todo[0]!;
     }, 60);
+    const todo = finer === undefined ? [href] : [href, finer];
     const image = new Image();
     return () => {
       clearTimeout(timer);
@@ -287,9 +324,17 @@
       <select class="in-sentence" bind:value={picture} aria-label="Picture">
         <option value="artwork">as sent</option>
         <option value="proof" disabled={!measurable}>as it will print</option>
+        {#if layered}
+          <option value="front">layers, from the front</option>
+          {#if seesThrough}<option value="behind">layers, from behind</option>{/if}
+          {#each stack.layers as layer (layer.id)}<option value="layer {layer.id}">{layerName(layer, stack)} alone</option>{/each}
+        {/if}
         <option value="none">none</option>
       </select></label
     >
+    {#if showsLayers && seesThrough && !picture.startsWith('layer')}<label class="flex items-center gap-1"
+        >over <input type="color" class="h-5 w-7 cursor-pointer" aria-label="What is behind it" bind:value={backing} /></label
+      >{/if}
     <label
       >Map
       <select class="in-sentence" bind:value={map} disabled={!measurable} aria-label="Map">

@@ -7,6 +7,7 @@
   import CopiesLine from './ticket/CopiesLine.svelte';
   import CutLine from './ticket/CutLine.svelte';
   import FinishingLine from './ticket/FinishingLine.svelte';
+  import LayersLine from './ticket/LayersLine.svelte';
   import MediaLine from './ticket/MediaLine.svelte';
   import NoteLine from './ticket/NoteLine.svelte';
   import SizeLine from './ticket/SizeLine.svelte';
@@ -42,6 +43,7 @@
   <CopiesLine {view} {layout} />
   <MediaLine {view} {layout} />
   <div><ColourLine {view} /><ChecksHere of="colour" {checks} /></div>
+  <div><LayersLine {view} {picking} {onpick} /><ChecksHere of="layers" {checks} /></div>
   <FinishingLine {view} />
   <div><CutLine {view} {editing} {picking} {onedit} {onpick} /><ChecksHere of="cut" {checks} /></div>
   <NoteLine {view} />

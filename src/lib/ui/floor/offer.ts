@@ -4,6 +4,7 @@ import type { LaneOffer } from '$lib/server/production/lane-offers';
 /** What would become of dockets in a lane, in a sentence that is read while they are over it. */
 export function offerInWords(offer: LaneOffer | null, dockets: number): string {
   if (!offer) return 'Looking at what would change …';
+  if (offer.cannot) return offer.cannot;
   if (offer.tooWide.length > 0) {
     const what = offer.tooWide.length === 1 ? `${offer.tooWide[0]} is` : `${offer.tooWide.length} are`;
     return `${what} too wide: ${Math.round(offer.usableMm)} mm can be used here.`;

@@ -70,6 +70,7 @@ describe('what would become of dockets in a lane', () => {
     mode: '720 × 720',
     loaded: true,
     here: 1,
+    cannot: '',
     tooWide: [] as string[],
     usableMm: 580,
     lengthMm: 840,
@@ -85,6 +86,7 @@ describe('what would become of dockets in a lane', () => {
       'No other mode, 0.84 m, colours not measured yet'
     );
     expect(offerInWords({ ...offer, here: 0, measured: 1 }, 1)).toMatch(/^To 720 × 720, .* out of reach$/);
+    expect(offerInWords({ ...offer, cannot: 'Petrel 13 has no white.' }, 3)).toBe('Petrel 13 has no white.');
     expect(offerInWords({ ...offer, tooWide: ['Hoarding'], lengthMm: null }, 3)).toBe(
       'Hoarding is too wide: 580 mm can be used here.'
     );

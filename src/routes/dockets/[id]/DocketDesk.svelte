@@ -7,15 +7,18 @@
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
   import { marksOf, stackOf } from '$core/artwork/docket-stack';
+  import { labOfRgb } from '$core/colour/lab';
+  import type { Layer } from '$core/inks/stack';
   import type { Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
   import { roleOf, toolOf } from '$core/artwork/roles';
-  import type { Check, CheckInput, Measured, Mend } from '$core/checks/check';
+  import type { Check, CheckInput, Mend } from '$core/checks/check';
   import { checkArtwork, worstFirst } from '$core/checks/check-docket';
   import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
   import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
   import { apply } from '$core/geometry/matrix';
   import { pathData, transformPath } from '$core/geometry/path';
+  import type { DocketMeasured } from '$lib/server/dockets/workers/measure';
   import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
   import { usableWidth } from '$lib/usable-width';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
@@ -26,6 +29,7 @@
   import CropTool from '$lib/ui/docket/CropTool.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import { pointIn } from '$lib/ui/docket/drag';
+  import { colourAt } from '$lib/ui/docket/picking';
   import { actByKey, type Chosen } from '$lib/ui/docket/line-editing';
   import { LineChecks } from '$lib/ui/docket/line-checks.svelte';
   import LineEditor from '$lib/ui/docket/LineEditor.svelte';
@@ -80,7 +84,7 @@
   });
 
   /** Drawn in the condition's inks by the server, for what is saved. */
-  let measured = $state.raw<{ version: number; of: Measured & { means: number[] } } | null>(null);
+  let measured = $state.raw<{ version: number; of: DocketMeasured } | null>(null);
   let notMeasured = $state('');
   const measurable = $derived(condition?.hasProfile === true);
   $effect(() => {
@@ -91,7 +95,7 @@
     }
     let gone = false;
     const timer = setTimeout(() => {
-      void send<Measured & { means: number[] }>('GET', `/api/dockets/${id}/measure`)
+      void send<DocketMeasured>('GET', `/api/dockets/${id}/measure`)
         .then((of) => {
           if (gone) return;
           measured = { version, of };
@@ -157,6 +161,8 @@
     preparation,
     pageLines: data.lines,
     finished,
+    stack,
+    marks,
     settings: data.settings,
     sources: data.sources,
     conditions: data.conditions,
@@ -166,6 +172,7 @@
     usableMm,
     inRun: data.inRun,
     means: measured?.of.means ?? null,
+    layerMeans: measured?.of.layers ?? null,
     change,
     changeDocument
   });
@@ -244,7 +251,7 @@
     }
   }
 
-  // Picking a background colour from the picture.
+  // Picking a colour from the picture: of a background, or for a layer of ink.
   let picking = $state<string | null>(null);
   let pickLayer = $state<SVGGElement>();
   async function pick(event: MouseEvent): Promise<void> {
@@ -253,36 +260,29 @@
     const at = pointIn(pickLayer, event);
     const id = picking;
     picking = null;
+    const layer = stack.layers.find((one) => id === `layer-${one.id}`);
     await attempt(async () => {
-      const reply = await fetch(
-        `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=1200&piece=${encodeURIComponent(
-          JSON.stringify({
-            widthMm: choices.widthMm,
-            heightMm: choices.heightMm,
-            bleedMm: choices.bleedMm,
-            sources: choices.sources,
-            prepare: preparation
-          })
-        )}`
-      );
-      const bitmap = await createImageBitmap(await reply.blob());
-      const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
-      const context = canvas.getContext('2d');
-      context?.drawImage(bitmap, 0, 0);
-      const x = ((at.x + choices.bleedMm) / (choices.widthMm + 2 * choices.bleedMm)) * bitmap.width;
-      const y = ((at.y + choices.bleedMm) / (choices.heightMm + 2 * choices.bleedMm)) * bitmap.height;
-      const [r = 255, g = 255, b = 255] = context?.getImageData(Math.floor(x), Math.floor(y), 1, 1).data ?? [];
+      const rgb = await colourAt(docket, preparation, layer ? { conditionId: condition?.id ?? null } : null, at);
+      if (layer) return pickForLayer(layer, rgb);
       const line = choices.lines.made.find((one) => one.id === id);
       if (line?.from.kind !== 'found') return;
       const { from } = line;
       const { outline } = await send<{ outline: string }>('POST', `/api/dockets/${docket.id}/trace`, {
         how: from.how,
         threshold: from.threshold,
-        background: [r, g, b]
+        background: rgb
       });
-      const next = { ...line, from: { ...from, background: [r, g, b] as [number, number, number], outline } };
+      const next = { ...line, from: { ...from, background: rgb, outline } };
       change({ lines: { ...choices.lines, made: choices.lines.made.map((one) => (one.id === id ? next : one)) } });
     });
+  }
+  /** One more colour; black alone is what a layer has before any was picked. */
+  function pickForLayer(layer: Layer, rgb: [number, number, number]): void {
+    if (layer.cover.is !== 'colours') return;
+    const { picked } = layer.cover;
+    const before = picked.length === 1 && picked[0]!.every((part) => part === 0) ? [] : picked;
+    const cover = { ...layer.cover, picked: [...before, labOfRgb(...rgb)].slice(-12) };
+    change({ stack: { ...stack, layers: stack.layers.map((one) => (one.id === layer.id ? { ...one, cover } : one)) } });
   }
 
   async function next(): Promise<void> {
@@ -342,6 +342,8 @@
       {shownCheck}
       unit={data.settings.unit}
       {measurable}
+      {stack}
+      press={condition?.press}
       totalInkLimit={limits.totalInk}
       deltaLimit={limits.gamutDeltaE}
       whole={cropping}
@@ -376,7 +378,7 @@
               class="cursor-crosshair"
               role="button"
               tabindex="-1"
-              aria-label="Click the background"
+              aria-label="Click a colour of the artwork"
               onclick={pick}
             />
           </g>

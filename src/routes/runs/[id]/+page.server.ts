@@ -1,4 +1,5 @@
 import { error, redirect } from '@sveltejs/kit';
+import { layersTogether } from '$core/inks/stack';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
@@ -11,6 +12,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     if (shop.runs.chartOf(run.id) !== null) redirect(307, `/colour/${run.condition.id}`);
     return {
       run,
+      layers: layersTogether(run.dockets.map((docket) => shop.dockets.prepared(docket).stack)).layers,
       // Drawing takes seconds the first time: the page does not wait for it.
       later: {
         inks: Promise.all(

@@ -146,7 +146,12 @@
     machine?.printer && of.length > 0
       ? of.parts.reduce(
           (sum, part) =>
-            sum + printSeconds(run.stock.width, part.length, { ...machine.printer!, passes: run.condition.mode.passes }),
+            sum +
+            printSeconds(run.stock.width, part.length, {
+              ...machine.printer!,
+              passes: run.condition.mode.passes,
+              layers: data.layers.length
+            }),
           0
         ) * run.times
       : null;

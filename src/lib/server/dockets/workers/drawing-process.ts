@@ -1,7 +1,8 @@
 import { answerPool } from '../../platform/workers/answer-pool';
 import { compare } from './compare';
+import { layers } from './layers';
 import { measure, preview } from './measure';
 import { field, trace } from './trace';
 
 /** A process that draws customers' files, and measures what it drew. */
-answerPool({ compare, field, measure, preview, trace });
+answerPool({ compare, field, layers, measure, preview, trace });

@@ -4,18 +4,20 @@ import sharp from 'sharp';
 import { makeDrawing } from '$core/artwork/drawing';
 import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
 import { drawingChoices, drawPiece, gridToFinished, type Piece } from '$core/artwork/piece';
+import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { usesOverprint } from '$core/artwork/resources';
 import type { Measured } from '$core/checks/check';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import type { Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
-import { sizeBeyond } from '$core/geometry/box';
 import { apply, invert } from '$core/geometry/matrix';
 import type { Polyline } from '$core/geometry/path';
 import type { Kernels } from '$core/kernels/kernels';
 import { openInkSpace, readSources, type InkSpaceFiles } from '../../conditions/workers/ink-space';
 import { openKernels } from '../../platform/workers/kernels-file';
 import { openPdfFile } from '../../platform/workers/open-pdf';
+import { drawLayers, type LayersDrawn } from './layers';
+import { sizeOf } from './size';
 
 export interface PreviewRequest {
   pdf: string;
@@ -25,12 +27,6 @@ export interface PreviewRequest {
   /** The longer side. */
   mostPx: number;
 }
-
-const sizeOf = (piece: Piece, mostPx: number) => {
-  const { width: w, height: h } = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
-  const scale = mostPx / Math.max(w, h);
-  return { width: Math.max(1, Math.round(w * scale)), height: Math.max(1, Math.round(h * scale)) };
-};
 
 /** A picture of a piece as it will print, bleed included. @returns PNG */
 export function preview({ pdf, page, piece, sources, mostPx }: PreviewRequest): Uint8Array {
@@ -67,10 +63,20 @@ export interface MeasureRequest extends InkSpaceFiles {
   gamutDeltaE: number;
   /** Of the finished size, mm. */
   lines: Polyline[];
+  /** Where it is more than its colour. */
+  stack: Pick<LayersDrawn, 'layers' | 'marks' | 'channels'> | null;
+}
+
+/** What is measured of a docket. */
+export interface DocketMeasured extends Measured {
+  /** Mean ink of the piece, C, M, Y, K in 0…1. */
+  means: number[];
+  /** By layer that is no colour, in full drops of one channel on every pixel. */
+  layers: { id: number; mean: number }[];
 }
 
 export interface MeasureAnswer {
-  measured: Measured & { means: number[] };
+  measured: DocketMeasured;
   /** PNG, the size of the piece with its bleed. */
   ink: Uint8Array;
   gamut: Uint8Array;
@@ -121,6 +127,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   return {
     measured: {
       means: ink.means,
+      layers: request.stack ? meansOfLayers({ ...request, ...request.stack }, inks, kernels, width, height) : [],
       inked: ink.inked,
       totalInk: { most: ink.most, shareAbove: ink.shareAbove, place: toBox(ink.worst) },
       gamut: { share: gamut.share, mean: gamut.mean, worst: gamut.worst, place: toBox(gamut.place) },
@@ -134,6 +141,21 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
     gamut: await png(gamut.picture),
     proof
   };
+}
+
+function meansOfLayers(
+  of: LayersDrawn,
+  inks: InkSpace,
+  kernels: Kernels,
+  width: number,
+  height: number
+): DocketMeasured['layers'] {
+  const drawn = drawLayers(of, inks, kernels, width, height);
+  return of.layers.flatMap(({ id, ink }, i) => {
+    if (ink === 'colour') return [];
+    const sum = drawn[i]!.reduce((all, v) => all + v, 0);
+    return [{ id, mean: (sum / (width * height * 255)) * (of.channels[ink] ?? 1) }];
+  });
 }
 
 /** What the values become in ink. */

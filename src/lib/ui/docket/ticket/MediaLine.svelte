@@ -11,7 +11,11 @@
   const machine = $derived(view.machines.find((m) => m.id === condition?.machineId));
   const seconds = $derived(
     layout && condition && machine?.printer && layout.length > 0
-      ? printSeconds(condition.rollWidthMm, layout.length, { ...machine.printer, passes: condition.mode.passes })
+      ? printSeconds(condition.rollWidthMm, layout.length, {
+          ...machine.printer,
+          passes: condition.mode.passes,
+          layers: view.stack.layers.length
+        })
       : undefined
   );
   const mlPerM2 = $derived(

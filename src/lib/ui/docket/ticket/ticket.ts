@@ -1,6 +1,8 @@
+import type { MarksByInk } from '$core/artwork/docket-stack';
 import type { PageLine } from '$core/artwork/facts';
 import type { Check, Mend } from '$core/checks/check';
 import type { Preparation } from '$core/artwork/preparation';
+import type { Stack } from '$core/inks/stack';
 import type { FinishedLine } from '$core/cutting/docket-lines';
 import type { DocketChoices, DocketDocument, RunRule, ShopSettings } from '$lib/model';
 import type { Condition } from '$lib/server/conditions/condition';
@@ -27,6 +29,9 @@ export interface TicketView {
   /** What the page outlines in spot colours and on layers. */
   pageLines: readonly PageLine[];
   finished: readonly FinishedLine[];
+  /** The layers that it is printed in, and what its file marks for them. */
+  stack: Stack;
+  marks: MarksByInk;
   settings: ShopSettings;
   /** Profiles that colours can be read with. */
   sources: readonly SourceProfile[];
@@ -40,6 +45,8 @@ export interface TicketView {
   inRun: InRun | null;
   /** Mean ink of the piece, C, M, Y, K in 0…1; none until it is measured. */
   means: number[] | null;
+  /** Of each layer beside colour, in full drops of one channel; none until it is measured. */
+  layerMeans: readonly { id: number; mean: number }[] | null;
   change: (part: Partial<DocketChoices>) => void;
   changeDocument: (part: Partial<DocketDocument>) => void;
 }

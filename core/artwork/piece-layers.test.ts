@@ -2,17 +2,17 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBytes } from '../../tests/made/opened';
 import { madePdf } from '../../tests/made/pdf';
 import { madePress } from '../../tests/made/press';
-import { labOfRgb } from '../artwork/colour-look';
-import { makeDrawing, type Drawing } from '../artwork/drawing';
-import { makeMarkedDrawing } from '../artwork/marked';
-import { drawingChoices, type Piece } from '../artwork/piece';
-import { wholePage } from '../artwork/preparation';
+import { makeDrawing, type Drawing } from './drawing';
+import { makeMarkedDrawing } from './marked';
+import { drawingChoices, type Piece } from './piece';
+import { wholePage } from './preparation';
+import { labOfRgb } from '../colour/lab';
 import { evenSides } from '../geometry/box';
 import { fourInks, shiftOf, type InkSet } from '../inks/ink-set';
 import { newLayer, type ExtraInk, type Layer } from '../inks/stack';
 import type { PDFDocument } from '../interpreter/interpreter';
+import { channelsByInk } from '../media/press';
 import { LayerDrawer, type LayerDrawings } from './piece-layers';
-import { planesOf, type RipPlan } from './plan';
 
 /** Layers of a small made page, 30 × 20 mm, ten pixels a millimetre. */
 
@@ -34,16 +34,6 @@ const SET: InkSet = [
   extra('White 2', 'white', 'White', 5),
   extra('Varnish', 'varnish', 'Varnish', 6)
 ];
-const plan: RipPlan = {
-  widthMm: 30,
-  lengthMm: 20,
-  dpi: { x: 254, y: 254 },
-  inks: SET,
-  totalInk: null,
-  sources: [],
-  pieces: [],
-  marks: []
-};
 
 /** Left a cyan square, in the middle one that is half seen through, right a white one (paint, and no ink); below a white spot. */
 const PAGE = {
@@ -78,12 +68,11 @@ beforeAll(() => {
 });
 afterAll(() => opened.forEach((one) => one.destroy()));
 
-const source = { ...piece, file: 'made', page: 0, intent: 'relative' as const, sources: { rgb: '', cmyk: '', grey: '' } };
 /** Planes of a stack’s layers. @param rows of the piece that are asked for */
 function drawn(layers: Layer[], rows: readonly [number, number] = [0, H], turn = 0) {
-  const stack = { layers: layers.map((layer, place) => ({ ...layer, place })), marks };
   const grid = { x: 0, y: 0, width: turn === 90 ? H : W, height: turn === 90 ? W : H, turn };
-  return new LayerDrawer(plan, inks.kernels).draw(source, stack, drawings, grid, ...rows);
+  const drawer = new LayerDrawer({ dpi: { x: 254, y: 254 }, channels: channelsByInk(SET), kernels: inks.kernels });
+  return drawer.draw(piece, layers, drawings, grid, ...rows);
 }
 /** What a plane has at a place, mm from the top left corner. */
 const at = (plane: Uint8Array, x: number, y: number) => plane[Math.round(y * 10) * W + Math.round(x * 10)];
@@ -214,13 +203,5 @@ describe('layers of colour', () => {
     const place = (x: number, y: number) => y * 10 * H + x * 10;
     near([plane![place(5, 5)]!], [153]);
     expect(pixels![place(14, 5) * 4]).toBe(255);
-  });
-});
-
-describe('plates', () => {
-  it('are every ink of every layer, in the order in which they are laid down', () => {
-    const layers = [{ ink: 'white' as const }, { ink: 'colour' as const }, { ink: 'white' as const }];
-    const named = planesOf({ layers, inks: SET }).map(({ ink, layer }) => `${layer} ${SET[ink]!.name}`);
-    expect(named).toEqual(['0 White 1', '0 White 2', '1 Cyan', '1 Magenta', '1 Yellow', '1 Black', '2 White 1', '2 White 2']);
   });
 });

@@ -1,12 +1,12 @@
-import { inkLook, type ColourLook } from '../artwork/colour-look';
-import { coverReach, Covers } from '../artwork/cover';
-import type { Drawing } from '../artwork/drawing';
-import { drawOver, drawPiece, type PieceGrid } from '../artwork/piece';
-import type { ExtraInk } from '../inks/stack';
+import { inkLook, type ColourLook } from './colour-look';
+import { coverReach, Covers } from './cover';
+import type { Drawing } from './drawing';
+import { drawOver, drawPiece, type Piece, type PieceGrid } from './piece';
+import { PROCESS_CHANNELS } from '../inks/ink-set';
+import type { ExtraInk, Layer } from '../inks/stack';
 import type { Kernels } from '../kernels/kernels';
-import type { PieceSource, SourceStack } from '../layout/pieces';
 import { MM_PER_INCH } from '../units/length';
-import { PIXEL_BYTES, type RipPlan } from './plan';
+import type { Press } from '../media/press';
 
 /** The layers of a piece that has more than its colour: drawn once, and taken apart. */
 
@@ -17,25 +17,33 @@ export interface LayerDrawings {
   marked: Partial<Record<ExtraInk, Drawing>>;
 }
 
+/** What they are drawn for. */
+export interface LayerMeasure {
+  dpi: { x: number; y: number };
+  /** Channels that the machine has of each ink. */
+  channels: Press['channels'];
+  kernels: Kernels;
+}
+
+/** Bytes of a pixel of colour. */
+const PIXEL_BYTES = PROCESS_CHANNELS.length;
+
 export class LayerDrawer {
-  readonly #plan: RipPlan;
-  readonly #kernels: Kernels;
+  readonly #measure: LayerMeasure;
   readonly #looks = new Map<Drawing, ColourLook>();
 
-  constructor(plan: RipPlan, kernels: Kernels) {
-    this.#plan = plan;
-    this.#kernels = kernels;
+  constructor(measure: LayerMeasure) {
+    this.#measure = measure;
   }
 
   /**
    * Rows `top`…`bottom` of a piece's box by layer of its stack: four bytes a pixel of colour, one of any other ink.
    *
-   * @param grid the piece's box in pixels of the run
+   * @param grid the piece's box in pixels
    */
-  draw(source: PieceSource, stack: SourceStack, drawings: LayerDrawings, grid: PieceGrid, top: number, bottom: number) {
-    const { dpi, inks } = this.#plan;
+  draw(source: Piece, layers: readonly Layer[], drawings: LayerDrawings, grid: PieceGrid, top: number, bottom: number) {
+    const { dpi, channels, kernels } = this.#measure;
     const perMm = { x: dpi.x / MM_PER_INCH, y: dpi.y / MM_PER_INCH };
-    const { layers } = stack;
     const reach = coverReach(layers, perMm);
     // Rows around them, for what looks around itself.
     const [first, last] = [Math.max(grid.y, top - reach), Math.min(grid.y + grid.height, bottom + reach)];
@@ -66,14 +74,13 @@ export class LayerDrawer {
     const covers = new Covers(
       layers,
       { width: grid.width, height, painted, colours: (drawn.get(false) ?? front!).colours, marked },
-      { perMm, kernels: this.#kernels, look: () => this.#look(drawings.page) }
+      { perMm, kernels, look: () => this.#look(drawings.page) }
     );
     const cut = (pixels: Uint8Array, bytes: number) =>
       pixels.subarray((top - first) * grid.width * bytes, (bottom - first) * grid.width * bytes);
     return layers.map((layer) => {
       if (layer.ink === 'colour') return cut(drawn.get(layer.mirrored)!.colours, PIXEL_BYTES);
-      const channels = inks.filter(({ role }) => role === layer.ink).length;
-      return cut(covers.amounts(layer, Math.max(1, channels)), 1);
+      return cut(covers.amounts(layer, channels[layer.ink] ?? 1), 1);
     });
   }
 

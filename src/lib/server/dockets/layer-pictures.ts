@@ -1,0 +1,70 @@
+import { marksOf, stackOf } from '$core/artwork/docket-stack';
+import type { Stack } from '$core/inks/stack';
+import type { PieceRequest } from '$lib/model';
+import type { Artworks } from '../artwork/artworks';
+import type { Conditions } from '../conditions/conditions';
+import type { SourceProfiles } from '../conditions/source-profiles';
+import type { Db } from '../platform/db/open';
+import { keptFile } from '../platform/kept-files';
+import type { FileStore } from '../platform/files';
+import type { Settings } from '../platform/settings';
+import { KERNELS_FILE } from '../platform/tasks/pool';
+import type { Role } from '$core/artwork/roles';
+import type { IntentChoice } from '$core/colour/icc-write';
+import { draw } from './drawing';
+import { keyOf, withSides } from './pictures';
+import type { LayersRequest } from './workers/layers';
+
+type Needs = Parameters<typeof draw>[0] & {
+  artworks: Artworks;
+  conditions: Conditions;
+  db: Db;
+  files: FileStore;
+  settings: Settings;
+  sources: SourceProfiles;
+};
+
+/** A docket as it is being changed: what its layers depend on. */
+export interface LayersOf {
+  artworkId: number;
+  page: number;
+  piece: PieceRequest;
+  stack: Stack | null;
+  roles: Record<string, Role>;
+  conditionId: number | null;
+  intent: IntentChoice;
+}
+
+/** Pictures of dockets with what lies under and over their colour, made once and kept. */
+export class LayerPictures {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** @param mostPx of the longer side @returns the file's path */
+  async picture(of: LayersOf, show: LayersRequest['show'], mostPx: number): Promise<string> {
+    const { artworks, conditions, db, files, settings, sources } = this.#needs;
+    const { artwork, page } = artworks.page(of.artworkId, of.page);
+    const condition = of.conditionId === null ? undefined : conditions.get(of.conditionId);
+    const marks = marksOf(page, settings.current.rules, of.roles);
+    const { layers } = stackOf(of.stack, marks);
+    const request: LayersRequest = {
+      pdf: files.path(artwork.pdfHash ?? ''),
+      page: of.page,
+      piece: withSides(of.piece),
+      profile: condition?.hasProfile ? conditions.profilePath(condition.id) : null,
+      intent: of.intent,
+      sources: await sources.paths(sources.chosen(of.piece.sources, artwork.facts?.outputIntent)),
+      kernels: KERNELS_FILE,
+      layers,
+      marks,
+      channels: condition?.press.channels ?? {},
+      ground: { body: condition?.press.media.body ?? 'opaque', colour: condition?.press.media.colour ?? '#ffffff' },
+      show,
+      mostPx
+    };
+    return keptFile(db, files, keyOf('layers', request), () => draw<Uint8Array>(this.#needs, 'layers', request));
+  }
+}

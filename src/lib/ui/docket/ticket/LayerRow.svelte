@@ -1,0 +1,261 @@
+<script lang="ts">
+  import ArrowDown from '@lucide/svelte/icons/arrow-down';
+  import ArrowUp from '@lucide/svelte/icons/arrow-up';
+  import GripVertical from '@lucide/svelte/icons/grip-vertical';
+  import X from '@lucide/svelte/icons/x';
+  import { labToXyz, xyzToSrgb } from '$core/colour/lab';
+  import type { Cover, Layer, Stack } from '$core/inks/stack';
+  import type { LengthUnit } from '$core/units/length';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import LayerBar from './LayerBar.svelte';
+  import { evenDarkness, layerName, layerWords } from './layer-words';
+
+  interface Props {
+    layer: Layer;
+    stack: Stack;
+    unit: LengthUnit;
+    /** What it takes, in words. */
+    takes: string;
+    picking: boolean;
+    onchange: (part: Partial<Layer>) => void;
+    /** Places up, away from the media, or down. */
+    onmove: (by: number) => void;
+    /** Taken by hand, and let go over a layer. */
+    ondrag: (held: boolean) => void;
+    ondropon: () => void;
+    onremove: (() => void) | undefined;
+    onpick: () => void;
+  }
+  let { layer, stack, unit, takes, picking, onchange, onmove, ondrag, ondropon, onremove, onpick }: Props = $props();
+
+  let over = $state(false);
+  const name = $derived(layerName(layer, stack));
+  const place = $derived(stack.layers.indexOf(layer));
+  const others = $derived(stack.layers.filter(({ id }) => id !== layer.id));
+  /** A cover as one word of the choice. */
+  const coverKey = ({ cover }: Layer): string =>
+    cover.is === 'colours' || cover.is === 'layer'
+      ? `${cover.is}${cover.is === 'layer' ? ` ${cover.id}` : ''}${cover.except ? ' not' : ''}`
+      : cover.is;
+  function setCover(key: string): void {
+    const [is, ...rest] = key.split(' ');
+    const except = rest.includes('not');
+    const cover: Cover =
+      is === 'layer'
+        ? { is, id: Number(rest[0]), except }
+        : is === 'colours'
+          ? { is, picked: layer.cover.is === 'colours' ? layer.cover.picked : [[0, 0, 0]], within: 12, except }
+          : { is: is as 'whole' };
+    onchange({ cover });
+  }
+  const swatch = (lab: readonly [number, number, number]) =>
+    `rgb(${xyzToSrgb(labToXyz(lab))
+      .map((v) => Math.round(v * 255))
+      .join(' ')})`;
+  const percent = (event: Event & { currentTarget: HTMLInputElement }, least: number, most: number) => {
+    const value = Number(event.currentTarget.value);
+    return Number.isFinite(value) && value >= least && value <= most ? value / 100 : undefined;
+  };
+  const STEPS = ['light', 'lighter', 'middle', 'darker', 'dark'];
+
+  function keys(event: KeyboardEvent): void {
+    if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;
+    event.preventDefault();
+    onmove(event.key === 'ArrowUp' ? 1 : -1);
+  }
+</script>
+
+<li
+  class="border-base-300 border-b last:border-b-0 {over ? 'bg-base-300' : ''}"
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={() => (over = false)}
+  ondrop={(event) => {
+    event.preventDefault();
+    over = false;
+    ondropon();
+  }}
+>
+  <details>
+    <summary
+      class="hover:bg-base-200 flex cursor-pointer items-center gap-2 py-1"
+      aria-label="{place + 1}. {layerWords(layer, stack, unit)}"
+      onkeydown={keys}
+    >
+      <span
+        class="text-base-content/60 cursor-grab"
+        role="presentation"
+        draggable="true"
+        title="Drag it up or down; Alt with an arrow does the same"
+        ondragstart={(event) => {
+          event.dataTransfer?.setData('text/plain', name);
+          ondrag(true);
+        }}
+        ondragend={() => ondrag(false)}><GripVertical size={14} /></span
+      >
+      <LayerBar {layer} />
+      <span class="min-w-0 grow leading-5">{layerWords(layer, stack, unit)}</span>
+      {#if takes}<span class="text-base-content/70 shrink-0 text-xs whitespace-nowrap">{takes}</span>{/if}
+    </summary>
+    <div class="space-y-1 pt-1 pb-2 pl-6 leading-7">
+      {#if layer.ink === 'colour'}
+        <label class="flex items-center gap-2"
+          ><input
+            type="checkbox"
+            class="checkbox checkbox-xs"
+            checked={layer.mirrored}
+            onchange={(event) => onchange({ mirrored: event.currentTarget.checked })}
+          />The other way round than the docket says: it is seen from the other side</label
+        >
+      {:else}
+        <div>
+          {#if layer.ink === 'varnish'}<select
+              class="in-sentence"
+              aria-label="Curing of {name}"
+              value={layer.curing}
+              onchange={(event) => onchange({ curing: event.currentTarget.value as Layer['curing'] })}
+              ><option value="gloss">gloss</option><option value="matt">matt</option></select
+            >
+          {/if}
+          <input
+            class="in-sentence w-12 text-right"
+            type="number"
+            min="1"
+            max="200"
+            step="5"
+            aria-label="Amount of {name} in per cent"
+            value={Math.round(layer.amount * 100)}
+            onchange={(event) => {
+              const amount = percent(event, 1, 200);
+              if (amount === undefined) event.currentTarget.value = String(Math.round(layer.amount * 100));
+              else onchange({ amount });
+            }}
+          />
+          %
+          <select
+            class="in-sentence"
+            aria-label="Cover of {name}"
+            value={coverKey(layer)}
+            onchange={(event) => setCover(event.currentTarget.value)}
+          >
+            <option value="whole">on all of it</option>
+            <option value="prints">where anything prints</option>
+            <option value="marked">where the file marks it</option>
+            <option value="colours">where some colours are</option>
+            <option value="colours not">where anything but some colours prints</option>
+            {#each others as other (other.id)}
+              <option value="layer {other.id}">where {layerName(other, stack)} lies</option>
+              <option value="layer {other.id} not">where {layerName(other, stack)} does not lie</option>
+            {/each}
+          </select>,
+          <LengthBox
+            sentence
+            label="Choke of {name}"
+            {unit}
+            value={layer.chokeMm}
+            min={-5}
+            max={5}
+            onchange={(chokeMm) => onchange({ chokeMm })}
+          />
+          {unit} inside.
+        </div>
+        {#if layer.cover.is === 'colours'}
+          {@const { cover } = layer}
+          <div class="flex flex-wrap items-center gap-2">
+            {#each cover.picked as lab, i (i)}
+              <span class="border-base-content/40 inline-flex items-center border"
+                ><span class="inline-block h-5 w-6" style="background: {swatch(lab)}"></span>{#if cover.picked.length > 1}<button
+                    class="px-1"
+                    aria-label="Leave out colour {i + 1}"
+                    onclick={() => onchange({ cover: { ...cover, picked: cover.picked.filter((_, k) => k !== i) } })}
+                    ><X size={12} /></button
+                  >{/if}</span
+              >
+            {/each}
+            <button class="btn btn-xs {picking ? 'btn-active' : ''}" aria-pressed={picking} onclick={onpick}
+              >{picking ? 'Click a colour on the artwork' : 'Pick on the artwork'}</button
+            >
+            within
+            <input
+              class="in-sentence w-10 text-right"
+              type="number"
+              min="1"
+              max="60"
+              aria-label="How alike colours are, ΔE"
+              value={cover.within}
+              onchange={(event) => {
+                const within = Number(event.currentTarget.value);
+                if (within >= 1 && within <= 60) onchange({ cover: { ...cover, within } });
+                else event.currentTarget.value = String(cover.within);
+              }}
+            /> ΔE
+          </div>
+        {/if}
+        <div>
+          Parts narrower than <LengthBox
+            sentence
+            label="Narrowest part of {name}"
+            {unit}
+            value={layer.leastMm}
+            max={3}
+            onchange={(leastMm) => onchange({ leastMm })}
+          />
+          {unit} and cover below
+          <input
+            class="in-sentence w-10 text-right"
+            type="number"
+            min="0"
+            max="90"
+            aria-label="Least cover of {name} in per cent"
+            value={Math.round(layer.leastCover * 100)}
+            onchange={(event) => {
+              const leastCover = percent(event, 0, 90);
+              if (leastCover === undefined) event.currentTarget.value = String(Math.round(layer.leastCover * 100));
+              else onchange({ leastCover });
+            }}
+          /> % are left out.
+        </div>
+        <label class="flex items-center gap-2"
+          ><input
+            type="checkbox"
+            class="checkbox checkbox-xs"
+            checked={layer.byDarkness !== null}
+            onchange={(event) => onchange({ byDarkness: event.currentTarget.checked ? evenDarkness() : null })}
+          />Less or more by how dark the colour is</label
+        >
+        {#if layer.byDarkness}
+          {@const shares = layer.byDarkness}
+          <div class="flex gap-2">
+            {#each shares as share, i (i)}
+              <label class="flex w-14 flex-col text-center text-xs"
+                ><input
+                  class="in-sentence text-center text-sm"
+                  type="number"
+                  min="0"
+                  max="100"
+                  step="5"
+                  aria-label="Share of {name} under {STEPS[i]} colours in per cent"
+                  value={Math.round(share * 100)}
+                  onchange={(event) => {
+                    const value = percent(event, 0, 100);
+                    if (value === undefined) event.currentTarget.value = String(Math.round(share * 100));
+                    else onchange({ byDarkness: shares.map((own, k) => (k === i ? value : own)) });
+                  }}
+                />{STEPS[i]}</label
+              >
+            {/each}
+          </div>
+        {/if}
+      {/if}
+      <div class="flex gap-1">
+        <button class="btn btn-xs" disabled={place === stack.layers.length - 1} onclick={() => onmove(1)}
+          ><ArrowUp size={14} />Up</button
+        >
+        <button class="btn btn-xs" disabled={place === 0} onclick={() => onmove(-1)}><ArrowDown size={14} />Down</button>
+        {#if onremove}<button class="btn btn-xs" onclick={onremove}>Take {name} out</button>{/if}
+      </div>
+    </div>
+  </details>
+</li>
