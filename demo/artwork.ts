@@ -30,6 +30,8 @@ interface PageSize {
   /** Adds the lines for the knife in this spot colour. */
   cut?: (doc: Doc) => void;
   cutName?: string;
+  /** What shines, as the spot colour Varnish. */
+  varnish?: (doc: Doc) => void;
 }
 
 /** A PDF page with trim and bleed boxes; `draw` has the trim's corner as its origin, in mm. */
@@ -50,6 +52,11 @@ export async function pdf(size: PageSize, draw: (doc: Doc) => void): Promise<Buf
     doc.addSpotColor(name, 0, 100, 0, 0);
     size.cut(doc);
     doc.lineWidth(0.1).stroke(name as unknown as PDFKit.Mixins.ColorValue);
+  }
+  if (size.varnish) {
+    doc.addSpotColor('Varnish', 20, 10, 40, 0);
+    size.varnish(doc);
+    doc.fill('Varnish' as unknown as PDFKit.Mixins.ColorValue);
   }
   doc.restore();
   doc.end();
@@ -162,6 +169,36 @@ export const chandleryWindow = () =>
     line(doc, 'rope · brass · oilskins · charts', 200, 150, 800, 52, NAVY, PLAIN);
     for (let i = 0; i < 7; i++) lantern(doc, 130 + i * 157, 390 + (i % 2) * 34, 62, i % 3 === 0 ? RED : LANTERN);
   });
+
+/** For the shop's door, with nothing behind it: what is not drawn stays glass. */
+export const windowSticker = () =>
+  pdf({ width: 420, height: 300, bleed: 0 }, (doc) => {
+    doc.circle(150, 150, 130).fill(SEA);
+    waves(doc, 34, 190, 230, 4, 14, NAVY);
+    lantern(doc, 150, 128, 52, LANTERN);
+    line(doc, 'OPEN', 284, 92, 124, 44, RED);
+    line(doc, 'till the last ferry', 284, 150, 124, 16, NAVY, PLAIN);
+    doc.rect(284, 184, 124, 6).fill(SAND);
+  });
+
+/** A sign for a dark board, its lantern and rim to shine. */
+export const slipSign = () =>
+  pdf(
+    {
+      width: 600,
+      height: 400,
+      bleed: 0,
+      varnish: (doc) => doc.ellipse(140, 196, 76, 95).circle(520, 330, 34)
+    },
+    (doc) => {
+      doc.roundedRect(14, 14, 572, 372, 26).lineWidth(6).stroke(SAND);
+      lantern(doc, 140, 196, 95, LANTERN);
+      line(doc, 'THE SLIP', 250, 96, 310, 92, WHITE);
+      line(doc, 'lanterns lit at dusk', 250, 206, 310, 36, SAND, PLAIN);
+      waves(doc, 250, 300, 300, 2, 22, SEA);
+      doc.circle(520, 330, 34).fill(RED);
+    }
+  );
 
 export const pierBanner = () =>
   pdf({ width: 3200, height: 900, bleed: 0 }, (doc) => {

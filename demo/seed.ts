@@ -8,7 +8,9 @@ import {
   lanternPoster,
   menuBoard,
   pierBanner,
-  sailSticker
+  sailSticker,
+  slipSign,
+  windowSticker
 } from './artwork';
 import { climb } from './climb';
 import { Shop } from '$lib/server/app/shop';
@@ -16,6 +18,8 @@ import type { PrintMode } from '$core/media/modes';
 import { ALL_MODES } from '$standins/printer/modes';
 import { pageLine } from '$core/checks/cut-lines';
 import type { MadeLine } from '$core/artwork/cut-choices';
+import { readyStacks, withStack } from '$core/artwork/docket-stack';
+import { newLayer } from '$core/inks/stack';
 import { DEFAULT_EYELETS, NO_FINISHING } from '$core/marks/finishing';
 import type { DocketChoices, RunRule } from '$lib/model';
 
@@ -107,10 +111,64 @@ async function fill(shop: Shop): Promise<void> {
       { widthMm: 2000, heightMm: 1000, count: 30 }
     ]
   });
+  const window = shop.media.addNew({
+    name: 'Clear window film',
+    maker: 'Fathom Films',
+    family: 'cast',
+    widthMm: 1400,
+    thicknessMm: 0.1,
+    costPerM2: 8.2,
+    body: 'clear',
+    printedSide: 'back',
+    note: 'Printed on its back, and read through the glass.',
+    sheets: [{ widthMm: 1400, heightMm: 1000, count: 20 }]
+  });
+  const tarred = shop.media.addNew({
+    name: 'Tarred board 3',
+    maker: 'Skerry',
+    family: 'rigid',
+    surface: 'matt',
+    widthMm: 2000,
+    thicknessMm: 3,
+    costPerM2: 14,
+    body: 'dark',
+    colour: '#1d1e22',
+    note: 'Black through and through.',
+    sheets: [{ widthMm: 2000, heightMm: 1000, count: 16 }]
+  });
+  shop.media.addNew({
+    name: 'Brushed buoy sheet',
+    maker: 'Skerry',
+    family: 'rigid',
+    surface: 'satin',
+    widthMm: 1250,
+    thicknessMm: 1.5,
+    costPerM2: 38,
+    colour: '#cdb980',
+    primer: true,
+    note: 'Looks like brass. Ink holds on primer alone.',
+    sheets: [{ widthMm: 1250, heightMm: 2500, count: 5 }]
+  });
+  shop.media.addNew({
+    name: 'Deckglass 6',
+    maker: 'Skerry',
+    family: 'rigid',
+    surface: 'gloss',
+    widthMm: 2050,
+    thicknessMm: 6,
+    costPerM2: 46,
+    body: 'clear',
+    printedSide: 'back',
+    primer: true,
+    note: 'Clear sheet for signs that stand off a wall.',
+    sheets: [{ widthMm: 2050, heightMm: 1520, count: 6 }]
+  });
   const gloss = shop.conditionEditing.add(printer, glossFilm.id, modeFor('calendered'));
   const matt = shop.conditionEditing.add(printer, mattBanner.id, modeFor('banner'));
   const cloth = shop.conditionEditing.add(wide, pierCloth.id, modeOf('Gannet 32/Estuary/banner/540/6/both ways/quality'));
   const bed = shop.conditionEditing.add(flatbed, board.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
+  const glass = shop.conditionEditing.add(flatbed, window.id, modeOf('Skua 25/Skerry/cast/720/8/both ways/quality'));
+  const dark = shop.conditionEditing.add(flatbed, tarred.id, modeOf('Skua 25/Skerry/rigid/720/8/both ways/quality'));
   const film = shop.conditionEditing.add(printer, shop.media.named('Fathom gloss cast')?.id ?? 0, modeFor('cast'));
   shop.conditionEditing.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
   for (const code of [modeFor('calendered').code, modeFor('banner').code]) shop.modes.pin(code, true);
@@ -129,6 +187,8 @@ async function fill(shop: Shop): Promise<void> {
     ['Buoy tag B41.svg', buoyTagSvg],
     ['Lantern night.pdf', lanternPoster],
     ['Gull.png', gullSticker],
+    ['Door sticker.pdf', windowSticker],
+    ['The Slip.pdf', slipSign],
     ['Harbour evening.jpg', () => harbourPicture(3000, 1400)],
     ['Invoice scan.dat', () => 'not a picture']
   ];
@@ -141,7 +201,7 @@ async function fill(shop: Shop): Promise<void> {
   const berth9 = docket('Berth marker 9.pdf', 'Harbour office', { copies: 24 });
   docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
   const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 61 });
-  const window = docket('Chandlery window.pdf', 'Gullway Chandlery', {});
+  const chandlery = docket('Chandlery window.pdf', 'Gullway Chandlery', {});
   const menus = docket('Tea room menu.pdf', 'Tea Room on the Slip', { conditionId: bed, copies: 8 });
   const hoarding = docket('Gangway hoarding.pdf', 'Ferry company', { conditionId: cloth, copies: 5 });
   const banner = docket('Pier banner.pdf', 'Regatta committee', {
@@ -154,6 +214,17 @@ async function fill(shop: Shop): Promise<void> {
       caption: true,
       ink: 'black'
     }
+  });
+  const stack = (name: string) => readyStacks({}).find((ready) => ready.name === name)!.stack;
+  const sticker = docket('Door sticker.pdf', 'Gullway Chandlery', {
+    conditionId: glass,
+    copies: 4,
+    ...withStack(stack('Colour under white'))
+  });
+  const sign = docket('The Slip.pdf', 'Tea Room on the Slip', {
+    conditionId: dark,
+    copies: 2,
+    stack: { seen: 'front', layers: [...stack('White under colour').layers, newLayer(4, 'varnish', { cover: { is: 'marked' } })] }
   });
   docket('Buoy tag B41.svg', 'Gullway Moorings', { copies: 12 });
   docket('Lantern night.pdf', 'Regatta committee', { copies: 3 });
@@ -189,8 +260,13 @@ async function fill(shop: Shop): Promise<void> {
   await shop.tasks.ended((await shop.ripping.rip(printed)).id);
   const prints = await shop.printing.start(printed, printer, 1);
   await settle(() => prints.every((print) => shop.prints.get(print.id).endedAt !== null));
-  const ready = shop.runEditing.add([sail.id, window.id])[0]!;
+  const ready = shop.runEditing.add([sail.id, chandlery.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(ready)).id);
+
+  // Seen through glass, and on black.
+  const [onGlass] = shop.runEditing.add([sticker.id]);
+  const [onTarred] = shop.runEditing.add([sign.id]);
+  for (const id of [onGlass!, onTarred!]) await shop.tasks.ended((await shop.ripping.rip(id)).id);
 
   // The last weeks' prints, for the costs: what was printed today lies some days back.
   const ended = shop.db.prepare<[], { id: number }>('SELECT id FROM print ORDER BY id').all();

@@ -1,11 +1,12 @@
 import { labOfRgb } from '../colour/lab';
 import * as mupdf from '../interpreter/interpreter';
 
-/** How drawn pixels look: from inks or screen colours to L*a*b*, quick enough for every pixel of a band. */
+/** How drawn inks look, as L*a*b*, quick enough for every pixel of a band. */
 
-/** Of pixels with so many components the colour of the one that begins at `at`, into `out`. */
 export interface ColourLook {
+  /** Bytes of a pixel. */
   components: number;
+  /** The colour of the pixel that begins at `at`, into `out`. */
   lab: (pixels: Uint8Array, at: number, out: Float64Array) => void;
 }
 
@@ -58,12 +59,6 @@ export function inkLook(inks: mupdf.ColorSpace): ColourLook {
     }
   };
 }
-
-/** The look of screen colours. */
-export const SCREEN_LOOK: ColourLook = {
-  components: 3,
-  lab: (pixels, at, out) => out.set(labOfRgb(pixels[at]!, pixels[at + 1]!, pixels[at + 2]!))
-};
 
 /** 0 for white … 1 for black, even to the eye. */
 export const darknessOf = (lightness: number): number => Math.min(1, Math.max(0, 1 - lightness / 100));

@@ -86,7 +86,7 @@ export function readyStacks(marks: MarksByInk): ReadyStack[] {
     {
       name: 'Primer, white, colour, varnish',
       what: 'on boards and glass',
-      stack: { seen: 'front', layers: [primer, behind, colour, varnish] }
+      stack: { seen: 'front', layers: [primer, behind, colour, marks.varnish ? parts : varnish] }
     },
     { name: 'Varnish on parts', what: 'over colour', stack: { seen: 'front', layers: [colour, parts] } }
   ];

@@ -74,7 +74,7 @@ const KINDS: Kind[] = [
     machine: 'Skua 25',
     inkSet: 'Skerry',
     widthMm: 2500,
-    families: ['rigid', 'banner', 'backlit', 'paper', 'canvas'],
+    families: ['rigid', 'cast', 'banner', 'backlit', 'paper', 'canvas'],
     speed: { headMm: 72, carriageMmPerS: 1200, turnS: 0.35 },
     steps: [
       [360, 4, 'draft'],

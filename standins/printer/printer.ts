@@ -450,7 +450,9 @@ export class Printer {
         } else colour = xyzToSrgb(stackXyz(seenLayers(layers, cell, physics), ground, view));
         if (known.size < MOST_COLOURS) known.set(key, colour);
       }
-      for (let k = 0; k < 3; k++) rgb[i * 3 + k] = Math.round(colour[k]! * 255);
+      // Left and right change places for who looks from behind.
+      const to = view !== 'gloss' && view.from === 'behind' ? i - (i % job.columns) + job.columns - 1 - (i % job.columns) : i;
+      for (let k = 0; k < 3; k++) rgb[to * 3 + k] = Math.round(colour[k]! * 255);
       if (i % 1e6 === 0) await pause(0);
     }
     return { rgb, columns: job.columns, rows };

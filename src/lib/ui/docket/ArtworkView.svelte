@@ -116,6 +116,8 @@
   const layered = $derived(!isPlain(stack) || (press !== undefined && press.media.body !== 'opaque'));
   const showsLayers = $derived(layered && !['artwork', 'proof', 'none'].includes(picture));
   const seesThrough = $derived(press?.media.body === 'clear' || press?.media.body === 'translucent');
+  /** Left and right change places for who looks from behind. */
+  const fromBehind = $derived(showsLayers && picture === 'behind');
   const layersAt = (px: number) => {
     const of = {
       piece: {
@@ -236,7 +238,7 @@
         <feFuncB type="linear" slope="0.45" intercept="0.5" />
       </feComponentTransfer>
     </filter>
-    <g transform="matrix({scale} 0 0 {scale} {left} {top})">
+    <g transform="matrix({scale} 0 0 {scale} {left} {top}){fromBehind ? ` matrix(-1 0 0 1 ${choices.widthMm} 0)` : ''}">
       {#if whole}
         <image href={behindHref} {...behind} preserveAspectRatio="none" opacity="0.35" />
       {/if}
@@ -281,7 +283,7 @@
     </g>
     {#if showChecks && hidden === null}
       {#each marked as check (check.id)}
-        {@const { place } = check}
+        {@const place = fromBehind ? { ...check.place, x: choices.widthMm - check.place.x - check.place.width } : check.place}
         {@const box = { x: left + place.x * scale, y: top + place.y * scale, w: place.width * scale, h: place.height * scale }}
         {@const inView = box.y + box.h > 30 && box.x + box.w > 30 && box.x < width && box.y < height}
         <g opacity={shownCheck === null || shownCheck === check.id ? 1 : 0.35} visibility={inView ? 'visible' : 'hidden'}>

@@ -2,7 +2,7 @@
   import Lock from '@lucide/svelte/icons/lock';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import { FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
+  import { BODIES, FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
   import { checkHandling, suggestHandling, type HandlingTable } from '$core/media/handling';
   import type { Condition } from '$lib/server/conditions/condition';
   import type { Media } from '$lib/server/media/cards';
@@ -159,6 +159,28 @@
           >Surface<select class="select select-sm flex w-full" bind:value={card.surface} onchange={save}
             >{#each SURFACES as one (one)}<option>{one}</option>{/each}</select
           ></label
+        >
+        <label
+          >Body<select class="select select-sm flex w-full" bind:value={card.body} onchange={save}
+            >{#each BODIES as one (one)}<option>{one}</option>{/each}</select
+          ></label
+        >
+        <label
+          >Printed on its<select class="select select-sm flex w-full" bind:value={card.printedSide} onchange={save}
+            ><option value="face">face</option><option value="back">back, seen through it</option></select
+          ></label
+        >
+        <label class="flex items-center gap-2"
+          >Colour<input
+            type="color"
+            class="h-6 w-10 cursor-pointer"
+            aria-label="Colour of the media"
+            bind:value={card.colour}
+            onchange={save}
+          /></label
+        >
+        <label class="flex items-center gap-2"
+          ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={card.primer} onchange={save} />Needs primer</label
         >
       </div>
       <div class="grid grid-cols-3 gap-2">

@@ -1,0 +1,246 @@
+import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
+import sharp from 'sharp';
+import { startMachine, startServer } from '../../scripts/stack.mjs';
+import { temporaryFolder } from '../harness';
+import { lettering, madePdf } from '../made/pdf';
+
+/** A window sticker that is seen from behind, and a board with everything under and over its colour: from file to print. */
+
+type Started = Awaited<ReturnType<typeof startServer>>;
+let started: Started[] = [];
+let url = '';
+const folder = temporaryFolder();
+
+const SHEETS = { surface: 'gloss', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 5 };
+const MACHINES = [
+  { model: 'Skua 25', media: { ...SHEETS, name: 'Clear film', body: 'clear' } },
+  { model: 'Skua 25', media: { ...SHEETS, name: 'Black board', body: 'dark', colour: '#1a1b1e' } },
+  { model: 'Petrel 13', media: { name: 'White film', surface: 'gloss', widthMm: 400, lengthMm: 9000 } }
+];
+const MEDIA = [
+  { name: 'Clear film', family: 'cast', widthMm: 400, body: 'clear', printedSide: 'back' },
+  { name: 'Black board', family: 'rigid', widthMm: 400, thicknessMm: 3, body: 'dark', colour: '#1a1b1e', primer: true },
+  { name: 'White film', widthMm: 400 }
+];
+const MODES = [
+  'Skua 25/Skerry/cast/360/4/both ways/draft',
+  'Skua 25/Skerry/rigid/360/4/both ways/draft',
+  'Petrel 13/Harbour/calendered/360/4/both ways/draft'
+];
+
+const call = async <T>(request: APIRequestContext, method: 'GET' | 'POST', path: string, data?: object): Promise<T> => {
+  const reply = await request.fetch(`${url}/api${path}`, { method, ...(data && { data }), headers: { origin: url } });
+  expect(reply.ok(), `${method} ${path}: ${await reply.text()}`).toBe(true);
+  return (await reply.json()) as T;
+};
+
+test.beforeAll(async ({ request }) => {
+  test.setTimeout(600_000);
+  const printers = await Promise.all(
+    MACHINES.map(({ model, media }) => startMachine('printer', { SPEED: 'full', MODEL: model, MEDIA: JSON.stringify(media) }))
+  );
+  const server = await startServer({ ZING_DATA: folder.path });
+  started = [server, ...printers];
+  ({ url } = server);
+  for (const [i, card] of MEDIA.entries()) {
+    await call(request, 'POST', '/machines', { kind: 'printer', name: `Machine ${i + 1}`, url: printers[i]!.url });
+    await call(request, 'POST', '/media', card);
+    await call(request, 'POST', '/conditions', { machineId: i + 1, mediaId: i + 1, mode: MODES[i]! });
+  }
+  const ready = async () =>
+    (await call<{ hasProfile: boolean }[]>(request, 'GET', '/conditions')).filter((one) => one.hasProfile).length;
+  await expect.poll(ready, { timeout: 240_000 }).toBe(3);
+});
+test.afterAll(() => {
+  for (const { child } of started) child.kill();
+  folder.remove();
+});
+
+const ticket = (page: Page) => page.getByRole('complementary', { name: 'Ticket' });
+const layers = (page: Page) => page.getByRole('region', { name: 'Layers of ink' });
+const bars = (page: Page) => layers(page).getByRole('list', { name: 'Layers from the media upwards' }).getByRole('listitem');
+/** What each bar says, from the media upwards. */
+const says = (page: Page) => bars(page).locator('summary');
+const bar = (page: Page, text: RegExp) => bars(page).filter({ has: page.locator('summary', { hasText: text }) });
+const check = (page: Page, text: RegExp) => ticket(page).getByRole('listitem').filter({ hasText: text });
+
+/** A docket of a new file on a media, and its page open. */
+async function docketOf(page: Page, request: APIRequestContext, name: string, pdf: Buffer, conditionId: number): Promise<void> {
+  const reply = await request.post(`${url}/api/artworks?name=${name}.pdf`, {
+    data: pdf,
+    headers: { origin: url, 'content-type': 'application/pdf' }
+  });
+  const { id } = (await reply.json()) as { id: number };
+  await expect
+    .poll(async () => (await call<{ state: string }>(request, 'GET', `/artworks/${id}`)).state, { timeout: 120_000 })
+    .toBe('ready');
+  const { ids } = await call<{ ids: number[] }>(request, 'POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
+  await page.goto(`${url}/dockets/${ids[0]}`);
+  await ticket(page).getByLabel('Media and print mode').selectOption(String(conditionId));
+  await expect(ticket(page).getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
+}
+
+/** Lays out, RIPs and prints what is open. @returns the run’s number and its print’s */
+async function printed(page: Page): Promise<{ run: number; print: number }> {
+  await ticket(page).getByRole('button', { name: 'Lay it out' }).click();
+  await expect(page).toHaveURL(/\/runs\/\d+$/);
+  await page.getByRole('button', { name: 'RIP', exact: true }).click();
+  const begun = page.waitForResponse((reply) => reply.url().endsWith('/print') && reply.request().method() === 'POST');
+  await page.getByRole('button', { name: 'Print', exact: true }).click({ timeout: 120_000 });
+  const [print] = (await (await begun).json()) as { id: number }[];
+  await expect(page.getByRole('region', { name: 'Print' }).getByText('Done')).toBeVisible({ timeout: 150_000 });
+  return { run: Number(/\d+$/.exec(page.url())![0]), print: print!.id };
+}
+
+/** What came out, as it is looked at: the colour at a place, mm from the top left corner of what is seen. */
+async function lookAt(request: APIRequestContext, print: number, query: string) {
+  const reply = await request.get(`${url}/api/prints/${print}/output?${query}`);
+  expect(reply.ok()).toBe(true);
+  const { data, info } = await sharp(await reply.body())
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  return (x: number, y: number) => {
+    const at = (Math.round((y / 300) * info.height) * info.width + Math.round((x / 400) * info.width)) * 3;
+    return [...data.subarray(at, at + 3)] as [number, number, number];
+  };
+}
+/** Where the copy lies on its sheet, mm. */
+async function placeOf(request: APIRequestContext, run: number): Promise<{ x: number; y: number }> {
+  const { layout } = await call<{ layout: { parts: { copies: { x: number; y: number }[] }[] } }>(request, 'GET', `/runs/${run}`);
+  return layout.parts[0]!.copies[0]!;
+}
+
+test('a window sticker is printed mirrored, with white behind its colours, and reads right through the glass', async ({
+  page,
+  request
+}) => {
+  // Cyan on the left, lettering; nothing on the right.
+  const file = madePdf({
+    width: 200,
+    height: 100,
+    content: `1 0 0 0 k 10 10 70 80 re f ${lettering('0 0 0 1 k', 90, 40, 12, 'OPEN')}`
+  });
+  await docketOf(page, request, 'Sticker', file, 1);
+
+  await test.step('the media asks for white, and one press gives it', async () => {
+    await check(page, /is clear, and no white lies under the colours/)
+      .getByRole('button', { name: 'Colour under white' })
+      .click();
+    await expect(layers(page).getByLabel('Seen', { exact: true })).toHaveValue('behind');
+    await expect(layers(page).getByLabel('Mirrored')).toHaveValue('yes');
+    await expect(says(page)).toHaveText([/^\s*colour/, /white 100 % where anything prints, 0.2 mm inside/]);
+    await expect(check(page, /clear, and no white/)).toHaveCount(0);
+  });
+
+  await test.step('forgetting to mirror is told', async () => {
+    await layers(page).getByLabel('Mirrored').selectOption('no');
+    await check(page, /seen from behind, and not mirrored/)
+      .getByRole('button', { name: 'Mirror it' })
+      .click();
+    await expect(layers(page).getByLabel('Mirrored')).toHaveValue('yes');
+  });
+
+  await test.step('layers are moved by keyboard, and it is taken back', async () => {
+    await bar(page, /white/).locator('summary').focus();
+    await page.keyboard.press('Alt+ArrowDown');
+    await expect(says(page)).toHaveText([/white/, /colour/]);
+    await page.keyboard.press('Control+z');
+    await expect(says(page)).toHaveText([/colour/, /white/]);
+  });
+
+  await test.step('it is printed as it is seen', async () => {
+    const { run, print } = await printed(page);
+    const { x, y } = await placeOf(request, run);
+    const behind = await lookAt(request, print, 'from=behind&backing=%23000000');
+    const front = await lookAt(request, print, 'from=front&backing=%23000000');
+    // Turned or not, the copy is 200 × 100; what is seen from behind has left and right changed places.
+    const seen = (dx: number, dy: number) => behind(400 - x - 200 + dx, y + dy);
+    expect(seen(45, 50)[2]).toBeGreaterThan(seen(45, 50)[0] + 60);
+    expect(Math.max(...seen(180, 20))).toBeLessThan(40);
+    // From the front there is white over the colour.
+    const [r, g, b] = front(x + 200 - 45, y + 50);
+    expect(Math.min(r, g, b)).toBeGreaterThan(120);
+    expect(Math.max(r, g, b) - Math.min(r, g, b)).toBeLessThan(40);
+  });
+});
+
+test('a board has primer, white, colour and varnish on a part of it, all in one job', async ({ page, request }) => {
+  const file = madePdf({
+    width: 200,
+    height: 100,
+    content: '0 1 1 0 k 10 10 80 80 re f /S0 cs 1 scn 110 10 80 80 re f',
+    spots: { Varnish: [0.2, 0.1, 0, 0] }
+  });
+  await docketOf(page, request, 'Board', file, 2);
+
+  await test.step('all of it is one choice', async () => {
+    await layers(page).getByLabel('Layers', { exact: true }).selectOption('Primer, white, colour, varnish');
+    await expect(says(page)).toHaveText([
+      /primer 100 % on all of it/,
+      /white/,
+      /colour/,
+      /gloss varnish 100 % where the file marks it/
+    ]);
+    await expect(layers(page).getByText('4 of 6 layers in one job')).toBeVisible();
+    await expect(check(page, /holds on Black board only over primer/)).toHaveCount(0);
+  });
+
+  await test.step('a white edge that may peep out is told, and an amount above what there is', async () => {
+    const white = bar(page, /white/);
+    await white.locator('summary').click();
+    await white.getByLabel('Choke of white').fill('0');
+    await white.getByLabel('Choke of white').press('Enter');
+    await check(page, /a white edge may peep out/)
+      .getByRole('button', { name: 'Keep it 0.2 mm inside' })
+      .click();
+    await expect(white).toContainText('0.2 mm inside');
+    const varnish = bar(page, /varnish/);
+    await varnish.locator('summary').click();
+    await varnish.getByLabel('Amount of varnish in per cent').fill('150');
+    await varnish.getByLabel('Amount of varnish in per cent').press('Enter');
+    await check(page, /150 % of varnish is asked for/)
+      .getByRole('button', { name: '100 % of varnish' })
+      .click();
+    await expect(varnish).toContainText('gloss varnish 100 %');
+  });
+
+  await test.step('it comes out with its colour on the black, shining where it is marked', async () => {
+    const { run, print } = await printed(page);
+    const { x, y } = await placeOf(request, run);
+    const seen = await lookAt(request, print, 'from=front');
+    const gloss = await lookAt(request, print, 'from=gloss');
+    expect(seen(x + 50, y + 50)[0]).toBeGreaterThan(120);
+    expect(Math.max(...seen(x + 150, y + 50))).toBeLessThan(60);
+    expect(gloss(x + 150, y + 50)[0] - gloss(x + 50, y + 50)[0]).toBeGreaterThan(30);
+    await page.goto(`${url}/runs/${run}/inspect`);
+    const inks = page.getByRole('complementary', { name: 'Inks' });
+    await expect(inks.getByRole('rowheader')).toHaveText([
+      '1. primer, on the media',
+      '2. white',
+      '3. colour',
+      '4. varnish, gloss, on top'
+    ]);
+  });
+});
+
+test('a machine without the ink is told before, and lanes refuse with the reason', async ({ page, request }) => {
+  const file = madePdf({
+    width: 100,
+    height: 60,
+    content: '0 1 1 0 k 10 10 30 30 re f /S0 cs 1 scn 50 10 30 30 re f',
+    spots: { White: [0.1, 0, 0, 0] }
+  });
+  await docketOf(page, request, 'White', file, 3);
+  await expect(check(page, /It is printed with white, and Machine 3 has no such ink/)).toBeVisible();
+  await expect(ticket(page).getByRole('button', { name: 'Lay it out' })).toBeDisabled();
+  const id = Number(/\d+$/.exec(page.url())![0]);
+  const refused = await request.post(`${url}/api/runs`, { data: { docketIds: [id] }, headers: { origin: url } });
+  expect(refused.status()).toBe(422);
+  expect(((await refused.json()) as { error: string }).error).toMatch(/cannot be printed here: Machine 3 has no white/);
+  await check(page, /has no such ink/)
+    .getByRole('button', { name: 'Print without white' })
+    .click();
+  await expect(ticket(page).getByRole('button', { name: 'Lay it out' })).toBeEnabled();
+  await expect(check(page, /“White” is white, and no layer prints it/)).toBeVisible();
+});
