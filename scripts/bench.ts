@@ -15,6 +15,7 @@ import { drawingChoices } from '$core/artwork/piece';
 import { bandsOf, plateLayout, type RipPlan } from '$core/rip/plan';
 import { BandRipper } from '$core/rip/rip-band';
 import type { PlacedPiece } from '$core/layout/pieces';
+import { newLayer } from '$core/inks/stack';
 import { fourInks, PROCESS_CHANNELS, shiftOf, type Ink, type InkSet } from '$core/inks/ink-set';
 import { straightCurve } from '$core/screening/thresholds';
 import { seededRandom } from '$core/geometry/random';
@@ -196,6 +197,22 @@ const pagePlan = (file: string, times: number): RipPlan => ({
   marks: []
 });
 
+/** The page with white under all that prints, a fifth of a millimetre inside. */
+const whitePlan = (file: string): RipPlan => {
+  const plan = pagePlan(file, 1);
+  const layers = [
+    { ...newLayer(2, 'white', { chokeMm: 0.2 }), place: 0 },
+    { ...newLayer(1, 'colour'), place: 1 }
+  ];
+  const white: Ink = { ...plan.inks[0]!, name: 'White', role: 'white', channel: 'White', drops: [12, 24, 36], shift: shiftOf(4) };
+  return {
+    ...plan,
+    inks: [...plan.inks, white],
+    layers: [{ ink: 'white' }, { ink: 'colour' }],
+    sources: plan.sources.map((source) => ({ ...source, stack: { layers, marks: {} } }))
+  };
+};
+
 let pageMb = 0;
 
 const OTHERS_DPI = 360;
@@ -262,6 +279,12 @@ const benches: Record<string, () => Promise<void>> = {
     const plan = { ...pagePlan(await page(), 1), inks: SEVEN };
     const { seconds, megapixels } = await rip(plan);
     report('rip-seven', megapixels / seconds, 'Mpx/s');
+  },
+  'rip-white': async () => {
+    const file = await page();
+    const plain = await rip(pagePlan(file, 1));
+    const white = await rip(whitePlan(file));
+    report('rip-white', plain.seconds / white.seconds, 'ratio');
   },
   'rip-scaling': async () => {
     const plan = pagePlan(await page(), 1);

@@ -85,7 +85,7 @@ try {
   const { rows } = await api('GET', '/lists/runs');
   const runs = await Promise.all(rows.map(({ id }) => api('GET', `/runs/${id}`)));
   const { rows: dockets } = await api('GET', '/lists/dockets?list=open&list=put%20away');
-  const ripped = runs.find((run) => run.state === 'ripped');
+  const ripped = runs.find((run) => run.state === 'ripped' && run.dockets.some(({ name }) => name.startsWith('Sail')));
   const sail = dockets.find((docket) => docket.name.startsWith('Sail'));
   await shot('floor', '/');
   await shot('artwork', '/artwork');
@@ -96,16 +96,19 @@ try {
   const measured = (page) =>
     page.getByText('Ink and colours are being measured…').waitFor({ state: 'detached', timeout: 30_000 });
   await shot('docket-checks', `/dockets/${poster.id}`, { act: measured });
-  for (const [name, map, dark] of [['docket-reach', 'gamut', true]]) {
-    await shot(name, `/dockets/${poster.id}`, {
-      dark,
-      act: async (page) => {
-        await measured(page);
-        await page.getByLabel('Map', { exact: true }).selectOption(map);
-        await page.getByRole('checkbox', { name: 'Checks' }).uncheck();
-      }
-    });
-  }
+  /** The layers of a docket in the ticket, and their picture. */
+  const layers = (picture, unfold) => async (page) => {
+    await measured(page);
+    await page.getByLabel('Picture', { exact: true }).selectOption(picture);
+    await page.getByRole('region', { name: 'Layers of ink' }).evaluate((line) => line.scrollIntoView({ block: 'start' }));
+    if (unfold) await page.locator('summary', { hasText: unfold }).click();
+    else await page.getByLabel('What is behind it').fill('#5c6670');
+    await page.getByLabel('Drawing').waitFor({ state: 'detached', timeout: 30_000 });
+  };
+  const slip = dockets.find((docket) => docket.name === 'The Slip');
+  const door = dockets.find((docket) => docket.name.startsWith('Door'));
+  await shot('docket-layers', `/dockets/${slip.id}`, { act: layers('front', 'varnish') });
+  await shot('docket-behind', `/dockets/${door.id}`, { dark: true, act: layers('behind') });
   const edit = async (page) => {
     await measured(page);
     await page.getByRole('button', { name: 'Edit nodes' }).click();
@@ -114,14 +117,6 @@ try {
   await shot('cut-editor', `/dockets/${gull.id}`, { act: edit });
   const conditions = await api('GET', '/conditions');
   const gloss = conditions.find((condition) => condition.media === 'Gloss white film');
-  await shot('finder', `/colour/modes?docket=${poster.id}`, {
-    act: async (page) => {
-      await page.getByLabel('Show print modes with').fill('gloss white');
-      await page.getByText(/^30 of/).waitFor();
-      for (const name of [/^Tick 720 × 720, 8 passes for/, /^Tick 1080 × 1080, 12 passes for/])
-        await page.getByLabel(name).first().check();
-    }
-  });
   await shot('media-card', `/media/${gloss.mediaId}`);
   for (const step of ['profile', 'verify'])
     await shot(step, `/colour/${gloss.id}?step=${step}`, { act: (page) => page.waitForTimeout(1500) });
@@ -148,7 +143,8 @@ try {
       await page.getByRole('region', { name: 'Finishing' }).scrollIntoViewIfNeeded();
     }
   });
-  await shot('inspect', `/runs/${ripped.id}/inspect`);
+  const layered = runs.find((run) => run.dockets.some(({ name }) => name === 'The Slip'));
+  await shot('inspect', `/runs/${layered.id}/inspect`);
   const cut = 1;
   for (const step of ['load', 'marks', 'cut']) await api('POST', `/cuts/${cut}/${step}`);
   await until(`/cuts/${cut}`, ({ state }) => state === 'cut');

@@ -193,13 +193,10 @@ function printerAttributes() {
   };
 }
 
-/** What the plates were made for, three drops an ink; nothing where it is not said for every ink. */
-function dropsOf(head: Decoded): DropVolumes[] | undefined {
+/** What the plates were made for, three drops an ink; its own for an ink of which nothing is said. */
+function dropsOf(head: Decoded): DropVolumes[] {
   const all = valuesOf(head, 'zing-drop-volumes').map((fl) => Number(fl) / 1000);
-  return z
-    .array(Drops)
-    .length(model.inks.length)
-    .safeParse(model.inks.map((_, i) => all.slice(i * 3, i * 3 + 3))).data;
+  return model.inks.map(({ drops }, i) => Drops.safeParse(all.slice(i * 3, i * 3 + 3)).data ?? drops);
 }
 
 /** How the media is to be treated, as the program that sends the job says. */
@@ -242,7 +239,7 @@ function ticketOf(head: Decoded): JobTicket {
   return {
     name: text('job-name') ?? 'untitled',
     key: text('zing-job-key'),
-    drops: dropsOf(head) ?? model.inks.map((ink) => ink.drops),
+    drops: dropsOf(head),
     handling: handlingOf(head),
     curing: z
       .array(z.enum(['gloss', 'matt']))

@@ -1,11 +1,12 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readyStacks } from '$core/artwork/docket-stack';
 import { layersOf } from '$core/rip/plan';
 import { Shop } from '$lib/server/app/shop';
-import { inkAt, plateTile } from '$lib/server/production/plates';
+import { readPlateFile } from '$core/rip/plate-file';
+import { inkAt, plateTile, writeRest } from '$lib/server/production/plates';
 import { cmykBox, madePdf } from '../made/pdf';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 
@@ -138,5 +139,34 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     expect(state).toBe('done');
     expect(inkMl).toHaveLength(names.length);
     inkMl.forEach((ml, ink) => expect(Math.abs(ml - result.inkMl[ink]!)).toBeLessThan(0.01 + result.inkMl[ink]! * 0.05));
+  });
+
+  it('stops when an ink runs out, and goes on with its layers where they were', async () => {
+    const control = (faults: object) => fetch(`${printer.url}/faults`, { method: 'POST', body: JSON.stringify(faults) });
+    const [whole] = shop.prints.list(runId);
+    await control({ inkOut: true });
+    const [print] = await shop.printing.start(runId, 1, 1);
+    await until(() => shop.prints.get(print!.id).state === 'stopped');
+    expect(shop.prints.get(print!.id).reason).toMatch(/ink/i);
+    await control({ inkOut: false });
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    expect(shop.prints.get(print!.id).state).toBe('done');
+    expect(Buffer.compare(await shop.printing.output(print!.id), await shop.printing.output(whole!.id))).toBe(0);
+  });
+
+  it('goes on after a break with what is left of every layer', async () => {
+    const { dpi } = shop.runs.frozen(runId).plan;
+    const rest = `${folder.path}/rest.tif`;
+    const whole = shop.runs.plates(runId).plates;
+    await writeRest(whole, rest, 20);
+    const read = async (path: string) => {
+      const bytes = readFileSync(path);
+      return readPlateFile((offset, length) => bytes.subarray(offset, offset + length), bytes.length);
+    };
+    const [before, after] = [await read(whole), await read(rest)];
+    expect(after).toMatchObject({ inks: plates, layers: before.layers, widthPx: before.widthPx });
+    expect(after.layers).toEqual(plates.map((name) => (name === 'White' ? 0 : 1)));
+    const rows = before.heightPx - after.heightPx;
+    expect((rows / dpi.y) * 25.4).toBeLessThanOrEqual(20);
   });
 });

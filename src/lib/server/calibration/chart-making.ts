@@ -168,6 +168,7 @@ export class ChartMaking {
         lengthMm: layout.lengthMm,
         dpi: { x: dpi, y: dpi },
         inks: this.#needs.conditions.inks(condition.id),
+        layers: [{ ink: 'colour' }],
         // Its patches say how much ink they are to have.
         totalInk: null,
         sources: [],

@@ -1,7 +1,9 @@
 import { createHash } from 'node:crypto';
 import { transformPath } from '$core/geometry/path';
 import { isPlain, layersTogether, type LaidLayer } from '$core/inks/stack';
-import { cannotLay } from '$core/media/press';
+import { channelsOf, type InkSet } from '$core/inks/ink-set';
+import type { Flat, Mark } from '$core/marks/print-list';
+import { cannotLay, type Press } from '$core/media/press';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
 import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
@@ -134,7 +136,8 @@ export class Freezing {
       sources,
       pieces,
       ...(overlays.length > 0 && { overlays }),
-      ...dress
+      ...dress,
+      flats: [...whiteUnder(dress.marks, conditions.inks(run.condition.id), layers, run.condition.press), ...dress.flats]
     };
     const cuts = part.copies.flatMap((copy, i) => {
       const placed = pieces[i];
@@ -151,6 +154,26 @@ export class Freezing {
     });
     return { version: FROZEN_VERSION, plan, cuts, method: run.rule.method, profile: profileHash, curves };
   }
+}
+
+/** How far white reaches beyond a mark on each side, as shares of it: a camera tells dark from light there. */
+const BEYOND_MARK = 0.6;
+
+/** White under the marks that a cutter looks for, where the media is no light ground for them and white lies under the colour. */
+export function whiteUnder(
+  marks: readonly Mark[],
+  inks: InkSet,
+  layers: readonly LaidLayer[],
+  { media }: Pick<Press, 'media'>
+): Flat[] {
+  const order = layers.map(({ ink }) => ink);
+  if (media.body === 'opaque' || !order.includes('white') || order.indexOf('white') > order.lastIndexOf('colour')) return [];
+  const white = channelsOf(inks).findIndex((channel) => inks.some((ink) => ink.role === 'white' && ink.channel === channel));
+  const amounts = Array.from({ length: white + 1 }, (_, i) => (i === white ? 1 : 0));
+  return marks.map(({ x, y, diameter }) => {
+    const side = diameter * (1 + 2 * BEYOND_MARK);
+    return { x: x - side / 2, y: y - side / 2, width: side, height: side, inks: amounts };
+  });
 }
 
 /** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */

@@ -2,6 +2,8 @@
   import type { Chart, EvenLadder, StepResult } from '$lib/calibration';
   import Plot from '$lib/ui/common/Plot.svelte';
   import { attempt, send } from '$lib/ui/common/client';
+  import type { InkSet } from '$core/inks/ink-set';
+  import Division from './Division.svelte';
   import ChartWork from './ChartWork.svelte';
   import { INK_LINES } from './show';
 
@@ -11,7 +13,8 @@
     checkChart,
     result,
     check,
-    needs
+    needs,
+    inks
   }: {
     conditionId: number;
     chart: Chart | undefined;
@@ -19,6 +22,7 @@
     result: StepResult<'linear'> | undefined;
     check: StepResult<'linear check'> | undefined;
     needs: string | undefined;
+    inks: InkSet;
   } = $props();
 
   let evenness = $state<'distance' | 'chroma'>('distance');
@@ -118,6 +122,7 @@
       {/if}
     </section>
   </div>
+  {#if inks.some(({ role }) => role === 'light')}<Division {inks} curves={result.document.curves} />{/if}
   <section aria-label="Second print" class="space-y-3">
     <h3 class="font-semibold">Second print: how straight it is now</h3>
     <ChartWork {conditionId} request={{ kind: 'linear check' }} chart={checking} needs={undefined} again={!!check} />

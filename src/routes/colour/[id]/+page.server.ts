@@ -9,6 +9,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     const id = Number(params.id);
     return {
       condition: shop.conditions.get(id),
+      inks: shop.conditions.inks(id),
       results: shop.conditions.results(id),
       charts: shop.charts.of(id),
       states: shop.conditions.states(id),

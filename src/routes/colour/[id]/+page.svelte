@@ -146,6 +146,7 @@
           result={results.linear}
           check={results['linear check']}
           {needs}
+          inks={data.inks}
         />
       {:else if step === 'total'}
         <TotalStep

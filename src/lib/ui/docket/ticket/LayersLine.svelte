@@ -1,8 +1,10 @@
 <script lang="ts">
   import { readyStacks, suggestedFor, withStack } from '$core/artwork/docket-stack';
+  import type { MediaCard } from '$core/media/card';
   import { mlPerSquareMetre } from '$core/inks/drops';
   import { isPlain, LAYER_INKS, MOST_LAYERS, type Layer, type LayerInk, type Stack } from '$core/inks/stack';
   import { missingInks } from '$core/media/press';
+  import { attempt, send } from '$lib/ui/common/client';
   import LayerRow from './LayerRow.svelte';
   import { movedTo, withLayer, withoutLayer } from './layer-words';
   import type { TicketView } from './ticket';
@@ -56,6 +58,16 @@
     const ml = mean * mlPerSquareMetre({ x: dpi, y: dpi }, [drop, drop, drop]) * area * choices.copies;
     return `${ml.toFixed(ml < 10 ? 1 : 0)} ml, ${settings.currency}${(ml * settings.inkCostPerMl).toFixed(2)}`;
   }
+  /** The media's card has these layers from now on, so that other dockets on it can take them. */
+  const keepForMedia = () =>
+    attempt(
+      async () => {
+        if (!condition) return;
+        const { card, version } = await send<{ card: MediaCard; version: number }>('GET', `/api/media/${condition.mediaId}`);
+        await send('PUT', `/api/media/${condition.mediaId}`, { version, card: { ...card, stack } });
+      },
+      `Dockets on ${condition?.media ?? 'this media'} can take these layers by one choice now.`
+    );
   const canAdd = $derived(LAYER_INKS.filter((ink) => ink === 'colour' || !press || (press.channels[ink] ?? 0) > 0));
 </script>
 
@@ -139,6 +151,10 @@
           onclick={() => set(withLayer(stack, ink as LayerInk, marks))}>{ink}</button
         >{/each}
     {/if}
+    {#if press && !isPlain(stack) && JSON.stringify(press.media.stack) !== JSON.stringify(stack)}<button
+        class="btn btn-xs"
+        onclick={keepForMedia}>Keep for {press.media.name}</button
+      >{/if}
     {#if press && stack.layers.length > 1}<span class="text-base-content/70 ml-auto text-xs"
         >{stack.layers.length} of {press.layers} layers in one job</span
       >{/if}

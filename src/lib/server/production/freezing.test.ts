@@ -1,0 +1,33 @@
+import { describe, expect, it } from 'vitest';
+import { fourInks, shiftOf, type InkSet } from '$core/inks/ink-set';
+import type { Mark } from '$core/marks/print-list';
+import type { Press } from '$core/media/press';
+import { whiteUnder } from './freezing';
+
+const inks: InkSet = [
+  ...fourInks([6, 13, 21]),
+  { name: 'White', role: 'white', channel: 'White', colour: '#b9c4d6', drops: [12, 24, 36], costPerMl: null, shift: shiftOf(4) }
+];
+const mark: Mark = { x: 50, y: 80, diameter: 6, shape: 'disc' };
+const on = (body: Press['media']['body']): Pick<Press, 'media'> => ({
+  media: { name: 'Board', body, colour: '#1a1b1e', printedSide: 'face', primer: false, stack: null }
+});
+const white = { ink: 'white' as const };
+const colour = { ink: 'colour' as const };
+
+describe('marks that a cutter looks for', () => {
+  it('have white under and around them on media that is no light ground', () => {
+    for (const body of ['dark', 'clear', 'translucent'] as const) {
+      const [flat] = whiteUnder([mark], inks, [white, colour], on(body));
+      expect(flat!.inks).toEqual([0, 0, 0, 0, 1]);
+      expect([flat!.x + flat!.width / 2, flat!.y + flat!.height / 2]).toEqual([50, 80]);
+      expect(flat!.width).toBeGreaterThan(mark.diameter * 2);
+    }
+  });
+
+  it('have none on white media, without white, and where white would hide them', () => {
+    expect(whiteUnder([mark], inks, [white, colour], on('opaque'))).toEqual([]);
+    expect(whiteUnder([mark], inks, [colour], on('dark'))).toEqual([]);
+    expect(whiteUnder([mark], inks, [colour, white], on('clear'))).toEqual([]);
+  });
+});
