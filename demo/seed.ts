@@ -94,6 +94,7 @@ async function fill(shop: Shop): Promise<void> {
     widthMm: 2600,
     thicknessMm: 0.5,
     costPerM2: 4.2,
+    black: 'matt',
     note: 'Wide banner, hemmed and eyeletted in the loft.',
     rolls: [{ widthMm: 3200, lengthMm: 50_000 }]
   });
@@ -165,7 +166,11 @@ async function fill(shop: Shop): Promise<void> {
   });
   const gloss = shop.conditionEditing.add(printer, glossFilm.id, modeFor('calendered'));
   const matt = shop.conditionEditing.add(printer, mattBanner.id, modeFor('banner'));
-  const cloth = shop.conditionEditing.add(wide, pierCloth.id, modeOf('Gannet 32/Estuary/banner/540/6/both ways/quality'));
+  const cloth = shop.conditionEditing.add(
+    wide,
+    pierCloth.id,
+    modeOf('Gannet 32/Estuary with matt black/banner/540/6/both ways/quality')
+  );
   const bed = shop.conditionEditing.add(flatbed, board.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
   const glass = shop.conditionEditing.add(flatbed, window.id, modeOf('Skua 25/Skerry/cast/720/8/both ways/quality'));
   const dark = shop.conditionEditing.add(flatbed, tarred.id, modeOf('Skua 25/Skerry/rigid/720/8/both ways/quality'));

@@ -16,6 +16,10 @@ import { bandsOf, plateLayout, type RipPlan } from '$core/rip/plan';
 import { BandRipper } from '$core/rip/rip-band';
 import type { PlacedPiece } from '$core/layout/pieces';
 import { newLayer } from '$core/inks/stack';
+import { xyzToLab } from '$core/colour/lab';
+import { grain } from '$core/screening/grain';
+import { Physics } from '$standins/printer/physics';
+import { FULL, Press } from '$standins/printer/press';
 import { fourInks, PROCESS_CHANNELS, shiftOf, type Ink, type InkSet } from '$core/inks/ink-set';
 import { straightCurve } from '$core/screening/thresholds';
 import { seededRandom } from '$core/geometry/random';
@@ -213,6 +217,29 @@ const whitePlan = (file: string): RipPlan => {
   };
 };
 
+/** Grain of what the stand-in prints of 25 % cyan. */
+async function grainAt(inks: InkSet): Promise<number> {
+  const physics = new Physics('gloss');
+  const amount = physics.start().curves[0]![64]!;
+  const side = 60;
+  const flats = [{ x: 0, y: 0, width: side, height: side, inks: [amount, 0, 0, 0] }];
+  const layers = [{ ink: 'colour' as const }];
+  await rip({ ...pagePlan('', 0), widthMm: side, lengthMm: side, inks, layers, flats });
+  const drops = inks.map((ink) => ink.drops);
+  const press = await Press.open(join(folder, 'run.tif'), openKernels(KERNELS_FILE), () => physics, inks, drops);
+  const lightness: number[] = [];
+  for (let row = 0; row < press.rows; row++) {
+    const { cells } = await press.outputRow(row);
+    for (let x = 0; x < press.columns; x++)
+      lightness.push(xyzToLab(physics.xyz([0, 1, 2, 3].map((i) => cells[x * press.figures + i]! / FULL)))[0]);
+  }
+  await press.close();
+  // The last cells hang over the edge of the tone.
+  const inside = press.columns - 4;
+  const flat = lightness.filter((_, i) => i % press.columns < inside);
+  return grain(flat, inside, (press.cell / press.plates.dpi.x) * 25.4);
+}
+
 let pageMb = 0;
 
 const OTHERS_DPI = 360;
@@ -285,6 +312,12 @@ const benches: Record<string, () => Promise<void>> = {
     const plain = await rip(pagePlan(file, 1));
     const white = await rip(whitePlan(file));
     report('rip-white', plain.seconds / white.seconds, 'ratio');
+  },
+  'grain-light': async () => {
+    const dark = await grainAt(fourInks([6, 13, 21]));
+    const light = await grainAt(SEVEN);
+    process.stderr.write(`grain at 25 % cyan: ${dark.toFixed(3)} in dark ink, ${light.toFixed(3)} with a light one\n`);
+    report('grain-light', light / dark, 'ratio');
   },
   'rip-scaling': async () => {
     const plan = pagePlan(await page(), 1);

@@ -27,6 +27,7 @@ const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
       colour.colours,
       colour.overprint,
       colour.transparency,
+      layers.black,
       colour.totalInk,
       colour.gamut
     ]

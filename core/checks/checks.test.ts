@@ -27,7 +27,8 @@ const ROLL: Press = {
   channels: {},
   fullDrop: {},
   layers: 1,
-  media: { name: 'Film', body: 'opaque', colour: '#ffffff', printedSide: 'face', primer: false, stack: null }
+  media: { name: 'Film', body: 'opaque', colour: '#ffffff', printedSide: 'face', primer: false, black: 'gloss', stack: null },
+  black: 'gloss'
 };
 const BED: Press = { ...ROLL, machine: 'Skua 25', channels: { white: 2, varnish: 1, primer: 1 }, layers: 6 };
 const on = (media: Partial<Press['media']>): Press => ({ ...BED, media: { ...BED.media, ...media } });
@@ -208,6 +209,15 @@ const CASES: Case[] = [
     failsWith: { press: on({ primer: true }) },
     input: { press: BED },
     mends: true
+  },
+  {
+    id: 'black',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    input: { press: ROLL },
+    failsWith: { press: { ...ROLL, black: 'matt' } },
+    figure: /^matt black$/
   },
   {
     id: 'facing',

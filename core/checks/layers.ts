@@ -114,6 +114,24 @@ export function primer(input: CheckInput): Found[] {
   ];
 }
 
+/** The black of the print mode and that of the media. */
+export function black({ press }: CheckInput): Found[] {
+  if (!press || press.black === press.media.black) return [];
+  const { name, black: wanted } = press.media;
+  return [
+    {
+      id: 'black',
+      level: 'look',
+      figure: `${press.black} black`,
+      limit: `${wanted} black`,
+      sentence:
+        wanted === 'matt'
+          ? `${name} takes matt black, and this print mode lays down gloss black: dark colours will look grey. Choose a print mode with matt black.`
+          : `${name} takes gloss black, and this print mode lays down matt black: it will lie dull on the surface and rub off. Choose a print mode with gloss black.`
+    }
+  ];
+}
+
 /** The side that it is seen from, and whether it is mirrored for it. */
 export function facing(input: CheckInput): Found[] {
   const { press, stack, choices } = input;

@@ -9,6 +9,10 @@ export type Family = (typeof FAMILIES)[number];
 export const SURFACES = ['gloss', 'satin', 'matt', 'paper', 'fabric'] as const;
 export type Surface = (typeof SURFACES)[number];
 
+/** The kinds of black ink that machines have: one that shines, and one that is dark where nothing shines. */
+export const BLACKS = ['gloss', 'matt'] as const;
+export type Black = (typeof BLACKS)[number];
+
 /** What light does with a media: comes back, goes through, or is kept. */
 export const BODIES = ['opaque', 'clear', 'translucent', 'dark'] as const;
 export type Body = (typeof BODIES)[number];
@@ -88,6 +92,8 @@ export const MediaCard = z.object({
   printedSide: z.enum(['face', 'back']).default('face'),
   /** Ink holds on it only over primer. */
   primer: z.boolean().default(false),
+  /** Which black is the right one on it. */
+  black: z.enum(BLACKS).default('gloss'),
   /** What dockets on it are printed in unless they say otherwise; none of its own for what its body suggests. */
   stack: Stack.nullable().default(null),
   /** By kind of machine; it can be printed only on those. */
@@ -111,6 +117,7 @@ export const NEW_CARD: MediaCard = {
   colour: '#ffffff',
   printedSide: 'face',
   primer: false,
+  black: 'gloss',
   stack: null,
   handling: {}
 };

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { mlPerSquareMetre } from '../inks/drops';
-import { FAMILIES } from './card';
+import { BLACKS, FAMILIES } from './card';
 
 /** A print mode: how a kind of machine prints a family of media. */
 export const PrintMode = z.object({
@@ -9,6 +9,8 @@ export const PrintMode = z.object({
   name: z.string().min(1).max(120),
   machine: z.string().min(1).max(60),
   inkSet: z.string().min(1).max(60),
+  /** Which black of its machine it lays down. */
+  black: z.enum(BLACKS).default('gloss'),
   family: z.enum(FAMILIES),
   maker: z.string().max(60),
   dpi: z.number().min(90).max(2880),

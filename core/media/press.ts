@@ -1,6 +1,6 @@
 import type { InkSet } from '../inks/ink-set';
 import type { ExtraInk, LaidLayer } from '../inks/stack';
-import type { MediaCard } from './card';
+import type { Black, MediaCard } from './card';
 
 /** What a condition's machine can lay under and over colour, and what its media is. */
 export interface Press {
@@ -11,7 +11,9 @@ export interface Press {
   fullDrop: Partial<Record<ExtraInk, number>>;
   /** The most layers in one job. */
   layers: number;
-  media: Pick<MediaCard, 'name' | 'body' | 'colour' | 'printedSide' | 'primer' | 'stack'>;
+  media: Pick<MediaCard, 'name' | 'body' | 'colour' | 'printedSide' | 'primer' | 'black' | 'stack'>;
+  /** The black that its print mode lays down. */
+  black: Black;
 }
 
 export function channelsByInk(inks: Pick<InkSet[number], 'role'>[]): Press['channels'] {

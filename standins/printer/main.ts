@@ -21,7 +21,7 @@ import {
   type Decoded
 } from '$protocol/ipp';
 import { xyzOf } from '$core/colour/stack-look';
-import { BODIES, Handling, SURFACES } from '$core/media/card';
+import { BLACKS, BODIES, Handling, SURFACES } from '$core/media/card';
 import { handlingOf as handlingTable } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
@@ -59,7 +59,8 @@ const Drops = z.tuple([z.number().positive(), z.number().positive(), z.number().
 const StartQuery = z.object({
   surface: z.enum(SURFACES),
   dpi: z.coerce.number().min(90).max(2880),
-  drop: z.coerce.number().min(1).max(200)
+  drop: z.coerce.number().min(1).max(200),
+  black: z.enum(BLACKS).default('gloss')
 });
 const four = z.array(z.number().min(0.3).max(1.5)).length(4);
 const UnitChange = z.object({ gain: four, strength: four });
@@ -241,6 +242,7 @@ function ticketOf(head: Decoded): JobTicket {
     key: text('zing-job-key'),
     drops: dropsOf(head),
     handling: handlingOf(head),
+    black: z.enum(BLACKS).catch('gloss').parse(valueOf(head, 'zing-black')),
     curing: z
       .array(z.enum(['gloss', 'matt']))
       .max(16)
@@ -345,10 +347,10 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     return;
   }
   if (request.method === 'GET' && path === '/start') {
-    const { surface, dpi, drop } = StartQuery.parse(
+    const { surface, dpi, drop, black } = StartQuery.parse(
       Object.fromEntries(new URL(request.url ?? '', 'http://printer').searchParams)
     );
-    return sendJson(response, 200, new Physics(surface, drop * dpi * dpi).start());
+    return sendJson(response, 200, new Physics(surface, drop * dpi * dpi, undefined, black).start());
   }
   if (request.method === 'GET' && path === '/modes')
     return sendJson(

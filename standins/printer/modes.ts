@@ -7,6 +7,7 @@ import { printSeconds, type PrintSpeed } from '$core/inks/drops';
 interface Kind {
   machine: string;
   inkSet: string;
+  black?: PrintMode['black'];
   widthMm: number;
   families: Family[];
   speed: Omit<PrintSpeed, 'passes'>;
@@ -45,6 +46,18 @@ const KINDS: Kind[] = [
       [720, 6, 'quality'],
       [720, 8, 'fine'],
       [1080, 12, 'fine']
+    ]
+  },
+  {
+    machine: 'Gannet 32',
+    inkSet: 'Estuary with matt black',
+    black: 'matt',
+    widthMm: 3200,
+    families: ['banner', 'paper', 'textile', 'canvas'],
+    speed: { headMm: 108, carriageMmPerS: 1500, turnS: 0.4 },
+    steps: [
+      [540, 6, 'quality'],
+      [720, 8, 'fine']
     ]
   },
   {
@@ -123,9 +136,10 @@ function modesOf(kind: Kind): PrintMode[] {
         const { channel, total } = TAKES[family];
         return {
           code: [kind.machine, kind.inkSet, family, dpi, passes, direction, quality].join('/'),
-          name: `${dpi} × ${dpi}, ${passes} passes${direction === 'one way' ? ', one way' : ''}`,
+          name: `${dpi} × ${dpi}, ${passes} passes${direction === 'one way' ? ', one way' : ''}${kind.black === 'matt' ? ', matt black' : ''}`,
           machine: kind.machine,
           inkSet: kind.inkSet,
+          black: kind.black ?? 'gloss',
           family,
           maker: own ?? `${kind.machine.split(' ')[0]} works`,
           dpi,

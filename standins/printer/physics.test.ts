@@ -23,6 +23,16 @@ describe('what our drops make', () => {
     expect(deltaE00(lab(coarse, [0.4, 0.2, 0, 0.1]), lab(fine, [0.4, 0.2, 0, 0.1]))).toBeLessThan(0.01);
   });
 
+  it('is darkest with the black that the surface takes', () => {
+    const black = (surface: 'gloss' | 'matt', kind: 'gloss' | 'matt') =>
+      lab(new Physics(surface, undefined, undefined, kind), [0, 0, 0, 0.8])[0];
+    expect(black('gloss', 'gloss')).toBeLessThan(black('gloss', 'matt') - 3);
+    expect(black('matt', 'matt')).toBeLessThan(black('matt', 'gloss') - 2);
+    // Paper and the other inks are the same.
+    const matt = new Physics('gloss', undefined, undefined, 'matt');
+    expect(matt.xyz([0.5, 0.2, 0, 0])).toEqual(new Physics('gloss').xyz([0.5, 0.2, 0, 0]));
+  });
+
   it('changes with the unit and with age', () => {
     const aged = new Physics('gloss', undefined, { gain: [0.94, 1, 1, 1], strength: [1, 0.95, 1, 1] });
     const fresh = new Physics('gloss');

@@ -1,6 +1,6 @@
 import { D50, labToXyz, type Triple } from '$core/colour/lab';
 import { ModelEvaluator, modelFromLab, type PrinterModel } from '$core/colour/printer-model';
-import type { Surface } from '$core/media/card';
+import type { Black, Surface } from '$core/media/card';
 
 /** The made-up ink set on a made-up gloss media: solids and overprints as L*a*b*, paper first (bits: 1 C, 2 M, 4 Y, 8 K). */
 const HARBOUR_INKS: Triple[] = [
@@ -52,9 +52,11 @@ export class Physics {
   readonly #unit: Unit;
 
   /** @param load ink of a full drop on every pixel, pl an inch²: largest drop × dpi × dpi */
-  constructor(surface: Surface, load = USUAL_LOAD, unit: Unit = TRUE_UNIT) {
+  constructor(surface: Surface, load = USUAL_LOAD, unit: Unit = TRUE_UNIT, black: Black = 'gloss') {
     const { paper, lighter, strength, n, uptake, holds } = BEHAVIOUR[surface];
     const solids = HARBOUR_INKS.map(([l, a, b], i): Triple => (i === 0 ? paper : [l + lighter, a * strength, b * strength]));
+    // The last is black alone: the right one is as dark as its surface lets it be, the other is not.
+    solids[solids.length - 1]![0] += BLACK_LIGHTER[black][shines(surface) ? 'shines' : 'dull'];
     const model: PrinterModel = modelFromLab(solids, (lab) => labToXyz(lab), n, [0, 0, 0, 0]);
     this.#model = new ModelEvaluator(model);
     this.white = this.#model.white;
@@ -122,6 +124,13 @@ export class Physics {
     return { n: this.#model.n, gain: [0, 0, 0, 0], primaries };
   }
 }
+
+const shines = (surface: Surface): boolean => surface === 'gloss' || surface === 'satin';
+/** How much lighter a black is than the usual one on a surface. */
+const BLACK_LIGHTER: Record<Black, { shines: number; dull: number }> = {
+  gloss: { shines: 0, dull: 0 },
+  matt: { shines: 7, dull: -4 }
+};
 
 /** Short of the fullest, where ink pools. */
 const START_COVERAGE = 0.91;

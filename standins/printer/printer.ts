@@ -12,7 +12,7 @@ import { PROCESS_CHANNELS } from '$core/inks/ink-set';
 import type { LaidLayer } from '$core/inks/stack';
 import { JOB_STATE } from '$protocol/ipp';
 import { message } from '$protocol/http';
-import type { Body, Handling, Surface } from '$core/media/card';
+import type { Black, Body, Handling, Surface } from '$core/media/card';
 import { Journal } from './journal';
 import type { Model } from './models';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
@@ -66,6 +66,7 @@ export interface JobTicket {
   media: Wanted | null;
   /** How each layer of varnish is cured, from the media upwards; gloss where nothing is said. */
   curing: LaidLayer['curing'][];
+  black: Black;
 }
 
 export interface PrinterJob {
@@ -89,6 +90,7 @@ export interface PrinterJob {
   /** The layers that it was printed in; one of colour for a job of an earlier version. */
   layers?: LaidLayer[];
   curing?: LaidLayer['curing'][];
+  black?: Black;
   body?: Body | undefined;
   colour?: string | undefined;
   /** mm of a cell; ink of a full drop on every pixel, pl an inch². */
@@ -392,7 +394,7 @@ export class Printer {
     const physics = (dpi: number) => {
       // Colours are laid down alike.
       job.load = (job.drops[0]?.[2] ?? 0) * dpi * dpi;
-      return new Physics(job.surface, job.load, job.unit);
+      return new Physics(job.surface, job.load, job.unit, job.black);
     };
     return Press.open(file, this.#kernels, physics, this.model.inks, job.drops);
   }
@@ -473,7 +475,7 @@ export class Printer {
     const layers = job.layers ?? [{ ink: 'colour' as const }];
     const sizes = layers.map(({ ink }) => (ink === 'colour' ? PROCESS_CHANNELS.length : 1));
     const figures = sizes.reduce((sum, size) => sum + size, 0);
-    const physics = new Physics(job.surface, job.load, job.unit);
+    const physics = new Physics(job.surface, job.load, job.unit, job.black);
     const { body = 'opaque', colour = WHITE_MEDIA } = job;
     // What an earlier version wrote has a full drop at the most.
     const full = job.layers ? FULL : 65_535;

@@ -68,7 +68,10 @@ function begun() {
   const { key } = shop.prints.row(id!);
   const { plan } = shop.runs.frozen(runId);
   const media = { name: 'Film', widthMm: plan.widthMm, lengthMm: length() };
-  return { id: id!, ticket: { key: key!, name: 'Run', inks: plan.inks, layers: [], handling: undefined, media } };
+  return {
+    id: id!,
+    ticket: { key: key!, name: 'Run', inks: plan.inks, layers: [], black: 'gloss' as const, handling: undefined, media }
+  };
 }
 const plates = () => ({ path: shop.runs.plates(runId).plates, signal: new AbortController().signal, onSent: () => undefined });
 

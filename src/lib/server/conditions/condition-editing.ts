@@ -100,7 +100,8 @@ export class ConditionEditing {
     const query = new URLSearchParams({
       surface: condition.surface,
       dpi: String(condition.mode.dpi),
-      drop: String(condition.mode.drops[2])
+      drop: String(condition.mode.drops[2]),
+      black: condition.mode.black
     });
     const reply = await askJson(`${machine?.url}/start?${query.toString()}`, { signal, ms: 10_000, mostBytes: 10e6 }).catch(
       () => undefined

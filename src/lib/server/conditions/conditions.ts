@@ -239,7 +239,8 @@ export class Conditions {
         channels: channelsByInk(inks),
         fullDrop: fullDropByInk(inks),
         layers: row.layers,
-        media: pick(card)
+        media: pick(card),
+        black: mode.black
       },
       mode,
       profile: from,
@@ -255,12 +256,13 @@ export class Conditions {
   }
 }
 
-const pick = ({ name, body, colour, printedSide, primer, stack }: MediaCard): Press['media'] => ({
+const pick = ({ name, body, colour, printedSide, primer, black, stack }: MediaCard): Press['media'] => ({
   name,
   body,
   colour,
   printedSide,
   primer,
+  black,
   stack
 });
 

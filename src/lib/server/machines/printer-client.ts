@@ -6,7 +6,7 @@ import type { IppAttribute } from 'ipp-encoder';
 import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$protocol/ipp';
 import { InkSet } from '$core/inks/ink-set';
 import type { LaidLayer } from '$core/inks/stack';
-import type { Handling } from '$core/media/card';
+import type { Black, Handling } from '$core/media/card';
 import { Problem } from '../platform/problem';
 import { askBytes } from './ask';
 
@@ -48,6 +48,7 @@ export interface JobTicket {
   inks: InkSet;
   /** From the media upwards. */
   layers: readonly LaidLayer[];
+  black: Black;
   handling: Handling | undefined;
   media: { name: string; widthMm: number; lengthMm: number };
 }
@@ -203,7 +204,7 @@ function curingOf(layers: readonly LaidLayer[]): IppAttribute[] {
 }
 
 /** Makes room for a job at the machine. Asked for again with the same key, it is the same job. */
-export async function createJob(url: string, { key, name, inks, layers, handling, media }: JobTicket): Promise<JobStatus> {
+export async function createJob(url: string, { key, name, inks, layers, black, handling, media }: JobTicket): Promise<JobStatus> {
   return toJob(
     await ask(url, OPERATION.createJob, [
       attribute(TAG.name, 'job-name', name),
@@ -217,6 +218,7 @@ export async function createJob(url: string, { key, name, inks, layers, handling
         'zing-drop-volumes',
         inks.flatMap(({ drops }) => drops.map((pl) => Math.round(pl * 1000)))
       ),
+      attribute(TAG.keyword, 'zing-black', black),
       ...curingOf(layers),
       ...(handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(handling))] : [])
     ])

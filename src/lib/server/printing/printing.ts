@@ -207,6 +207,7 @@ export class Printing {
         name: `Run ${runId}`,
         inks: plan.inks,
         layers: layersOf(plan),
+        black: condition.mode.black,
         handling: this.#handling(condition),
         media: { name: condition.media, widthMm: plan.widthMm, lengthMm }
       });

@@ -10,7 +10,7 @@ const inks: InkSet = [
 ];
 const mark: Mark = { x: 50, y: 80, diameter: 6, shape: 'disc' };
 const on = (body: Press['media']['body']): Pick<Press, 'media'> => ({
-  media: { name: 'Board', body, colour: '#1a1b1e', printedSide: 'face', primer: false, stack: null }
+  media: { name: 'Board', body, colour: '#1a1b1e', printedSide: 'face', primer: false, black: 'gloss', stack: null }
 });
 const white = { ink: 'white' as const };
 const colour = { ink: 'colour' as const };

@@ -2,7 +2,7 @@
   import Lock from '@lucide/svelte/icons/lock';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import { BODIES, FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
+  import { BLACKS, BODIES, FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
   import { checkHandling, suggestHandling, type HandlingTable } from '$core/media/handling';
   import type { Condition } from '$lib/server/conditions/condition';
   import type { Media } from '$lib/server/media/cards';
@@ -178,6 +178,11 @@
             bind:value={card.colour}
             onchange={save}
           /></label
+        >
+        <label
+          >Black ink<select class="select select-sm flex w-full" bind:value={card.black} onchange={save}
+            >{#each BLACKS as one (one)}<option>{one}</option>{/each}</select
+          ></label
         >
         <label class="flex items-center gap-2"
           ><input type="checkbox" class="checkbox checkbox-sm" bind:checked={card.primer} onchange={save} />Needs primer</label
