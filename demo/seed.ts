@@ -172,8 +172,8 @@ async function fill(shop: Shop): Promise<void> {
     modeOf('Gannet 32/Estuary with matt black/banner/540/6/both ways/quality')
   );
   const bed = shop.conditionEditing.add(flatbed, board.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
-  const glass = shop.conditionEditing.add(flatbed, window.id, modeOf('Skua 25/Skerry/cast/720/8/both ways/quality'));
-  const dark = shop.conditionEditing.add(flatbed, tarred.id, modeOf('Skua 25/Skerry/rigid/720/8/both ways/quality'));
+  const glass = shop.conditionEditing.add(flatbed, window.id, modeOf('Skua 25/Skerry/cast/540/8/both ways/quality'));
+  const dark = shop.conditionEditing.add(flatbed, tarred.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
   const film = shop.conditionEditing.add(printer, shop.media.named('Fathom gloss cast')?.id ?? 0, modeFor('cast'));
   shop.conditionEditing.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
   for (const code of [modeFor('calendered').code, modeFor('banner').code]) shop.modes.pin(code, true);

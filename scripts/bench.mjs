@@ -6,6 +6,8 @@ await buildNode();
 const names = [
   'rip-page',
   'rip-seven',
+  'rip-white',
+  'grain-light',
   'rip-scaling',
   'rip-shares',
   'rip-page-vs-gs',

@@ -142,13 +142,17 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
   });
 
   it('stops when an ink runs out, and goes on with its layers where they were', async () => {
-    const control = (faults: object) => fetch(`${printer.url}/faults`, { method: 'POST', body: JSON.stringify(faults) });
+    const tell = (path: string, what: object) => fetch(`${printer.url}${path}`, { method: 'POST', body: JSON.stringify(what) });
     const [whole] = shop.prints.list(runId);
-    await control({ inkOut: true });
+    await tell('/speed', { speed: 2 });
     const [print] = await shop.printing.start(runId, 1, 1);
+    await until(() => shop.prints.get(print!.id).printedMm > 0);
+    await tell('/faults', { inkOut: true });
     await until(() => shop.prints.get(print!.id).state === 'stopped');
     expect(shop.prints.get(print!.id).reason).toMatch(/ink/i);
-    await control({ inkOut: false });
+    expect(shop.prints.get(print!.id).printedMm).toBeLessThan(shop.prints.get(print!.id).lengthMm);
+    await tell('/faults', { inkOut: false });
+    await tell('/speed', { speed: 1e6 });
     await until(() => shop.prints.get(print!.id).endedAt !== null);
     expect(shop.prints.get(print!.id).state).toBe('done');
     expect(Buffer.compare(await shop.printing.output(print!.id), await shop.printing.output(whole!.id))).toBe(0);
