@@ -12,7 +12,7 @@ export interface DrawnPiece {
   /** How far each pixel is painted, by any layer of colour. */
   painted: Uint8Array;
   /** The colours of it, as `look` reads them: less what shows through where it is painted in part. */
-  colours: Uint8Array;
+  colours: () => Uint8Array;
   /** By ink what the file marks for it. */
   marked: Partial<Record<ExtraInk, Uint8Array>>;
 }
@@ -111,7 +111,8 @@ export class Covers {
   /** A figure of each pixel’s colour; pixels in a row are mostly alike, and looked at once. */
   #eachColour(figure: (lab: Float64Array) => number): Uint8Array {
     const look = this.#measure.look();
-    const { colours, width, height } = this.#drawn;
+    const { width, height } = this.#drawn;
+    const colours = this.#drawn.colours();
     const made = new Uint8Array(width * height);
     const n = look.components;
     const lab = new Float64Array(3);

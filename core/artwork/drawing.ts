@@ -1,4 +1,5 @@
 import * as mupdf from '../interpreter/interpreter';
+import { Ground } from './ground';
 import { showLayers } from './layers';
 import { finishedBox, forwarding, pageBoxes, runPage, without } from './page';
 import type { Preparation } from './preparation';
@@ -16,6 +17,8 @@ export interface Drawing {
   finished: mupdf.Rect;
   /** The ink space that it is drawn in, or RGB for the screen. */
   target: mupdf.ColorSpace;
+  /** What is painted over without a hole, in the coordinates of the list; nothing where that is not known. */
+  ground?: mupdf.Rect | undefined;
   /** What screen colours are taken to be. */
   rgb: mupdf.ColorSpace;
 }
@@ -56,7 +59,8 @@ export function makeDrawing(
   settleDocument(document, index, resolver, pictures, { blackAlone: choices.blackPictures, far });
   const list = new mupdf.DisplayList(boxes.media);
   const into = new mupdf.DisplayListDevice(list);
-  const resolved = resolvedCalls(forwarding(into), resolver, pictures, choices);
+  const ground = new Ground();
+  const resolved = resolvedCalls(ground.watching(forwarding(into)), resolver, pictures, choices);
   const device = new mupdf.Device(without(resolved, leftOut));
   runPage(page, device, mupdf.Matrix.identity, leftOut);
   device.close();
@@ -64,7 +68,7 @@ export function makeDrawing(
   into.close();
   into.destroy();
   page.destroy();
-  return { list, finished: finishedBox(boxes), target: inks.target, rgb: resolver.sources(PLAIN_STATE).rgb };
+  return { list, finished: finishedBox(boxes), ground: ground.rect, target: inks.target, rgb: resolver.sources(PLAIN_STATE).rgb };
 }
 
 /**

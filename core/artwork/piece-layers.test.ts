@@ -72,7 +72,10 @@ afterAll(() => opened.forEach((one) => one.destroy()));
 function drawn(layers: Layer[], rows: readonly [number, number] = [0, H], turn = 0) {
   const grid = { x: 0, y: 0, width: turn === 90 ? H : W, height: turn === 90 ? W : H, turn };
   const drawer = new LayerDrawer({ dpi: { x: 254, y: 254 }, channels: channelsByInk(SET), kernels: inks.kernels });
-  return drawer.draw(piece, layers, drawings, grid, ...rows);
+  const made = drawer.draw(piece, layers, drawings, grid, ...rows);
+  const planes = made.layers.map((pixels) => Uint8Array.from(pixels()));
+  made.release();
+  return planes;
 }
 /** What a plane has at a place, mm from the top left corner. */
 const at = (plane: Uint8Array, x: number, y: number) => plane[Math.round(y * 10) * W + Math.round(x * 10)];

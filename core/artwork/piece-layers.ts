@@ -1,9 +1,10 @@
 import { inkLook, type ColourLook } from './colour-look';
 import { coverReach, Covers } from './cover';
 import type { Drawing } from './drawing';
-import { drawOver, drawPiece, type Piece, type PieceGrid } from './piece';
+import { drawOver, drawPiece, isGrounded, type Piece, type PieceGrid } from './piece';
 import { PROCESS_CHANNELS } from '../inks/ink-set';
 import type { ExtraInk, Layer } from '../inks/stack';
+import type * as mupdf from '../interpreter/interpreter';
 import type { Kernels } from '../kernels/kernels';
 import { MM_PER_INCH } from '../units/length';
 import type { Press } from '../media/press';
@@ -15,6 +16,19 @@ export interface LayerDrawings {
   page: Drawing;
   over?: Drawing | undefined;
   marked: Partial<Record<ExtraInk, Drawing>>;
+}
+
+/** Rows of each layer, asked for anew at each use: the interpreter's memory may have moved. */
+export interface DrawnLayers {
+  layers: (() => Uint8Array)[];
+  /** Gives the memory back. */
+  release: () => void;
+}
+
+interface TakenApart {
+  painted: Uint8Array;
+  pixmap: mupdf.Pixmap;
+  colours: () => Uint8Array;
 }
 
 /** What they are drawn for. */
@@ -41,7 +55,14 @@ export class LayerDrawer {
    *
    * @param grid the piece's box in pixels
    */
-  draw(source: Piece, layers: readonly Layer[], drawings: LayerDrawings, grid: PieceGrid, top: number, bottom: number) {
+  draw(
+    source: Piece,
+    layers: readonly Layer[],
+    drawings: LayerDrawings,
+    grid: PieceGrid,
+    top: number,
+    bottom: number
+  ): DrawnLayers {
     const { dpi, channels, kernels } = this.#measure;
     const perMm = { x: dpi.x / MM_PER_INCH, y: dpi.y / MM_PER_INCH };
     const reach = coverReach(layers, perMm);
@@ -50,11 +71,14 @@ export class LayerDrawer {
     const height = last - first;
     const colour = (mirrored: boolean) => {
       const turned = mirrored ? { ...source, prepare: { ...source.prepare, mirror: !source.prepare.mirror } } : source;
-      const pixmap = drawPiece(turned, drawings.page, grid, first, last, true);
+      // Upright on a ground that fills it every pixel is painted.
+      const grounded = grid.turn % 90 === 0 && isGrounded(turned, drawings.page);
+      const pixmap = drawPiece(turned, drawings.page, grid, first, last, !grounded);
       if (drawings.over) drawOver(pixmap, turned, drawings.over, grid);
-      const taken = takenApart(pixmap.getPixels(), grid.width * height);
-      pixmap.destroy();
-      return taken;
+      const count = grid.width * height;
+      return grounded
+        ? { painted: new Uint8Array(count).fill(255), pixmap, colours: () => plainBytes(pixmap) }
+        : takenApart(pixmap, count);
     };
     const sides = [...new Set(layers.flatMap(({ ink, mirrored }) => (ink === 'colour' ? [mirrored] : [])))];
     const drawn = new Map((sides.length > 0 ? sides : [false]).map((mirrored) => [mirrored, colour(mirrored)]));
@@ -78,10 +102,17 @@ export class LayerDrawer {
     );
     const cut = (pixels: Uint8Array, bytes: number) =>
       pixels.subarray((top - first) * grid.width * bytes, (bottom - first) * grid.width * bytes);
-    return layers.map((layer) => {
-      if (layer.ink === 'colour') return cut(drawn.get(layer.mirrored)!.colours, PIXEL_BYTES);
-      return cut(covers.amounts(layer, channels[layer.ink] ?? 1), 1);
-    });
+    return {
+      layers: layers.map((layer) => {
+        if (layer.ink === 'colour') {
+          const { colours } = drawn.get(layer.mirrored)!;
+          return () => cut(colours(), PIXEL_BYTES);
+        }
+        const plane = cut(covers.amounts(layer, channels[layer.ink] ?? 1), 1);
+        return () => plane;
+      }),
+      release: () => drawn.forEach(({ pixmap }) => pixmap.destroy())
+    };
   }
 
   #look(drawing: Drawing): ColourLook {
@@ -91,16 +122,31 @@ export class LayerDrawer {
   }
 }
 
-/** Inks, and how far each pixel is painted, of pixels that have both. */
-function takenApart(pixels: Uint8Array | Uint8ClampedArray, count: number): { colours: Uint8Array; painted: Uint8Array } {
-  const colours = new Uint8Array(count * PIXEL_BYTES);
+/** One kind of view for all loops. */
+function plainBytes(pixmap: mupdf.Pixmap): Uint8Array {
+  const own = pixmap.getPixels();
+  return new Uint8Array(own.buffer, own.byteOffset, own.length);
+}
+
+/**
+ * Inks, and how far each pixel is painted, of pixels that have both. The inks move together where they are: nothing as large
+ * is made for them.
+ */
+function takenApart(pixmap: mupdf.Pixmap, count: number): TakenApart {
+  const pixels = plainBytes(pixmap);
   const painted = new Uint8Array(count);
-  for (let i = 0, from = 0, to = 0; i < count; i++) {
-    colours[to++] = pixels[from++]!;
-    colours[to++] = pixels[from++]!;
-    colours[to++] = pixels[from++]!;
-    colours[to++] = pixels[from++]!;
-    painted[i] = pixels[from++]!;
-  }
-  return { colours, painted };
+  // Four at a time where the memory lies for it, which it does but for odd chances.
+  if (pixels.byteOffset % 4 === 0) {
+    const words = new Uint32Array(pixels.buffer, pixels.byteOffset, count);
+    for (let i = 0, from = 0; i < count; i++, from += 5) {
+      const word = pixels[from]! | (pixels[from + 1]! << 8) | (pixels[from + 2]! << 16) | (pixels[from + 3]! << 24);
+      painted[i] = pixels[from + 4]!;
+      words[i] = word;
+    }
+  } else
+    for (let i = 0, from = 0; i < count; i++, from += 5) {
+      painted[i] = pixels[from + 4]!;
+      for (let k = 0; k < PIXEL_BYTES; k++) pixels[i * PIXEL_BYTES + k] = pixels[from + k]!;
+    }
+  return { painted, pixmap, colours: () => plainBytes(pixmap).subarray(0, count * PIXEL_BYTES) };
 }

@@ -1,6 +1,6 @@
 import * as mupdf from '../interpreter/interpreter';
-import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
-import { sizeBeyond, turnedSides, type Sides } from '../geometry/box';
+import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
+import { evenSides, sizeBeyond, turnedSides, type Sides } from '../geometry/box';
 import { MM_PER_POINT } from '../units/length';
 import { drawInto, type Drawing, type DrawingChoices } from './drawing';
 import { enlargement, pageToFinished, wholePage, type FinishedSize, type Preparation } from './preparation';
@@ -57,6 +57,26 @@ function innerRect(piece: Piece, { x, y, width, height, turn }: PieceGrid): mupd
   const across = (mm: number) => whole((mm / all.width) * width);
   const down = (mm: number) => whole((mm / all.height) * height);
   return [x + across(beyond.left), y + down(beyond.top), x + width - across(beyond.right), y + height - down(beyond.bottom)];
+}
+
+/** Beyond the ground by this much is still on it, mm: boxes are rounded. */
+const ON_GROUND_MM = 0.01;
+
+/** Whether a page's ground lies under all of a piece, so that every pixel of it is painted. */
+export function isGrounded(piece: Piece, drawing: Drawing): boolean {
+  const { ground } = drawing;
+  if (!ground) return false;
+  const toFinished = drawingToFinished(piece, drawing);
+  const p = apply(toFinished, { x: ground[0], y: ground[1] });
+  const q = apply(toFinished, { x: ground[2], y: ground[3] });
+  // Bleed that is made lies on whatever the finished size does.
+  const { left, top, right, bottom } = hasMadeBleed(piece) ? evenSides(0) : piece.bleed;
+  return (
+    Math.min(p.x, q.x) <= -left + ON_GROUND_MM &&
+    Math.min(p.y, q.y) <= -top + ON_GROUND_MM &&
+    Math.max(p.x, q.x) >= piece.widthMm + right - ON_GROUND_MM &&
+    Math.max(p.y, q.y) >= piece.heightMm + bottom - ON_GROUND_MM
+  );
 }
 
 /** A piece's own units on a grid of any turn: mm of the finished size → pixels. */

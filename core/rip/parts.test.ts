@@ -129,7 +129,7 @@ describe('pieces with something over them', () => {
     expect(at(turned, 20, 8)).toEqual(BLACK);
     expect(at(turned, 20, 10.5)).toEqual(CYAN);
     expect(at(turned, 4, 2)).toEqual(CYAN);
-    for (const part of parts) part.pixmap?.destroy();
+    for (const part of parts) part.release?.();
     // The base that they share is as it was.
     expect(sprites[0]!.pixels.some((v, i) => i % 4 === 3 && v > 0)).toBe(false);
   });
@@ -145,7 +145,7 @@ describe('pieces with something over them', () => {
         const from = (part.top - whole.rect.y) * whole.rect.width * 4;
         const own = pixelsOf(part);
         expect(Buffer.compare(Buffer.from(own), Buffer.from(pixels.subarray(from, from + own.length)))).toBe(0);
-        for (const one of parts) one.pixmap?.destroy();
+        for (const one of parts) one.release?.();
       }
     }
     expect(plateLayout(plan).widthPx).toBe(512);

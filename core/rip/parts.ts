@@ -39,7 +39,8 @@ export interface Part {
   top: number;
   /** Where it prints of its box, where that is not all. */
   clip: Cells | undefined;
-  pixmap?: mupdf.Pixmap;
+  /** Gives the memory back that it was drawn in. */
+  release?: () => void;
 }
 
 /** A drawing that a band needs: an artwork page, an overlay in that page's inks, or what the page marks for an ink. */
@@ -108,11 +109,11 @@ export class PartDrawer {
         into.set(layer.pixels(), from + y * width * bytes[i]!);
         from += width * height * bytes[i]!;
       });
-      drawn.pixmap?.destroy();
+      drawn.release?.();
     }
   }
 
-  /** What of the run's pieces lies in the band; pixmaps in it are the caller's to destroy. */
+  /** What of the run's pieces lies in the band; its memory is the caller's to give back. */
   draw(band: Band, sprites: readonly Sprite[], drawingOf: DrawingOf): Part[] {
     const parts: Part[] = [];
     for (const piece of this.#plan.pieces) {
@@ -131,7 +132,7 @@ export class PartDrawer {
       if (sprite && over) {
         const pixmap = ofSprite(sprite, over, rect, top, bottom);
         drawOver(pixmap, sourceOf(this.#plan, source), over, grid);
-        parts.push({ rect, layers: [this.#plain(pixmap)], top, pixmap, clip });
+        parts.push({ rect, layers: [this.#plain(pixmap)], top, release: () => pixmap.destroy(), clip });
       } else parts.push({ rect, ...this.#draw(source, over, drawingOf, grid, top, bottom), top, clip });
     }
     return parts;
@@ -145,21 +146,22 @@ export class PartDrawer {
     grid: PieceGrid,
     top: number,
     bottom: number
-  ): Pick<Part, 'layers' | 'pixmap'> {
+  ): Pick<Part, 'layers' | 'release'> {
     const piece = sourceOf(this.#plan, source);
     const { stack } = piece;
     const page = drawingOf({ source });
     if (!stack || isPlain(stack)) {
       const pixmap = drawPiece(piece, page, grid, top, bottom);
       if (over) drawOver(pixmap, piece, over, grid);
-      return { layers: [this.#plain(pixmap, stack?.layers[0]?.place)], pixmap };
+      return { layers: [this.#plain(pixmap, stack?.layers[0]?.place)], release: () => pixmap.destroy() };
     }
     const marked: LayerDrawings['marked'] = {};
     for (const ink of Object.keys(stack.marks) as ExtraInk[]) marked[ink] = drawingOf({ source, marked: ink });
     const drawn = this.#layered.draw(piece, stack.layers, { page, over, marked }, grid, top, bottom);
     const bytes = layerBytes(this.#plan, source);
     return {
-      layers: stack.layers.map(({ place }, i) => ({ place, bytes: bytes[i]!, pixels: () => drawn[i]! }))
+      layers: stack.layers.map(({ place }, i) => ({ place, bytes: bytes[i]!, pixels: drawn.layers[i]! })),
+      release: drawn.release
     };
   }
 

@@ -120,7 +120,7 @@ export class BandRipper {
       if (clean && this.#screener.mayPass) recording.row(r, nothing);
       else recording.row(r, this.#drops(band.y + r));
     }
-    for (const part of parts) part.pixmap?.destroy();
+    for (const part of parts) part.release?.();
     return { ...recording.finish(), errors: errors && this.#screener.errors };
   }
 

@@ -84,7 +84,9 @@ export function drawLayers(
     const finished = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
     const dpi = { x: (width / finished.width) * MM_PER_INCH, y: (height / finished.height) * MM_PER_INCH };
     const drawer = new LayerDrawer({ dpi, channels, kernels });
-    const drawn = drawer.draw(piece, wanted, drawings, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const made = drawer.draw(piece, wanted, drawings, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const drawn = made.layers.map((pixels) => Uint8Array.from(pixels()));
+    made.release();
     for (const { list } of [drawings.page, ...Object.values(marked)]) list.destroy();
     return drawn;
   } finally {
