@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { onMount, type Snippet } from 'svelte';
+  import { onMount, untrack, type Snippet } from 'svelte';
   import { evenSides, type Box } from '$core/geometry/box';
   import { pageToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
   import { TOOLS } from '$core/artwork/roles';
@@ -146,7 +146,7 @@
       ? [layersAt(400), layersAt(view.k > 2 ? 2400 : 1200)]
       : [picture === 'proof' && measurable ? mapped('proof') : wanted];
     const place = printed;
-    if ((finer ?? href) === shown.href) return;
+    if ((finer ?? href) === untrack(() => shown.href)) return;
     drawing = true;
     const timer = setTimeout(() => {
       image.onload = () => {

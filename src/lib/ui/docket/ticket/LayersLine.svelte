@@ -71,7 +71,7 @@
   const canAdd = $derived(LAYER_INKS.filter((ink) => ink === 'colour' || !press || (press.channels[ink] ?? 0) > 0));
 </script>
 
-<section aria-label="Layers of ink">
+<section class="scroll-mt-14" aria-label="Layers of ink">
   <h2 class="panel-title leading-4">Layers of ink</h2>
   <p>
     {condition ? `On ${condition.media}` : 'On the media'}:
