@@ -253,6 +253,15 @@ describe('recording', () => {
 });
 
 describe('plates', () => {
+  it('of a colour that no profile gives stay empty', () => {
+    const orange = { ...FIVE[0]!, name: 'Orange', channel: 'Orange' };
+    const made = plan({ inks: [...fourInks([6, 13, 21]), orange], flats: [flat(0, 0, 25.6, 6.4, [1, 1, 1, 1])] });
+    const curves = Array.from({ length: 4 }, straightCurve);
+    const { drops } = new BandRipper(new Kernels(module), made, mask, { method: 'blue-noise', curves }).screen(BAND, []);
+    expect(drops[4]).toEqual([0, 0, 0]);
+    expect(drops[0]![2]).toBeGreaterThan(0);
+  });
+
   it('are every ink of every layer, in the order in which they are laid down', () => {
     const layers = [{ ink: 'white' as const }, { ink: 'colour' as const }, { ink: 'white' as const }];
     const named = planesOf({ layers, inks: FIVE }).map(({ ink, layer }) => `${layer} ${FIVE[ink]!.name}`);

@@ -73,9 +73,12 @@ export class BandRipper {
       const at = kernels.allocate(widthPx * bytes);
       return { at, bytes, channels: ink === 'colour' ? kernels.allocate(widthPx * PIXEL_BYTES) : undefined };
     });
+    // Of a colour that no profile gives nothing is asked.
+    const bare = kernels.allocate(widthPx);
     this.#sources = planes.map(({ ink, layer }) => {
       const { at, channels } = this.#rows[layer]!;
-      const source = channels === undefined ? at : channels + channelOf[ink]! * widthPx;
+      const channel = channelOf[ink]!;
+      const source = channels === undefined ? at : channel < 0 ? bare : channels + channel * widthPx;
       const table = tables[ink];
       if (!table) return source;
       const own = { source, table: kernels.allocate(table.length), target: kernels.allocate(widthPx) };

@@ -98,7 +98,11 @@ export class RunEditing {
       .pluck()
       .all();
     // What its machine cannot print waits for a person.
-    const now = ids.filter((id) => this.#isLaid(id)).slice(0, MOST_AT_ONCE);
+    const now: number[] = [];
+    for (const id of ids) {
+      if (now.length === MOST_AT_ONCE) break;
+      if (this.#isLaid(id)) now.push(id);
+    }
     if (now.length > 0) this.add(now);
     return { laidOut: now.length, waiting: ids.length - now.length };
   }

@@ -114,10 +114,16 @@
     })
   );
   const layered = $derived(!isPlain(stack) || (press !== undefined && press.media.body !== 'opaque'));
-  const showsLayers = $derived(layered && !['artwork', 'proof', 'none'].includes(picture));
   const seesThrough = $derived(press?.media.body === 'clear' || press?.media.body === 'translucent');
+  /** What of the layers is seen: what was chosen may be there no more. */
+  const side = $derived.by(() => {
+    if (!layered || picture === 'artwork' || picture === 'proof' || picture === 'none') return undefined;
+    const isThere = picture === 'behind' ? seesThrough : stack.layers.some(({ id }) => picture === `layer ${id}`);
+    return isThere ? picture : 'front';
+  });
+  const showsLayers = $derived(side !== undefined);
   /** Left and right change places for who looks from behind. */
-  const fromBehind = $derived(showsLayers && picture === 'behind');
+  const fromBehind = $derived(side === 'behind');
   const layersAt = (px: number) => {
     const of = {
       piece: {
@@ -132,7 +138,7 @@
       conditionId: choices.conditionId,
       intent: choices.intent
     };
-    const show = picture.replace('layer ', '');
+    const show = (side ?? 'front').replace('layer ', '');
     return `/api/artworks/${docket.artworkId}/layers?page=${docket.page}&px=${px}&show=${show}&backing=${encodeURIComponent(backing)}&of=${encodeURIComponent(JSON.stringify(of))}`;
   };
   const mapped = (kind: string) => `/api/dockets/${docket.id}/map?kind=${kind}&version=${docket.version}`;
@@ -323,7 +329,13 @@
   <div class="bg-base-100/90 absolute top-8 left-9 flex flex-wrap items-center gap-x-3 gap-y-1 px-2 py-1 text-xs">
     <label
       >Picture
-      <select class="in-sentence" bind:value={picture} aria-label="Picture">
+      <select
+        class="in-sentence"
+        bind:value={
+          () => side ?? (layered || picture === 'proof' || picture === 'none' ? picture : 'artwork'), (next) => (picture = next)
+        }
+        aria-label="Picture"
+      >
         <option value="artwork">as sent</option>
         <option value="proof" disabled={!measurable}>as it will print</option>
         {#if layered}
@@ -334,7 +346,7 @@
         <option value="none">none</option>
       </select></label
     >
-    {#if showsLayers && seesThrough && !picture.startsWith('layer')}<label class="flex items-center gap-1"
+    {#if showsLayers && seesThrough && !side?.startsWith('layer')}<label class="flex items-center gap-1"
         >over <input type="color" class="h-5 w-7 cursor-pointer" aria-label="What is behind it" bind:value={backing} /></label
       >{/if}
     <label
