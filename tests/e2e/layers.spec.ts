@@ -186,6 +186,17 @@ test('a board has primer, white, colour and varnish on a part of it, all in one 
     await expect(check(page, /holds on Black board only over primer/)).toHaveCount(0);
   });
 
+  await test.step('layers are dragged, and varnish below colour is told', async () => {
+    await bar(page, /varnish/)
+      .locator('[draggable=true]')
+      .dragTo(bar(page, /primer/));
+    await expect(says(page)).toHaveText([/varnish/, /primer/, /white/, /colour/]);
+    await check(page, /Varnish lies below colour/)
+      .getByRole('button', { name: 'Varnish last' })
+      .click();
+    await expect(says(page)).toHaveText([/primer/, /white/, /colour/, /varnish/]);
+  });
+
   await test.step('a white edge that may peep out is told, and an amount above what there is', async () => {
     const white = bar(page, /white/);
     await white.locator('summary').click();
