@@ -70,4 +70,11 @@ describe('a condition with light inks', () => {
     );
     expect(at[names.indexOf('Light cyan')]!).toBeGreaterThan(4 * at[names.indexOf('Cyan')]!);
   });
+
+  it('says how much less grainy its pale tones are', async () => {
+    const found = await shop.calibration.grain(condition);
+    expect(found.map(({ channel }) => channel)).toEqual(['Cyan', 'Magenta', 'Black']);
+    for (const one of found) expect(one.with / one.without).toBeLessThanOrEqual(0.5);
+    expect(found[0]!.with / found[0]!.without).toBeLessThanOrEqual(0.4);
+  });
 });

@@ -1,3 +1,5 @@
+import { LRUCache } from 'lru-cache';
+import type { ToneGrain } from '$core/calibration/tone-grain';
 import { suggestLimit } from '$core/calibration/channel-limits';
 import { laddersOf, mediaWhite, ReadingError, type Ladder } from '$core/calibration/ladders';
 import { departure, lineariseLadder, type Evenness } from '$core/calibration/linearise';
@@ -19,6 +21,8 @@ import {
   type StepResult
 } from '$lib/calibration';
 import { Problem } from '../platform/problem';
+import { KERNELS_FILE, MASK_FILE } from '../platform/tasks/pool';
+import type { GrainRequest } from '../conditions/workers/profile';
 import type { Charts } from './charts';
 import type { Conditions } from '../conditions/conditions';
 import type { FileStore } from '../platform/files';
@@ -45,8 +49,14 @@ interface Needs {
 }
 
 /** Climbing a condition: what readings come to, step by step. */
+/** The tone whose grain is told. */
+const PALE_TONE = 0.25;
+/** Conditions whose grain is remembered. */
+const MOST_GRAINS = 100;
+
 export class Calibration {
   readonly #needs: Needs;
+  readonly #grains = new LRUCache<string, Promise<ToneGrain[]>>({ max: MOST_GRAINS });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -181,6 +191,30 @@ export class Calibration {
   }
 
   /** @param what a condition's number, or a standard space */
+  /** How grainy pale tones of a condition are, by channel that has a light ink; nothing where none has, or before there is a profile. */
+  async grain(id: number): Promise<ToneGrain[]> {
+    const { conditions, profilePool } = this.#needs;
+    const condition = conditions.get(id);
+    const inks = conditions.inks(id);
+    if (!condition.hasProfile || !inks.some(({ role }) => role === 'light')) return [];
+    const { curves } = conditions.colour(id);
+    const request: GrainRequest = {
+      profile: conditions.profilePath(id),
+      inks,
+      curves,
+      dpi: condition.mode.dpi,
+      tone: PALE_TONE,
+      kernels: KERNELS_FILE,
+      mask: MASK_FILE
+    };
+    const key = JSON.stringify(request);
+    const known = this.#grains.get(key) ?? (profilePool.run(request, { name: 'grain' }) as Promise<ToneGrain[]>);
+    this.#grains.set(key, known);
+    // What went wrong is tried again.
+    known.catch(() => this.#grains.delete(key));
+    return known;
+  }
+
   async hull(what: number | StandardSpace): Promise<GamutHull> {
     const { conditions, sources } = this.#needs;
     const profile =

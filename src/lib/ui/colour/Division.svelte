@@ -1,11 +1,17 @@
 <script lang="ts">
+  import type { ToneGrain } from '$core/calibration/tone-grain';
   import { inkCurves } from '$core/inks/divide';
   import { PROCESS_CHANNELS, type InkSet } from '$core/inks/ink-set';
   import Plot from '$lib/ui/common/Plot.svelte';
   import { INK_LINES } from './show';
 
   /** How each channel with a light ink is divided between that and its dark one. */
-  let { inks, curves }: { inks: InkSet; curves: readonly (readonly number[])[] } = $props();
+  interface Props {
+    inks: InkSet;
+    curves: readonly (readonly number[])[];
+    grain: Promise<ToneGrain[]>;
+  }
+  let { inks, curves, grain }: Props = $props();
 
   const divided = $derived(inkCurves(inks, Object.fromEntries(PROCESS_CHANNELS.map((name, i) => [name, curves[i] ?? []]))));
   const channels = $derived(
@@ -40,4 +46,13 @@
       />
     {/each}
   </div>
+  {#await grain then found}
+    {#if found.length > 0}
+      <p class="text-sm">
+        Grain at 25 %, ΔL* within a millimetre:
+        {#each found as one, i (one.channel)}{i > 0 ? '; ' : ''}{one.channel.toLowerCase()}
+          <span class="measure">{one.with.toFixed(2)}</span>, {one.without.toFixed(2)} without its light ink{/each}.
+      </p>
+    {/if}
+  {/await}
 </section>

@@ -2,6 +2,7 @@
   import type { Chart, EvenLadder, StepResult } from '$lib/calibration';
   import Plot from '$lib/ui/common/Plot.svelte';
   import { attempt, send } from '$lib/ui/common/client';
+  import type { ToneGrain } from '$core/calibration/tone-grain';
   import type { InkSet } from '$core/inks/ink-set';
   import Division from './Division.svelte';
   import ChartWork from './ChartWork.svelte';
@@ -14,7 +15,8 @@
     result,
     check,
     needs,
-    inks
+    inks,
+    grain
   }: {
     conditionId: number;
     chart: Chart | undefined;
@@ -23,6 +25,7 @@
     check: StepResult<'linear check'> | undefined;
     needs: string | undefined;
     inks: InkSet;
+    grain: Promise<ToneGrain[]>;
   } = $props();
 
   let evenness = $state<'distance' | 'chroma'>('distance');
@@ -122,7 +125,7 @@
       {/if}
     </section>
   </div>
-  {#if inks.some(({ role }) => role === 'light')}<Division {inks} curves={result.document.curves} />{/if}
+  {#if inks.some(({ role }) => role === 'light')}<Division {inks} curves={result.document.curves} {grain} />{/if}
   <section aria-label="Second print" class="space-y-3">
     <h3 class="font-semibold">Second print: how straight it is now</h3>
     <ChartWork {conditionId} request={{ kind: 'linear check' }} chart={checking} needs={undefined} again={!!check} />

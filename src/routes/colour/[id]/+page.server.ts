@@ -10,6 +10,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     return {
       condition: shop.conditions.get(id),
       inks: shop.conditions.inks(id),
+      // Drops are made for it: the page does not wait.
+      later: { grain: shop.calibration.grain(id).catch(() => []) },
       results: shop.conditions.results(id),
       charts: shop.charts.of(id),
       states: shop.conditions.states(id),

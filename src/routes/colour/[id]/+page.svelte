@@ -147,6 +147,7 @@
           check={results['linear check']}
           {needs}
           inks={data.inks}
+          grain={data.later.grain}
         />
       {:else if step === 'total'}
         <TotalStep

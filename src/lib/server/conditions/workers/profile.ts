@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { toneGrain, type ToneGrain, type TonePress } from '$core/calibration/tone-grain';
 import { profileFromChart, type BuiltProfile } from '$core/calibration/profile-from-chart';
 import type { ReadPatch } from '$core/charts/check-readings';
 import { ForwardGrid } from '$core/colour/forward-grid';
@@ -11,6 +12,7 @@ import { buildProfile, modelPress, type ProfileRecipe } from '$core/colour/profi
 import { neutralInks, type SeparationSettings } from '$core/colour/black';
 import { type Inks } from '$core/colour/separation';
 import { throwTraps } from '$core/interpreter/traps';
+import { openKernels } from '../../platform/workers/kernels-file';
 import { endingOnTraps } from '../../platform/workers/ending-on-traps';
 
 /** Builds profiles and looks into them; the thread is ended when it is cancelled. */
@@ -55,6 +57,27 @@ export const hull = endingOnTraps(async ({ profile }: { profile: string | 'srgb'
       return [...out];
     })
   );
+});
+
+export interface GrainRequest extends TonePress {
+  profile: string;
+  kernels: string;
+  mask: string;
+  tone: number;
+}
+
+/** How grainy a tone of each channel with a light ink is, of its drops. */
+export const grain = endingOnTraps(async ({ profile, kernels, mask, tone, ...press }: GrainRequest): Promise<ToneGrain[]> => {
+  const forward = await forwardOf(profile);
+  const out: Triple = [0, 0, 0];
+  const lightness = (channel: number, value: number) => {
+    const [c, m, y, k] = [0, 1, 2, 3].map((i) => (i === channel ? value : 0)) as Inks;
+    forward(c, m, y, k, out);
+    return out[0];
+  };
+  const bytes = readFileSync(mask);
+  const ranks = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
+  return toneGrain(press, tone, lightness, openKernels(kernels), { size: Math.sqrt(ranks.length), ranks });
 });
 
 /** Inks → L*a*b* through a profile: by our own reader, or by the colour engine where its tables are of another kind. */
