@@ -1,6 +1,7 @@
 import { gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { search } from '$lib/server/app/search';
+import { fourInks, type InkSet } from '$core/inks/ink-set';
 import { Shop } from '$lib/server/app/shop';
 import { laneOffers } from '$lib/server/production/lane-offers';
 import { ALL, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
@@ -83,6 +84,19 @@ describe('a list', () => {
     shop.dockets.go(id, shop.dockets.get(id).version, -1);
     await until(() => worst() !== null && worst()! < 2);
   });
+});
+
+it('dockets are looked at again where their machine has other inks, and not when it first says its colours', async () => {
+  await until(() => dockets('check=not+looked+at+yet').count === 0);
+  const unchecked = () => shop.db.prepare('SELECT count(*) FROM docket WHERE worst IS NULL AND away = 0').pluck().get();
+  const say = (inks: InkSet | null) => {
+    shop.db.prepare("UPDATE machine SET inks = ? WHERE kind = 'printer'").run(inks && JSON.stringify(inks));
+    return unchecked();
+  };
+  const colours = fourInks([6, 13, 21]);
+  expect([say(null), say(colours)]).toEqual([0, 0]);
+  expect(say([...colours, { ...colours[0]!, name: 'White', role: 'white', channel: 'White' }])).toBeGreaterThan(0);
+  say(colours);
 });
 
 it('a change says which rows it is of, as long as they are few', () => {
