@@ -3,6 +3,7 @@ import sharp from 'sharp';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
 import { lettering, madePdf } from '../made/pdf';
+import { openPage } from './open';
 
 /** A window sticker that is seen from behind, and a board with everything under and over its colour: from file to print. */
 
@@ -75,8 +76,9 @@ async function docketOf(page: Page, request: APIRequestContext, name: string, pd
     .poll(async () => (await call<{ state: string }>(request, 'GET', `/artworks/${id}`)).state, { timeout: 120_000 })
     .toBe('ready');
   const { ids } = await call<{ ids: number[] }>(request, 'POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
-  await page.goto(`${url}/dockets/${ids[0]}`);
+  await openPage(page, `${url}/dockets/${ids[0]}`);
   await ticket(page).getByLabel('Media and print mode').selectOption(String(conditionId));
+  await expect(layers(page)).toContainText(`On ${MEDIA[conditionId - 1]!.name}`);
   await expect(ticket(page).getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
 }
 

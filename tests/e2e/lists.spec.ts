@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { startServer } from '../../scripts/stack.mjs';
 import { startStandIn, temporaryFolder, type StandIn } from '../harness';
+import { openPage } from './open';
 
 /** A shop of a year: ten thousand dockets of five thousand artworks, sorted, filtered, ticked and put away. */
 
@@ -29,17 +30,7 @@ const grid = (page: Page, name: string) => page.getByRole('grid', { name });
 const rowsOf = (table: Locator) => table.locator('tbody').getByRole('row');
 const says = (page: Page) => page.getByRole('status').filter({ hasText: ' of ' });
 
-/** Opens a page and waits until its script is there: keys that are pressed before are lost. */
-async function open(page: Page, path: string): Promise<void> {
-  await page.goto(url + path);
-  const shortcuts = page.getByRole('dialog', { name: 'Shortcuts' });
-  await expect(async () => {
-    await page.keyboard.press('?');
-    await expect(shortcuts).toBeVisible({ timeout: 1000 });
-  }).toPass();
-  await page.keyboard.press('Escape');
-  await expect(shortcuts).toBeHidden();
-}
+const open = (page: Page, path: string) => openPage(page, url + path);
 
 /** Moves what is held over a lane until the lane says what would become of it: a hand is never quite still. */
 async function dragOver(page: Page, lane: Locator, says: RegExp): Promise<void> {
