@@ -12,8 +12,8 @@ export interface Marks {
 }
 
 /**
- * A page as what of it is marked, in grey: paper is none, black is all. A tint of a spot colour counts as much as it is, all that stands on a layer counts in full,
- * and opacities count. Other objects neither add to it nor hide it.
+ * A page as what of it is marked, in grey: paper is none, black is all. A tint of a spot colour counts as much as it is, all
+ * that stands on a layer counts in full, and opacities count. Other objects neither add to it nor hide it.
  *
  * @param document a document of its own: its layers are switched
  */

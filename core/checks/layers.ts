@@ -1,5 +1,5 @@
 import { readyStacks, suggestedFor, withStack, type ReadyStack } from '../artwork/docket-stack';
-import { extraInks, isPlain, type ExtraInk, type Layer } from '../inks/stack';
+import { extraInks, isPlain, nextId, type ExtraInk, type Layer } from '../inks/stack';
 import { missingInks } from '../media/press';
 import { formatLength } from '../units/length';
 import { count, per, type CheckInput, type Found } from './check';
@@ -81,7 +81,7 @@ export function primer(input: CheckInput): Found[] {
   const has = extraInks(stack).includes('primer');
   const { name, primer: needed } = press.media;
   if (needed === has) return [];
-  const id = Math.max(...stack.layers.map((layer) => layer.id)) + 1;
+  const id = nextId(stack.layers);
   const under = readyNamed('Primer, white, colour, varnish', input)!.stack.layers[0]!;
   if (!has)
     return [

@@ -104,7 +104,12 @@ export const newLayer = (id: number, ink: LayerInk, more: Partial<Layer> = {}): 
   ...more
 });
 
-export const nextId = (layers: readonly Layer[]): number => Math.max(0, ...layers.map(({ id }) => id)) + 1;
+/** A number that no layer has: the least, so that adding and taking out again and again never runs out of them. */
+export function nextId(layers: readonly Layer[]): number {
+  let free = 1;
+  while (layers.some(({ id }) => id === free)) free++;
+  return free;
+}
 
 /** Colour alone, as every docket is that says nothing else. */
 export const PLAIN_STACK: Stack = { seen: 'front', layers: [newLayer(1, 'colour')] };

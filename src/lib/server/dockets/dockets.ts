@@ -149,14 +149,19 @@ export class Dockets {
     return made;
   }
 
+  /** The layers that a docket is printed in, without its lines, which take their time. */
+  layers({ artwork, choices }: Docket): Pick<PreparedDocket, 'marks' | 'stack'> {
+    const marks = marksOf(artwork.facts, this.#needs.settings.current.rules, choices.roles);
+    return { marks, stack: stackOf(choices.stack, marks) };
+  }
+
   #prepare(docket: Docket, rules: readonly RoleRule[]): PreparedDocket {
     const { choices } = docket;
     const lines = this.#needs.artworks.lines(docket.artworkId, docket.page);
     const preparation = prepare(choices, docket.artwork.facts, lines, rules);
     const role = (name: string) => roleOf(name, rules, choices.roles);
     const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
-    const marks = marksOf(docket.artwork.facts, rules, choices.roles);
-    return { lines, preparation, finished, marks, stack: stackOf(choices.stack, marks) };
+    return { lines, preparation, finished, ...this.layers(docket) };
   }
 
   /** A docket for a page at its own size, on the media that is loaded. */

@@ -68,7 +68,7 @@ async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: rea
   const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
   const shares = condition.hasProfile ? await outOfGamut(pictures, dockets, condition.id) : [];
   const fits = wide.size === 0;
-  const { layers } = layersTogether(dockets.map((docket) => all.prepared(docket).stack));
+  const { layers } = layersTogether(dockets.map((docket) => all.layers(docket).stack));
   return {
     laneId: lane.id,
     machine: condition.machine,

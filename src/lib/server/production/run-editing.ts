@@ -78,11 +78,11 @@ export class RunEditing {
   #mustBeLaid(lane: number, list: readonly Docket[]): void {
     const { dockets, lanes } = this.#needs;
     const { press } = lanes.get(lane).condition;
-    const alone = (docket: Docket) => cannotLay(laidLayers(dockets.prepared(docket).stack), press);
+    const alone = (docket: Docket) => cannotLay(laidLayers(dockets.layers(docket).stack), press);
     const one = list.find((docket) => alone(docket) !== undefined);
     if (one)
       throw new Problem(422, `${one.name} cannot be printed here: ${alone(one)} Choose another media, or change its layers.`);
-    const { layers } = layersTogether(list.map((docket) => dockets.prepared(docket).stack));
+    const { layers } = layersTogether(list.map((docket) => dockets.layers(docket).stack));
     const why = cannotLay(layers, press);
     if (why) throw new Problem(422, `These cannot be printed together: ${why} RIP some of them first, or change their layers.`);
   }
@@ -110,7 +110,7 @@ export class RunEditing {
   #isLaid(id: number): boolean {
     const { dockets, conditions } = this.#needs;
     const docket = dockets.get(id);
-    const { stack } = dockets.prepared(docket);
+    const { stack } = dockets.layers(docket);
     if (isPlain(stack) || docket.choices.conditionId === null) return true;
     return cannotLay(laidLayers(stack), conditions.get(docket.choices.conditionId).press) === undefined;
   }

@@ -8,7 +8,7 @@
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import LayerBar from './LayerBar.svelte';
-  import { evenDarkness, layerName, layerWords } from './layer-words';
+  import { canLieBy, evenDarkness, layerName, layerWords } from './layer-words';
 
   interface Props {
     layer: Layer;
@@ -31,7 +31,7 @@
   let over = $state(false);
   const name = $derived(layerName(layer, stack));
   const place = $derived(stack.layers.indexOf(layer));
-  const others = $derived(stack.layers.filter(({ id }) => id !== layer.id));
+  const others = $derived(canLieBy(layer, stack));
   /** A cover as one word of the choice. */
   const coverKey = ({ cover }: Layer): string =>
     cover.is === 'colours' || cover.is === 'layer'

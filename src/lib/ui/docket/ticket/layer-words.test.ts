@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readyStacks } from '$core/artwork/docket-stack';
 import { LAYER_INKS, newLayer, Stack } from '$core/inks/stack';
-import { layerName, layerWords, movedTo, withLayer, withoutLayer } from './layer-words';
+import { canLieBy, layerName, layerWords, movedTo, withLayer, withoutLayer } from './layer-words';
 
 const ready = (wanted: string) => readyStacks({}).find(({ name }) => name === wanted)!.stack;
 const words = (stack: Stack) => stack.layers.map((layer) => layerWords(layer, stack, 'mm'));
@@ -65,6 +65,32 @@ describe('layers that are moved, added and taken out', () => {
         }
       })
     );
+  });
+
+  it('never run out of numbers', () => {
+    let stack = ready('Colour alone');
+    for (let i = 0; i < 200; i++) {
+      stack = withLayer(stack, 'white', {});
+      expect(Stack.safeParse(stack).success).toBe(true);
+      stack = withoutLayer(stack, stack.layers.find(({ ink }) => ink === 'white')!.id);
+    }
+  });
+
+  it('can lie by others, but not by those that lie by them', () => {
+    const stack: Stack = {
+      seen: 'front',
+      layers: [
+        newLayer(1, 'colour'),
+        newLayer(2, 'white'),
+        newLayer(3, 'varnish', { cover: { is: 'layer', id: 2, except: true } })
+      ]
+    };
+    const by = (id: number) =>
+      canLieBy(
+        stack.layers.find((layer) => layer.id === id)!,
+        stack
+      ).map((layer) => layer.id);
+    expect([by(2), by(3)]).toEqual([[1], [1, 2]]);
   });
 
   it('come where they are mostly wanted', () => {

@@ -1,5 +1,5 @@
 import type { MarksByInk } from '$core/artwork/docket-stack';
-import { DARKNESS_STEPS, newLayer, nextId, type Cover, type Layer, type LayerInk, type Stack } from '$core/inks/stack';
+import { DARKNESS_STEPS, newLayer, nextId, Stack, type Cover, type Layer, type LayerInk } from '$core/inks/stack';
 import { formatLength, type LengthUnit } from '$core/units/length';
 
 /** Layers of ink in words, and what is done with them from the ticket. */
@@ -39,6 +39,14 @@ export function layerWords(layer: Layer, stack: Stack, unit: LengthUnit): string
   const choke = layer.chokeMm > 0 ? `, ${mm} inside` : layer.chokeMm < 0 ? `, ${mm} beyond` : '';
   return `${curing}${layer.ink} ${Math.round(layer.amount * 100)} % ${coverWords(layer.cover, stack)}${less}${choke}`;
 }
+
+/** Layers that another can lie by, where they do or do not: those that do not in turn lie by it. */
+export const canLieBy = (layer: Layer, stack: Stack): Layer[] =>
+  stack.layers.filter(({ id }) => {
+    const cover: Cover = { is: 'layer', id, except: false };
+    const layers = stack.layers.map((one) => (one.id === layer.id ? { ...one, cover } : one));
+    return Stack.safeParse({ ...stack, layers }).success;
+  });
 
 /** Moves a layer up or down, to a place counted from the media. */
 export function movedTo(stack: Stack, id: number, to: number): Stack {
