@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { CutChoices, DEFAULT_CUT } from './cut-choices';
 import type { PageFacts, PageLine } from './facts';
 import { bounds, flatten, type Path } from '../geometry/path';
-import { Stack } from '../inks/stack';
+import { marginMm, Stack } from '../inks/stack';
 import { ENLARGED, uprightSize, type Preparation } from './preparation';
 import { Role, roleOf, toolOf, type RoleRule } from './roles';
 
@@ -110,6 +110,36 @@ export function prepare(
     thinnestMm: choices.thinnestMm
   };
 }
+
+/**
+ * Another page in the place of a docket's own, at its finished size: the same part of it, in shares of the page where the
+ * two are not of one size.
+ */
+export function preparedAlike(
+  preparation: Preparation,
+  page: PageFacts,
+  other: PageFacts,
+  role: (name: string) => Role | undefined
+): Preparation {
+  const { region, leftOut } = preparation;
+  const [across, down] = [other.widthMm / page.widthMm, other.heightMm / page.heightMm];
+  const prints = (name: string) => (role(name) ?? 'prints') === 'prints';
+  const isOff = ({ name, visible }: PageFacts['layers'][number]) =>
+    leftOut.layers.includes(name) || (!visible && !page.layers.some((layer) => layer.name === name));
+  return {
+    ...preparation,
+    region: { x: region.x * across, y: region.y * down, width: region.width * across, height: region.height * down },
+    leftOut: {
+      ...leftOut,
+      spots: other.spots.map(({ name }) => name).filter((name) => !prints(name)),
+      layers: other.layers.filter((layer) => !prints(layer.name) || isOff(layer)).map(({ name }) => name)
+    }
+  };
+}
+
+/** How far a docket prints beyond its finished size, mm: its bleed, or a layer of ink that reaches farther. */
+export const beyondMm = ({ bleedMm, stack }: Pick<ArtworkChoices, 'bleedMm' | 'stack'>): number =>
+  Math.max(bleedMm, marginMm(stack?.layers ?? []));
 
 /** How much bleed the page itself has around a preparation's region at a finished size, mm: on the narrowest side. */
 export function pageBleed(preparation: Preparation, page: PageFacts, widthMm: number): number {

@@ -13,6 +13,11 @@ export interface DrawnPiece {
   painted: Uint8Array;
   /** The colours of it, as `look` reads them: less what shows through where it is painted in part. */
   colours: () => Uint8Array;
+  /**
+   * The pixels within the finished size and so much around it, mm, or, with nothing said, as far as colour prints; nothing
+   * where those are all there are.
+   */
+  inside: (mm?: number) => Uint8Array | undefined;
   /** By ink what the file marks for it. */
   marked: Partial<Record<ExtraInk, Uint8Array>>;
 }
@@ -73,10 +78,13 @@ export class Covers {
   }
 
   #lies(cover: Cover, ink: ExtraInk): Uint8Array {
-    const { painted, marked } = this.#drawn;
+    const { painted, marked, inside } = this.#drawn;
+    const all = () => new Uint8Array(painted.length).fill(255);
     switch (cover.is) {
       case 'whole':
-        return new Uint8Array(painted.length).fill(255);
+        return inside() ?? all();
+      case 'margin':
+        return inside(cover.mm) ?? all();
       case 'prints':
         return painted;
       case 'marked':
@@ -84,7 +92,9 @@ export class Covers {
       case 'layer': {
         const other = this.#layers.find(({ id }) => id === cover.id);
         const there = other ? this.of(other) : new Uint8Array(painted.length);
-        return cover.except ? there.map((v) => 255 - v) : there;
+        if (!cover.except) return there;
+        const within = inside();
+        return there.map((v, i) => (within ? within[i]! : 255) && 255 - v);
       }
       case 'colours':
         return this.#alike(cover);

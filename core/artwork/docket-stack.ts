@@ -1,7 +1,10 @@
+import { preparedAlike } from './choices';
 import { newLayer, PLAIN_STACK, type ExtraInk, type Layer, type Stack } from '../inks/stack';
 import type { Body } from '../media/card';
 import type { PageFacts } from './facts';
 import type { Marks } from './marked';
+import type { PieceLayer } from './piece-layers';
+import type { Preparation } from './preparation';
 import { roleOf, type Role, type RoleRule } from './roles';
 
 /** The stack of a docket: what it says, or what its file and its media suggest. */
@@ -42,6 +45,30 @@ function asMarked(marks: MarksByInk): Stack {
 
 /** The stack that a docket prints: its own, else what its file marks. */
 export const stackOf = (own: Stack | null, marks: MarksByInk): Stack => own ?? asMarked(marks);
+
+/**
+ * Layers of colour with the pages that they show in place of the docket's own.
+ *
+ * @param pages of the file; a layer of a page that it does not have shows the docket's own, and `missingPages` tells
+ */
+export function withPictures(
+  layers: readonly Layer[],
+  preparation: Preparation,
+  page: PageFacts,
+  pages: readonly PageFacts[],
+  role: (name: string) => Role | undefined
+): PieceLayer[] {
+  return layers.map((layer) => {
+    const { ownPage } = layer;
+    const other = layer.ink === 'colour' && ownPage !== null ? pages[ownPage] : undefined;
+    if (!other) return layer;
+    return { ...layer, own: { page: ownPage!, prepare: preparedAlike(preparation, page, other, role) } };
+  });
+}
+
+/** Pages that layers of colour show and the file does not have, from 0. */
+export const missingPages = (layers: readonly Layer[], pages: number): number[] =>
+  layers.flatMap(({ ink, ownPage }) => (ink === 'colour' && (ownPage ?? -1) >= pages ? [ownPage!] : []));
 
 /** What goes with a stack: what is seen through the media is printed mirrored. */
 export const withStack = (stack: Stack): { stack: Stack; mirror: boolean } => ({ stack, mirror: stack.seen === 'behind' });

@@ -1,5 +1,6 @@
 import * as mupdf from '../interpreter/interpreter';
 import type { Drawing } from './drawing';
+import { markGradients } from './marked-gradients';
 import { showLayers } from './layers';
 import { finishedBox, forwarding, pageBoxes, PROCESS_NAMES, runPage, spotNames, type DrawingCalls, type LeftOut } from './page';
 
@@ -25,11 +26,12 @@ export function makeMarkedDrawing(document: mupdf.PDFDocument, index: number, ma
     index,
     leftOut.layers.filter((name) => !own.has(name))
   );
+  const gradients = markGradients(document, index, new Set(marks.spots));
   const page = document.loadPage(index);
   const boxes = pageBoxes(page);
   const list = new mupdf.DisplayList(boxes.media);
   const into = new mupdf.DisplayListDevice(list);
-  const device = new mupdf.Device(markedCalls(forwarding(into), marks, grey, boxes.media));
+  const device = new mupdf.Device(markedCalls(forwarding(into), marks, grey, boxes.media, gradients));
   runPage(page, device, mupdf.Matrix.identity, leftOut);
   device.close();
   device.destroy();
@@ -39,7 +41,14 @@ export function makeMarkedDrawing(document: mupdf.PDFDocument, index: number, ma
   return { list, finished: finishedBox(boxes), target: grey, rgb: mupdf.ColorSpace.DeviceRGB };
 }
 
-function markedCalls(forward: DrawingCalls, marks: Marks, grey: mupdf.ColorSpace, page: mupdf.Rect): DrawingCalls {
+/** @param gradients those of the page say themselves how much of them is marked */
+function markedCalls(
+  forward: DrawingCalls,
+  marks: Marks,
+  grey: mupdf.ColorSpace,
+  page: mupdf.Rect,
+  gradients: boolean
+): DrawingCalls {
   const spots = new Set(marks.spots);
   const layers = new Set(marks.layers);
   /** Layers that are open: whether each is marked. */
@@ -76,10 +85,10 @@ function markedCalls(forward: DrawingCalls, marks: Marks, grey: mupdf.ColorSpace
     fillImageMask: (image, ctm, space, color, alpha) =>
       paint(space, color, (s, c) => forward.fillImageMask(image, ctm, s, c, alpha)),
     fillShade: (shade, ctm, alpha) => {
-      // Its colours are not told: on a layer it counts in full, as far as it reaches.
-      if (masks > 0) return forward.fillShade(shade, ctm, alpha);
+      if (masks > 0 || (gradients && !onLayer())) return forward.fillShade(shade, ctm, alpha);
       if (!onLayer()) return;
-      const reach = mupdf.Rect.transform(shade.getBounds(), ctm);
+      // On a layer it counts in full, as far as it reaches: one whose colours were taken is not asked.
+      const reach = gradients ? page : mupdf.Rect.transform(shade.getBounds(), ctm);
       const area = new mupdf.Path();
       area.rect(...(reach.every(Number.isFinite) ? reach : page));
       forward.fillPath(area, false, mupdf.Matrix.identity, grey, [0], alpha);

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBytes } from '../../tests/made/opened';
 import { madePdf } from '../../tests/made/pdf';
@@ -8,11 +9,12 @@ import { drawingChoices, type Piece } from './piece';
 import { wholePage } from './preparation';
 import { labOfRgb } from '../colour/lab';
 import { evenSides } from '../geometry/box';
+import { turnedSize } from '../geometry/matrix';
 import { fourInks, shiftOf, type InkSet } from '../inks/ink-set';
 import { newLayer, type ExtraInk, type Layer } from '../inks/stack';
 import type { PDFDocument } from '../interpreter/interpreter';
 import { channelsByInk } from '../media/press';
-import { LayerDrawer, type LayerDrawings } from './piece-layers';
+import { LayerDrawer, withMargin, type LayerDrawings, type PieceLayer } from './piece-layers';
 
 /** Layers of a small made page, 30 × 20 mm, ten pixels a millimetre. */
 
@@ -69,10 +71,10 @@ beforeAll(() => {
 afterAll(() => opened.forEach((one) => one.destroy()));
 
 /** Planes of a stack’s layers. @param rows of the piece that are asked for */
-function drawn(layers: Layer[], rows: readonly [number, number] = [0, H], turn = 0) {
+function drawn(layers: PieceLayer[], rows: readonly [number, number] = [0, H], turn = 0, from: LayerDrawings = drawings) {
   const grid = { x: 0, y: 0, width: turn === 90 ? H : W, height: turn === 90 ? W : H, turn };
   const drawer = new LayerDrawer({ dpi: { x: 254, y: 254 }, channels: channelsByInk(SET), kernels: inks.kernels });
-  const made = drawer.draw(piece, layers, drawings, grid, ...rows);
+  const made = drawer.draw(piece, layers, from, grid, ...rows);
   const planes = made.layers.map((pixels) => Uint8Array.from(pixels()));
   made.release();
   return planes;
@@ -178,7 +180,99 @@ describe('how much of a layer', () => {
   });
 });
 
+describe('a margin around the piece', () => {
+  /** The piece with a bleed of its own and layers that reach farther, on a grid of any turn. */
+  function laid(layers: Layer[], bleedMm: number, turn: number) {
+    const bled = withMargin(
+      { ...piece, bleed: evenSides(bleedMm), prepare: { ...piece.prepare, bleed: { from: 'mirror' } } },
+      layers
+    );
+    const { left } = bled.bleed;
+    const box = turnedSize(30 + 2 * left, 20 + 2 * left, turn);
+    const grid = { x: 40, y: 70, width: Math.round(box.width * 10), height: Math.round(box.height * 10), turn };
+    const drawer = new LayerDrawer({ dpi: { x: 254, y: 254 }, channels: channelsByInk(SET), kernels: inks.kernels });
+    const made = drawer.draw(bled, layers, drawings, grid, 70, 70 + grid.height);
+    const planes = made.layers.map((pixels) => Uint8Array.from(pixels()));
+    made.release();
+    /** How far a pixel’s middle lies inside of the finished size and so much around it, mm; below 0 outside. */
+    const inside = (i: number, mm: number) => {
+      const [x, y] = [(i % grid.width) + 0.5, Math.floor(i / grid.width) + 0.5];
+      const angle = (-turn * Math.PI) / 180;
+      const [dx, dy] = [(x - grid.width / 2) / 10, (y - grid.height / 2) / 10];
+      const [u, v] = [dx * Math.cos(angle) - dy * Math.sin(angle), dx * Math.sin(angle) + dy * Math.cos(angle)];
+      return Math.min(15 + mm - Math.abs(u), 10 + mm - Math.abs(v));
+    };
+    return { planes, inside, box };
+  }
+
+  it('is white as far as it says, and nothing else lies there, at any turn', () => {
+    const turns = fc.constantFrom(0, 90, 180, 270, 30, 211);
+    // Whole pixels: at right angles edges lie between two of them.
+    const mm = fc.integer({ min: 0, max: 40 }).map((tenths) => tenths / 10);
+    fc.assert(
+      fc.property(turns, mm, mm, (turn, bleedMm, marginMm) => {
+        const layers = [
+          white({ cover: { is: 'margin', mm: marginMm } }),
+          newLayer(3, 'varnish', { cover: { is: 'whole' } }),
+          newLayer(4, 'white', { amount: 2, cover: { is: 'layer', id: 1, except: true } }),
+          colour
+        ];
+        const { planes, inside } = laid(layers, bleedMm, turn);
+        const [margin, whole, bare, pixels] = planes;
+        // What an edge runs through is in part or not at all: not looked at.
+        const slack = turn % 90 === 0 ? 0 : 0.15;
+        let wrong = 0;
+        const off = (value: number, at: number) => {
+          if (at > slack) wrong += Number(value === 0);
+          else if (at < -slack) wrong += Number(value !== 0);
+        };
+        for (let i = 0; i < margin!.length; i++) {
+          off(margin![i]!, inside(i, marginMm));
+          off(whole![i]!, inside(i, bleedMm));
+          const [out, ink] = [inside(i, bleedMm) < -slack, pixels!.subarray(i * 4, i * 4 + 4).some((v) => v > 0)];
+          if (out && (ink || bare![i] !== 0)) wrong++;
+        }
+        expect(wrong).toBe(0);
+        expect(pixels!.some((v) => v > 200)).toBe(true);
+      }),
+      { numRuns: 12 }
+    );
+  });
+
+  it('changes nothing of a piece that bleeds farther', () => {
+    const bled = { ...piece, bleed: evenSides(3) };
+    expect(withMargin(bled, [white({ cover: { is: 'margin', mm: 3 } })])).toBe(bled);
+    expect(withMargin(bled, [white({ cover: { is: 'margin', mm: 3.1 } })])).toEqual({
+      ...bled,
+      bleed: evenSides(3.1),
+      colourBleed: evenSides(3)
+    });
+  });
+});
+
 describe('layers of colour', () => {
+  it('of another page show that page, the right way round for them, and white covers what either prints', () => {
+    const other = { ...PAGE, width: 60, height: 40, content: '0 0 0 1 k 40 10 16 16 re f' };
+    const file = openBytes(madePdf(other));
+    opened.push(file);
+    const prepare = { ...piece.prepare, region: { x: 0, y: 0, width: 60, height: 40 } };
+    const own = { page: 0, prepare };
+    const layers: PieceLayer[] = [
+      { ...newLayer(3, 'colour', { mirrored: true, ownPage: 1 }), own },
+      white({ cover: { is: 'prints' } }),
+      colour
+    ];
+    const page = makeDrawing(file, 0, drawingChoices({ ...piece, prepare }), inks);
+    const [back, between, front] = drawn(layers, [0, H], 0, { ...drawings, own: { 3: page } });
+    const ink = (pixels: Uint8Array, x: number, y: number) => [...pixels.subarray((y * 10 * W + x * 10) * 4).subarray(0, 4)];
+    // At half its size the square lies 20…28 mm from the left, 7…15 from the top; mirrored 2…10.
+    expect(ink(back!, 6, 11)).toEqual([0, 0, 0, 255]);
+    expect(ink(back!, 24, 11)).toEqual([0, 0, 0, 0]);
+    expect(ink(front!, 5, 6)[0]).toBe(255);
+    expect([at(between!, 6, 11), at(between!, 5, 6), at(between!, 28, 11)]).toEqual([255, 255, 0]);
+    page.list.destroy();
+  });
+
   it('are the page as it is, without what lies on layers of other inks', () => {
     const [pixels] = drawn([colour]);
     const ink = (x: number, y: number) => [...pixels!.subarray((y * 10 * W + x * 10) * 4, (y * 10 * W + x * 10) * 4 + 4)];

@@ -1,9 +1,11 @@
 import { inkLook, type ColourLook } from './colour-look';
 import { coverReach, Covers } from './cover';
 import type { Drawing } from './drawing';
-import { drawOver, drawPiece, isGrounded, type Piece, type PieceGrid } from './piece';
+import { drawOver, drawPiece, insideOf, isGrounded, type Piece, type PieceGrid } from './piece';
+import type { Preparation } from './preparation';
+import { evenSides, fartherSides, reachTo } from '../geometry/box';
 import { PROCESS_CHANNELS } from '../inks/ink-set';
-import type { ExtraInk, Layer } from '../inks/stack';
+import { marginMm, type ExtraInk, type Layer } from '../inks/stack';
 import type * as mupdf from '../interpreter/interpreter';
 import type { Kernels } from '../kernels/kernels';
 import { MM_PER_INCH } from '../units/length';
@@ -11,9 +13,27 @@ import type { Press } from '../media/press';
 
 /** The layers of a piece that has more than its colour: drawn once, and taken apart. */
 
+/** Another page that a layer of colour shows, and how it is prepared. */
+export interface OwnPicture {
+  page: number;
+  prepare: Preparation;
+}
+
+/** A layer with what is known of it where it is drawn. */
+export type PieceLayer = Layer & { own?: OwnPicture | undefined };
+
+/** A piece with room around it for layers that print farther than its colour. */
+export function withMargin(piece: Piece, layers: readonly Layer[]): Piece {
+  const margin = evenSides(marginMm(layers));
+  const { bleed } = piece;
+  return reachTo(bleed, margin) ? piece : { ...piece, bleed: fartherSides(bleed, margin), colourBleed: bleed };
+}
+
 /** What it is drawn from. */
 export interface LayerDrawings {
   page: Drawing;
+  /** By layer that shows another page. */
+  own?: Readonly<Record<number, Drawing>>;
   over?: Drawing | undefined;
   marked: Partial<Record<ExtraInk, Drawing>>;
 }
@@ -57,7 +77,7 @@ export class LayerDrawer {
    */
   draw(
     source: Piece,
-    layers: readonly Layer[],
+    layers: readonly PieceLayer[],
     drawings: LayerDrawings,
     grid: PieceGrid,
     top: number,
@@ -69,21 +89,36 @@ export class LayerDrawer {
     // Rows around them, for what looks around itself.
     const [first, last] = [Math.max(grid.y, top - reach), Math.min(grid.y + grid.height, bottom + reach)];
     const height = last - first;
-    const colour = (mirrored: boolean) => {
-      const turned = mirrored ? { ...source, prepare: { ...source.prepare, mirror: !source.prepare.mirror } } : source;
+    const colourBleed = source.colourBleed ?? source.bleed;
+    const within = insideOf(source, colourBleed, grid, first, last);
+    const colour = ({ mirrored, own, id }: Pick<PieceLayer, 'mirrored' | 'own' | 'id'>): TakenApart => {
+      const drawing = own ? drawings.own![id]! : drawings.page;
+      const prepare = own?.prepare ?? source.prepare;
+      const turned = { ...source, prepare: { ...prepare, mirror: prepare.mirror !== mirrored } };
       // Upright on a ground that fills it every pixel is painted.
-      const grounded = grid.turn % 90 === 0 && isGrounded(turned, drawings.page);
-      const pixmap = drawPiece(turned, drawings.page, grid, first, last, !grounded);
-      if (drawings.over) drawOver(pixmap, turned, drawings.over, grid);
+      const grounded = !within && grid.turn % 90 === 0 && isGrounded(turned, drawing);
+      const pixmap = drawPiece(turned, drawing, grid, first, last, !grounded);
+      if (drawings.over && !own) drawOver(pixmap, turned, drawings.over, grid);
       const count = grid.width * height;
-      return grounded
-        ? { painted: new Uint8Array(count).fill(255), pixmap, colours: () => plainBytes(pixmap) }
-        : takenApart(pixmap, count);
+      if (grounded) return { painted: new Uint8Array(count).fill(255), pixmap, colours: () => plainBytes(pixmap) };
+      const apart = takenApart(pixmap, count);
+      if (within) {
+        keepWithin(within, apart.colours(), PIXEL_BYTES);
+        keepWithin(within, apart.painted, 1);
+      }
+      return apart;
     };
-    const sides = [...new Set(layers.flatMap(({ ink, mirrored }) => (ink === 'colour' ? [mirrored] : [])))];
-    const drawn = new Map((sides.length > 0 ? sides : [false]).map((mirrored) => [mirrored, colour(mirrored)]));
-    const [front, back] = [...drawn.values()];
-    const painted = back ? front!.painted.map((v, i) => Math.max(v, back.painted[i]!)) : front!.painted;
+    // Layers of colour that show the same are drawn once.
+    const pictureOf = ({ mirrored, own, id }: PieceLayer) => (own ? `${id}` : mirrored ? 'mirrored' : 'docket');
+    const drawn = new Map<string, TakenApart>();
+    for (const layer of layers)
+      if (layer.ink === 'colour' && !drawn.has(pictureOf(layer))) drawn.set(pictureOf(layer), colour(layer));
+    if (drawn.size === 0) drawn.set('docket', colour({ mirrored: false, own: undefined, id: 0 }));
+    const pictures = [...drawn.values()];
+    const painted = pictures.reduce<Uint8Array | undefined>(
+      (all, { painted: own }) => (all ? all.map((v, i) => Math.max(v, own[i]!)) : own),
+      undefined
+    )!;
     const marked = Object.fromEntries(
       Object.entries(drawings.marked).map(([ink, drawing]) => {
         // A bleed of a flat colour is no mark.
@@ -92,12 +127,20 @@ export class LayerDrawer {
         const pixmap = drawPiece(piece, drawing, grid, first, last);
         const plane = Uint8Array.from(pixmap.getPixels(), (grey) => 255 - grey);
         pixmap.destroy();
+        if (within) keepWithin(within, plane, 1);
         return [ink, plane];
       })
     );
     const covers = new Covers(
       layers,
-      { width: grid.width, height, painted, colours: (drawn.get(false) ?? front!).colours, marked },
+      {
+        width: grid.width,
+        height,
+        painted,
+        colours: (drawn.get('docket') ?? pictures[0]!).colours,
+        inside: (mm) => insideOf(source, mm === undefined ? colourBleed : evenSides(mm), grid, first, last),
+        marked
+      },
       { perMm, kernels, look: () => this.#look(drawings.page) }
     );
     const cut = (pixels: Uint8Array, bytes: number) =>
@@ -105,7 +148,7 @@ export class LayerDrawer {
     return {
       layers: layers.map((layer) => {
         if (layer.ink === 'colour') {
-          const { colours } = drawn.get(layer.mirrored)!;
+          const { colours } = drawn.get(pictureOf(layer))!;
           return () => cut(colours(), PIXEL_BYTES);
         }
         const plane = cut(covers.amounts(layer, channels[layer.ink] ?? 1), 1);
@@ -120,6 +163,11 @@ export class LayerDrawer {
     this.#looks.set(drawing, known);
     return known;
   }
+}
+
+/** Leaves what is within, and nothing beside it. */
+function keepWithin(within: Uint8Array, pixels: Uint8Array, bytes: number): void {
+  for (let i = 0; i < within.length; i++) if (within[i] === 0) pixels.fill(0, i * bytes, (i + 1) * bytes);
 }
 
 /** One kind of view for all loops. */

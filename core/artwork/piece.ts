@@ -1,6 +1,7 @@
 import * as mupdf from '../interpreter/interpreter';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
-import { evenSides, sizeBeyond, turnedSides, type Sides } from '../geometry/box';
+import { evenSides, reachTo, sizeBeyond, turnedSides, type Sides } from '../geometry/box';
+import { cellsOf } from '../geometry/cells';
 import { MM_PER_POINT } from '../units/length';
 import { drawInto, type Drawing, type DrawingChoices } from './drawing';
 import { enlargement, pageToFinished, wholePage, type FinishedSize, type Preparation } from './preparation';
@@ -9,6 +10,8 @@ import { enlargement, pageToFinished, wholePage, type FinishedSize, type Prepara
 export interface Piece extends FinishedSize {
   /** How far it prints beyond each side, mm, as the finished size stands. */
   bleed: Sides;
+  /** How far colour does, where other layers print farther than it. */
+  colourBleed?: Sides;
   prepare: Preparation;
 }
 
@@ -85,6 +88,40 @@ function turnedToGrid({ widthMm, heightMm, bleed }: Piece, grid: PieceGrid): Mat
   const box = turnedSize(width, height, grid.turn);
   const laid = chain(translation(bleed.left, bleed.top), turnedInPlace(width, height, grid.turn));
   return chain(laid, [grid.width / box.width, 0, 0, grid.height / box.height, grid.x, grid.y]);
+}
+
+/**
+ * Rows of a grid within the finished size and so much around it.
+ *
+ * @returns a byte a pixel, 255 inside; nothing where that is all of the grid
+ */
+export function insideOf(piece: Piece, beyond: Sides, grid: PieceGrid, top: number, bottom: number): Uint8Array | undefined {
+  const { widthMm, heightMm, bleed } = piece;
+  // Turned otherwise than upright a piece does not fill its box.
+  if (grid.turn % 90 === 0 && reachTo(beyond, bleed)) return undefined;
+  const toGrid = turnedToGrid(piece, grid);
+  const [x0, y0, x1, y1] = [-beyond.left, -beyond.top, widthMm + beyond.right, heightMm + beyond.bottom];
+  const finished = [
+    { x: x0, y: y0 },
+    { x: x1, y: y0 },
+    { x: x1, y: y1 },
+    { x: x0, y: y1 }
+  ];
+  // Upright it ends on whole pixels.
+  const ring = finished.map((p) => {
+    const at = apply(toGrid, p);
+    return grid.turn % 90 === 0 ? { x: Math.round(at.x), y: Math.round(at.y) } : at;
+  });
+  const { cells, column, row } = cellsOf([ring], 1);
+  const plane = new Uint8Array(grid.width * (bottom - top));
+  for (let r = Math.max(0, top - row); r < Math.min(cells.rows, bottom - row); r++)
+    for (let i = cells.starts[r]!; i < cells.starts[r + 1]!; i++) {
+      const from = Math.max(0, cells.from[i]! + column - grid.x);
+      const to = Math.min(grid.width, cells.to[i]! + column - grid.x + 1);
+      const at = (r + row - top) * grid.width;
+      if (to > from) plane.fill(255, at + from, at + to);
+    }
+  return plane;
 }
 
 /** Draws a page over a piece that is drawn already: its trim box fills the finished size. */

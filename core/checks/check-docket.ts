@@ -44,6 +44,7 @@ const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
       layers.whitePeeps,
       layers.varnishBeneath,
       layers.amounts,
+      layers.otherPages,
       layers.marks
     ]
   ]

@@ -6,7 +6,7 @@ import type { MarksByInk } from '../artwork/docket-stack';
 import type { Box } from '../geometry/box';
 import type { Stack } from '../inks/stack';
 import type { Press } from '../media/press';
-import { pageToFinished, type Preparation } from '../artwork/preparation';
+import { pageToFinished, type Preparation, type FinishedSize } from '../artwork/preparation';
 import { roleOf, type RoleRule } from '../artwork/roles';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
@@ -93,6 +93,8 @@ export interface CheckInput {
   /** The layers that it is printed in, and what the file marks for them. */
   stack: Stack;
   marks: MarksByInk;
+  /** Of the file: how many pages it has, and the sizes of those that layers of colour show. */
+  pages: { count: number; shown: Readonly<Record<number, FinishedSize>> };
   /** Of the media that is chosen. */
   press?: Press;
   measured?: Measured;

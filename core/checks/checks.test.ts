@@ -255,6 +255,28 @@ const CASES: Case[] = [
     failsWith: { stack: { seen: 'front', layers: [newLayer(4, 'varnish'), newLayer(1, 'colour')] } }
   },
   {
+    id: 'other-page-2',
+    level: 'stop',
+    fails: page(plain),
+    passes: page(plain),
+    choices: { stack: { seen: 'both', layers: [newLayer(2, 'colour', { ownPage: 1 }), newLayer(1, 'colour')] } },
+    input: { press: BED, pages: { count: 2, shown: { 1: { widthMm: 200, heightMm: 120.2 } } } },
+    failsWith: { pages: { count: 1, shown: {} } },
+    mends: true,
+    figure: /^page 2$/
+  },
+  {
+    id: 'other-page-3',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    choices: { stack: { seen: 'both', layers: [newLayer(2, 'colour', { ownPage: 2 }), newLayer(1, 'colour')] } },
+    input: { press: BED, pages: { count: 3, shown: { 2: { widthMm: 50, heightMm: 30 } } } },
+    failsWith: { pages: { count: 3, shown: { 2: { widthMm: 80, heightMm: 60 } } } },
+    mends: true,
+    figure: /^25 %$/
+  },
+  {
     id: 'layer-amount',
     level: 'look',
     fails: page(plain),
@@ -428,6 +450,7 @@ function look(
   const given: CheckInput = {
     stack: stackOf(all.stack, marks),
     marks,
+    pages: { count: 1, shown: {} },
     page: facts,
     choices: all,
     preparation,

@@ -265,6 +265,50 @@ export function amounts({ press, stack }: CheckInput): Found[] {
   ];
 }
 
+/** Pages that layers of colour show in place of the docket's own: there, and of its shape. */
+export function otherPages({ stack, pages, page }: CheckInput): Found[] {
+  const own = stack.layers.filter(({ ink, ownPage }) => ink === 'colour' && ownPage !== null);
+  const instead = (gone: number) => ({
+    label: 'Show the docket’s own page',
+    change: {
+      stack: { ...stack, layers: stack.layers.map((layer) => (layer.ownPage === gone ? { ...layer, ownPage: null } : layer)) }
+    }
+  });
+  return [...new Set(own.map(({ ownPage }) => ownPage!))].flatMap((index): Found[] => {
+    const name = `page ${index + 1}`;
+    const said = { id: `other-page-${index + 1}`, figure: name };
+    if (index >= pages.count)
+      return [
+        {
+          ...said,
+          level: 'stop',
+          limit: count(pages.count, 'page', 'pages'),
+          sentence: `A layer of colour shows ${name}, and the file has ${count(pages.count, 'page', 'pages')}.`,
+          mend: instead(index)
+        }
+      ];
+    const other = pages.shown[index];
+    if (!other) return [];
+    const across = other.widthMm / page.widthMm;
+    const down = other.heightMm / page.heightMm;
+    const more = Math.max(across / down, down / across) - 1;
+    if (more < OF_ONE_SHAPE) return [];
+    return [
+      {
+        ...said,
+        level: 'look',
+        figure: per(more),
+        limit: per(OF_ONE_SHAPE),
+        sentence: `A layer of colour shows ${name}, ${formatLength(other.widthMm)} × ${formatLength(other.heightMm)}, where the docket’s own page is ${formatLength(page.widthMm)} × ${formatLength(page.heightMm)}: it is stretched by ${per(more)}.`,
+        mend: instead(index)
+      }
+    ];
+  });
+}
+
+/** Pages whose sides differ by less than this are of one shape. */
+const OF_ONE_SHAPE = 0.005;
+
 /** What the file marks for an ink that no layer prints, and layers of what it does not mark. */
 export function marks({ stack, marks: marked, choices }: CheckInput): Found[] {
   const takes = (ink: ExtraInk) => stack.layers.some((layer) => layer.ink === ink && layer.cover.is === 'marked');

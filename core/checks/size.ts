@@ -1,4 +1,4 @@
-import { pageBleed } from '../artwork/choices';
+import { beyondMm, pageBleed } from '../artwork/choices';
 import { enlargement, uprightSize } from '../artwork/preparation';
 import { formatLength } from '../units/length';
 import { placed, printed, type Found, type CheckInput } from './check';
@@ -8,13 +8,14 @@ export const ppiAtDistance = (distanceMm: number): number => 25.4 / (distanceMm 
 
 export function width({ choices, usableMm, mayTurn }: CheckInput): Found[] {
   if (usableMm === undefined) return [];
-  const { widthMm, heightMm, bleedMm } = choices;
+  const { widthMm, heightMm } = choices;
+  const beyond = beyondMm(choices);
   const across = mayTurn ? Math.min(widthMm, heightMm) : widthMm;
-  const needs = across + 2 * bleedMm;
+  const needs = across + 2 * beyond;
   const said = { id: 'width', figure: formatLength(needs), limit: formatLength(usableMm) };
   if (needs <= usableMm + 1e-6)
     return [{ ...said, level: 'fine', sentence: `It fits the roll: ${said.figure} of ${said.limit} across.` }];
-  const factor = Math.max(0, usableMm - 2 * bleedMm) / across;
+  const factor = Math.max(0, usableMm - 2 * beyond) / across;
   return [
     {
       ...said,

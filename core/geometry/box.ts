@@ -18,6 +18,18 @@ export interface Sides {
 
 export const evenSides = (beyond: number): Sides => ({ left: beyond, top: beyond, right: beyond, bottom: beyond });
 
+/** Whether sides reach as far as others do, each of them. */
+export const reachTo = (sides: Sides, others: Sides): boolean =>
+  sides.left >= others.left && sides.top >= others.top && sides.right >= others.right && sides.bottom >= others.bottom;
+
+/** The farther of each side. */
+export const fartherSides = (p: Sides, q: Sides): Sides => ({
+  left: Math.max(p.left, q.left),
+  top: Math.max(p.top, q.top),
+  right: Math.max(p.right, q.right),
+  bottom: Math.max(p.bottom, q.bottom)
+});
+
 /** A rectangle's size with what lies beyond its sides. */
 export const sizeBeyond = (widthMm: number, heightMm: number, { left, top, right, bottom }: Sides) => ({
   width: widthMm + left + right,

@@ -9,10 +9,18 @@ export type ExtraInk = Exclude<LayerInk, 'colour'>;
 
 const lab = z.tuple([z.number().min(0).max(110), z.number().min(-140).max(140), z.number().min(-140).max(140)]);
 
+/** How far a layer may lie beyond the finished size, mm; as far as a bleed may. */
+export const MOST_MARGIN_MM = 200;
+
 /** Where a layer lies. */
 export const Cover = z.discriminatedUnion('is', [
   /** All of the piece, its bleed included. */
   z.object({ is: z.literal('whole') }),
+  /** The finished size, and so much around it, mm: farther than colour prints, if wanted. */
+  z.object({
+    is: z.literal('margin'),
+    mm: z.number().min(0, 'A margin is 0 to 200 mm.').max(MOST_MARGIN_MM, 'A margin is 0 to 200 mm.')
+  }),
   /** Wherever any colour of the piece prints, as strongly as its paint covers. */
   z.object({ is: z.literal('prints') }),
   /** Where the colour is one of some, within ΔE (CIE 1976), or, `except`, where it prints and is none of them. */
@@ -56,6 +64,8 @@ export const Layer = z.object({
   leastCover: z.number().min(0, 'The least cover is 0 to 90 %.').max(0.9, 'The least cover is 0 to 90 %.'),
   /** A layer of colour that is seen from the other side than the rest. */
   mirrored: z.boolean(),
+  /** The page of the file, from 0, that a layer of colour shows in place of the docket’s own. */
+  ownPage: z.int().min(0).max(99_999).nullable().default(null),
   /** How varnish is cured. */
   curing: z.enum(['gloss', 'matt'])
 });
@@ -100,6 +110,7 @@ export const newLayer = (id: number, ink: LayerInk, more: Partial<Layer> = {}): 
   leastMm: 0,
   leastCover: 0,
   mirrored: false,
+  ownPage: null,
   curing: 'gloss',
   ...more
 });
@@ -115,7 +126,11 @@ export function nextId(layers: readonly Layer[]): number {
 export const PLAIN_STACK: Stack = { seen: 'front', layers: [newLayer(1, 'colour')] };
 
 export const isPlain = ({ layers }: Pick<Stack, 'layers'>): boolean =>
-  layers.length === 1 && layers[0]!.ink === 'colour' && !layers[0]!.mirrored;
+  layers.length === 1 && layers[0]!.ink === 'colour' && !layers[0]!.mirrored && (layers[0]!.ownPage ?? null) === null;
+
+/** How far layers lie beyond the finished size because they say so, mm. */
+export const marginMm = (layers: readonly Pick<Layer, 'cover'>[]): number =>
+  layers.reduce((most, { cover }) => (cover.is === 'margin' ? Math.max(most, cover.mm) : most), 0);
 
 /** A layer that a machine lays down: the same for all pieces of a run. */
 export interface LaidLayer {

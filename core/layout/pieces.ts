@@ -1,8 +1,9 @@
 import type { Marks } from '../artwork/marked';
 import type { Piece } from '../artwork/piece';
+import type { PieceLayer } from '../artwork/piece-layers';
 import type { IntentChoice } from '../colour/icc-write';
 import type { Point } from '../geometry/matrix';
-import type { ExtraInk, Layer } from '../inks/stack';
+import type { ExtraInk } from '../inks/stack';
 
 /** What a layout tells the RIP of pieces: what they are, and where each of them lies. */
 
@@ -22,9 +23,7 @@ export function pieceOf(key: string): PieceRef {
 }
 
 /** A layer of a piece, and which of the run's layers it is. */
-export interface SourceLayer extends Layer {
-  place: number;
-}
+export type SourceLayer = PieceLayer & { place: number };
 
 /** What lies under and over a piece's colour. */
 export interface SourceStack {

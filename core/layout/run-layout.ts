@@ -90,7 +90,9 @@ export function dressPart(
 }
 
 /** What of a piece's page the RIP is told, by whoever knows its file. */
-export type PiecePage = Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources' | 'stack'> & { overlay?: Overlay | undefined };
+export type PiecePage = Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources' | 'stack' | 'colourBleed'> & {
+  overlay?: Overlay | undefined;
+};
 
 /**
  * What the RIP is told of a part.

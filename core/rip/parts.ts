@@ -48,6 +48,8 @@ export interface Needed {
   source: number;
   overlay?: number | undefined;
   marked?: ExtraInk | undefined;
+  /** The layer that shows a page of its own. */
+  layer?: number | undefined;
 }
 
 /** Gives a drawing; called when a band needs it. */
@@ -93,8 +95,10 @@ export class PartDrawer {
 
   /** The drawings of an artwork: its page, and what it marks. */
   neededFor(source: number): Needed[] {
-    const marks = Object.keys(sourceOf(this.#plan, source).stack?.marks ?? {}) as ExtraInk[];
-    return [{ source }, ...marks.map((marked) => ({ source, marked }))];
+    const { stack } = sourceOf(this.#plan, source);
+    const marks = Object.keys(stack?.marks ?? {}) as ExtraInk[];
+    const own = stack?.layers.filter((layer) => layer.own) ?? [];
+    return [{ source }, ...marks.map((marked) => ({ source, marked })), ...own.map(({ id }) => ({ source, layer: id }))];
   }
 
   /** Draws an artwork whole, for placing it many times. @param into room for its layers, one after the other */
@@ -157,7 +161,10 @@ export class PartDrawer {
     }
     const marked: LayerDrawings['marked'] = {};
     for (const ink of Object.keys(stack.marks) as ExtraInk[]) marked[ink] = drawingOf({ source, marked: ink });
-    const drawn = this.#layered.draw(piece, stack.layers, { page, over, marked }, grid, top, bottom);
+    const own = Object.fromEntries(
+      stack.layers.flatMap(({ id, own: picture }) => (picture ? [[id, drawingOf({ source, layer: id })]] : []))
+    ) as Record<number, Drawing>;
+    const drawn = this.#layered.draw(piece, stack.layers, { page, over, own, marked }, grid, top, bottom);
     const bytes = layerBytes(this.#plan, source);
     return {
       layers: stack.layers.map(({ place }, i) => ({ place, bytes: bytes[i]!, pixels: drawn.layers[i]! })),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ArtworkChoices } from '$core/artwork/choices';
+import { ArtworkChoices, beyondMm } from '$core/artwork/choices';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
@@ -212,13 +212,14 @@ export function toRunPieces(
   more: { media: string; contour?: Point[][] | undefined; copies?: number | null; first?: number }
 ): RunPiece[] {
   const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent, finishing } = docket.choices;
+  const beyond = beyondMm(docket.choices);
   const ref = { docket: String(docket.id), piece: 0 };
   const whole: RunPiece = {
     ...ref,
     id: pieceKey(ref),
     widthMm,
     heightMm,
-    bleed: evenSides(bleedMm),
+    bleed: evenSides(beyond),
     copies: more.copies ?? copies,
     first: more.first ?? 0,
     of: copies,
@@ -227,7 +228,8 @@ export function toRunPieces(
     intent,
     finishing,
     caption: [`Docket ${docket.id}`, docket.customer, docket.name, more.media].filter(Boolean).join(' · '),
-    contour: cut ? more.contour : undefined
+    // What lies farther out than the bleed is a rectangle: so is the piece's place.
+    contour: cut && beyond <= bleedMm ? more.contour : undefined
   };
   return [whole];
 }

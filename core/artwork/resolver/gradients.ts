@@ -244,7 +244,7 @@ function straightened(samples: Uint8Array, channels: number, last: number): numb
 }
 
 /** A line of no length that goes on at neither end paints nothing. */
-function paintNothing(shading: mupdf.PDFObject): void {
+export function paintNothing(shading: mupdf.PDFObject): void {
   shading.put('ShadingType', 2);
   shading.put('Coords', [0, 0, 0, 0]);
   shading.put('Extend', [false, false]);
@@ -263,7 +263,7 @@ function pointsOf([a = 0, b = 1, c, d]: readonly number[]): number[][] {
 }
 
 /** The names of a Separation or DeviceN space. */
-function namesOf(space: mupdf.PDFObject): string[] {
+export function namesOf(space: mupdf.PDFObject): string[] {
   if (!space.isArray()) return [];
   const kind = space.get(0).toString();
   if (kind === '/Separation') return [space.get(1).asName()];

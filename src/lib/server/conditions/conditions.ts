@@ -1,7 +1,6 @@
 import { MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { channelsByInk, fullDropByInk, type Press } from '$core/media/press';
-import { mlPerSquareMetre } from '$core/inks/drops';
 import type { InkSet } from '$core/inks/ink-set';
 import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
 import { Problem } from '../platform/problem';
@@ -186,11 +185,6 @@ export class Conditions {
   inks(id: number): InkSet {
     const { machineId, mode } = this.get(id);
     return this.#needs.machines.inks(machineId, mode.drops);
-  }
-
-  /** ml that a square metre of full coverage takes of one ink. */
-  mlPerSquareMetre({ mode }: Condition): number {
-    return mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, mode.drops);
   }
 
   #ids(id: number): ResultIds {

@@ -134,6 +134,7 @@ export class DocketChecking {
         intent: choices.intent,
         stack,
         marks,
+        pages: artwork.pages,
         ...(condition && {
           usableMm: usableWidth(choices, condition.rollWidthMm),
           dpi: condition.mode.dpi,

@@ -1,8 +1,10 @@
 import { LRUCache } from 'lru-cache';
 import { prepare } from '$core/artwork/choices';
 import type { Finding, OutputIntentFact, PageFacts, PageLine } from '$core/artwork/facts';
-import { marksOf, stackOf, type MarksByInk } from '$core/artwork/docket-stack';
-import type { Preparation } from '$core/artwork/preparation';
+import { marksOf, stackOf, withPictures, type MarksByInk } from '$core/artwork/docket-stack';
+import type { PieceLayer } from '$core/artwork/piece-layers';
+import type { FinishedSize, Preparation } from '$core/artwork/preparation';
+import type { CheckInput } from '$core/checks/check';
 import { roleOf, toolOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import type { Point } from '$core/geometry/matrix';
@@ -47,7 +49,8 @@ export interface Docket extends DocketDocument {
   /** What of the artwork a screen shows beside it. */
   artwork: {
     name: string;
-    pages: number;
+    /** How many it has, and the sizes of those that layers of the docket show. */
+    pages: CheckInput['pages'];
     facts: PageFacts;
     fontsNotEmbedded: string[];
     findings: Finding[];
@@ -76,6 +79,8 @@ export interface PreparedDocket {
   /** What the page marks for inks beside colour, and the layers that the docket is printed in. */
   marks: MarksByInk;
   stack: Stack;
+  /** Those layers, with the pages that some of colour show in place of the docket's own. */
+  layers: PieceLayer[];
 }
 
 /** What it works with. */
@@ -161,7 +166,10 @@ export class Dockets {
     const preparation = prepare(choices, docket.artwork.facts, lines, rules);
     const role = (name: string) => roleOf(name, rules, choices.roles);
     const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
-    return { lines, preparation, finished, ...this.layers(docket) };
+    const layers = this.layers(docket);
+    const pages = this.#needs.artworks.get(docket.artworkId).facts?.pages ?? [];
+    const pictured = withPictures(layers.stack.layers, preparation, docket.artwork.facts, pages, role);
+    return { lines, preparation, finished, ...layers, layers: pictured };
   }
 
   /** A docket for a page at its own size, on the media that is loaded. */
@@ -336,6 +344,12 @@ export class Dockets {
       row.run_id === null
         ? null
         : (db.prepare<[number], RunState>('SELECT state FROM run WHERE id = ?').pluck().get(row.run_id) ?? null);
+    const { pages } = artwork.facts;
+    const choices = this.#choicesOf(row);
+    const shown = (choices.stack?.layers ?? []).flatMap(({ ownPage }) => {
+      const size = ownPage === null ? undefined : pages[ownPage];
+      return size ? [[ownPage, { widthMm: size.widthMm, heightMm: size.heightMm }]] : [];
+    }) as [number, FinishedSize][];
     const steps = db
       .prepare<[number], { least: number | null; most: number | null }>(
         'SELECT min(step) AS least, max(step) AS most FROM docket_step WHERE docket_id = ?'
@@ -350,13 +364,13 @@ export class Dockets {
       dueOn: row.due_on,
       note: row.note,
       priority: row.priority,
-      choices: this.#choicesOf(row),
+      choices,
       version: row.version,
       canUndo: row.step > (steps?.least ?? row.step),
       canRedo: row.step < (steps?.most ?? row.step),
       artwork: {
         name: artwork.name,
-        pages: artwork.facts.pages.length,
+        pages: { count: pages.length, shown: Object.fromEntries(shown) },
         facts,
         fontsNotEmbedded: artwork.facts.fontsNotEmbedded,
         outputIntent: artwork.facts.outputIntent ?? null,

@@ -1,4 +1,5 @@
-import { marksOf, stackOf } from '$core/artwork/docket-stack';
+import { marksOf, stackOf, withPictures } from '$core/artwork/docket-stack';
+import { withMargin } from '$core/artwork/piece-layers';
 import type { Stack } from '$core/inks/stack';
 import type { PieceRequest } from '$lib/model';
 import type { Artworks } from '../artwork/artworks';
@@ -9,7 +10,7 @@ import { keptFile } from '../platform/kept-files';
 import type { FileStore } from '../platform/files';
 import type { Settings } from '../platform/settings';
 import { KERNELS_FILE } from '../platform/tasks/pool';
-import type { Role } from '$core/artwork/roles';
+import { roleOf, type Role } from '$core/artwork/roles';
 import type { IntentChoice } from '$core/colour/icc-write';
 import { draw } from './drawing';
 import { keyOf, withSides } from './pictures';
@@ -49,11 +50,14 @@ export class LayerPictures {
     const { artwork, page } = artworks.page(of.artworkId, of.page);
     const condition = of.conditionId === null ? undefined : conditions.get(of.conditionId);
     const marks = marksOf(page, settings.current.rules, of.roles);
-    const { layers } = stackOf(of.stack, marks);
+    const own = stackOf(of.stack, marks).layers;
+    const role = (name: string) => roleOf(name, settings.current.rules, of.roles);
+    const piece = withSides(of.piece);
+    const layers = withPictures(own, piece.prepare, page, artwork.facts?.pages ?? [], role);
     const request: LayersRequest = {
       pdf: files.path(artwork.pdfHash ?? ''),
       page: of.page,
-      piece: withSides(of.piece),
+      piece: withMargin(piece, layers),
       profile: condition?.hasProfile ? conditions.profilePath(condition.id) : null,
       intent: of.intent,
       sources: await sources.paths(sources.chosen(of.piece.sources, artwork.facts?.outputIntent)),

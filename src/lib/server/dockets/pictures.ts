@@ -184,7 +184,7 @@ export class DocketPictures {
     const { choices } = docket;
     const conditionId = otherCondition ?? choices.conditionId;
     if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
-    const { finished, stack, marks } = dockets.prepared(docket);
+    const { finished, stack, layers, marks } = dockets.prepared(docket);
     const { channels } = conditions.get(conditionId).press;
     const colour = conditions.colour(conditionId);
     const request: MeasureRequest = {
@@ -202,7 +202,7 @@ export class DocketPictures {
       lines: finished
         .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))
         .flatMap((line) => flatten(line.outline, FLAT_MM)),
-      stack: isPlain(stack) ? null : { layers: stack.layers, marks, channels }
+      stack: isPlain(stack) ? null : { layers, marks, channels }
     };
     const key = (kind: string) => keyOf(`measure/${kind}`, [request]);
     const found = findKept(db, files, key(what));
@@ -248,7 +248,7 @@ const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']
 });
 
 /** Raised when the same choices are drawn otherwise than before: what was kept is made anew. */
-const DRAWN = 3;
+const DRAWN = 4;
 
 export const keyOf = (kind: string, what: unknown): string =>
   `${kind}/${createHash('sha256')

@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto';
+import { evenSides, reachTo } from '$core/geometry/box';
+import { missingPages } from '$core/artwork/docket-stack';
 import { transformPath } from '$core/geometry/path';
-import { isPlain, layersTogether, type LaidLayer } from '$core/inks/stack';
+import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
 import { channelsOf, type InkSet } from '$core/inks/ink-set';
 import type { Flat, Mark } from '$core/marks/print-list';
 import { cannotLay, type Press } from '$core/media/press';
@@ -46,7 +48,8 @@ export class Freezing {
     const prepared = run.dockets.map((docket) => dockets.prepared(docket));
     const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
     const pages = run.dockets.map((docket, i): [string, PiecePage] => {
-      const { preparation, stack, marks } = prepared[i]!;
+      const { preparation, stack, layers: own, marks } = prepared[i]!;
+      const [bleed, margin] = [evenSides(docket.choices.bleedMm), evenSides(marginMm(stack.layers))];
       // What no layer asks for is not drawn.
       const used = Object.entries(marks).filter(([ink]) =>
         stack.layers.some((one) => one.ink === ink && one.cover.is === 'marked')
@@ -54,13 +57,14 @@ export class Freezing {
       return [
         pieceKey({ docket: String(docket.id), piece: 0 }),
         {
+          ...(reachTo(bleed, margin) ? {} : { colourBleed: bleed }),
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,
           prepare: preparation,
           sources: sources.chosen(docket.choices.sources, docket.artwork.outputIntent),
           ...(!isPlain(stack) && {
             stack: {
-              layers: stack.layers.map((layer, k) => ({ ...layer, place: places[i]![k]! })),
+              layers: own.map((layer, k) => ({ ...layer, place: places[i]![k]! })),
               marks: Object.fromEntries(used)
             }
           })
@@ -76,6 +80,14 @@ export class Freezing {
    * @throws Problem with what it lacks: nothing is left out without a word
    */
   #checkPress(run: Run, layers: readonly LaidLayer[]): void {
+    for (const docket of run.dockets) {
+      const [page] = missingPages(this.#needs.dockets.layers(docket).stack.layers, docket.artwork.pages.count);
+      if (page !== undefined)
+        throw new Problem(
+          422,
+          `A layer of colour of ${docket.name} shows page ${page + 1}, and its file has ${docket.artwork.pages.count}. Choose another page for it on its docket.`
+        );
+    }
     const why = cannotLay(layers, run.condition.press);
     if (why) throw new Problem(422, `${why} Take dockets of this run to another lane, or change their layers.`);
   }

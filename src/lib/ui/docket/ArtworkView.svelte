@@ -1,5 +1,6 @@
 <script lang="ts">
   import { onMount, untrack, type Snippet } from 'svelte';
+  import { beyondMm } from '$core/artwork/choices';
   import { evenSides, type Box } from '$core/geometry/box';
   import { pageToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
   import { TOOLS } from '$core/artwork/roles';
@@ -83,7 +84,7 @@
   });
 
   const room = $derived(
-    Math.max(1, ...Object.values(roomOf({ ...choices, bleed: evenSides(choices.bleedMm) }, choices.finishing)))
+    Math.max(1, ...Object.values(roomOf({ ...choices, bleed: evenSides(beyondMm(choices)) }, choices.finishing)))
   );
   const fit = $derived(
     Math.max(
@@ -96,12 +97,10 @@
   const left = $derived((RULER + (width - RULER - choices.widthMm * fit) / 2) * view.k + view.x - RULER * (view.k - 1));
   const top = $derived((RULER + (height - RULER - choices.heightMm * fit) / 2) * view.k + view.y - RULER * (view.k - 1));
 
-  const printed = $derived({
-    x: -choices.bleedMm,
-    y: -choices.bleedMm,
-    width: choices.widthMm + 2 * choices.bleedMm,
-    height: choices.heightMm + 2 * choices.bleedMm
-  });
+  const boxBeyond = (mm: number) => ({ x: -mm, y: -mm, width: choices.widthMm + 2 * mm, height: choices.heightMm + 2 * mm });
+  const printed = $derived(boxBeyond(choices.bleedMm));
+  /** What pictures of layers show: some may reach farther than the bleed. */
+  const laidBox = $derived(boxBeyond(beyondMm(choices)));
   const address = (piece: object) =>
     `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=${view.k > 6 ? 4800 : view.k > 2 ? 2400 : 1200}&piece=${encodeURIComponent(JSON.stringify(piece))}`;
   const wanted = $derived(
@@ -151,7 +150,7 @@
     const [href, finer] = showsLayers
       ? [layersAt(400), layersAt(view.k > 2 ? 2400 : 1200)]
       : [picture === 'proof' && measurable ? mapped('proof') : wanted];
-    const place = printed;
+    const place = showsLayers ? laidBox : printed;
     if ((finer ?? href) === untrack(() => shown.href)) return;
     drawing = true;
     const timer = setTimeout(() => {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { beyondMm } from '$core/artwork/choices';
   import { evenSides } from '$core/geometry/box';
   import { finishingShapes } from '$core/marks/finishing';
   import type { DocketChoices } from '$lib/model';
@@ -10,7 +11,7 @@
   let { choices, caption }: Props = $props();
 
   const shapes = $derived(
-    finishingShapes({ ...choices, bleed: evenSides(choices.bleedMm) }, choices.finishing, caption, {
+    finishingShapes({ ...choices, bleed: evenSides(beyondMm(choices)) }, choices.finishing, caption, {
       number: 0,
       of: choices.copies
     })

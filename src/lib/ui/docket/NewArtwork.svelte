@@ -91,7 +91,7 @@
 <section class="border-base-300 border-t p-4 text-sm" aria-label="Artwork">
   <h2 class="panel-title">Artwork</h2>
   <p class="mt-1">
-    {docket.artwork.name}{docket.artwork.pages > 1 ? `, page ${docket.page + 1} of ${docket.artwork.pages}` : ''}.
+    {docket.artwork.name}{docket.artwork.pages.count > 1 ? `, page ${docket.page + 1} of ${docket.artwork.pages.count}` : ''}.
     <button class="btn btn-xs" disabled={waiting !== ''} onclick={() => chooser.click()}
       ><FileUp size={13} aria-hidden="true" />A newer version</button
     >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { beyondMm } from '$core/artwork/choices';
   import Pin from '@lucide/svelte/icons/pin';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
@@ -52,8 +53,9 @@
   const machine = $derived(data.machines.find((one) => one.printer?.model === mode?.machine));
   const area = $derived.by(() => {
     if (!data.docket) return 1;
-    const { widthMm, heightMm, bleedMm, copies } = data.docket.choices;
-    return ((widthMm + 2 * bleedMm) * (heightMm + 2 * bleedMm) * copies) / 1e6;
+    const { widthMm, heightMm, copies } = data.docket.choices;
+    const beyond = 2 * beyondMm(data.docket.choices);
+    return ((widthMm + beyond) * (heightMm + beyond) * copies) / 1e6;
   });
   const cost = (one: ModeRow) => modeCost(one, area, { coverage: USUAL_COVERAGE, costPerMl: data.settings.inkCostPerMl });
   const money = (value: number) => `${data.settings.currency}${value.toFixed(2)}`;

@@ -126,6 +126,7 @@
     ...(usableMm !== undefined && { usableMm }),
     stack,
     marks,
+    pages: edits.docket.artwork.pages,
     ...(condition && { dpi: condition.mode.dpi, press: condition.press }),
     ...(measured && { measured: measured.of })
   });
@@ -171,8 +172,7 @@
     rule,
     usableMm,
     inRun: data.inRun,
-    means: measured?.of.means ?? null,
-    layerMeans: measured?.of.layers ?? null,
+    laid: measured?.of.layers ?? null,
     change,
     changeDocument
   });

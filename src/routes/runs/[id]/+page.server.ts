@@ -1,4 +1,5 @@
 import { error, redirect } from '@sveltejs/kit';
+import { laidMl } from '$core/inks/laid-ink';
 import { layersTogether } from '$core/inks/stack';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
@@ -16,13 +17,12 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
       // Drawing takes seconds the first time: the page does not wait for it.
       later: {
         inks: Promise.all(
-          run.dockets.map(async ({ id }): Promise<[number, number[]]> => {
+          run.dockets.map(async ({ id }): Promise<[number, number]> => {
             const measured = run.condition.hasProfile ? await shop.pictures.measured(id).catch(() => null) : null;
-            return [id, measured?.means ?? []];
+            return [id, measured ? measured.layers.reduce((sum, one) => sum + laidMl(one, run.condition), 0) : 0];
           })
-        ).then((list) => Object.fromEntries(list) as Record<number, number[]>)
+        ).then((list) => Object.fromEntries(list) as Record<number, number>)
       },
-      mlPerM2: shop.conditions.mlPerSquareMetre(run.condition),
       waits:
         run.releasedAt === null
           ? ''

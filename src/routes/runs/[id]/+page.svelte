@@ -4,6 +4,7 @@
   import Undo from '@lucide/svelte/icons/undo-2';
   import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
+  import { beyondMm } from '$core/artwork/choices';
   import type { Pin, Placement, PlacingRule } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { printSeconds } from '$core/inks/drops';
@@ -125,7 +126,8 @@
   const items = $derived(laid.map(itemOf));
   const itemById = $derived(new Map(items.map((item) => [item.id, item])));
 
-  let inks = $state.raw<Record<number, number[]>>({});
+  /** ml of one copy, by docket. */
+  let inks = $state.raw<Record<number, number>>({});
   $effect(() => {
     void data.later.inks.then((measured) => (inks = measured));
   });
@@ -162,11 +164,11 @@
     const all = layout.parts.flatMap((part) => part.copies);
     return new Map(
       current.dockets.map((docket) => {
-        const { widthMm, heightMm, bleedMm } = docket.choices;
+        const { widthMm, heightMm } = docket.choices;
+        const beyond = 2 * beyondMm(docket.choices);
         const count = all.filter((copy) => pieceOf(copy.id).docket === String(docket.id)).length * run.times;
-        const area = ((widthMm + 2 * bleedMm) * (heightMm + 2 * bleedMm) * count) / 1e6;
-        const means = inks[docket.id] ?? [];
-        return [docket.id, { area, ml: means.reduce((sum, mean) => sum + mean, 0) * data.mlPerM2 * area }];
+        const area = ((widthMm + beyond) * (heightMm + beyond) * count) / 1e6;
+        return [docket.id, { area, ml: (inks[docket.id] ?? 0) * count }];
       })
     );
   });

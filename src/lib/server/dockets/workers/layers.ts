@@ -1,16 +1,16 @@
 import sharp from 'sharp';
 import type { MarksByInk } from '$core/artwork/docket-stack';
-import { makeDrawing } from '$core/artwork/drawing';
+import { makeDrawing, type Drawing } from '$core/artwork/drawing';
 import type { ColourTarget, InkSpace } from '$core/artwork/resolver/resolver';
 import type { Kernels } from '$core/kernels/kernels';
 import { makeMarkedDrawing } from '$core/artwork/marked';
 import { drawingChoices, type Piece } from '$core/artwork/piece';
-import { LayerDrawer, type LayerDrawings } from '$core/artwork/piece-layers';
+import { LayerDrawer, type LayerDrawings, type PieceLayer } from '$core/artwork/piece-layers';
 import { layerPicture, stackPicture, type DrawnLayer } from '$core/artwork/stack-picture';
 import type { IntentChoice } from '$core/colour/icc-write';
 import { xyzOf, type Ground } from '$core/colour/stack-look';
 import { sizeBeyond } from '$core/geometry/box';
-import type { ExtraInk, Layer } from '$core/inks/stack';
+import type { ExtraInk } from '$core/inks/stack';
 import * as mupdf from '$core/interpreter/interpreter';
 import type { Press } from '$core/media/press';
 import { MM_PER_INCH } from '$core/units/length';
@@ -25,7 +25,7 @@ export interface LayersDrawn {
   page: number;
   piece: Piece;
   /** From the media upwards. */
-  layers: Layer[];
+  layers: PieceLayer[];
   marks: MarksByInk;
   channels: Press['channels'];
 }
@@ -80,14 +80,19 @@ export function drawLayers(
     for (const [ink, named] of Object.entries(marks) as [ExtraInk, NonNullable<MarksByInk[ExtraInk]>][])
       if (wanted.some((one) => one.ink === ink && one.cover.is === 'marked'))
         marked[ink] = makeMarkedDrawing(open(), page, named, piece.prepare.leftOut);
-    const drawings = { page: makeDrawing(open(), page, drawingChoices(piece), inks), marked };
+    const own = Object.fromEntries(
+      wanted.flatMap(({ id, own: other }) =>
+        other ? [[id, makeDrawing(open(), other.page, drawingChoices({ ...piece, prepare: other.prepare }), inks)]] : []
+      )
+    ) as Record<number, Drawing>;
+    const drawings = { page: makeDrawing(open(), page, drawingChoices(piece), inks), own, marked };
     const finished = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
     const dpi = { x: (width / finished.width) * MM_PER_INCH, y: (height / finished.height) * MM_PER_INCH };
     const drawer = new LayerDrawer({ dpi, channels, kernels });
     const made = drawer.draw(piece, wanted, drawings, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
     const drawn = made.layers.map((pixels) => Uint8Array.from(pixels()));
     made.release();
-    for (const { list } of [drawings.page, ...Object.values(marked)]) list.destroy();
+    for (const { list } of [drawings.page, ...Object.values(own), ...Object.values(marked)]) list.destroy();
     return drawn;
   } finally {
     for (const one of opened) one.close();
@@ -117,7 +122,7 @@ function together({ ground, show }: LayersRequest, drawn: readonly DrawnLayer[],
 }
 
 /** One layer; bare where it has gone meanwhile. */
-function alone(layers: readonly Layer[], drawn: readonly DrawnLayer[], id: number, count: number): Uint8Array {
+function alone(layers: readonly PieceLayer[], drawn: readonly DrawnLayer[], id: number, count: number): Uint8Array {
   const one = drawn[layers.findIndex((layer) => layer.id === id)];
   return one ? layerPicture(one) : new Uint8Array(count * 3).fill(255);
 }

@@ -4,14 +4,17 @@ import sharp from 'sharp';
 import { makeDrawing } from '$core/artwork/drawing';
 import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
 import { drawingChoices, drawPiece, gridToFinished, type Piece } from '$core/artwork/piece';
+import { withMargin } from '$core/artwork/piece-layers';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { usesOverprint } from '$core/artwork/resources';
 import type { Measured } from '$core/checks/check';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import type { Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
+import { sizeBeyond } from '$core/geometry/box';
 import { apply, invert } from '$core/geometry/matrix';
 import type { Polyline } from '$core/geometry/path';
+import type { LaidInk } from '$core/inks/laid-ink';
 import type { Kernels } from '$core/kernels/kernels';
 import { openInkSpace, readSources, type InkSpaceFiles } from '../../conditions/workers/ink-space';
 import { openKernels } from '../../platform/workers/kernels-file';
@@ -69,10 +72,8 @@ export interface MeasureRequest extends InkSpaceFiles {
 
 /** What is measured of a docket. */
 export interface DocketMeasured extends Measured {
-  /** Mean ink of the piece, C, M, Y, K in 0…1. */
-  means: number[];
-  /** By layer that is no colour, in full drops of one channel on every pixel. */
-  layers: { id: number; mean: number }[];
+  /** The ink of one copy, layer by layer. */
+  layers: LaidInk[];
 }
 
 export interface MeasureAnswer {
@@ -126,8 +127,9 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
       .toBuffer();
   return {
     measured: {
-      means: ink.means,
-      layers: request.stack ? meansOfLayers({ ...request, ...request.stack }, inks, kernels, width, height) : [],
+      layers: request.stack
+        ? inkOfLayers({ ...request, ...request.stack }, request.curves, inks, kernels)
+        : [{ id: 1, ink: 'colour', m2: squareMetres(piece) * ink.means.reduce((sum, mean) => sum + mean, 0) }],
       inked: ink.inked,
       totalInk: { most: ink.most, shareAbove: ink.shareAbove, place: toBox(ink.worst) },
       gamut: { share: gamut.share, mean: gamut.mean, worst: gamut.worst, place: toBox(gamut.place) },
@@ -143,18 +145,20 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   };
 }
 
-function meansOfLayers(
-  of: LayersDrawn,
-  inks: InkSpace,
-  kernels: Kernels,
-  width: number,
-  height: number
-): DocketMeasured['layers'] {
-  const drawn = drawLayers(of, inks, kernels, width, height);
-  return of.layers.flatMap(({ id, ink }, i) => {
-    if (ink === 'colour') return [];
-    const sum = drawn[i]!.reduce((all, v) => all + v, 0);
-    return [{ id, mean: (sum / (width * height * 255)) * (of.channels[ink] ?? 1) }];
+/** Of a piece with its bleed. */
+function squareMetres({ widthMm, heightMm, bleed }: Piece): number {
+  const { width, height } = sizeBeyond(widthMm, heightMm, bleed);
+  return (width * height) / 1e6;
+}
+
+function inkOfLayers(of: LayersDrawn, curves: readonly number[][], inks: InkSpace, kernels: Kernels): DocketMeasured['layers'] {
+  const piece = withMargin(of.piece, of.layers);
+  const { width, height } = sizeOf(piece, MEASURE_PX);
+  const drawn = drawLayers({ ...of, piece }, inks, kernels, width, height);
+  return of.layers.map(({ id, ink }, i) => {
+    const pixels = ink === 'colour' ? throughCurves(drawn[i]!, curves) : drawn[i]!;
+    const sum = pixels.reduce((all, v) => all + v, 0) * (ink === 'colour' ? 1 : (of.channels[ink] ?? 1));
+    return { id, ink, m2: (sum / (width * height * 255)) * squareMetres(piece) };
   });
 }
 

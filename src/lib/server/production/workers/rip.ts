@@ -47,7 +47,7 @@ async function inksOf(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace>
   return known;
 }
 
-const keyOf = ({ source, overlay, marked }: Needed) => `${source}/${marked ?? ''}/${overlay ?? ''}`;
+const keyOf = ({ source, overlay, marked, layer }: Needed) => `${source}/${marked ?? ''}/${layer ?? ''}/${overlay ?? ''}`;
 
 /** A drawing of the run, made when it is first needed: of an artwork, of what it marks, or of what lies over it, in its inks. */
 async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawing> {
@@ -60,9 +60,10 @@ async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawin
   const marks = needed.marked && stack?.marks[needed.marked];
   const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
   const opened = openPdfFile(over?.file ?? source.file);
+  const own = stack?.layers.find(({ id }) => id === needed.layer)?.own;
   const drawing = marks
     ? makeMarkedDrawing(opened.document, source.page, marks, source.prepare.leftOut)
-    : makeDrawing(opened.document, over?.page ?? source.page, drawingChoices(source), inks);
+    : makeDrawing(opened.document, over?.page ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
   at.drawings.set(keyOf(needed), { drawing, opened });
   return drawing;
 }

@@ -4,16 +4,20 @@
   import GripVertical from '@lucide/svelte/icons/grip-vertical';
   import X from '@lucide/svelte/icons/x';
   import { labToXyz, xyzToSrgb } from '$core/colour/lab';
-  import type { Cover, Layer, Stack } from '$core/inks/stack';
+  import { MOST_MARGIN_MM, type Layer, type Stack } from '$core/inks/stack';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import LayerBar from './LayerBar.svelte';
-  import { canLieBy, evenDarkness, layerName, layerWords } from './layer-words';
+  import { canLieBy, coverKey, coverOf, evenDarkness, layerName, layerWords } from './layer-words';
 
   interface Props {
     layer: Layer;
     stack: Stack;
     unit: LengthUnit;
+    /** Of the docket's file. */
+    pages: number;
+    /** The docket's own page, from 0. */
+    page: number;
     /** What it takes, in words. */
     takes: string;
     picking: boolean;
@@ -26,28 +30,12 @@
     onremove: (() => void) | undefined;
     onpick: () => void;
   }
-  let { layer, stack, unit, takes, picking, onchange, onmove, ondrag, ondropon, onremove, onpick }: Props = $props();
+  let { layer, stack, unit, pages, page, takes, picking, onchange, onmove, ondrag, ondropon, onremove, onpick }: Props = $props();
 
   let over = $state(false);
   const name = $derived(layerName(layer, stack));
   const place = $derived(stack.layers.indexOf(layer));
   const others = $derived(canLieBy(layer, stack));
-  /** A cover as one word of the choice. */
-  const coverKey = ({ cover }: Layer): string =>
-    cover.is === 'colours' || cover.is === 'layer'
-      ? `${cover.is}${cover.is === 'layer' ? ` ${cover.id}` : ''}${cover.except ? ' not' : ''}`
-      : cover.is;
-  function setCover(key: string): void {
-    const [is, ...rest] = key.split(' ');
-    const except = rest.includes('not');
-    const cover: Cover =
-      is === 'layer'
-        ? { is, id: Number(rest[0]), except }
-        : is === 'colours'
-          ? { is, picked: layer.cover.is === 'colours' ? layer.cover.picked : [[0, 0, 0]], within: 12, except }
-          : { is: is as 'whole' };
-    onchange({ cover });
-  }
   const swatch = (lab: readonly [number, number, number]) =>
     `rgb(${xyzToSrgb(labToXyz(lab))
       .map((v) => Math.round(v * 255))
@@ -101,6 +89,25 @@
     </summary>
     <div class="space-y-1 pt-1 pb-2 pl-6 leading-7">
       {#if layer.ink === 'colour'}
+        {#if pages > 1 || layer.ownPage !== null}
+          <div>
+            Shows
+            <select
+              class="in-sentence"
+              aria-label="Page of {name}"
+              value={layer.ownPage ?? ''}
+              onchange={({ currentTarget: { value } }) => onchange({ ownPage: value === '' ? null : Number(value) })}
+            >
+              <option value="">the docket’s own page</option>
+              {#each { length: pages }, i (i)}
+                {#if i !== page || layer.ownPage === i}<option value={i}>page {i + 1} of the file</option>{/if}
+              {/each}
+              {#if layer.ownPage !== null && layer.ownPage >= pages}<option value={layer.ownPage}
+                  >page {layer.ownPage + 1}, which the file does not have</option
+                >{/if}
+            </select>.
+          </div>
+        {/if}
         <label class="flex items-center gap-2"
           ><input
             type="checkbox"
@@ -137,10 +144,11 @@
           <select
             class="in-sentence"
             aria-label="Cover of {name}"
-            value={coverKey(layer)}
-            onchange={(event) => setCover(event.currentTarget.value)}
+            value={coverKey(layer.cover)}
+            onchange={(event) => onchange({ cover: coverOf(event.currentTarget.value, layer.cover) })}
           >
             <option value="whole">on all of it</option>
+            <option value="margin">on all of it and around it</option>
             <option value="prints">where anything prints</option>
             <option value="marked">where the file marks it</option>
             <option value="colours">where some colours are</option>
@@ -149,7 +157,16 @@
               <option value="layer {other.id}">where {layerName(other, stack)} lies</option>
               <option value="layer {other.id} not">where {layerName(other, stack)} does not lie</option>
             {/each}
-          </select>,
+          </select>{#if layer.cover.is === 'margin'}
+            by <LengthBox
+              sentence
+              label="Margin of {name}"
+              {unit}
+              value={layer.cover.mm}
+              max={MOST_MARGIN_MM}
+              onchange={(mm) => onchange({ cover: { is: 'margin', mm } })}
+            />
+            {unit}{/if},
           <LengthBox
             sentence
             label="Choke of {name}"

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { readyStacks, suggestedFor, withStack } from '$core/artwork/docket-stack';
   import type { MediaCard } from '$core/media/card';
-  import { mlPerSquareMetre } from '$core/inks/drops';
+  import { formatMl, laidMl } from '$core/inks/laid-ink';
   import { isPlain, LAYER_INKS, MOST_LAYERS, type Layer, type LayerInk, type Stack } from '$core/inks/stack';
   import { missingInks } from '$core/media/press';
   import { attempt, send } from '$lib/ui/common/client';
@@ -49,14 +49,11 @@
   }
 
   /** ml and money that a layer takes for all copies. */
-  function takes({ id, ink }: Layer): string {
-    const mean = view.layerMeans?.find((one) => one.id === id)?.mean;
-    const drop = ink === 'colour' ? undefined : press?.fullDrop[ink];
-    if (mean === undefined || drop === undefined || !condition) return '';
-    const area = ((choices.widthMm + 2 * choices.bleedMm) * (choices.heightMm + 2 * choices.bleedMm)) / 1e6;
-    const { dpi } = condition.mode;
-    const ml = mean * mlPerSquareMetre({ x: dpi, y: dpi }, [drop, drop, drop]) * area * choices.copies;
-    return `${ml.toFixed(ml < 10 ? 1 : 0)} ml, ${settings.currency}${(ml * settings.inkCostPerMl).toFixed(2)}`;
+  function takes(layer: Layer): string {
+    const laid = view.laid?.find(({ id }) => id === layer.id);
+    if (!laid || !condition) return '';
+    const ml = laidMl(laid, condition) * choices.copies;
+    return `${formatMl(ml)}, ${settings.currency}${(ml * settings.inkCostPerMl).toFixed(2)}`;
   }
   /** The media's card has these layers from now on, so that other dockets on it can take them. */
   const keepForMedia = () =>
@@ -123,6 +120,8 @@
             {layer}
             {stack}
             unit={settings.unit}
+            pages={view.docket.artwork.pages.count}
+            page={view.docket.page}
             takes={takes(layer)}
             picking={picking === `layer-${layer.id}`}
             onchange={(part) => change(layer.id, part)}

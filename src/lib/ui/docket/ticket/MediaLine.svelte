@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Placement } from '$core/layout/placement';
-  import { mlPerSquareMetre, printSeconds } from '$core/inks/drops';
+  import { formatMl, laidMl } from '$core/inks/laid-ink';
+  import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
@@ -18,15 +19,9 @@
         })
       : undefined
   );
-  const mlPerM2 = $derived(
-    condition ? mlPerSquareMetre({ x: condition.mode.dpi, y: condition.mode.dpi }, condition.mode.drops) : null
+  const inkMl = $derived(
+    view.laid && condition ? view.laid.reduce((sum, one) => sum + laidMl(one, condition), 0) * choices.copies : undefined
   );
-  const inkMl = $derived.by(() => {
-    if (!view.means || mlPerM2 === null) return null;
-    const coverage = view.means.reduce((sum, mean) => sum + mean, 0);
-    const area = (choices.widthMm + 2 * choices.bleedMm) * (choices.heightMm + 2 * choices.bleedMm);
-    return coverage * mlPerM2 * (area / 1e6) * choices.copies;
-  });
 </script>
 
 <section aria-label="Media and mode">
@@ -51,10 +46,8 @@
       <a class="link" href="/runs/{inRun.runId}">run {inRun.runId}</a>:
       <span class="measure">{formatMetres(inRun.lengthMm)}</span> of its {inRun.sheets === null
         ? formatMetres(inRun.ofMm)
-        : `${inRun.sheets} ${inRun.sheets === 1 ? 'sheet' : 'sheets'}`}, {formatFigure(inRun.wasteShare * 100, 0)} % waste{#if inkMl !== null},
-        about {inkMl.toFixed(inkMl < 10 ? 1 : 0)} ml of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(
-          2
-        )}{/if}.
+        : `${inRun.sheets} ${inRun.sheets === 1 ? 'sheet' : 'sheets'}`}, {formatFigure(inRun.wasteShare * 100, 0)} % waste{#if inkMl !== undefined},
+        about {formatMl(inkMl)} of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(2)}{/if}.
     {:else if layout && condition && layout.length > 0}
       <span class="measure"
         >{condition.sheetMm === null
@@ -66,7 +59,7 @@
           seconds
         )}{/if}, {formatFigure(layout.wasteShare * 100, 0)} % waste, media for {settings.currency}{(
         layout.areaM2 * condition.costPerM2
-      ).toFixed(2)}{#if inkMl !== null}, about {inkMl.toFixed(inkMl < 10 ? 1 : 0)} ml of ink for {settings.currency}{(
+      ).toFixed(2)}{#if inkMl !== undefined}, about {formatMl(inkMl)} of ink for {settings.currency}{(
           inkMl * settings.inkCostPerMl
         ).toFixed(2)}{/if}.
     {/if}

@@ -10,10 +10,12 @@ export function layerName(layer: Layer, { layers }: Stack): string {
   return same.length < 2 ? layer.ink : `${layer.ink} ${same.indexOf(layer) + 1}`;
 }
 
-function coverWords(cover: Cover, stack: Stack): string {
+function coverWords(cover: Cover, stack: Stack, unit: LengthUnit): string {
   switch (cover.is) {
     case 'whole':
       return 'on all of it';
+    case 'margin':
+      return `on all of it and ${formatLength(cover.mm, unit)} around it`;
     case 'prints':
       return 'where anything prints';
     case 'marked':
@@ -32,12 +34,13 @@ function coverWords(cover: Cover, stack: Stack): string {
 
 /** What a layer is, as its bar says it. */
 export function layerWords(layer: Layer, stack: Stack, unit: LengthUnit): string {
-  if (layer.ink === 'colour') return layer.mirrored ? 'colour, the other way round' : 'colour';
+  if (layer.ink === 'colour')
+    return `colour${layer.ownPage === null ? '' : ` of page ${layer.ownPage + 1}`}${layer.mirrored ? ', the other way round' : ''}`;
   const curing = layer.ink === 'varnish' ? `${layer.curing} ` : '';
   const less = layer.byDarkness ? ', by how dark the colour is' : '';
   const mm = formatLength(Math.abs(layer.chokeMm), unit);
   const choke = layer.chokeMm > 0 ? `, ${mm} inside` : layer.chokeMm < 0 ? `, ${mm} beyond` : '';
-  return `${curing}${layer.ink} ${Math.round(layer.amount * 100)} % ${coverWords(layer.cover, stack)}${less}${choke}`;
+  return `${curing}${layer.ink} ${Math.round(layer.amount * 100)} % ${coverWords(layer.cover, stack, unit)}${less}${choke}`;
 }
 
 /** Layers that another can lie by, where they do or do not: those that do not in turn lie by it. */
@@ -47,6 +50,31 @@ export const canLieBy = (layer: Layer, stack: Stack): Layer[] =>
     const layers = stack.layers.map((one) => (one.id === layer.id ? { ...one, cover } : one));
     return Stack.safeParse({ ...stack, layers }).success;
   });
+
+/** A margin as it first is, mm. */
+const USUAL_MARGIN_MM = 5;
+
+/** A cover as one word of a choice … */
+export const coverKey = (cover: Cover): string => {
+  if (cover.is !== 'colours' && cover.is !== 'layer') return cover.is;
+  return [cover.is, ...(cover.is === 'layer' ? [cover.id] : []), ...(cover.except ? ['not'] : [])].join(' ');
+};
+
+/** … and the cover of such a word, with what a layer's own has of it. */
+export function coverOf(key: string, own: Cover): Cover {
+  const [is, ...rest] = key.split(' ');
+  const except = rest.includes('not');
+  switch (is) {
+    case 'layer':
+      return { is, id: Number(rest[0]), except };
+    case 'colours':
+      return { is, picked: own.is === 'colours' ? own.picked : [[0, 0, 0]], within: 12, except };
+    case 'margin':
+      return { is, mm: own.is === 'margin' ? own.mm : USUAL_MARGIN_MM };
+    default:
+      return { is: is as 'whole' | 'prints' | 'marked' };
+  }
+}
 
 /** Moves a layer up or down, to a place counted from the media. */
 export function movedTo(stack: Stack, id: number, to: number): Stack {

@@ -2,6 +2,7 @@ import type { MarksByInk } from '$core/artwork/docket-stack';
 import type { PageLine } from '$core/artwork/facts';
 import type { Check, Mend } from '$core/checks/check';
 import type { Preparation } from '$core/artwork/preparation';
+import type { LaidInk } from '$core/inks/laid-ink';
 import type { Stack } from '$core/inks/stack';
 import type { FinishedLine } from '$core/cutting/docket-lines';
 import type { DocketChoices, DocketDocument, RunRule, ShopSettings } from '$lib/model';
@@ -43,10 +44,8 @@ export interface TicketView {
   usableMm: number | undefined;
   /** The run that it is laid out in, and what of it falls to this docket. */
   inRun: InRun | null;
-  /** Mean ink of the piece, C, M, Y, K in 0…1; none until it is measured. */
-  means: number[] | null;
-  /** Of each layer beside colour, in full drops of one channel; none until it is measured. */
-  layerMeans: readonly { id: number; mean: number }[] | null;
+  /** The ink of one copy, layer by layer; none until it is measured. */
+  laid: readonly LaidInk[] | null;
   change: (part: Partial<DocketChoices>) => void;
   changeDocument: (part: Partial<DocketDocument>) => void;
 }

@@ -1,0 +1,22 @@
+import type { Press } from '../media/press';
+import { mlPerSquareMetre, type DropVolumes } from './drops';
+import type { LayerInk } from './stack';
+
+/** How much of a layer one copy has: as if it were full drops of one channel on so much of it, m². */
+export interface LaidInk {
+  /** Of the layer. */
+  id: number;
+  ink: LayerInk;
+  m2: number;
+}
+
+/** The ink of one layer of a copy, ml; nothing of an ink that the machine does not have. */
+export function laidMl(
+  { ink, m2 }: LaidInk,
+  { mode, press }: { mode: { dpi: number; drops: DropVolumes }; press: Pick<Press, 'fullDrop'> }
+): number {
+  const drop = ink === 'colour' ? mode.drops[2] : (press.fullDrop[ink] ?? 0);
+  return m2 * mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, [drop, drop, drop]);
+}
+
+export const formatMl = (ml: number): string => `${ml.toFixed(ml < 10 ? 1 : 0)} ml`;
