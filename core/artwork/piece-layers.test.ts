@@ -11,7 +11,7 @@ import { labOfRgb } from '../colour/lab';
 import { evenSides } from '../geometry/box';
 import { turnedSize } from '../geometry/matrix';
 import { fourInks, shiftOf, type InkSet } from '../inks/ink-set';
-import { newLayer, type ExtraInk, type Layer } from '../inks/stack';
+import { marginMm, newLayer, type ExtraInk, type Layer } from '../inks/stack';
 import type { PDFDocument } from '../interpreter/interpreter';
 import { channelsByInk } from '../media/press';
 import { LayerDrawer, withMargin, type LayerDrawings, type PieceLayer } from './piece-layers';
@@ -185,7 +185,7 @@ describe('a margin around the piece', () => {
   function laid(layers: Layer[], bleedMm: number, turn: number) {
     const bled = withMargin(
       { ...piece, bleed: evenSides(bleedMm), prepare: { ...piece.prepare, bleed: { from: 'mirror' } } },
-      layers
+      marginMm(layers)
     );
     const { left } = bled.bleed;
     const box = turnedSize(30 + 2 * left, 20 + 2 * left, turn);
@@ -210,9 +210,9 @@ describe('a margin around the piece', () => {
     // Whole pixels: at right angles edges lie between two of them.
     const mm = fc.integer({ min: 0, max: 40 }).map((tenths) => tenths / 10);
     fc.assert(
-      fc.property(turns, mm, mm, (turn, bleedMm, marginMm) => {
+      fc.property(turns, mm, mm, (turn, bleedMm, around) => {
         const layers = [
-          white({ cover: { is: 'margin', mm: marginMm } }),
+          white({ cover: { is: 'margin', mm: around } }),
           newLayer(3, 'varnish', { cover: { is: 'whole' } }),
           newLayer(4, 'white', { amount: 2, cover: { is: 'layer', id: 1, except: true } }),
           colour
@@ -227,7 +227,7 @@ describe('a margin around the piece', () => {
           else if (at < -slack) wrong += Number(value !== 0);
         };
         for (let i = 0; i < margin!.length; i++) {
-          off(margin![i]!, inside(i, marginMm));
+          off(margin![i]!, inside(i, around));
           off(whole![i]!, inside(i, bleedMm));
           const [out, ink] = [inside(i, bleedMm) < -slack, pixels!.subarray(i * 4, i * 4 + 4).some((v) => v > 0)];
           if (out && (ink || bare![i] !== 0)) wrong++;
@@ -241,8 +241,8 @@ describe('a margin around the piece', () => {
 
   it('changes nothing of a piece that bleeds farther', () => {
     const bled = { ...piece, bleed: evenSides(3) };
-    expect(withMargin(bled, [white({ cover: { is: 'margin', mm: 3 } })])).toBe(bled);
-    expect(withMargin(bled, [white({ cover: { is: 'margin', mm: 3.1 } })])).toEqual({
+    expect(withMargin(bled, 3)).toBe(bled);
+    expect(withMargin(bled, 3.1)).toEqual({
       ...bled,
       bleed: evenSides(3.1),
       colourBleed: evenSides(3)

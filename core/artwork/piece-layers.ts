@@ -5,7 +5,7 @@ import { drawOver, drawPiece, insideOf, isGrounded, type Piece, type PieceGrid }
 import type { Preparation } from './preparation';
 import { evenSides, fartherSides, reachTo } from '../geometry/box';
 import { PROCESS_CHANNELS } from '../inks/ink-set';
-import { marginMm, type ExtraInk, type Layer } from '../inks/stack';
+import type { ExtraInk, Layer } from '../inks/stack';
 import type * as mupdf from '../interpreter/interpreter';
 import type { Kernels } from '../kernels/kernels';
 import { MM_PER_INCH } from '../units/length';
@@ -22,9 +22,9 @@ export interface OwnPicture {
 /** A layer with what is known of it where it is drawn. */
 export type PieceLayer = Layer & { own?: OwnPicture | undefined };
 
-/** A piece with room around it for layers that print farther than its colour. */
-export function withMargin(piece: Piece, layers: readonly Layer[]): Piece {
-  const margin = evenSides(marginMm(layers));
+/** A piece with room around it for layers that print farther than its colour: so far beyond the finished size. */
+export function withMargin(piece: Piece, marginMm: number): Piece {
+  const margin = evenSides(marginMm);
   const { bleed } = piece;
   return reachTo(bleed, margin) ? piece : { ...piece, bleed: fartherSides(bleed, margin), colourBleed: bleed };
 }

@@ -1,4 +1,4 @@
-import { D50, srgbToXyz, type Triple } from './lab';
+import { D50, srgbToXyz, xyzToSrgb, type Triple } from './lab';
 
 /**
  * What layers of ink look like on a media, from the front or through it: colour is a filter that light passes twice, white
@@ -27,6 +27,13 @@ export interface View {
 
 /** XYZ of a screen colour, six figures after #. */
 export const xyzOf = (hex: string): Triple => srgbToXyz([1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16) / 255) as Triple);
+
+/** Behind media that are seen through, where nothing else is chosen: neither white nor dark hides there. */
+const PLAIN_BACKING = '#8c8c8c';
+
+/** A bare media as it looks on screens, red, green and blue in 0…1: one that is seen through over grey. */
+export const screenOf = ({ body, colour }: { body: Ground['body']; colour: string }): Triple =>
+  xyzToSrgb(stackXyz([], { body, colour: xyzOf(colour) }, { from: 'front', backing: xyzOf(PLAIN_BACKING) }));
 
 /** Scattering of one channel of white at its fullest, and what it comes to when it is as thick as can be. */
 const SCATTER = 2.1;

@@ -1,4 +1,5 @@
-import type { Flat } from '../marks/print-list';
+import type { Finishing } from '../marks/finishing-choice';
+import type { Amounts, Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
 import { apply } from '../geometry/matrix';
 import type { Overlay, PieceSource, PlacedPiece } from './pieces';
@@ -44,12 +45,17 @@ export function* layingOut(
 export const layOutRun = (stock: Stock, rule: RunLayoutRule, pieces: readonly RunPiece[], pins: readonly Pin[]): Placement =>
   placed(stock, withRoom(pieces, rule), pieces.map(itemOf), pins);
 
-/** All that is printed beside the artwork of one part of a layout. */
+/**
+ * All that is printed beside the artwork of one part of a layout.
+ *
+ * @param inkOf what marks for people are printed in, by what their docket says
+ */
 export function dressPart(
   part: Pick<Placement['parts'][number], 'copies' | 'ghosts'>,
   stock: Stock,
   rule: RunLayoutRule,
-  pieces: readonly RunPiece[]
+  pieces: readonly RunPiece[],
+  inkOf: (ink: Finishing['ink']) => Amounts = inksOf
 ): Dress {
   const byId = new Map(pieces.map((piece) => [piece.id, piece]));
   const dress: Dress = { marks: [], flats: [], rings: [], letters: [] };
@@ -65,7 +71,7 @@ export function dressPart(
     if (!piece) continue;
     const toCopy = finishedToCopy(piece, copy);
     const turn = (piece.finishing.turn + copy.turn) % 360;
-    const inks = inksOf(piece.finishing.ink);
+    const inks = inkOf(piece.finishing.ink);
     const number = piece.first + copy.copy;
     const of = Math.max(piece.of, piece.first + (counts.get(copy.id) ?? 0));
     for (const shape of finishingShapes(piece, piece.finishing, piece.caption, { number, of })) {

@@ -2,6 +2,7 @@ import { expect, test, type APIRequestContext, type Page } from '@playwright/tes
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
 import { cmykBox, madePdf } from '../made/pdf';
+import { call } from './api';
 
 type Started = Awaited<ReturnType<typeof startServer>>;
 let started: Started[] = [];
@@ -36,12 +37,6 @@ const DOCKETS: [name: string, width: number, height: number, copies: number, med
   ['Wind', 100, 100, 5, 2]
 ];
 
-const call = async <T>(request: APIRequestContext, method: 'GET' | 'POST' | 'PUT', path: string, data?: object): Promise<T> => {
-  const reply = await request.fetch(`${url}/api${path}`, { method, ...(data && { data }), headers: { origin: url } });
-  expect(reply.ok(), `${method} ${path}: ${await reply.text()}`).toBe(true);
-  return (await reply.json()) as T;
-};
-
 test.beforeAll(async ({ request }) => {
   test.setTimeout(900_000);
   const printers = await Promise.all(
@@ -51,14 +46,15 @@ test.beforeAll(async ({ request }) => {
   started = [server, ...printers];
   ({ url } = server);
   for (const [i, { name }] of MACHINES.entries())
-    await call(request, 'POST', '/machines', { kind: 'printer', name, url: printers[i]!.url });
+    await call(request, url, 'POST', '/machines', { kind: 'printer', name, url: printers[i]!.url });
   for (const [i, card] of MEDIA.entries()) {
-    await call(request, 'POST', '/media', card);
-    await call(request, 'POST', '/conditions', { machineId: i + 1, mediaId: i + 1, mode: MODES[i]! });
+    await call(request, url, 'POST', '/media', card);
+    await call(request, url, 'POST', '/conditions', { machineId: i + 1, mediaId: i + 1, mode: MODES[i]! });
   }
   await expect
     .poll(
-      async () => (await call<{ hasProfile: boolean }[]>(request, 'GET', '/conditions')).filter((one) => one.hasProfile).length,
+      async () =>
+        (await call<{ hasProfile: boolean }[]>(request, url, 'GET', '/conditions')).filter((one) => one.hasProfile).length,
       { timeout: 240_000 }
     )
     .toBe(3);
@@ -70,10 +66,10 @@ test.beforeAll(async ({ request }) => {
     });
     const { id } = (await reply.json()) as { id: number };
     await expect
-      .poll(async () => (await call<{ state: string }>(request, 'GET', `/artworks/${id}`)).state, { timeout: 120_000 })
+      .poll(async () => (await call<{ state: string }>(request, url, 'GET', `/artworks/${id}`)).state, { timeout: 120_000 })
       .toBe('ready');
-    const made = await call<{ ids: number[] }>(request, 'POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
-    await call(request, 'PUT', '/dockets/many', { ids: made.ids, change: { choices: { conditionId: media + 1, copies } } });
+    const made = await call<{ ids: number[] }>(request, url, 'POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
+    await call(request, url, 'PUT', '/dockets/many', { ids: made.ids, change: { choices: { conditionId: media + 1, copies } } });
   }
 });
 test.afterAll(() => {
@@ -88,8 +84,8 @@ interface Run {
   dockets: { name: string }[];
 }
 async function runsOf(request: APIRequestContext): Promise<Run[]> {
-  const { rows } = await call<{ rows: { id: number }[] }>(request, 'GET', '/lists/runs');
-  return Promise.all(rows.map(({ id }) => call<Run>(request, 'GET', `/runs/${id}`)));
+  const { rows } = await call<{ rows: { id: number }[] }>(request, url, 'GET', '/lists/runs');
+  return Promise.all(rows.map(({ id }) => call<Run>(request, url, 'GET', `/runs/${id}`)));
 }
 
 const rule = (page: Page, name: string) => page.getByRole('radio', { name });
@@ -143,12 +139,12 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
     await expect(toolbar).toContainText('One copy');
     await toolbar.getByRole('button', { name: 'Pin here' }).click();
     await expect(toolbar.getByRole('button', { name: 'Unpin' })).toBeVisible();
-    await expect.poll(async () => (await call<{ pins: unknown[] }>(request, 'GET', '/runs/1')).pins.length).toBe(1);
-    const { pins } = await call<{ pins: { id: string; x: number; y: number }[] }>(request, 'GET', '/runs/1');
+    await expect.poll(async () => (await call<{ pins: unknown[] }>(request, url, 'GET', '/runs/1')).pins.length).toBe(1);
+    const { pins } = await call<{ pins: { id: string; x: number; y: number }[] }>(request, url, 'GET', '/runs/1');
     // An arrow moves it by a millimetre.
     await page.keyboard.press('ArrowRight');
     await expect
-      .poll(async () => (await call<{ pins: { y: number }[] }>(request, 'GET', '/runs/1')).pins[0]!.y)
+      .poll(async () => (await call<{ pins: { y: number }[] }>(request, url, 'GET', '/runs/1')).pins[0]!.y)
       .toBeCloseTo(pins[0]!.y + 1, 6);
     await page.keyboard.press('Escape');
     await expect(toolbar).toBeHidden();
@@ -189,7 +185,7 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
           .first(),
         name
       ).toBeVisible();
-    const machines = await call<{ name: string; printer: { media: { sheets: number } } }[]>(request, 'GET', '/machines');
+    const machines = await call<{ name: string; printer: { media: { sheets: number } } }[]>(request, url, 'GET', '/machines');
     expect(machines.find((one) => one.name === 'Skua 25')!.printer.media.sheets).toBeLessThan(8);
   });
 

@@ -3,6 +3,7 @@ import sharp from 'sharp';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
 import { lettering, madePdf } from '../made/pdf';
+import { call } from './api';
 import { openPage } from './open';
 
 /** A window sticker that is seen from behind, and a board with everything under and over its colour: from file to print. */
@@ -29,12 +30,6 @@ const MODES = [
   'Petrel 13/Harbour/calendered/360/4/both ways/draft'
 ];
 
-const call = async <T>(request: APIRequestContext, method: 'GET' | 'POST', path: string, data?: object): Promise<T> => {
-  const reply = await request.fetch(`${url}/api${path}`, { method, ...(data && { data }), headers: { origin: url } });
-  expect(reply.ok(), `${method} ${path}: ${await reply.text()}`).toBe(true);
-  return (await reply.json()) as T;
-};
-
 test.beforeAll(async ({ request }) => {
   test.setTimeout(600_000);
   const printers = await Promise.all(
@@ -44,12 +39,12 @@ test.beforeAll(async ({ request }) => {
   started = [server, ...printers];
   ({ url } = server);
   for (const [i, card] of MEDIA.entries()) {
-    await call(request, 'POST', '/machines', { kind: 'printer', name: `Machine ${i + 1}`, url: printers[i]!.url });
-    await call(request, 'POST', '/media', card);
-    await call(request, 'POST', '/conditions', { machineId: i + 1, mediaId: i + 1, mode: MODES[i]! });
+    await call(request, url, 'POST', '/machines', { kind: 'printer', name: `Machine ${i + 1}`, url: printers[i]!.url });
+    await call(request, url, 'POST', '/media', card);
+    await call(request, url, 'POST', '/conditions', { machineId: i + 1, mediaId: i + 1, mode: MODES[i]! });
   }
   const ready = async () =>
-    (await call<{ hasProfile: boolean }[]>(request, 'GET', '/conditions')).filter((one) => one.hasProfile).length;
+    (await call<{ hasProfile: boolean }[]>(request, url, 'GET', '/conditions')).filter((one) => one.hasProfile).length;
   await expect.poll(ready, { timeout: 240_000 }).toBe(3);
 });
 test.afterAll(() => {
@@ -73,9 +68,9 @@ async function docketOf(page: Page, request: APIRequestContext, name: string, pd
   });
   const { id } = (await reply.json()) as { id: number };
   await expect
-    .poll(async () => (await call<{ state: string }>(request, 'GET', `/artworks/${id}`)).state, { timeout: 120_000 })
+    .poll(async () => (await call<{ state: string }>(request, url, 'GET', `/artworks/${id}`)).state, { timeout: 120_000 })
     .toBe('ready');
-  const { ids } = await call<{ ids: number[] }>(request, 'POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
+  const { ids } = await call<{ ids: number[] }>(request, url, 'POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
   await openPage(page, `${url}/dockets/${ids[0]}`);
   await ticket(page).getByLabel('Media and print mode').selectOption(String(conditionId));
   await expect(layers(page)).toContainText(`On ${MEDIA[conditionId - 1]!.name}`);
@@ -109,7 +104,12 @@ async function lookAt(request: APIRequestContext, print: number, query: string) 
 }
 /** Where the copy lies on its sheet, mm. */
 async function placeOf(request: APIRequestContext, run: number): Promise<{ x: number; y: number }> {
-  const { layout } = await call<{ layout: { parts: { copies: { x: number; y: number }[] }[] } }>(request, 'GET', `/runs/${run}`);
+  const { layout } = await call<{ layout: { parts: { copies: { x: number; y: number }[] }[] } }>(
+    request,
+    url,
+    'GET',
+    `/runs/${run}`
+  );
   return layout.parts[0]!.copies[0]!;
 }
 
@@ -234,6 +234,55 @@ test('a board has primer, white, colour and varnish on a part of it, all in one 
       '3. colour',
       '4. varnish, gloss, on top'
     ]);
+  });
+});
+
+test('both sides of a film have pages of their own, with white between and around them', async ({ page, request }) => {
+  const one = (colour: string) => ({ width: 200, height: 100, content: `${colour} k 0 0 200 100 re f` });
+  await docketOf(page, request, 'Both sides', madePdf(one('1 0 0 0'), one('0 1 0 0')), 1);
+
+  await test.step('another page is chosen for the side that is seen from behind', async () => {
+    await layers(page).getByLabel('Layers', { exact: true }).selectOption('Colour, white, colour');
+    await bars(page).first().locator('summary').click();
+    await bars(page).first().getByLabel('Page of colour 1').selectOption('page 2 of the file');
+    await expect(says(page)).toHaveText([/colour of page 2, the other way round/, /white/, /^\s*colour/]);
+  });
+
+  await test.step('white reaches beyond the piece', async () => {
+    const white = bar(page, /white/);
+    await white.locator('summary').click();
+    await white.getByLabel('Cover of white', { exact: true }).selectOption('on all of it and around it');
+    await white.getByLabel('Margin of white').fill('10');
+    await white.getByLabel('Margin of white').press('Enter');
+    await expect(white).toContainText('on all of it and 10 mm around it');
+  });
+
+  await test.step('each side shows its page, and white lies around it', async () => {
+    const { run, print } = await printed(page);
+    const { x, y } = await placeOf(request, run);
+    const front = await lookAt(request, print, 'from=front&backing=%23000000');
+    const behind = await lookAt(request, print, 'from=behind&backing=%23000000');
+    const [cyan, magenta] = [front(x + 60, y + 60), behind(400 - x - 60, y + 60)];
+    expect(cyan[2]).toBeGreaterThan(cyan[0] + 60);
+    expect(magenta[0]).toBeGreaterThan(magenta[1] + 60);
+    // The piece with its margin is 220 × 120.
+    for (const [dx, dy] of [
+      [5, 60],
+      [215, 60],
+      [110, 5],
+      [110, 115]
+    ] as const)
+      expect(Math.min(...front(x + dx, y + dy))).toBeGreaterThan(120);
+    expect(Math.max(...front(x + 226, y + 60))).toBeLessThan(40);
+
+    await page.getByRole('button', { name: 'See what came out' }).click();
+    const dialog = page.getByRole('dialog', { name: 'What came out' });
+    await dialog.getByLabel('Seen').selectOption('from behind');
+    const picture = dialog.getByRole('img', { name: 'What came out of the machine' });
+    await expect(picture).toHaveAttribute('src', /from=behind/);
+    await expect.poll(() => picture.evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth)).toBeGreaterThan(100);
+    await page.keyboard.press('Escape');
+    await expect(dialog).toBeHidden();
   });
 });
 

@@ -103,12 +103,12 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
 
   it('shows each plate by itself, near and from afar', async () => {
     const result = shop.runs.get(runId).result!;
-    const mean = async (shown: number | undefined, shrink: number) => {
+    const mean = async (shown: number | undefined, shrink: number, ground?: [number, number, number]) => {
       const { x, y } = shop.runs.frozen(runId).plan.pieces[0]!;
       const tile = (mm: number) => Math.floor(((mm + 20) * 720) / 25.4 / shrink / 512);
       const on = plates.map((_, i) => i === shown);
       const ofPlates = plates.map((name) => inks().find((ink) => ink.name === name)!);
-      const png = await plateTile(shop.runs.plates(runId), result, shrink, tile(x), tile(y), ofPlates, on);
+      const png = await plateTile(shop.runs.plates(runId), result, shrink, tile(x), tile(y), ofPlates, on, ground);
       const { channels } = await sharp(png).stats();
       return channels.reduce((sum, channel) => sum + channel.mean, 0) / 3;
     };
@@ -116,6 +116,10 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
       expect(await mean(undefined, shrink)).toBe(255);
       expect(await mean(plate('Cyan'), shrink)).toBeLessThan(254.5);
       expect(await mean(plate('White'), shrink)).toBeLessThan(254.5);
+      // On black only white is seen: it hides what lies beneath it.
+      expect(await mean(undefined, shrink, [0, 0, 0])).toBe(0);
+      expect(await mean(plate('Cyan'), shrink, [0, 0, 0])).toBe(0);
+      expect(await mean(plate('White'), shrink, [0, 0, 0])).toBeGreaterThan(10);
     }
   });
 

@@ -1,6 +1,6 @@
 import { marksOf, stackOf, withPictures } from '$core/artwork/docket-stack';
 import { withMargin } from '$core/artwork/piece-layers';
-import type { Stack } from '$core/inks/stack';
+import { marginMm, type Stack } from '$core/inks/stack';
 import type { PieceRequest } from '$lib/model';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
@@ -57,7 +57,7 @@ export class LayerPictures {
     const request: LayersRequest = {
       pdf: files.path(artwork.pdfHash ?? ''),
       page: of.page,
-      piece: withMargin(piece, layers),
+      piece: withMargin(piece, marginMm(layers)),
       profile: condition?.hasProfile ? conditions.profilePath(condition.id) : null,
       intent: of.intent,
       sources: await sources.paths(sources.chosen(of.piece.sources, artwork.facts?.outputIntent)),

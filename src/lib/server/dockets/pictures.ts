@@ -2,10 +2,11 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
-import { isPlain } from '$core/inks/stack';
+import { isPlain, marginMm } from '$core/inks/stack';
 import { pageBox } from '$core/artwork/choices';
 import type { PageFacts } from '$core/artwork/facts';
 import type { Piece } from '$core/artwork/piece';
+import { withMargin } from '$core/artwork/piece-layers';
 import { evenSides, type Box } from '$core/geometry/box';
 import { enlargement, wholePage } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
@@ -74,14 +75,14 @@ export class DocketPictures {
   /** A docket as it will print. @returns the file's path */
   async docket(id: number, mostPx: number): Promise<string> {
     const docket = this.#needs.dockets.get(id);
-    return this.piece(docket.artworkId, docket.page, mostPx, this.#pieceOf(docket));
+    return this.piece(docket.artworkId, docket.page, mostPx, this.#pieceOf(docket), marginMm(docket.choices.stack?.layers ?? []));
   }
 
-  /** A piece as it will print, bleed included; the longer side has `mostPx`. @returns the file's path */
-  async piece(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<string> {
+  /** A piece as it will print, bleed and a margin included; the longer side has `mostPx`. @returns the file's path */
+  async piece(artworkId: number, index: number, mostPx: number, piece: PieceRequest, margin = 0): Promise<string> {
     const { db, files } = this.#needs;
-    const request = await this.#preview(artworkId, index, mostPx, piece);
-    const key = keyOf('piece', [request.pdf, index, mostPx, piece, request.sources]);
+    const request = await this.#preview(artworkId, index, mostPx, piece, margin);
+    const key = keyOf('piece', [request.pdf, index, mostPx, piece, request.sources, ...(margin > 0 ? [margin] : [])]);
     return keptFile(db, files, key, () => draw<Uint8Array>(this.#needs, 'preview', request));
   }
 
@@ -141,13 +142,13 @@ export class DocketPictures {
     return names.filter((name) => (roleOf(name, rules, {}) ?? 'prints') !== 'prints');
   }
 
-  async #preview(artworkId: number, index: number, mostPx: number, piece: PieceRequest): Promise<PreviewRequest> {
+  async #preview(artworkId: number, index: number, mostPx: number, piece: PieceRequest, margin = 0): Promise<PreviewRequest> {
     const { artworks, files, sources } = this.#needs;
     const { artwork } = artworks.page(artworkId, index);
     return {
       pdf: files.path(artwork.pdfHash ?? ''),
       page: index,
-      piece: withSides(piece),
+      piece: withMargin(withSides(piece), margin),
       sources: await sources.paths(sources.chosen(piece.sources, artwork.facts?.outputIntent)),
       mostPx
     };

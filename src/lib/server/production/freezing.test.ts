@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { fourInks, shiftOf, type InkSet } from '$core/inks/ink-set';
+import type { LaidLayer } from '$core/inks/stack';
 import type { Mark } from '$core/marks/print-list';
 import type { Press } from '$core/media/press';
-import { whiteUnder } from './freezing';
+import { seenOn, whiteUnder } from './freezing';
 
 const inks: InkSet = [
   ...fourInks([6, 13, 21]),
@@ -29,5 +30,15 @@ describe('marks that a cutter looks for', () => {
     expect(whiteUnder([mark], inks, [white, colour], on('opaque'))).toEqual([]);
     expect(whiteUnder([mark], inks, [colour], on('dark'))).toEqual([]);
     expect(whiteUnder([mark], inks, [colour, white], on('clear'))).toEqual([]);
+  });
+});
+
+describe('marks for people', () => {
+  it('are white on dark media, where the run has white, and otherwise as their docket says', () => {
+    const inkOn = (body: Press['media']['body'], layers: LaidLayer[] = [white, colour]) =>
+      seenOn(inks, layers, on(body))('black');
+    expect(inkOn('dark')).toEqual([0, 0, 0, 0, 1]);
+    expect(inkOn('dark', [colour])).toEqual([0, 0, 0, 1]);
+    for (const body of ['opaque', 'clear', 'translucent'] as const) expect(inkOn(body)).toEqual([0, 0, 0, 1]);
   });
 });

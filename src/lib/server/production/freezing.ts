@@ -4,7 +4,9 @@ import { missingPages } from '$core/artwork/docket-stack';
 import { transformPath } from '$core/geometry/path';
 import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
 import { channelsOf, type InkSet } from '$core/inks/ink-set';
-import type { Flat, Mark } from '$core/marks/print-list';
+import { inksOf } from '$core/marks/finishing';
+import type { Finishing } from '$core/marks/finishing-choice';
+import type { Amounts, Flat, Mark } from '$core/marks/print-list';
 import { cannotLay, type Press } from '$core/media/press';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
@@ -136,7 +138,8 @@ export class Freezing {
       run.stock,
       run.rule,
       // The day of the RIP is in the caption; it makes no plates old.
-      run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` }))
+      run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` })),
+      seenOn(conditions.inks(run.condition.id), layers, run.condition.press)
     );
     const plan: RipPlan = {
       widthMm: run.stock.width,
@@ -168,6 +171,22 @@ export class Freezing {
   }
 }
 
+/** White alone, as the first channel of it has it. */
+function whiteAlone(inks: InkSet): Amounts {
+  const white = channelsOf(inks).findIndex((channel) => inks.some((ink) => ink.role === 'white' && ink.channel === channel));
+  return Array.from({ length: white + 1 }, (_, i) => (i === white ? 1 : 0));
+}
+
+/** What marks for people are printed in: on dark media white, where the run has it, since black is not seen there. */
+export function seenOn(
+  inks: InkSet,
+  layers: readonly LaidLayer[],
+  { media }: Pick<Press, 'media'>
+): (ink: Finishing['ink']) => Amounts {
+  const isWhite = media.body === 'dark' && layers.some(({ ink }) => ink === 'white');
+  return isWhite ? () => whiteAlone(inks) : inksOf;
+}
+
 /** How far white reaches beyond a mark on each side, as shares of it: a camera tells dark from light there. */
 const BEYOND_MARK = 0.6;
 
@@ -180,8 +199,7 @@ export function whiteUnder(
 ): Flat[] {
   const order = layers.map(({ ink }) => ink);
   if (media.body === 'opaque' || !order.includes('white') || order.indexOf('white') > order.lastIndexOf('colour')) return [];
-  const white = channelsOf(inks).findIndex((channel) => inks.some((ink) => ink.role === 'white' && ink.channel === channel));
-  const amounts = Array.from({ length: white + 1 }, (_, i) => (i === white ? 1 : 0));
+  const amounts = whiteAlone(inks);
   return marks.map(({ x, y, diameter }) => {
     const side = diameter * (1 + 2 * BEYOND_MARK);
     return { x: x - side / 2, y: y - side / 2, width: side, height: side, inks: amounts };

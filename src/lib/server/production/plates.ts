@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises';
 import sharp from 'sharp';
 import type { Ink, InkSet } from '$core/inks/ink-set';
+import type { Triple } from '$core/colour/lab';
 import { unpackWindow } from '$core/rip/plate-window';
 import {
   packedRowBytes,
@@ -26,6 +27,9 @@ const COARSE = 64;
 const takenBy = ({ colour }: Pick<Ink, 'colour'>): number[] =>
   [1, 3, 5].map((i) => Math.min(0.93, 1 - Number.parseInt(colour.slice(i, i + 2), 16) / 255));
 
+/** White ink on screen: a little less than the white of paper. */
+const WHITE_INK = 0.96;
+
 async function withPlates<T>(
   path: string,
   use: (plates: PlateFile, readAt: (offset: number, length: number) => Promise<Uint8Array>) => Promise<T>
@@ -50,6 +54,8 @@ async function withPlates<T>(
  * @param shrink device pixels to one of the tile: 1, 2, 4, … ; from 8 on the overview is used
  * @param inks of the plates
  * @param shown which of them are on
+ * @param ground the media as it is looked at, red, green and blue in 0…1, which white hides; without it plates lie on white,
+ *   each in the colour that its ink has on screens
  */
 export async function plateTile(
   paths: RipFiles,
@@ -58,7 +64,8 @@ export async function plateTile(
   column: number,
   row: number,
   inks: InkSet,
-  shown: readonly boolean[]
+  shown: readonly boolean[],
+  ground?: Readonly<Triple>
 ): Promise<Buffer> {
   const width = Math.min(TILE, Math.ceil(size.widthPx / shrink) - column * TILE);
   const height = Math.min(TILE, Math.ceil(size.heightPx / shrink) - row * TILE);
@@ -71,15 +78,24 @@ export async function plateTile(
       : shrink >= CELL
         ? await cellInks(paths.overview, CELL, size, shrink, window, count)
         : await plateInks(paths.plates, shrink, window, inks);
-  const seen = inks.map((ink, i) => ({ i, taken: takenBy(ink) })).filter(({ i }) => shown[i]);
+  const seen = inks
+    .map((ink, i) => ({ i, taken: takenBy(ink), hides: ground !== undefined && ink.role === 'white' }))
+    .filter(({ i }) => shown[i]);
+  const [r0, g0, b0] = ground ?? [1, 1, 1];
   const rgb = Buffer.alloc(width * height * 3);
   for (let i = 0; i < width * height; i++) {
-    let r = 1;
-    let g = 1;
-    let b = 1;
-    for (const { i: ink, taken } of seen) {
+    let r = r0;
+    let g = g0;
+    let b = b0;
+    for (const { i: ink, taken, hides } of seen) {
       const amount = (amounts[i * count + ink] as number) / 255;
       if (amount === 0) continue;
+      if (hides) {
+        r += (WHITE_INK - r) * amount;
+        g += (WHITE_INK - g) * amount;
+        b += (WHITE_INK - b) * amount;
+        continue;
+      }
       r *= 1 - amount * (taken[0] as number);
       g *= 1 - amount * (taken[1] as number);
       b *= 1 - amount * (taken[2] as number);

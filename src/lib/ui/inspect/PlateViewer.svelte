@@ -9,10 +9,12 @@
     heightPx: number;
     dpi: number;
     on: boolean[];
+    /** What they are seen on. */
+    ground: 'white' | 'media';
     onpointer: (x: number, y: number) => void;
     onleave: () => void;
   }
-  let { runId, widthPx, heightPx, dpi, on, onpointer, onleave }: Props = $props();
+  let { runId, widthPx, heightPx, dpi, on, ground, onpointer, onleave }: Props = $props();
 
   const TILE = 512;
   let element: HTMLElement;
@@ -21,7 +23,8 @@
   let ready = $state(false);
   /** Screen pixels a drop. */
   let zoom = $state(0);
-  const inks = $derived(on.map((shown) => (shown ? '1' : '0')).join(''));
+  /** What is asked of a tile. */
+  const look = $derived(`inks=${on.map((shown) => (shown ? '1' : '0')).join('')}&on=${ground}`);
 
   const source = (shown: string) => {
     const maxLevel = Math.ceil(Math.log2(Math.max(widthPx, heightPx)));
@@ -32,7 +35,7 @@
       minLevel: Math.max(0, maxLevel - Math.ceil(Math.log2(Math.max(widthPx, heightPx) / TILE)) - 1),
       maxLevel,
       getTileUrl: (level: number, x: number, y: number) =>
-        `/api/runs/${runId}/tiles?shrink=${2 ** (maxLevel - level)}&x=${x}&y=${y}&inks=${shown}`
+        `/api/runs/${runId}/tiles?shrink=${2 ** (maxLevel - level)}&x=${x}&y=${y}&${shown}`
     };
   };
 
@@ -55,7 +58,7 @@
         // The run lies on its side, as on every other screen.
         degrees: 270,
         gestureSettingsMouse: { clickToZoom: false },
-        tileSources: [source(inks)] as unknown as OpenSeadragon.Options['tileSources']
+        tileSources: [source(look)] as unknown as OpenSeadragon.Options['tileSources']
       });
       const tell = () => {
         const item = made.world.getItemAt(0);
@@ -88,22 +91,22 @@
     };
   });
 
-  let shownInks = '';
+  let shownLook = '';
   let changing = false;
   $effect(() => {
     if (!viewer) return;
-    if (shownInks === '') shownInks = inks;
-    change(inks);
+    if (shownLook === '') shownLook = look;
+    change(look);
   });
 
   /** One change after another: a picture takes the place of the one that is there, and no two that of the same. */
   function change(wanted: string): void {
-    if (!viewer || changing || shownInks === wanted) return;
+    if (!viewer || changing || shownLook === wanted) return;
     changing = true;
-    shownInks = wanted;
+    shownLook = wanted;
     const done = () => {
       changing = false;
-      change(inks);
+      change(look);
     };
     // The new picture lies over the old until it has its tiles, so that nothing jumps.
     const tileSource = source(wanted) as unknown as string;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { LaidLayer } from '$core/inks/stack';
   import { formatFigure, formatMetres } from '$core/units/length';
   import type { CutTask } from '$lib/server/cutting/cut';
   import type { Machine } from '$lib/server/machines/machines';
@@ -9,6 +10,7 @@
   import { lastRequest } from '$lib/ui/run/last-request';
   import { live } from '$lib/ui/common/live.svelte';
   import Progress from '$lib/ui/common/Progress.svelte';
+  import WhatCameOut from './WhatCameOut.svelte';
 
   interface Props {
     run: Run;
@@ -18,9 +20,12 @@
     /** By machine: why it cannot print this run now. */
     hindrances: Record<number, string>;
     cuts: CutTask[];
+    /** What the run is printed in. */
+    layers: readonly LaidLayer[];
   }
-  let { run, prints, machines, hindrances, cuts }: Props = $props();
+  let { run, prints, machines, hindrances, cuts, layers }: Props = $props();
 
+  const varnished = $derived(layers.some(({ ink }) => ink === 'varnish'));
   const last = $derived(lastRequest(prints));
   /** Of what was asked for last, what did not come out. */
   const left = $derived(last.open === 0 && last.done < last.asked ? last.asked - last.done : 0);
@@ -132,16 +137,5 @@
 </section>
 
 {#if shown !== null}
-  <dialog class="modal" open aria-label="What came out">
-    <div class="modal-box max-w-5xl">
-      <h2 class="mb-2 text-lg font-semibold">What came out of the machine, print {shown}</h2>
-      <div class="bg-base-300 max-h-[70vh] overflow-auto p-3">
-        <img src="/api/prints/{shown}/output" alt="What came out of the machine" class="mx-auto" style="max-width: 100%" />
-      </div>
-      <div class="modal-action">
-        <a class="btn btn-sm" href="/api/prints/{shown}/output" target="_blank" rel="noreferrer">At full size</a>
-        <button class="btn btn-sm" onclick={() => (shown = null)}>Close</button>
-      </div>
-    </div>
-  </dialog>
+  <WhatCameOut printId={shown} media={run.condition.press.media} {varnished} onclose={() => (shown = null)} />
 {/if}

@@ -477,7 +477,14 @@
     </dl>
 
     {#if run.result || data.prints.length > 0}
-      <PrintPanel {run} prints={data.prints} machines={data.machines} hindrances={data.hindrances} cuts={data.cuts} />
+      <PrintPanel
+        {run}
+        prints={data.prints}
+        machines={data.machines}
+        hindrances={data.hindrances}
+        cuts={data.cuts}
+        layers={data.layers}
+      />
     {/if}
 
     {#if open}

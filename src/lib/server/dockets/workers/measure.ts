@@ -3,7 +3,7 @@ import * as mupdf from '$core/interpreter/interpreter';
 import sharp from 'sharp';
 import { makeDrawing } from '$core/artwork/drawing';
 import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
-import { drawingChoices, drawPiece, gridToFinished, type Piece } from '$core/artwork/piece';
+import { drawingChoices, drawPiece, gridToFinished, insideOf, type Piece } from '$core/artwork/piece';
 import { withMargin } from '$core/artwork/piece-layers';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { usesOverprint } from '$core/artwork/resources';
@@ -14,6 +14,7 @@ import { openEngine } from '$core/colour/lcms';
 import { sizeBeyond } from '$core/geometry/box';
 import { apply, invert } from '$core/geometry/matrix';
 import type { Polyline } from '$core/geometry/path';
+import { marginMm } from '$core/inks/stack';
 import type { LaidInk } from '$core/inks/laid-ink';
 import type { Kernels } from '$core/kernels/kernels';
 import { openInkSpace, readSources, type InkSpaceFiles } from '../../conditions/workers/ink-space';
@@ -43,8 +44,15 @@ export function preview({ pdf, page, piece, sources, mostPx }: PreviewRequest): 
       : { target: mupdf.ColorSpace.DeviceRGB, sources: read };
     const drawing = makeDrawing(opened.document, page, drawingChoices(piece), target);
     const { width, height } = sizeOf(piece, mostPx);
-    const drawn = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const grid = { x: 0, y: 0, width, height, turn: 0 };
+    const drawn = drawPiece(piece, drawing, grid, 0, height);
+    const within = insideOf(piece, piece.colourBleed ?? piece.bleed, grid, 0, height);
     const pixmap = inInks ? drawn.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false) : drawn;
+    if (within) {
+      // What lies around it beyond its colour is white here: other layers have pictures of their own.
+      const rgb = pixmap.getPixels();
+      within.forEach((inside, i) => inside === 0 && rgb.fill(255, i * 3, i * 3 + 3));
+    }
     const png = Uint8Array.from(pixmap.asPNG());
     pixmap.destroy();
     if (inInks) drawn.destroy();
@@ -152,7 +160,7 @@ function squareMetres({ widthMm, heightMm, bleed }: Piece): number {
 }
 
 function inkOfLayers(of: LayersDrawn, curves: readonly number[][], inks: InkSpace, kernels: Kernels): DocketMeasured['layers'] {
-  const piece = withMargin(of.piece, of.layers);
+  const piece = withMargin(of.piece, marginMm(of.layers));
   const { width, height } = sizeOf(piece, MEASURE_PX);
   const drawn = drawLayers({ ...of, piece }, inks, kernels, width, height);
   return of.layers.map(({ id, ink }, i) => {

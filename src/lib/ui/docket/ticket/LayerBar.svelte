@@ -9,7 +9,7 @@
   const HEIGHT = 18;
   const thick = $derived(layer.ink === 'colour' ? 6 : Math.max(3, Math.min(14, 7 * layer.amount)));
   const pieces = $derived.by(() => {
-    if (layer.ink !== 'colour' && layer.cover.is === 'whole') return [[0, WIDTH]];
+    if (layer.ink !== 'colour' && (layer.cover.is === 'whole' || layer.cover.is === 'margin')) return [[0, WIDTH]];
     const parts =
       layer.ink === 'colour' || layer.cover.is === 'prints'
         ? [

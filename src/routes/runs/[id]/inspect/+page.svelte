@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration, fileSize, send } from '$lib/ui/common/client';
   import PlateViewer from '$lib/ui/inspect/PlateViewer.svelte';
@@ -6,6 +7,9 @@
 
   let { data }: PageProps = $props();
 
+  const media = $derived(data.run.condition.press.media);
+  /** Plates are seen on what they will lie on, where that is not white. */
+  let ground = $state<'white' | 'media'>(untrack(() => (media.body === 'opaque' ? 'white' : 'media')));
   /** By plate: those that are not shown. */
   let off = $state<Record<number, boolean>>({});
   const on = $derived(data.plates.map((_, i) => !off[i]));
@@ -45,6 +49,7 @@
         heightPx={data.result.heightPx}
         {dpi}
         {on}
+        {ground}
         onpointer={look}
         onleave={() => (pointer = null)}
       />
@@ -52,6 +57,13 @@
   </div>
   <aside class="border-base-300 w-72 shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Inks">
     <h2 class="panel-title">Inks</h2>
+    <label class="block text-sm"
+      >Seen on
+      <select class="in-sentence" aria-label="Seen on" bind:value={ground}>
+        <option value="white">white, each ink by itself</option>
+        <option value="media">{media.name}</option>
+      </select></label
+    >
     <table class="w-full text-sm">
       <thead class="text-base-content/70 text-xs"
         ><tr
