@@ -1,6 +1,5 @@
-import type { Press } from '../media/press';
 import { mlPerSquareMetre, type DropVolumes } from './drops';
-import type { LayerInk } from './stack';
+import type { ExtraInk, LayerInk } from './stack';
 
 /** How much of a layer one copy has: as if it were full drops of one channel on so much of it, m². */
 export interface LaidInk {
@@ -13,7 +12,7 @@ export interface LaidInk {
 /** The ink of one layer of a copy, ml; nothing of an ink that the machine does not have. */
 export function laidMl(
   { ink, m2 }: LaidInk,
-  { mode, press }: { mode: { dpi: number; drops: DropVolumes }; press: Pick<Press, 'fullDrop'> }
+  { mode, press }: { mode: { dpi: number; drops: DropVolumes }; press: { fullDrop: Partial<Record<ExtraInk, number>> } }
 ): number {
   const drop = ink === 'colour' ? mode.drops[2] : (press.fullDrop[ink] ?? 0);
   return m2 * mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, [drop, drop, drop]);
