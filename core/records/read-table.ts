@@ -190,7 +190,8 @@ function ofSpreadsheet(bytes: Uint8Array, choices: TableChoices): ReadTable {
       dense: true,
       cellFormula: false,
       cellHTML: false,
-      dateNF: 'yyyy-mm-dd',
+      cellDates: true,
+      UTC: true,
       sheetRows: MOST_ROWS + 2
     });
   } catch (error) {
@@ -211,8 +212,10 @@ function ofSpreadsheet(bytes: Uint8Array, choices: TableChoices): ReadTable {
       throw new TableError(
         `The sheet “${name}” reaches over ${cells.toLocaleString('en-GB')} cells. Delete what is empty around the table.`
       );
-    const rows = sheets.utils.sheet_to_json<unknown[]>(sheet, { header: 1, raw: false, defval: '', blankrows: false });
-    return rows.map((row) => row.map((cell) => String(cell).trim()));
+    return (sheet['!data'] ?? []).flatMap((row) => {
+      const line = Array.from(row ?? [], (cell) => shown(cell).trim());
+      return line.some((text) => text !== '') ? [line] : [];
+    });
   };
   const name = choices.sheet ?? named.find((one) => linesOf(one).length > 0) ?? named[0];
   if (name === undefined) throw new TableError('The spreadsheet has no sheet.');
@@ -220,6 +223,19 @@ function ofSpreadsheet(bytes: Uint8Array, choices: TableChoices): ReadTable {
   if (lines.length === 0) throw new TableError(`There is nothing on the sheet “${name}”.`);
   const heading = choices.heading ?? hasHeading(lines);
   return { ...tableOf(lines, heading), kind: 'spreadsheet', heading, sheets: named, sheet: name };
+}
+
+/** What is seen of a cell; a day as every reader of them understands it. */
+function shown(cell: sheets.CellObject | undefined): string {
+  if (!cell || cell.v === undefined) return '';
+  if (cell.v instanceof Date)
+    return Number.isNaN(cell.v.getTime())
+      ? ''
+      : cell.v
+          .toISOString()
+          .replace(/T00:00:00.000Z$/, '')
+          .replace('.000Z', '');
+  return cell.w ?? String(cell.v);
 }
 
 /** Without columns at the left and right that are empty in every row. */
