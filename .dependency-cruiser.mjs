@@ -9,6 +9,7 @@ const FLOORS = [
   ['colour', 'media'],
   ['marks'],
   ['artwork'],
+  ['records'],
   ['cutting'],
   ['checks'],
   ['layout', 'screening'],

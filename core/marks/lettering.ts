@@ -4,7 +4,7 @@ import type { Flat } from './print-list';
 
 /** Lettering and codes as rectangles of ink, so that they print from plain amounts, before there is any profile. */
 
-type Rectangle = Omit<Flat, 'inks'>;
+export type Rectangle = Omit<Flat, 'inks'>;
 
 const DOTS_PER_MM = 7;
 
@@ -33,8 +33,8 @@ export function codeFlats(text: string, sizeMm: number): Rectangle[] {
   return rectangles(Uint8Array.from(symbol.pixs), symbol.pixx, sizeMm / symbol.pixx);
 }
 
-/** Runs of set cells, joined with the same run of the row above. */
-function rectangles(bits: Uint8Array, width: number, cell: number): Rectangle[] {
+/** Runs of set cells, joined with the same run of the row above. @param cell its side */
+export function rectangles(bits: Uint8Array, width: number, cell: number): Rectangle[] {
   const done: Rectangle[] = [];
   let open = new Map<string, Rectangle>();
   for (let y = 0; y * width < bits.length; y++) {

@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import { CODE_KINDS } from './codes';
+import { MOST_CONTENT } from './content';
+
+/** A field: a place on a docket that each record fills with lettering or a code of its own. Lengths are mm of the finished size. */
+
+const mm = (least: number, most: number, what: string) =>
+  z
+    .number({ error: `The ${what} must be a figure.` })
+    .min(least, `The ${what} is at least ${least} mm.`)
+    .max(most, `The ${what} is at most ${most} mm.`);
+
+/** Its upright box about which it is turned, degrees clockwise about the middle. */
+export const FieldPlace = z.object({
+  x: mm(-50_000, 50_000, 'place'),
+  y: mm(-50_000, 50_000, 'place'),
+  width: mm(0.5, 50_000, 'width'),
+  height: mm(0.5, 50_000, 'height'),
+  turn: z.number().min(-360).max(360)
+});
+export type FieldPlace = z.infer<typeof FieldPlace>;
+
+const share = z.number().min(0).max(1);
+/** As files have colours: sRGB, or amounts of the four process inks. */
+export const FieldColour = z.discriminatedUnion('is', [
+  z.object({ is: z.literal('rgb'), colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is six figures after #.') }),
+  z.object({ is: z.literal('inks'), inks: z.tuple([share, share, share, share]) })
+]);
+export type FieldColour = z.infer<typeof FieldColour>;
+
+/** How large lettering is: a size of its own, the largest that fits for each record, or one for all: that at which all fit. */
+export const TextSize = z.discriminatedUnion('is', [
+  z.object({
+    is: z.literal('fixed'),
+    pt: z.number().min(1, 'Lettering is 1 to 10,000 pt.').max(10_000, 'Lettering is 1 to 10,000 pt.')
+  }),
+  z.object({ is: z.literal('largest') }),
+  z.object({ is: z.literal('one for all') })
+]);
+
+const common = {
+  /** Tells fields of a docket apart, whatever their order. */
+  id: z.int().min(1).max(999),
+  name: z.string().trim().min(1, 'A field has a name.').max(100),
+  place: FieldPlace,
+  content: z.string().max(MOST_CONTENT)
+};
+
+export const ALONG = ['left', 'centre', 'right'] as const;
+export const DOWN = ['top', 'middle', 'bottom'] as const;
+
+export const TextField = z.object({
+  ...common,
+  is: z.literal('text'),
+  /** A font that the shop has, by its family and style. */
+  font: z.string().max(200),
+  size: TextSize,
+  wrap: z.boolean(),
+  along: z.enum(ALONG),
+  down: z.enum(DOWN),
+  lineSpacing: z.number().min(0.5, 'Lines are 50 to 400 % apart.').max(4, 'Lines are 50 to 400 % apart.'),
+  /** After each letter, em. */
+  letterSpacing: z.number().min(-0.2, 'Letters are -20 to 200 % apart.').max(2, 'Letters are -20 to 200 % apart.'),
+  colour: FieldColour,
+  /** A line around the letters. */
+  outline: z.object({ mm: z.number().min(0.01).max(50), colour: FieldColour }).nullable()
+});
+export type TextField = z.infer<typeof TextField>;
+
+export const CodeField = z.object({
+  ...common,
+  is: z.literal('code'),
+  kind: z.enum(CODE_KINDS),
+  colour: FieldColour
+});
+export type CodeField = z.infer<typeof CodeField>;
+
+export const Field = z.discriminatedUnion('is', [TextField, CodeField]);
+export type Field = z.infer<typeof Field>;
+
+export const MOST_FIELDS = 60;
+export const Fields = z
+  .array(Field)
+  .max(MOST_FIELDS, `A docket has at most ${MOST_FIELDS} fields.`)
+  .refine((fields) => new Set(fields.map(({ id }) => id)).size === fields.length, 'Two fields have the same number.');

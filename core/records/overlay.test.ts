@@ -1,0 +1,201 @@
+import { readFileSync } from 'node:fs';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { FONT_FILES, faceOf, type FaceName } from '../../tests/made/faces';
+import { openBytes } from '../../tests/made/opened';
+import { readCodes } from '../../tests/made/reader';
+import * as mupdf from '../interpreter/interpreter';
+import { Field, type CodeField, type FieldPlace, type TextField } from './field';
+import { layText, oneSize, OverlayWriter, type FieldText, type OpenedFont } from './overlay';
+
+/** Overlays as pages of 100 × 60 mm, seen by the interpreter. */
+
+const SIZE = { widthMm: 100, heightMm: 60 };
+const fonts = new Map<string, OpenedFont>(
+  (Object.keys(FONT_FILES) as FaceName[]).map((name) => [name, { face: faceOf(name), file: readFileSync(FONT_FILES[name]) }])
+);
+const place = (more: Partial<FieldPlace> = {}): FieldPlace => ({ x: 10, y: 10, width: 60, height: 20, turn: 0, ...more });
+const textField = (more: Partial<TextField> = {}): TextField => ({
+  id: 1,
+  name: 'name',
+  is: 'text',
+  place: place(),
+  content: '{name}',
+  font: 'latin',
+  size: { is: 'largest' },
+  wrap: false,
+  along: 'left',
+  down: 'top',
+  lineSpacing: 1,
+  letterSpacing: 0,
+  colour: { is: 'inks', inks: [0, 0, 0, 1] },
+  outline: null,
+  ...more
+});
+
+/** Pages of texts, in grey. */
+function drawn(pages: readonly (readonly FieldText[])[], perMm = 10, dpi?: number, most?: Map<number, number>) {
+  const writer = new OverlayWriter(SIZE, fonts, dpi);
+  for (const page of pages) writer.add(page, most);
+  const document = openBytes(writer.finish());
+  expect(document.countPages()).toBe(pages.length);
+  const k = (perMm * 25.4) / 72;
+  const all = pages.map((_, i) => {
+    const page = document.loadPage(i);
+    const pixmap = page.toPixmap(mupdf.Matrix.scale(k, k), mupdf.ColorSpace.DeviceGray, false, true);
+    const [width, height] = [pixmap.getWidth(), pixmap.getHeight()];
+    const grey = Uint8Array.from(pixmap.getPixels());
+    pixmap.destroy();
+    return { grey, width, height };
+  });
+  document.destroy();
+  return all;
+}
+/** Where ink is, mm; nothing where there is none. */
+function inkBox({ grey, width }: { grey: Uint8Array; width: number }, perMm = 10) {
+  const box = { left: Infinity, right: -Infinity, top: Infinity, bottom: -Infinity };
+  grey.forEach((v, i) => {
+    if (v > 200) return;
+    const [x, y] = [i % width, Math.floor(i / width)];
+    box.left = Math.min(box.left, x / perMm);
+    box.right = Math.max(box.right, (x + 1) / perMm);
+    box.top = Math.min(box.top, y / perMm);
+    box.bottom = Math.max(box.bottom, (y + 1) / perMm);
+  });
+  return box.right < box.left ? undefined : box;
+}
+const PIXEL = 0.15;
+
+describe('lettering in its field', () => {
+  const words = fc
+    .array(fc.constantFrom('Ada', 'Ærø', 'fjord', 'Bartholomäus', 'To', 'ÅÇŞ'), { minLength: 1, maxLength: 4 })
+    .map((all) => all.join(' '));
+  it('is never outside of it, however it lies and is turned', () => {
+    fc.assert(
+      fc.property(
+        words,
+        fc.constantFrom(0, 90, 180, 37, -120),
+        fc.boolean(),
+        fc.constantFrom('left', 'centre', 'right'),
+        fc.constantFrom('top', 'middle', 'bottom'),
+        (text, turn, wrap, along, down) => {
+          const field = textField({
+            font: 'serif',
+            wrap,
+            along,
+            down,
+            place: place({ x: 25, y: 20, turn })
+          } as Partial<TextField>);
+          const [page] = drawn([[{ field, text }]]);
+          const angle = (-turn * Math.PI) / 180;
+          let outside = 0;
+          let inked = 0;
+          page!.grey.forEach((v, i) => {
+            if (v > 128) return;
+            inked++;
+            const [x, y] = [((i % page!.width) + 0.5) / 10 - 55, (Math.floor(i / page!.width) + 0.5) / 10 - 30];
+            const [u, w] = [x * Math.cos(angle) - y * Math.sin(angle), x * Math.sin(angle) + y * Math.cos(angle)];
+            if (Math.abs(u) > 30 + PIXEL || Math.abs(w) > 10 + PIXEL) outside++;
+          });
+          expect(outside).toBe(0);
+          expect(inked).toBeGreaterThan(100);
+        }
+      ),
+      { numRuns: 30 }
+    );
+  });
+
+  it('stands at its side and edge', () => {
+    const at = (along: TextField['along'], down: TextField['down']) =>
+      inkBox(drawn([[{ field: textField({ along, down, size: { is: 'fixed', pt: 20 } }), text: 'HHH' }]])[0]!)!;
+    const [left, right] = [at('left', 'top'), at('right', 'bottom')];
+    const middle = at('centre', 'middle');
+    expect(left.left).toBeLessThan(11);
+    expect(right.right).toBeGreaterThan(69);
+    expect((middle.left + middle.right) / 2).toBeCloseTo(40, 0);
+    expect(left.top).toBeLessThan(middle.top);
+    expect(middle.top).toBeLessThan(right.top);
+    // Capitals of Arimo are 0.716 em high.
+    expect(left.bottom - left.top).toBeCloseTo(20 * 0.716 * (25.4 / 72), 0);
+  });
+
+  it('has one size for all records where it says so: that of the longest', () => {
+    const field = textField({ size: { is: 'one for all' } });
+    const texts = ['Li', 'Bartholomäus Maximilian', 'Ada'];
+    const size = oneSize(field, texts, faceOf('latin'));
+    expect(size).toBe(Math.min(...texts.map((text) => layText(textField(), text, faceOf('latin')).size)));
+    for (const text of texts) expect(layText(field, text, faceOf('latin'), size)).toMatchObject({ size, inside: true });
+    const [short] = drawn([[{ field, text: 'Li' }]], 10, undefined, new Map([[1, size]]));
+    expect(inkBox(short!)!.right).toBeLessThan(20);
+  });
+
+  it('that has a size of its own and is too long is told', () => {
+    const field = textField({ size: { is: 'fixed', pt: 40 } });
+    expect(layText(field, 'Bartholomäus', faceOf('latin')).inside).toBe(false);
+    expect(layText(field, 'To', faceOf('latin')).inside).toBe(true);
+  });
+
+  it('of any script and font is drawn, several on a page, each page its own', () => {
+    const rows = (['latin', 'serif', 'arabic', 'devanagari'] as const).map((font, i) =>
+      textField({ id: i + 1, font, place: place({ y: 2 + 14 * i, height: 12 }) })
+    );
+    const texts = ['Office', 'fluff', 'السلام', 'हिन्दी'];
+    const [whole, empty, first] = drawn([
+      rows.map((field, i) => ({ field, text: texts[i]! })),
+      [{ field: rows[0]!, text: '  ' }],
+      [{ field: rows[0]!, text: 'A' }]
+    ]);
+    for (let i = 0; i < 4; i++) {
+      const row = { grey: whole!.grey.slice(whole!.width * (20 + 140 * i), whole!.width * (140 + 140 * i)), width: whole!.width };
+      expect(inkBox(row), texts[i]).toBeDefined();
+    }
+    expect(inkBox(empty!)).toBeUndefined();
+    expect(inkBox(first!)!.bottom).toBeLessThan(15);
+  });
+
+  it('has an outline that is wider than its letters', () => {
+    const plain = textField({ size: { is: 'fixed', pt: 30 }, place: place({ x: 20 }) });
+    const lined = { ...plain, outline: { mm: 2, colour: { is: 'rgb' as const, colour: '#000000' } } };
+    const [p, q] = drawn([[{ field: plain, text: 'O' }], [{ field: lined, text: 'O' }]]);
+    expect(inkBox(p!)!.left - inkBox(q!)!.left).toBeCloseTo(1, 0);
+  });
+
+  it('asks for a font that the shop has', () => {
+    expect(() => drawn([[{ field: textField({ font: 'Nowhere' }), text: 'x' }]])).toThrow('The shop has no font Nowhere.');
+  });
+});
+
+describe('a code in its field', () => {
+  it('is read by another reader, upright and turned', async () => {
+    const code = (turn: number): CodeField => ({
+      id: 2,
+      name: 'code',
+      is: 'code',
+      kind: 'Data Matrix',
+      content: '{no}',
+      place: place({ width: 20, height: 20, turn }),
+      colour: { is: 'inks', inks: [0, 0, 0, 1] }
+    });
+    const turns = [0, 90, 180, 30];
+    const pages = drawn(
+      turns.map((turn) => [{ field: code(turn), text: `No. ${turn}` }]),
+      20,
+      508
+    );
+    for (const [i, { grey, width, height }] of pages.entries())
+      expect(await readCodes(grey, width, height)).toEqual([{ format: 'DataMatrix', text: `No. ${turns[i]}` }]);
+  });
+});
+
+describe('a field', () => {
+  it('is checked where it comes from outside', () => {
+    const said = (field: unknown) => Field.safeParse(field).error?.issues[0]?.message ?? 'fine';
+    expect(said(textField())).toBe('fine');
+    expect(said(textField({ name: ' ' }))).toBe('A field has a name.');
+    expect(said(textField({ size: { is: 'fixed', pt: 0 } }))).toBe('Lettering is 1 to 10,000 pt.');
+    expect(said(textField({ place: place({ width: 0 }) }))).toBe('The width is at least 0.5 mm.');
+    expect(said(textField({ place: place({ x: Number.NaN }) }))).toBe('The place must be a figure.');
+    expect(said(textField({ colour: { is: 'rgb', colour: 'red' } }))).toBe('A colour is six figures after #.');
+    expect(said({ ...textField(), is: 'song' })).not.toBe('fine');
+  });
+});

@@ -1,0 +1,191 @@
+import { zlibSync } from 'fflate';
+import { PdfObjects, pdfNumber } from '../artwork/pdf-objects';
+import { MM_PER_POINT } from '../units/length';
+import { codeModules, layCode } from './codes';
+import type { CodeField, Field, FieldColour, FieldPlace, TextField } from './field';
+import { blockOf, isInside, largestSize, type TextBlock, type TextStyle } from './fitting';
+import type { TextFace } from './shaping';
+
+/** Records as pages that are drawn over the artwork: lettering as glyphs of its own font, codes as rectangles. */
+
+/** A font as it is opened, and its file as the page needs it. */
+export interface OpenedFont {
+  face: TextFace;
+  /** TrueType or OpenType. */
+  file: Uint8Array;
+}
+
+/** What a field says of a record. */
+export interface FieldText {
+  field: Field;
+  text: string;
+}
+
+export interface FinishedBox {
+  widthMm: number;
+  heightMm: number;
+}
+
+const styleOf = ({ wrap, lineSpacing, letterSpacing }: TextField): TextStyle => ({ wrap, lineSpacing, letterSpacing });
+
+/** Lettering at its size, and whether it is inside of its place. */
+export interface LaidText {
+  /** Of the em, mm. */
+  size: number;
+  block: TextBlock;
+  inside: boolean;
+}
+
+/**
+ * Lays out a text in its field.
+ *
+ * @param most for one size for all: the least of all records' largest, mm
+ */
+export function layText(field: TextField, text: string, face: TextFace, most = Infinity): LaidText {
+  const style = styleOf(field);
+  const largest = () => Math.min(LARGEST_MM, largestSize(text, face, style, field.place));
+  const size =
+    field.size.is === 'fixed'
+      ? field.size.pt * MM_PER_POINT
+      : field.size.is === 'largest'
+        ? largest()
+        : Math.min(most, largest());
+  const block = blockOf(text, face, style, field.place.width / size);
+  return { size, block, inside: isInside(block, size, field.place) };
+}
+
+/** What has hardly any width is no larger than this. */
+const LARGEST_MM = 5000;
+
+/** The size at which all texts of a field fit, mm. */
+export const oneSize = (field: TextField, texts: Iterable<string>, face: TextFace): number => {
+  let least = LARGEST_MM;
+  for (const text of new Set(texts)) least = Math.min(least, largestSize(text, face, styleOf(field), field.place));
+  return least;
+};
+
+const n = (value: number) => pdfNumber(value, 5);
+
+function colourOperator(colour: FieldColour, stroke: boolean): string {
+  if (colour.is === 'inks') return `${colour.inks.map(n).join(' ')} ${stroke ? 'K' : 'k'}`;
+  const rgb = [1, 3, 5].map((i) => n(Number.parseInt(colour.colour.slice(i, i + 2), 16) / 255));
+  return `${rgb.join(' ')} ${stroke ? 'RG' : 'rg'}`;
+}
+
+/** A field's own upright place, mm from its top left corner, y down → the page, points, y up. */
+function placeOperator({ x, y, width, height, turn }: FieldPlace, pageHeight: number): string {
+  const angle = (turn * Math.PI) / 180;
+  const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+  const [mx, my] = [x + width / 2, y + height / 2];
+  // About the middle, clockwise as it is seen.
+  const [e, f] = [mx - (cos * width) / 2 + (sin * height) / 2, my - (sin * width) / 2 - (cos * height) / 2];
+  const k = 1 / MM_PER_POINT;
+  return `${n(cos * k)} ${n(-sin * k)} ${n(-sin * k)} ${n(-cos * k)} ${n(e * k)} ${n((pageHeight - f) * k)} cm`;
+}
+
+function textOperators(field: TextField, { size, block }: LaidText, fontName: string): string {
+  const { width, height } = field.place;
+  const tall = block.height * size;
+  const top = field.down === 'top' ? 0 : field.down === 'middle' ? (height - tall) / 2 : height - tall;
+  const glyphs = block.lines.flatMap(({ line, baseline }) => {
+    const from = Math.min(0, line.ink?.left ?? 0);
+    const wide = (Math.max(line.width, line.ink?.right ?? 0) - from) * size;
+    const left = (field.along === 'left' ? 0 : field.along === 'centre' ? (width - wide) / 2 : width - wide) - from * size;
+    return line.glyphs.map(({ id, x, y }) => {
+      const hex = id.toString(16).padStart(4, '0');
+      // Letters stand upright where y goes down.
+      return `1 0 0 -1 ${n(left + x * size)} ${n(top + (baseline - y) * size)} Tm<${hex}>Tj`;
+    });
+  });
+  if (glyphs.length === 0) return '';
+  const { outline } = field;
+  const line = outline ? `${colourOperator(outline.colour, true)} ${n(outline.mm)} w 1 j 2 Tr ` : '';
+  return `BT ${colourOperator(field.colour, false)} ${line}/${fontName} ${n(size)} Tf ${glyphs.join('\n')} ET`;
+}
+
+function codeOperators(field: CodeField, text: string, dpi: number | undefined): string {
+  const { dark } = layCode(codeModules(field.kind, text), field.place, dpi);
+  const boxes = dark.map(({ x, y, width, height }) => `${n(x)} ${n(y)} ${n(width)} ${n(height)} re`);
+  return `${colourOperator(field.colour, false)} ${boxes.join(' ')} f`;
+}
+
+/** Writes overlays page by page. */
+export class OverlayWriter {
+  readonly #objects = new PdfObjects();
+  readonly #pages: number;
+  readonly #size: FinishedBox;
+  readonly #dpi: number | undefined;
+  readonly #fonts: ReadonlyMap<string, OpenedFont>;
+  readonly #written = new Map<string, { name: string; number: number }>();
+  readonly #kids: number[] = [];
+
+  /**
+   * @param size of all pages
+   * @param fonts by name, those of all fields
+   * @param dpi modules of codes are whole drops of it
+   */
+  constructor(size: FinishedBox, fonts: ReadonlyMap<string, OpenedFont>, dpi: number | undefined) {
+    this.#pages = this.#objects.reserve();
+    this.#size = size;
+    this.#fonts = fonts;
+    this.#dpi = dpi;
+  }
+
+  /**
+   * One record.
+   *
+   * @param most by field of one size for all, that size, mm
+   * @throws CodeError for a value without a code; RangeError for a font that is not there
+   */
+  add(texts: readonly FieldText[], most: ReadonlyMap<number, number> = new Map()): void {
+    const { widthMm, heightMm } = this.#size;
+    const drawn = texts.map(({ field, text }) => {
+      const inner = field.is === 'code' ? codeOperators(field, text, this.#dpi) : this.#text(field, text, most.get(field.id));
+      return inner === '' ? '' : `q ${placeOperator(field.place, heightMm)} ${inner} Q\n`;
+    });
+    const fonts = [...this.#written.values()].map(({ name, number }) => `/${name} ${number} 0 R`).join('');
+    const contents = this.#objects.reserve();
+    this.#objects.putContent(contents, '', drawn.join(''));
+    const box = `[0 0 ${n(widthMm / MM_PER_POINT)} ${n(heightMm / MM_PER_POINT)}]`;
+    this.#kids.push(
+      this.#objects.add(
+        `/Type/Page/Parent ${this.#pages} 0 R/MediaBox${box}/Contents ${contents} 0 R/Resources<</Font<<${fonts}>>>>`
+      )
+    );
+  }
+
+  finish(): Uint8Array {
+    this.#objects.put(
+      this.#pages,
+      `/Type/Pages/Kids[${this.#kids.map((kid) => `${kid} 0 R`).join(' ')}]/Count ${this.#kids.length}`
+    );
+    return this.#objects.finish(this.#objects.add(`/Type/Catalog/Pages ${this.#pages} 0 R`));
+  }
+
+  #text(field: TextField, text: string, most: number | undefined): string {
+    if (text.trim() === '') return '';
+    const font = this.#fonts.get(field.font);
+    if (!font) throw new RangeError(`The shop has no font ${field.font}.`);
+    return textOperators(field, layText(field, text, font.face, most), this.#fontName(field.font, font));
+  }
+
+  #fontName(name: string, { file }: OpenedFont): string {
+    const known = this.#written.get(name) ?? { name: `F${this.#written.size}`, number: addFont(this.#objects, file) };
+    this.#written.set(name, known);
+    return known.name;
+  }
+}
+
+/** A font whose characters are its glyphs by number, whole. @returns its number */
+function addFont(objects: PdfObjects, file: Uint8Array): number {
+  const isCff = String.fromCharCode(...file.subarray(0, 4)) === 'OTTO';
+  const packed = zlibSync(file, { level: 6 });
+  const embedded = objects.add(`/Filter/FlateDecode${isCff ? '/Subtype/OpenType' : `/Length1 ${file.length}`}`, packed);
+  const descriptor = objects.add(
+    `/Type/FontDescriptor/FontName/Field/Flags 4/FontBBox[0 0 1000 1000]/ItalicAngle 0/Ascent 900/Descent -200/CapHeight 700/StemV 80/FontFile${isCff ? '3' : '2'} ${embedded} 0 R`
+  );
+  const inner = objects.add(
+    `/Type/Font/Subtype/CIDFontType${isCff ? '0' : '2'}/BaseFont/Field/CIDSystemInfo<</Registry(Adobe)/Ordering(Identity)/Supplement 0>>/FontDescriptor ${descriptor} 0 R/DW 1000${isCff ? '' : '/CIDToGIDMap/Identity'}`
+  );
+  return objects.add(`/Type/Font/Subtype/Type0/BaseFont/Field/Encoding/Identity-H/DescendantFonts[${inner} 0 R]`);
+}

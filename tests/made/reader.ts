@@ -1,0 +1,24 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { prepareZXingModule, readBarcodes } from 'zxing-wasm/reader';
+
+/** Another program's reader of codes, as an outside check of ours. */
+
+const wasm = readFileSync(createRequire(import.meta.url).resolve('zxing-wasm/reader/zxing_reader.wasm'));
+const ready = prepareZXingModule({
+  overrides: { wasmBinary: wasm.buffer.slice(wasm.byteOffset, wasm.byteOffset + wasm.length) as ArrayBuffer },
+  fireImmediately: true
+});
+
+/** What is read in a grey picture, 0 black: each code's kind and text. */
+export async function readCodes(grey: Uint8Array, width: number, height: number): Promise<{ format: string; text: string }[]> {
+  await ready;
+  const data = new Uint8ClampedArray(width * height * 4);
+  grey.forEach((v, i) => data.set([v, v, v, 255], i * 4));
+  const found = await readBarcodes({ data, width, height, colorSpace: 'srgb' } as ImageData, {
+    tryHarder: true,
+    maxNumberOfSymbols: 8,
+    textMode: 'Plain'
+  });
+  return found.filter(({ isValid }) => isValid).map(({ format, text }) => ({ format, text }));
+}
