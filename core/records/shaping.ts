@@ -61,12 +61,13 @@ const SCRIPTS: readonly [tag: string, RegExp][] = (
   ] as const
 ).map(([tag, name]) => [tag, new RegExp(`\\p{Script=${name}}`, 'u')]);
 
-const LATIN = /[\u0000-\u024f]/;
+/** The last of the Latin letters that lie together. */
+const LAST_LATIN = 0x24f;
 const LETTER = /\p{L}/u;
 
 /** The script of a character; nothing for what all scripts share. */
 function scriptOf(character: string): string | undefined {
-  if (LATIN.test(character)) return LETTER.test(character) ? 'Latn' : undefined;
+  if (character.codePointAt(0)! <= LAST_LATIN) return LETTER.test(character) ? 'Latn' : undefined;
   return SCRIPTS.find(([, form]) => form.test(character))?.[0];
 }
 

@@ -1,0 +1,135 @@
+import { describe, expect, it } from 'vitest';
+import { faceOf } from '../../tests/made/faces';
+import type { CodeField, TextField } from './field';
+import { Filling, lookAt, sizesForAll, type LookedAt, type RiskKind } from './records';
+import { readText } from './read-table';
+
+/** Crew passes: a name, a number and a code. */
+
+const PLACE = { x: 5, y: 5, width: 60, height: 12, turn: 0 };
+const INK = { is: 'inks' as const, inks: [0, 0, 0, 1] as [number, number, number, number] };
+const name: TextField = {
+  id: 1,
+  name: 'Name',
+  is: 'text',
+  place: PLACE,
+  content: '{first name} {last name}[, {club}]',
+  font: 'Sans',
+  size: { is: 'one for all' },
+  wrap: false,
+  along: 'left',
+  down: 'middle',
+  lineSpacing: 1,
+  letterSpacing: 0,
+  colour: INK,
+  outline: null
+};
+const number: TextField = {
+  ...name,
+  id: 2,
+  name: 'Number',
+  content: 'No. {number, like 0001}',
+  size: { is: 'fixed', pt: 18 },
+  place: { ...PLACE, width: 30 }
+};
+const code: CodeField = {
+  id: 3,
+  name: 'Code',
+  is: 'code',
+  kind: 'Data Matrix',
+  content: '{number}',
+  place: { ...PLACE, width: 12 },
+  colour: INK
+};
+const faces = new Map([['Sans', faceOf('latin')]]);
+
+const TABLE = `FIRST_NAME;Last-Name;Club;No
+Ada;Vik;;1
+Bartholomäus Maximilian;von der Ærø-Sund;Royal Harbour and Lantern Club;2
+Li;漢;Quay;3
+;Pier;;B41
+Ada;Vik;;1
+Zoë;;Slip;`;
+const filling = (chosen: Record<string, string> = { number: 'No' }, fields = [name, number, code]) =>
+  new Filling({ table: readText(TABLE).table, fields, chosen });
+function looked(of = filling(), limits = { leastPt: 12, dpi: 720 }): LookedAt {
+  const looking = lookAt(of, faces, limits);
+  for (let step = looking.next(); ; step = looking.next()) if (step.done) return step.value;
+}
+const told = (kind: RiskKind, { risks } = looked()) =>
+  risks.filter((risk) => risk.kind === kind).map(({ record, sentence }) => [record, sentence]);
+
+describe('records', () => {
+  it('fill their fields by columns that are called otherwise, parts that are empty left out', () => {
+    const texts = (index: number) =>
+      filling()
+        .texts(index)
+        .map(({ text }) => text);
+    expect(texts(0)).toEqual(['Ada Vik', 'No. 0001', '1']);
+    expect(texts(2)).toEqual(['Li 漢, Quay', 'No. 0003', '3']);
+    // Nobody said which column the number is.
+    expect(filling({}).texts(0)[1]!.text).toBe('No. ');
+  });
+
+  it('are looked at before they are printed: each that is at risk is told, and why', () => {
+    expect(told('empty')).toEqual([
+      [3, 'Name: there is no “first name”.'],
+      [5, 'Name: there is no “last name”.'],
+      [5, 'Number: there is no “number”.'],
+      [5, 'Code: there is no “number”.']
+    ]);
+    expect(told('other form')).toEqual([[3, 'Number: “number” is no number or date as its example is.']]);
+    expect(told('missing letters')).toEqual([[2, 'Name: Sans does not have “漢”.']]);
+    expect(told('double')).toEqual([[4, 'It says the same as record 1: Ada Vik, No. 0001, 1.']]);
+    expect(told('small')).toEqual([
+      [1, expect.stringMatching(/^Name: “Bartholomäus Maximilian von der Ærø-Sun…” fits at \d+\.\d pt, less than 12 pt\.$/)]
+    ]);
+    expect(told('does not fit')).toEqual([]);
+    expect(told('no code')).toEqual([]);
+  });
+
+  it('that do not fit, or have no code, are told with their figures', () => {
+    const fields = [
+      { ...number, content: '{first name}' },
+      { ...code, kind: 'EAN-8' as const }
+    ];
+    const found = looked(filling({ number: 'No' }, fields as [TextField, TextField, CodeField]));
+    expect(told('does not fit', found)).toEqual([
+      [
+        1,
+        expect.stringMatching(
+          /^Number: “Bartholomäus Maximilian” needs \d+\.\d × \d+\.\d mm, and its place has 30\.0 × 12\.0 mm\.$/
+        )
+      ]
+    ]);
+    expect(found.counts['no code']).toBe(5);
+    expect(told('no code', found)[0]).toEqual([0, 'Code: EAN-8 has 7 figures and a check digit; “1” is none.']);
+    expect(looked(filling(), { leastPt: 1, dpi: 20 }).counts['no code']).toBeGreaterThan(0);
+  });
+
+  it('have one size for all: that of the one that is longest', () => {
+    const { sizes, smallest, longest } = looked();
+    expect(smallest.get(1)!.record).toBe(1);
+    expect(longest.get(1)!.record).toBe(1);
+    expect(sizes.get(1)).toBe(smallest.get(1)!.size);
+    expect([...sizesForAll(filling(), [name, number, code], faces)]).toEqual([[1, sizes.get(1)]]);
+  });
+
+  it('can be given up on, and many of a kind are counted and not all kept', () => {
+    const rows = Array.from({ length: 1000 }, () => ['']);
+    const many = new Filling({ table: { columns: ['number'], rows }, fields: [number], chosen: {} });
+    const looking = lookAt(many, faces, { leastPt: 1 });
+    expect(looking.next().value).toBe(0);
+    expect(looking.next().value).toBe(200);
+    looking.return(undefined as never);
+    const all = looked(many);
+    expect(all.counts).toMatchObject({ empty: 1000, double: 999 });
+    expect(all.risks.filter(({ kind }) => kind === 'empty')).toHaveLength(200);
+  });
+
+  it('ask for fonts that the shop has', () => {
+    expect(
+      () => lookAt(filling(), new Map(), { leastPt: 1 }).next() && looked(filling({}, [{ ...name, font: 'Gone' }] as never))
+    ).toThrow('The shop has no font Gone.');
+  });
+});

@@ -1,0 +1,219 @@
+import { CodeError, codeModules, layCode } from './codes';
+import { columnsOf, fill, parseContent, type Content, type Filled } from './content';
+import type { Field, TextField } from './field';
+import { matchNames } from './names';
+import { layText, oneSize, type FieldText } from './overlay';
+import type { TextFace } from './shaping';
+import type { Table } from './table';
+import { MM_PER_POINT } from '../units/length';
+
+/** Fields filled from a table, record by record, and what of them is at risk before anything is printed. */
+
+export interface Records {
+  table: Table;
+  fields: readonly Field[];
+  /** By name that a field asks for, the column that the operator chose for it. */
+  chosen: Readonly<Record<string, string>>;
+}
+
+/** A field with its content understood. */
+interface Understood {
+  field: Field;
+  content: Content;
+}
+
+/** Fills fields of one table. */
+export class Filling {
+  readonly #rows: Table['rows'];
+  readonly #fields: readonly Understood[];
+  /** By name, in which column of a row its value is. */
+  readonly #places = new Map<string, number>();
+
+  /** @throws ContentError for a field whose text cannot be understood */
+  constructor({ table, fields, chosen }: Records) {
+    this.#rows = table.rows;
+    this.#fields = fields.map((field) => ({ field, content: parseContent(field.content) }));
+    const names = this.#fields.flatMap(({ content }) => columnsOf(content));
+    for (const [name, column] of Object.entries(matchNames(names, table.columns, chosen).columns))
+      this.#places.set(name, table.columns.indexOf(column));
+  }
+
+  get count(): number {
+    return this.#rows.length;
+  }
+
+  /** What each field says of a record, counted from 0. */
+  record(index: number): (Filled & { field: Field })[] {
+    const row = this.#rows[index]!;
+    const value = (name: string) => {
+      const place = this.#places.get(name);
+      return place === undefined ? undefined : row[place];
+    };
+    return this.#fields.map(({ field, content }) => ({ field, ...fill(content, value, index) }));
+  }
+
+  texts(index: number): FieldText[] {
+    return this.record(index).map(({ field, text }) => ({ field, text }));
+  }
+}
+
+export const RISKS = ['does not fit', 'small', 'missing letters', 'empty', 'other form', 'no code', 'double'] as const;
+export type RiskKind = (typeof RISKS)[number];
+
+export interface Risk {
+  kind: RiskKind;
+  /** Counted from 0. */
+  record: number;
+  /** The field’s number; none for a record that is there twice. */
+  field?: number;
+  /** What is the matter, for a person. */
+  sentence: string;
+}
+
+/** What all records come to. */
+export interface LookedAt {
+  /** By field of one size for all, that size, mm. */
+  sizes: Map<number, number>;
+  /** By field of lettering the record that is smallest, and its size, mm. */
+  smallest: Map<number, { record: number; size: number }>;
+  /** By field the record with the longest text. */
+  longest: Map<number, { record: number; text: string }>;
+  /** At most so many of a kind are kept; `counts` says how many there are. */
+  risks: Risk[];
+  counts: Record<RiskKind, number>;
+}
+
+export interface LookLimits {
+  /** Lettering below this is told. */
+  leastPt: number;
+  /** Modules of codes are whole drops of it. */
+  dpi?: number | undefined;
+}
+
+const MOST_OF_A_KIND = 200;
+/** Records between two turns of whoever looks. */
+const A_TURN = 200;
+
+const isOneForAll = (field: Field): field is TextField => field.is === 'text' && field.size.is === 'one for all';
+const shortened = (text: string) => (text.length > 40 ? `${text.slice(0, 39)}…` : text);
+
+/**
+ * Looks at all records: how large their lettering is, and what of them is at risk.
+ *
+ * @param faces by name of a font
+ * @returns yields how many were looked at, so that it can be told, or given up
+ * @throws RangeError for a font that is not there
+ */
+export function* lookAt(filling: Filling, faces: ReadonlyMap<string, TextFace>, limits: LookLimits): Generator<number, LookedAt> {
+  const faceOf = (field: TextField): TextFace => {
+    const face = faces.get(field.font);
+    if (!face) throw new RangeError(`The shop has no font ${field.font}.`);
+    return face;
+  };
+  const looked: LookedAt = {
+    sizes: new Map(),
+    smallest: new Map(),
+    longest: new Map(),
+    risks: [],
+    counts: Object.fromEntries(RISKS.map((kind) => [kind, 0])) as Record<RiskKind, number>
+  };
+  const tell = (risk: Risk) => {
+    if (++looked.counts[risk.kind] <= MOST_OF_A_KIND) looked.risks.push(risk);
+  };
+  const first = new Map<string, number>();
+  for (let record = 0; record < filling.count; record++) {
+    if (record % A_TURN === 0) yield record;
+    const filled = filling.record(record);
+    for (const { field, text, empty, unlike } of filled) {
+      const said = { record, field: field.id };
+      if (text.length > (looked.longest.get(field.id)?.text.length ?? -1)) looked.longest.set(field.id, { record, text });
+      if (empty.length > 0)
+        tell({
+          ...said,
+          kind: 'empty',
+          sentence: `${field.name}: there is no ${empty.map((name) => `“${name}”`).join(' and no ')}.`
+        });
+      for (const name of unlike)
+        tell({ ...said, kind: 'other form', sentence: `${field.name}: “${name}” is no number or date as its example is.` });
+      if (field.is === 'text') lookAtText(field, text, faceOf(field), record, limits, looked, tell);
+      else if (text.trim() !== '') {
+        const why = codeFault(field, text, limits.dpi);
+        if (why) tell({ ...said, kind: 'no code', sentence: `${field.name}: ${why}` });
+      }
+    }
+    const key = JSON.stringify(filled.map(({ text }) => text));
+    const before = first.get(key);
+    if (before === undefined) first.set(key, record);
+    else if (filled.length > 0)
+      tell({
+        kind: 'double',
+        record,
+        sentence: `It says the same as record ${before + 1}: ${shortened(filled.map(({ text }) => text).join(', '))}.`
+      });
+  }
+  return looked;
+}
+
+function lookAtText(
+  field: TextField,
+  text: string,
+  face: TextFace,
+  record: number,
+  { leastPt }: LookLimits,
+  looked: LookedAt,
+  tell: (risk: Risk) => void
+): void {
+  if (text.trim() === '') return;
+  const said = { record, field: field.id };
+  const { size, block, inside } = layText(field, text, face);
+  if (isOneForAll(field)) looked.sizes.set(field.id, Math.min(looked.sizes.get(field.id) ?? Infinity, size));
+  if (size < (looked.smallest.get(field.id)?.size ?? Infinity)) looked.smallest.set(field.id, { record, size });
+  const pt = size / MM_PER_POINT;
+  if (!inside)
+    tell({
+      ...said,
+      kind: 'does not fit',
+      sentence: `${field.name}: “${shortened(text)}” needs ${(block.width * size).toFixed(1)} × ${(block.height * size).toFixed(1)} mm, and its place has ${field.place.width.toFixed(1)} × ${field.place.height.toFixed(1)} mm.`
+    });
+  else if (pt < leastPt)
+    tell({
+      ...said,
+      kind: 'small',
+      sentence: `${field.name}: “${shortened(text)}” fits at ${pt.toFixed(1)} pt, less than ${leastPt} pt.`
+    });
+  if (block.missing.length > 0)
+    tell({
+      ...said,
+      kind: 'missing letters',
+      sentence: `${field.name}: ${field.font} does not have ${block.missing.map((letter) => `“${letter}”`).join(', ')}.`
+    });
+}
+
+/** Why a value has no code at its place, in a sentence. */
+function codeFault(field: Field & { is: 'code' }, text: string, dpi: number | undefined): string | undefined {
+  try {
+    layCode(codeModules(field.kind, text), field.place, dpi);
+    return undefined;
+  } catch (error) {
+    if (error instanceof CodeError) return error.message;
+    throw error;
+  }
+}
+
+/** The sizes of fields of one size for all, mm: for whoever draws records without having looked at them. */
+export function sizesForAll(
+  filling: Filling,
+  fields: readonly Field[],
+  faces: ReadonlyMap<string, TextFace>
+): Map<number, number> {
+  const sizes = new Map<number, number>();
+  for (const field of fields.filter(isOneForAll)) {
+    const face = faces.get(field.font);
+    if (!face) throw new RangeError(`The shop has no font ${field.font}.`);
+    const texts = function* () {
+      for (let i = 0; i < filling.count; i++) yield filling.record(i).find((one) => one.field.id === field.id)!.text;
+    };
+    sizes.set(field.id, oneSize(field, texts(), face));
+  }
+  return sizes;
+}
