@@ -36,12 +36,14 @@ const colourNames = [
 const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-20s'];
 // What comes in: drawings at full speed, and gradients through one thread.
 const intakeNames = ['intake-250', 'soak-gradients'];
+// One design and ten thousand records.
+const recordNames = ['records-check', 'records-rip', 'records-memory'];
 // In a browser, on the built application.
 const panNames = ['pan-5000'];
 // Of a shop of a year.
 const { benchLists, LIST_FIGURES } = await import('./bench-lists.mjs');
 const chosen = process.argv.slice(2);
-const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...panNames, ...LIST_FIGURES];
+const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...recordNames, ...panNames, ...LIST_FIGURES];
 const unknown = chosen.filter((name) => !all.includes(name));
 if (unknown.length > 0) {
   console.error(`There is no figure named ${unknown.join(', ')}. There are: ${all.join(', ')}.`);
@@ -59,6 +61,8 @@ const layouts = wanted.filter((one) => layoutNames.includes(one));
 if (layouts.length > 0) run('bench-layout', layouts);
 const intakes = wanted.filter((one) => intakeNames.includes(one));
 if (intakes.length > 0) run('bench-intake', intakes);
+// A process a figure: memory is told apart.
+for (const name of wanted.filter((one) => recordNames.includes(one))) run('bench-records', [name]);
 if (wanted.some((one) => panNames.includes(one))) {
   const { panFrames } = await import('./bench-pan.mjs');
   console.log(`pan-5000\t${(await panFrames()).toFixed(2)}\tms`);

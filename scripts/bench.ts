@@ -1,20 +1,13 @@
-import { evenSides } from '$core/geometry/box';
 import { spawnSync } from 'node:child_process';
-import { closeSync, mkdtempSync, openSync, readFileSync, rmSync, statSync, writeFileSync, writeSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { closeSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
 import PDFDocument from 'pdfkit';
 import sharp from 'sharp';
-import { greyProfile, srgbProfile } from '$core/colour/icc-write';
-import { offsetCoated } from '$core/colour/conditions';
-import { buildProfile, modelPress } from '$core/colour/profile-build';
-import { DEFAULT_SEPARATION } from '$core/colour/black';
 import { wholePage } from '$core/artwork/preparation';
 import { makeDrawing } from '$core/artwork/drawing';
 import { drawingChoices } from '$core/artwork/piece';
 import { bandsOf, plateLayout, type RipPlan } from '$core/rip/plan';
 import { BandRipper } from '$core/rip/rip-band';
-import type { PlacedPiece } from '$core/layout/pieces';
 import { newLayer } from '$core/inks/stack';
 import { xyzToLab } from '$core/colour/lab';
 import { grain } from '$core/screening/grain';
@@ -22,6 +15,7 @@ import { Physics } from '$standins/printer/physics';
 import { FULL, Press } from '$standins/printer/press';
 import { fourInks, PROCESS_CHANNELS, shiftOf, type Ink, type InkSet } from '$core/inks/ink-set';
 import { straightCurve } from '$core/screening/thresholds';
+import { colours, folder, grid, MM, one, pdf, report, rip } from './bench-rip';
 import { seededRandom } from '$core/geometry/random';
 import { DEFAULT_RULES } from '$core/artwork/roles';
 import { pageLine } from '$core/checks/cut-lines';
@@ -30,32 +24,13 @@ import type { MadeLine } from '$core/artwork/cut-choices';
 import { distanceTo, flatten, parsePathData, pathData, type Path, type Polyline } from '$core/geometry/path';
 import type { FactsAnswer, FactsRequest } from '$lib/server/artwork/workers/facts';
 import type { TraceAnswer, TraceRequest } from '$lib/server/dockets/workers/trace';
-import { DRAWING_PROCESS, INTAKE_PROCESS, KERNELS_FILE, makePool, MASK_FILE } from '$lib/server/platform/tasks/pool';
+import { DRAWING_PROCESS, INTAKE_PROCESS, KERNELS_FILE, MASK_FILE } from '$lib/server/platform/tasks/pool';
 import { openInkSpace } from '$lib/server/conditions/workers/ink-space';
 import { openKernels } from '$lib/server/platform/workers/kernels-file';
 import { openPdfFile } from '$lib/server/platform/workers/open-pdf';
 import { ProcessPool } from '$lib/server/platform/tasks/process-pool';
-import { ripToFile } from '$lib/server/production/rip';
-import type { RipJob } from '$lib/server/production/rip-job';
 
-const folder = mkdtempSync(join(tmpdir(), 'zing-bench-'));
-const report = (name: string, value: number, unit: string) => process.stdout.write(`${name}\t${value.toFixed(2)}\t${unit}\n`);
-const MM = 72 / 25.4;
 const AMPLE = { seconds: 600, megabytes: 8000 };
-
-/** Writes a PDF drawn by `draw` at a size in mm. */
-async function pdf(name: string, width: number, height: number, draw: (doc: PDFKit.PDFDocument) => void): Promise<string> {
-  const path = join(folder, name);
-  const doc = new PDFDocument({ size: [width * MM, height * MM], margin: 0 });
-  const chunks: Buffer[] = [];
-  doc.on('data', (chunk: Buffer) => chunks.push(chunk));
-  const done = new Promise((resolve) => doc.on('end', resolve));
-  draw(doc);
-  doc.end();
-  await done;
-  writeFileSync(path, Buffer.concat(chunks));
-  return path;
-}
 
 /** 6000 × 4000 pixels that look like a photograph to a coder: soft shapes with grain. */
 async function photo(): Promise<Buffer> {
@@ -102,72 +77,6 @@ const sticker = () =>
       .fillColor([0, 0, 0, 100])
       .text('BERTH 9', 8 * MM, 38 * MM, { width: 74 * MM, align: 'center' });
   });
-
-function profiles(): { profile: string; sources: { rgb: string; cmyk: string; grey: string } } {
-  const put = (name: string, bytes: Uint8Array) => {
-    writeFileSync(join(folder, name), bytes);
-    return join(folder, name);
-  };
-  const cmyk = put(
-    'cmyk.icc',
-    buildProfile(modelPress(offsetCoated()), {
-      name: 'Bench',
-      version: 2,
-      made: { year: 2026, month: 1, day: 1 },
-      separation: DEFAULT_SEPARATION,
-      forwardGrid: 13,
-      backwardGrid: 17
-    })
-  );
-  return { profile: cmyk, sources: { rgb: put('rgb.icc', srgbProfile()), cmyk, grey: put('grey.icc', greyProfile()) } };
-}
-
-const colours = profiles();
-
-async function rip(plan: RipPlan, threads?: number): Promise<{ seconds: number; megapixels: number; peakMb: number }> {
-  const pool = makePool('rip-worker', threads);
-  const output = { plates: join(folder, 'run.tif'), overview: join(folder, 'run.overview'), coarse: join(folder, 'run.coarse') };
-  const job: RipJob = {
-    id: String(Math.random()),
-    plan,
-    profile: colours.profile,
-    curves: PROCESS_CHANNELS.map(() => [...straightCurve()]),
-    kernels: KERNELS_FILE,
-    mask: MASK_FILE,
-    method: 'blue-noise'
-  };
-  let peak = 0;
-  const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage.rss())), 20);
-  const start = performance.now();
-  const result = await ripToFile(pool, job, output, new AbortController().signal, () => undefined);
-  const seconds = (performance.now() - start) / 1000;
-  clearInterval(watch);
-  await pool.destroy();
-  process.stderr.write(
-    `${result.widthPx} × ${result.heightPx}, ${(statSync(output.plates).size / 1e6).toFixed(0)} MB, ${seconds.toFixed(1)} s\n`
-  );
-  return { seconds, megapixels: (result.widthPx * result.heightPx) / 1e6, peakMb: peak / 1e6 };
-}
-
-const one = (file: string, widthMm: number, heightMm: number) => ({
-  prepare: wholePage({ widthMm, heightMm }),
-  file,
-  page: 0,
-  widthMm,
-  heightMm,
-  bleed: evenSides(0),
-  intent: 'relative' as const,
-  sources: colours.sources
-});
-
-function grid(count: number, perRow: number, pitch: number): PlacedPiece[] {
-  return Array.from({ length: count }, (_, i) => ({
-    source: 0,
-    x: 10 + (i % perRow) * pitch,
-    y: 5 + Math.floor(i / perRow) * pitch,
-    turn: 0
-  }));
-}
 
 /** Cyan to black and three light inks, so that a page works on all seven planes. */
 const SEVEN: InkSet = [

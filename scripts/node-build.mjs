@@ -29,6 +29,7 @@ const entries = {
   'bench-colour': 'scripts/bench-colour.ts',
   'bench-layout': 'scripts/bench-layout.ts',
   'bench-intake': 'scripts/bench-intake.ts',
+  'bench-records': 'scripts/bench-records.ts',
   check: 'scripts/check.ts',
   'full-shop': 'scripts/full-shop.ts',
   outside: 'scripts/outside.ts',

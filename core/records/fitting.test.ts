@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { faceOf, type FaceName } from '../../tests/made/faces';
-import { blockOf, isInside, largestSize, type TextStyle } from './fitting';
+import { Fitting, isInside, type TextStyle } from './fitting';
 
 const style = (more: Partial<TextStyle> = {}): TextStyle => ({ wrap: false, lineSpacing: 1, letterSpacing: 0, ...more });
 const WORDS = ['Ada', 'Bartholomäus', 'von', 'Ærø-Sund', 'Li', 'Maximilian', 'To', 'fjord', 'İğdır', 'クル', 'O’Neill', 'x'];
@@ -19,13 +19,13 @@ const styles = fc.record({
 
 /** The block as it is drawn at a size. */
 const laid = (words: string, name: FaceName, how: TextStyle, width: number, size: number) =>
-  blockOf(words, faceOf(name), how, width / size);
+  new Fitting(words, faceOf(name), how).block(width / size);
 
 describe('the largest size of a text in a box', () => {
   it('is inside of the box, and nothing larger is', () => {
     fc.assert(
       fc.property(text, box, face, styles, (words, room, name, how) => {
-        const size = largestSize(words, faceOf(name), how, room);
+        const size = new Fitting(words, faceOf(name), how).largest(room);
         expect(isInside(laid(words, name, how, room.width, size), size, room)).toBe(true);
         for (const more of [1.001, 1.01, 1.05, 1.2, 1.5, 2, 3])
           expect(isInside(laid(words, name, how, room.width, size * more), size * more, room), `${more}`).toBe(false);
@@ -37,7 +37,7 @@ describe('the largest size of a text in a box', () => {
   it('has all its ink inside, letters that hang over too', () => {
     fc.assert(
       fc.property(text, box, styles, (words, room, how) => {
-        const size = largestSize(words, faceOf('serif'), how, room);
+        const size = new Fitting(words, faceOf('serif'), how).largest(room);
         const { lines } = laid(words, 'serif', how, room.width, size);
         for (const { line, baseline } of lines) {
           const { ink } = line;
@@ -52,25 +52,25 @@ describe('the largest size of a text in a box', () => {
   });
 
   it('grows with the box, and a longer text is never larger', () => {
-    const longer = largestSize('Anna Lena Marie', faceOf('latin'), style({ wrap: true }), { width: 40, height: 20 });
-    const shorter = largestSize('Anna', faceOf('latin'), style({ wrap: true }), { width: 40, height: 20 });
+    const longer = new Fitting('Anna Lena Marie', faceOf('latin'), style({ wrap: true })).largest({ width: 40, height: 20 });
+    const shorter = new Fitting('Anna', faceOf('latin'), style({ wrap: true })).largest({ width: 40, height: 20 });
     expect(longer).toBeLessThanOrEqual(shorter);
-    expect(largestSize('Anna', faceOf('latin'), style(), { width: 80, height: 40 })).toBeCloseTo(
-      2 * largestSize('Anna', faceOf('latin'), style(), { width: 40, height: 20 }),
+    expect(new Fitting('Anna', faceOf('latin'), style()).largest({ width: 80, height: 40 })).toBeCloseTo(
+      2 * new Fitting('Anna', faceOf('latin'), style()).largest({ width: 40, height: 20 }),
       9
     );
   });
 
   it('is any for what has nothing to be seen', () => {
     for (const nothing of ['', '   '])
-      expect(largestSize(nothing, faceOf('latin'), style(), { width: 9, height: 9 })).toBe(Infinity);
+      expect(new Fitting(nothing, faceOf('latin'), style()).largest({ width: 9, height: 9 })).toBe(Infinity);
   });
 });
 
 describe('lines', () => {
   it('end where words do, and where the text itself ends them', () => {
     const lines = (words: string, width: number, how = style({ wrap: true })) =>
-      blockOf(words, faceOf('latin'), how, width).lines.map(({ line }) => line.glyphs.length);
+      new Fitting(words, faceOf('latin'), how).block(width).lines.map(({ line }) => line.glyphs.length);
     expect(lines('one two three', 4.1)).toEqual([7, 5]);
     expect(lines('one two three', 0.1)).toEqual([3, 3, 5]);
     expect(lines('one\ntwo three', 100)).toEqual([3, 9]);
@@ -79,7 +79,7 @@ describe('lines', () => {
   });
 
   it('stand below each other by the spacing', () => {
-    const { lines, height } = blockOf('a\nb', faceOf('latin'), style({ lineSpacing: 1.5 }), 100);
+    const { lines, height } = new Fitting('a\nb', faceOf('latin'), style({ lineSpacing: 1.5 })).block(100);
     const { ascender, descender, gap } = faceOf('latin');
     expect(lines[1]!.baseline - lines[0]!.baseline).toBeCloseTo(1.5 * (ascender + descender + gap), 9);
     expect(height).toBeCloseTo(ascender + descender + 1.5 * (ascender + descender + gap), 9);

@@ -3,7 +3,7 @@ import { PdfObjects, pdfNumber } from '../artwork/pdf-objects';
 import { MM_PER_POINT } from '../units/length';
 import { codeModules, layCode } from './codes';
 import type { CodeField, Field, FieldColour, FieldPlace, TextField } from './field';
-import { blockOf, isInside, largestSize, type TextBlock, type TextStyle } from './fitting';
+import { Fitting, isInside, type TextBlock, type TextStyle } from './fitting';
 import type { TextFace } from './shaping';
 
 /** Records as pages that are drawn over the artwork: lettering as glyphs of its own font, codes as rectangles. */
@@ -42,15 +42,15 @@ export interface LaidText {
  * @param most for one size for all: the least of all records' largest, mm
  */
 export function layText(field: TextField, text: string, face: TextFace, most = Infinity): LaidText {
-  const style = styleOf(field);
-  const largest = () => Math.min(LARGEST_MM, largestSize(text, face, style, field.place));
+  const fitting = new Fitting(text, face, styleOf(field));
+  const largest = () => Math.min(LARGEST_MM, fitting.largest(field.place));
   const size =
     field.size.is === 'fixed'
       ? field.size.pt * MM_PER_POINT
       : field.size.is === 'largest'
         ? largest()
         : Math.min(most, largest());
-  const block = blockOf(text, face, style, field.place.width / size);
+  const block = fitting.block(field.place.width / size);
   return { size, block, inside: isInside(block, size, field.place) };
 }
 
@@ -60,7 +60,7 @@ const LARGEST_MM = 5000;
 /** The size at which all texts of a field fit, mm. */
 export const oneSize = (field: TextField, texts: Iterable<string>, face: TextFace): number => {
   let least = LARGEST_MM;
-  for (const text of new Set(texts)) least = Math.min(least, largestSize(text, face, styleOf(field), field.place));
+  for (const text of new Set(texts)) least = Math.min(least, new Fitting(text, face, styleOf(field)).largest(field.place));
   return least;
 };
 

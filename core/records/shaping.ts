@@ -110,6 +110,9 @@ function fromTheLeft(stretches: Stretch[]): Stretch[] {
   return all;
 }
 
+/** Letters that run from right to left, and marks that turn others round. */
+const FROM_THE_RIGHT = /[\u0590-\u08ff\u200f\u202a-\u202e\u2066-\u2069\ufb1d-\ufdff\ufe70-\ufefc]|[\ud802\ud803\ud83a\ud83b]/;
+
 const KEPT_EXTENTS = 5000;
 
 /** A font, opened for shaping. */
@@ -149,7 +152,8 @@ export class TextFace {
    * @param spacing added after each letter, em; letters are then not joined into one glyph
    */
   line(text: string, spacing = 0): ShapedLine {
-    const { levels } = bidi.getEmbeddingLevels(text, 'auto');
+    // Ordering is looked into only where anything may run from right to left.
+    const levels = FROM_THE_RIGHT.test(text) ? bidi.getEmbeddingLevels(text, 'auto').levels : new Uint8Array(text.length);
     const glyphs: Glyph[] = [];
     const missing = new Set<string>();
     let x = 0;

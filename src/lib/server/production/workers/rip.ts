@@ -20,7 +20,9 @@ interface Bench {
   id: string;
   kernels: Kernels;
   ripper: BandRipper | undefined;
-  drawings: Map<string, { drawing: Drawing; opened: OpenedPdf }>;
+  drawings: Map<string, { drawing: Drawing; opened: OpenedPdf | undefined }>;
+  /** Files of overlays: one has the pages of thousands of pieces. */
+  overlays: Map<string, OpenedPdf>;
 }
 
 let bench: Bench | undefined;
@@ -29,7 +31,7 @@ let bench: Bench | undefined;
 function benchFor(job: RipJob): Bench {
   if (bench?.id === job.id) return bench;
   if (bench) letGo(bench, 'all');
-  bench = { id: job.id, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map() };
+  bench = { id: job.id, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map(), overlays: new Map() };
   return bench;
 }
 
@@ -59,13 +61,19 @@ async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawin
   const { intent, sources, stack } = source;
   const marks = needed.marked && stack?.marks[needed.marked];
   const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
-  const opened = openPdfFile(over?.file ?? source.file);
+  const opened = over ? overlayFile(at, over.file) : openPdfFile(source.file);
   const own = stack?.layers.find(({ id }) => id === needed.layer)?.own;
   const drawing = marks
     ? makeMarkedDrawing(opened.document, source.page, marks, source.prepare.leftOut)
     : makeDrawing(opened.document, over?.page ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
-  at.drawings.set(keyOf(needed), { drawing, opened });
+  at.drawings.set(keyOf(needed), { drawing, opened: over ? undefined : opened });
   return drawing;
+}
+
+function overlayFile(at: Bench, file: string): OpenedPdf {
+  const known = at.overlays.get(file) ?? openPdfFile(file);
+  at.overlays.set(file, known);
+  return known;
 }
 
 /** Lets go of drawings: of the overlays, of which there may be thousands, or of all. */
@@ -73,9 +81,10 @@ function letGo(at: Bench, which: 'overlays' | 'all'): void {
   for (const [key, { drawing, opened }] of at.drawings) {
     if (which === 'overlays' && key.endsWith('/')) continue;
     drawing.list.destroy();
-    opened.close();
+    opened?.close();
     at.drawings.delete(key);
   }
+  if (which === 'all') for (const file of at.overlays.values()) file.close();
 }
 
 /** What is printed in all inks takes the condition's own black, where its profile tells one; a chart has no profile. */

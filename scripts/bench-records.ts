@@ -1,0 +1,133 @@
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { join } from 'node:path';
+import { seededRandom } from '$core/geometry/random';
+import { fourInks } from '$core/inks/ink-set';
+import type { CodeField, Field, TextField } from '$core/records/field';
+import { OverlayWriter } from '$core/records/overlay';
+import { Filling, lookAt, sizesForAll } from '$core/records/records';
+import { TextFace } from '$core/records/shaping';
+import type { RipPlan } from '$core/rip/plan';
+import { folder, grid, MM, one, pdf, report, rip } from './bench-rip';
+
+/** Passes of 90 × 50 mm with a name, a number and a code, 10,000 different ones. */
+
+const [WIDTH, HEIGHT] = [90, 50];
+const DPI = 360;
+const FONT = 'Arimo';
+const file = readFileSync(createRequire(import.meta.url).resolve('@expo-google-fonts/arimo/700Bold/Arimo_700Bold.ttf'));
+const fonts = new Map([[FONT, { face: new TextFace(file), file }]]);
+const faces = new Map([[FONT, fonts.get(FONT)!.face]]);
+
+const black = { is: 'inks' as const, inks: [0, 0, 0, 1] as [number, number, number, number] };
+const name: TextField = {
+  id: 1,
+  name: 'Name',
+  is: 'text',
+  place: { x: 5, y: 6, width: 55, height: 16, turn: 0 },
+  content: '{name}',
+  font: FONT,
+  size: { is: 'largest' },
+  wrap: true,
+  along: 'left',
+  down: 'middle',
+  lineSpacing: 1,
+  letterSpacing: 0,
+  colour: black,
+  outline: null
+};
+const number: TextField = {
+  ...name,
+  id: 2,
+  name: 'Number',
+  place: { x: 5, y: 32, width: 40, height: 10, turn: 0 },
+  content: 'No. {number, like 00001}',
+  size: { is: 'one for all' },
+  wrap: false
+};
+const code: CodeField = {
+  id: 3,
+  name: 'Code',
+  is: 'code',
+  kind: 'QR',
+  place: { x: 64, y: 22, width: 22, height: 22, turn: 0 },
+  content: 'PASS/{number}/{name}',
+  colour: black
+};
+const FIELDS: Field[] = [name, number, code];
+
+const FIRST = ['Ada', 'Bartholomäus', 'Li', 'Zoë', 'Maximilian', 'Þóra', 'José', 'Anna-Lena', 'Ove', 'Gwendolyn'];
+const LAST = ['Vik', 'von der See', 'Ærø', 'O’Neill', 'Lantern', 'Peña', 'Hafsteinsdóttir', 'Quay', 'Ng', 'Featherstonehaugh'];
+
+function filled(count: number): Filling {
+  const random = seededRandom(16);
+  const pick = (list: readonly string[]) => list[Math.floor(random() * list.length)]!;
+  const rows = Array.from({ length: count }, (_, i) => [`${pick(FIRST)} ${pick(LAST)}`, String(i + 1)]);
+  return new Filling({ table: { columns: ['name', 'number'], rows }, fields: FIELDS, chosen: {} });
+}
+
+/** The overlays of so many records as a file. */
+function overlays(count: number): string {
+  const filling = filled(count);
+  const sizes = sizesForAll(filling, FIELDS, faces);
+  const writer = new OverlayWriter({ widthMm: WIDTH, heightMm: HEIGHT }, fonts, DPI);
+  for (let i = 0; i < count; i++) writer.add(filling.texts(i), sizes);
+  const path = join(folder, `overlays-${count}.pdf`);
+  writeFileSync(path, writer.finish());
+  return path;
+}
+
+const base = () =>
+  pdf('pass.pdf', WIDTH, HEIGHT, (doc) => {
+    doc.rect(0, 0, WIDTH * MM, HEIGHT * MM).fill([10, 0, 5, 0]);
+    doc.circle(70 * MM, 12 * MM, 9 * MM).fill([80, 30, 0, 0]);
+    doc.rect(0, 46 * MM, WIDTH * MM, 4 * MM).fill([0, 40, 90, 0]);
+  });
+
+const ACROSS = 13;
+async function plan(count: number, overlay?: string): Promise<RipPlan> {
+  const pieces = grid(count, ACROSS, 93).map((piece, i) => ({
+    ...piece,
+    y: 5 + Math.floor(i / ACROSS) * (HEIGHT + 2),
+    ...(overlay !== undefined && { overlay: i })
+  }));
+  return {
+    widthMm: 1300,
+    lengthMm: Math.ceil(count / ACROSS) * (HEIGHT + 2) + 10,
+    dpi: { x: DPI, y: DPI },
+    sources: [one(await base(), WIDTH, HEIGHT)],
+    pieces,
+    ...(overlay !== undefined && { overlays: pieces.map((_, page) => ({ file: overlay, page })) }),
+    inks: fourInks([6, 13, 21]),
+    totalInk: 2.6,
+    marks: []
+  };
+}
+
+const benches: Record<string, () => Promise<void>> = {
+  'records-check': async () => {
+    const filling = filled(10_000);
+    const start = performance.now();
+    const looking = lookAt(filling, faces, { leastPt: 8, dpi: DPI });
+    let step = looking.next();
+    while (!step.done) step = looking.next();
+    report('records-check', (performance.now() - start) / 1000, 's');
+    process.stderr.write(`${JSON.stringify(step.value.counts)}\n`);
+    await Promise.resolve();
+  },
+  'records-rip': async () => {
+    const overlay = overlays(10_000);
+    const plain = await rip(await plan(10_000));
+    const records = await rip(await plan(10_000, overlay));
+    report('records-rip', plain.seconds / records.seconds, 'ratio');
+  },
+  'records-memory': async () => {
+    const few = await rip(await plan(1000, overlays(1000)));
+    const many = await rip(await plan(10_000, overlays(10_000)));
+    process.stderr.write(`${few.peakMb.toFixed(0)} MB, ${many.peakMb.toFixed(0)} MB\n`);
+    report('records-memory', many.peakMb / few.peakMb, 'ratio');
+  }
+};
+
+for (const wanted of process.argv.slice(2)) await benches[wanted]?.();
+rmSync(folder, { recursive: true, force: true });
