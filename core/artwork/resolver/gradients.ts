@@ -272,9 +272,18 @@ export function namesOf(space: mupdf.PDFObject): string[] {
   return Array.from({ length: list.length }, (_, i) => list.get(i).asName());
 }
 
-/** A colour space of a profile. */
+/** By document the spaces that were put into it, by their profile: each of its pages asks for the same. */
+const spaces = new WeakMap<mupdf.PDFDocument, Map<Uint8Array, mupdf.PDFObject>>();
+
+/** A colour space of a profile, in a document. */
 export function profiled(document: mupdf.PDFDocument, bytes: Uint8Array, components: number, alternate: string): mupdf.PDFObject {
+  const own = spaces.get(document) ?? new Map<Uint8Array, mupdf.PDFObject>();
+  spaces.set(document, own);
+  const known = own.get(bytes);
+  if (known) return known;
   const stream = document.addStream(bytes, { N: components });
   stream.put('Alternate', document.newName(alternate));
-  return document.addObject(['ICCBased', stream]);
+  const made = document.addObject(['ICCBased', stream]);
+  own.set(bytes, made);
+  return made;
 }

@@ -72,6 +72,19 @@ export interface ColourChoices {
   blackText: boolean;
 }
 
+/** Profiles that are open, by what holds them: one run has the same for thousands of pages. */
+const opened = new WeakMap<ColourTarget['sources'], Sources>();
+
+function openedSources(files: ColourTarget['sources']): Sources {
+  const known = opened.get(files) ?? {
+    rgb: new mupdf.ColorSpace(files.rgb, 'source-rgb'),
+    cmyk: new mupdf.ColorSpace(files.cmyk, 'source-cmyk'),
+    grey: new mupdf.ColorSpace(files.grey, 'source-grey')
+  };
+  opened.set(files, known);
+  return known;
+}
+
 export class Resolver {
   readonly inks: InkSpace | ColourTarget;
   readonly choices: ColourChoices;
@@ -81,13 +94,7 @@ export class Resolver {
   constructor(inks: InkSpace | ColourTarget, choices: ColourChoices) {
     this.inks = inks;
     this.choices = choices;
-    this.#sources = [
-      {
-        rgb: new mupdf.ColorSpace(inks.sources.rgb, 'source-rgb'),
-        cmyk: new mupdf.ColorSpace(inks.sources.cmyk, 'source-cmyk'),
-        grey: new mupdf.ColorSpace(inks.sources.grey, 'source-grey')
-      }
-    ];
+    this.#sources = [openedSources(inks.sources)];
   }
 
   /** @returns the number by which a state asks for them */
