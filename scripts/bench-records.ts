@@ -1,6 +1,8 @@
+import { spawnSync } from 'node:child_process';
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { seededRandom } from '$core/geometry/random';
 import { fourInks } from '$core/inks/ink-set';
 import type { CodeField, Field, TextField } from '$core/records/field';
@@ -66,14 +68,22 @@ function filled(count: number): Filling {
   return new Filling({ table: { columns: ['name', 'number'], rows }, fields: FIELDS, chosen: {} });
 }
 
-/** The overlays of so many records as a file. */
-function overlays(count: number): string {
+/** Writes the overlays of so many records. */
+function makeOverlays(count: number, path: string): void {
   const filling = filled(count);
   const sizes = sizesForAll(filling, FIELDS, faces);
   const writer = new OverlayWriter({ widthMm: WIDTH, heightMm: HEIGHT }, fonts, DPI);
   for (let i = 0; i < count; i++) writer.add(filling.texts(i), sizes);
-  const path = join(folder, `overlays-${count}.pdf`);
   writeFileSync(path, writer.finish());
+}
+
+/** The same in a process of its own, so that its memory is not the RIP's. */
+function overlays(count: number): string {
+  const path = join(folder, `overlays-${count}.pdf`);
+  const { status } = spawnSync(process.execPath, [fileURLToPath(import.meta.url), 'make', String(count), path], {
+    stdio: 'inherit'
+  });
+  if (status !== 0) throw new Error('The overlays were not made.');
   return path;
 }
 
@@ -129,5 +139,7 @@ const benches: Record<string, () => Promise<void>> = {
   }
 };
 
-for (const wanted of process.argv.slice(2)) await benches[wanted]?.();
+const [first, count, path] = process.argv.slice(2);
+if (first === 'make') makeOverlays(Number(count), path!);
+else for (const wanted of process.argv.slice(2)) await benches[wanted]?.();
 rmSync(folder, { recursive: true, force: true });

@@ -5,7 +5,7 @@ import { FONT_FILES, faceOf, type FaceName } from '../../tests/made/faces';
 import { openBytes } from '../../tests/made/opened';
 import { readCodes } from '../../tests/made/reader';
 import * as mupdf from '../interpreter/interpreter';
-import { Field, type CodeField, type FieldPlace, type TextField } from './field';
+import { Field, Fields, type CodeField, type FieldPlace, type TextField } from './field';
 import { layText, oneSize, OverlayWriter, type FieldText, type OpenedFont } from './overlay';
 
 /** Overlays as pages of 100 × 60 mm, seen by the interpreter. */
@@ -197,5 +197,9 @@ describe('a field', () => {
     expect(said(textField({ place: place({ x: Number.NaN }) }))).toBe('The place must be a figure.');
     expect(said(textField({ colour: { is: 'rgb', colour: 'red' } }))).toBe('A colour is six figures after #.');
     expect(said({ ...textField(), is: 'song' })).not.toBe('fine');
+    const all = (fields: unknown) => Fields.safeParse(fields).error?.issues[0]?.message ?? 'fine';
+    expect(all([textField(), textField({ id: 2 })])).toBe('fine');
+    expect(all([textField(), textField()])).toBe('Two fields have the same number.');
+    expect(all(Array.from({ length: 61 }, (_, i) => textField({ id: i + 1 })))).toBe('A docket has at most 60 fields.');
   });
 });

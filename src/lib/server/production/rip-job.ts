@@ -16,18 +16,36 @@ export interface RipJob {
   method: HalftoneMethod;
 }
 
+/** A job as all threads see it: said once, and not sent to each of them with every band. */
+export interface SharedJob {
+  id: string;
+  /** The job as JSON. */
+  json: SharedArrayBuffer;
+}
+
+export function shareJob(job: RipJob): SharedJob {
+  const bytes = new TextEncoder().encode(JSON.stringify(job));
+  const json = new SharedArrayBuffer(bytes.length);
+  new Uint8Array(json).set(bytes);
+  return { id: job.id, json };
+}
+
+/** The job of its shared form, a copy of the thread's own. */
+export const ownJob = ({ json }: SharedJob): RipJob =>
+  JSON.parse(new TextDecoder().decode(Uint8Array.from(new Uint8Array(json)))) as RipJob;
+
 export interface SharedSprite {
   key: SpriteKey;
   buffer: SharedArrayBuffer;
 }
 
 export interface SpriteRequest {
-  job: RipJob;
+  job: SharedJob;
   sprite: SharedSprite;
 }
 
 export interface BandRequest {
-  job: RipJob;
+  job: SharedJob;
   band: Band;
   sprites: SharedSprite[];
   plates: string;

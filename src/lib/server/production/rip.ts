@@ -8,7 +8,7 @@ import { CELL } from '$core/rip/record';
 import { errorCount } from '$core/screening/screener';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
 import { threadBroke } from '../platform/tasks/pool';
-import type { BandReport, BandRequest, RipJob, SharedSprite } from './rip-job';
+import { shareJob, type BandReport, type BandRequest, type RipJob, type SharedSprite } from './rip-job';
 
 /** The plates, and their mean ink in cells of 8 × 8 and of 64 × 64 pixels. */
 export interface RipFiles {
@@ -69,6 +69,7 @@ async function ripOnce(
   const plates = `${output.plates}.part`;
   const overview = `${output.overview}.part`;
   const coarse = `${output.coarse}.part`;
+  const shared = shareJob(job);
   const stop = new AbortController();
   const cancelled = AbortSignal.any([signal, stop.signal]);
   // Every band that waits listens to it.
@@ -83,7 +84,7 @@ async function ripOnce(
       key,
       buffer: new SharedArrayBuffer(spriteBytes(job.plan, key))
     }));
-    await Promise.all(sprites.map((sprite) => pool.run({ job, sprite }, { name: 'sprite', signal: cancelled })));
+    await Promise.all(sprites.map((sprite) => pool.run({ job: shared, sprite }, { name: 'sprite', signal: cancelled })));
 
     const end = new SharedArrayBuffer(8);
     new BigInt64Array(end)[0] = BigInt(PLATE_HEADER_BYTES);
@@ -98,7 +99,7 @@ async function ripOnce(
     // for than there are threads, so that none waits for one that cannot begin.
     const oneAfterAnother = async () => {
       for (let band = bands[next++]; band; band = bands[next++]) {
-        const request: BandRequest = { job, band, sprites, plates, overview, coarse, end, ...(errors && { errors }) };
+        const request: BandRequest = { job: shared, band, sprites, plates, overview, coarse, end, ...(errors && { errors }) };
         reports.push((await pool.run(request, { name: 'band', signal: cancelled })) as BandReport);
         rows += band.rows;
         onProgress(rows / layout.heightPx);

@@ -11,27 +11,28 @@ import { CELL } from '$core/rip/record';
 import { BandRipper } from '$core/rip/rip-band';
 import type { Kernels } from '$core/kernels/kernels';
 import { endingOnTraps } from '../../platform/workers/ending-on-traps';
-import type { BandReport, BandRequest, RipJob, SpriteRequest } from '../rip-job';
+import { ownJob, type BandReport, type BandRequest, type RipJob, type SharedJob, type SpriteRequest } from '../rip-job';
 import { openInkSpace, type InkSpaceFiles } from '../../conditions/workers/ink-space';
 import { openKernels } from '../../platform/workers/kernels-file';
 import { openPdfFile, type OpenedPdf } from '../../platform/workers/open-pdf';
 
 interface Bench {
-  id: string;
+  job: RipJob;
   kernels: Kernels;
   ripper: BandRipper | undefined;
   drawings: Map<string, { drawing: Drawing; opened: OpenedPdf | undefined }>;
-  /** Files of overlays: one has the pages of thousands of pieces. */
-  overlays: Map<string, OpenedPdf>;
+  /** Files of overlays, and how many pages each gave: one has those of thousands of pieces. */
+  overlays: Map<string, { opened: OpenedPdf; pages: number }>;
 }
 
 let bench: Bench | undefined;
 
 /** What the thread keeps open between the bands of one job. */
-function benchFor(job: RipJob): Bench {
-  if (bench?.id === job.id) return bench;
+function benchFor(shared: SharedJob): Bench {
+  if (bench?.job.id === shared.id) return bench;
   if (bench) letGo(bench, 'all');
-  bench = { id: job.id, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map(), overlays: new Map() };
+  const job = ownJob(shared);
+  bench = { job, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map(), overlays: new Map() };
   return bench;
 }
 
@@ -52,7 +53,8 @@ async function inksOf(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace>
 const keyOf = ({ source, overlay, marked, layer }: Needed) => `${source}/${marked ?? ''}/${layer ?? ''}/${overlay ?? ''}`;
 
 /** A drawing of the run, made when it is first needed: of an artwork, of what it marks, or of what lies over it, in its inks. */
-async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawing> {
+async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
+  const { job } = at;
   const known = at.drawings.get(keyOf(needed));
   if (known) return known.drawing;
   const source = job.plan.sources[needed.source];
@@ -70,10 +72,14 @@ async function drawingOf(at: Bench, job: RipJob, needed: Needed): Promise<Drawin
   return drawing;
 }
 
+/** The interpreter keeps what it reads of a file: one that gave so many pages is opened anew. */
+const PAGES_A_FILE = 500;
+
 function overlayFile(at: Bench, file: string): OpenedPdf {
-  const known = at.overlays.get(file) ?? openPdfFile(file);
+  const known = at.overlays.get(file) ?? { opened: openPdfFile(file), pages: 0 };
   at.overlays.set(file, known);
-  return known;
+  known.pages++;
+  return known.opened;
 }
 
 /** Lets go of drawings: of the overlays, of which there may be thousands, or of all. */
@@ -84,7 +90,11 @@ function letGo(at: Bench, which: 'overlays' | 'all'): void {
     opened?.close();
     at.drawings.delete(key);
   }
-  if (which === 'all') for (const file of at.overlays.values()) file.close();
+  for (const [file, { opened, pages }] of at.overlays) {
+    if (which === 'overlays' && pages < PAGES_A_FILE) continue;
+    opened.close();
+    at.overlays.delete(file);
+  }
 }
 
 /** What is printed in all inks takes the condition's own black, where its profile tells one; a chart has no profile. */
@@ -93,7 +103,8 @@ function withNeutralMarks({ plan, profile }: RipJob): RipPlan {
   return neutral ? marksInNeutral(plan, neutral) : plan;
 }
 
-function ripperOf(at: Bench, job: RipJob): BandRipper {
+function ripperOf(at: Bench): BandRipper {
+  const { job } = at;
   if (!at.ripper) {
     const bytes = readFileSync(job.mask);
     const ranks = new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2);
@@ -113,18 +124,17 @@ function ripperOf(at: Bench, job: RipJob): BandRipper {
 /** Draws one artwork that is placed many times into shared memory. */
 export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: SpriteRequest): Promise<void> => {
   const at = benchFor(job);
-  const ripper = ripperOf(at, job);
-  for (const needed of ripper.neededFor(key.source)) await drawingOf(at, job, needed);
+  const ripper = ripperOf(at);
+  for (const needed of ripper.neededFor(key.source)) await drawingOf(at, needed);
   ripper.drawSprite(key, (needed) => at.drawings.get(keyOf(needed))!.drawing, new Uint8Array(buffer));
 });
 
 /** Draws, screens and writes one band. */
 export const band = endingOnTraps(async (request: BandRequest): Promise<BandReport> => {
-  const { job } = request;
-  const at = benchFor(job);
-  const ripper = ripperOf(at, job);
+  const at = benchFor(request.job);
+  const ripper = ripperOf(at);
   const sprites = request.sprites.map(({ key, buffer }) => ({ key, pixels: new Uint8Array(buffer) }));
-  for (const needed of ripper.needed(request.band, sprites)) await drawingOf(at, job, needed);
+  for (const needed of ripper.needed(request.band, sprites)) await drawingOf(at, needed);
   const parts = ripper.draw(request.band, sprites, (needed) => at.drawings.get(keyOf(needed))?.drawing as Drawing);
   letGo(at, 'overlays');
 
@@ -141,7 +151,7 @@ export const band = endingOnTraps(async (request: BandRequest): Promise<BandRepo
   }
   const offset = Number(Atomics.add(new BigInt64Array(request.end), 0, BigInt(ripped.packed.length)));
   writeAll(request.plates, ripped.packed, offset);
-  const { widthPx, inks } = plateLayout(job.plan);
+  const { widthPx, inks } = plateLayout(at.job.plan);
   const cells = widthPx / CELL;
   writeAll(request.overview, ripped.overview, (request.band.y / CELL) * cells * inks.length);
   writeAll(request.coarse, ripped.coarse, (request.band.y / CELL ** 2) * (cells / CELL) * inks.length);
