@@ -187,6 +187,27 @@ describe('a code in its field', () => {
   });
 });
 
+describe('a record without a value', () => {
+  it('has neither lettering nor a code, and its page is there', () => {
+    const code: CodeField = {
+      id: 2,
+      name: 'code',
+      is: 'code',
+      kind: 'QR',
+      content: '',
+      place: place(),
+      colour: { is: 'rgb', colour: '#000000' }
+    };
+    const [page] = drawn([
+      [
+        { field: textField(), text: '' },
+        { field: code, text: ' ' }
+      ]
+    ]);
+    expect(inkBox(page!)).toBeUndefined();
+  });
+});
+
 describe('a field', () => {
   it('is checked where it comes from outside', () => {
     const said = (field: unknown) => Field.safeParse(field).error?.issues[0]?.message ?? 'fine';

@@ -104,6 +104,7 @@ function textOperators(field: TextField, { size, block }: LaidText, fontName: st
 }
 
 function codeOperators(field: CodeField, text: string, dpi: number | undefined): string {
+  if (text.trim() === '') return '';
   const { dark } = layCode(codeModules(field.kind, text), field.place, dpi);
   const boxes = dark.map(({ x, y, width, height }) => `${n(x)} ${n(y)} ${n(width)} ${n(height)} re`);
   return `${colourOperator(field.colour, false)} ${boxes.join(' ')} f`;

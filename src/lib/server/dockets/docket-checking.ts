@@ -86,7 +86,13 @@ export class DocketChecking {
       .prepare<[], number>(`SELECT id FROM docket WHERE worst IS NULL AND away = 0 ORDER BY id DESC LIMIT ${AT_ONCE}`)
       .pluck();
     let toldAt = performance.now();
-    let told = true;
+    /** Looked at, and not told yet: a screen of one docket is left alone by what is found on others. */
+    let untold: number[] = [];
+    const tell = () => {
+      if (untold.length > 0) events.changed('dockets', untold);
+      untold = [];
+      toldAt = performance.now();
+    };
     for (let ids = next.all(); ids.length > 0 && !this.#stopped; ids = next.all()) {
       const began = performance.now();
       const found: [number, number][] = [];
@@ -95,14 +101,11 @@ export class DocketChecking {
         if (performance.now() - began > AT_A_TIME_MS) break;
       }
       this.#keep(found);
-      told = false;
-      if (performance.now() - toldAt > TELL_EVERY_MS) {
-        events.changed('dockets');
-        [toldAt, told] = [performance.now(), true];
-      }
+      untold.push(...found.map(([id]) => id));
+      if (performance.now() - toldAt > TELL_EVERY_MS) tell();
       await setTimeout(performance.now() - began);
     }
-    if (!told && !this.#stopped) events.changed('dockets');
+    if (!this.#stopped) tell();
   }
 
   /** Together: each commit waits for the disk. */
