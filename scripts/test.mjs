@@ -13,6 +13,7 @@ const missing = installDebianPackages({
   '/usr/bin/ipptool': 'cups-ipp-utils',
   '/usr/bin/transicc': 'liblcms2-utils',
   '/usr/bin/gs': 'ghostscript',
+  '/usr/bin/hb-shape': 'libharfbuzz-bin',
   '/usr/bin/rsvg-convert': 'librsvg2-bin'
 });
 if (missing.includes('chromium')) {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { extraInks, LAYER_INKS, layersTogether, newLayer, PLAIN_STACK, Stack, type LayerInk } from './stack';
+import { extraInks, LAYER_INKS, layersTogether, marginMm, newLayer, PLAIN_STACK, Stack, type LayerInk } from './stack';
 
 const stackOf = (...inks: LayerInk[]): Stack => ({ seen: 'front', layers: inks.map((ink, i) => newLayer(i + 1, ink)) });
 
@@ -23,6 +23,12 @@ describe('a stack', () => {
     }));
     expect(of(colour, ...round)).toMatch(/in a circle/);
     expect(of(...Array.from({ length: 13 }, (_, i) => newLayer(i + 1, 'white')))).toMatch(/At most 12/);
+  });
+
+  it('reaches as far beyond the piece as its farthest margin; colour does not by its cover', () => {
+    const margin = (ink: LayerInk, mm: number) => newLayer(1, ink, { cover: { is: 'margin', mm } });
+    expect(marginMm([newLayer(1, 'white')])).toBe(0);
+    expect(marginMm([margin('white', 4), margin('varnish', 9), margin('colour', 30)])).toBe(9);
   });
 
   it('says which inks it needs beside colours', () => {

@@ -129,8 +129,9 @@ export const isPlain = ({ layers }: Pick<Stack, 'layers'>): boolean =>
   layers.length === 1 && layers[0]!.ink === 'colour' && !layers[0]!.mirrored && (layers[0]!.ownPage ?? null) === null;
 
 /** How far layers lie beyond the finished size because they say so, mm. */
-export const marginMm = (layers: readonly Pick<Layer, 'cover'>[]): number =>
-  layers.reduce((most, { cover }) => (cover.is === 'margin' ? Math.max(most, cover.mm) : most), 0);
+export const marginMm = (layers: readonly Pick<Layer, 'ink' | 'cover'>[]): number =>
+  // A layer of colour lies where the page has it, whatever its cover.
+  layers.reduce((most, { ink, cover }) => (ink !== 'colour' && cover.is === 'margin' ? Math.max(most, cover.mm) : most), 0);
 
 /** A layer that a machine lays down: the same for all pieces of a run. */
 export interface LaidLayer {
