@@ -23,6 +23,7 @@ const ROOMS = [
   'machines',
   'media',
   'conditions',
+  'records',
   'artwork',
   'dockets',
   'production',

@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { seededRandom } from '$core/geometry/random';
 import { fourInks } from '$core/inks/ink-set';
 import type { CodeField, Field, TextField } from '$core/records/field';
+import { keptTable } from '$core/records/kept-table';
 import { OverlayWriter } from '$core/records/overlay';
 import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import { TextFace } from '$core/records/shaping';
@@ -65,7 +66,7 @@ function filled(count: number): Filling {
   const random = seededRandom(16);
   const pick = (list: readonly string[]) => list[Math.floor(random() * list.length)]!;
   const rows = Array.from({ length: count }, (_, i) => [`${pick(FIRST)} ${pick(LAST)}`, String(i + 1)]);
-  return new Filling({ table: { columns: ['name', 'number'], rows }, fields: FIELDS, chosen: {} });
+  return new Filling({ table: keptTable({ columns: ['name', 'number'], rows }), fields: FIELDS, chosen: {} });
 }
 
 /** Writes the overlays of so many records. */
@@ -73,7 +74,7 @@ function makeOverlays(count: number, path: string): void {
   const filling = filled(count);
   const sizes = sizesForAll(filling, FIELDS, faces);
   const writer = new OverlayWriter({ widthMm: WIDTH, heightMm: HEIGHT }, fonts, DPI);
-  for (let i = 0; i < count; i++) writer.add(filling.texts(i), sizes);
+  for (const record of filling.numbers) writer.add(filling.texts(record), sizes);
   writeFileSync(path, writer.finish());
 }
 
@@ -105,9 +106,8 @@ async function plan(count: number, overlay?: string): Promise<RipPlan> {
     widthMm: 1300,
     lengthMm: Math.ceil(count / ACROSS) * (HEIGHT + 2) + 10,
     dpi: { x: DPI, y: DPI },
-    sources: [one(await base(), WIDTH, HEIGHT)],
+    sources: [{ ...one(await base(), WIDTH, HEIGHT), ...(overlay !== undefined && { overlays: overlay }) }],
     pieces,
-    ...(overlay !== undefined && { overlays: pieces.map((_, page) => ({ file: overlay, page })) }),
     inks: fourInks([6, 13, 21]),
     totalInk: 2.6,
     marks: []

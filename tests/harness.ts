@@ -43,6 +43,9 @@ export const USUAL_MODE = ALL_MODES.find(
   (mode) => mode.code === 'Petrel 13/Harbour/calendered/720/8/both ways/quality'
 ) as PrintMode;
 
+/** A print mode of the stand-ins by its code. */
+export const modeOf = (code: string): PrintMode => ALL_MODES.find((mode) => mode.code === code) as PrintMode;
+
 /** All of a list, the newest first, also what is put away. */
 export const ALL: ListQuery = {
   words: '',

@@ -45,17 +45,13 @@ export interface PieceSource extends Piece {
   stack?: SourceStack;
   /** Names of the profiles that its colours are read with where it has none of its own; the caller knows where they are. */
   sources: { rgb: string; cmyk: string; grey: string };
-}
-
-/** What is drawn over a piece, at its size: a page whose trim box is the finished size. Pieces that differ in it alone share their base. */
-export interface Overlay {
-  file: string;
-  page: number;
+  /** The file of what is drawn over its pieces, at its size: pages whose trim box is the finished size. */
+  overlays?: string;
 }
 
 export interface PlacedPiece {
   source: number;
-  /** Which of the plan's overlays is drawn over it. */
+  /** The page of its source's overlays that is drawn over it. Pieces that differ in it alone share their base. */
   overlay?: number;
   /** Top left corner of what prints (bleed included), mm from the roll's left edge and the start of the run. */
   x: number;

@@ -73,6 +73,8 @@ export interface PlacedCopy {
   /** Degrees clockwise. */
   turn: number;
   pinned: boolean;
+  /** The number of the record that it is; none for a docket without records. @see dealt */
+  record?: number;
 }
 
 /** A strip of the roll, or a sheet. */

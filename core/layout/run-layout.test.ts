@@ -263,16 +263,18 @@ describe('pieces of one docket', () => {
       sources: { rgb: '', cmyk: '', grey: '' }
     });
     const pages = new Map(
-      panels.map((one, i) => [one.id, { ...page(i * 200), ...(i === 1 && { overlay: { file: 'name', page: 4 } }) }])
+      panels.map((one, i) => [one.id, { ...page(i * 200), ...(i === 1 && { overlays: { file: 'names', records: [7, 9] } }) }])
     );
-    const { sources, pieces, overlays } = ripPieces(part.copies, RULE, panels, pages);
+    const copies = part.copies.map((copy, i) => (i === 1 ? { ...copy, record: 9 } : copy));
+    const { sources, pieces } = ripPieces(copies, RULE, panels, pages);
+    expect(() => ripPieces(part.copies, RULE, panels, pages)).toThrow('has no page');
     expect(sources.map(({ prepare, bleed }) => [prepare.region.x, bleed.left, bleed.right])).toEqual([
       [0, outer, 0],
       [200, 0, 0],
       [400, 0, outer]
     ]);
-    expect(pieces.map(({ overlay }) => overlay)).toEqual([undefined, 0, undefined]);
-    expect(overlays).toEqual([{ file: 'name', page: 4 }]);
+    expect(pieces.map(({ overlay }) => overlay)).toEqual([undefined, 1, undefined]);
+    expect(sources.map((source) => source.overlays)).toEqual([undefined, 'names', undefined]);
     // Each lies where its copy does: its bleed begins at the copy's own edge.
     pieces.forEach((placed, i) => expect(placed.x).toBeCloseTo(part.copies[i]!.x, 6));
   });

@@ -2,7 +2,7 @@ import type { Finishing } from '../marks/finishing-choice';
 import type { Amounts, Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
 import { apply } from '../geometry/matrix';
-import type { Overlay, PieceSource, PlacedPiece } from './pieces';
+import type { PieceSource, PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
 import { finishingShapes, inksOf } from '../marks/finishing';
 import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
@@ -74,7 +74,8 @@ export function dressPart(
     const inks = inkOf(piece.finishing.ink);
     const number = piece.first + copy.copy;
     const of = Math.max(piece.of, piece.first + (counts.get(copy.id) ?? 0));
-    for (const shape of finishingShapes(piece, piece.finishing, piece.caption, { number, of })) {
+    const caption = copy.record === undefined ? piece.caption : `${piece.caption} · record ${copy.record}`;
+    for (const shape of finishingShapes(piece, piece.finishing, caption, { number, of })) {
       const at = apply(toCopy, shape);
       if (shape.kind === 'mark') {
         const { diameter, weight } = shape;
@@ -97,7 +98,8 @@ export function dressPart(
 
 /** What of a piece's page the RIP is told, by whoever knows its file. */
 export type PiecePage = Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources' | 'stack' | 'colourBleed'> & {
-  overlay?: Overlay | undefined;
+  /** The file with its records, and which record each page of it is. */
+  overlays?: { file: string; records: readonly number[] } | undefined;
 };
 
 /**
@@ -110,17 +112,16 @@ export function ripPieces(
   rule: RunLayoutRule,
   laid: readonly RunPiece[],
   pages: ReadonlyMap<string, PiecePage>
-): { sources: PieceSource[]; pieces: PlacedPiece[]; overlays: Overlay[] } {
+): { sources: PieceSource[]; pieces: PlacedPiece[] } {
   const used = laid.filter((piece) => copies.some((copy) => copy.id === piece.id));
-  const overlays: Overlay[] = [];
-  const overlayOf = new Map<string, number>();
+  const pageOf = new Map<string, Map<number, number>>();
   const sources = used.map((piece): PieceSource => {
     const known = pages.get(piece.id);
     if (!known) throw new RangeError(`Piece ${piece.id} has no artwork.`);
-    const { overlay, ...page } = known;
-    if (overlay) overlayOf.set(piece.id, overlays.push(overlay) - 1);
+    const { overlays, ...page } = known;
+    if (overlays) pageOf.set(piece.id, new Map(overlays.records.map((record, i) => [record, i])));
     const { widthMm, heightMm, bleed, intent } = piece;
-    const source = { ...page, widthMm, heightMm, bleed, intent };
+    const source = { ...page, ...(overlays && { overlays: overlays.file }), widthMm, heightMm, bleed, intent };
     // Boxes of true shapes lie on each other: each prints to the middle of the knife's gap, as far as its bleed goes.
     const beyond = Math.min(...Object.values(bleed), Math.max(rule.gapX, rule.gapY) / 2);
     return rule.placing === 'shapes' && piece.contour && !hasMarks(piece)
@@ -135,7 +136,9 @@ export function ripPieces(
     const corners = [-bleed.left, widthMm + bleed.right].flatMap((x) =>
       [-bleed.top, heightMm + bleed.bottom].map((y) => apply(toCopy, { x, y }))
     );
-    const overlay = overlayOf.get(copy.id);
+    const pages = pageOf.get(copy.id);
+    const overlay = pages?.get(copy.record ?? NaN);
+    if (pages && overlay === undefined) throw new RangeError(`Record ${copy.record} of piece ${copy.id} has no page.`);
     return {
       source: index,
       x: Math.min(...corners.map((p) => p.x)),
@@ -144,5 +147,5 @@ export function ripPieces(
       ...(overlay !== undefined && { overlay })
     };
   });
-  return { sources, pieces, overlays };
+  return { sources, pieces };
 }

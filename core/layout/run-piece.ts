@@ -3,6 +3,7 @@ import type { Sides } from '../geometry/box';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
 import { roomOf } from '../marks/finishing';
 import type { Finishing } from '../marks/finishing-choice';
+import type { RecordOrder } from '../records/choices';
 import type { PieceRef } from './pieces';
 import type { Item, PlacedCopy } from './placement';
 
@@ -24,6 +25,9 @@ export interface RunPiece extends PieceRef {
   finishing: Finishing;
   /** What a caption says of it. */
   caption: string;
+  /** Where its copies are records: the numbers of those in this run, one for each copy, and how they are dealt to places. */
+  records?: readonly number[] | undefined;
+  order?: RecordOrder | undefined;
   /** Its contour in mm of the finished size (even-odd), where it is cut by one. */
   contour?: Point[][] | undefined;
 }

@@ -1,19 +1,18 @@
+import type { Override, RecordChoices } from './choices';
 import { CodeError, codeModules, layCode } from './codes';
 import { columnsOf, fill, parseContent, type Content, type Filled } from './content';
 import type { Field, TextField } from './field';
+import type { KeptTable } from './kept-table';
 import { matchNames } from './names';
 import { layText, oneSize, type FieldText } from './overlay';
 import type { TextFace } from './shaping';
-import type { Table } from './table';
 import { MM_PER_POINT } from '../units/length';
 
 /** Fields filled from a table, record by record, and what of them is at risk before anything is printed. */
 
-export interface Records {
-  table: Table;
-  fields: readonly Field[];
-  /** By name that a field asks for, the column that the operator chose for it. */
-  chosen: Readonly<Record<string, string>>;
+export interface Records extends Pick<RecordChoices, 'fields' | 'chosen'> {
+  table: KeptTable;
+  overrides?: RecordChoices['overrides'];
 }
 
 /** A field with its content understood. */
@@ -24,37 +23,57 @@ interface Understood {
 
 /** Fills fields of one table. */
 export class Filling {
-  readonly #rows: Table['rows'];
+  /** Records that are gone through. */
+  readonly numbers: ArrayLike<number> & Iterable<number>;
+  readonly #rows: KeptTable['rows'];
+  /** By number of a record its row. */
+  readonly #rowOf: Map<number, number>;
   readonly #fields: readonly Understood[];
   /** By name, in which column of a row its value is. */
   readonly #places = new Map<string, number>();
+  /** By record and field. */
+  readonly #overrides: Map<string, Override>;
 
-  /** @throws ContentError for a field whose text cannot be understood */
-  constructor({ table, fields, chosen }: Records) {
+  /**
+   * @param numbers of the records that are gone through; all of the table
+   * @throws ContentError for a field whose text cannot be understood
+   */
+  constructor({ table, fields, chosen, overrides = [] }: Records, numbers: Filling['numbers'] = table.numbers) {
+    this.numbers = numbers;
     this.#rows = table.rows;
+    this.#rowOf = new Map(table.numbers.map((number, i) => [number, i]));
+    this.#overrides = new Map(overrides.map((one) => [`${one.record}/${one.field}`, one]));
     this.#fields = fields.map((field) => ({ field, content: parseContent(field.content) }));
     const names = this.#fields.flatMap(({ content }) => columnsOf(content));
     for (const [name, column] of Object.entries(matchNames(names, table.columns, chosen).columns))
       this.#places.set(name, table.columns.indexOf(column));
   }
 
-  get count(): number {
-    return this.#rows.length;
-  }
-
-  /** What each field says of a record, counted from 0. */
-  record(index: number): (Filled & { field: Field })[] {
+  /** What each field says of a record, by its number. @throws RangeError for one that the table does not have */
+  record(number: number): (Filled & { field: Field })[] {
+    const index = this.#rowOf.get(number);
+    if (index === undefined) throw new RangeError(`The table has no record ${number}.`);
     const row = this.#rows[index]!;
     const value = (name: string) => {
       const place = this.#places.get(name);
       return place === undefined ? undefined : row[place];
     };
-    return this.#fields.map(({ field, content }) => ({ field, ...fill(content, value, index) }));
+    return this.#fields.map(({ field, content }) => {
+      const own = this.#overrides.get(`${number}/${field.id}`);
+      const filled = own?.text != null ? { text: own.text, empty: [], unlike: [] } : fill(content, value, index);
+      return { field: own ? overridden(field, own) : field, ...filled };
+    });
   }
 
-  texts(index: number): FieldText[] {
-    return this.record(index).map(({ field, text }) => ({ field, text }));
+  texts(number: number): FieldText[] {
+    return this.record(number).map(({ field, text }) => ({ field, text }));
   }
+}
+
+/** A field as one record has it. */
+function overridden(field: Field, { place, size }: Override): Field {
+  const placed = place ? { ...field, place } : field;
+  return size && placed.is === 'text' ? { ...placed, size } : placed;
 }
 
 export const RISKS = ['does not fit', 'small', 'missing letters', 'empty', 'other form', 'no code', 'double'] as const;
@@ -62,7 +81,6 @@ export type RiskKind = (typeof RISKS)[number];
 
 export interface Risk {
   kind: RiskKind;
-  /** Counted from 0. */
   record: number;
   /** The field’s number; none for a record that is there twice. */
   field?: number;
@@ -121,8 +139,10 @@ export function* lookAt(filling: Filling, faces: ReadonlyMap<string, TextFace>, 
     if (++looked.counts[risk.kind] <= MOST_OF_A_KIND) looked.risks.push(risk);
   };
   const first = new Map<string, number>();
-  for (let record = 0; record < filling.count; record++) {
-    if (record % A_TURN === 0) yield record;
+  let done = 0;
+  for (const record of filling.numbers) {
+    if (done % A_TURN === 0) yield done;
+    done++;
     const filled = filling.record(record);
     for (const { field, text, empty, unlike } of filled) {
       const said = { record, field: field.id };
@@ -148,7 +168,7 @@ export function* lookAt(filling: Filling, faces: ReadonlyMap<string, TextFace>, 
       tell({
         kind: 'double',
         record,
-        sentence: `It says the same as record ${before + 1}: ${shortened(filled.map(({ text }) => text).join(', '))}.`
+        sentence: `It says the same as record ${before}: ${shortened(filled.map(({ text }) => text).join(', '))}.`
       });
   }
   return looked;
@@ -207,13 +227,23 @@ export function sizesForAll(
   faces: ReadonlyMap<string, TextFace>
 ): Map<number, number> {
   const sizes = new Map<number, number>();
-  for (const field of fields.filter(isOneForAll)) {
-    const face = faces.get(field.font);
-    if (!face) throw new RangeError(`The shop has no font ${field.font}.`);
-    const texts = function* () {
-      for (let i = 0; i < filling.count; i++) yield filling.record(i).find((one) => one.field.id === field.id)!.text;
-    };
-    sizes.set(field.id, oneSize(field, texts(), face));
+  for (const { id } of fields.filter(isOneForAll)) {
+    let face: TextFace | undefined;
+    const styles = new Map<string, TextField>();
+    const texts = new Map<string, Set<string>>();
+    for (const number of filling.numbers) {
+      const { field, text } = filling.record(number).find((one) => one.field.id === id)!;
+      // One with a size of its own is none of them; one at another place has that room.
+      if (!isOneForAll(field)) continue;
+      const key = `${field.place.width}/${field.place.height}`;
+      styles.set(key, field);
+      texts.set(key, (texts.get(key) ?? new Set()).add(text));
+    }
+    for (const [key, field] of styles) {
+      face ??= faces.get(field.font);
+      if (!face) throw new RangeError(`The shop has no font ${field.font}.`);
+      sizes.set(id, Math.min(sizes.get(id) ?? Infinity, oneSize(field, texts.get(key)!, face)));
+    }
   }
   return sizes;
 }

@@ -57,10 +57,6 @@ const plan: RipPlan = {
     { source: 0, x: 1, y: 15, turn: 0 },
     { source: 0, x: 25, y: 15, turn: 180, overlay: 0 }
   ],
-  overlays: [
-    { file: 'names', page: 0 },
-    { file: 'names', page: 1 }
-  ],
   marks: []
 };
 

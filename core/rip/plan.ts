@@ -2,7 +2,7 @@ import type { Piece } from '../artwork/piece';
 import { inNeutral, type Amounts, type Flat, type Letters, type Mark } from '../marks/print-list';
 import { PROCESS_CHANNELS, type InkSet } from '../inks/ink-set';
 import type { LaidLayer } from '../inks/stack';
-import type { Overlay, PieceSource, PlacedPiece } from '../layout/pieces';
+import type { PieceSource, PlacedPiece } from '../layout/pieces';
 import { sizeBeyond, type Box } from '../geometry/box';
 import { chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
 import { MM_PER_INCH, pixels } from '../units/length';
@@ -21,8 +21,6 @@ export interface RipPlan {
   totalInk: number | null;
   sources: PieceSource[];
   pieces: PlacedPiece[];
-  /** What is drawn over pieces. */
-  overlays?: Overlay[];
   marks: Mark[];
   /** Rectangles of plain ink, not touched by any profile: what charts, crop marks and colour bars are made of. */
   flats?: Flat[];

@@ -12,6 +12,10 @@ import type { Point } from '$core/geometry/matrix';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
 import type { RunPiece } from '$core/layout/run-piece';
+import { hasRecords, NO_RECORDS, RecordChoices } from '$core/records/choices';
+import { MOST_CONTENT } from '$core/records/content';
+import { MOST_SERIES } from '$core/records/series';
+import { MOST_CHARACTERS, MOST_COLUMNS, MOST_ROWS } from '$core/records/table';
 
 /** What browser and server agree on. Every figure that a person gives is checked here, once, with the limits in the sentence. */
 
@@ -32,12 +36,13 @@ export type SourceChoice = z.infer<typeof SourceChoice>;
 export const SHOPS_SOURCES: SourceChoice = { rgb: '', cmyk: '', grey: '' };
 
 export const DocketChoices = ArtworkChoices.extend({
-  copies: z.int('Copies are counted in whole numbers.').min(1, 'At least 1 copy.').max(10_000, 'At most 10,000 copies.'),
+  copies: z.int('Copies are counted in whole numbers.').min(1, 'At least 1 copy.').max(MOST_SERIES, 'At most 100,000 copies.'),
   conditionId: z.int().nullable(),
   mayTurn: z.boolean(),
   intent: Intent,
   sources: SourceChoice.default(SHOPS_SOURCES),
-  finishing: Finishing.default(NO_FINISHING)
+  finishing: Finishing.default(NO_FINISHING),
+  records: RecordChoices.default(NO_RECORDS)
 });
 export type DocketChoices = z.infer<typeof DocketChoices>;
 
@@ -56,6 +61,23 @@ export const DocketDocument = z.object({
   choices: DocketChoices
 });
 export type DocketDocument = z.infer<typeof DocketDocument>;
+
+const column = z.string().max(100);
+const cell = z.string().max(MOST_CHARACTERS);
+const record = z.int().min(1);
+/** One change of a docket's table, made from a version of the docket. */
+export const TableChange = z.object({
+  version: z.int(),
+  edit: z.discriminatedUnion('is', [
+    z.object({ is: z.literal('cell'), record, column, value: cell }),
+    z.object({ is: z.literal('add rows'), rows: z.array(z.array(cell).max(MOST_COLUMNS)).max(10_000) }),
+    z.object({ is: z.literal('take out rows'), records: z.array(record).max(MOST_ROWS) }),
+    z.object({ is: z.literal('add column'), name: column, content: z.string().max(MOST_CONTENT) }),
+    z.object({ is: z.literal('rename column'), column, name: column }),
+    z.object({ is: z.literal('take out column'), column }),
+    z.object({ is: z.literal('sort'), column, down: z.boolean() })
+  ])
+});
 
 /** What can be changed on many dockets at once. */
 export const ManyChange = DocketDocument.pick({ customer: true, dueOn: true, note: true, priority: true })
@@ -92,7 +114,8 @@ export const CHOICE_GROUPS = {
   layers: ['stack', 'mirror'],
   cut: ['cut', 'lines'],
   finishing: ['finishing'],
-  copies: ['copies']
+  copies: ['copies'],
+  records: ['records']
 } as const satisfies Record<string, readonly (keyof DocketChoices)[]>;
 export type ChoiceGroup = keyof typeof CHOICE_GROUPS;
 export const ChoiceGroups = z.array(z.enum(Object.keys(CHOICE_GROUPS) as [ChoiceGroup, ...ChoiceGroup[]])).min(1);
@@ -206,10 +229,19 @@ export const stockOf = (condition: { rollWidthMm: number; sheetMm: number | null
     ? { kind: 'roll', width: condition.rollWidthMm }
     : { kind: 'sheet', width: condition.rollWidthMm, height: condition.sheetMm, corner: rule.corner };
 
-/** The pieces of a docket as the layout takes them: a plain docket is one. */
+/**
+ * The pieces of a docket as the layout takes them: copies of one size are one piece, whether or not each is a record of its own.
+ */
 export function toRunPieces(
   docket: { id: number; name: string; customer: string; choices: DocketChoices },
-  more: { media: string; contour?: Point[][] | undefined; copies?: number | null; first?: number }
+  more: {
+    media: string;
+    contour?: Point[][] | undefined;
+    copies?: number | null;
+    first?: number;
+    /** The record of each copy in the run. */
+    records?: readonly number[] | undefined;
+  }
 ): RunPiece[] {
   const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent, finishing } = docket.choices;
   const beyond = beyondMm(docket.choices);
@@ -227,6 +259,7 @@ export function toRunPieces(
     mayTurn,
     intent,
     finishing,
+    ...(more.records && hasRecords(docket.choices.records) && { records: more.records, order: docket.choices.records.order }),
     caption: [`Docket ${docket.id}`, docket.customer, docket.name, more.media].filter(Boolean).join(' · '),
     // What lies farther out than the bleed is a rectangle: so is the piece's place.
     contour: cut && beyond <= bleedMm ? more.contour : undefined

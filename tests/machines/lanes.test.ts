@@ -7,15 +7,13 @@ import { isDue } from '$lib/server/printing/releasing';
 import { Shop } from '$lib/server/app/shop';
 import { costsCsv, costsOf } from '$lib/server/printing/costs';
 import { laneOffers } from '$lib/server/production/lane-offers';
-import { ALL_MODES } from '../../standins/printer/modes';
-import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 
 const folder = temporaryFolder();
 let shop: Shop;
 let standIns: StandIn[] = [];
 const ids = { petrel: 0, skua: 0, film: 0, cloth: 0, board: 0, onFilm: 0, onCloth: 0, onBoard: 0 };
-const modeOf = (code: string) => ALL_MODES.find((mode) => mode.code === code)!;
 
 beforeAll(async () => {
   standIns = await Promise.all([

@@ -444,7 +444,7 @@ describe('when something goes wrong', () => {
       const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 30 });
       const runId = shop.runEditing.add([docket.id])[0]!;
       const run = shop.runs.get(runId);
-      const frozen = shop.freezing.freeze(run, run.layout.parts[0]!);
+      const frozen = shop.freezing.freeze(run, run.layout.parts[0]!, new Map());
       const job = await shop.ripping.jobOf('full', { ...frozen, method: 'error-diffusion' });
       const output = { plates: join(small, 'run.tif'), overview: join(small, 'run.overview'), coarse: join(small, 'run.coarse') };
       const failure = await ripToFile(shop.ripPool, job, output, new AbortController().signal, () => undefined).catch(

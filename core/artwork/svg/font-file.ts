@@ -54,28 +54,38 @@ export function sfntOfWoff(woff: Uint8Array): Uint8Array {
   return out;
 }
 
-/** The family that an sfnt file says it is (OpenType `name`, 16 or 1). @returns undefined where it does not say */
-export function familyOf(font: Uint8Array): string | undefined {
+/** Of a font's names, which it may have in more than one encoding (OpenType `name`). */
+export const FONT_NAMES = { family: [16, 1], style: [17, 2], licence: [13], address: [14] } as const;
+
+/** The family that an sfnt file says it is. @returns undefined where it does not say */
+export const familyOf = (font: Uint8Array): string | undefined => nameOf(font, FONT_NAMES.family);
+
+/**
+ * A name that an sfnt file says.
+ *
+ * @param ids those that serve, the best first
+ * @returns undefined where it does not say
+ */
+export function nameOf(font: Uint8Array, ids: readonly number[]): string | undefined {
   const start = tag(font, 0) === 'ttcf' ? long(font, 12) : 0;
   for (let i = 0; i < word(font, start + 4); i++) {
     const entry = start + 12 + i * 16;
     if (tag(font, entry) !== 'name') continue;
     const table = long(font, entry + 8);
     const strings = table + word(font, table + 4);
-    let best: string | undefined;
+    let best: { name: string; rank: number } | undefined;
     for (let k = 0; k < Math.min(2000, word(font, table + 2)); k++) {
       const record = table + 6 + k * 12;
-      const id = word(font, record + 6);
-      if (id !== 1 && id !== 16) continue;
+      const rank = ids.indexOf(word(font, record + 6));
+      if (rank < 0 || (best && rank >= best.rank)) continue;
       const bytes = font.subarray(strings + word(font, record + 10), strings + word(font, record + 10) + word(font, record + 8));
       const wide = word(font, record) !== 1;
       const name = wide
         ? Array.from({ length: bytes.length >> 1 }, (_, c) => String.fromCharCode(word(bytes, c * 2))).join('')
         : String.fromCharCode(...bytes);
-      if (name && (id === 16 || best === undefined)) best = name;
-      if (id === 16) return name;
+      if (name) best = { name, rank };
     }
-    return best;
+    return best?.name;
   }
   return undefined;
 }

@@ -311,15 +311,20 @@
     <section aria-label="Fonts" class="space-y-2">
       <h2 class="text-lg font-semibold">Fonts</h2>
       <p class="text-base-content/70 text-sm">
-        For SVG lettering that comes without its font. Where a font is not here either, Arimo, Tinos or Cousine stands in, and a
-        check says so.
+        For fields of records, and for SVG lettering that comes without its font. Where a font is not here either, Arimo, Tinos or
+        Cousine stands in, and a check says so.
       </p>
       <ul class="text-sm">
         {#each data.fonts as font (font.id)}
           <li class="border-base-300 flex items-center justify-between border-b">
-            {font.family}<button
+            <span class="min-w-0"
+              >{font.family}
+              {font.style}{#if font.licence}<span class="text-base-content/70 block truncate text-xs" title={font.licence}
+                  >{font.licence}</span
+                >{/if}</span
+            ><button
               class="btn btn-sm btn-ghost btn-square"
-              aria-label="Remove the font {font.family}"
+              aria-label="Remove the font {font.family} {font.style}"
               onclick={() => removeFont(font.id, font.family)}><Trash size={15} /></button
             >
           </li>
@@ -330,7 +335,7 @@
           type="file"
           {@attach early}
           class="sr-only"
-          accept=".ttf,.otf,.ttc"
+          accept=".ttf,.otf,.ttc,.woff,.woff2"
           multiple
           onchange={(event) => sendFiles(event, '/api/fonts', (name) => `${name} is used from now on.`)}
         /></label

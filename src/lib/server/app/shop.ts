@@ -20,6 +20,7 @@ import { SourceProfiles } from '../conditions/source-profiles';
 import { Cuts } from '../cutting/cut-store';
 import { Cutting } from '../cutting/cutting';
 import { DocketChecking } from '../dockets/docket-checking';
+import { DocketRecords } from '../dockets/docket-records';
 import { DocketShelf } from '../dockets/docket-shelf';
 import { Dockets } from '../dockets/dockets';
 import { LayerPictures } from '../dockets/layer-pictures';
@@ -36,6 +37,8 @@ import { Settings } from '../platform/settings';
 import { DRAWING_PROCESS, INTAKE_PROCESS, makePool, THREADS } from '../platform/tasks/pool';
 import { ProcessPool } from '../platform/tasks/process-pool';
 import { TaskRunner } from '../platform/tasks/runner';
+import { Overlays } from '../records/overlays';
+import { Tables } from '../records/tables';
 import { Loading } from '../printing/loading';
 import { Prints } from '../printing/print-store';
 import { Printing } from '../printing/printing';
@@ -77,7 +80,10 @@ export class Shop {
   readonly conditionEditing: ConditionEditing;
   readonly fonts: Fonts;
   readonly artworks: Artworks;
+  readonly tables: Tables;
+  readonly overlays: Overlays;
   readonly dockets: Dockets;
+  readonly docketRecords: DocketRecords;
   readonly docketChecking: DocketChecking;
   readonly docketShelf: DocketShelf;
   readonly pictures: DocketPictures;
@@ -125,7 +131,10 @@ export class Shop {
     const fonts = (this.fonts = new Fonts({ db, files, events, intakePool }));
     const artworks = (this.artworks = new Artworks({ db, files, events, tasks, log, settings, intakePool, fonts }));
 
-    const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks }));
+    const tables = (this.tables = new Tables({ db, files, intakePool }));
+    const overlays = (this.overlays = new Overlays({ db, files, log, drawingPool, tables, faces: () => fonts.faces() }));
+    const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks, tables }));
+    this.docketRecords = new DocketRecords({ conditions, dockets, overlays, settings, tables });
     this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets });
     this.docketShelf = new DocketShelf({ db, events });
     this.layerPictures = new LayerPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks });
@@ -133,7 +142,7 @@ export class Shop {
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
     const lanes = (this.lanes = new Lanes({ db, events, machines, conditions }));
-    const freezing = (this.freezing = new Freezing({ conditions, sources, artworks, dockets }));
+    const freezing = (this.freezing = new Freezing({ conditions, sources, artworks, dockets, overlays }));
     const plateFiles = new PlateFiles(folder);
     const kept = { placements, freezing, plateFiles };
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, ...kept }));

@@ -7,11 +7,16 @@ import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import type { ProcessPool } from '../platform/tasks/process-pool';
 import { WorkEnded } from '../platform/tasks/process-pool';
-import type { ShopFont } from './workers/svg';
+import { faceName, shippedFonts, type FaceFile } from './shipped-fonts';
+import type { ShopFont, TriedFont } from './workers/svg';
 
 export interface Font {
   id: number;
   family: string;
+  /** Nothing for a collection, which fields cannot be lettered in. */
+  style: string;
+  /** What its file says of its licence. */
+  licence: string;
 }
 
 export const MOST_FONT_BYTES = 60e6;
@@ -35,7 +40,7 @@ export class Fonts {
   }
 
   list(): Font[] {
-    return this.#needs.db.prepare<[], Font>('SELECT id, family FROM font ORDER BY family, id').all();
+    return this.#needs.db.prepare<[], Font>('SELECT id, family, style, licence FROM font ORDER BY family, id').all();
   }
 
   /** For the program that draws. */
@@ -45,16 +50,39 @@ export class Fonts {
     return rows.map(({ family, hash }) => ({ family, path: files.path(hash) }));
   }
 
+  /** What fields can be lettered in: what comes with the program, and the shop's own. */
+  faces(): FaceFile[] {
+    const { db, files } = this.#needs;
+    const rows = db
+      .prepare<[], Pick<Font, 'family' | 'style'> & { hash: string }>(
+        "SELECT family, style, hash FROM font WHERE style != '' ORDER BY family, id"
+      )
+      .all();
+    const all = [
+      ...shippedFonts(),
+      ...rows.map(({ family, style, hash }) => ({ name: faceName(family, style), path: files.path(hash) }))
+    ];
+    // Of two with one name the newest is meant.
+    return [...new Map(all.map((face) => [face.name, face])).values()];
+  }
+
   /** Takes a font file. It is tried out in a process first: one that breaks there would break every drawing. */
   async take(bytes: Uint8Array): Promise<Font> {
     const { db, files, intakePool } = this.#needs;
     if (this.list().length >= MOST_FONTS)
       throw new Problem(409, `The shop has ${MOST_FONTS} fonts, the most there can be. Remove some first.`);
-    const family = await files.inFolder(async (folder) => {
+    return files.inFolder(async (folder) => {
       const path = join(folder, 'font');
       await writeFile(path, bytes);
       try {
-        return await intakePool.run<string>('tryFont', { path }, LIMITS);
+        const { family, style, licence } = await intakePool.run<TriedFont>('tryFont', { path }, LIMITS);
+        const hash = await files.adopt(path);
+        db.prepare(
+          `INSERT INTO font (family, style, licence, hash, added_at) VALUES (?, ?, ?, ?, ?)
+             ON CONFLICT (hash) DO UPDATE SET style = excluded.style, licence = excluded.licence`
+        ).run(family, style, licence, hash, Date.now());
+        this.#changed();
+        return db.prepare<[string], Font>('SELECT id, family, style, licence FROM font WHERE hash = ?').get(hash) as Font;
       } catch (error) {
         if (error instanceof ArtworkError) throw new Problem(422, error.message);
         if (error instanceof WorkEnded)
@@ -62,10 +90,6 @@ export class Fonts {
         throw error;
       }
     });
-    const hash = await files.put(bytes);
-    db.prepare('INSERT OR IGNORE INTO font (family, hash, added_at) VALUES (?, ?, ?)').run(family, hash, Date.now());
-    this.#changed();
-    return db.prepare<[string], Font>('SELECT id, family FROM font WHERE hash = ?').get(hash) as Font;
   }
 
   remove(id: number): void {

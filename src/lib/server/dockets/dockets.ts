@@ -9,6 +9,7 @@ import { roleOf, toolOf, type RoleRule } from '$core/artwork/roles';
 import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import type { Point } from '$core/geometry/matrix';
 import type { Stack } from '$core/inks/stack';
+import { hasRecords } from '$core/records/choices';
 import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
 import type { ListPage, ListQuery } from '$lib/listing';
@@ -21,6 +22,7 @@ import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Machines } from '../machines/machines';
 import type { Settings } from '../platform/settings';
+import type { Tables } from '../records/tables';
 
 export interface DocketRow {
   id: number;
@@ -91,6 +93,7 @@ interface Needs {
   events: Events;
   machines: Machines;
   settings: Settings;
+  tables: Tables;
 }
 
 export class Dockets {
@@ -225,7 +228,7 @@ export class Dockets {
     const docket = this.get(id);
     if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile.');
     const before = toDocument(docket);
-    const next = { ...before, ...change };
+    const next = this.#counted({ ...before, ...change });
     if (JSON.stringify(next) === JSON.stringify(before)) return docket;
     if (next.artworkId !== before.artworkId || next.page !== before.page) this.#needs.artworks.page(next.artworkId, next.page);
     this.#needs.db.transaction(() => {
@@ -240,6 +243,17 @@ export class Dockets {
     })();
     this.#tell(docket);
     return this.get(id);
+  }
+
+  /** Copies follow from the records that are printed, where there are any. @throws Problem where these cannot be told */
+  #counted(document: DocketDocument): DocketDocument {
+    const copies = this.#needs.tables.copies(document.choices);
+    return copies === document.choices.copies ? document : { ...document, choices: { ...document.choices, copies } };
+  }
+
+  /** The record of each of a docket's copies; nothing where it has no records. */
+  series({ choices }: Pick<Docket, 'choices'>): Uint32Array | undefined {
+    return hasRecords(choices.records) ? this.#needs.tables.series(choices.records) : undefined;
   }
 
   /** Goes a step back, or forward again. */

@@ -19,6 +19,7 @@ import type { Run } from './run';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
+import type { Overlays } from '../records/overlays';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { LayoutRequest } from './workers/layout';
 
@@ -29,12 +30,18 @@ interface Needs {
   artworks: Artworks;
   conditions: Conditions;
   dockets: Dockets;
+  overlays: Overlays;
   sources: SourceProfiles;
 }
 
+/** What the layout of a run depends on: not on which record a copy is. */
 export function layoutRequest(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
-  return { stock: run.stock, rule: run.rule, pieces: run.laid, pins: run.pins };
+  const pieces = run.laid.map((piece) => (piece.records ? { ...piece, records: undefined, order: undefined } : piece));
+  return { stock: run.stock, rule: run.rule, pieces, pins: run.pins };
 }
+
+/** By piece: the file with its records, and which record each page of it is. */
+export type OverlaysByPiece = ReadonlyMap<string, { file: string; records: readonly number[] }>;
 
 /** Freezes runs: from what is laid out to all that plates and cuts depend on, as plain data. */
 export class Freezing {
@@ -45,7 +52,7 @@ export class Freezing {
   }
 
   /** By piece: where the pages of a run's dockets come from, how they are prepared, and the layers that they are printed in. */
-  #pagesOf(run: Run): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
+  #pagesOf(run: Run, overlays: OverlaysByPiece = new Map()): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
     const { artworks, dockets, sources } = this.#needs;
     const prepared = run.dockets.map((docket) => dockets.prepared(docket));
     const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
@@ -56,9 +63,12 @@ export class Freezing {
       const used = Object.entries(marks).filter(([ink]) =>
         stack.layers.some((one) => one.ink === ink && one.cover.is === 'marked')
       );
+      const id = pieceKey({ docket: String(docket.id), piece: 0 });
+      const over = overlays.get(id);
       return [
-        pieceKey({ docket: String(docket.id), piece: 0 }),
+        id,
         {
+          ...(over && { overlays: over }),
           ...(reachTo(bleed, margin) ? {} : { colourBleed: bleed }),
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,
@@ -94,6 +104,26 @@ export class Freezing {
     if (why) throw new Problem(422, `${why} Take dockets of this run to another lane, or change their layers.`);
   }
 
+  /**
+   * Draws the records of a run, one file for each docket: those of all its parts, in the order of their places.
+   *
+   * @param parts with the record that each copy is
+   * @throws Problem for a record that cannot be printed
+   */
+  async overlays(run: Run, parts: readonly Pick<Part, 'copies'>[]): Promise<OverlaysByPiece> {
+    const made = new Map<string, { file: string; records: number[] }>();
+    for (const { id, records: asked } of run.laid) {
+      if (!asked) continue;
+      const docket = run.dockets.find((one) => one.id === Number(pieceOf(id).docket))!;
+      const placed = parts.flatMap(({ copies }) => copies.flatMap((copy) => (copy.id === id ? [copy.record!] : [])));
+      const records = [...new Set(placed)];
+      if (records.length === 0) continue;
+      const { dpi } = run.condition.mode;
+      made.set(id, { file: await this.#needs.overlays.pages({ choices: docket.choices, dpi }, records), records });
+    }
+    return made;
+  }
+
   /** Tells whether what a run was RIPped from has changed since. */
   planKey(run: Run): string {
     const { dockets, conditions } = this.#needs;
@@ -108,12 +138,16 @@ export class Freezing {
     const inks = conditions.inks(run.condition.id);
     // Runs of colour alone are told by what they always were.
     const stacked = layers.length > 1 || layers[0]?.ink !== 'colour' ? [layers] : [];
-    const what = [layoutRequest(run), pages, ...stacked, lines, curves, profileHash, mode, totalInk, inks];
+    const recorded = run.laid.flatMap(({ docket, records, order }) => {
+      const choices = run.dockets.find(({ id }) => String(id) === docket)?.choices.records;
+      return records && choices ? [[records, order, choices.table?.hash, choices.fields, choices.chosen, choices.overrides]] : [];
+    });
+    const what = [layoutRequest(run), pages, ...stacked, lines, curves, profileHash, mode, totalInk, inks, ...recorded];
     return createHash('sha256').update(JSON.stringify(what)).digest('hex');
   }
 
   /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
-  freeze(run: Run, part: Part): FrozenRun {
+  freeze(run: Run, part: Part, overlaid: OverlaysByPiece): FrozenRun {
     const { conditions, dockets } = this.#needs;
     const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
     const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
@@ -128,9 +162,9 @@ export class Freezing {
         422,
         `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
       );
-    const { pages, layers } = this.#pagesOf(run);
+    const { pages, layers } = this.#pagesOf(run, overlaid);
     this.#checkPress(run, layers);
-    const { sources, pieces, overlays } = ripPieces(part.copies, run.rule, used, pages);
+    const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages);
     const { curves, profileHash } = conditions.colour(run.condition.id);
     const { dpi } = run.condition.mode;
     const dress = dressPart(
@@ -150,7 +184,6 @@ export class Freezing {
       totalInk: run.condition.totalInk,
       sources,
       pieces,
-      ...(overlays.length > 0 && { overlays }),
       ...dress,
       flats: [...whiteUnder(dress.marks, conditions.inks(run.condition.id), layers, run.condition.press), ...dress.flats]
     };
@@ -161,7 +194,7 @@ export class Freezing {
       const { docket, piece } = pieceOf(copy.id);
       return (prepared.get(docket)?.finished ?? []).map(({ tool, path }) => ({
         docket,
-        piece,
+        piece: copy.record ?? piece,
         copy: copy.copy,
         tool,
         path: transformPath(path, place)
@@ -208,7 +241,7 @@ export function whiteUnder(
 
 /** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */
 export function equalParts(parts: readonly Part[], run: Run): { part: Part; times: number }[] {
-  const toldApart = run.laid.some(({ finishing }) => finishing.caption || finishing.numbered);
+  const toldApart = run.laid.some(({ finishing, records }) => finishing.caption || finishing.numbered || records);
   const groups: { part: Part; times: number; key: string }[] = [];
   for (const part of parts) {
     const key = JSON.stringify([part.length, part.copies.map(({ id, x, y, turn }) => [id, x, y, turn])]);

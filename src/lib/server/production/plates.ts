@@ -110,7 +110,12 @@ export async function plateTile(
 }
 
 /** Interleaved ink amounts 0…255 of an area, averaged from single drops. */
-function plateInks(path: string, shrink: number, { x: x0, y: y0, width, height }: Window, inks: InkSet): Promise<Uint8Array> {
+export function plateInks(
+  path: string,
+  shrink: number,
+  { x: x0, y: y0, width, height }: Window,
+  inks: InkSet
+): Promise<Uint8Array> {
   return withPlates(path, async (plates, readAt) => {
     const bytes = packedRowBytes(plates);
     const count = inks.length;

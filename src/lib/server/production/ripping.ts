@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
 import { ArtworkError } from '$core/artwork/facts';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
+import { dealt, inReadingOrder } from '$core/layout/dealing';
 import { pieceOf } from '$core/layout/pieces';
 import type { Logger } from 'pino';
 import type { Piscina } from 'piscina';
@@ -53,23 +54,26 @@ export class Ripping {
   }
 
   async rip(id: number, { release = false, fullM2 = 0 } = {}): Promise<TaskProgress> {
-    const { db, tasks, events, runs } = this.#needs;
+    const { db, tasks, events, runs, freezing } = this.#needs;
     const before = runs.get(id);
     mustBeOpen(before);
-    const layout = await this.#settled(before);
+    const layout = dealt(await this.#settled(before), before.laid);
+    const used = layout.parts.filter((part) => part.copies.length > 0);
+    const overlays = await freezing.overlays(before, used);
     // A run of many dockets takes its time to be looked at: others have their turn between.
     await setImmediate();
     const run = runs.get(id);
-    if (run.version !== before.version) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
+    const versions = (of: Run) => of.dockets.map(({ id: docket, version }) => `${docket}/${version}`).join();
+    if (run.version !== before.version || versions(run) !== versions(before))
+      throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
     mustBeOpen(run);
-    const used = layout.parts.filter((part) => part.copies.length > 0);
     const waiting = used.filter((part) => part.usedM2 < fullM2);
     const sheets = equalParts(
       used.filter((part) => part.usedM2 >= fullM2),
       run
     );
     if (sheets.length === 0) throw new Problem(409, 'No sheet is filled that far yet.');
-    const frozen = sheets.map(({ part }) => this.#needs.freezing.freeze(run, part));
+    const frozen = sheets.map(({ part }) => freezing.freeze(run, part, overlays));
     const whole = sheets.length === 1 && sheets[0]?.times === 1 && waiting.length === 0;
     const ids = db.transaction(() => {
       const held = run.entries.filter((entry) => entry.held);
@@ -164,14 +168,17 @@ export class Ripping {
     db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(runId);
     db.prepare("UPDATE run SET pins = '[]' WHERE id = ?").run(runId);
     run.entries.forEach(({ docketId, first }, i) => {
-      const numbers = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId)).map((copy) => copy.copy);
-      if (numbers.length === 0) return;
-      db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first) VALUES (?, ?, ?, ?, ?)').run(
+      const own = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId));
+      if (own.length === 0) return;
+      // As they are dealt out again to the same places.
+      const records = inReadingOrder(own).flatMap((i) => own[i]!.record ?? []);
+      db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first, records) VALUES (?, ?, ?, ?, ?, ?)').run(
         runId,
         docketId,
         i + 1,
-        numbers.length,
-        first + Math.min(...numbers)
+        own.length,
+        first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity),
+        records.length > 0 ? JSON.stringify(records) : null
       );
     });
   }
@@ -187,10 +194,10 @@ export class Ripping {
           frozen.plan.sources.map(async (source) => ({
             ...source,
             file: files.path(source.file),
+            ...(source.overlays !== undefined && { overlays: files.path(source.overlays) }),
             sources: await sources.paths(source.sources)
           }))
-        ),
-        overlays: (frozen.plan.overlays ?? []).map((overlay) => ({ ...overlay, file: files.path(overlay.file) }))
+        )
       },
       profile: frozen.profile ? files.path(frozen.profile) : '',
       curves: frozen.curves,

@@ -1,4 +1,5 @@
 import { sumOf, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
+import { dealt } from '$core/layout/dealing';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { RunRule, stockOf, toRunPieces, type RunState } from '$lib/model';
 import type { Conditions } from '../conditions/conditions';
@@ -107,7 +108,9 @@ export class Runs {
 
   entries(id: number): RunDocketRow[] {
     return this.#needs.db
-      .prepare<[number], RunDocketRow>('SELECT docket_id, copies, first, held FROM run_docket WHERE run_id = ? ORDER BY position')
+      .prepare<[number], RunDocketRow>(
+        'SELECT docket_id, copies, first, held, records FROM run_docket WHERE run_id = ? ORDER BY position'
+      )
       .all(id);
   }
 
@@ -174,7 +177,14 @@ export class Runs {
       const entry = entries[i] as RunDocketRow;
       if (entry.held) return [];
       const { copies, first } = entry;
-      return toRunPieces(docket, { media: condition.media, contour: dockets.contour(docket), copies, first });
+      const records = recordsOf(entry, dockets.series(docket));
+      return toRunPieces(docket, {
+        media: condition.media,
+        contour: dockets.contour(docket),
+        copies: records?.length ?? copies,
+        first,
+        records
+      });
     });
     const open: Run = {
       id: row.id,
@@ -203,6 +213,13 @@ export class Runs {
       return { ...run, layout: JSON.parse(row.placement) as Placement };
     const laidOut = placements.now(run.id, layoutRequest(run));
     if (!laidOut.provisional) this.#note(run.id, laidOut.layout);
-    return { ...run, ...laidOut };
+    return { ...run, ...laidOut, layout: dealt(laidOut.layout, laid) };
   }
+}
+
+/** The record of each copy of a docket that is in a run; nothing where it has no records. */
+function recordsOf({ records, copies, first }: RunDocketRow, series: Uint32Array | undefined): number[] | undefined {
+  if (!series) return undefined;
+  if (records !== null) return JSON.parse(records) as number[];
+  return [...series.subarray(first, copies === null ? undefined : first + copies)];
 }

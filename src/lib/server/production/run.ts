@@ -11,6 +11,8 @@ export interface RunDocketRow {
   copies: number | null;
   first: number;
   held: number;
+  /** Numbers of records, one a copy; nothing for the docket's own from the first copy on. */
+  records: string | null;
 }
 
 export interface RunRow {

@@ -1,6 +1,7 @@
 import { answerPool } from '../../platform/workers/answer-pool';
+import { readTable } from '../../records/workers/read-table';
 import { facts } from './facts';
 import { tryFont } from './svg';
 
 /** A process that looks at files that come in. */
-answerPool({ facts, tryFont });
+answerPool({ facts, readTable, tryFont });

@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
-import { createRequire } from 'node:module';
 import { gunzipSync } from 'node:zlib';
 import { Resvg, type ResvgRenderOptions } from '@resvg/resvg-js';
 import { decompress } from 'wawoff2';
@@ -12,7 +11,8 @@ import type { Decoded } from '$core/artwork/svg/canvas';
 import { drawSvgPage, type Raster } from '$core/artwork/svg/draw';
 import { isNothing, mapped, objectBox, type Extent } from '$core/artwork/svg/extent';
 import type { Box } from '$core/geometry/box';
-import { familyOf, fontKind, sfntOfWoff } from '$core/artwork/svg/font-file';
+import { FONT_NAMES, familyOf, fontKind, sfntOfWoff, nameOf } from '$core/artwork/svg/font-file';
+import { shippedFonts } from '../shipped-fonts';
 import { SHIPPED } from '$core/artwork/svg/fonts';
 import {
   matrixOf,
@@ -39,18 +39,6 @@ export interface MadeFromSvg {
   findings: Finding[];
 }
 
-const requireFile = createRequire(import.meta.url).resolve;
-const google = (name: string, weights: readonly string[]) =>
-  weights.map((weight) => `@expo-google-fonts/${name.toLowerCase()}/${weight}/${name}_${weight}.ttf`);
-const WEIGHTS = ['400Regular', '400Regular_Italic', '700Bold', '700Bold_Italic'];
-const shippedFiles = () =>
-  [
-    ...google(SHIPPED.sans, WEIGHTS),
-    ...google(SHIPPED.serif, WEIGHTS),
-    ...google(SHIPPED.mono, WEIGHTS),
-    'dejavu-fonts-ttf/ttf/DejaVuSans.ttf'
-  ].map((file) => requireFile(file));
-
 /**
  * Turns an SVG into a PDF of vectors once. It is first normalised to groups, paths, pictures, gradients, clips and masks; what
  * filters make is drawn as pixels.
@@ -67,7 +55,7 @@ export async function svgToPdf(
   const source = readSvg(svgTextOf(readFileSync(path)), rules, new Set(shopFonts.map(({ family }) => family.toLowerCase())));
   const held = await heldFonts(source, out);
   const fonts = source.hasText
-    ? [...held.map((font) => font.path), ...shippedFiles(), ...shopFonts.map((font) => font.path)]
+    ? [...held.map((font) => font.path), ...shippedFonts().map((font) => font.path), ...shopFonts.map((font) => font.path)]
     : [];
   const options = normalising(fonts);
   const body = withRealFamilies(source.body, held);
@@ -154,18 +142,48 @@ const sizeInPixels = ({ width, height, viewBox }: SvgSize): Record<string, strin
   viewBox: `${viewBox.x} ${viewBox.y} ${viewBox.width} ${viewBox.height}`
 });
 
-/** Tries out a font file that is to be used for every drawing. @returns its family @throws ArtworkError when it cannot be used */
-export function tryFont({ path }: { path: string }): string {
-  const bytes = readFileSync(path);
-  const family = fontKind(bytes) === 'sfnt' ? familyOf(bytes) : undefined;
-  if (family === undefined) throw new ArtworkError('This is no font that can be used. Fonts are TTF, OTF or TTC files.');
+/** What a font file says of itself. */
+export interface TriedFont {
+  family: string;
+  /** Nothing for a collection: it has several. */
+  style: string;
+  licence: string;
+}
+
+/**
+ * Tries out a font file that is to be used for every drawing. One that is packed is unpacked in its place.
+ *
+ * @throws ArtworkError when it cannot be used
+ */
+export async function tryFont({ path }: { path: string }): Promise<TriedFont> {
+  const bytes = await plainFont(readFileSync(path));
+  const family = bytes && familyOf(bytes);
+  if (!bytes || family === undefined)
+    throw new ArtworkError('This is no font that can be used. Fonts are TTF, OTF, TTC, WOFF or WOFF2 files.');
+  await writeFile(path, bytes);
   const drawn = normalised(
     svgText({ width: '40', height: '20' }, `<text x="0" y="16" font-family="${family.replace(/[<>&",;]/g, '')}">Aa1</text>`),
     { font: { loadSystemFonts: false, fontFiles: [path], defaultFontFamily: family }, logLevel: 'off' }
   );
   new mupdf.Font('font', bytes).destroy();
   if (!drawn.includes('<path')) throw new ArtworkError(`The font ${family} has no letters that can be drawn.`);
-  return family.slice(0, 100);
+  const isCollection = String.fromCharCode(...bytes.subarray(0, 4)) === 'ttcf';
+  return {
+    family: family.slice(0, 100),
+    style: isCollection ? '' : (nameOf(bytes, FONT_NAMES.style) ?? 'Regular').slice(0, 100),
+    licence: (nameOf(bytes, FONT_NAMES.licence) ?? nameOf(bytes, FONT_NAMES.address) ?? '').slice(0, 300)
+  };
+}
+
+/** A font as it is used: unpacked. @returns undefined for what is no font, or one that is broken */
+async function plainFont(data: Uint8Array): Promise<Uint8Array | undefined> {
+  const kind = fontKind(data);
+  try {
+    return kind === 'woff' ? sfntOfWoff(data) : kind === 'woff2' ? await decompress(data) : kind && data;
+  } catch (error) {
+    mupdf.throwTraps(error);
+    return undefined;
+  }
 }
 
 interface HeldFont extends ShopFont {
@@ -178,11 +196,9 @@ async function heldFonts(source: SvgSource, out: string): Promise<HeldFont[]> {
   const held: HeldFont[] = [];
   for (const [i, { family, data }] of source.fonts.entries()) {
     try {
-      const kind = fontKind(data);
-      if (!kind) continue;
-      const plain = kind === 'woff' ? sfntOfWoff(data) : kind === 'woff2' ? await decompress(data) : data;
-      const real = familyOf(plain);
-      if (real === undefined) continue;
+      const plain = await plainFont(data);
+      const real = plain && familyOf(plain);
+      if (!plain || real === undefined) continue;
       const path = `${out}-font-${i}`;
       await writeFile(path, plain);
       held.push({ family, real, path });

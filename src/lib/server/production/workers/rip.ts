@@ -59,16 +59,16 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   if (known) return known.drawing;
   const source = job.plan.sources[needed.source];
   if (!source) throw new RangeError(`There is no artwork ${needed.source} in this run.`);
-  const over = needed.overlay === undefined ? undefined : job.plan.overlays?.[needed.overlay];
+  const over = needed.overlay === undefined ? undefined : source.overlays;
   const { intent, sources, stack } = source;
   const marks = needed.marked && stack?.marks[needed.marked];
   const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
-  const opened = over ? overlayFile(at, over.file) : openPdfFile(source.file);
+  const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over);
   const own = stack?.layers.find(({ id }) => id === needed.layer)?.own;
   const drawing = marks
     ? makeMarkedDrawing(opened.document, source.page, marks, source.prepare.leftOut)
-    : makeDrawing(opened.document, over?.page ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
-  at.drawings.set(keyOf(needed), { drawing, opened: over ? undefined : opened });
+    : makeDrawing(opened.document, needed.overlay ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
+  at.drawings.set(keyOf(needed), { drawing, opened: over === undefined ? opened : undefined });
   return drawing;
 }
 

@@ -1,0 +1,81 @@
+import type { RecordChoices } from './choices';
+import { matchNames, plainName } from './names';
+import { readNumber } from './forms';
+import type { KeptTable } from './kept-table';
+
+/** Which record each copy of a docket is. */
+
+/** What cannot be said of records, in a sentence. */
+export class SeriesError extends Error {
+  override name = 'SeriesError';
+}
+
+export const MOST_SERIES = 100_000;
+
+export interface NumberRange {
+  from: number;
+  to: number;
+}
+
+/** Ranges of numbers as they are typed: 1-20, 35, 40-. @throws SeriesError */
+export function readRanges(text: string, last: number): NumberRange[] {
+  return text
+    .replace(/\s*[-–]\s*/g, '-')
+    .split(/[,;\s]+/)
+    .filter((part) => part !== '')
+    .map((part) => {
+      const found = /^(\d{0,7})(-?)(\d{0,7})$/.exec(part);
+      const [, first = '', dash, second = ''] = found ?? [];
+      if (!found || first + second === '' || (dash === '' && second !== ''))
+        throw new SeriesError(`“${part}” is no range of records. It looks like 1-20, 35.`);
+      const from = first === '' ? 1 : Number(first);
+      const to = dash === '' ? from : second === '' ? last : Number(second);
+      if (to < from) throw new SeriesError(`“${part}” ends before it begins.`);
+      return { from, to };
+    });
+}
+
+/** A copies cell as people fill it in: nothing and 0 for none. */
+function copiesIn(cell: string, record: number, column: string): number {
+  if (cell.trim() === '') return 0;
+  const copies = readNumber(cell);
+  if (copies === undefined || !Number.isInteger(copies) || copies < 0 || copies > 1000)
+    throw new SeriesError(`Record ${record} has “${cell.slice(0, 40)}” in ${column}: copies are a whole number from 0 to 1,000.`);
+  return copies;
+}
+
+/**
+ * The records that are printed, in the table's order, one number for each copy.
+ *
+ * @throws SeriesError for a range or a number of copies that cannot be read, or for more than can be printed at once
+ */
+export function seriesOf(
+  table: KeptTable,
+  { only, each, copiesFrom }: Pick<RecordChoices, 'only' | 'each' | 'copiesFrom'>
+): Uint32Array {
+  const ranges = readRanges(only, table.next);
+  const wanted = (record: number) => ranges.length === 0 || ranges.some(({ from, to }) => record >= from && record <= to);
+  const column = copiesFrom === null ? undefined : matchNames([copiesFrom], table.columns).columns[copiesFrom];
+  if (copiesFrom !== null && column === undefined)
+    throw new SeriesError(`The table has no column “${copiesFrom}” for the number of copies.`);
+  const place = column === undefined ? -1 : table.columns.indexOf(column);
+  const series: number[] = [];
+  table.rows.forEach((row, i) => {
+    const record = table.numbers[i]!;
+    if (!wanted(record)) return;
+    const copies = column === undefined ? each : copiesIn(row[place]!, record, column);
+    if (series.length + copies > MOST_SERIES)
+      throw new SeriesError(
+        `These are more than ${MOST_SERIES.toLocaleString('en-GB')} copies, the most that can be printed at once. Choose some of the records.`
+      );
+    for (let n = 0; n < copies; n++) series.push(record);
+  });
+  return Uint32Array.from(series);
+}
+
+/** Columns that say how many copies by their name, in the languages of the trade’s customers. */
+const COPIES = new Set(
+  ['copies', 'copy', 'quantity', 'qty', 'number of copies', 'pieces', 'pcs', 'anzahl', 'menge', 'stück'].map(plainName)
+);
+export const copiesColumn = (columns: readonly string[]): string | null =>
+  columns.find((column) => COPIES.has(plainName(column))) ?? null;

@@ -1,0 +1,165 @@
+import { hasRecords, type RecordChoices } from '$core/records/choices';
+import type { TableEdit, TableNews } from '$core/records/kept-table';
+import type { TableChoices } from '$core/records/read-table';
+import { copiesColumn } from '$core/records/series';
+import type { Conditions } from '../conditions/conditions';
+import { Problem } from '../platform/problem';
+import type { Settings } from '../platform/settings';
+import type { Overlays, RecordsOf } from '../records/overlays';
+import type { TableRead, Tables } from '../records/tables';
+import type { RecordsLooked } from '../records/workers/records';
+import type { Docket, Dockets } from './dockets';
+
+/** Lettering of fields that is smaller is told, where the shop says nothing of it. */
+const LEAST_PT = 6;
+const MOST_ROWS_AT_ONCE = 500;
+/** Pictures in one file: taller ones are slow to draw and to show. */
+const MOST_PICTURES_AT_ONCE = 60;
+
+/** Rows of a table that are looked at, each with the number of its record. */
+export interface TablePage {
+  /** Of all that are asked for. */
+  total: number;
+  rows: { record: number; cells: string[] }[];
+}
+
+/** A docket with a table, and how that was read. */
+export interface TableTaken {
+  docket: Docket;
+  read: Omit<TableRead, 'table'>;
+  /** What it changed of the table before. */
+  news: TableNews | null;
+}
+
+interface Needs {
+  conditions: Conditions;
+  dockets: Dockets;
+  overlays: Overlays;
+  settings: Settings;
+  tables: Tables;
+}
+
+/** The table of a docket, its records as pictures, and what of them is at risk. */
+export class DocketRecords {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /**
+   * Gives a docket a table from a file; in the place of one that it has already, records that are in both keep their numbers.
+   *
+   * @param key the column that tells records apart
+   * @throws Problem with the row or cell at fault: then the docket is as it was
+   */
+  async take(
+    id: number,
+    version: number,
+    { bytes, name, how, key }: { bytes: Uint8Array; name: string; how: TableChoices; key: string | undefined }
+  ): Promise<TableTaken> {
+    const { dockets, tables } = this.#needs;
+    mustBeOf(dockets.get(id), version);
+    const { table: newer, ...read } = await tables.read(bytes, name, how);
+    const docket = dockets.get(id);
+    mustBeOf(docket, version);
+    const { records } = docket.choices;
+    const replaced = records.table ? await tables.replace(records.table, newer, key) : undefined;
+    const table = replaced?.table ?? newer;
+    const copiesFrom = records.table ? records.copiesFrom : copiesColumn(table.columns);
+    const taken = this.#keep(id, version, {
+      ...records,
+      table,
+      copiesFrom: copiesFrom !== null && table.columns.includes(copiesFrom) ? copiesFrom : null
+    });
+    return { docket: taken, read, news: replaced?.news ?? null };
+  }
+
+  /** Changes a docket's table; a step that can be taken back like any other. @throws Problem for what cannot be done */
+  async edit(id: number, version: number, edit: TableEdit): Promise<Docket> {
+    const { dockets, tables } = this.#needs;
+    const docket = dockets.get(id);
+    mustBeOf(docket, version);
+    const { records } = docket.choices;
+    if (!records.table) throw new Problem(409, 'This docket has no table.');
+    const table = await tables.edit(records.table, edit);
+    // A column that is called otherwise is the same for whatever asks for it.
+    const renamed =
+      edit.is === 'rename column'
+        ? { from: edit.column, to: table.columns[records.table.columns.indexOf(edit.column)]! }
+        : undefined;
+    const now = (column: string) => (column === renamed?.from ? renamed.to : column);
+    const chosen = renamed
+      ? Object.fromEntries(Object.entries(records.chosen).map(([name, column]) => [name, now(column)]))
+      : records.chosen;
+    const copiesFrom = records.copiesFrom === null ? null : now(records.copiesFrom);
+    return this.#keep(id, version, {
+      ...records,
+      table,
+      chosen,
+      copiesFrom: copiesFrom !== null && table.columns.includes(copiesFrom) ? copiesFrom : null
+    });
+  }
+
+  /** Rows of a docket's table, from one on: all, those with some words in them, or some records. */
+  rows(
+    id: number,
+    from: number,
+    { words = '', records }: { words?: string; records?: readonly number[] | undefined }
+  ): TablePage {
+    const { dockets, tables } = this.#needs;
+    const { table: ref } = dockets.get(id).choices.records;
+    if (!ref) return { total: 0, rows: [] };
+    const table = tables.get(ref);
+    const asked = words.toLocaleLowerCase('en').split(/\s+/).filter(Boolean);
+    const wanted = records && new Set(records);
+    const isAsked = (row: readonly string[], number: number) => {
+      if (wanted && !wanted.has(number)) return false;
+      if (asked.length === 0) return true;
+      const text = `${number} ${row.join(' ')}`.toLocaleLowerCase('en');
+      return asked.every((word) => text.includes(word));
+    };
+    const all = wanted === undefined && asked.length === 0;
+    const places = all ? undefined : table.rows.flatMap((row, i) => (isAsked(row, table.numbers[i]!) ? [i] : []));
+    const total = places?.length ?? table.rows.length;
+    const shown = Array.from(
+      { length: Math.max(0, Math.min(MOST_ROWS_AT_ONCE, total - from)) },
+      (_, i) => places?.[from + i] ?? from + i
+    );
+    return { total, rows: shown.map((i) => ({ record: table.numbers[i]!, cells: table.rows[i]! })) };
+  }
+
+  /** The records that a docket prints, each once, in their order. */
+  numbers(id: number): number[] {
+    return [...new Set(this.#needs.dockets.series(this.#needs.dockets.get(id)) ?? [])];
+  }
+
+  /** What all records of a docket come to, and what of them is at risk. */
+  async looked(id: number): Promise<RecordsLooked> {
+    return this.#needs.overlays.looked(this.#recordsOf(id), LEAST_PT);
+  }
+
+  /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */
+  async pictures(id: number, records: readonly number[], px: number): Promise<string> {
+    if (records.length === 0 || records.length > MOST_PICTURES_AT_ONCE)
+      throw new Problem(422, `1 to ${MOST_PICTURES_AT_ONCE} records are drawn at once.`);
+    return this.#needs.overlays.pictures(this.#recordsOf(id), records, px);
+  }
+
+  #recordsOf(id: number): RecordsOf {
+    const { dockets, conditions } = this.#needs;
+    const { choices } = dockets.get(id);
+    if (!hasRecords(choices.records)) throw new Problem(409, 'This docket has no records: it needs a table, and a field.');
+    const dpi = choices.conditionId === null ? null : conditions.get(choices.conditionId).mode.dpi;
+    return { choices, dpi };
+  }
+
+  #keep(id: number, version: number, records: RecordChoices): Docket {
+    const { dockets } = this.#needs;
+    return dockets.change(id, version, { choices: { ...dockets.get(id).choices, records } });
+  }
+}
+
+function mustBeOf(docket: Docket, version: number): void {
+  if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile.');
+}

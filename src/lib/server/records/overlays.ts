@@ -1,0 +1,105 @@
+import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import type { RecordChoices } from '$core/records/choices';
+import type { FinishedBox } from '$core/records/overlay';
+import type { Logger } from 'pino';
+import type { Db } from '../platform/db/open';
+import type { FileStore } from '../platform/files';
+import { keptFile } from '../platform/kept-files';
+import { Problem, sentence } from '../platform/problem';
+import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
+import type { Tables } from './tables';
+import type { LookRequest, OverlaysRequest, RecordPicturesRequest, RecordsLooked, RecordsRequest } from './workers/records';
+
+const LIMITS = { seconds: 300, megabytes: 3000 };
+/** Raised when the same records are drawn otherwise than before: what was kept is made anew. */
+const DRAWN = 1;
+
+interface Needs {
+  db: Db;
+  files: FileStore;
+  log: Logger;
+  drawingPool: ProcessPool;
+  tables: Tables;
+  /** The fonts that the shop has now. */
+  faces: () => { name: string; path: string }[];
+}
+
+/** Whose records are drawn. */
+export interface RecordsOf {
+  choices: FinishedBox & { records: RecordChoices };
+  dpi: number | null;
+}
+
+/** Records as pages over their artwork, as pictures, and what of them is at risk: made in a process once and kept. */
+export class Overlays {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** The pages of some records, in their order. @returns the file's hash @throws Problem for a record that cannot be printed */
+  async pages(of: RecordsOf, pages: readonly number[]): Promise<string> {
+    const { db, files } = this.#needs;
+    const request: Omit<OverlaysRequest, 'to'> = { ...this.#request(of), pages };
+    const path = await keptFile(db, files, keyOf('pages', request), () =>
+      files.inFolder(async (folder) => {
+        const to = `${folder}/pages`;
+        await this.#work('overlays', { ...request, to });
+        return readFile(to);
+      })
+    );
+    return path.slice(path.lastIndexOf('/') + 1);
+  }
+
+  /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */
+  async pictures(of: RecordsOf, pages: readonly number[], px: number): Promise<string> {
+    const { db, files } = this.#needs;
+    const request: RecordPicturesRequest = { ...this.#request(of), pages, px };
+    return keptFile(db, files, keyOf('pictures', request), () => this.#work<Uint8Array>('recordPictures', request));
+  }
+
+  /** What all records come to. */
+  async looked(of: RecordsOf, leastPt: number): Promise<RecordsLooked> {
+    const { db, files } = this.#needs;
+    const request: LookRequest = { ...this.#request(of), leastPt };
+    const path = await keptFile(db, files, keyOf('looked', request), async () =>
+      new TextEncoder().encode(JSON.stringify(await this.#work<RecordsLooked>('lookAtRecords', request)))
+    );
+    return JSON.parse(await readFile(path, 'utf8')) as RecordsLooked;
+  }
+
+  #request({ choices, dpi }: RecordsOf): RecordsRequest {
+    const { table, fields, chosen, overrides } = choices.records;
+    if (!table) throw new Problem(409, 'This docket has no table.');
+    const { widthMm, heightMm } = choices;
+    const named = new Set(fields.flatMap((field) => (field.is === 'text' ? [field.font] : [])));
+    return {
+      table: this.#needs.tables.path(table),
+      records: { fields, chosen, overrides },
+      numbers: [...new Set(this.#needs.tables.series(choices.records))],
+      faces: this.#needs.faces().filter(({ name }) => named.has(name)),
+      size: { widthMm, heightMm },
+      dpi
+    };
+  }
+
+  async #work<T>(name: string, request: RecordsRequest | OverlaysRequest): Promise<T> {
+    const { drawingPool, log } = this.#needs;
+    try {
+      return await drawingPool.run<T>(name, request, LIMITS);
+    } catch (error) {
+      if (error instanceof Problem) throw error;
+      if (error instanceof WorkEnded)
+        throw new Problem(503, 'Drawing these records took too long and was ended. Choose fewer of them, or simpler fields.');
+      log.error({ name, error: sentence(error) }, 'records could not be drawn');
+      throw new Problem(500, 'The records could not be drawn. Try again.');
+    }
+  }
+}
+
+const keyOf = (kind: string, what: unknown): string =>
+  `records/${kind}/${createHash('sha256')
+    .update(JSON.stringify([DRAWN, what]))
+    .digest('hex')}`;

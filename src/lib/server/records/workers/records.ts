@@ -1,0 +1,186 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { gunzipSync } from 'node:zlib';
+import * as mupdf from '$core/interpreter/interpreter';
+import type { RecordChoices } from '$core/records/choices';
+import { CodeError } from '$core/records/codes';
+import { ContentError } from '$core/records/content';
+import type { KeptTable } from '$core/records/kept-table';
+import { OverlayWriter, type FinishedBox, type OpenedFont } from '$core/records/overlay';
+import { Filling, lookAt, sizesForAll, type RiskKind, type Risk } from '$core/records/records';
+import { TextFace } from '$core/records/shaping';
+import { Problem } from '../../platform/problem';
+
+/** Records of a docket, wherever they are drawn or looked at. */
+export interface RecordsRequest {
+  /** The file of the table. */
+  table: string;
+  records: Pick<RecordChoices, 'fields' | 'chosen' | 'overrides'>;
+  /** All that are printed: sizes are for all of them. */
+  numbers: readonly number[];
+  faces: readonly { name: string; path: string }[];
+  size: FinishedBox;
+  /** Modules of codes are whole drops of it. */
+  dpi: number | null;
+}
+
+export interface OverlaysRequest extends RecordsRequest {
+  /** Those that have a page, in the order of the pages. */
+  pages: readonly number[];
+  /** Where the pages go. */
+  to: string;
+}
+
+export interface RecordPicturesRequest extends RecordsRequest {
+  pages: readonly number[];
+  /** The width of each, pixels. */
+  px: number;
+}
+
+export interface LookRequest extends RecordsRequest {
+  leastPt: number;
+}
+
+/** What all records come to, as plain data. */
+export interface RecordsLooked {
+  count: number;
+  /** By field. */
+  fields: {
+    id: number;
+    sizeMm: number | null;
+    smallest: { record: number; sizeMm: number } | null;
+    longest: { record: number; text: string } | null;
+  }[];
+  risks: Risk[];
+  counts: Record<RiskKind, number>;
+}
+
+/** What was opened last: pictures of the same table and fonts are asked for one after the other. */
+let lastTable: { path: string; table: KeptTable } | undefined;
+const fonts = new Map<string, OpenedFont>();
+const MOST_FONTS = 40;
+
+function tableAt(path: string): KeptTable {
+  if (lastTable?.path !== path) lastTable = { path, table: JSON.parse(gunzipSync(readFileSync(path)).toString()) as KeptTable };
+  return lastTable.table;
+}
+
+/** The fonts that fields ask for, by name. */
+function fontsOf({ records, faces }: RecordsRequest): Map<string, OpenedFont> {
+  const wanted = new Set(records.fields.flatMap((field) => (field.is === 'text' ? [field.font] : [])));
+  const found = faces.filter(({ name }) => wanted.has(name));
+  return new Map(
+    found.map(({ name, path }) => {
+      let font = fonts.get(path);
+      if (!font) {
+        const file = readFileSync(path);
+        font = { face: new TextFace(file), file };
+        if (fonts.size >= MOST_FONTS) fonts.clear();
+        fonts.set(path, font);
+      }
+      return [name, font];
+    })
+  );
+}
+
+/** What core says of fields is said to a person. */
+function told<T>(work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof CodeError || error instanceof ContentError || error instanceof RangeError)
+      throw new Problem(422, error.message);
+    throw error;
+  }
+}
+
+/** The last sizes for all: pictures of the same records are asked for one after the other. */
+let lastSizes: { key: string; sizes: Map<number, number> } | undefined;
+
+function opened(request: RecordsRequest) {
+  const fonts = fontsOf(request);
+  const faces = new Map([...fonts].map(([name, { face }]) => [name, face]));
+  const filling = new Filling({ table: tableAt(request.table), ...request.records }, request.numbers);
+  return { fonts, faces, filling };
+}
+
+/** A page for each of some records. */
+function written(request: RecordsRequest, pages: readonly number[], forgiving: boolean): Uint8Array {
+  const { fonts, faces, filling } = opened(request);
+  const key = JSON.stringify([request.table, request.records, request.numbers]);
+  const sizes = lastSizes?.key === key ? lastSizes.sizes : sizesForAll(filling, request.records.fields, faces);
+  lastSizes = { key, sizes };
+  const writer = new OverlayWriter(request.size, fonts, request.dpi ?? undefined);
+  for (const record of pages) {
+    try {
+      writer.add(filling.texts(record), sizes);
+    } catch (error) {
+      // A code that cannot be is left out of what is looked at, and told there; it is never printed.
+      if (!(error instanceof CodeError)) throw error;
+      if (!forgiving) throw new CodeError(`Record ${record}: ${error.message}`);
+      writer.add(
+        filling.texts(record).filter(({ field }) => field.is === 'text'),
+        sizes
+      );
+    }
+  }
+  return writer.finish();
+}
+
+/** Writes the pages that are drawn over copies. @throws Problem for a record that cannot be printed */
+export function overlays(request: OverlaysRequest): void {
+  writeFileSync(
+    request.to,
+    told(() => written(request, request.pages, false))
+  );
+}
+
+/** Pictures of some records without their artwork, one below the other. @returns PNG, what is not printed on is clear */
+export function recordPictures(request: RecordPicturesRequest): Uint8Array {
+  const file = told(() => written(request, request.pages, true));
+  const { widthMm, heightMm } = request.size;
+  const height = Math.max(1, Math.round((request.px * heightMm) / widthMm));
+  const all = new mupdf.Pixmap(mupdf.ColorSpace.DeviceRGB, [0, 0, request.px, height * request.pages.length], true);
+  all.clear();
+  const document = mupdf.Document.openDocument(file, 'application/pdf');
+  const device = new mupdf.DrawDevice(mupdf.Matrix.identity, all);
+  try {
+    request.pages.forEach((_, i) => {
+      const page = document.loadPage(i);
+      const [x0, y0, x1, y1] = page.getBounds();
+      const matrix: mupdf.Matrix = [request.px / (x1 - x0), 0, 0, height / (y1 - y0), 0, i * height];
+      page.run(device, matrix);
+      page.destroy();
+    });
+    device.close();
+    return Uint8Array.from(all.asPNG());
+  } finally {
+    device.destroy();
+    document.destroy();
+    all.destroy();
+  }
+}
+
+/** Looks at all records: what of them is at risk. */
+export function lookAtRecords(request: LookRequest): RecordsLooked {
+  return told(() => {
+    const { faces, filling } = opened(request);
+    const looking = lookAt(filling, faces, { leastPt: request.leastPt, dpi: request.dpi ?? undefined });
+    let step = looking.next();
+    while (!step.done) step = looking.next();
+    const { sizes, smallest, longest, risks, counts } = step.value;
+    return {
+      count: filling.numbers.length,
+      fields: request.records.fields.map(({ id }) => {
+        const least = smallest.get(id);
+        return {
+          id,
+          sizeMm: sizes.get(id) ?? null,
+          smallest: least ? { record: least.record, sizeMm: least.size } : null,
+          longest: longest.get(id) ?? null
+        };
+      }),
+      risks,
+      counts
+    };
+  });
+}

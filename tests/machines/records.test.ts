@@ -1,0 +1,205 @@
+import { existsSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { RecordChoices } from '$core/records/choices';
+import { NO_RECORDS } from '$core/records/choices';
+import { pieceRect, type RipPlan } from '$core/rip/plan';
+import { Shop } from '$lib/server/app/shop';
+import { plateInks } from '$lib/server/production/plates';
+import { codeField, nameField } from '../made/fields';
+import { cmykBox, madePdf } from '../made/pdf';
+import { readCodes } from '../made/reader';
+import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+
+/** Crew passes: a design, and a table whose columns are spelled otherwise than its fields ask. */
+
+const folder = temporaryFolder();
+let standIns: StandIn[];
+let shop: Shop;
+let artworkId: number;
+const condition = { film: 0, board: 0 };
+
+const PEOPLE = ['Ada Vik', 'Bartholomäus von der See', 'Zoë Ng', 'Þóra Hafsteinsdóttir', 'Li Quay', 'Ove Ærø', 'José Peña'];
+const CSV = `NAME_;No.\n${PEOPLE.map((person, i) => `"${person}";${100 + i}`).join('\n')}\n`;
+const take = (docket: { id: number; version: number }, text: string, name = 'crew.csv', key?: string) =>
+  shop.docketRecords.take(docket.id, docket.version, { bytes: new TextEncoder().encode(text), name, how: {}, key });
+
+beforeAll(async () => {
+  standIns = await Promise.all([
+    startStandIn('printer', { MEDIA: JSON.stringify({ name: 'Film', surface: 'gloss', widthMm: 600, lengthMm: 20_000 }) }),
+    startStandIn('printer', {
+      MODEL: 'Skua 25',
+      MEDIA: JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 120, sheets: 9 })
+    })
+  ]);
+  shop = new Shop(folder.path);
+  const petrel = shop.machines.add('printer', 'Petrel 13', standIns[0]!.url);
+  const skua = shop.machines.add('printer', 'Skua 25', standIns[1]!.url);
+  shop.start();
+  await shop.machines.lookNow();
+  const film = shop.media.addNew({ name: 'Film', widthMm: 600 }).id;
+  const board = shop.media.addNew({ name: 'Board', family: 'rigid', surface: 'matt', widthMm: 400, thicknessMm: 5 }).id;
+  condition.film = shop.conditionEditing.add(petrel, film, modeOf('Petrel 13/Harbour/calendered/360/4/both ways/draft'));
+  condition.board = shop.conditionEditing.add(skua, board, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
+  await shop.machines.lookNow();
+  await until(() => shop.conditions.list().every(({ hasProfile }) => hasProfile));
+  const { id } = await shop.artworks.take(
+    'pass.pdf',
+    oneChunk(madePdf({ width: 90, height: 50, content: cmykBox('.1 0 .05 0', 0, 0, 90, 50) }))
+  );
+  await until(() => shop.artworks.get(id).state !== 'reading');
+  artworkId = id;
+});
+afterAll(async () => {
+  await shop.close();
+  for (const one of standIns) one.stop();
+  folder.remove();
+});
+
+/** A docket of passes with a table. */
+async function passes(conditionId: number, over: Partial<RecordChoices> = {}) {
+  const records = { ...NO_RECORDS, fields: [nameField, codeField], chosen: { number: 'No.' }, ...over };
+  const docket = shop.dockets.add(artworkId, 0, { conditionId, records, mayTurn: false });
+  return (await take(docket, CSV)).docket;
+}
+
+async function ripped(runId: number): Promise<number> {
+  expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
+  return runId;
+}
+
+/** What another program reads in the black plate of each piece of a run, in the order of its pieces. */
+async function codesOf(runId: number): Promise<string[]> {
+  const { plan } = shop.runs.frozen(runId);
+  const read: string[] = [];
+  for (const piece of plan.pieces) read.push((await codesAt(runId, plan, piece))[0] ?? '');
+  return read;
+}
+async function codesAt(runId: number, plan: RipPlan, piece: RipPlan['pieces'][number]): Promise<string[]> {
+  const rect = pieceRect(plan, piece);
+  // The right half of it: where the code is.
+  const width = rect.width >> 1;
+  const { x, y, height } = { ...rect, x: rect.x + rect.width - width };
+  const inks = await plateInks(shop.runs.plates(runId).plates, 1, { x, y, width, height }, plan.inks);
+  const black = plan.inks.findIndex(({ name }) => name === 'Black');
+  const grey = Uint8Array.from({ length: width * height }, (_, i) => 255 - inks[i * plan.inks.length + black]!);
+  return (await readCodes(grey, width, height)).map(({ text }) => text);
+}
+const code = (record: number) => `PASS/${99 + record}/${PEOPLE[record - 1]}`;
+
+describe('a docket with records', () => {
+  it('is printed with each of them, in rows, every code as another reader reads it', async () => {
+    const docket = await passes(condition.film);
+    expect(docket.choices.records.table).toMatchObject({ name: 'crew.csv', columns: ['NAME_', 'No.'], count: 7 });
+    expect(docket.choices.copies).toBe(7);
+    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    const run = shop.runs.get(runId);
+    expect(run.stale).toBe(false);
+    expect(run.layout.parts[0]!.copies.map(({ record }) => record)).toEqual([1, 2, 3, 4, 5, 6, 7]);
+    expect(await codesOf(runId)).toEqual([1, 2, 3, 4, 5, 6, 7].map(code));
+    // The artwork is one for all of them, and the file of their pages stays as long as the run.
+    const { plan } = shop.runs.frozen(runId);
+    expect(plan.sources).toHaveLength(1);
+    const overlays = plan.sources[0]!.overlays!;
+    shop.db.prepare('DELETE FROM kept_file').run();
+    shop.files.drop(overlays);
+    expect(existsSync(shop.files.path(overlays))).toBe(true);
+
+    // Something else on one of them makes the plates old; taken back, they are right again.
+    const edited = await shop.docketRecords.edit(docket.id, docket.version, {
+      is: 'cell',
+      record: 3,
+      column: 'NAME_',
+      value: 'Zoë Pier'
+    });
+    expect(shop.runs.get(runId).stale).toBe(true);
+    shop.dockets.go(docket.id, edited.version, -1);
+    expect(shop.runs.get(runId).stale).toBe(false);
+  });
+
+  it('lies on sheets so that a stack of them is cut into piles in order; each sheet keeps its records', async () => {
+    const docket = await passes(condition.board, { order: 'stack', only: '1-6', each: 2 });
+    expect(docket.choices.copies).toBe(12);
+    const first = shop.runEditing.add([docket.id])[0]!;
+    const { layout } = shop.runs.get(first);
+    const sheets = layout.parts.map(({ copies }) => copies.map(({ record }) => record));
+    expect(sheets.length).toBeGreaterThan(1);
+    const piles = sheets[0]!.flatMap((_, place) => sheets.flatMap((sheet) => sheet[place] ?? []));
+    expect(piles).toEqual([1, 1, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6]);
+    await shop.ripping.rip(first);
+    const runs = [first, ...sheets.slice(1).map((_, i) => shop.dockets.get(docket.id).runId! - i)].sort((p, q) => p - q);
+    for (const [i, run] of runs.entries()) {
+      await until(() => shop.runs.get(run).state === 'ripped');
+      expect(await codesOf(run)).toEqual(sheets[i]!.map((record) => code(record!)));
+      // RIPped again it is the same sheet.
+      expect(shop.runs.get(run)).toMatchObject({ stale: false });
+      expect(shop.runs.get(run).laid[0]!.records).toEqual(sheets[i]);
+    }
+  });
+
+  it('takes a newer table in the place of the one before: records in both keep their numbers', async () => {
+    const docket = await passes(condition.film, { only: '2-20' });
+    const newer = `No.,Name,Club\n103,Þóra Hafsteinsdóttir,Slip\n200,Anna Featherstonehaugh,Quay\n101,Bartholomäus von der See,Pier\n`;
+    const { docket: after, news, read } = await take(docket, newer, 'crew 2.csv', 'No.');
+    expect(read).toMatchObject({ kind: 'text', delimiter: ',', heading: true });
+    expect(news).toEqual({ added: [8], gone: [1, 3, 5, 6, 7], changed: [] });
+    expect(shop.docketRecords.rows(after.id, 0, {})).toEqual({
+      total: 3,
+      rows: [
+        { record: 4, cells: ['103', 'Þóra Hafsteinsdóttir', 'Slip'] },
+        { record: 8, cells: ['200', 'Anna Featherstonehaugh', 'Quay'] },
+        { record: 2, cells: ['101', 'Bartholomäus von der See', 'Pier'] }
+      ]
+    });
+    expect(shop.docketRecords.rows(after.id, 0, { words: 'pier BARTH' }).rows.map(({ record }) => record)).toEqual([2]);
+    expect(shop.docketRecords.rows(after.id, 1, { records: [2, 4] }).rows.map(({ record }) => record)).toEqual([2]);
+    expect(after.choices).toMatchObject({ copies: 3, records: { only: '2-20' } });
+    // What cannot be said of a table changes nothing.
+    await expect(
+      shop.docketRecords.edit(after.id, after.version, { is: 'cell', record: 9, column: 'Name', value: '' })
+    ).rejects.toThrow('no record 9');
+    expect(() =>
+      shop.dockets.change(after.id, after.version, {
+        choices: { ...after.choices, records: { ...after.choices.records, only: '70-90' } }
+      })
+    ).toThrow('No record is chosen');
+    await expect(take(after, 'a,b\n"never closed')).rejects.toThrow('quotation mark that is never closed');
+    await expect(take(docket, newer)).rejects.toThrow('in another window');
+    expect(shop.dockets.get(after.id)).toEqual(after);
+  });
+
+  it('is looked at beforehand: what is at risk, and its pictures', async () => {
+    const docket = await passes(condition.film, { fields: [{ ...nameField, size: { is: 'fixed', pt: 30 } }, codeField] });
+    const looked = await shop.docketRecords.looked(docket.id);
+    expect(looked.count).toBe(7);
+    expect(looked.risks.filter(({ kind }) => kind === 'does not fit').map(({ record }) => record)).toEqual([2, 4]);
+    expect(looked.fields[0]).toMatchObject({ id: 1, longest: { record: 2, text: PEOPLE[1] } });
+    const png = await shop.docketRecords.pictures(docket.id, [1, 4, 2], 300);
+    const { default: sharp } = await import('sharp');
+    const { data, info } = await sharp(png).raw().toBuffer({ resolveWithObject: true });
+    expect([info.width, info.height, info.channels]).toEqual([300, 3 * 167, 4]);
+    const inked = [0, 1, 2].map((i) =>
+      data
+        .subarray(i * 300 * 167 * 4, (i + 1) * 300 * 167 * 4)
+        .filter((_, at) => at % 4 === 3)
+        .reduce((sum, alpha) => sum + alpha, 0)
+    );
+    // More letters are more ink; where there are none it is clear.
+    expect(inked[1]!).toBeGreaterThan(inked[0]!);
+    expect(data[3]).toBe(0);
+    await expect(shop.docketRecords.pictures(docket.id, [99], 300)).rejects.toThrow('no record 99');
+  });
+
+  it('has one record otherwise than the others, and one that has no code is not printed without a word', async () => {
+    const docket = await passes(condition.film, {
+      only: '1, 5',
+      overrides: [{ record: 5, field: 2, text: 'SKIPPER', size: null, place: { ...codeField.place, x: 60 } }]
+    });
+    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    // It lies in the run with the passes of the first docket.
+    expect((await codesOf(runId)).slice(-2)).toEqual([code(1), 'SKIPPER']);
+    const bad = await passes(condition.film, { fields: [{ ...codeField, kind: 'EAN-13', content: '{number}' }] });
+    const run = shop.runEditing.add([bad.id])[0]!;
+    await expect(shop.ripping.rip(run)).rejects.toThrow(/^Record 1: EAN-13 has/);
+    expect(shop.runs.get(run)).toMatchObject({ state: 'ripped', stale: true });
+  });
+});
