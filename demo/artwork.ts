@@ -170,6 +170,17 @@ export const chandleryWindow = () =>
     for (let i = 0; i < 7; i++) lantern(doc, 130 + i * 157, 390 + (i % 2) * 34, 62, i % 3 === 0 ? RED : LANTERN);
   });
 
+/** A pass for crews, cut out with round corners; who it is for is printed on it from a list. */
+export const crewPass = () =>
+  pdf({ width: 90, height: 55, bleed: 3, cut: (doc) => doc.roundedRect(0, 0, 90, 55, 4) }, (doc) => {
+    doc.rect(-3, -3, 96, 61).fill(FOAM);
+    doc.rect(-3, -3, 96, 16).fill(NAVY);
+    waves(doc, -3, 52, 94, 2, 4, SEA);
+    line(doc, 'LANTERN REGATTA 27', 6, 3, 58, 7, WHITE);
+    lantern(doc, 78, 8, 5, LANTERN);
+    doc.rect(64, 19, 22, 22).fill(WHITE);
+  });
+
 /** For the shop's door, with nothing behind it: what is not drawn stays glass. */
 export const windowSticker = () =>
   pdf({ width: 420, height: 300, bleed: 0 }, (doc) => {

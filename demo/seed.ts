@@ -2,6 +2,7 @@ import {
   berthMarker,
   buoyTagSvg,
   chandleryWindow,
+  crewPass,
   gangwayHoarding,
   gullSticker,
   harbourPicture,
@@ -12,6 +13,7 @@ import {
   slipSign,
   windowSticker
 } from './artwork';
+import { CREW_RECORDS, crewList } from './crew';
 import { climb } from './climb';
 import { Shop } from '$lib/server/app/shop';
 import type { PrintMode } from '$core/media/modes';
@@ -175,7 +177,7 @@ async function fill(shop: Shop): Promise<void> {
   const glass = shop.conditionEditing.add(flatbed, window.id, modeOf('Skua 25/Skerry/cast/540/8/both ways/quality'));
   const dark = shop.conditionEditing.add(flatbed, tarred.id, modeOf('Skua 25/Skerry/rigid/540/8/both ways/quality'));
   const film = shop.conditionEditing.add(printer, shop.media.named('Fathom gloss cast')?.id ?? 0, modeFor('cast'));
-  shop.conditionEditing.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
+  const photo = shop.conditionEditing.add(printer, shop.media.named('Ebb photo satin 220')?.id ?? 0, modeFor('paper'));
   for (const code of [modeFor('calendered').code, modeFor('banner').code]) shop.modes.pin(code, true);
   // One is climbed to the top, one half-way, one only begun.
   await climb(shop, matt, 'linear', 0);
@@ -195,6 +197,7 @@ async function fill(shop: Shop): Promise<void> {
     ['Door sticker.pdf', windowSticker],
     ['The Slip.pdf', slipSign],
     ['Harbour evening.jpg', () => harbourPicture(3000, 1400)],
+    ['Crew pass.pdf', crewPass],
     ['Invoice scan.dat', () => 'not a picture']
   ];
   const ids: Record<string, number> = {};
@@ -259,6 +262,16 @@ async function fill(shop: Shop): Promise<void> {
     dueOn: '2027-08-20',
     choices: { ...choices, lines: { ...choices.lines, made: [around] } }
   });
+
+  // Passes for the crews, each with a name and a code of its own.
+  const passes = docket('Crew pass.pdf', 'Regatta committee', { conditionId: photo, cut: true, records: CREW_RECORDS });
+  await shop.docketRecords.take(passes.id, passes.version, {
+    bytes: new TextEncoder().encode(crewList()),
+    name: 'crews, final (2).csv',
+    how: {},
+    key: undefined
+  });
+  shop.runEditing.add([passes.id]);
 
   // One run is printed and waits for the cutter, one is RIPped, one is being laid out.
   const printed = shop.runEditing.add([berth9.id])[0]!;

@@ -4,6 +4,7 @@ import * as cut from './cut-lines';
 import * as intake from './intake';
 import * as layers from './layers';
 import * as lettering from './lettering';
+import * as records from './records';
 import * as size from './size';
 
 type CheckFunction = (input: CheckInput) => Found[];
@@ -11,6 +12,7 @@ type CheckFunction = (input: CheckInput) => Found[];
 /** What is looked at on the artwork, in the order in which an operator would go about it. */
 const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
   ['size', [size.blank, intake.asSent, intake.fields, size.width, size.boxes, size.stretch, size.resolution]],
+  ['records', [records.unfilled, records.columns]],
   ['bleed', [size.bleed, size.nearTrim]],
   [
     'colour',

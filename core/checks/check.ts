@@ -8,11 +8,12 @@ import type { Stack } from '../inks/stack';
 import type { Press } from '../media/press';
 import { pageToFinished, type Preparation, type FinishedSize } from '../artwork/preparation';
 import { roleOf, type RoleRule } from '../artwork/roles';
+import type { RecordChoices } from '../records/choices';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
 
 /** What of a docket a finding is about: the sentence of the ticket that it stands at. */
-export const SUBJECTS = ['size', 'bleed', 'colour', 'layers', 'cut'] as const;
+export const SUBJECTS = ['size', 'records', 'bleed', 'colour', 'layers', 'cut'] as const;
 export type Subject = (typeof SUBJECTS)[number];
 
 /** One preflight finding on a docket. */
@@ -97,6 +98,7 @@ export interface CheckInput {
   pages: { count: number; shown: Readonly<Record<number, FinishedSize>> };
   /** Of the media that is chosen. */
   press?: Press;
+  records?: RecordChoices;
   measured?: Measured;
 }
 

@@ -8,6 +8,8 @@ import { fontsNotEmbedded, readPageFacts } from '../artwork/read-facts';
 import { DEFAULT_RULES, isTool, roleOf } from '../artwork/roles';
 import { finishedLines } from '../cutting/docket-lines';
 import { DEFAULT_LIMITS, type Check, type CheckInput, type Measured } from './check';
+import { NO_RECORDS } from '../records/choices';
+import { nameField } from '../../tests/made/fields';
 import { checkDocket, CHECKS } from './check-docket';
 import { openBytes } from '../../tests/made/opened';
 
@@ -182,6 +184,28 @@ const CASES: Case[] = [
     input: { press: ROLL },
     mends: true,
     figure: /^white$/
+  },
+  {
+    id: 'records-no-table',
+    level: 'stop',
+    fails: page(plain),
+    passes: page(plain),
+    failsWith: { records: { ...NO_RECORDS, fields: [nameField] } },
+    figure: /^1 field$/
+  },
+  {
+    id: 'records-column-name',
+    level: 'stop',
+    fails: page(plain),
+    passes: page(plain),
+    failsWith: {
+      records: {
+        ...NO_RECORDS,
+        fields: [nameField],
+        table: { hash: 'a'.repeat(64), name: 'crew.csv', columns: ['Who'], count: 3 }
+      }
+    },
+    figure: /^name$/
   },
   {
     id: 'layers-many',

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { MOST_CONTENT } from './content';
-import { FieldPlace, Fields, TextSize } from './field';
+import { FieldPlace, Fields, TextSize, type Field } from './field';
 import { MOST_COLUMNS, MOST_ROWS } from './table';
 
 /** What a docket says of its records: the table, the fields that it fills, and which of it is printed. */
@@ -49,3 +49,9 @@ export const NO_RECORDS: RecordChoices = RecordChoices.parse({});
 
 /** Whether records are printed: there are fields, and a table that fills them. */
 export const hasRecords = ({ fields, table }: RecordChoices): boolean => fields.length > 0 && table !== null;
+
+/** A field as one record has it. */
+export function overridden(field: Field, { place, size }: Override): Field {
+  const placed = place ? { ...field, place } : field;
+  return size && placed.is === 'text' ? { ...placed, size } : placed;
+}

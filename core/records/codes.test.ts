@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readCodes } from '../../tests/made/reader';
-import { checkDigit, CodeError, codeModules, encoded, layCode, type CodeKind, type LaidCode } from './codes';
+import type { CodeKind } from './code-kinds';
+import { checkDigit, CodeError, codeModules, encoded, layCode, type LaidCode } from './codes';
 
 /** A code as it is laid, in pixels of a drop. */
 function pictureOf(laid: LaidCode, place: { width: number; height: number }, dpi: number) {

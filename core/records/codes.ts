@@ -2,24 +2,9 @@ import bwipjs from 'bwip-js/generic';
 import encodeQr from 'qr';
 import { rectangles, type Rectangle } from '../marks/lettering';
 import { MM_PER_INCH } from '../units/length';
+import type { CodeKind } from './code-kinds';
 
 /** Codes that readers read, as modules: squares of a grid, or bars. */
-
-export const CODE_KINDS = [
-  'QR',
-  'Data Matrix',
-  'Aztec',
-  'PDF417',
-  'Code 128',
-  'Code 39',
-  'EAN-13',
-  'EAN-8',
-  'UPC-A',
-  'ITF-14',
-  'GS1-128',
-  'GS1 Data Matrix'
-] as const;
-export type CodeKind = (typeof CODE_KINDS)[number];
 
 /** The encoder’s name of each, and the modules that stay white around it by its standard. */
 const QR_QUIET = 4;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { CODE_KINDS } from './codes';
+import { CODE_KINDS } from './code-kinds';
 import { MOST_CONTENT } from './content';
 
 /** A field: a place on a docket that each record fills with lettering or a code of its own. Lengths are mm of the finished size. */

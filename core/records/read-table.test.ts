@@ -3,7 +3,8 @@ import { zipSync } from 'fflate';
 import { encode } from 'iconv-lite';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { DELIMITERS, encodingOf, readTable, readText, type Encoding } from './read-table';
+import { encodingOf, readTable, readText } from './read-table';
+import { DELIMITERS, type Encoding } from './table-choices';
 import { MOST_CHARACTERS, MOST_ROWS, TableError } from './table';
 
 const LINES = [

@@ -1,36 +1,10 @@
 import { parse } from 'csv-parse/sync';
 import * as sheets from '@e965/xlsx';
 import { decode } from 'iconv-lite';
+import { DELIMITERS, type Delimiter, type Encoding, type TableChoices } from './table-choices';
 import { MOST_CELLS, MOST_ROWS, TableError, tableOf, type Table } from './table';
 
 /** Tables of any kind: text with any delimiter and encoding, spreadsheets (XLSX, ODS, XLS), JSON. */
-
-/** Encodings that text can be read with; the first is what most tables have. */
-export const ENCODINGS = [
-  'utf-8',
-  'utf-16le',
-  'utf-16be',
-  'windows-1252',
-  'windows-1250',
-  'windows-1251',
-  'windows-1253',
-  'windows-1254',
-  'iso-8859-15',
-  'macintosh',
-  'shift_jis',
-  'gb18030'
-] as const;
-export type Encoding = (typeof ENCODINGS)[number];
-export const DELIMITERS = [',', ';', '\t', '|'] as const;
-export type Delimiter = (typeof DELIMITERS)[number];
-
-/** How a table is read; what is not said is told from its bytes. */
-export interface TableChoices {
-  encoding?: Encoding | undefined;
-  delimiter?: Delimiter | undefined;
-  heading?: boolean | undefined;
-  sheet?: string | undefined;
-}
 
 /** A table, and how it was read. */
 export interface ReadTable {

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { faceOf } from '../../tests/made/faces';
 import type { CodeField, TextField } from './field';
 import { keptTable } from './kept-table';
-import { Filling, lookAt, sizesForAll, type LookedAt, type RiskKind } from './records';
+import { Filling, lookAt, sizesForAll, type LookedAt } from './records';
+import type { RiskKind } from './risks';
 import { readText } from './read-table';
 
 /** Crew passes: a name, a number and a code. */

@@ -1,9 +1,10 @@
-import type { Override, RecordChoices } from './choices';
+import { overridden, type Override, type RecordChoices } from './choices';
 import { CodeError, codeModules, layCode } from './codes';
 import { columnsOf, fill, parseContent, type Content, type Filled } from './content';
 import type { Field, TextField } from './field';
 import type { KeptTable } from './kept-table';
 import { matchNames } from './names';
+import { RISKS, type Risk, type RiskKind } from './risks';
 import { layText, oneSize, type FieldText } from './overlay';
 import type { TextFace } from './shaping';
 import { MM_PER_POINT } from '../units/length';
@@ -68,24 +69,6 @@ export class Filling {
   texts(number: number): FieldText[] {
     return this.record(number).map(({ field, text }) => ({ field, text }));
   }
-}
-
-/** A field as one record has it. */
-function overridden(field: Field, { place, size }: Override): Field {
-  const placed = place ? { ...field, place } : field;
-  return size && placed.is === 'text' ? { ...placed, size } : placed;
-}
-
-export const RISKS = ['does not fit', 'small', 'missing letters', 'empty', 'other form', 'no code', 'double'] as const;
-export type RiskKind = (typeof RISKS)[number];
-
-export interface Risk {
-  kind: RiskKind;
-  record: number;
-  /** The field’s number; none for a record that is there twice. */
-  field?: number;
-  /** What is the matter, for a person. */
-  sentence: string;
 }
 
 /** What all records come to. */

@@ -135,6 +135,7 @@ export class DocketChecking {
         findings: artwork.findings,
         mayTurn: choices.mayTurn,
         intent: choices.intent,
+        records: choices.records,
         stack,
         marks,
         pages: artwork.pages,

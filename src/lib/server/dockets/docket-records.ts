@@ -1,6 +1,6 @@
 import { hasRecords, type RecordChoices } from '$core/records/choices';
 import type { TableEdit, TableNews } from '$core/records/kept-table';
-import type { TableChoices } from '$core/records/read-table';
+import type { TableChoices } from '$core/records/table-choices';
 import { copiesColumn } from '$core/records/series';
 import type { Conditions } from '../conditions/conditions';
 import { Problem } from '../platform/problem';

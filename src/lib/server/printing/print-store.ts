@@ -5,7 +5,7 @@ import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { Runs } from '../production/run-store';
-import type { Print, PrintEnd, PrintRow } from './print';
+import type { Print, PrintEnd, PrintRow, RecordPrinted } from './print';
 import { usageOf } from './usage';
 
 interface Needs {
@@ -60,6 +60,22 @@ export class Prints {
     return new Set(
       this.#needs.db.prepare<[], number>('SELECT DISTINCT machine_id FROM print WHERE ended_at IS NULL').pluck().all()
     );
+  }
+
+  /** The prints that a record of a docket came out in, the newest first: whole ones, and what came out before one was stopped. */
+  ofRecord(docketId: number, record: number): RecordPrinted[] {
+    return this.#needs.db
+      .prepare<[number, string, number], RecordPrinted>(
+        `SELECT p.run_id AS runId, coalesce(m.name, '') AS machine, p.ended_at AS endedAt
+         FROM run_docket e JOIN run r ON r.id = e.run_id JOIN print p ON p.run_id = r.id LEFT JOIN machine m ON m.id = p.machine_id
+         WHERE e.docket_id = ? AND p.ended_at IS NOT NULL AND EXISTS (
+           SELECT 1 FROM json_each(r.placement, '$.parts') AS part, json_each(part.value, '$.copies') AS copy
+           WHERE json_extract(copy.value, '$.id') = ? AND json_extract(copy.value, '$.record') = ?
+             AND json_extract(copy.value, '$.y') >= p.from_mm
+             AND (p.state = 'done' OR json_extract(copy.value, '$.y') + json_extract(copy.value, '$.height') <= p.from_mm + p.printed_mm))
+         ORDER BY p.ended_at DESC`
+      )
+      .all(docketId, String(docketId), record);
   }
 
   /** Writes prints down before their machine hears of them, each with the key that the machine will know it by. */

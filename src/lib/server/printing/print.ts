@@ -49,3 +49,10 @@ export interface PrintEnd {
   /** How long the machine was at it, s. */
   seconds: number;
 }
+
+/** A print that a record came out in. */
+export interface RecordPrinted {
+  runId: number;
+  machine: string;
+  endedAt: number;
+}

@@ -1,4 +1,5 @@
-import type { Pin as PlacedPin } from '$core/layout/placement';
+import { pieceOf } from '$core/layout/pieces';
+import type { Pin as PlacedPin, PlacedCopy } from '$core/layout/placement';
 import { isPlain, laidLayers, layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
 import type { RunRule } from '$lib/model';
@@ -206,14 +207,9 @@ export class RunEditing {
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
         change.docketIds.forEach((docket, i) => {
           const entry = before.get(docket);
-          db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first, held) VALUES (?, ?, ?, ?, ?, ?)').run(
-            id,
-            docket,
-            i + 1,
-            entry?.copies ?? null,
-            entry?.first ?? 0,
-            entry?.held ?? 0
-          );
+          db.prepare(
+            'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records) VALUES (?, ?, ?, ?, ?, ?, ?)'
+          ).run(id, docket, i + 1, entry?.copies ?? null, entry?.first ?? 0, entry?.held ?? 0, entry?.records ?? null);
         });
       }
       if (change.held) {
@@ -226,6 +222,44 @@ export class RunEditing {
     if (change.docketIds)
       events.changed('dockets', [...new Set([...run.dockets.map((docket) => docket.id), ...change.docketIds])]);
     return runs.get(id);
+  }
+
+  /**
+   * A run of its own for copies that are to be printed once more, with the same rule: what their dockets are now.
+   *
+   * @param copies as the run's layout has them
+   * @returns its number
+   */
+  again(id: number, copies: readonly Pick<PlacedCopy, 'id' | 'copy'>[]): number {
+    const { db, events, runs } = this.#needs;
+    const run = runs.get(id);
+    if (run.laneId === null) throw new Problem(409, 'Charts are printed again from their condition.');
+    const wanted = new Set(copies.map((copy) => `${copy.id}/${copy.copy}`));
+    const found = run.layout.parts.flatMap((part) => part.copies).filter((copy) => wanted.has(`${copy.id}/${copy.copy}`));
+    if (found.length === 0) throw new Problem(409, 'None of these copies lies in this run any more.');
+    const made = db.transaction(() => {
+      const made = runs.create(run.laneId, run.condition.id, run.rule);
+      run.entries.forEach(({ docketId, first }, i) => {
+        const own = found.filter((copy) => pieceOf(copy.id).docket === String(docketId));
+        if (own.length === 0) return;
+        const records = own.flatMap(({ record }) => record ?? []);
+        db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first, records) VALUES (?, ?, ?, ?, ?, ?)').run(
+          made,
+          docketId,
+          i + 1,
+          own.length,
+          first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity),
+          records.length > 0 ? JSON.stringify(records) : null
+        );
+      });
+      return made;
+    })();
+    events.changed('runs', [made]);
+    events.changed(
+      'dockets',
+      run.dockets.map((docket) => docket.id)
+    );
+    return made;
   }
 
   async remove(id: number): Promise<void> {

@@ -43,6 +43,8 @@
     hidden?: string | null;
     /** Tools over the artwork, in mm of the finished size; told the pixels a mm. */
     tool?: Snippet<[number]>;
+    /** The record whose fields are seen on it; none where all copies are the same. */
+    record?: number | null;
     onpick?: (check: Check) => void;
   }
   let {
@@ -61,6 +63,7 @@
     whole = false,
     hidden = null,
     tool,
+    record = null,
     onpick
   }: Props = $props();
 
@@ -257,6 +260,14 @@
           height={shown.height}
           preserveAspectRatio="none"
           filter={map !== '' && measurable ? 'url(#pale)' : undefined}
+        />
+      {/if}
+      {#if record !== null && picture !== 'none' && map === '' && !showsLayers}
+        <image
+          href="/api/dockets/{docket.id}/records/pictures?of={record}&px=1200&version={docket.version}"
+          width={choices.widthMm}
+          height={choices.heightMm}
+          preserveAspectRatio="none"
         />
       {/if}
       {#if map !== '' && measurable}

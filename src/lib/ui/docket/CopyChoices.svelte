@@ -19,7 +19,8 @@
     layers: 'layers of ink, mirrored or not',
     cut: 'cut lines',
     finishing: 'marks, folds and eyelets',
-    copies: 'number of copies'
+    copies: 'number of copies',
+    records: 'fields and records'
   };
   let groups = $state<ChoiceGroup[]>(['bleed', 'media', 'colour']);
   let to = $state<number[]>([]);

@@ -10,6 +10,7 @@
   import LayersLine from './ticket/LayersLine.svelte';
   import MediaLine from './ticket/MediaLine.svelte';
   import NoteLine from './ticket/NoteLine.svelte';
+  import RecordsLine from './ticket/RecordsLine.svelte';
   import SizeLine from './ticket/SizeLine.svelte';
   import type { TicketChecks, TicketView } from './ticket/ticket';
 
@@ -41,6 +42,7 @@
   <div><SizeLine {view} {cropping} {oncropping} /><ChecksHere of="size" {checks} /></div>
   <div><BleedLine {view} /><ChecksHere of="bleed" {checks} /></div>
   <CopiesLine {view} {layout} />
+  <div><RecordsLine {view} /><ChecksHere of="records" {checks} /></div>
   <MediaLine {view} {layout} />
   <div><ColourLine {view} /><ChecksHere of="colour" {checks} /></div>
   <div><LayersLine {view} {picking} {onpick} /><ChecksHere of="layers" {checks} /></div>

@@ -40,7 +40,8 @@ const LABELS: Record<string, string> = {
   copies: 'Copies',
   conditionId: 'Media and mode',
   mayTurn: 'May be turned on the roll',
-  intent: 'Rendering intent'
+  intent: 'Rendering intent',
+  records: 'Records'
 };
 
 /** A docket's fields side by side, choices among them. */
@@ -58,6 +59,10 @@ function words(key: string, value: unknown): string {
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (value === null || value === '') return 'none';
   if (key === 'lines') return `${(value as DocketChoices['lines']).made.length} of its own`;
+  if (key === 'records') {
+    const { fields, table } = value as DocketChoices['records'];
+    return `${fields.length} ${fields.length === 1 ? 'field' : 'fields'}, ${table ? `${table.count} records of ${table.name}` : 'no table'}`;
+  }
   if (key === 'turn') return `${String(value)}°`;
   if (Array.isArray(value)) return value.length === 0 ? 'none' : value.join(', ');
   if (typeof value === 'object') {

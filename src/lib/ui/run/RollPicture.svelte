@@ -73,6 +73,12 @@
     return docket && pictures.of(docket, largePx);
   };
 
+  const over = (id: string, record: number, largePx: number) => {
+    const docket = byId.get(id);
+    const records = laidById.get(id)?.records;
+    return docket && records && pictures.over(docket, records, record, largePx);
+  };
+
   const isSelected = (copy: PlacedCopy, part: number) =>
     selected.some((one) => one.id === copy.id && one.copy === copy.copy && one.part === part);
 
@@ -135,7 +141,7 @@
       context.fillRect(0, 0, stock.width, part.length);
       const bottom = stock.width - (height - top) / scale;
       const seen = { x: bottom, y: from, width: (height - RULER) / scale, height: to - from };
-      drawPart(context, part, laidById, picture, seen, s, rule.placing === 'shapes');
+      drawPart(context, part, laidById, picture, over, seen, s, rule.placing === 'shapes');
       context.lineWidth = 2.5 / scale;
       for (const copy of part.copies) {
         const chosen = isSelected(copy, i);
@@ -259,6 +265,8 @@
   const ghosts = $derived(
     layout.parts
       .flatMap((part, i) => part.ghosts.map((ghost) => ({ ...ghost, along: ghost.y + (starts[i] ?? 0) })))
+      // How many copies records have, their table says.
+      .filter(({ id }) => !laidById.get(id)?.records)
       .slice(0, MOST_BUTTONS)
   );
 </script>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { hasRecords } from '$core/records/choices';
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowRightLeft from '@lucide/svelte/icons/arrow-right-left';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
@@ -35,7 +36,7 @@
       {@const some = entry?.copies !== null && entry?.copies !== undefined}
       <li class="text-sm">
         <div class="flex items-center gap-1.5">
-          {#if open && !some}
+          {#if open && !some && !hasRecords(docket.choices.records)}
             <CountBox
               label="Copies of {docket.name}"
               value={docket.choices.copies}

@@ -17,6 +17,14 @@ const inkColour = ([c, m, y, k]: readonly number[]): string => {
   return `rgb(${part(c ?? 0)} ${part(m ?? 0)} ${part(y ?? 0)})`;
 };
 
+/** A part of a picture, pixels. */
+export interface Cutting {
+  image: CanvasImageSource;
+  top: number;
+  width: number;
+  height: number;
+}
+
 const paths = new WeakMap<readonly unknown[], Path2D>();
 
 function contourPath(contour: NonNullable<RunPiece['contour']>): Path2D {
@@ -35,6 +43,7 @@ const meets = (p: Box, q: Box) => p.x < q.x + q.width && q.x < p.x + p.width && 
 
 /**
  * @param context its units are mm of this part
+ * @param over what a record has over its artwork, at the finished size
  * @param seen what of the part is on the screen, mm
  * @param scale pixels a mm
  */
@@ -43,6 +52,7 @@ export function drawPart(
   part: DrawnPart,
   pieces: ReadonlyMap<string, RunPiece>,
   picture: (id: string, largePx: number) => CanvasImageSource | undefined,
+  over: (id: string, record: number, largePx: number) => Cutting | undefined,
   seen: Box,
   scale: number,
   byShape: boolean
@@ -67,6 +77,8 @@ export function drawPart(
       context.fillStyle = '#ddd';
       context.fillRect(-bleed.left, -bleed.top, printed.width, printed.height);
     }
+    const written = copy.record === undefined || small ? undefined : over(copy.id, copy.record, Math.max(w, h) * scale);
+    if (written) context.drawImage(written.image, 0, written.top, written.width, written.height, 0, 0, w, h);
     context.restore();
     if (small && !contour) continue;
     context.strokeStyle = '#888';

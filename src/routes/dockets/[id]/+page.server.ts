@@ -13,6 +13,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     return {
       docket,
       inRun: runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
+      record: locals.shop.docketRecords.numbers(docket.id)[0] ?? null,
       sources: locals.shop.sources.list(),
       laneRules: locals.shop.lanes.list().map(({ machineId, mediaId, rule }) => ({ machineId, mediaId, rule })),
       lines: artworks.lines(artworkId, docket.page),

@@ -11,6 +11,7 @@
   import type { Layer } from '$core/inks/stack';
   import type { Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
+  import { hasRecords } from '$core/records/choices';
   import { roleOf, toolOf } from '$core/artwork/roles';
   import type { Check, CheckInput, Mend } from '$core/checks/check';
   import { checkArtwork, worstFirst } from '$core/checks/check-docket';
@@ -123,6 +124,7 @@
     findings: edits.docket.artwork.findings,
     mayTurn: choices.mayTurn,
     intent: choices.intent,
+    records: choices.records,
     ...(usableMm !== undefined && { usableMm }),
     stack,
     marks,
@@ -348,6 +350,7 @@
       deltaLimit={limits.gamutDeltaE}
       whole={cropping}
       hidden={editing}
+      record={hasRecords(choices.records) ? data.record : null}
       onpick={show}
     >
       {#snippet tool(scale)}

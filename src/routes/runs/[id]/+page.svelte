@@ -5,6 +5,7 @@
   import { onDestroy, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { beyondMm } from '$core/artwork/choices';
+  import { dealt } from '$core/layout/dealing';
   import type { Pin, Placement, PlacingRule } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { printSeconds } from '$core/inks/drops';
@@ -20,6 +21,7 @@
   import Progress from '$lib/ui/common/Progress.svelte';
   import { alignPins, allPins, pinBox, distributePins, isSame, pinOf, pinsOverlap, snap } from '$lib/ui/run/by-hand';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
+  import AgainTools from '$lib/ui/run/AgainTools.svelte';
   import HandTools from '$lib/ui/run/HandTools.svelte';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
   import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
@@ -113,12 +115,13 @@
       .filter((docket) => !current.held.includes(docket.id))
       .flatMap((docket) => {
         const entry = run.entries.find((one) => one.docketId === docket.id);
-        const contour = run.laid.find((piece) => piece.docket === String(docket.id))?.contour;
+        const known = run.laid.find((piece) => piece.docket === String(docket.id));
         return toRunPieces(docket, {
           media: run.condition.media,
-          contour,
-          copies: entry?.copies ?? null,
-          first: entry?.first ?? 0
+          contour: known?.contour,
+          copies: known?.records?.length ?? entry?.copies ?? null,
+          first: entry?.first ?? 0,
+          records: known?.records
         });
       })
   );
@@ -136,11 +139,14 @@
   onDestroy(() => comparing.close());
   $effect(() => {
     if (!open) return;
-    const question = { stock, rule: current.rule, pieces: laid, pins: current.pins };
+    // Which record a copy is does not change where it lies.
+    const pieces = laid.map((piece) => (piece.records ? { ...piece, records: undefined } : piece));
+    const question = { stock, rule: current.rule, pieces, pins: current.pins };
     untrack(() => comparing.ask(question));
   });
   /** As it was RIPped; while it is open the best that was found for the chosen rule. */
-  const layout = $derived<Placement>((open ? comparing.found[current.rule.placing]?.layout : undefined) ?? run.layout);
+  const better = $derived(open ? comparing.found[current.rule.placing]?.layout : undefined);
+  const layout = $derived<Placement>(better ? dealt(better, laid) : run.layout);
   const copyCount = $derived(layout.parts.reduce((sum, part) => sum + part.copies.length, 0));
   const ghostCount = $derived(layout.parts.reduce((sum, part) => sum + part.ghosts.length, 0));
 
@@ -246,6 +252,19 @@
       return copy ? [{ copy, pin: pinOf(copy, name.part) }] : [];
     })
   );
+  const recordsFound = $derived(found.flatMap(({ copy }) => copy.record ?? []));
+  const namesFound = $derived([
+    ...new Set(found.map(({ copy }) => current.dockets.find(({ id }) => String(id) === pieceOf(copy.id).docket)?.name ?? ''))
+  ]);
+  /** What is spoiled of what was RIPped is printed once more, in a run of its own. */
+  async function again(): Promise<void> {
+    await attempt(async () => {
+      const copies = found.map(({ copy: { id, copy } }) => ({ id, copy }));
+      const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/again`, { copies });
+      selected = [];
+      await goto(`/runs/${id}`);
+    });
+  }
   /** Puts copies where they are to stay; refused where they would lie on others. */
   function pin(next: readonly Pin[]): void {
     const others = current.pins.filter((one) => !next.some((mine) => isSame(one, mine)));
@@ -427,6 +446,15 @@
           )}
       />
     {/if}
+    {#if found.length > 0 && (!open || recordsFound.length > 0)}
+      <AgainTools
+        copies={found.map(({ copy }) => copy)}
+        records={recordsFound}
+        names={namesFound}
+        mayPrint={!open && run.laneId !== null}
+        onagain={again}
+      />
+    {/if}
     <div class="min-h-0 grow">
       <RollPicture
         {layout}
@@ -436,7 +464,8 @@
         {laid}
         printed={printedMm}
         {selected}
-        {...open ? { onclaim: claim, onselect: (names: CopyName[]) => (selected = names), onmove: movePins } : {}}
+        onselect={(names: CopyName[]) => (selected = names)}
+        {...open ? { onclaim: claim, onmove: movePins } : {}}
       />
     </div>
   </div>

@@ -1,7 +1,8 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { gzipSync } from 'node:zlib';
 import { keptTable } from '$core/records/kept-table';
-import { readTable as read, type TableChoices } from '$core/records/read-table';
+import { readTable as read } from '$core/records/read-table';
+import { type TableChoices } from '$core/records/table-choices';
 import { TableError } from '$core/records/table';
 import { Problem } from '../../platform/problem';
 

@@ -6,7 +6,8 @@ import { CodeError } from '$core/records/codes';
 import { ContentError } from '$core/records/content';
 import type { KeptTable } from '$core/records/kept-table';
 import { OverlayWriter, type FinishedBox, type OpenedFont } from '$core/records/overlay';
-import { Filling, lookAt, sizesForAll, type RiskKind, type Risk } from '$core/records/records';
+import { Filling, lookAt, sizesForAll } from '$core/records/records';
+import type { Risk, RiskKind } from '$core/records/risks';
 import { TextFace } from '$core/records/shaping';
 import { Problem } from '../../platform/problem';
 

@@ -1,18 +1,26 @@
 <script lang="ts">
+  import { hasRecords } from '$core/records/choices';
   import type { Placement } from '$core/layout/placement';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import type { TicketView } from './ticket';
 
   let { view, layout }: { view: TicketView; layout: Placement | undefined } = $props();
   const { choices } = $derived(view);
+  const records = $derived(hasRecords(choices.records));
+  /** As they were counted when it was saved, where records say how many. */
+  const copies = $derived(records ? view.docket.choices.copies : choices.copies);
   const free = $derived(layout?.parts.reduce((sum, part) => sum + part.ghosts.length, 0) ?? 0);
 </script>
 
 <section aria-label="Copies">
   <h2 class="panel-title leading-4">Copies</h2>
   <p>
-    <CountBox sentence label="Copies" value={choices.copies} onchange={(copies) => view.change({ copies })} />
-    {choices.copies === 1 ? 'copy' : 'copies'}, which
+    {#if records}
+      <span class="font-semibold">{copies.toLocaleString('en-GB')}</span>
+    {:else}
+      <CountBox sentence label="Copies" value={choices.copies} onchange={(copies) => view.change({ copies })} />
+    {/if}
+    {copies === 1 ? 'copy' : 'copies'}{records ? ', as its records say' : ''}, which
     <select
       class="in-sentence"
       aria-label="Turning"

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { DELIMITERS, ENCODINGS } from '$core/records/read-table';
+import { DELIMITERS, ENCODINGS } from '$core/records/table-choices';
 import { TableChange } from '$lib/model';
 import { bytesOf } from '$lib/server/platform/http/body';
 import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';

@@ -1,0 +1,73 @@
+import { COUNTER, parseContent, columnsOf } from './content';
+import { freePlace } from './field-placing';
+import type { CodeField, Field, FieldPlace, TextField } from './field';
+import { plainName } from './names';
+
+/** Fields as they begin, and fields for the columns of a table. */
+
+const BLACK = { is: 'inks' as const, inks: [0, 0, 0, 1] as [number, number, number, number] };
+/** What fields are lettered in that nobody chose a font for. */
+export const USUAL_FONT = 'Arimo';
+
+const nextId = (fields: readonly Field[]): number => fields.reduce((most, { id }) => Math.max(most, id), 0) + 1;
+
+/** A name that no other field has. */
+function freeName(fields: readonly Field[], wanted: string): string {
+  const taken = new Set(fields.map(({ name }) => name));
+  let name = wanted;
+  for (let n = 2; taken.has(name); n++) name = `${wanted} ${n}`;
+  return name;
+}
+
+export function newText(fields: readonly Field[], place: FieldPlace, content = '', name = 'Lettering'): TextField {
+  return {
+    id: nextId(fields),
+    name: freeName(fields, name.slice(0, 90)),
+    is: 'text',
+    place,
+    content,
+    font: fields.find((field) => field.is === 'text')?.font ?? USUAL_FONT,
+    size: { is: 'largest' },
+    wrap: false,
+    along: 'centre',
+    down: 'middle',
+    lineSpacing: 1,
+    letterSpacing: 0,
+    colour: BLACK,
+    outline: null
+  };
+}
+
+export function newCode(fields: readonly Field[], place: FieldPlace, content = '', name = 'Code'): CodeField {
+  return { id: nextId(fields), name: freeName(fields, name.slice(0, 90)), is: 'code', kind: 'QR', place, content, colour: BLACK };
+}
+
+/** A column as it is asked for in a field’s text. Signs that mean something there are left out: names match without them. */
+export function askFor(column: string): string {
+  const plain = column.replace(/[{},]/g, ' ').replace(/\s+/g, ' ').trim();
+  // The counter is written in small letters alone.
+  return `{${plain === COUNTER ? plain.toUpperCase() : plain}}`;
+}
+
+/** Columns that a content asks for; none where it cannot be understood. */
+export function askedColumns(content: string): string[] {
+  try {
+    return columnsOf(parseContent(content));
+  } catch {
+    return [];
+  }
+}
+
+const IS_CODE = /code|qr|barcode|ean|gtin|matrix/;
+
+/** A field for a column of a table: a code where its name says so. */
+export function fieldFor(fields: readonly Field[], column: string, size: { widthMm: number; heightMm: number }): Field {
+  const isCode = IS_CODE.test(plainName(column));
+  const place = freePlace(
+    fields.map((field) => field.place),
+    size,
+    isCode
+  );
+  const make = isCode ? newCode : newText;
+  return make(fields, place, askFor(column), column);
+}

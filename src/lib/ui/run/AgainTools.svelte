@@ -1,0 +1,35 @@
+<script lang="ts">
+  import type { PlacedCopy } from '$core/layout/placement';
+
+  interface Props {
+    copies: readonly PlacedCopy[];
+    /** Of the copies that have one. */
+    records: readonly number[];
+    /** Of their dockets. */
+    names: readonly string[];
+    /** The run is RIPped or printed, so that copies of it can be printed once more. */
+    mayPrint: boolean;
+    onagain: () => void;
+  }
+  let { copies, records, names, mayPrint, onagain }: Props = $props();
+
+  const sorted = $derived([...new Set(records)].sort((p, q) => p - q));
+</script>
+
+<div
+  class="bg-base-200 border-base-300 flex flex-wrap items-center gap-2 border-b px-4 py-1 text-sm"
+  role="toolbar"
+  aria-label="Copies that are chosen"
+>
+  <span
+    >{copies.length === 1 ? 'One copy' : `${copies.length} copies`} of {names.join(', ')}{#if sorted.length > 0}:
+      <span class="font-semibold"
+        >record{sorted.length === 1 ? '' : 's'}
+        {sorted.slice(0, 12).join(', ')}{sorted.length > 12 ? ` and ${sorted.length - 12} more` : ''}</span
+      >{/if}</span
+  >
+  {#if mayPrint}
+    <button class="btn btn-xs" onclick={onagain}>Print {copies.length === 1 ? 'it' : 'them'} again</button>
+    <span class="text-base-content/70 ml-auto text-xs">Shift adds; in a run of its own, as the docket is now</span>
+  {/if}
+</div>

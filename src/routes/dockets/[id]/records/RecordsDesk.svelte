@@ -1,0 +1,479 @@
+<script lang="ts">
+  import { beforeNavigate } from '$app/navigation';
+  import ArrowLeft from '@lucide/svelte/icons/arrow-left';
+  import ChevronLeft from '@lucide/svelte/icons/chevron-left';
+  import ChevronRight from '@lucide/svelte/icons/chevron-right';
+  import Redo from '@lucide/svelte/icons/redo-2';
+  import Undo from '@lucide/svelte/icons/undo-2';
+  import { tick, untrack } from 'svelte';
+  import { toast } from 'svelte-sonner';
+  import { overridden, type RecordChoices } from '$core/records/choices';
+  import type { Field, FieldPlace } from '$core/records/field';
+  import { freePlace } from '$core/records/field-placing';
+  import type { TableEdit } from '$core/records/kept-table';
+  import { fieldFor, newCode, newText } from '$core/records/new-field';
+  import { overrideOf, withOverride, type RiskMend } from '$core/records/risks';
+  import type { TableChoices } from '$core/records/table-choices';
+  import type { TablePage, TableTaken } from '$lib/server/dockets/docket-records';
+  import type { Docket } from '$lib/server/dockets/dockets';
+  import type { RecordsLooked } from '$lib/server/records/workers/records';
+  import { attempt, Refusal, send } from '$lib/ui/common/client';
+  import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
+  import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
+  import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
+  import ContactSheet from '$lib/ui/records/ContactSheet.svelte';
+  import { exampleOf } from '$lib/ui/records/example';
+  import FieldPanel from '$lib/ui/records/FieldPanel.svelte';
+  import FieldsView from '$lib/ui/records/FieldsView.svelte';
+  import Matches from '$lib/ui/records/Matches.svelte';
+  import RecordTable from '$lib/ui/records/RecordTable.svelte';
+  import Risks from '$lib/ui/records/Risks.svelte';
+  import { sendTable } from '$lib/ui/records/send-table';
+  import TableLine from '$lib/ui/records/TableLine.svelte';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+
+  const edits = new DocketEdits(untrack(() => data.docket));
+  $effect(() => {
+    const { docket } = data;
+    untrack(() => edits.adopt(docket));
+  });
+  beforeNavigate(() => void edits.flush());
+  $effect(() => {
+    if (edits.away) toast.error(edits.away, { id: 'away' });
+    if (edits.refused) toast.error(edits.refused, { id: 'refused' });
+  });
+
+  const { choices } = $derived(edits.current);
+  const { records } = $derived(choices);
+  const { table, fields } = $derived(records);
+  const { unit } = $derived(data.settings);
+  const change = (part: Partial<RecordChoices>) =>
+    edits.change({ ...edits.current, choices: { ...choices, records: { ...records, ...part } } });
+
+  // The record that is shown.
+  let wanted = $state<number | null>(null);
+  const numbers = $derived(data.numbers.length > 0 ? data.numbers : []);
+  const record = $derived(wanted !== null && numbers.includes(wanted) ? wanted : (numbers[0] ?? null));
+  const place = $derived(record === null ? -1 : numbers.indexOf(record));
+  const step = (by: number) => {
+    const next = numbers[Math.max(0, Math.min(numbers.length - 1, place + by))];
+    if (next !== undefined) wanted = next;
+  };
+  let cells = $state.raw<string[]>([]);
+  $effect(() => {
+    const [number, hash] = [record, table?.hash];
+    if (number === null || hash === undefined) {
+      cells = [];
+      return;
+    }
+    let gone = false;
+    void send<TablePage>('GET', `/api/dockets/${edits.docket.id}/table?records=${number}`)
+      .then(({ rows }) => gone || (cells = rows[0]?.cells ?? []))
+      .catch(() => undefined);
+    return () => (gone = true);
+  });
+
+  // Fields, and what one record has otherwise.
+  let chosen = $state<number | null>(null);
+  let alone = $state(false);
+  const shownFields = $derived(
+    fields.map((field) => {
+      const own = record === null ? undefined : overrideOf(records, record, field.id);
+      return own ? overridden(field, own) : field;
+    })
+  );
+  const field = $derived(shownFields.find(({ id }) => id === chosen));
+  const own = $derived(record !== null && chosen !== null ? overrideOf(records, record, chosen) : undefined);
+  const example = (of: Field) => exampleOf(of, records, cells, place);
+  /** Of all records, or of the one that is shown alone. */
+  function keep(next: Field): void {
+    const before = fields.find(({ id }) => id === next.id);
+    if (!before) return;
+    if (!alone || record === null) {
+      // What this record has otherwise stays its own.
+      const kept = own?.place ? { ...next, place: before.place } : next;
+      change({
+        fields: fields.map((one) =>
+          one.id === next.id
+            ? own?.size && kept.is === 'text' && before.is === 'text'
+              ? { ...kept, size: before.size }
+              : kept
+            : one
+        )
+      });
+      return;
+    }
+    const same = (p: unknown, q: unknown) => JSON.stringify(p) === JSON.stringify(q);
+    edits.change({
+      ...edits.current,
+      choices: {
+        ...choices,
+        records: withOverride(records, {
+          record,
+          field: next.id,
+          text: own?.text ?? null,
+          place: same(next.place, before.place) ? null : next.place,
+          size: next.is === 'text' && before.is === 'text' && !same(next.size, before.size) ? next.size : null
+        })
+      }
+    });
+  }
+  const sayAlone = (text: string | null) => {
+    if (record === null || chosen === null) return;
+    const base = own ?? { record, field: chosen, size: null, place: null, text: null };
+    edits.change({ ...edits.current, choices: { ...choices, records: withOverride(records, { ...base, text }) } });
+  };
+  const takeBack = () => change({ overrides: records.overrides.filter((one) => one.record !== record || one.field !== chosen) });
+  const put = (id: number, at: FieldPlace) => {
+    const one = shownFields.find((other) => other.id === id);
+    if (one) keep({ ...one, place: at });
+  };
+  function remove(id: number): void {
+    change({ fields: fields.filter((one) => one.id !== id), overrides: records.overrides.filter((one) => one.field !== id) });
+    chosen = null;
+  }
+  function add(next: Field): void {
+    change({ fields: [...fields, next] });
+    chosen = next.id;
+    alone = false;
+  }
+  let drawing = $state<'text' | 'code' | null>(null);
+  function drawn(at: FieldPlace | null): void {
+    const is = drawing;
+    drawing = null;
+    if (is === null) return;
+    const free =
+      at ??
+      freePlace(
+        fields.map((one) => one.place),
+        choices,
+        is === 'code'
+      );
+    add(is === 'code' ? newCode(fields, free) : newText(fields, free));
+  }
+  function copy(): void {
+    if (!field) return;
+    const at = { ...field.place, x: field.place.x + 3, y: field.place.y + 3 };
+    const { id, name } = newText(fields, at, '', field.name);
+    add({ ...field, id, name, place: at });
+  }
+
+  // The table.
+  let taken = $state.raw<TableTaken | null>(null);
+  let file: File | null = null;
+  let reading = $state(false);
+  async function take(from: File, how: TableChoices): Promise<void> {
+    file = from;
+    reading = true;
+    await attempt(() =>
+      edits.byServer(async (docket) => {
+        taken = await sendTable(docket, from, how);
+        return taken.docket;
+      })
+    );
+    reading = false;
+    only = null;
+  }
+  /** The first of the same file: otherwise its records would be held against how it was read before. */
+  async function takeAgain(how: TableChoices): Promise<void> {
+    if (!file) return;
+    const again = file;
+    if (taken && edits.docket.canUndo) await attempt(() => edits.step(-1));
+    await take(again, how);
+  }
+  const editTable = async (edit: TableEdit): Promise<void> => {
+    await attempt(() =>
+      edits.byServer((docket) => send<Docket>('POST', `/api/dockets/${docket.id}/table`, { version: docket.version, edit }))
+    );
+  };
+
+  // What is at risk: looked at for what is saved.
+  let looked = $state.raw<RecordsLooked | null>(null);
+  let notLooked = $state('');
+  let looking = $state(false);
+  $effect(() => {
+    const { id, version, choices: saved } = edits.docket;
+    if (saved.records.table === null || saved.records.fields.length === 0) {
+      looked = null;
+      notLooked = '';
+      return;
+    }
+    let gone = false;
+    const timer = setTimeout(() => {
+      looking = true;
+      void send<RecordsLooked>('GET', `/api/dockets/${id}/records/risks?version=${version}`)
+        .then((found) => {
+          if (gone) return;
+          looked = found;
+          notLooked = '';
+        })
+        .catch((error: unknown) => {
+          if (!gone) notLooked = error instanceof Refusal ? error.message : String(error);
+        })
+        .finally(() => {
+          if (!gone) looking = false;
+        });
+    }, 400);
+    return () => {
+      gone = true;
+      clearTimeout(timer);
+    };
+  });
+  const atRisk = $derived(new Set(looked?.risks.map((risk) => risk.record) ?? []));
+  async function mend({ change: how }: RiskMend): Promise<void> {
+    if ('records' in how) edits.change({ ...edits.current, choices: { ...choices, records: how.records } });
+    else await editTable(how.table);
+  }
+
+  let below = $state<'table' | 'contact sheet'>('table');
+  let only = $state.raw<readonly number[] | null>(null);
+  /** The panel of the field that is chosen comes into sight, however it was chosen. */
+  $effect(() => {
+    const id = chosen;
+    if (id === null) return;
+    void tick().then(() => document.getElementById(`field-${id}`)?.scrollIntoView({ block: 'nearest' }));
+  });
+  function show(number: number, id?: number): void {
+    wanted = number;
+    if (id !== undefined) chosen = id;
+  }
+
+  const stepBack = (by: -1 | 1) => attempt(() => edits.step(by));
+  function keys(event: KeyboardEvent): void {
+    if (isBehindDialog()) return;
+    if (event.key === 'Escape' && drawing !== null) drawing = null;
+    else if (event.key === 'Enter' && drawing !== null && !isTyping(event)) {
+      event.preventDefault();
+      drawn(null);
+    } else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {
+      event.preventDefault();
+      void stepBack(event.shiftKey ? 1 : -1);
+    } else if (!isTyping(event) && !event.ctrlKey && !event.altKey && !event.metaKey) {
+      if (event.key === 'PageDown') step(1);
+      else if (event.key === 'PageUp') step(-1);
+      else return;
+      event.preventDefault();
+    }
+  }
+</script>
+
+<svelte:head><title>Records of {edits.current.name} · Zing Mast</title></svelte:head>
+<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+
+<div class="flex h-full">
+  <div class="flex min-w-0 grow flex-col">
+    <header class="flex min-h-12 flex-wrap items-center gap-x-3 gap-y-1 px-3 py-1">
+      <a class="btn btn-sm btn-ghost" href="/dockets/{edits.docket.id}"
+        ><ArrowLeft size={16} aria-hidden="true" />Docket {edits.docket.id}</a
+      >
+      <h1 class="truncate text-lg font-semibold">Records of {edits.current.name}</h1>
+      {#if record !== null}
+        <span class="ml-auto flex items-center gap-1">
+          <button class="btn btn-sm btn-square" disabled={place <= 0} aria-label="The record before" onclick={() => step(-1)}
+            ><ChevronLeft size={16} /></button
+          >
+          <label class="text-sm whitespace-nowrap"
+            >Record <input
+              class="input input-sm w-20 text-right"
+              inputmode="numeric"
+              aria-label="Record that is shown"
+              value={record}
+              onchange={(event) => {
+                const number = Number(event.currentTarget.value);
+                if (numbers.includes(number)) wanted = number;
+                else {
+                  event.currentTarget.value = String(record);
+                  toast.error(`No record ${event.currentTarget.value === '' ? '' : number} is printed here.`);
+                }
+              }}
+            />
+            ({(place + 1).toLocaleString('en-GB')} of {numbers.length.toLocaleString('en-GB')})</label
+          >
+          <button
+            class="btn btn-sm btn-square"
+            disabled={place >= numbers.length - 1}
+            aria-label="The next record"
+            onclick={() => step(1)}><ChevronRight size={16} /></button
+          >
+        </span>
+      {/if}
+    </header>
+    <section class="relative min-h-0 grow basis-3/5" aria-label="Fields on the piece, to scale">
+      <FieldsView
+        docket={edits.docket}
+        {choices}
+        fields={shownFields}
+        {chosen}
+        {record}
+        {unit}
+        drawing={drawing !== null}
+        onchoose={(id) => (chosen = id)}
+        onplace={put}
+        ondraw={drawn}
+        onremove={remove}
+      />
+      {#if drawing !== null}
+        <p class="bg-base-100 absolute top-8 left-9 px-2 py-1 text-sm" role="status">
+          Pull up a place for it, or press Enter to have one found. Esc leaves it.
+        </p>
+      {/if}
+    </section>
+    {#if table}
+      <section class="border-base-300 flex min-h-0 basis-2/5 flex-col border-t" aria-label="Records">
+        <div role="tablist" class="flex gap-1 px-2 pt-1" aria-label="Records as">
+          {#each ['table', 'contact sheet'] as const as one (one)}
+            <button
+              role="tab"
+              class="btn btn-xs {below === one ? 'btn-active' : 'btn-ghost'}"
+              aria-selected={below === one}
+              onclick={() => (below = one)}>{one === 'table' ? 'Table' : 'Contact sheet'}</button
+            >
+          {/each}
+        </div>
+        <div class="min-h-0 grow">
+          {#if below === 'table'}
+            <RecordTable
+              docketId={edits.docket.id}
+              {table}
+              {record}
+              {only}
+              onshow={show}
+              onall={() => (only = null)}
+              onedit={editTable}
+            />
+          {:else if fields.length === 0}
+            <p class="p-4 text-sm">There is no field yet that could say anything.</p>
+          {:else}
+            <ContactSheet docket={edits.docket} {numbers} {record} marked={atRisk} onshow={show} />
+          {/if}
+        </div>
+      </section>
+    {/if}
+  </div>
+  <aside class="border-base-300 bg-base-100 flex w-96 shrink-0 flex-col overflow-y-auto border-l" aria-label="Fields and table">
+    <div class="flex items-center gap-1 p-2">
+      <button class="btn btn-sm btn-square" disabled={!edits.canUndo} aria-label="Take back" onclick={() => stepBack(-1)}
+        ><Undo size={16} /></button
+      >
+      <button class="btn btn-sm btn-square" disabled={!edits.canRedo} aria-label="Make again" onclick={() => stepBack(1)}
+        ><Redo size={16} /></button
+      >
+      <span class="text-base-content/70 ml-auto text-xs" role="status"
+        >{edits.saving || edits.unsaved ? 'Saving…' : 'All is saved'}</span
+      >
+    </div>
+    {#if edits.other}<OtherWindow other={edits.other} onmine={() => edits.useMine()} onclose={() => (edits.other = null)} />{/if}
+    <div class="space-y-4 p-3 pt-0">
+      <TableLine
+        {records}
+        copies={edits.docket.choices.copies}
+        {taken}
+        busy={reading}
+        onfile={(from) => void take(from, {})}
+        onagain={(how) => void takeAgain(how)}
+        onchange={change}
+      />
+      <section aria-label="Fields" class="space-y-2">
+        <h2 class="panel-title">Fields</h2>
+        {#if fields.length === 0}
+          <p class="text-base-content/80 text-sm">
+            Places on the piece that each record fills with lettering or a code of its own.
+          </p>
+        {/if}
+        <ul class="text-sm">
+          {#each shownFields as one (one.id)}
+            <li class="border-base-300 border-b" id="field-{one.id}">
+              <button
+                class="flex w-full items-baseline gap-2 py-1 text-left {one.id === chosen ? 'font-semibold' : ''}"
+                aria-expanded={one.id === chosen}
+                onclick={() => (chosen = one.id === chosen ? null : one.id)}
+                ><span class="max-w-36 shrink-0 truncate">{one.name}</span><span class="text-base-content/70 truncate font-normal"
+                  >{one.is === 'code' ? `${one.kind}: ` : ''}{one.content}</span
+                ></button
+              >
+              {#if one.id === chosen && field}
+                <div class="border-primary mb-2 border-l-4 pl-2">
+                  {#if record !== null}
+                    <label class="mb-2 flex items-center gap-1 text-sm"
+                      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={alone} />Change record {record} alone</label
+                    >
+                    {#if alone || own}
+                      <div class="bg-base-200 mb-2 space-y-1 p-2 text-sm">
+                        <label class="block"
+                          >Record {record} says
+                          <input
+                            class="input input-sm w-full"
+                            maxlength="2000"
+                            placeholder={example(fields.find(({ id }) => id === chosen)!)}
+                            value={own?.text ?? ''}
+                            onchange={(event) => sayAlone(event.currentTarget.value === '' ? null : event.currentTarget.value)}
+                          /></label
+                        >
+                        {#if own}<p>
+                            It has {[own.text !== null && 'text', own.size !== null && 'size', own.place !== null && 'place']
+                              .filter(Boolean)
+                              .join(', ')} of its own. <button class="btn btn-xs" onclick={takeBack}>As all others</button>
+                          </p>{/if}
+                      </div>
+                    {/if}
+                  {/if}
+                  <FieldPanel
+                    field={alone ? field : fields.find(({ id }) => id === chosen)!}
+                    columns={table?.columns ?? []}
+                    faces={data.faces}
+                    {unit}
+                    size={choices}
+                    example={example(field)}
+                    onchange={keep}
+                    oncopy={copy}
+                    onremove={() => remove(one.id)}
+                  />
+                </div>
+              {/if}
+            </li>
+          {/each}
+        </ul>
+        <p class="flex flex-wrap gap-2">
+          <button
+            class="btn btn-sm"
+            aria-pressed={drawing === 'text'}
+            onclick={() => (drawing = drawing === 'text' ? null : 'text')}>New lettering</button
+          >
+          <button
+            class="btn btn-sm"
+            aria-pressed={drawing === 'code'}
+            onclick={() => (drawing = drawing === 'code' ? null : 'code')}>New code</button
+          >
+        </p>
+        {#if records.overrides.length > 0}
+          <p class="text-sm">
+            {records.overrides.length} of single records:
+            {#each [...new Set(records.overrides.map((one) => one.record))].slice(0, 20) as number (number)}
+              <button class="link mr-1" onclick={() => show(number)}>{number}</button>
+            {/each}
+            <button class="btn btn-xs" onclick={() => change({ overrides: [] })}>All as the others</button>
+          </p>
+        {/if}
+      </section>
+      <Matches {records} onchange={change} onfield={(column) => add(fieldFor(fields, column, choices))} />
+      {#if table && fields.length > 0}
+        <Risks
+          {looked}
+          failed={notLooked}
+          busy={looking || edits.unsaved}
+          {records}
+          faces={data.faces}
+          {record}
+          onshow={show}
+          onfilter={(list) => {
+            only = list;
+            below = 'table';
+          }}
+          onmend={(how) => void mend(how)}
+        />
+      {/if}
+    </div>
+  </aside>
+</div>
