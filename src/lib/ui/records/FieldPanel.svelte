@@ -108,6 +108,7 @@
     <label class="flex items-center gap-2"
       >As <select
         class="select select-sm"
+        aria-label="Kind of code"
         value={field.kind}
         onchange={(event) => part({ kind: event.currentTarget.value as typeof field.kind })}
         >{#each CODE_KINDS as kind (kind)}<option>{kind}</option>{/each}</select
@@ -117,6 +118,7 @@
     <label class="flex items-center gap-2"
       >Font <select
         class="select select-sm grow"
+        aria-label="Font of the lettering"
         value={field.font}
         onchange={(event) => text({ font: event.currentTarget.value })}
         >{#each faces as face (face)}<option>{face}</option>{/each}{#if !faces.includes(field.font)}<option disabled

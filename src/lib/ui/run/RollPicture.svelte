@@ -209,15 +209,17 @@
     dragging = { copies: [...selected], x: event.clientX, y: event.clientY, dx: 0, dy: 0 };
   }
   /** A press that moved nothing selects; Shift adds to what is selected, or takes from it. */
-  /** ] and [ go from copy to copy, for those without a mouse. */
+  /** ] and [ go from copy to copy, for those without a mouse; with Shift the next is chosen too. */
   function step(event: KeyboardEvent): void {
-    if (!onselect || event.target !== svg || (event.key !== ']' && event.key !== '[')) return;
+    const by = { ']': 1, '}': 1, '[': -1, '{': -1 }[event.key];
+    if (!onselect || event.target !== svg || by === undefined) return;
     const all = layout.parts.flatMap(({ copies }, part) => copies.map(({ id, copy }) => ({ id, copy, part })));
     if (all.length === 0) return;
     event.preventDefault();
-    const at = all.findIndex((one) => selected[0] && same(one, selected[0]));
-    const next = all[(at + (event.key === ']' ? 1 : -1) + all.length) % all.length] ?? all[0];
-    if (next) onselect([next]);
+    const last = selected.at(-1);
+    const at = last ? all.findIndex((one) => same(one, last)) : by < 0 ? 0 : -1;
+    const next = all[(at + by + all.length) % all.length] ?? all[0];
+    if (next) onselect(event.shiftKey ? [...selected.filter((one) => !same(one, next)), next] : [next]);
   }
 
   let dragged = false;
