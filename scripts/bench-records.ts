@@ -11,6 +11,11 @@ import { OverlayWriter } from '$core/records/overlay';
 import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import { TextFace } from '$core/records/shaping';
 import type { RipPlan } from '$core/rip/plan';
+import { encoded } from '$core/records/codes';
+import type { CodeKind } from '$core/records/code-kinds';
+import { pieceRect } from '$core/rip/plan';
+import { plateInks } from '$lib/server/production/plates';
+import { readCodes } from '../tests/made/reader';
 import { folder, grid, MM, one, pdf, report, rip } from './bench-rip';
 
 /** Passes of 90 × 50 mm with a name, a number and a code, 10,000 different ones. */
@@ -114,6 +119,73 @@ async function plan(count: number, overlay?: string): Promise<RipPlan> {
   };
 }
 
+/** What each kind of code is asked to say of a record. */
+const CODES: [CodeKind, (record: number) => string][] = [
+  ['QR', (n) => `https://example.org/pass/${n}?boat=Ærø`],
+  ['Data Matrix', (n) => `LR27/${n}`],
+  ['Aztec', (n) => `Gate ${n}`],
+  ['PDF417', (n) => `Skipper of boat ${n}`],
+  ['Code 128', (n) => `AB-${n}`],
+  ['Code 39', (n) => `AB ${n}`],
+  ['EAN-13', (n) => String(590_000_000_000 + n * 7919)],
+  ['EAN-8', (n) => String(9_000_000 + n * 97)],
+  ['UPC-A', (n) => String(36_000_000_000 + n * 7919).padStart(11, '0')],
+  ['ITF-14', (n) => String(1_540_000_000_000 + n * 7919)],
+  ['GS1-128', (n) => `(01)09521234543213(10)AB${n}`],
+  ['GS1 Data Matrix', (n) => `(01)09521234543213(21)${n}`]
+];
+const EACH = 167;
+/** As large as a reader’s standard asks of the smallest modules. */
+const [CODE_WIDTH, CODE_HEIGHT] = [60, 26];
+
+/** Prints codes of every kind, as the halftone makes them, and has another program read each from its black plate. */
+async function codesRead(): Promise<{ read: number; all: number }> {
+  const blank = await pdf('blank.pdf', CODE_WIDTH, CODE_HEIGHT, (doc) => doc.rect(0, 0, 1, 1).fill([0, 0, 0, 0]));
+  const across = 20;
+  const sources = CODES.map(([kind, text]) => {
+    const field: CodeField = {
+      ...code,
+      kind,
+      content: '{text}',
+      place: { x: 0, y: 0, width: CODE_WIDTH, height: CODE_HEIGHT, turn: 0 }
+    };
+    const table = keptTable({ columns: ['text'], rows: Array.from({ length: EACH }, (_, i) => [text(i + 1)]) });
+    const filling = new Filling({ table, fields: [field], chosen: {} });
+    const writer = new OverlayWriter({ widthMm: CODE_WIDTH, heightMm: CODE_HEIGHT }, fonts, DPI);
+    for (const record of filling.numbers) writer.add(filling.texts(record));
+    const path = join(folder, `codes-${kind}.pdf`);
+    writeFileSync(path, writer.finish());
+    return { ...one(blank, CODE_WIDTH, CODE_HEIGHT), overlays: path };
+  });
+  const pieces = CODES.flatMap((_, source) => Array.from({ length: EACH }, (__, overlay) => ({ source, overlay, turn: 0 }))).map(
+    (piece, i) => ({ ...piece, x: 10 + (i % across) * (CODE_WIDTH + 4), y: 10 + Math.floor(i / across) * (CODE_HEIGHT + 4) })
+  );
+  const plan: RipPlan = {
+    widthMm: across * (CODE_WIDTH + 4) + 20,
+    lengthMm: Math.ceil(pieces.length / across) * (CODE_HEIGHT + 4) + 20,
+    dpi: { x: DPI, y: DPI },
+    sources,
+    pieces,
+    inks: fourInks([6, 13, 21]),
+    totalInk: 2.6,
+    marks: []
+  };
+  await rip(plan);
+  const black = plan.inks.findIndex(({ name: ink }) => ink === 'Black');
+  let read = 0;
+  for (const piece of pieces) {
+    const { x, y, width, height } = pieceRect(plan, piece);
+    const amounts = await plateInks(join(folder, 'run.tif'), 1, { x, y, width, height }, plan.inks);
+    const grey = Uint8Array.from({ length: width * height }, (_, i) => 255 - amounts[i * plan.inks.length + black]!);
+    const [kind, text] = CODES[piece.source]!;
+    const bare = (said: string) => said.replace(/[()]|\p{Cc}/gu, '').replace(/^0(?=\d{12}$)/, '');
+    const found = await readCodes(grey, width, height);
+    if (found.some((one) => bare(one.text) === bare(encoded(kind, text(piece.overlay + 1))))) read++;
+    else process.stderr.write(`${kind} ${piece.overlay + 1} is not read: ${JSON.stringify(found)}\n`);
+  }
+  return { read, all: pieces.length };
+}
+
 const benches: Record<string, () => Promise<void>> = {
   'records-check': async () => {
     const filling = filled(10_000);
@@ -130,6 +202,10 @@ const benches: Record<string, () => Promise<void>> = {
     const plain = await rip(await plan(10_000));
     const records = await rip(await plan(10_000, overlay));
     report('records-rip', plain.seconds / records.seconds, 'ratio');
+  },
+  'codes-read': async () => {
+    const { read, all } = await codesRead();
+    report('codes-read', (100 * read) / all, '%');
   },
   'records-memory': async () => {
     const few = await rip(await plan(1000, overlays(1000)));

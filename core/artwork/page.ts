@@ -197,6 +197,17 @@ export function filledIn(page: mupdf.PDFPage): mupdf.PDFAnnotation[] {
   return [...fields, ...stamps].filter(shown);
 }
 
+const MOST_FORM_FIELDS = 200;
+
+/** Fields of a page's form that text is written into, whether or not it is. Their box is the page's, in points. */
+export function textFields(page: mupdf.PDFPage): { name: string; rect: mupdf.Rect; multiline: boolean }[] {
+  return page
+    .getWidgets()
+    .filter((field) => field.isText() || field.isChoice())
+    .slice(0, MOST_FORM_FIELDS)
+    .map((field) => ({ name: field.getName().slice(0, 100) || 'Field', rect: field.getRect(), multiline: field.isMultiline() }));
+}
+
 /** The same calls, but inks that are left out do not appear. Layers are switched before a page is run. */
 export function without(forward: DrawingCalls, leftOut: Pick<LeftOut, 'spots'>): DrawingCalls {
   const spots = new Set(leftOut.spots);

@@ -6,7 +6,7 @@ import { MM_PER_POINT } from '../units/length';
 import { ArtworkError, type PageFacts, type PageLine, type Paint } from './facts';
 import type { Box } from '../geometry/box';
 import { readLayers, showAllLayers, type Layer } from './layers';
-import { filledIn, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
+import { filledIn, textFields, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
 import { paintOf } from './resolver/asked';
 import { eachOf, eachResources, usesOverprint } from './resources';
 
@@ -53,6 +53,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number): PageR
     );
   }
   const fields = filledIn(page).length;
+  const forms = textFields(page);
   const reader = new PageReader(index, finished);
   const device = reader.device();
   try {
@@ -77,7 +78,8 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number): PageR
       boxes: Object.fromEntries(Object.entries(boxes).map(([name, rect]) => [name, reader.toBox(rect as mupdf.Rect)])),
       bleedMm: Math.max(0, Math.round(bleed * 100) / 100),
       overprint: usesOverprint(document, index),
-      fields
+      fields,
+      formFields: forms.map(({ rect, ...field }) => ({ ...field, place: reader.toBox(rect) }))
     },
     lines: reader.lines
   };

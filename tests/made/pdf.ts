@@ -23,6 +23,8 @@ export interface MadePage {
   font?: string;
   /** A stamp on the page, 20 mm wide. */
   stamp?: boolean;
+  /** A field of a form: its name, and its box in mm. */
+  form?: { name: string; rect: readonly number[] };
 }
 
 /** @returns a PDF of these pages */
@@ -47,6 +49,7 @@ export function madePdf(...pages: MadePage[]): Buffer {
     return number;
   };
   put('%PDF-1.6\n');
+  const formFields: number[] = [];
   const layerNumbers = new Map<string, { number: number; on: boolean }>();
   const kids = pages.map((page) => {
     const box = (b: readonly number[]) => `[${b[0]! * PT} ${b[1]! * PT} ${(b[0]! + b[2]!) * PT} ${(b[1]! + b[3]!) * PT}]`;
@@ -78,14 +81,22 @@ export function madePdf(...pages: MadePage[]): Buffer {
     const boxes = `/MediaBox${box([0, 0, page.width, page.height])}${page.trim ? `/TrimBox${box(page.trim)}` : ''}${page.bleed ? `/BleedBox${box(page.bleed)}` : ''}${page.crop ? `/CropBox${box(page.crop)}` : ''}`;
     const look = page.stamp && object('/Type/XObject/Subtype/Form/BBox[0 0 20 10]', Buffer.from('1 0 0 rg 0 0 20 10 re f'));
     const stamp = look ? `/Annots[<</Type/Annot/Subtype/Stamp/F 4/Rect${box([5, 5, 20, 10])}/AP<</N ${look} 0 R>>>>]` : '';
-    return object(`<</Type/Page/Parent 2 0 R${boxes}${stamp}/Contents ${contents} 0 R/Resources${resources}>>`);
+    const { form } = page;
+    const field = form && object(`<</Type/Annot/Subtype/Widget/FT/Tx/F 4/T(${form.name})/Rect${box(form.rect)}>>`);
+    if (field) formFields.push(field);
+    const annotations = field ? `/Annots[${field} 0 R]` : stamp;
+    return object(`<</Type/Page/Parent 2 0 R${boxes}${annotations}/Contents ${contents} 0 R/Resources${resources}>>`);
   });
   const all = [...layerNumbers.values()];
   const refs = (list: typeof all) => list.map(({ number }) => `${number} 0 R`).join(' ');
   const optional = all.length
     ? `/OCProperties<</OCGs[${refs(all)}]/D<</Order[${refs(all)}]/OFF[${refs(all.filter(({ on }) => !on))}]>>>>`
     : '';
-  object(`<</Type/Catalog/Pages 2 0 R${optional}>>`, undefined, 1);
+  object(
+    `<</Type/Catalog/Pages 2 0 R${optional}${formFields.length ? `/AcroForm<</Fields[${formFields.map((n) => `${n} 0 R`).join(' ')}]>>` : ''}>>`,
+    undefined,
+    1
+  );
   object(`<</Type/Pages/Kids[${kids.map((n) => `${n} 0 R`).join(' ')}]/Count ${kids.length}>>`, undefined, 2);
   const start = length;
   put(`xref\n0 ${next}\n0000000000 65535 f \n`);

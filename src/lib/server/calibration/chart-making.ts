@@ -75,15 +75,10 @@ export class ChartMaking {
       });
       const runId = Number(
         db
-          .prepare("INSERT INTO run (condition_id, rule, state, plan, chart_id, added_at) VALUES (?, ?, 'ripping', ?, ?, ?)")
-          .run(
-            conditionId,
-            JSON.stringify(DEFAULT_RULE),
-            JSON.stringify(this.#frozen(condition, request.kind, layout, flats)),
-            chartId,
-            Date.now()
-          ).lastInsertRowid
+          .prepare("INSERT INTO run (condition_id, rule, state, chart_id, added_at) VALUES (?, ?, 'ripping', ?, ?)")
+          .run(conditionId, JSON.stringify(DEFAULT_RULE), chartId, Date.now()).lastInsertRowid
       );
+      this.#needs.runs.keepPlan(runId, this.#frozen(condition, request.kind, layout, flats));
       tasks.add('rip', runId);
       return chartId;
     })();

@@ -112,9 +112,11 @@ describe('who needs a file', () => {
     const plan = (file: string) =>
       JSON.stringify({
         profile: 'profile',
-        plan: { sources: [{ file, sources: { rgb: 'srgb', cmyk: 'own' } }], overlays: [{ file: 'overlay' }] }
+        plan: { sources: [{ file, overlays: 'overlay', sources: { rgb: 'srgb', cmyk: 'own' } }] }
       });
-    const freeze = db.prepare('UPDATE run SET plan = ? WHERE id = 1');
+    const freeze = db.prepare(
+      'INSERT INTO run_plan (run_id, plan) VALUES (1, ?) ON CONFLICT (run_id) DO UPDATE SET plan = excluded.plan'
+    );
     freeze.run(plan('older'));
     freeze.run(plan('frozen'));
     const used = ['file', 'pdf', 'intent', 'unread', 'kept', 'font', 'source', 'result', 'profile', 'frozen', 'own', 'overlay'];
@@ -122,6 +124,8 @@ describe('who needs a file', () => {
     expect(['refused', 'older', 'nothing'].filter((hash) => isFileUsed(db, hash))).toEqual([]);
     db.exec('DELETE FROM run');
     expect(isFileUsed(db, 'frozen')).toBe(false);
+    db.exec("INSERT INTO record_table (hash, name, columns, count, added_at) VALUES ('table', 't', '[]', 0, 0)");
+    expect(isFileUsed(db, 'table')).toBe(true);
     // It is asked at each deletion: no table is read from end to end.
     const steps = db.prepare<[], { detail: string }>("EXPLAIN QUERY PLAN SELECT 1 FROM file_use WHERE hash = 'x'").all();
     expect(

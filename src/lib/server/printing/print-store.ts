@@ -67,9 +67,9 @@ export class Prints {
     return this.#needs.db
       .prepare<[number, string, number], RecordPrinted>(
         `SELECT p.run_id AS runId, coalesce(m.name, '') AS machine, p.ended_at AS endedAt
-         FROM run_docket e JOIN run r ON r.id = e.run_id JOIN print p ON p.run_id = r.id LEFT JOIN machine m ON m.id = p.machine_id
+         FROM run_docket e JOIN run r ON r.id = e.run_id JOIN run_plan l ON l.run_id = r.id JOIN print p ON p.run_id = r.id LEFT JOIN machine m ON m.id = p.machine_id
          WHERE e.docket_id = ? AND p.ended_at IS NOT NULL AND EXISTS (
-           SELECT 1 FROM json_each(r.placement, '$.parts') AS part, json_each(part.value, '$.copies') AS copy
+           SELECT 1 FROM json_each(l.placement, '$.parts') AS part, json_each(part.value, '$.copies') AS copy
            WHERE json_extract(copy.value, '$.id') = ? AND json_extract(copy.value, '$.record') = ?
              AND json_extract(copy.value, '$.y') >= p.from_mm
              AND (p.state = 'done' OR json_extract(copy.value, '$.y') + json_extract(copy.value, '$.height') <= p.from_mm + p.printed_mm))

@@ -94,11 +94,9 @@ export class Ripping {
         if (!whole) this.#keepOnly(run, runId, part.copies);
         const laid = sumOf([part], run.stock.width);
         db.prepare(
-          `UPDATE run SET state = 'ripping', plan = ?, placement = ?, length_mm = ?, waste_share = ?, parts = 1, times = ?,
+          `UPDATE run SET state = 'ripping', length_mm = ?, waste_share = ?, parts = 1, times = ?,
              result = NULL, released_at = ?, version = version + 1 WHERE id = ?`
         ).run(
-          JSON.stringify(frozen[i]),
-          JSON.stringify({ stock: run.stock, ...laid }),
           laid.length,
           laid.wasteShare,
           // A run of equal sheets stays one when it is RIPped again.
@@ -106,6 +104,7 @@ export class Ripping {
           release ? Date.now() : null,
           runId
         );
+        runs.keepPlan(runId, frozen[i]!, { stock: run.stock, ...laid });
         db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(this.#needs.freezing.planKey(runs.get(runId)), runId);
         tasks.add('rip', runId);
         return runId;

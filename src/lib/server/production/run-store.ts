@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { sumOf, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
 import { dealt } from '$core/layout/dealing';
 import type { ListPage, ListQuery } from '$lib/listing';
@@ -29,9 +30,15 @@ interface Needs {
   plateFiles: PlateFiles;
 }
 
+/** A layout as it was RIPped, and on what. */
+type KeptPlacement = Placement & { stock?: Stock };
+/** Layouts of RIPped runs that are at hand. */
+const MOST_PLACEMENTS = 200;
+
 /** Runs as they are kept: dockets of a lane with a rule, and how far they are. */
 export class Runs {
   readonly #needs: Needs;
+  readonly #placements = new LRUCache<number, KeptPlacement>({ max: MOST_PLACEMENTS });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -75,9 +82,34 @@ export class Runs {
   }
 
   frozen(id: number): FrozenRun {
-    const { plan } = this.row(id);
-    if (!plan) throw new Problem(409, 'This run has not been RIPped.');
+    this.row(id);
+    const plan = this.#needs.db.prepare<[number], string>('SELECT plan FROM run_plan WHERE run_id = ?').pluck().get(id);
+    if (plan === undefined) throw new Problem(409, 'This run has not been RIPped.');
     return thaw(plan);
+  }
+
+  /** Writes down what a run is RIPped from, and how it lies. */
+  keepPlan(id: number, frozen: FrozenRun, placement?: KeptPlacement): void {
+    this.#needs.db
+      .prepare(
+        `INSERT INTO run_plan (run_id, plan, placement) VALUES (?, ?, ?)
+           ON CONFLICT (run_id) DO UPDATE SET plan = excluded.plan, placement = excluded.placement`
+      )
+      .run(id, JSON.stringify(frozen), placement ? JSON.stringify(placement) : null);
+    this.#placements.delete(id);
+  }
+
+  /** How a run lay when it was RIPped; nothing where it was not. Long runs have thousands of copies: it is read once. */
+  #placement(id: number): KeptPlacement | undefined {
+    const known = this.#placements.get(id);
+    if (known) return known;
+    const text = this.#needs.db
+      .prepare<[number], string | null>('SELECT placement FROM run_plan WHERE run_id = ?')
+      .pluck()
+      .get(id);
+    const placement = text ? (JSON.parse(text) as KeptPlacement) : undefined;
+    if (placement) this.#placements.set(id, placement);
+    return placement;
   }
 
   /** What its plates are called; nothing while it has none. */
@@ -127,9 +159,9 @@ export class Runs {
   }
 
   #isStale(run: Run, row: RunRow): boolean {
-    if (!row.plan || !row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
+    if (!row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
     try {
-      const { stock } = JSON.parse(row.placement ?? '{}') as { stock?: Stock };
+      const stock = this.#placement(row.id)?.stock;
       // Plates for a narrower roll or smaller sheet print on a larger one as they are.
       return (
         this.#needs.freezing.planKey({ ...run, stock: stock && fitsOn(stock, run.stock) ? stock : run.stock }) !== row.plan_key
@@ -209,8 +241,8 @@ export class Runs {
     };
     if (row.chart_id !== null) return open;
     const run = { ...open, stale: this.#isStale(open, row) };
-    if (row.placement && row.state !== 'laying out' && !run.stale)
-      return { ...run, layout: JSON.parse(row.placement) as Placement };
+    const kept = row.state === 'laying out' || run.stale ? undefined : this.#placement(row.id);
+    if (kept) return { ...run, layout: kept };
     const laidOut = placements.now(run.id, layoutRequest(run));
     if (!laidOut.provisional) this.#note(run.id, laidOut.layout);
     return { ...run, ...laidOut, layout: dealt(laidOut.layout, laid) };

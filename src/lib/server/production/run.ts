@@ -20,14 +20,12 @@ export interface RunRow {
   condition_id: number;
   rule: string;
   state: RunState;
-  plan: string | null;
   result: string | null;
   plates_name: string | null;
   version: number;
   chart_id: number | null;
   lane_id: number | null;
   pins: string;
-  placement: string | null;
   plan_key: string | null;
   released_at: number | null;
   by_hand: number;

@@ -11,6 +11,7 @@
   import type { Field, FieldPlace } from '$core/records/field';
   import { freePlace } from '$core/records/field-placing';
   import type { TableEdit } from '$core/records/kept-table';
+  import { fieldOf } from '$core/records/found-areas';
   import { fieldFor, newCode, newText } from '$core/records/new-field';
   import { overrideOf, withOverride, type RiskMend } from '$core/records/risks';
   import type { TableChoices } from '$core/records/table-choices';
@@ -138,6 +139,17 @@
     change({ fields: [...fields, next] });
     chosen = next.id;
     alone = false;
+  }
+  /** What the artwork keeps free, and no field is in the place of yet. */
+  const free = $derived(data.areas.filter((area) => !fields.some(({ name }) => name === area.name)));
+  function takeAreas(): void {
+    const next = free.reduce<Field[]>((list, area) => [...list, fieldOf(list, area)], [...fields]);
+    // What a form has in its fields does not print below what records say.
+    const inForm = free.some(({ name }) => edits.docket.artwork.facts.formFields.some((one) => one.name === name));
+    edits.change({
+      ...edits.current,
+      choices: { ...choices, ...(inForm && { fieldsOff: true }), records: { ...records, fields: next } }
+    });
   }
   let drawing = $state<'text' | 'code' | null>(null);
   function drawn(at: FieldPlace | null): void {
@@ -380,6 +392,15 @@
         {#if fields.length === 0}
           <p class="text-base-content/80 text-sm">
             Places on the piece that each record fills with lettering or a code of its own.
+          </p>
+        {/if}
+        {#if free.length > 0}
+          <p class="text-sm">
+            The artwork keeps {free.length === 1 ? 'a place' : `${free.length} places`} free: {free
+              .slice(0, 8)
+              .map(({ name }) => name)
+              .join(', ')}{free.length > 8 ? '…' : ''}.
+            <button class="btn btn-xs" onclick={takeAreas}>{free.length === 1 ? 'Make it a field' : 'Make them fields'}</button>
           </p>
         {/if}
         <ul class="text-sm">

@@ -19,12 +19,32 @@ ALTER TABLE run_docket ADD COLUMN records TEXT;
 ALTER TABLE font ADD COLUMN style TEXT NOT NULL DEFAULT '';
 ALTER TABLE font ADD COLUMN licence TEXT NOT NULL DEFAULT '';
 
+-- What a run was RIPped from, and how it lay: long runs have megabytes of it, and no list reads it.
+DROP TRIGGER run_planned;
+DROP TRIGGER run_planned_again;
 DROP VIEW plan_file;
+CREATE TABLE run_plan (
+  run_id INTEGER PRIMARY KEY REFERENCES run (id) ON DELETE CASCADE,
+  plan TEXT NOT NULL,
+  -- None for a chart.
+  placement TEXT
+);
+INSERT INTO run_plan (run_id, plan, placement) SELECT id, plan, placement FROM run WHERE plan IS NOT NULL;
+ALTER TABLE run DROP COLUMN plan;
+ALTER TABLE run DROP COLUMN placement;
+
 CREATE VIEW plan_file AS
-  SELECT run.id AS run_id, json_extract(run.plan, '$.profile') AS hash FROM run WHERE plan IS NOT NULL
-  UNION SELECT run.id, json_extract(source.value, '$.file') FROM run, json_each(run.plan, '$.plan.sources') AS source
-  UNION SELECT run.id, json_extract(source.value, '$.overlays') FROM run, json_each(run.plan, '$.plan.sources') AS source
-  UNION SELECT run.id, choice.value FROM run, json_each(run.plan, '$.plan.sources') AS source, json_each(source.value, '$.sources') AS choice;
+  SELECT run_id, json_extract(plan, '$.profile') AS hash FROM run_plan
+  UNION SELECT run_id, json_extract(source.value, '$.file') FROM run_plan, json_each(plan, '$.plan.sources') AS source
+  UNION SELECT run_id, json_extract(source.value, '$.overlays') FROM run_plan, json_each(plan, '$.plan.sources') AS source
+  UNION SELECT run_id, choice.value FROM run_plan, json_each(plan, '$.plan.sources') AS source, json_each(source.value, '$.sources') AS choice;
+CREATE TRIGGER run_planned AFTER INSERT ON run_plan BEGIN
+  INSERT OR IGNORE INTO run_file SELECT run_id, hash FROM plan_file WHERE run_id = new.run_id AND hash IS NOT NULL;
+END;
+CREATE TRIGGER run_planned_again AFTER UPDATE OF plan ON run_plan BEGIN
+  DELETE FROM run_file WHERE run_id = new.run_id;
+  INSERT OR IGNORE INTO run_file SELECT run_id, hash FROM plan_file WHERE run_id = new.run_id AND hash IS NOT NULL;
+END;
 
 DROP VIEW file_use;
 CREATE VIEW file_use AS
