@@ -307,6 +307,13 @@ export const ShopSettings = z.object({
       p95: z.number().min(0.1, 'The tolerance for 95 % is 0.1 to 20.').max(20, 'The tolerance for 95 % is 0.1 to 20.')
     })
     .default({ mean: 1, p95: 2 }),
+  /** Plates of printed runs are deleted so many days after their last print; never where nothing is said. */
+  platesDays: z
+    .int('Whole days.')
+    .min(1, 'Plates are kept for a day at least.')
+    .max(3650, 'Plates are kept for at most 3,650 days; or for ever.')
+    .nullable()
+    .default(null),
   libraryUrl: z
     .union([z.literal(''), z.url({ protocol: /^http$/, error: 'The address looks like http://192.168.1.20:8080' })])
     .default('')

@@ -1,6 +1,11 @@
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, depends }) => {
-  depends('zing:settings');
-  return { sources: locals.shop.sources.list(), fonts: locals.shop.fonts.list() };
+  depends('zing:settings', 'zing:runs');
+  // Sizes are asked of the disk: the page does not wait for it.
+  return {
+    plates: { room: locals.shop.plateKeeping.room() },
+    sources: locals.shop.sources.list(),
+    fonts: locals.shop.fonts.list()
+  };
 };

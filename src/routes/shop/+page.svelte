@@ -6,7 +6,8 @@
   import { DEFAULT_LIMITS, type Limits } from '$core/checks/check';
   import { ppiAtDistance } from '$core/checks/size';
   import { early } from '$lib/ui/common/early';
-  import { attempt, send } from '$lib/ui/common/client';
+  import { toast } from 'svelte-sonner';
+  import { attempt, fileSize, send } from '$lib/ui/common/client';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -46,6 +47,11 @@
       }, said(file.name));
     input.value = '';
   }
+  const clearPlates = () =>
+    attempt(async () => {
+      const { runs, bytes } = await send<{ runs: number; bytes: number }>('DELETE', '/api/plates');
+      toast.success(`Plates of ${runs} ${runs === 1 ? 'run' : 'runs'} are deleted: ${fileSize(bytes)} are free again.`);
+    });
   const removeFont = (id: number, family: string) => attempt(() => send('DELETE', `/api/fonts/${id}`), `${family} is removed.`);
 
   interface LimitRow {
@@ -307,6 +313,40 @@
           onchange={save}
         /> MB of memory, and what its pixels need. More is refused, so that one file holds nobody up.
       </p>
+    </section>
+    <section aria-label="Plates" class="space-y-2">
+      <h2 class="text-lg font-semibold">Plates</h2>
+      {#await data.plates.room then room}
+        <p class="text-sm">
+          They take <span class="font-semibold">{fileSize(room.all)}</span>; of it
+          <span class="font-semibold">{fileSize(room.printed)}</span>
+          those of {room.printedRuns.toLocaleString('en-GB')} printed {room.printedRuns === 1 ? 'run' : 'runs'}.
+        </p>
+        <p class="text-sm">
+          Plates of printed runs go
+          <select
+            class="in-sentence"
+            aria-label="When plates of printed runs go"
+            value={settings.platesDays === null ? 'never' : 'after'}
+            onchange={(event) => {
+              settings.platesDays = event.currentTarget.value === 'never' ? null : 30;
+              void save();
+            }}><option value="never">never by themselves</option><option value="after">after</option></select
+          >
+          {#if settings.platesDays !== null}
+            <input
+              class="in-sentence w-14 text-center"
+              type="number"
+              min="1"
+              max="3650"
+              aria-label="Days that plates are kept"
+              bind:value={settings.platesDays}
+              onchange={save}
+            /> days
+          {/if}. What was printed, and when, stays; such a run is printed again by RIPping its copies anew.
+        </p>
+        {#if room.printedRuns > 0}<button class="btn btn-sm" onclick={clearPlates}>Delete those of printed runs now</button>{/if}
+      {/await}
     </section>
     <section aria-label="Fonts" class="space-y-2">
       <h2 class="text-lg font-semibold">Fonts</h2>

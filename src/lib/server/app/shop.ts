@@ -46,6 +46,7 @@ import { Releasing } from '../printing/releasing';
 import { Lanes } from '../production/lanes';
 import { Freezing } from '../production/freezing';
 import { Placements } from '../production/placements';
+import { PlateKeeping } from '../production/plate-keeping';
 import { PlateFiles } from '../production/plate-files';
 import { Ripping } from '../production/ripping';
 import { RunEditing } from '../production/run-editing';
@@ -89,6 +90,7 @@ export class Shop {
   readonly pictures: DocketPictures;
   readonly layerPictures: LayerPictures;
   readonly placements: Placements;
+  readonly plateKeeping: PlateKeeping;
   readonly lanes: Lanes;
   readonly freezing: Freezing;
   readonly runs: Runs;
@@ -144,6 +146,7 @@ export class Shop {
     const lanes = (this.lanes = new Lanes({ db, events, machines, conditions }));
     const freezing = (this.freezing = new Freezing({ conditions, sources, artworks, dockets, overlays }));
     const plateFiles = new PlateFiles(folder);
+    this.plateKeeping = new PlateKeeping({ db, events, log, settings, plateFiles });
     const kept = { placements, freezing, plateFiles };
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, ...kept }));
     this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles });
@@ -187,6 +190,7 @@ export class Shop {
     this.cutting.resume();
     this.releasing.start();
     this.docketChecking.start();
+    this.plateKeeping.start();
   }
 
   /** Lets go of files that a server left that died between a file and its row. */
@@ -206,6 +210,7 @@ export class Shop {
     this.machines.stop();
     this.releasing.stop();
     this.docketChecking.stop();
+    this.plateKeeping.stop();
     this.printing.stop();
     this.cutting.stop();
     await Promise.all(

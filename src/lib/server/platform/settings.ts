@@ -14,6 +14,7 @@ const DEFAULTS: ShopSettings = {
   intake: { seconds: 20, megabytes: 1000 },
   sources: { rgb: 'srgb', cmyk: 'offset', grey: 'grey' },
   tolerance: { mean: 1, p95: 2 },
+  platesDays: null,
   libraryUrl: ''
 };
 

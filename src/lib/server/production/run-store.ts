@@ -235,6 +235,7 @@ export class Runs {
       releasedAt: row.released_at,
       byHand: row.by_hand === 1,
       times: row.times,
+      hasPlates: row.plates_name !== null,
       result: row.result ? (JSON.parse(row.result) as RunResult) : null,
       stale: false,
       task: tasks.latest('rip', row.id) ?? null

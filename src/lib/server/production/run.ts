@@ -67,6 +67,8 @@ export interface Run {
   /** How often one release prints it: equal sheets are one run. */
   times: number;
   result: RunResult | null;
+  /** Its plates are there: those of printed runs are deleted after a while. */
+  hasPlates: boolean;
   /** The plates are of an older layout. */
   stale: boolean;
   task: TaskProgress | null;

@@ -6,7 +6,7 @@
   import { toast } from 'svelte-sonner';
   import { beyondMm } from '$core/artwork/choices';
   import { dealt } from '$core/layout/dealing';
-  import type { Pin, Placement, PlacingRule } from '$core/layout/placement';
+  import type { Pin, PlacedCopy, Placement, PlacingRule } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
@@ -257,9 +257,9 @@
     ...new Set(found.map(({ copy }) => current.dockets.find(({ id }) => String(id) === pieceOf(copy.id).docket)?.name ?? ''))
   ]);
   /** What is spoiled of what was RIPped is printed once more, in a run of its own. */
-  async function again(): Promise<void> {
+  async function again(spoiled: readonly PlacedCopy[]): Promise<void> {
     await attempt(async () => {
-      const copies = found.map(({ copy: { id, copy } }) => ({ id, copy }));
+      const copies = spoiled.map(({ id, copy }) => ({ id, copy }));
       const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/again`, { copies });
       selected = [];
       await goto(`/runs/${id}`);
@@ -396,7 +396,12 @@
           >
           {#if data.prints.length === 0}<button class="btn btn-sm" onclick={remove}>Delete run</button>{/if}
         {/if}
-        {#if run.result}<a class="btn btn-sm {fresh ? 'btn-primary' : ''}" href="/runs/{run.id}/inspect">Inspect</a>{/if}
+        {#if run.state === 'printed' && !run.hasPlates && run.laneId !== null}<button
+            class="btn btn-sm btn-primary"
+            title="Its plates were deleted after it was printed"
+            onclick={() => again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
+          >{/if}
+        {#if run.hasPlates}<a class="btn btn-sm {fresh ? 'btn-primary' : ''}" href="/runs/{run.id}/inspect">Inspect</a>{/if}
         {#if open}
           <button class="btn btn-sm {fresh ? '' : 'btn-primary'}" disabled={hindrance !== ''} title={hindrance} onclick={rip}
             >{run.result ? 'RIP again' : 'RIP'}</button
@@ -452,7 +457,7 @@
         records={recordsFound}
         names={namesFound}
         mayPrint={!open && run.laneId !== null}
-        onagain={again}
+        onagain={() => again(found.map(({ copy }) => copy))}
       />
     {/if}
     <div class="min-h-0 grow">
