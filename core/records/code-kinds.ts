@@ -13,4 +13,7 @@ export const CODE_KINDS = [
   'GS1-128',
   'GS1 Data Matrix'
 ] as const;
+/** How much of a QR code may be lost and it is still read: about 7, 15, 25 and 30 %. */
+export const CORRECTIONS = ['low', 'middle', 'high', 'highest'] as const;
+export type Correction = (typeof CORRECTIONS)[number];
 export type CodeKind = (typeof CODE_KINDS)[number];

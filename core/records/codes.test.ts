@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readCodes } from '../../tests/made/reader';
-import type { CodeKind } from './code-kinds';
+import { CORRECTIONS, type CodeKind } from './code-kinds';
 import { checkDigit, CodeError, codeModules, encoded, layCode, type LaidCode } from './codes';
 
 /** A code as it is laid, in pixels of a drop. */
@@ -44,6 +44,37 @@ describe('a code', () => {
     // Readers may tell figures of UPC with a leading zero, and fields of GS1 without their brackets.
     const bare = (said: string) => said.replace(/[()]|\p{Cc}/gu, '').replace(/^0(?=\d{12}$)/, '');
     expect(bare(read?.text ?? 'nothing')).toBe(bare(text));
+  });
+
+  it('of a higher correction has more modules, and is read all the same', async () => {
+    const place = { width: 40, height: 40 };
+    const sides: number[] = [];
+    for (const correction of CORRECTIONS) {
+      const code = codeModules('QR', 'https://example.org/137?x=Ærø', correction);
+      sides.push(code.columns);
+      const { grey, width, height } = pictureOf(layCode(code, place, 360), place, 360);
+      expect((await readCodes(grey, width, height)).map(({ text }) => text)).toEqual(['https://example.org/137?x=Ærø']);
+    }
+    expect([...sides].sort((p, q) => p - q)).toEqual(sides);
+    expect(sides.at(-1)!).toBeGreaterThan(sides[0]!);
+  });
+
+  it('of bars has thinner ones by whole drops, and is read all the same', async () => {
+    const place = { width: 80, height: 20 };
+    const code = codeModules('Code 128', 'AB-137 x');
+    const [plain, thin, least] = [0, 0.08, 0.5].map((thinner) => layCode(code, place, 360, thinner));
+    const drop = 25.4 / 360;
+    plain!.dark.forEach((bar, i) => {
+      expect(bar.width - thin!.dark[i]!.width).toBeCloseTo(drop, 9);
+      expect(bar.x).toBe(thin!.dark[i]!.x);
+      // Never by more than half of a module.
+      expect(least!.dark[i]!.width).toBeGreaterThanOrEqual(plain!.module / 2 - drop / 2 - 1e-9);
+    });
+    const { grey, width, height } = pictureOf(thin!, place, 360);
+    expect((await readCodes(grey, width, height)).map(({ text }) => text)).toEqual(['AB-137 x']);
+    // Modules that touch each other stay whole.
+    const squares = codeModules('QR', 'x');
+    expect(layCode(squares, place, 360, 0.1)).toEqual(layCode(squares, place, 360));
   });
 
   it('of any text is read back, on any resolution, module by module in whole drops', async () => {

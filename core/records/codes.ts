@@ -2,7 +2,7 @@ import bwipjs from 'bwip-js/generic';
 import encodeQr from 'qr';
 import { rectangles, type Rectangle } from '../marks/lettering';
 import { MM_PER_INCH } from '../units/length';
-import type { CodeKind } from './code-kinds';
+import type { CodeKind, Correction } from './code-kinds';
 
 /** Codes that readers read, as modules: squares of a grid, or bars. */
 
@@ -61,10 +61,10 @@ export function encoded(kind: CodeKind, value: string): string {
 }
 
 /** @throws CodeError in a sentence where a value has no code of the kind */
-export function codeModules(kind: CodeKind, value: string): CodeModules {
+export function codeModules(kind: CodeKind, value: string, correction: Correction = 'middle'): CodeModules {
   if (value.trim() === '') throw new CodeError('There is nothing to encode.');
   const text = encoded(kind, value);
-  if (kind === 'QR') return qrModules(text);
+  if (kind === 'QR') return qrModules(text, correction);
   const { bcid, quiet } = MADE[kind];
   let symbol;
   try {
@@ -81,12 +81,14 @@ export function codeModules(kind: CodeKind, value: string): CodeModules {
   return { columns: dark.length, rows: 1, dark: Uint8Array.from(dark), bars: true, quiet };
 }
 
-/** A QR code of middle correction, by an encoder that is quick enough for ten thousand of them. */
-function qrModules(text: string): CodeModules {
+const ECC = { low: 'low', middle: 'medium', high: 'quartile', highest: 'high' } as const;
+
+/** A QR code, by an encoder that is quick enough for ten thousand of them. */
+function qrModules(text: string, correction: Correction): CodeModules {
   // It draws white around it, a module at least.
   let drawn: boolean[][];
   try {
-    drawn = encodeQr(text, 'raw', { ecc: 'medium', border: 1 });
+    drawn = encodeQr(text, 'raw', { ecc: ECC[correction], border: 1 });
   } catch {
     throw new CodeError(`“${text.slice(0, 40)}…” has no QR: it is too long.`);
   }
@@ -113,9 +115,15 @@ export interface LaidCode {
  * The code as large as its place takes it, in its middle, white around it as its standard asks.
  *
  * @param dpi modules are whole drops of it
+ * @param thinner bars are thinner by this, mm, in whole drops; never by more than half of the thinnest
  * @throws CodeError where a module would be less than a drop
  */
-export function layCode(code: CodeModules, place: { width: number; height: number }, dpi: number | undefined): LaidCode {
+export function layCode(
+  code: CodeModules,
+  place: { width: number; height: number },
+  dpi: number | undefined,
+  thinner = 0
+): LaidCode {
   const across = code.columns + 2 * code.quiet;
   const down = code.rows + 2 * code.quiet;
   const room = code.bars ? place.width / across : Math.min(place.width / across, place.height / down);
@@ -135,5 +143,8 @@ export function layCode(code: CodeModules, place: { width: number; height: numbe
     y: one.y + y,
     ...(code.bars && { height: place.height })
   }));
+  const less = code.bars ? Math.min(on(thinner), on(module / 2)) : 0;
+  // From the right edge alone: the left ones stay on their drops.
+  for (const bar of dark) bar.width -= less;
   return { module, dark };
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { CODE_KINDS } from './code-kinds';
+import { CODE_KINDS, CORRECTIONS } from './code-kinds';
 import { MOST_CONTENT } from './content';
 
 /** A field: a place on a docket that each record fills with lettering or a code of its own. Lengths are mm of the finished size. */
@@ -71,7 +71,13 @@ export const CodeField = z.object({
   ...common,
   is: z.literal('code'),
   kind: z.enum(CODE_KINDS),
-  colour: FieldColour
+  colour: FieldColour,
+  /** Of QR codes; others have what their kind has. */
+  correction: z.enum(CORRECTIONS).default('middle'),
+  /** What it says stands below it in plain. */
+  below: z.boolean().default(false),
+  /** Bars are thinner by this, mm, since ink spreads; in whole drops. */
+  thinner: mm(0, 0.5, 'reduction of bars').default(0)
 });
 export type CodeField = z.infer<typeof CodeField>;
 

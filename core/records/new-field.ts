@@ -39,7 +39,18 @@ export function newText(fields: readonly Field[], place: FieldPlace, content = '
 }
 
 export function newCode(fields: readonly Field[], place: FieldPlace, content = '', name = 'Code'): CodeField {
-  return { id: nextId(fields), name: freeName(fields, name.slice(0, 90)), is: 'code', kind: 'QR', place, content, colour: BLACK };
+  return {
+    id: nextId(fields),
+    name: freeName(fields, name.slice(0, 90)),
+    is: 'code',
+    kind: 'QR',
+    place,
+    content,
+    colour: BLACK,
+    correction: 'middle',
+    below: false,
+    thinner: 0
+  };
 }
 
 /** A column as it is asked for in a field’s text. Signs that mean something there are left out: names match without them. */

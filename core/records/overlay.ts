@@ -1,7 +1,8 @@
 import { zlibSync } from 'fflate';
 import { PdfObjects, pdfNumber } from '../artwork/pdf-objects';
+import type { Box } from '../geometry/box';
 import { MM_PER_POINT } from '../units/length';
-import { codeModules, layCode } from './codes';
+import { layCodeField } from './code-field';
 import type { CodeField, Field, FieldColour, FieldPlace, TextField } from './field';
 import { Fitting, isInside, type TextBlock, type TextStyle } from './fitting';
 import type { TextFace } from './shaping';
@@ -103,11 +104,9 @@ function textOperators(field: TextField, { size, block }: LaidText, fontName: st
   return `BT ${colourOperator(field.colour, false)} ${line}/${fontName} ${n(size)} Tf ${glyphs.join('\n')} ET`;
 }
 
-function codeOperators(field: CodeField, text: string, dpi: number | undefined): string {
-  if (text.trim() === '') return '';
-  const { dark } = layCode(codeModules(field.kind, text), field.place, dpi);
+function barsOf(colour: FieldColour, dark: readonly Box[]): string {
   const boxes = dark.map(({ x, y, width, height }) => `${n(x)} ${n(y)} ${n(width)} ${n(height)} re`);
-  return `${colourOperator(field.colour, false)} ${boxes.join(' ')} f`;
+  return `${colourOperator(colour, false)} ${boxes.join(' ')} f`;
 }
 
 /** Writes overlays page by page. */
@@ -141,7 +140,7 @@ export class OverlayWriter {
   add(texts: readonly FieldText[], most: ReadonlyMap<number, number> = new Map()): void {
     const { widthMm, heightMm } = this.#size;
     const drawn = texts.map(({ field, text }) => {
-      const inner = field.is === 'code' ? codeOperators(field, text, this.#dpi) : this.#text(field, text, most.get(field.id));
+      const inner = field.is === 'code' ? this.#code(field, text) : this.#text(field, text, most.get(field.id));
       return inner === '' ? '' : `q ${placeOperator(field.place, heightMm)} ${inner} Q\n`;
     });
     const fonts = [...this.#written.values()].map(({ name, number }) => `/${name} ${number} 0 R`).join('');
@@ -168,6 +167,14 @@ export class OverlayWriter {
     const font = this.#fonts.get(field.font);
     if (!font) throw new RangeError(`The shop has no font ${field.font}.`);
     return textOperators(field, layText(field, text, font.face, most), this.#fontName(field.font, font));
+  }
+
+  #code(field: CodeField, text: string): string {
+    if (text.trim() === '') return '';
+    const { laid, label } = layCodeField(field, text, this.#dpi);
+    const bars = barsOf(field.colour, laid.dark);
+    if (!label) return bars;
+    return `${bars} 1 0 0 1 0 ${n(label.top)} cm ${this.#text(label.field, label.text, undefined)}`;
   }
 
   #fontName(name: string, { file }: OpenedFont): string {

@@ -1,5 +1,6 @@
 import { overridden, type Override, type RecordChoices } from './choices';
-import { CodeError, codeModules, layCode } from './codes';
+import { layCodeField } from './code-field';
+import { CodeError } from './codes';
 import { columnsOf, fill, parseContent, type Content, type Filled } from './content';
 import type { Field, TextField } from './field';
 import type { KeptTable } from './kept-table';
@@ -195,7 +196,7 @@ function lookAtText(
 /** Why a value has no code at its place, in a sentence. */
 function codeFault(field: Field & { is: 'code' }, text: string, dpi: number | undefined): string | undefined {
   try {
-    layCode(codeModules(field.kind, text), field.place, dpi);
+    layCodeField(field, text, dpi);
     return undefined;
   } catch (error) {
     if (error instanceof CodeError) return error.message;

@@ -34,7 +34,13 @@ const plan: RipPlan = {
   marks: []
 };
 const run = (over: Partial<Run> = {}) =>
-  ({ state: 'ripped', stale: false, hasPlates: true, condition: { machineId: 1, machine: 'Petrel 13', media: 'Film' }, ...over }) as Run;
+  ({
+    state: 'ripped',
+    stale: false,
+    hasPlates: true,
+    condition: { machineId: 1, machine: 'Petrel 13', media: 'Film' },
+    ...over
+  }) as Run;
 const machine = (media: object = {}, over: object = {}) =>
   ({
     id: 1,

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
+import { fontsOfField } from '$core/records/code-field';
 import type { RecordChoices } from '$core/records/choices';
 import type { FinishedBox } from '$core/records/overlay';
 import type { Logger } from 'pino';
@@ -74,7 +75,7 @@ export class Overlays {
     const { table, fields, chosen, overrides } = choices.records;
     if (!table) throw new Problem(409, 'This docket has no table.');
     const { widthMm, heightMm } = choices;
-    const named = new Set(fields.flatMap((field) => (field.is === 'text' ? [field.font] : [])));
+    const named = new Set(fields.flatMap(fontsOfField));
     return {
       table: this.#needs.tables.path(table),
       records: { fields, chosen, overrides },

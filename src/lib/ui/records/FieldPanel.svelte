@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { CODE_KINDS } from '$core/records/code-kinds';
+  import { CODE_KINDS, CORRECTIONS, type CodeKind, type Correction } from '$core/records/code-kinds';
   import { parseContent } from '$core/records/content';
   import { ALONG, DOWN, type Field, type FieldColour, type FieldPlace, type TextField } from '$core/records/field';
   import { askFor } from '$core/records/new-field';
@@ -58,6 +58,8 @@
     if (kind === 'rgb') part({ colour: { is: 'rgb', colour: '#1a3a8a' } });
     else part({ colour: kind === 'black' ? BLACK : { is: 'inks', inks: [1, 0.6, 0, 0] } });
   }
+  /** Kinds of bars alone, which ink makes wider. */
+  const BARS = new Set<CodeKind>(['Code 128', 'Code 39', 'EAN-13', 'EAN-8', 'UPC-A', 'ITF-14', 'GS1-128']);
   const SIZES = { fixed: 'always', largest: 'as large as fits', 'one for all': 'one size for all: as the longest fits' } as const;
 </script>
 
@@ -114,6 +116,34 @@
         >{#each CODE_KINDS as kind (kind)}<option>{kind}</option>{/each}</select
       ></label
     >
+    <p>
+      {#if field.kind === 'QR'}
+        With <select
+          class="in-sentence"
+          aria-label="Correction"
+          value={field.correction}
+          onchange={(event) => part({ correction: event.currentTarget.value as Correction })}
+          >{#each CORRECTIONS as correction (correction)}<option>{correction}</option>{/each}</select
+        > correction;
+      {/if}
+      <label
+        ><input
+          type="checkbox"
+          class="checkbox checkbox-xs"
+          checked={field.below}
+          onchange={(event) => part({ below: event.currentTarget.checked })}
+        /> what it says stands below it</label
+      >{#if BARS.has(field.kind)}; bars
+        <LengthBox
+          sentence
+          label="Bars thinner by"
+          {unit}
+          value={field.thinner}
+          max={0.5}
+          onchange={(thinner) => part({ thinner })}
+        />
+        {unit} thinner{/if}.
+    </p>
   {:else}
     <label class="flex items-center gap-2"
       >Font <select

@@ -2,6 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
 import * as mupdf from '$core/interpreter/interpreter';
 import type { RecordChoices } from '$core/records/choices';
+import { fontsOfField } from '$core/records/code-field';
 import { CodeError } from '$core/records/codes';
 import { ContentError } from '$core/records/content';
 import type { KeptTable } from '$core/records/kept-table';
@@ -67,7 +68,7 @@ function tableAt(path: string): KeptTable {
 
 /** The fonts that fields ask for, by name. */
 function fontsOf({ records, faces }: RecordsRequest): Map<string, OpenedFont> {
-  const wanted = new Set(records.fields.flatMap((field) => (field.is === 'text' ? [field.font] : [])));
+  const wanted = new Set(records.fields.flatMap(fontsOfField));
   const found = faces.filter(({ name }) => wanted.has(name));
   return new Map(
     found.map(({ name, path }) => {
