@@ -144,13 +144,13 @@ export class Shop {
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
     const lanes = (this.lanes = new Lanes({ db, events, machines, conditions }));
-    const freezing = (this.freezing = new Freezing({ conditions, sources, artworks, dockets, overlays }));
+    const freezing = (this.freezing = new Freezing({ conditions, sources, artworks, dockets }));
     const plateFiles = new PlateFiles(folder);
     this.plateKeeping = new PlateKeeping({ db, events, log, settings, plateFiles });
     const kept = { placements, freezing, plateFiles };
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, ...kept }));
     this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles });
-    const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, runs, ...kept }));
+    const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, overlays, runs, ...kept }));
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));
     const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints }));

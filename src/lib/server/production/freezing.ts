@@ -19,7 +19,6 @@ import type { Run } from './run';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
-import type { Overlays } from '../records/overlays';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { LayoutRequest } from './workers/layout';
 
@@ -30,7 +29,6 @@ interface Needs {
   artworks: Artworks;
   conditions: Conditions;
   dockets: Dockets;
-  overlays: Overlays;
   sources: SourceProfiles;
 }
 
@@ -40,8 +38,8 @@ export function layoutRequest(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>
   return { stock: run.stock, rule: run.rule, pieces, pins: run.pins };
 }
 
-/** By piece: the file with its records, and which record each page of it is. */
-export type OverlaysByPiece = ReadonlyMap<string, { file: string; records: readonly number[] }>;
+/** By piece the records that have a page, in the order of the pages. */
+export type RecordsByPiece = ReadonlyMap<string, readonly number[]>;
 
 /** Freezes runs: from what is laid out to all that plates and cuts depend on, as plain data. */
 export class Freezing {
@@ -52,7 +50,7 @@ export class Freezing {
   }
 
   /** By piece: where the pages of a run's dockets come from, how they are prepared, and the layers that they are printed in. */
-  #pagesOf(run: Run, overlays: OverlaysByPiece = new Map()): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
+  #pagesOf(run: Run, records: RecordsByPiece = new Map()): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
     const { artworks, dockets, sources } = this.#needs;
     const prepared = run.dockets.map((docket) => dockets.prepared(docket));
     const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
@@ -64,11 +62,11 @@ export class Freezing {
         stack.layers.some((one) => one.ink === ink && one.cover.is === 'marked')
       );
       const id = pieceKey({ docket: String(docket.id), piece: 0 });
-      const over = overlays.get(id);
+      const recorded = records.get(id);
       return [
         id,
         {
-          ...(over && { overlays: over }),
+          ...(recorded && { overlays: { file: '', records: recorded } }),
           ...(reachTo(bleed, margin) ? {} : { colourBleed: bleed }),
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,
@@ -105,23 +103,19 @@ export class Freezing {
   }
 
   /**
-   * Draws the records of a run, one file for each docket: those of all its parts, in the order of their places.
+   * The records of a run, docket by docket: those of all its parts, each once, in the order of their places. They lie in one
+   * file, which the RIP makes: the page of a record is its place here.
    *
    * @param parts with the record that each copy is
-   * @throws Problem for a record that cannot be printed
    */
-  async overlays(run: Run, parts: readonly Pick<Part, 'copies'>[]): Promise<OverlaysByPiece> {
-    const made = new Map<string, { file: string; records: number[] }>();
-    for (const { id, records: asked } of run.laid) {
-      if (!asked) continue;
-      const docket = run.dockets.find((one) => one.id === Number(pieceOf(id).docket))!;
+  records(run: Run, parts: readonly Pick<Part, 'copies'>[]): RecordsByPiece {
+    const all = new Map<string, number[]>();
+    for (const { id, records } of run.laid) {
+      if (!records) continue;
       const placed = parts.flatMap(({ copies }) => copies.flatMap((copy) => (copy.id === id ? [copy.record!] : [])));
-      const records = [...new Set(placed)];
-      if (records.length === 0) continue;
-      const { dpi } = run.condition.mode;
-      made.set(id, { file: await this.#needs.overlays.pages({ choices: docket.choices, dpi }, records), records });
+      if (placed.length > 0) all.set(id, [...new Set(placed)]);
     }
-    return made;
+    return all;
   }
 
   /** Tells whether what a run was RIPped from has changed since. */
@@ -147,7 +141,7 @@ export class Freezing {
   }
 
   /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
-  freeze(run: Run, part: Part, overlaid: OverlaysByPiece): FrozenRun {
+  freeze(run: Run, part: Part, records: RecordsByPiece): FrozenRun {
     const { conditions, dockets } = this.#needs;
     const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
     const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
@@ -162,7 +156,7 @@ export class Freezing {
         422,
         `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
       );
-    const { pages, layers } = this.#pagesOf(run, overlaid);
+    const { pages, layers } = this.#pagesOf(run, records);
     this.#checkPress(run, layers);
     const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages);
     const { curves, profileHash } = conditions.colour(run.condition.id);
@@ -200,7 +194,22 @@ export class Freezing {
         path: transformPath(path, place)
       }));
     });
-    return { version: FROZEN_VERSION, plan, cuts, method: run.rule.method, profile: profileHash, curves };
+    const drawn = used.flatMap(({ id, docket }, source) => {
+      const recorded = records.get(id);
+      const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
+      if (!recorded) return [];
+      const { widthMm, heightMm, records: of } = choices;
+      return [{ source, of: { choices: { widthMm, heightMm, records: of }, dpi }, records: [...recorded] }];
+    });
+    return {
+      version: FROZEN_VERSION,
+      plan,
+      cuts,
+      method: run.rule.method,
+      profile: profileHash,
+      curves,
+      ...(drawn.length > 0 && { toDraw: drawn })
+    };
   }
 }
 

@@ -6,6 +6,7 @@ import type { RipPlan } from '$core/rip/plan';
 import type { DropVolumes } from '$core/inks/drops';
 import { fourInks } from '$core/inks/ink-set';
 import type { RunRule } from '$lib/model';
+import type { RecordsOf } from '../records/overlays';
 
 /** Raised when a figure in it means something else than before. */
 export const FROZEN_VERSION = 4;
@@ -19,6 +20,8 @@ export interface FrozenRun {
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
+  /** Records that are drawn before the RIP begins: the source that they lie over, and those that have a page, in their order. */
+  toDraw?: { source: number; of: RecordsOf; records: number[] }[];
 }
 
 /** What runs held before there was a version. */

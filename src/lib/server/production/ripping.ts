@@ -6,6 +6,7 @@ import { dealt, inReadingOrder } from '$core/layout/dealing';
 import { pieceOf } from '$core/layout/pieces';
 import type { Logger } from 'pino';
 import type { Piscina } from 'piscina';
+import type { Overlays } from '../records/overlays';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { Db } from '../platform/db/open';
 import type { Events, TaskProgress } from '../platform/events';
@@ -33,6 +34,7 @@ interface Needs {
   sources: SourceProfiles;
   placements: Placements;
   freezing: Freezing;
+  overlays: Overlays;
   runs: Runs;
   plateFiles: PlateFiles;
 }
@@ -59,7 +61,7 @@ export class Ripping {
     mustBeOpen(before);
     const layout = dealt(await this.#settled(before), before.laid);
     const used = layout.parts.filter((part) => part.copies.length > 0);
-    const overlays = await freezing.overlays(before, used);
+    const records = freezing.records(before, used);
     // A run of many dockets takes its time to be looked at: others have their turn between.
     await setImmediate();
     const run = runs.get(id);
@@ -73,7 +75,7 @@ export class Ripping {
       run
     );
     if (sheets.length === 0) throw new Problem(409, 'No sheet is filled that far yet.');
-    const frozen = sheets.map(({ part }) => freezing.freeze(run, part, overlays));
+    const frozen = sheets.map(({ part }) => freezing.freeze(run, part, records));
     const whole = sheets.length === 1 && sheets[0]?.times === 1 && waiting.length === 0;
     const ids = db.transaction(() => {
       const held = run.entries.filter((entry) => entry.held);
@@ -206,13 +208,26 @@ export class Ripping {
     };
   }
 
+  /** Draws what a run's records have over their artwork, and writes down where that lies. @throws Problem for a record that cannot be printed */
+  async #drawRecords(id: number, frozen: FrozenRun): Promise<FrozenRun> {
+    if (!frozen.toDraw) return frozen;
+    const { toDraw, ...rest } = frozen;
+    const sources = [...rest.plan.sources];
+    for (const { source, of, records } of toDraw)
+      sources[source] = { ...sources[source]!, overlays: await this.#needs.overlays.pages(of, records) };
+    const drawn = { ...rest, plan: { ...rest.plan, sources } };
+    this.#needs.runs.keepPlan(id, drawn);
+    return drawn;
+  }
+
   async #rip(id: number, { signal, progress }: TaskContext): Promise<() => void> {
     const { db, ripPool, log, runs, plateFiles } = this.#needs;
     const name = `run-${id}-${randomUUID()}`;
     this.#spend(id, name);
     const startedAt = performance.now();
     try {
-      const job = await this.jobOf(name, runs.frozen(id));
+      const job = await this.jobOf(name, await this.#drawRecords(id, runs.frozen(id)));
+      signal.throwIfAborted();
       const result = await ripToFile(ripPool, job, plateFiles.paths(name), signal, progress);
       const kept: RunResult = { ...result, seconds: (performance.now() - startedAt) / 1000 };
       return () =>

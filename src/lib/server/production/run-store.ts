@@ -88,12 +88,12 @@ export class Runs {
     return thaw(plan);
   }
 
-  /** Writes down what a run is RIPped from, and how it lies. */
+  /** Writes down what a run is RIPped from, and how it lies; as before where that is not said. */
   keepPlan(id: number, frozen: FrozenRun, placement?: KeptPlacement): void {
     this.#needs.db
       .prepare(
         `INSERT INTO run_plan (run_id, plan, placement) VALUES (?, ?, ?)
-           ON CONFLICT (run_id) DO UPDATE SET plan = excluded.plan, placement = excluded.placement`
+           ON CONFLICT (run_id) DO UPDATE SET plan = excluded.plan, placement = coalesce(excluded.placement, placement)`
       )
       .run(id, JSON.stringify(frozen), placement ? JSON.stringify(placement) : null);
     this.#placements.delete(id);

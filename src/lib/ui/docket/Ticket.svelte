@@ -1,6 +1,7 @@
 <script lang="ts">
-  import { layOutRun } from '$core/layout/run-layout';
+  import { onDestroy, untrack } from 'svelte';
   import { stockOf, toRunPieces } from '$lib/model';
+  import { TicketLayout } from './ticket-layout.svelte';
   import BleedLine from './ticket/BleedLine.svelte';
   import ChecksHere from './ticket/ChecksHere.svelte';
   import ColourLine from './ticket/ColourLine.svelte';
@@ -26,16 +27,20 @@
   }
   let { view, checks, cropping, editing, picking, oncropping, onedit, onpick }: Props = $props();
 
-  const layout = $derived(
-    view.condition &&
-      layOutRun(
-        stockOf(view.condition, view.rule),
-        // What takes long is laid out where it is RIPped.
-        { ...view.rule, placing: 'rows' },
-        toRunPieces({ ...view.docket, choices: view.choices }, { media: view.condition.media }),
-        []
-      )
+  const alone = new TicketLayout();
+  onDestroy(() => alone.close());
+  const question = $derived(
+    view.condition && {
+      stock: stockOf(view.condition, view.rule),
+      rule: view.rule,
+      pieces: toRunPieces({ ...view.docket, choices: view.choices }, { media: view.condition.media })
+    }
   );
+  $effect.pre(() => {
+    const now = question;
+    untrack(() => alone.ask(now));
+  });
+  const layout = $derived(alone.figures);
 </script>
 
 <div class="space-y-4 p-4 text-[15px] leading-8">

@@ -20,6 +20,8 @@
   let { docketId, table, record, only, onshow, onall, onedit }: Props = $props();
 
   const ROW_PX = 30;
+  /** Columns share the width, and are never narrower. */
+  const COLUMN_REM = 9;
   const HEAD_PX = 34;
   /** Rows that the server gives at once. */
   const PAGE = 500;
@@ -67,7 +69,7 @@
       count: 0,
       getScrollElement: () => scroller ?? null,
       estimateSize: () => ROW_PX,
-      overscan: 8,
+      overscan: 4,
       scrollPaddingStart: HEAD_PX,
       initialRect: { width: 800, height: 260 }
     })
@@ -180,12 +182,20 @@
   {/if}
   {#if failed}<p class="text-error px-2" role="alert">{failed}</p>{/if}
   <div class="min-h-0 grow overflow-auto" bind:this={scroller} style="contain: strict">
-    <table class="table-sm table w-max min-w-full" aria-label="Records" aria-rowcount={total + 1}>
+    <table
+      class="table-sm table table-fixed"
+      style="width: max(100%, {6 + table.columns.length * COLUMN_REM + 3}rem)"
+      aria-label="Records"
+      aria-rowcount={total + 1}
+    >
+      <colgroup
+        ><col style="width: 5rem" />{#each table.columns as column (column)}<col />{/each}<col style="width: 3rem" /></colgroup
+      >
       <thead class="bg-base-100 sticky top-0 z-10">
         <tr style="height: {HEAD_PX}px">
-          <th class="w-16 text-right">Record</th>
+          <th class="text-right">Record</th>
           {#each table.columns as column (column)}
-            <th class="max-w-60">
+            <th>
               <span class="flex items-center gap-1">
                 <button
                   class="max-w-40 truncate hover:underline"

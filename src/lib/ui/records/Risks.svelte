@@ -10,6 +10,8 @@
     /** Why they were not looked at. */
     failed: string;
     busy: boolean;
+    /** How many records there are. */
+    count: number;
     records: RecordChoices;
     faces: readonly string[];
     /** The record that is shown. */
@@ -19,7 +21,7 @@
     onfilter: (records: readonly number[]) => void;
     onmend: (mend: RiskMend) => void;
   }
-  let { looked, failed, busy, records, faces, record, onshow, onfilter, onmend }: Props = $props();
+  let { looked, failed, busy, count, records, faces, record, onshow, onfilter, onmend }: Props = $props();
 
   const TITLES: Record<Risk['kind'], string> = {
     'does not fit': 'Do not fit',
@@ -52,6 +54,9 @@
     At risk
     {#if busy}<span class="loading loading-spinner loading-xs" role="status" aria-label="Records are looked at"></span>{/if}
   </h2>
+  {#if busy && count > 2000}<p class="text-sm">
+      {count.toLocaleString('en-GB')} records are looked at; that takes a few seconds.
+    </p>{/if}
   {#if failed}<p class="text-error text-sm" role="alert">{failed}</p>{/if}
   {#if looked && !failed}
     {#if groups.length === 0}

@@ -108,7 +108,10 @@ function opened(request: RecordsRequest) {
 /** A page for each of some records. */
 function written(request: RecordsRequest, pages: readonly number[], forgiving: boolean): Uint8Array {
   const { fonts, faces, filling } = opened(request);
-  const key = JSON.stringify([request.table, request.records, request.numbers]);
+  const { chosen, overrides, fields } = request.records;
+  // Fields with sizes of their own change nothing of those for all.
+  const shared = fields.filter((field) => field.is === 'text' && field.size.is === 'one for all');
+  const key = JSON.stringify([request.table, shared, chosen, overrides, request.numbers]);
   const sizes = lastSizes?.key === key ? lastSizes.sizes : sizesForAll(filling, request.records.fields, faces);
   lastSizes = { key, sizes };
   const writer = new OverlayWriter(request.size, fonts, request.dpi ?? undefined);

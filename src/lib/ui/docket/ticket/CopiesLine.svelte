@@ -1,15 +1,15 @@
 <script lang="ts">
   import { hasRecords } from '$core/records/choices';
-  import type { Placement } from '$core/layout/placement';
+  import type { TicketFigures } from '../ticket-layout';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import type { TicketView } from './ticket';
 
-  let { view, layout }: { view: TicketView; layout: Placement | undefined } = $props();
+  let { view, layout }: { view: TicketView; layout: TicketFigures | undefined } = $props();
   const { choices } = $derived(view);
   const records = $derived(hasRecords(choices.records));
   /** As they were counted when it was saved, where records say how many. */
   const copies = $derived(records ? view.docket.choices.copies : choices.copies);
-  const free = $derived(layout?.parts.reduce((sum, part) => sum + part.ghosts.length, 0) ?? 0);
+  const free = $derived(layout?.free ?? 0);
 </script>
 
 <section aria-label="Copies">

@@ -1,12 +1,12 @@
 <script lang="ts">
-  import type { Placement } from '$core/layout/placement';
+  import type { TicketFigures } from '../ticket-layout';
   import { formatMl, laidMl } from '$core/inks/laid-ink';
   import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
 
-  let { view, layout }: { view: TicketView; layout: Placement | undefined } = $props();
+  let { view, layout }: { view: TicketView; layout: TicketFigures | undefined } = $props();
 
   const { choices, condition, settings } = $derived(view);
   const machine = $derived(view.machines.find((m) => m.id === condition?.machineId));
@@ -52,7 +52,7 @@
       <span class="measure"
         >{condition.sheetMm === null
           ? formatMetres(layout.length)
-          : `${layout.parts.length} ${layout.parts.length === 1 ? 'sheet' : 'sheets'}`}</span
+          : `${layout.parts} ${layout.parts === 1 ? 'sheet' : 'sheets'}`}</span
       >{condition.sheetMm === null
         ? ' of the roll'
         : ` of ${Math.round(condition.rollWidthMm)} × ${Math.round(condition.sheetMm)} mm`}{#if seconds}, {duration(

@@ -484,6 +484,7 @@
           {looked}
           failed={notLooked}
           busy={looking || edits.unsaved}
+          count={numbers.length}
           {records}
           faces={data.faces}
           {record}
