@@ -139,7 +139,7 @@ const CODES: [CodeKind, (record: number) => string][] = [
 ];
 const EACH = 167;
 /** As large as a reader’s standard asks of the smallest modules. */
-const [CODE_WIDTH, CODE_HEIGHT] = [60, 26];
+const [CODE_WIDTH, CODE_HEIGHT] = [46, 16];
 
 /** Prints codes of every kind, as the halftone makes them, and has another program read each from its black plate. */
 async function codesRead(): Promise<{ read: number; all: number }> {

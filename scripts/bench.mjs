@@ -37,7 +37,7 @@ const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-
 // What comes in: drawings at full speed, and gradients through one thread.
 const intakeNames = ['intake-250', 'soak-gradients'];
 // One design and ten thousand records.
-const recordNames = ['records-check', 'records-rip', 'records-memory'];
+const recordNames = ['records-check', 'records-rip', 'records-memory', 'codes-read'];
 // In a browser, on the built application.
 const panNames = ['pan-5000'];
 // Of a shop of a year.

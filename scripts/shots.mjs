@@ -65,27 +65,10 @@ async function until(path, isSo) {
   throw new Error(`${path} did not come to what was waited for.`);
 }
 
-/** A print that its machine gave up in the middle, and that can go on. @returns its run */
-async function brokenPrint(artworkId, conditionId) {
-  const { ids } = await api('POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
-  const { version, choices } = await api('GET', `/dockets/${ids[0]}`);
-  const plain = { ...choices, conditionId, copies: 60, cut: false, bleedMm: 0 };
-  await api('PUT', `/dockets/${ids[0]}`, { version, choices: plain });
-  const { id } = await api('POST', '/runs', { docketIds: ids });
-  await api('POST', `/runs/${id}/rip`);
-  const run = await until(`/runs/${id}`, ({ state }) => state !== 'ripping');
-  const machine = (await api('GET', '/machines')).find((one) => one.id === run.condition.machineId);
-  await fetch(`${machine.url}/faults`, { method: 'POST', body: JSON.stringify({ lostForSeconds: 1 }) });
-  const [print] = await api('POST', `/runs/${id}/print`, { machineId: machine.id, times: 1 });
-  await until(`/prints/${print.id}`, ({ endedAt }) => endedAt !== null);
-  return id;
-}
-
 try {
   const { rows } = await api('GET', '/lists/runs');
   const runs = await Promise.all(rows.map(({ id }) => api('GET', `/runs/${id}`)));
   const { rows: dockets } = await api('GET', '/lists/dockets?list=open&list=put%20away');
-  const ripped = runs.find((run) => run.state === 'ripped' && run.dockets.some(({ name }) => name.startsWith('Sail')));
   const sail = dockets.find((docket) => docket.name.startsWith('Sail'));
   await shot('floor', '/');
   await shot('artwork', '/artwork');
@@ -120,14 +103,6 @@ try {
   await shot('media-card', `/media/${gloss.mediaId}`);
   for (const step of ['profile', 'verify'])
     await shot(step, `/colour/${gloss.id}?step=${step}`, { act: (page) => page.waitForTimeout(1500) });
-  await shot('gamut', `/colour/${gloss.id}?step=profile`, {
-    dark: true,
-    act: async (page) => {
-      await page.getByText(/% of sRGB’s/).waitFor({ timeout: 30_000 });
-      await page.getByRole('region', { name: 'Fit' }).scrollIntoViewIfNeeded();
-      await page.getByRole('region', { name: 'Gamut' }).scrollIntoViewIfNeeded();
-    }
-  });
   await shot('costs', '/shop/costs', { act: (page) => page.waitForTimeout(1500) });
   const settled = async (page) => {
     await page.getByText('cheapest').waitFor({ timeout: 60_000 });
@@ -136,12 +111,23 @@ try {
   const by = (placing) => runs.find((run) => run.state === 'laying out' && run.rule.placing === placing);
   await shot('run', `/runs/${by('close').id}`, { act: settled });
   await shot('true-shape', `/runs/${by('shapes').id}`, { act: settled });
-  const banner = dockets.find((docket) => docket.name.startsWith('Pier'));
-  await shot('eyelets', `/dockets/${banner.id}`, {
+  const passes = dockets.find((docket) => docket.name.startsWith('Crew'));
+  const looked = (page) => page.getByText(/records fit, and have all their values/).waitFor({ timeout: 60_000 });
+  await shot('records', `/dockets/${passes.id}/records`, {
     act: async (page) => {
-      await measured(page);
-      await page.getByRole('region', { name: 'Finishing' }).scrollIntoViewIfNeeded();
+      await looked(page);
+      await page.getByRole('button', { name: /^Field Name/ }).focus();
     }
+  });
+  await shot('contact-sheet', `/dockets/${passes.id}/records`, {
+    act: async (page) => {
+      await looked(page);
+      await page.getByRole('tab', { name: 'Contact sheet' }).click();
+      await page.getByRole('region', { name: 'Columns for fields' }).scrollIntoViewIfNeeded();
+    }
+  });
+  await shot('records-run', `/runs/${runs.find((run) => run.dockets.some(({ name }) => name.startsWith('Crew'))).id}`, {
+    act: settled
   });
   const layered = runs.find((run) => run.dockets.some(({ name }) => name === 'The Slip'));
   await shot('inspect', `/runs/${layered.id}/inspect`);
@@ -149,11 +135,6 @@ try {
   for (const step of ['load', 'marks', 'cut']) await api('POST', `/cuts/${cut}/${step}`);
   await until(`/cuts/${cut}`, ({ state }) => state === 'cut');
   await shot('cutting', `/cutting/${cut}`);
-  // What is RIPped comes out first, so that the next docket has a run of its own.
-  await api('POST', `/runs/${ripped.id}/print`, { machineId: ripped.condition.machineId, times: 1 });
-  await until(`/runs/${ripped.id}`, ({ state }) => state === 'printed');
-  const berth = dockets.find((docket) => docket.name.startsWith('Berth'));
-  await shot('stopped', `/runs/${await brokenPrint((await api('GET', `/dockets/${berth.id}`)).artworkId, gloss.id)}`);
 } finally {
   await browser.close();
   children.forEach((child) => child.kill());

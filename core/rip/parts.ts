@@ -74,8 +74,6 @@ export class PartDrawer {
   /** Where plain colour goes. */
   readonly #colour: number;
   readonly #clips = new Map<string, Cells>();
-  /** Rows of copies with what is drawn over them: kept in the interpreter, thousands of them would leave its memory full of holes. */
-  #drawnOver = new Uint8Array();
 
   constructor(plan: RipPlan, kernels: Kernels) {
     this.#plan = plan;
@@ -119,11 +117,9 @@ export class PartDrawer {
     }
   }
 
-  /** What of the run's pieces lies in the band, until the next is drawn; its memory is the caller's to give back. */
+  /** What of the run's pieces lies in the band; its memory is the caller's to give back. */
   draw(band: Band, sprites: readonly Sprite[], drawingOf: DrawingOf): Part[] {
     const parts: Part[] = [];
-    this.#makeRoom(band, sprites);
-    let used = 0;
     for (const piece of this.#plan.pieces) {
       const rows = this.#rows(piece, band);
       if (!rows) continue;
@@ -140,23 +136,10 @@ export class PartDrawer {
       if (sprite && over) {
         const pixmap = ofSprite(sprite, over, rect, top, bottom);
         drawOver(pixmap, sourceOf(this.#plan, source), over, grid);
-        const own = this.#drawnOver.subarray(used, (used += rect.width * (bottom - top) * PIXEL_BYTES));
-        own.set(pixmap.getPixels());
-        pixmap.destroy();
-        parts.push({ rect, layers: [{ place: this.#colour, bytes: PIXEL_BYTES, pixels: () => own }], top, clip });
+        parts.push({ rect, layers: [this.#plain(pixmap)], top, release: () => pixmap.destroy(), clip });
       } else parts.push({ rect, ...this.#draw(source, over, drawingOf, grid, top, bottom), top, clip });
     }
     return parts;
-  }
-
-  /** Room for all copies of a band that have something drawn over them, in one piece that the next band has again. */
-  #makeRoom(band: Band, sprites: readonly Sprite[]): void {
-    let bytes = 0;
-    for (const piece of this.#plan.pieces) {
-      const rows = piece.overlay === undefined ? undefined : this.#rows(piece, band);
-      if (rows && this.#sprite(piece, sprites)) bytes += rows.rect.width * (rows.bottom - rows.top) * PIXEL_BYTES;
-    }
-    if (bytes > this.#drawnOver.length) this.#drawnOver = new Uint8Array(bytes);
   }
 
   /** Rows of an artwork, layer by layer. */

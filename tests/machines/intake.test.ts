@@ -9,6 +9,7 @@ import { xyzToSrgb, labToXyz } from '$core/colour/lab';
 import { wholePage } from '$core/artwork/preparation';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import { SHOPS_OWN } from '$lib/model';
+import { TextFace } from '$core/records/shaping';
 import { Shop } from '$lib/server/app/shop';
 import { oneChunk, temporaryFolder, until } from '../harness';
 import { rawPdf, rawStream } from '../made/pdf';
@@ -514,6 +515,19 @@ describe('SVG as drawing programs write it', () => {
     await shop.fonts.remove(font.id);
     await until(() => shop.artworks.get(asked.id).facts?.findings.length === 1);
     await expect(shop.fonts.take(Buffer.from('no font'))).rejects.toThrow(/TTF, OTF/);
+
+    // Packed fonts are unpacked; fields are lettered in them by family and style.
+    const packed = readFileSync('node_modules/@fontsource/inter/files/inter-latin-700-normal.woff');
+    const bold = await shop.fonts.take(packed);
+    expect(bold).toMatchObject({ family: 'Inter', style: 'Bold' });
+    expect(bold.licence).toMatch(/licen[cs]e/i);
+    const face = shop.fonts.faces().find(({ name }) => name === 'Inter Bold')!;
+    expect(new TextFace(readFileSync(face.path)).line('Harbour', 0).missing).toEqual([]);
+    await expect(shop.fonts.take(packed.subarray(0, packed.length / 2))).rejects.toThrow(
+      /no font that can be used|breaks the program/
+    );
+    shop.fonts.remove(bold.id);
+    expect(shop.fonts.faces().map(({ name }) => name)).not.toContain('Inter Bold');
 
     // “Łódź” whole, and what no font has is told.
     const wide = await taken(svg(text('Arial', 'Łódź Ж ✓ 港')));

@@ -1,10 +1,11 @@
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { RecordChoices } from '$core/records/choices';
 import { NO_RECORDS } from '$core/records/choices';
 import { pieceRect, type RipPlan } from '$core/rip/plan';
 import { Shop } from '$lib/server/app/shop';
 import { plateInks } from '$lib/server/production/plates';
+import { Tables } from '$lib/server/records/tables';
 import { codeField, nameField } from '../made/fields';
 import { cmykBox, madePdf } from '../made/pdf';
 import { readCodes } from '../made/reader';
@@ -162,6 +163,14 @@ describe('a docket with records', () => {
         choices: { ...after.choices, records: { ...after.choices.records, only: '70-90' } }
       })
     ).toThrow('No record is chosen');
+    // A docket whose table is lost is said so where it is asked for, and can still be changed.
+    const path = shop.files.path(after.choices.records.table!.hash);
+    const kept = readFileSync(path);
+    const cold = new Tables({ db: shop.db, files: shop.files, intakePool: shop.intakePool });
+    rmSync(path);
+    expect(() => cold.series(after.choices.records)).toThrow('cannot be read any more');
+    writeFileSync(path, kept);
+    expect(shop.dockets.change(after.id, after.version, { choices: { ...after.choices, copies: 99 } }).choices.copies).toBe(3);
     await expect(take(after, 'a,b\n"never closed')).rejects.toThrow('quotation mark that is never closed');
     await expect(take(docket, newer)).rejects.toThrow('in another window');
     expect(shop.dockets.get(after.id)).toEqual(after);

@@ -228,7 +228,7 @@ export class Dockets {
     const docket = this.get(id);
     if (docket.version !== version) throw new Problem(409, 'This docket was changed in another window meanwhile.');
     const before = toDocument(docket);
-    const next = this.#counted({ ...before, ...change });
+    const next = this.#counted({ ...before, ...change }, before.choices);
     if (JSON.stringify(next) === JSON.stringify(before)) return docket;
     if (next.artworkId !== before.artworkId || next.page !== before.page) this.#needs.artworks.page(next.artworkId, next.page);
     this.#needs.db.transaction(() => {
@@ -246,8 +246,12 @@ export class Dockets {
   }
 
   /** Copies follow from the records that are printed, where there are any. @throws Problem where these cannot be told */
-  #counted(document: DocketDocument): DocketDocument {
-    const copies = this.#needs.tables.copies(document.choices);
+  #counted(document: DocketDocument, before: DocketChoices): DocketDocument {
+    const { choices } = document;
+    if (!hasRecords(choices.records)) return document;
+    // What changes nothing of them needs no table: a docket whose table is lost can still be worked on.
+    const isSame = JSON.stringify(choices.records) === JSON.stringify(before.records);
+    const copies = isSame ? before.copies : this.#needs.tables.copies(choices);
     return copies === document.choices.copies ? document : { ...document, choices: { ...document.choices, copies } };
   }
 

@@ -1,8 +1,6 @@
 <script lang="ts">
   import { beforeNavigate } from '$app/navigation';
   import ArrowLeft from '@lucide/svelte/icons/arrow-left';
-  import ChevronLeft from '@lucide/svelte/icons/chevron-left';
-  import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import Redo from '@lucide/svelte/icons/redo-2';
   import Undo from '@lucide/svelte/icons/undo-2';
   import { tick, untrack } from 'svelte';
@@ -17,8 +15,7 @@
   import type { TableChoices } from '$core/records/table-choices';
   import type { TablePage, TableTaken } from '$lib/server/dockets/docket-records';
   import type { Docket } from '$lib/server/dockets/dockets';
-  import type { RecordsLooked } from '$lib/server/records/workers/records';
-  import { attempt, Refusal, send } from '$lib/ui/common/client';
+  import { attempt, send } from '$lib/ui/common/client';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
@@ -27,7 +24,10 @@
   import FieldPanel from '$lib/ui/records/FieldPanel.svelte';
   import FieldsView from '$lib/ui/records/FieldsView.svelte';
   import Matches from '$lib/ui/records/Matches.svelte';
+  import RecordAlone from '$lib/ui/records/RecordAlone.svelte';
   import RecordTable from '$lib/ui/records/RecordTable.svelte';
+  import RecordSteps from '$lib/ui/records/RecordSteps.svelte';
+  import { RecordsLook } from '$lib/ui/records/records-look.svelte';
   import Risks from '$lib/ui/records/Risks.svelte';
   import { sendTable } from '$lib/ui/records/send-table';
   import TableLine from '$lib/ui/records/TableLine.svelte';
@@ -202,38 +202,12 @@
   };
 
   // What is at risk: looked at for what is saved.
-  let looked = $state.raw<RecordsLooked | null>(null);
-  let notLooked = $state('');
-  let looking = $state(false);
+  const look = new RecordsLook();
   $effect(() => {
-    const { id, version, choices: saved } = edits.docket;
-    if (saved.records.table === null || saved.records.fields.length === 0) {
-      looked = null;
-      notLooked = '';
-      return;
-    }
-    let gone = false;
-    const timer = setTimeout(() => {
-      looking = true;
-      void send<RecordsLooked>('GET', `/api/dockets/${id}/records/risks?version=${version}`)
-        .then((found) => {
-          if (gone) return;
-          looked = found;
-          notLooked = '';
-        })
-        .catch((error: unknown) => {
-          if (!gone) notLooked = error instanceof Refusal ? error.message : String(error);
-        })
-        .finally(() => {
-          if (!gone) looking = false;
-        });
-    }, 400);
-    return () => {
-      gone = true;
-      clearTimeout(timer);
-    };
+    const { docket } = edits;
+    return untrack(() => look.look(docket));
   });
-  const atRisk = $derived(new Set(looked?.risks.map((risk) => risk.record) ?? []));
+  const atRisk = $derived(new Set(look.found?.risks.map((risk) => risk.record) ?? []));
   async function mend({ change: how }: RiskMend): Promise<void> {
     if ('records' in how) edits.change({ ...edits.current, choices: { ...choices, records: how.records } });
     else await editTable(how.table);
@@ -281,36 +255,7 @@
         ><ArrowLeft size={16} aria-hidden="true" />Docket {edits.docket.id}</a
       >
       <h1 class="truncate text-lg font-semibold">Records of {edits.current.name}</h1>
-      {#if record !== null}
-        <span class="ml-auto flex items-center gap-1">
-          <button class="btn btn-sm btn-square" disabled={place <= 0} aria-label="The record before" onclick={() => step(-1)}
-            ><ChevronLeft size={16} /></button
-          >
-          <label class="text-sm whitespace-nowrap"
-            >Record <input
-              class="input input-sm w-20 text-right"
-              inputmode="numeric"
-              aria-label="Record that is shown"
-              value={record}
-              onchange={(event) => {
-                const number = Number(event.currentTarget.value);
-                if (numbers.includes(number)) wanted = number;
-                else {
-                  event.currentTarget.value = String(record);
-                  toast.error(`No record ${event.currentTarget.value === '' ? '' : number} is printed here.`);
-                }
-              }}
-            />
-            ({(place + 1).toLocaleString('en-GB')} of {numbers.length.toLocaleString('en-GB')})</label
-          >
-          <button
-            class="btn btn-sm btn-square"
-            disabled={place >= numbers.length - 1}
-            aria-label="The next record"
-            onclick={() => step(1)}><ChevronRight size={16} /></button
-          >
-        </span>
-      {/if}
+      {#if record !== null}<RecordSteps {record} {numbers} onshow={show} />{/if}
     </header>
     <section class="relative min-h-0 grow basis-3/5" aria-label="Fields on the piece, to scale">
       <FieldsView
@@ -417,28 +362,14 @@
               {#if one.id === chosen && field}
                 <div class="border-primary mb-2 border-l-4 pl-2">
                   {#if record !== null}
-                    <label class="mb-2 flex items-center gap-1 text-sm"
-                      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={alone} />Change record {record} alone</label
-                    >
-                    {#if alone || own}
-                      <div class="bg-base-200 mb-2 space-y-1 p-2 text-sm">
-                        <label class="block"
-                          >Record {record} says
-                          <input
-                            class="input input-sm w-full"
-                            maxlength="2000"
-                            placeholder={example(fields.find(({ id }) => id === chosen)!)}
-                            value={own?.text ?? ''}
-                            onchange={(event) => sayAlone(event.currentTarget.value === '' ? null : event.currentTarget.value)}
-                          /></label
-                        >
-                        {#if own}<p>
-                            It has {[own.text !== null && 'text', own.size !== null && 'size', own.place !== null && 'place']
-                              .filter(Boolean)
-                              .join(', ')} of its own. <button class="btn btn-xs" onclick={takeBack}>As all others</button>
-                          </p>{/if}
-                      </div>
-                    {/if}
+                    <RecordAlone
+                      {record}
+                      {own}
+                      bind:alone
+                      others={example(fields.find(({ id }) => id === chosen)!)}
+                      onsay={sayAlone}
+                      onback={takeBack}
+                    />
                   {/if}
                   <FieldPanel
                     field={alone ? field : fields.find(({ id }) => id === chosen)!}
@@ -481,9 +412,9 @@
       <Matches {records} onchange={change} onfield={(column) => add(fieldFor(fields, column, choices))} />
       {#if table && fields.length > 0}
         <Risks
-          {looked}
-          failed={notLooked}
-          busy={looking || edits.unsaved}
+          looked={look.found}
+          failed={look.failed}
+          busy={look.busy || edits.unsaved}
           count={numbers.length}
           {records}
           faces={data.faces}
