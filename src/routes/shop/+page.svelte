@@ -332,8 +332,7 @@
               settings.platesDays = event.currentTarget.value === 'never' ? null : 30;
               void save();
             }}><option value="never">never by themselves</option><option value="after">after</option></select
-          >
-          {#if settings.platesDays !== null}
+          >{#if settings.platesDays !== null}
             <input
               class="in-sentence w-14 text-center"
               type="number"
@@ -342,8 +341,7 @@
               aria-label="Days that plates are kept"
               bind:value={settings.platesDays}
               onchange={save}
-            /> days
-          {/if}. What was printed, and when, stays; such a run is printed again by RIPping its copies anew.
+            /> days{/if}. What was printed, and when, stays; such a run is printed again by RIPping its copies anew.
         </p>
         {#if room.printedRuns > 0}<button class="btn btn-sm" onclick={clearPlates}>Delete those of printed runs now</button>{/if}
       {/await}

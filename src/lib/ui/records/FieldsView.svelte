@@ -223,9 +223,10 @@
             fill-opacity="0"
             pointer-events="all"
             class="cursor-move outline-none {isChosen ? 'stroke-primary' : 'focus-visible:stroke-primary stroke-[#555]'}"
-            stroke-width={isChosen ? 2 : 1}
+            stroke-width={isChosen ? 2.5 : 1}
             stroke-dasharray={isChosen ? '' : '4 3'}
             vector-effect="non-scaling-stroke"
+            style="outline: none"
             role="button"
             tabindex="0"
             aria-pressed={isChosen}
