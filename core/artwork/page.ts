@@ -201,11 +201,21 @@ const MOST_FORM_FIELDS = 200;
 
 /** Fields of a page's form that text is written into, whether or not it is. Their box is the page's, in points. */
 export function textFields(page: mupdf.PDFPage): { name: string; rect: mupdf.Rect; multiline: boolean }[] {
-  return page
-    .getWidgets()
-    .filter((field) => field.isText() || field.isChoice())
-    .slice(0, MOST_FORM_FIELDS)
-    .map((field) => ({ name: field.getName().slice(0, 100) || 'Field', rect: field.getRect(), multiline: field.isMultiline() }));
+  try {
+    return page
+      .getWidgets()
+      .filter((field) => field.isText() || field.isChoice())
+      .slice(0, MOST_FORM_FIELDS)
+      .map((field) => ({
+        name: field.getName().slice(0, 100) || 'Field',
+        rect: field.getRect(),
+        multiline: field.isMultiline()
+      }));
+  } catch (error) {
+    throwTraps(error);
+    // A form that is broken has no places for anybody; what is drawn is drawn all the same.
+    return [];
+  }
 }
 
 /** The same calls, but inks that are left out do not appear. Layers are switched before a page is run. */

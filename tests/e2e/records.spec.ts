@@ -104,7 +104,7 @@ test('crew passes come out of a spreadsheet, are cut out, and three of them are 
   await test.step('a field is put on the piece by keyboard, and finds its column by its name', async () => {
     await panel(page).getByRole('button', { name: 'New lettering' }).click();
     await page.keyboard.press('Enter');
-    await panel(page).getByLabel('Says').fill('{full name}');
+    await panel(page).getByLabel('Says', { exact: true }).fill('{full name}');
     await expect(panel(page).getByText('e.g. “Ada Vik”')).toBeVisible();
     await panel(page).getByLabel('Size of the lettering').selectOption('fixed');
     await panel(page).getByLabel('Points').fill('26');
@@ -131,7 +131,7 @@ test('crew passes come out of a spreadsheet, are cut out, and three of them are 
     await page.mouse.up();
     await expect(page.getByRole('button', { name: /^Field Code/ })).toBeVisible();
     await panel(page).getByLabel('Kind of code').selectOption('Data Matrix');
-    await panel(page).getByLabel('Says').fill('{pass no}/{boat}');
+    await panel(page).getByLabel('Says', { exact: true }).fill('{pass no}/{boat}');
     await panel(page).getByRole('button', { name: 'Boat name?' }).click();
     await expect(panel(page).getByLabel('Column for boat')).toHaveValue('Boat name');
     for (const [label, value] of [

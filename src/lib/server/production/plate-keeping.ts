@@ -72,21 +72,28 @@ export class PlateKeeping {
     const { db, events, plateFiles, log } = this.#needs;
     const going = this.#printed(before);
     let bytes = 0;
+    const runs: number[] = [];
     for (const { id, name } of going) {
-      bytes += await this.#bytes(name);
+      const size = await this.#bytes(name);
       // The row first: one that says that it has plates has them.
-      db.prepare('UPDATE run SET plates_name = NULL WHERE id = ? AND plates_name = ?').run(id, name);
+      const { changes } = db
+        .prepare(
+          `UPDATE run SET plates_name = NULL WHERE id = ? AND plates_name = ? AND state = 'printed'
+             AND NOT EXISTS (SELECT 1 FROM print p WHERE p.run_id = run.id AND p.ended_at IS NULL)`
+        )
+        .run(id, name);
+      // One that prints again meanwhile needs them.
+      if (changes === 0) continue;
+      bytes += size;
+      runs.push(id);
       await plateFiles.remove(name);
     }
-    if (going.length > 0) {
-      log.info({ runs: going.length, bytes }, 'plates deleted');
-      events.changed(
-        'runs',
-        going.map(({ id }) => id)
-      );
+    if (runs.length > 0) {
+      log.info({ runs: runs.length, bytes }, 'plates deleted');
+      events.changed('runs', runs);
       events.changed('settings');
     }
-    return { runs: going.length, bytes };
+    return { runs: runs.length, bytes };
   }
 
   /** Printed runs that still have plates, and whose last print ended before a moment. */

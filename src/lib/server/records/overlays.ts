@@ -12,7 +12,10 @@ import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
 import type { Tables } from './tables';
 import type { LookRequest, OverlaysRequest, RecordPicturesRequest, RecordsLooked, RecordsRequest } from './workers/records';
 
-const LIMITS = { seconds: 300, megabytes: 3000 };
+/** What drawing or looking at so many records may take. */
+const limitsOf = (count: number) => ({ seconds: 120 + count * 0.02, megabytes: 3000 });
+/** Pixels in one file of pictures. */
+const MOST_PIXELS = 40e6;
 /** Raised when the same records are drawn otherwise than before: what was kept is made anew. */
 const DRAWN = 1;
 
@@ -57,6 +60,12 @@ export class Overlays {
   /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */
   async pictures(of: RecordsOf, pages: readonly number[], px: number): Promise<string> {
     const { db, files } = this.#needs;
+    const { widthMm, heightMm } = of.choices;
+    if (pages.length * px * ((px * heightMm) / widthMm) > MOST_PIXELS)
+      throw new Problem(
+        422,
+        `Pictures of these ${pages.length} records would have more than 40 million pixels. Ask for smaller ones.`
+      );
     const request: RecordPicturesRequest = { ...this.#request(of), pages, px };
     return keptFile(db, files, keyOf('pictures', request), () => this.#work<Uint8Array>('recordPictures', request));
   }
@@ -89,7 +98,7 @@ export class Overlays {
   async #work<T>(name: string, request: RecordsRequest | OverlaysRequest): Promise<T> {
     const { drawingPool, log } = this.#needs;
     try {
-      return await drawingPool.run<T>(name, request, LIMITS);
+      return await drawingPool.run<T>(name, request, limitsOf(request.numbers.length));
     } catch (error) {
       if (error instanceof Problem) throw error;
       if (error instanceof WorkEnded)

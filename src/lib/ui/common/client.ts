@@ -41,6 +41,17 @@ export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE
 export const docketPicture = (docket: { id: number; version: number }, px: 240 | 1200): string =>
   `/api/dockets/${docket.id}/preview?px=${px}&version=${docket.version}`;
 
+/** The address of what a record has over its docket’s artwork; its longer side has at most so many pixels. */
+export function recordPicture(
+  { id, version }: { id: number; version: number },
+  record: number,
+  { widthMm, heightMm }: { widthMm: number; heightMm: number },
+  most: number
+): string {
+  const px = Math.max(20, Math.round(most * Math.min(1, widthMm / heightMm)));
+  return `/api/dockets/${id}/records/pictures?of=${record}&px=${px}&version=${version}`;
+}
+
 /** A name for something that is asked for, so that asked twice it is done once. Also where the page came over plain HTTP. */
 export function newKey(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(16));

@@ -14,6 +14,7 @@
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { DocketChoices } from '$lib/model';
   import { NO_FINISHING, roomOf } from '$core/marks/finishing';
+  import { recordPicture } from '$lib/ui/common/client';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
   import { layerName } from './ticket/layer-words';
   import FinishingMarks from './FinishingMarks.svelte';
@@ -264,7 +265,7 @@
       {/if}
       {#if record !== null && picture !== 'none' && map === '' && !showsLayers}
         <image
-          href="/api/dockets/{docket.id}/records/pictures?of={record}&px=1200&version={docket.version}"
+          href={recordPicture(docket, record, choices, 1200)}
           width={choices.widthMm}
           height={choices.heightMm}
           preserveAspectRatio="none"

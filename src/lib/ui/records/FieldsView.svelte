@@ -6,7 +6,7 @@
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { DocketChoices } from '$lib/model';
   import type { Docket } from '$lib/server/dockets/dockets';
-  import { docketPicture } from '$lib/ui/common/client';
+  import { docketPicture, recordPicture } from '$lib/ui/common/client';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
@@ -60,9 +60,7 @@
   $effect(() => {
     const { id, version } = docket;
     const none = record === null || fields.length === 0;
-    const address = none
-      ? ''
-      : `/api/dockets/${id}/records/pictures?of=${record}&px=${view.k > 2 ? 2400 : 1200}&version=${version}`;
+    const address = none ? '' : recordPicture({ id, version }, record, choices, view.k > 2 ? 2400 : 1200);
     if (address === untrack(() => shown)) return;
     if (none) {
       shown = '';

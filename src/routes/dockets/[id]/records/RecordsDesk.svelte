@@ -5,7 +5,7 @@
   import Undo from '@lucide/svelte/icons/undo-2';
   import { tick, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
-  import { overridden, type RecordChoices } from '$core/records/choices';
+  import { overridden, type Override, type RecordChoices, type TableRef } from '$core/records/choices';
   import type { Field, FieldPlace } from '$core/records/field';
   import { freePlace } from '$core/records/field-placing';
   import type { TableEdit } from '$core/records/kept-table';
@@ -88,48 +88,39 @@
   const field = $derived(shownFields.find(({ id }) => id === chosen));
   const own = $derived(record !== null && chosen !== null ? overrideOf(records, record, chosen) : undefined);
   const example = (of: Field) => exampleOf(of, records, cells, place);
-  /** Of all records, or of the one that is shown alone. */
+  const same = (p: unknown, q: unknown) => JSON.stringify(p) === JSON.stringify(q);
+  /** What one record has otherwise: nothing of it left is taken back. */
+  const keepOwn = (id: number, part: Partial<Override>, base = records) => {
+    if (record === null) return;
+    const before = overrideOf(base, record, id) ?? { record, field: id, text: null, size: null, place: null };
+    edits.change({ ...edits.current, choices: { ...choices, records: withOverride(base, { ...before, ...part }) } });
+  };
+  /** A field as it is for all records; with `alone`, its size and place are of the one that is shown. */
   function keep(next: Field): void {
     const before = fields.find(({ id }) => id === next.id);
     if (!before) return;
+    const replaced = (one: Field) => ({ ...records, fields: fields.map((other) => (other.id === one.id ? one : other)) });
     if (!alone || record === null) {
-      // What this record has otherwise stays its own.
-      const kept = own?.place ? { ...next, place: before.place } : next;
-      change({
-        fields: fields.map((one) =>
-          one.id === next.id
-            ? own?.size && kept.is === 'text' && before.is === 'text'
-              ? { ...kept, size: before.size }
-              : kept
-            : one
-        )
-      });
+      edits.change({ ...edits.current, choices: { ...choices, records: replaced(next) } });
       return;
     }
-    const same = (p: unknown, q: unknown) => JSON.stringify(p) === JSON.stringify(q);
-    edits.change({
-      ...edits.current,
-      choices: {
-        ...choices,
-        records: withOverride(records, {
-          record,
-          field: next.id,
-          text: own?.text ?? null,
-          place: same(next.place, before.place) ? null : next.place,
-          size: next.is === 'text' && before.is === 'text' && !same(next.size, before.size) ? next.size : null
-        })
-      }
-    });
+    // What single records cannot have of their own, all have.
+    const forAll =
+      next.is === 'text' && before.is === 'text'
+        ? { ...next, place: before.place, size: before.size }
+        : { ...next, place: before.place };
+    const size = next.is === 'text' && before.is === 'text' && !same(next.size, before.size) ? next.size : null;
+    keepOwn(next.id, { place: same(next.place, before.place) ? null : next.place, size }, replaced(forAll));
   }
-  const sayAlone = (text: string | null) => {
-    if (record === null || chosen === null) return;
-    const base = own ?? { record, field: chosen, size: null, place: null, text: null };
-    edits.change({ ...edits.current, choices: { ...choices, records: withOverride(records, { ...base, text }) } });
-  };
+  const sayAlone = (text: string | null) => chosen !== null && keepOwn(chosen, { text });
   const takeBack = () => change({ overrides: records.overrides.filter((one) => one.record !== record || one.field !== chosen) });
+  /** Moved on the picture: what is seen moves, be it of this record alone. */
   const put = (id: number, at: FieldPlace) => {
-    const one = shownFields.find((other) => other.id === id);
-    if (one) keep({ ...one, place: at });
+    const base = fields.find((one) => one.id === id);
+    if (!base) return;
+    const isOwn = record !== null && (alone || overrideOf(records, record, id)?.place);
+    if (isOwn) keepOwn(id, { place: same(at, base.place) ? null : at });
+    else change({ fields: fields.map((one) => (one.id === id ? { ...one, place: at } : one)) });
   };
   function remove(id: number): void {
     change({ fields: fields.filter((one) => one.id !== id), overrides: records.overrides.filter((one) => one.field !== id) });
@@ -176,7 +167,10 @@
   let taken = $state.raw<TableTaken | null>(null);
   let file: File | null = null;
   let reading = $state(false);
+  /** The table that was there before the file came: read otherwise, the file is held against that again. */
+  let before: TableRef | null = null;
   async function take(from: File, how: TableChoices): Promise<void> {
+    if (from !== file) before = edits.docket.choices.records.table;
     file = from;
     reading = true;
     await attempt(() =>
@@ -188,12 +182,10 @@
     reading = false;
     only = null;
   }
-  /** The first of the same file: otherwise its records would be held against how it was read before. */
   async function takeAgain(how: TableChoices): Promise<void> {
     if (!file) return;
-    const again = file;
-    if (taken && edits.docket.canUndo) await attempt(() => edits.step(-1));
-    await take(again, how);
+    change({ table: before });
+    await take(file, how);
   }
   const editTable = async (edit: TableEdit): Promise<void> => {
     await attempt(() =>
