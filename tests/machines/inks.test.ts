@@ -129,7 +129,7 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     const before = shop.runs.get(runId).result!.inkMl[white]!;
     const flats = [...(frozen.plan.flats ?? []), { x: 200, y: 0, width: 40, height: 8, inks: [0, 0, 0, 0, 1] }];
     shop.db
-      .prepare('UPDATE run SET plan = ? WHERE id = ?')
+      .prepare('UPDATE run_plan SET plan = ? WHERE run_id = ?')
       .run(JSON.stringify({ ...frozen, plan: { ...frozen.plan, flats } }), runId);
     expect((await shop.tasks.ended(shop.tasks.add('rip', runId).id)).error).toBeNull();
     const result = shop.runs.get(runId).result!;
