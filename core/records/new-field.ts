@@ -69,11 +69,12 @@ export function askedColumns(content: string): string[] {
   }
 }
 
-const IS_CODE = /code|qr|barcode|ean|gtin|matrix/;
+/** Whether a column or an area by its name is for a code. */
+export const isForCode = (name: string): boolean => /code|qr|barcode|ean|gtin|matrix/.test(plainName(name));
 
 /** A field for a column of a table: a code where its name says so. */
 export function fieldFor(fields: readonly Field[], column: string, size: { widthMm: number; heightMm: number }): Field {
-  const isCode = IS_CODE.test(plainName(column));
+  const isCode = isForCode(column);
   const place = freePlace(
     fields.map((field) => field.place),
     size,
