@@ -2,8 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
 import { ArtworkError } from '$core/artwork/facts';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
-import { dealt, inReadingOrder } from '$core/layout/dealing';
-import { pieceOf } from '$core/layout/pieces';
+import { dealt } from '$core/layout/dealing';
 import type { Logger } from 'pino';
 import type { Piscina } from 'piscina';
 import type { Overlays } from '../records/overlays';
@@ -168,20 +167,7 @@ export class Ripping {
     const { db } = this.#needs;
     db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(runId);
     db.prepare("UPDATE run SET pins = '[]' WHERE id = ?").run(runId);
-    run.entries.forEach(({ docketId, first }, i) => {
-      const own = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId));
-      if (own.length === 0) return;
-      // As they are dealt out again to the same places.
-      const records = inReadingOrder(own).flatMap((i) => own[i]!.record ?? []);
-      db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first, records) VALUES (?, ?, ?, ?, ?, ?)').run(
-        runId,
-        docketId,
-        i + 1,
-        own.length,
-        first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity),
-        records.length > 0 ? JSON.stringify(records) : null
-      );
-    });
+    this.#needs.runs.putCopies(runId, run, copies);
   }
 
   /** What threads need of a frozen run, files as paths. */

@@ -1,4 +1,3 @@
-import { pieceOf } from '$core/layout/pieces';
 import type { Pin as PlacedPin, PlacedCopy } from '$core/layout/placement';
 import { isPlain, laidLayers, layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
@@ -239,19 +238,7 @@ export class RunEditing {
     if (found.length === 0) throw new Problem(409, 'None of these copies lies in this run any more.');
     const made = db.transaction(() => {
       const made = runs.create(run.laneId, run.condition.id, run.rule);
-      run.entries.forEach(({ docketId, first }, i) => {
-        const own = found.filter((copy) => pieceOf(copy.id).docket === String(docketId));
-        if (own.length === 0) return;
-        const records = own.flatMap(({ record }) => record ?? []);
-        db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies, first, records) VALUES (?, ?, ?, ?, ?, ?)').run(
-          made,
-          docketId,
-          i + 1,
-          own.length,
-          first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity),
-          records.length > 0 ? JSON.stringify(records) : null
-        );
-      });
+      runs.putCopies(made, run, found);
       return made;
     })();
     events.changed('runs', [made]);

@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
-import { sumOf, type Pin as PlacedPin, type Placement, type Stock } from '$core/layout/placement';
-import { dealt } from '$core/layout/dealing';
+import { sumOf, type Pin as PlacedPin, type PlacedCopy, type Placement, type Stock } from '$core/layout/placement';
+import { dealt, inReadingOrder } from '$core/layout/dealing';
+import { pieceOf } from '$core/layout/pieces';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { RunRule, stockOf, toRunPieces, type RunState } from '$lib/model';
 import type { Conditions } from '../conditions/conditions';
@@ -131,6 +132,20 @@ export class Runs {
         .prepare("INSERT INTO run (lane_id, condition_id, rule, state, added_at) VALUES (?, ?, ?, 'laying out', ?)")
         .run(laneId, conditionId, JSON.stringify(rule), Date.now()).lastInsertRowid
     );
+  }
+
+  /** Writes down which copies of a run’s dockets another run has: their records as they are dealt out again to the same places. */
+  putCopies(id: number, { entries }: Pick<Run, 'entries'>, copies: readonly PlacedCopy[]): void {
+    const put = this.#needs.db.prepare(
+      'INSERT INTO run_docket (run_id, docket_id, position, copies, first, records) VALUES (?, ?, ?, ?, ?, ?)'
+    );
+    entries.forEach(({ docketId, first }, i) => {
+      const own = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId));
+      if (own.length === 0) return;
+      const records = inReadingOrder(own).flatMap((place) => own[place]!.record ?? []);
+      const from = first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity);
+      put.run(id, docketId, i + 1, own.length, from, records.length > 0 ? JSON.stringify(records) : null);
+    });
   }
 
   setState(id: number, state: RunState): void {
