@@ -175,16 +175,26 @@ async function codesRead(): Promise<{ read: number; all: number }> {
   };
   await rip(plan);
   const black = plan.inks.findIndex(({ name: ink }) => ink === 'Black');
+  const count = plan.inks.length;
+  const wide = Math.floor((plan.widthMm / 25.4) * DPI);
+  const bare = (said: string) => said.replace(/[()]|\p{Cc}/gu, '').replace(/^0(?=\d{12}$)/, '');
   let read = 0;
-  for (const piece of pieces) {
-    const { x, y, width, height } = pieceRect(plan, piece);
-    const amounts = await plateInks(join(folder, 'run.tif'), 1, { x, y, width, height }, plan.inks);
-    const grey = Uint8Array.from({ length: width * height }, (_, i) => 255 - amounts[i * plan.inks.length + black]!);
-    const [kind, text] = CODES[piece.source]!;
-    const bare = (said: string) => said.replace(/[()]|\p{Cc}/gu, '').replace(/^0(?=\d{12}$)/, '');
-    const found = await readCodes(grey, width, height);
-    if (found.some((one) => bare(one.text) === bare(encoded(kind, text(piece.overlay + 1))))) read++;
-    else process.stderr.write(`${kind} ${piece.overlay + 1} is not read: ${JSON.stringify(found)}\n`);
+  // A row of pieces at once: each of its strips is unpacked one time.
+  for (let from = 0; from < pieces.length; from += across) {
+    const row = pieces.slice(from, from + across);
+    const rects = row.map((piece) => pieceRect(plan, piece));
+    const [{ y, height }] = rects as [(typeof rects)[0]];
+    const amounts = await plateInks(join(folder, 'run.tif'), 1, { x: 0, y, width: wide, height }, plan.inks);
+    for (const [i, piece] of row.entries()) {
+      const { x, width } = rects[i]!;
+      const grey = new Uint8Array(width * height);
+      for (let at = 0; at < grey.length; at++)
+        grey[at] = 255 - amounts[(Math.floor(at / width) * wide + x + (at % width)) * count + black]!;
+      const [kind, text] = CODES[piece.source]!;
+      const found = await readCodes(grey, width, height);
+      if (found.some((one) => bare(one.text) === bare(encoded(kind, text(piece.overlay + 1))))) read++;
+      else process.stderr.write(`${kind} ${piece.overlay + 1} is not read: ${JSON.stringify(found)}\n`);
+    }
   }
   return { read, all: pieces.length };
 }

@@ -14,9 +14,12 @@ const ready = prepareZXingModule({
 export async function readCodes(grey: Uint8Array, width: number, height: number): Promise<{ format: string; text: string }[]> {
   await ready;
   const data = new Uint8ClampedArray(width * height * 4);
-  grey.forEach((v, i) => data.set([v, v, v, 255], i * 4));
+  for (let i = 0; i < grey.length; i++) data.fill(grey[i]!, i * 4, i * 4 + 3);
+  for (let i = 3; i < data.length; i += 4) data[i] = 255;
   const found = await readBarcodes({ data, width, height, colorSpace: 'srgb' } as ImageData, {
     tryHarder: true,
+    // White on black is no code of ours.
+    tryInvert: false,
     maxNumberOfSymbols: 8,
     textMode: 'Plain'
   });
