@@ -45,8 +45,21 @@ export interface PieceSource extends Piece {
   stack?: SourceStack;
   /** Names of the profiles that its colours are read with where it has none of its own; the caller knows where they are. */
   sources: { rgb: string; cmyk: string; grey: string };
-  /** The file of what is drawn over its pieces, at its size: pages whose trim box is the finished size. */
-  overlays?: string;
+  /** What is drawn over its pieces, at its size: pages whose trim box is the finished size. */
+  overlays?: OverlayFiles;
+}
+
+/** Pages one after the other in files of so many each: of thousands, no thread has more than some at hand. */
+export interface OverlayFiles {
+  files: string[];
+  each: number;
+}
+
+/** Where a page of them lies. @throws RangeError for one that they do not have */
+export function overlayAt({ files, each }: OverlayFiles, overlay: number): { file: string; page: number } {
+  const file = files[Math.floor(overlay / each)];
+  if (file === undefined) throw new RangeError(`There is no overlay ${overlay}.`);
+  return { file, page: overlay % each };
 }
 
 export interface PlacedPiece {

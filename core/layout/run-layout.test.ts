@@ -262,9 +262,7 @@ describe('pieces of one docket', () => {
       prepare: { ...wholePage({ widthMm: 600, heightMm: 400 }), region: { x, y: 0, width: 200, height: 400 } },
       sources: { rgb: '', cmyk: '', grey: '' }
     });
-    const pages = new Map(
-      panels.map((one, i) => [one.id, { ...page(i * 200), ...(i === 1 && { overlays: { file: 'names', records: [7, 9] } }) }])
-    );
+    const pages = new Map(panels.map((one, i) => [one.id, { ...page(i * 200), ...(i === 1 && { records: [7, 9] }) }]));
     const copies = part.copies.map((copy, i) => (i === 1 ? { ...copy, record: 9 } : copy));
     const { sources, pieces } = ripPieces(copies, RULE, panels, pages);
     expect(() => ripPieces(part.copies, RULE, panels, pages)).toThrow('has no page');
@@ -274,7 +272,6 @@ describe('pieces of one docket', () => {
       [400, 0, outer]
     ]);
     expect(pieces.map(({ overlay }) => overlay)).toEqual([undefined, 1, undefined]);
-    expect(sources.map((source) => source.overlays)).toEqual([undefined, 'names', undefined]);
     // Each lies where its copy does: its bleed begins at the copy's own edge.
     pieces.forEach((placed, i) => expect(placed.x).toBeCloseTo(part.copies[i]!.x, 6));
   });

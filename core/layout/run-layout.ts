@@ -98,8 +98,8 @@ export function dressPart(
 
 /** What of a piece's page the RIP is told, by whoever knows its file. */
 export type PiecePage = Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources' | 'stack' | 'colourBleed'> & {
-  /** The file with its records, and which record each page of it is. */
-  overlays?: { file: string; records: readonly number[] } | undefined;
+  /** Which record each page that is drawn over it is. */
+  records?: readonly number[] | undefined;
 };
 
 /**
@@ -118,10 +118,10 @@ export function ripPieces(
   const sources = used.map((piece): PieceSource => {
     const known = pages.get(piece.id);
     if (!known) throw new RangeError(`Piece ${piece.id} has no artwork.`);
-    const { overlays, ...page } = known;
-    if (overlays) pageOf.set(piece.id, new Map(overlays.records.map((record, i) => [record, i])));
+    const { records, ...page } = known;
+    if (records) pageOf.set(piece.id, new Map(records.map((record, i) => [record, i])));
     const { widthMm, heightMm, bleed, intent } = piece;
-    const source = { ...page, ...(overlays && { overlays: overlays.file }), widthMm, heightMm, bleed, intent };
+    const source = { ...page, widthMm, heightMm, bleed, intent };
     // Boxes of true shapes lie on each other: each prints to the middle of the knife's gap, as far as its bleed goes.
     const beyond = Math.min(...Object.values(bleed), Math.max(rule.gapX, rule.gapY) / 2);
     return rule.placing === 'shapes' && piece.contour && !hasMarks(piece)

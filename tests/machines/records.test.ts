@@ -102,8 +102,8 @@ describe('a docket with records', () => {
     expect(plan.sources).toHaveLength(1);
     const overlays = plan.sources[0]!.overlays!;
     shop.db.prepare('DELETE FROM kept_file').run();
-    shop.files.drop(overlays);
-    expect(existsSync(shop.files.path(overlays))).toBe(true);
+    for (const file of overlays.files) shop.files.drop(file);
+    expect(overlays.files.map((file) => existsSync(shop.files.path(file)))).toEqual([true]);
 
     // Something else on one of them makes the plates old; taken back, they are right again.
     const edited = await shop.docketRecords.edit(docket.id, docket.version, {

@@ -112,20 +112,47 @@ describe('who needs a file', () => {
     const plan = (file: string) =>
       JSON.stringify({
         profile: 'profile',
-        plan: { sources: [{ file, overlays: 'overlay', sources: { rgb: 'srgb', cmyk: 'own' } }] }
+        plan: {
+          sources: [
+            { file, overlays: { files: ['overlay', 'second'], each: 500 }, sources: { rgb: 'srgb', cmyk: 'own' } },
+            { file, overlays: 'in one', sources: {} }
+          ]
+        }
       });
     const freeze = db.prepare(
       'INSERT INTO run_plan (run_id, plan) VALUES (1, ?) ON CONFLICT (run_id) DO UPDATE SET plan = excluded.plan'
     );
     freeze.run(plan('older'));
     freeze.run(plan('frozen'));
-    const used = ['file', 'pdf', 'intent', 'unread', 'kept', 'font', 'source', 'result', 'profile', 'frozen', 'own', 'overlay'];
+    const used = [
+      'file',
+      'pdf',
+      'intent',
+      'unread',
+      'kept',
+      'font',
+      'source',
+      'result',
+      'profile',
+      'frozen',
+      'own',
+      'overlay',
+      'second',
+      'in one'
+    ];
     expect(used.filter((hash) => !isFileUsed(db, hash))).toEqual([]);
     expect(['refused', 'older', 'nothing'].filter((hash) => isFileUsed(db, hash))).toEqual([]);
     db.exec('DELETE FROM run');
     expect(isFileUsed(db, 'frozen')).toBe(false);
     db.exec("INSERT INTO record_table (hash, name, columns, count, added_at) VALUES ('table', 't', '[]', 0, 0)");
     expect(isFileUsed(db, 'table')).toBe(true);
+    db.exec(`
+      INSERT INTO picture_set (hash, name, count, added_at) VALUES ('set', 's', 1, 0);
+      INSERT INTO record_picture (set_hash, name, plain, hash, width, height) VALUES ('set', 'a.jpg', 'a', 'picture', 1, 1);
+    `);
+    expect(isFileUsed(db, 'picture')).toBe(true);
+    db.exec('DELETE FROM picture_set');
+    expect(isFileUsed(db, 'picture')).toBe(false);
     // It is asked at each deletion: no table is read from end to end.
     const steps = db.prepare<[], { detail: string }>("EXPLAIN QUERY PLAN SELECT 1 FROM file_use WHERE hash = 'x'").all();
     expect(

@@ -66,7 +66,7 @@ export class Freezing {
       return [
         id,
         {
-          ...(recorded && { overlays: { file: '', records: recorded } }),
+          ...(recorded && { records: recorded }),
           ...(reachTo(bleed, margin) ? {} : { colourBleed: bleed }),
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { fourInks } from '$core/inks/ink-set';
+import { overlayAt } from '$core/layout/pieces';
 import { BLACK } from '$core/marks/print-list';
 import { FROZEN_VERSION, thaw } from './frozen-run';
 
@@ -56,6 +57,16 @@ describe('a run as it was RIPped', () => {
     const { plan, cuts } = thaw(JSON.stringify(older));
     expect(plan.sources).toEqual([{ file: 'f', bleed: { left: 3, top: 3, right: 3, bottom: 3 } }]);
     expect(cuts).toEqual([{ docket: '1', piece: 0, copy: 0, tool: 'kiss cut', path: [] }]);
+  });
+
+  it('with the pages of all records in one file finds them there', () => {
+    const sources = [{ file: 'f', bleed: { left: 3, top: 3, right: 3, bottom: 3 } }];
+    const older = { ...first, version: 4, plan: { ...first.plan, sources: [{ ...sources[0], overlays: 'pages' }, ...sources] } };
+    const [over, none] = thaw(JSON.stringify(older)).plan.sources;
+    expect([0, 7, 99_999].map((page) => overlayAt(over!.overlays!, page))).toEqual(
+      [0, 7, 99_999].map((page) => ({ file: 'pages', page }))
+    );
+    expect(none).not.toHaveProperty('overlays');
   });
 
   it('by this program is read as it is, again and again', () => {

@@ -5,11 +5,13 @@ import type { Flat, Letters, Mark } from '$core/marks/print-list';
 import type { RipPlan } from '$core/rip/plan';
 import type { DropVolumes } from '$core/inks/drops';
 import { fourInks } from '$core/inks/ink-set';
+import type { OverlayFiles } from '$core/layout/pieces';
+import { MOST_ROWS } from '$core/records/table';
 import type { RunRule } from '$lib/model';
 import type { RecordsOf } from '../records/overlays';
 
 /** Raised when a figure in it means something else than before. */
-export const FROZEN_VERSION = 4;
+export const FROZEN_VERSION = 5;
 
 /** A run as it was RIPped: all that its plates and cuts depend on, as plain data; files are named by hash. */
 export interface FrozenRun {
@@ -29,7 +31,10 @@ interface Older {
   version?: number;
   drops?: DropVolumes;
   cuts: { tool?: Tool; through?: boolean; piece?: number; copy?: number }[];
-  plan: { pieces: { turn?: number; turned?: boolean }[]; sources: { bleedMm?: number; bleed?: Sides }[] };
+  plan: {
+    pieces: { turn?: number; turned?: boolean }[];
+    sources: { bleedMm?: number; bleed?: Sides; overlays?: string | OverlayFiles }[];
+  };
 }
 
 /** @param text as it was stored by this program or an older one */
@@ -63,5 +68,9 @@ export function thaw(text: string): FrozenRun {
       cut.copy ??= 0;
     }
   }
+  // The pages of all records lay in one file.
+  if ((older.version ?? 1) < 5)
+    for (const source of older.plan.sources)
+      if (typeof source.overlays === 'string') source.overlays = { files: [source.overlays], each: MOST_ROWS };
   return { ...frozen, version: FROZEN_VERSION };
 }

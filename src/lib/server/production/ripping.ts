@@ -38,6 +38,9 @@ interface Needs {
   plateFiles: PlateFiles;
 }
 
+/** Of the work on a run with records: they are drawn before it is RIPped. */
+const DRAWING_SHARE = 0.3;
+
 /** From runs that are laid out to plates. */
 export class Ripping {
   readonly #needs: Needs;
@@ -181,7 +184,9 @@ export class Ripping {
           frozen.plan.sources.map(async (source) => ({
             ...source,
             file: files.path(source.file),
-            ...(source.overlays !== undefined && { overlays: files.path(source.overlays) }),
+            ...(source.overlays && {
+              overlays: { ...source.overlays, files: source.overlays.files.map((hash) => files.path(hash)) }
+            }),
             sources: await sources.paths(source.sources)
           }))
         )
@@ -195,12 +200,14 @@ export class Ripping {
   }
 
   /** Draws what a run's records have over their artwork, and writes down where that lies. @throws Problem for a record that cannot be printed */
-  async #drawRecords(id: number, frozen: FrozenRun): Promise<FrozenRun> {
+  async #drawRecords(id: number, frozen: FrozenRun, { signal, progress }: TaskContext): Promise<FrozenRun> {
     if (!frozen.toDraw) return frozen;
     const { toDraw, ...rest } = frozen;
     const sources = [...rest.plan.sources];
-    for (const { source, of, records } of toDraw)
-      sources[source] = { ...sources[source]!, overlays: await this.#needs.overlays.pages(of, records) };
+    for (const [i, { source, of, records }] of toDraw.entries()) {
+      const watched = { signal, progress: (share: number) => progress((i + share) / toDraw.length) };
+      sources[source] = { ...sources[source]!, overlays: await this.#needs.overlays.pages(of, records, watched) };
+    }
     const drawn = { ...rest, plan: { ...rest.plan, sources } };
     this.#needs.runs.keepPlan(id, drawn);
     return drawn;
@@ -212,9 +219,15 @@ export class Ripping {
     this.#spend(id, name);
     const startedAt = performance.now();
     try {
-      const job = await this.jobOf(name, await this.#drawRecords(id, runs.frozen(id)));
+      const frozen = runs.frozen(id);
+      // Where records are drawn first, that is the first share of the work.
+      const first = frozen.toDraw ? DRAWING_SHARE : 0;
+      const drawn = await this.#drawRecords(id, frozen, { signal, progress: (share) => progress(share * first) });
+      const job = await this.jobOf(name, drawn);
       signal.throwIfAborted();
-      const result = await ripToFile(ripPool, job, plateFiles.paths(name), signal, progress);
+      const result = await ripToFile(ripPool, job, plateFiles.paths(name), signal, (share) =>
+        progress(first + share * (1 - first))
+      );
       const kept: RunResult = { ...result, seconds: (performance.now() - startedAt) / 1000 };
       return () =>
         db

@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
+import type { OverlayFiles } from '$core/layout/pieces';
 import { fontsOfField } from '$core/records/code-field';
 import type { RecordChoices } from '$core/records/choices';
 import type { FinishedBox } from '$core/records/overlay';
@@ -16,8 +18,10 @@ import type { LookRequest, OverlaysRequest, RecordPicturesRequest, RecordsLooked
 const limitsOf = (count: number) => ({ seconds: 120 + count * 0.02, megabytes: 3000 });
 /** Pixels in one file of pictures. */
 const MOST_PIXELS = 40e6;
+/** Pages in one file: a reader looks through all that are before the one that it wants. */
+const PAGES_A_FILE = 500;
 /** Raised when the same records are drawn otherwise than before: what was kept is made anew. */
-const DRAWN = 1;
+const DRAWN = 2;
 
 interface Needs {
   db: Db;
@@ -27,6 +31,13 @@ interface Needs {
   tables: Tables;
   /** The fonts that the shop has now. */
   faces: () => { name: string; path: string }[];
+}
+
+/** Who waits for long work. */
+interface Watched {
+  signal: AbortSignal;
+  /** Told what share is done. */
+  progress: (share: number) => void;
 }
 
 /** Whose records are drawn. */
@@ -43,18 +54,30 @@ export class Overlays {
     this.#needs = needs;
   }
 
-  /** The pages of some records, in their order. @returns the file's hash @throws Problem for a record that cannot be printed */
-  async pages(of: RecordsOf, pages: readonly number[]): Promise<string> {
+  /**
+   * The pages of some records, in their order, in files of so many each.
+   *
+   * @returns the files by hash
+   * @throws Problem for a record that cannot be printed
+   */
+  async pages(of: RecordsOf, pages: readonly number[], { signal, progress }: Watched): Promise<OverlayFiles> {
     const { db, files } = this.#needs;
-    const request: Omit<OverlaysRequest, 'to'> = { ...this.#request(of), pages };
-    const path = await keptFile(db, files, keyOf('pages', request), () =>
-      files.inFolder(async (folder) => {
-        const to = `${folder}/pages`;
-        await this.#work('overlays', { ...request, to });
-        return readFile(to);
-      })
-    );
-    return path.slice(path.lastIndexOf('/') + 1);
+    const every = this.#request(of);
+    const hashes: string[] = [];
+    for (let from = 0; from < pages.length; from += PAGES_A_FILE) {
+      signal.throwIfAborted();
+      const request: Omit<OverlaysRequest, 'to'> = { ...every, pages: pages.slice(from, from + PAGES_A_FILE) };
+      const path = await keptFile(db, files, keyOf('pages', request), () =>
+        files.inFolder(async (folder) => {
+          const to = `${folder}/pages`;
+          await this.#work('overlays', { ...request, to });
+          return readFile(to);
+        })
+      );
+      hashes.push(basename(path));
+      progress(Math.min(1, (from + PAGES_A_FILE) / pages.length));
+    }
+    return { files: hashes, each: PAGES_A_FILE };
   }
 
   /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */

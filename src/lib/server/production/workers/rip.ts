@@ -4,7 +4,9 @@ import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
 import { makeMarkedDrawing } from '$core/artwork/marked';
 import { drawingChoices } from '$core/artwork/piece';
+import * as mupdf from '$core/interpreter/interpreter';
 import { neutralBlack } from '$core/colour/icc-read';
+import { overlayAt } from '$core/layout/pieces';
 import { marksInNeutral, plateLayout, type RipPlan } from '$core/rip/plan';
 import type { Needed } from '$core/rip/parts';
 import { CELL } from '$core/rip/record';
@@ -21,7 +23,7 @@ interface Bench {
   kernels: Kernels;
   ripper: BandRipper | undefined;
   drawings: Map<string, { drawing: Drawing; opened: OpenedPdf | undefined }>;
-  /** Files of overlays, and how many pages each gave: one has those of thousands of pieces. */
+  /** Files of overlays, and how many pages each gave; the last used last. */
   overlays: Map<string, { opened: OpenedPdf; pages: number }>;
 }
 
@@ -59,24 +61,27 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   if (known) return known.drawing;
   const source = job.plan.sources[needed.source];
   if (!source) throw new RangeError(`There is no artwork ${needed.source} in this run.`);
-  const over = needed.overlay === undefined ? undefined : source.overlays;
+  const over = needed.overlay === undefined || !source.overlays ? undefined : overlayAt(source.overlays, needed.overlay);
   const { intent, sources, stack } = source;
   const marks = needed.marked && stack?.marks[needed.marked];
   const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
-  const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over);
+  const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over.file);
   const own = stack?.layers.find(({ id }) => id === needed.layer)?.own;
   const drawing = marks
     ? makeMarkedDrawing(opened.document, source.page, marks, source.prepare.leftOut)
-    : makeDrawing(opened.document, needed.overlay ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
+    : makeDrawing(opened.document, over?.page ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
   at.drawings.set(keyOf(needed), { drawing, opened: over === undefined ? opened : undefined });
   return drawing;
 }
 
 /** The interpreter keeps what it reads of a file: one that gave so many pages is opened anew. */
 const PAGES_A_FILE = 500;
+/** Files of overlays that stay open from band to band. */
+const OPEN_FILES = 3;
 
 function overlayFile(at: Bench, file: string): OpenedPdf {
   const known = at.overlays.get(file) ?? { opened: openPdfFile(file), pages: 0 };
+  at.overlays.delete(file);
   at.overlays.set(file, known);
   known.pages++;
   return known.opened;
@@ -90,10 +95,13 @@ function letGo(at: Bench, which: 'overlays' | 'all'): void {
     opened?.close();
     at.drawings.delete(key);
   }
+  const kept = [...at.overlays.keys()].slice(-OPEN_FILES);
   for (const [file, { opened, pages }] of at.overlays) {
-    if (which === 'overlays' && pages < PAGES_A_FILE) continue;
+    if (which === 'overlays' && pages < PAGES_A_FILE && kept.includes(file)) continue;
     opened.close();
     at.overlays.delete(file);
+    // It keeps what it has read and drawn of a file that is closed until there are 256 MB of it.
+    mupdf.emptyStore();
   }
 }
 
