@@ -220,7 +220,7 @@ const benches: Record<string, () => Promise<void>> = {
   'records-check': async () => {
     const filling = filled(10_000);
     const start = performance.now();
-    const looking = lookAt(filling, faces, { leastPt: 8, dpi: DPI });
+    const looking = lookAt(filling, { faces, leastPt: 8, dpi: DPI });
     let step = looking.next();
     while (!step.done) step = looking.next();
     report('records-check', (performance.now() - start) / 1000, 's');

@@ -11,6 +11,7 @@ describe('what a docket says of its records', () => {
     expect(NO_RECORDS).toEqual({
       fields: [],
       table: null,
+      pictures: null,
       chosen: {},
       only: '',
       each: 1,

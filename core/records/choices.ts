@@ -15,6 +15,15 @@ export const TableRef = z.object({
 });
 export type TableRef = z.infer<typeof TableRef>;
 
+/** Pictures that came together, for fields to show by their names. */
+export const PicturesRef = z.object({
+  hash: z.string().regex(/^[0-9a-f]{64}$/),
+  /** Of the file that they came in. */
+  name: z.string().max(200),
+  count: z.int().min(0)
+});
+export type PicturesRef = z.infer<typeof PicturesRef>;
+
 /** What one record has otherwise than all others. */
 export const Override = z.object({
   record: z.int().min(1),
@@ -32,6 +41,8 @@ export type RecordOrder = (typeof RECORD_ORDERS)[number];
 export const RecordChoices = z.object({
   fields: Fields.default([]),
   table: TableRef.nullable().default(null),
+  /** Where fields of pictures look for them first; then among the artwork. */
+  pictures: PicturesRef.nullable().default(null),
   /** By name that a field asks for, the column that was chosen for it. */
   chosen: z.record(z.string().max(100), z.string().max(100)).default({}),
   /** Numbers of the records that are printed, as 1-20, 35; all where it is empty. */

@@ -1,5 +1,5 @@
 import { codeModules, encoded, layCode, type LaidCode } from './codes';
-import type { CodeField, TextField } from './field';
+import type { CodeField, Field, TextField } from './field';
 import { USUAL_FONT } from './new-field';
 
 /** A code in its field, and what it says in plain below it. */
@@ -41,5 +41,5 @@ export function layCodeField(field: CodeField, text: string, dpi: number | undef
 }
 
 /** The fonts that a field is lettered in. */
-export const fontsOfField = (field: CodeField | TextField): string[] =>
-  field.is === 'text' ? [field.font] : field.below ? [USUAL_FONT] : [];
+export const fontsOfField = (field: Field): string[] =>
+  field.is === 'text' ? [field.font] : field.is === 'code' && field.below ? [USUAL_FONT] : [];

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { CODE_KINDS, CORRECTIONS } from './code-kinds';
 import { MOST_CONTENT } from './content';
 
-/** A field: a place on a docket that each record fills with lettering or a code of its own. Lengths are mm of the finished size. */
+/** A field: a place on a docket that each record fills with lettering, a code or a picture of its own. Lengths are mm of the finished size. */
 
 const mm = (least: number, most: number, what: string) =>
   z
@@ -21,10 +21,12 @@ export const FieldPlace = z.object({
 export type FieldPlace = z.infer<typeof FieldPlace>;
 
 const share = z.number().min(0).max(1);
-/** As files have colours: sRGB, or amounts of the four process inks. */
+/** As files have colours: sRGB, amounts of the four process inks, or a spot colour. */
 export const FieldColour = z.discriminatedUnion('is', [
   z.object({ is: z.literal('rgb'), colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is six figures after #.') }),
-  z.object({ is: z.literal('inks'), inks: z.tuple([share, share, share, share]) })
+  z.object({ is: z.literal('inks'), inks: z.tuple([share, share, share, share]) }),
+  /** By its name, as artwork has it; in these inks where nothing is known of the name. */
+  z.object({ is: z.literal('spot'), name: z.string().trim().max(100), inks: z.tuple([share, share, share, share]) })
 ]);
 export type FieldColour = z.infer<typeof FieldColour>;
 
@@ -81,7 +83,22 @@ export const CodeField = z.object({
 });
 export type CodeField = z.infer<typeof CodeField>;
 
-export const Field = z.discriminatedUnion('is', [TextField, CodeField]);
+/** A picture is seen whole in its place, or fills it and is cut off where it reaches out. */
+export const FITS = ['whole', 'filled'] as const;
+
+/** Its text is the name of a picture. */
+export const PictureField = z.object({
+  ...common,
+  is: z.literal('picture'),
+  fit: z.enum(FITS),
+  along: z.enum(ALONG),
+  down: z.enum(DOWN),
+  /** A record that has no picture is printed without one. */
+  without: z.boolean().default(false)
+});
+export type PictureField = z.infer<typeof PictureField>;
+
+export const Field = z.discriminatedUnion('is', [TextField, CodeField, PictureField]);
 export type Field = z.infer<typeof Field>;
 
 export const MOST_FIELDS = 60;

@@ -6,7 +6,7 @@ import { boxAround, type Box } from '../geometry/box';
 import { apply } from '../geometry/matrix';
 import { bounds, flatten, transformPath } from '../geometry/path';
 import type { Field, FieldPlace } from './field';
-import { askFor, isForCode, newCode, newText } from './new-field';
+import { askFor, kindFor, NEW_FIELDS, newText } from './new-field';
 
 /** Places that the artwork keeps free for what differs: shapes in a spot colour or on a layer of that role, and fields of PDF forms. */
 export interface FoundArea {
@@ -72,7 +72,8 @@ function add(found: FoundArea[], wanted: string, { x, y, width, height }: Box, w
 
 /** A field in the place of an area, which says the column of the area’s name. */
 export function fieldOf(fields: readonly Field[], { name, place, wrap }: FoundArea): Field {
-  return isForCode(name)
-    ? newCode(fields, place, askFor(name), name)
+  const kind = kindFor(name);
+  return kind !== 'text'
+    ? NEW_FIELDS[kind](fields, place, askFor(name), name)
     : { ...newText(fields, place, askFor(name), name), along: 'left', wrap };
 }

@@ -1,6 +1,6 @@
 import { COUNTER, parseContent, columnsOf } from './content';
 import { freePlace } from './field-placing';
-import type { CodeField, Field, FieldPlace, TextField } from './field';
+import type { CodeField, Field, FieldPlace, PictureField, TextField } from './field';
 import { plainName } from './names';
 
 /** Fields as they begin, and fields for the columns of a table. */
@@ -53,6 +53,23 @@ export function newCode(fields: readonly Field[], place: FieldPlace, content = '
   };
 }
 
+export function newPicture(fields: readonly Field[], place: FieldPlace, content = '', name = 'Picture'): PictureField {
+  return {
+    id: nextId(fields),
+    name: freeName(fields, name.slice(0, 90)),
+    is: 'picture',
+    place,
+    content,
+    fit: 'filled',
+    along: 'centre',
+    down: 'middle',
+    without: false
+  };
+}
+
+/** A new field of a kind. */
+export const NEW_FIELDS = { text: newText, code: newCode, picture: newPicture } as const;
+
 /** A column as it is asked for in a field’s text. Signs that mean something there are left out: names match without them. */
 export function askFor(column: string): string {
   const plain = column.replace(/[{},]/g, ' ').replace(/\s+/g, ' ').trim();
@@ -69,17 +86,20 @@ export function askedColumns(content: string): string[] {
   }
 }
 
-/** Whether a column or an area by its name is for a code. */
-export const isForCode = (name: string): boolean => /code|qr|barcode|ean|gtin|matrix/.test(plainName(name));
+/** What a column or an area is for, by its name. */
+export function kindFor(name: string): Field['is'] {
+  const plain = plainName(name);
+  if (/code|qr|barcode|ean|gtin|matrix/.test(plain)) return 'code';
+  return /picture|photo|portrait|image|logo|foto|bild/.test(plain) ? 'picture' : 'text';
+}
 
-/** A field for a column of a table: a code where its name says so. */
+/** A field for a column of a table: a code or a picture where its name says so. */
 export function fieldFor(fields: readonly Field[], column: string, size: { widthMm: number; heightMm: number }): Field {
-  const isCode = isForCode(column);
+  const kind = kindFor(column);
   const place = freePlace(
     fields.map((field) => field.place),
     size,
-    isCode
+    kind !== 'text'
   );
-  const make = isCode ? newCode : newText;
-  return make(fields, place, askFor(column), column);
+  return NEW_FIELDS[kind](fields, place, askFor(column), column);
 }

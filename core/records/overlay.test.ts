@@ -1,12 +1,14 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
+import { zlibSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { FONT_FILES, faceOf, type FaceName } from '../../tests/made/faces';
 import { openBytes } from '../../tests/made/opened';
 import { readCodes } from '../../tests/made/reader';
 import * as mupdf from '../interpreter/interpreter';
 import { Field, Fields, type CodeField, type FieldPlace, type TextField } from './field';
-import { layText, oneSize, OverlayWriter, type FieldText, type OpenedFont } from './overlay';
+import { newCode, newPicture } from './new-field';
+import { layText, oneSize, OverlayWriter, type FieldText, type OpenedFont, type OverlayPicture } from './overlay';
 
 /** Overlays as pages of 100 × 60 mm, seen by the interpreter. */
 
@@ -65,6 +67,85 @@ function inkBox({ grey, width }: { grey: Uint8Array; width: number }, perMm = 10
   return box.right < box.left ? undefined : box;
 }
 const PIXEL = 0.15;
+
+/** A picture of two halves, red over blue. */
+const HALVES: OverlayPicture = {
+  key: 'halves',
+  width: 2,
+  height: 2,
+  data: zlibSync(Uint8Array.from([255, 0, 0, 255, 0, 0, 0, 0, 255, 0, 0, 255])),
+  filter: 'FlateDecode',
+  channels: 3,
+  icc: undefined
+};
+
+/** The colours of one page at places in mm. */
+function coloursAt(writer: OverlayWriter, page: number, places: readonly [number, number][]): number[][] {
+  const document = openBytes(writer.finish());
+  const k = (4 * 25.4) / 72;
+  const pixmap = document.loadPage(page).toPixmap(mupdf.Matrix.scale(k, k), mupdf.ColorSpace.DeviceRGB, false, true);
+  const pixels = Uint8Array.from(pixmap.getPixels());
+  const width = pixmap.getWidth();
+  pixmap.destroy();
+  document.destroy();
+  return places.map(([x, y]) => Array.from(pixels.subarray((y * 4 * width + x * 4) * 3, (y * 4 * width + x * 4) * 3 + 3)));
+}
+
+describe('pictures and spot colours on a page', () => {
+  it('stand upright in their place, turned with it, cut off where they reach out, and are written once', () => {
+    const field = newPicture([], place({ x: 10, y: 10, width: 20, height: 40 }));
+    const writer = new OverlayWriter(SIZE, fonts, undefined);
+    const shown = new Map([[field.id, HALVES]]);
+    writer.add([{ field, text: 'a' }], undefined, shown);
+    writer.add([{ field: { ...field, place: { ...field.place, turn: 180 } }, text: 'a' }], undefined, shown);
+    writer.add([{ field, text: '' }]);
+    const [RED, BLUE, WHITE] = [
+      [255, 0, 0],
+      [0, 0, 255],
+      [255, 255, 255]
+    ];
+    // It fills 20 × 40 mm as 40 × 40 mm, of which ten on each side are cut off.
+    expect(
+      coloursAt(writer, 0, [
+        [20, 15],
+        [20, 45],
+        [8, 15],
+        [32, 45],
+        [20, 8],
+        [20, 52]
+      ])
+    ).toEqual([RED, BLUE, WHITE, WHITE, WHITE, WHITE]);
+    expect(
+      coloursAt(writer, 1, [
+        [20, 15],
+        [20, 45]
+      ])
+    ).toEqual([BLUE, RED]);
+    expect(coloursAt(writer, 2, [[20, 15]])).toEqual([WHITE]);
+    expect(new TextDecoder('latin1').decode(writer.finish()).split('/Subtype/Image').length - 1).toBe(1);
+  });
+
+  it('are of the name that was chosen, and look like their inks; one without a name is its inks', () => {
+    const spot = { is: 'spot' as const, name: 'Buoy brass (2)', inks: [0, 0, 1, 0] as [number, number, number, number] };
+    const code: CodeField = { ...newCode([], place({ width: 20 }), ''), colour: spot };
+    const writer = new OverlayWriter(SIZE, fonts, undefined);
+    writer.add([
+      { field: code, text: 'A' },
+      { field: { ...code, id: 2, place: place({ x: 40, width: 20 }), colour: { ...spot, name: '' } }, text: 'A' }
+    ]);
+    const document = openBytes(writer.finish());
+    const names: string[] = [];
+    const device = new mupdf.Device({
+      fillPath: (_path, _evenOdd, _matrix, space) => void names.push(space.getName())
+    });
+    document.loadPage(0).run(device, mupdf.Matrix.identity);
+    device.close();
+    document.destroy();
+    expect(names).toHaveLength(2);
+    expect(names[0]).toContain('Buoy brass (2)');
+    expect(names[1]).toBe('DeviceCMYK');
+  });
+});
 
 describe('lettering in its field', () => {
   const words = fc

@@ -1,19 +1,26 @@
 import { zlibSync } from 'fflate';
-import { PdfObjects, pdfNumber } from '../artwork/pdf-objects';
+import { PdfObjects, pdfName, pdfNumber } from '../artwork/pdf-objects';
+import { addPicture, type PdfPicture } from '../artwork/picture-pdf';
 import type { Box } from '../geometry/box';
 import { MM_PER_POINT } from '../units/length';
 import { layCodeField } from './code-field';
-import type { CodeField, Field, FieldColour, FieldPlace, TextField } from './field';
+import type { CodeField, Field, FieldColour, FieldPlace, PictureField, TextField } from './field';
+import { placePicture } from './pictures';
 import { Fitting, isInside, type TextBlock, type TextStyle } from './fitting';
 import type { TextFace } from './shaping';
 
-/** Records as pages that are drawn over the artwork: lettering as glyphs of its own font, codes as rectangles. */
+/** Records as pages that are drawn over the artwork: lettering as glyphs of its own font, codes as rectangles, pictures as they are. */
 
 /** A font as it is opened, and its file as the page needs it. */
 export interface OpenedFont {
   face: TextFace;
   /** TrueType or OpenType. */
   file: Uint8Array;
+}
+
+/** A picture as it is drawn, and what it is told apart by: one that many records have is written once. */
+export interface OverlayPicture extends Omit<PdfPicture, 'page'> {
+  key: string;
 }
 
 /** What a field says of a record. */
@@ -67,8 +74,13 @@ export const oneSize = (field: TextField, texts: Iterable<string>, face: TextFac
 
 const n = (value: number) => pdfNumber(value, 5);
 
-function colourOperator(colour: FieldColour, stroke: boolean): string {
-  if (colour.is === 'inks') return `${colour.inks.map(n).join(' ')} ${stroke ? 'K' : 'k'}`;
+/** How a page names a spot colour; one without a name is what its inks are. */
+type SpotName = (colour: FieldColour & { is: 'spot' }) => string;
+
+function colourOperator(colour: FieldColour, stroke: boolean, spotName: SpotName): string {
+  if (colour.is === 'spot' && colour.name !== '')
+    return `/${spotName(colour)} ${stroke ? 'CS' : 'cs'} 1 ${stroke ? 'SCN' : 'scn'}`;
+  if (colour.is !== 'rgb') return `${colour.inks.map(n).join(' ')} ${stroke ? 'K' : 'k'}`;
   const rgb = [1, 3, 5].map((i) => n(Number.parseInt(colour.colour.slice(i, i + 2), 16) / 255));
   return `${rgb.join(' ')} ${stroke ? 'RG' : 'rg'}`;
 }
@@ -84,7 +96,7 @@ function placeOperator({ x, y, width, height, turn }: FieldPlace, pageHeight: nu
   return `${n(cos * k)} ${n(-sin * k)} ${n(-sin * k)} ${n(-cos * k)} ${n(e * k)} ${n((pageHeight - f) * k)} cm`;
 }
 
-function textOperators(field: TextField, { size, block }: LaidText, fontName: string): string {
+function textOperators(field: TextField, { size, block }: LaidText, fontName: string, spotName: SpotName): string {
   const { width, height } = field.place;
   const tall = block.height * size;
   const top = field.down === 'top' ? 0 : field.down === 'middle' ? (height - tall) / 2 : height - tall;
@@ -100,13 +112,20 @@ function textOperators(field: TextField, { size, block }: LaidText, fontName: st
   });
   if (glyphs.length === 0) return '';
   const { outline } = field;
-  const line = outline ? `${colourOperator(outline.colour, true)} ${n(outline.mm)} w 1 j 2 Tr ` : '';
-  return `BT ${colourOperator(field.colour, false)} ${line}/${fontName} ${n(size)} Tf ${glyphs.join('\n')} ET`;
+  const line = outline ? `${colourOperator(outline.colour, true, spotName)} ${n(outline.mm)} w 1 j 2 Tr ` : '';
+  return `BT ${colourOperator(field.colour, false, spotName)} ${line}/${fontName} ${n(size)} Tf ${glyphs.join('\n')} ET`;
 }
 
-function barsOf(colour: FieldColour, dark: readonly Box[]): string {
+function barsOf(colour: FieldColour, dark: readonly Box[], spotName: SpotName): string {
   const boxes = dark.map(({ x, y, width, height }) => `${n(x)} ${n(y)} ${n(width)} ${n(height)} re`);
-  return `${colourOperator(colour, false)} ${boxes.join(' ')} f`;
+  return `${colourOperator(colour, false, spotName)} ${boxes.join(' ')} f`;
+}
+
+function pictureOperators(field: PictureField, picture: OverlayPicture, number: number): string {
+  const { x, y, width, height } = placePicture(field, picture);
+  const { place } = field;
+  // Pictures stand upright where y goes down.
+  return `0 0 ${n(place.width)} ${n(place.height)} re W n ${n(width)} 0 0 ${n(-height)} ${n(x)} ${n(y + height)} cm /P${number} Do`;
 }
 
 /** Writes overlays page by page. */
@@ -117,6 +136,9 @@ export class OverlayWriter {
   readonly #dpi: number | undefined;
   readonly #fonts: ReadonlyMap<string, OpenedFont>;
   readonly #written = new Map<string, { name: string; number: number }>();
+  readonly #pictures = new Map<string, number>();
+  /** By name and inks, each spot colour as the page has it. */
+  readonly #spots = new Map<string, { name: string; space: string }>();
   readonly #kids: number[] = [];
 
   /**
@@ -135,21 +157,29 @@ export class OverlayWriter {
    * One record.
    *
    * @param most by field of one size for all, that size, mm
+   * @param pictures by field of pictures, its own; nothing is drawn of one without
    * @throws CodeError for a value without a code; RangeError for a font that is not there
    */
-  add(texts: readonly FieldText[], most: ReadonlyMap<number, number> = new Map()): void {
+  add(
+    texts: readonly FieldText[],
+    most: ReadonlyMap<number, number> = new Map(),
+    pictures: ReadonlyMap<number, OverlayPicture> = new Map()
+  ): void {
     const { widthMm, heightMm } = this.#size;
+    const shown = new Set<number>();
     const drawn = texts.map(({ field, text }) => {
-      const inner = field.is === 'code' ? this.#code(field, text) : this.#text(field, text, most.get(field.id));
+      const inner = this.#inner(field, text, most, pictures, shown);
       return inner === '' ? '' : `q ${placeOperator(field.place, heightMm)} ${inner} Q\n`;
     });
     const fonts = [...this.#written.values()].map(({ name, number }) => `/${name} ${number} 0 R`).join('');
+    const spots = [...this.#spots.values()].map(({ name, space }) => `/${name}${space}`).join('');
+    const images = [...shown].map((number) => `/P${number} ${number} 0 R`).join('');
     const contents = this.#objects.reserve();
     this.#objects.putContent(contents, '', drawn.join(''));
     const box = `[0 0 ${n(widthMm / MM_PER_POINT)} ${n(heightMm / MM_PER_POINT)}]`;
     this.#kids.push(
       this.#objects.add(
-        `/Type/Page/Parent ${this.#pages} 0 R/MediaBox${box}/Contents ${contents} 0 R/Resources<</Font<<${fonts}>>>>`
+        `/Type/Page/Parent ${this.#pages} 0 R/MediaBox${box}/Contents ${contents} 0 R/Resources<</Font<<${fonts}>>/XObject<<${images}>>/ColorSpace<<${spots}>>>>`
       )
     );
   }
@@ -162,26 +192,58 @@ export class OverlayWriter {
     return this.#objects.finish(this.#objects.add(`/Type/Catalog/Pages ${this.#pages} 0 R`));
   }
 
+  /** @param shown is added to by pictures that the page shows, by their objects */
+  #inner(
+    field: Field,
+    text: string,
+    most: ReadonlyMap<number, number>,
+    pictures: ReadonlyMap<number, OverlayPicture>,
+    shown: Set<number>
+  ): string {
+    if (field.is === 'code') return this.#code(field, text);
+    if (field.is === 'text') return this.#text(field, text, most.get(field.id));
+    const picture = pictures.get(field.id);
+    if (!picture) return '';
+    const { key, ...data } = picture;
+    const number = this.#pictures.get(key) ?? addPicture(this.#objects, data);
+    this.#pictures.set(key, number);
+    shown.add(number);
+    return pictureOperators(field, picture, number);
+  }
+
   #text(field: TextField, text: string, most: number | undefined): string {
     if (text.trim() === '') return '';
     const font = this.#fonts.get(field.font);
     if (!font) throw new RangeError(`The shop has no font ${field.font}.`);
-    return textOperators(field, layText(field, text, font.face, most), this.#fontName(field.font, font));
+    return textOperators(field, layText(field, text, font.face, most), this.#fontName(field.font, font), this.#spotName);
   }
 
   #code(field: CodeField, text: string): string {
     if (text.trim() === '') return '';
     const { laid, label } = layCodeField(field, text, this.#dpi);
-    const bars = barsOf(field.colour, laid.dark);
+    const bars = barsOf(field.colour, laid.dark, this.#spotName);
     if (!label) return bars;
     return `${bars} 1 0 0 1 0 ${n(label.top)} cm ${this.#text(label.field, label.text, undefined)}`;
   }
+
+  readonly #spotName: SpotName = ({ name, inks }) => {
+    const key = JSON.stringify([name, inks]);
+    const known = this.#spots.get(key) ?? { name: `S${this.#spots.size}`, space: spotSpace(name, inks) };
+    this.#spots.set(key, known);
+    return known.name;
+  };
 
   #fontName(name: string, { file }: OpenedFont): string {
     const known = this.#written.get(name) ?? { name: `F${this.#written.size}`, number: addFont(this.#objects, file) };
     this.#written.set(name, known);
     return known.name;
   }
+}
+
+/** A spot colour, and what it is like in process inks. */
+function spotSpace(name: string, inks: readonly number[]): string {
+  const tint = `<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[${inks.map(n).join(' ')}]/N 1>>`;
+  return `[/Separation${pdfName(name)}/DeviceCMYK ${tint}]`;
 }
 
 /** A font whose characters are its glyphs by number, whole. @returns its number */

@@ -58,7 +58,7 @@ Zoë;;Slip;`;
 const filling = (chosen: Record<string, string> = { number: 'No' }, fields = [name, number, code]) =>
   new Filling({ table: keptTable(readText(TABLE).table), fields, chosen });
 function looked(of = filling(), limits = { leastPt: 12, dpi: 720 }): LookedAt {
-  const looking = lookAt(of, faces, limits);
+  const looking = lookAt(of, { faces, ...limits });
   for (let step = looking.next(); ; step = looking.next()) if (step.done) return step.value;
 }
 const told = (kind: RiskKind, { risks } = looked()) =>
@@ -123,7 +123,7 @@ describe('records', () => {
   it('can be given up on, and many of a kind are counted and not all kept', () => {
     const rows = Array.from({ length: 1000 }, () => ['']);
     const many = new Filling({ table: keptTable({ columns: ['number'], rows }), fields: [number], chosen: {} });
-    const looking = lookAt(many, faces, { leastPt: 1 });
+    const looking = lookAt(many, { faces, leastPt: 1 });
     expect(looking.next().value).toBe(0);
     expect(looking.next().value).toBe(200);
     looking.return(undefined as never);
@@ -134,7 +134,8 @@ describe('records', () => {
 
   it('ask for fonts that the shop has', () => {
     expect(
-      () => lookAt(filling(), new Map(), { leastPt: 1 }).next() && looked(filling({}, [{ ...name, font: 'Gone' }] as never))
+      () =>
+        lookAt(filling(), { faces: new Map(), leastPt: 1 }).next() && looked(filling({}, [{ ...name, font: 'Gone' }] as never))
     ).toThrow('The shop has no font Gone.');
   });
 });

@@ -2,10 +2,11 @@ import { overridden, type Override, type RecordChoices } from './choices';
 import { layCodeField } from './code-field';
 import { CodeError } from './codes';
 import { columnsOf, fill, parseContent, type Content, type Filled } from './content';
-import type { Field, TextField } from './field';
+import type { Field, PictureField, TextField } from './field';
 import type { KeptTable } from './kept-table';
 import { matchNames } from './names';
 import { RISKS, type Risk, type RiskKind } from './risks';
+import { ppiInField, type PictureSize } from './pictures';
 import { layText, oneSize, type FieldText } from './overlay';
 import type { TextFace } from './shaping';
 import { MM_PER_POINT } from '../units/length';
@@ -90,6 +91,16 @@ export interface LookLimits {
   leastPt: number;
   /** Modules of codes are whole drops of it. */
   dpi?: number | undefined;
+  /** Pictures with fewer pixels of an inch are told. */
+  leastPpi?: number | undefined;
+}
+
+/** What records are held against. */
+export interface LookAgainst extends LookLimits {
+  /** By name of a font. */
+  faces: ReadonlyMap<string, TextFace>;
+  /** By what a field of pictures says: those that there are. */
+  pictures?: ReadonlyMap<string, PictureSize> | undefined;
 }
 
 const MOST_OF_A_KIND = 200;
@@ -102,13 +113,12 @@ const shortened = (text: string) => (text.length > 40 ? `${text.slice(0, 39)}…
 /**
  * Looks at all records: how large their lettering is, and what of them is at risk.
  *
- * @param faces by name of a font
  * @returns yields how many were looked at, so that it can be told, or given up
  * @throws RangeError for a font that is not there
  */
-export function* lookAt(filling: Filling, faces: ReadonlyMap<string, TextFace>, limits: LookLimits): Generator<number, LookedAt> {
+export function* lookAt(filling: Filling, against: LookAgainst): Generator<number, LookedAt> {
   const faceOf = (field: TextField): TextFace => {
-    const face = faces.get(field.font);
+    const face = against.faces.get(field.font);
     if (!face) throw new RangeError(`The shop has no font ${field.font}.`);
     return face;
   };
@@ -139,9 +149,10 @@ export function* lookAt(filling: Filling, faces: ReadonlyMap<string, TextFace>, 
         });
       for (const name of unlike)
         tell({ ...said, kind: 'other form', sentence: `${field.name}: “${name}” is no number or date as its example is.` });
-      if (field.is === 'text') lookAtText(field, text, faceOf(field), record, limits, looked, tell);
+      if (field.is === 'text') lookAtText(field, text, faceOf(field), record, against, looked, tell);
+      else if (field.is === 'picture') lookAtPicture(field, text, record, against, tell);
       else if (text.trim() !== '') {
-        const why = codeFault(field, text, limits.dpi);
+        const why = codeFault(field, text, against.dpi);
         if (why) tell({ ...said, kind: 'no code', sentence: `${field.name}: ${why}` });
       }
     }
@@ -190,6 +201,32 @@ function lookAtText(
       ...said,
       kind: 'missing letters',
       sentence: `${field.name}: ${field.font} does not have ${block.missing.map((letter) => `“${letter}”`).join(', ')}.`
+    });
+}
+
+function lookAtPicture(
+  field: PictureField,
+  text: string,
+  record: number,
+  { pictures, leastPpi = 0 }: LookAgainst,
+  tell: (risk: Risk) => void
+): void {
+  const name = text.trim();
+  // An empty value is told as one.
+  if (name === '') return;
+  const said = { record, field: field.id };
+  const size = pictures?.get(name);
+  if (!size) {
+    if (!field.without)
+      tell({ ...said, kind: 'no picture', sentence: `${field.name}: there is no picture called “${shortened(name)}”.` });
+    return;
+  }
+  const ppi = ppiInField(field, size);
+  if (ppi < leastPpi)
+    tell({
+      ...said,
+      kind: 'coarse picture',
+      sentence: `${field.name}: “${shortened(name)}” has ${size.width} × ${size.height} pixels, ${Math.round(ppi)} of an inch as it is placed; ${Math.round(leastPpi)} are needed.`
     });
 }
 

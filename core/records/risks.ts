@@ -4,7 +4,17 @@ import type { TableEdit } from './kept-table';
 
 /** What may go wrong with records, and what is done about it. */
 
-export const RISKS = ['does not fit', 'small', 'missing letters', 'empty', 'other form', 'no code', 'double'] as const;
+export const RISKS = [
+  'does not fit',
+  'small',
+  'missing letters',
+  'empty',
+  'other form',
+  'no code',
+  'no picture',
+  'coarse picture',
+  'double'
+] as const;
 export type RiskKind = (typeof RISKS)[number];
 
 export interface Risk {
@@ -52,6 +62,8 @@ export function mendsOf(risk: Risk, all: readonly Risk[], records: RecordChoices
     });
   if (risk.kind === 'no code' && field.is === 'code' && field.kind !== 'QR')
     mends.push({ label: 'As QR, which has any text', change: { records: changed({ ...field, kind: 'QR' }) } });
+  if (risk.kind === 'no picture' && field.is === 'picture')
+    mends.push({ label: 'Print those without a picture', change: { records: changed({ ...field, without: true }) } });
   if (field.is !== 'text') return mends;
   if (risk.kind === 'does not fit' || risk.kind === 'small') {
     if (!field.wrap) mends.push({ label: 'On more lines', change: { records: changed({ ...field, wrap: true }) } });

@@ -1,7 +1,11 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { zipSync } from 'fflate';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { RecordChoices } from '$core/records/choices';
 import { NO_RECORDS } from '$core/records/choices';
+import { newPicture } from '$core/records/new-field';
+import { mendsOf } from '$core/records/risks';
 import { pieceRect, type RipPlan } from '$core/rip/plan';
 import { Shop } from '$lib/server/app/shop';
 import { plateInks } from '$lib/server/production/plates';
@@ -86,6 +90,22 @@ async function codesAt(runId: number, plan: RipPlan, piece: RipPlan['pieces'][nu
   return (await readCodes(grey, width, height)).map(({ text }) => text);
 }
 const code = (record: number) => `PASS/${99 + record}/${PEOPLE[record - 1]}`;
+
+/** Mean ink in the middle of each piece of a run, 0…255, in the order of its pieces. */
+async function inkOf(runId: number, ink: string): Promise<number[]> {
+  const { plan } = shop.runs.frozen(runId);
+  const which = plan.inks.findIndex(({ name }) => name === ink);
+  return Promise.all(
+    plan.pieces.map(async (piece) => {
+      const { x, y, width, height } = pieceRect(plan, piece);
+      const window = { x: x + (width >> 1), y: y + (height >> 1), width: 64, height: 64 };
+      const amounts = await plateInks(shop.runs.plates(runId).plates, 1, window, plan.inks);
+      let sum = 0;
+      for (let i = which; i < amounts.length; i += plan.inks.length) sum += amounts[i]!;
+      return sum / 64 ** 2;
+    })
+  );
+}
 
 describe('a docket with records', () => {
   it('is printed with each of them, in rows, every code as another reader reads it', async () => {
@@ -211,5 +231,41 @@ describe('a docket with records', () => {
     const task = await shop.ripping.rip(run);
     expect((await shop.tasks.ended(task.id)).error).toMatch(/^Record 1: EAN-13 has/);
     expect(shop.runs.get(run).state).toBe('laying out');
+  });
+
+  it('prints the picture that each of them names, of a zip or among the artwork, and says which it does not have', async () => {
+    const picture = (background: string) => sharp({ create: { width: 60, height: 40, channels: 3, background } });
+    const zip = zipSync({
+      'crew/ada.png': await picture('#ffff00').png().toBuffer(),
+      'crew/LI Quay.jpg': await picture('#000000').jpeg().toBuffer()
+    });
+    const { id } = await shop.artworks.take('Zoë.png', oneChunk(await picture('#ffffff').png().toBuffer()));
+    await until(() => shop.artworks.get(id).state !== 'reading');
+    const field = newPicture([], { x: 30, y: 10, width: 30, height: 30, turn: 0 }, '{photo}');
+    const records = { ...NO_RECORDS, fields: [field] };
+    const docket = shop.dockets.add(artworkId, 0, { conditionId: condition.film, records, mayTurn: false });
+    const taken = await take(docket, 'name,photo\nAda,Ada.jpg\nLi,li_quay\nZoë,zoe\nOve,ove.jpg\nKim,\n');
+    const withPictures = await shop.docketRecords.takePictures(taken.docket.id, taken.docket.version, oneChunk(zip), 'crew.zip');
+    expect(withPictures).toMatchObject({ leftOutCount: 0, docket: { choices: { records: { pictures: { count: 2 } } } } });
+    const { risks, counts } = await shop.docketRecords.looked(docket.id);
+    expect(counts).toMatchObject({ 'no picture': 1, empty: 1, 'coarse picture': 3 });
+    const missing = risks.find(({ kind }) => kind === 'no picture')!;
+    expect(missing).toMatchObject({ record: 4, sentence: 'Picture: there is no picture called “ove.jpg”.' });
+
+    const [runId] = shop.runEditing.add([docket.id]);
+    const refused = await shop.tasks.ended((await shop.ripping.rip(runId!)).id);
+    expect(refused.error).toContain('Record 4: Picture: there is no picture called “ove.jpg”');
+    const [without] = mendsOf(missing, risks, shop.dockets.get(docket.id).choices.records, []);
+    const { version, choices } = shop.dockets.get(docket.id);
+    shop.dockets.change(docket.id, version, { choices: { ...choices, ...(without!.change as { records: RecordChoices }) } });
+    await ripped(runId!);
+    const [yellow, black] = [await inkOf(runId!, 'Yellow'), await inkOf(runId!, 'Black')];
+    const base = yellow[3]!;
+    // Ada’s is yellow, Li’s black, Zoë’s as white as the film; the last two are bare artwork.
+    expect(yellow[0]!).toBeGreaterThan(base + 120);
+    expect(black[1]!).toBeGreaterThan(black[0]! + 100);
+    expect(yellow[2]!).toBeLessThan(base);
+    expect(yellow[4]!).toBeCloseTo(base, -1);
+    expect(shop.runs.get(runId!).stale).toBe(false);
   });
 });

@@ -37,6 +37,7 @@ import { Settings } from '../platform/settings';
 import { DRAWING_PROCESS, INTAKE_PROCESS, makePool, THREADS } from '../platform/tasks/pool';
 import { ProcessPool } from '../platform/tasks/process-pool';
 import { TaskRunner } from '../platform/tasks/runner';
+import { FieldPictureSets } from '../records/pictures';
 import { Overlays } from '../records/overlays';
 import { Tables } from '../records/tables';
 import { Loading } from '../printing/loading';
@@ -134,9 +135,18 @@ export class Shop {
     const artworks = (this.artworks = new Artworks({ db, files, events, tasks, log, settings, intakePool, fonts }));
 
     const tables = (this.tables = new Tables({ db, files, intakePool }));
-    const overlays = (this.overlays = new Overlays({ db, files, log, drawingPool, tables, faces: () => fonts.faces() }));
+    const pictureSets = new FieldPictureSets({ db, files, intakePool, artworkPictures: () => artworks.pictures() });
+    const overlays = (this.overlays = new Overlays({
+      db,
+      files,
+      log,
+      drawingPool,
+      tables,
+      pictureSets,
+      faces: () => fonts.faces()
+    }));
     const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks, tables }));
-    this.docketRecords = new DocketRecords({ conditions, dockets, overlays, settings, tables });
+    this.docketRecords = new DocketRecords({ conditions, dockets, overlays, pictureSets, settings, tables });
     this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets });
     this.docketShelf = new DocketShelf({ db, events });
     this.layerPictures = new LayerPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks });

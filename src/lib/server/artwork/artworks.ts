@@ -2,6 +2,8 @@ import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
 import { LRUCache } from 'lru-cache';
+import { plainPicture } from '$core/records/pictures';
+import { MM_PER_INCH } from '$core/units/length';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { isDiskFull } from '../platform/files';
 import { pageOf } from '../platform/listing';
@@ -21,6 +23,7 @@ import {
 import type { Fonts } from './fonts';
 import type { ProcessPool } from '../platform/tasks/process-pool';
 import type { Logger } from 'pino';
+import type { KeptPicture } from '../records/pictures';
 import type { Settings } from '../platform/settings';
 import type { TaskRunner } from '../platform/tasks/runner';
 import type { TaskContext } from '../platform/tasks/runner';
@@ -106,6 +109,25 @@ export class Artworks {
          WHERE a.state = 'ready' AND p.id IN (SELECT value FROM json_each(?)) ORDER BY p.artwork_id, p.page`
       )
       .all(JSON.stringify(lines));
+  }
+
+  /** Artwork that is a picture, by its plain name; of several of one name the newest. */
+  pictures(): Map<string, KeptPicture> {
+    const rows = this.#needs.db
+      .prepare<[], { name: string; hash: string; across: number; down: number; ppi: number }>(
+        `SELECT a.name, a.file_hash AS hash, p.width_mm AS across, p.height_mm AS down, p.least_ppi AS ppi
+         FROM artwork_page p JOIN artwork a ON a.id = p.artwork_id
+         WHERE p.page = 0 AND p.images = 1 AND p.format IN ('JPEG', 'PNG', 'TIFF', 'WebP', 'GIF', 'AVIF') AND a.state = 'ready'
+         ORDER BY a.id`
+      )
+      .all();
+    const pixels = (mm: number, ppi: number) => Math.max(1, Math.round((mm / MM_PER_INCH) * ppi));
+    return new Map(
+      rows.map(({ name, hash, across, down, ppi }) => [
+        plainPicture(name),
+        { hash, width: pixels(across, ppi), height: pixels(down, ppi) }
+      ])
+    );
   }
 
   /** Whether anything is being read. */

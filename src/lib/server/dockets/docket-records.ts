@@ -1,3 +1,4 @@
+import { ppiAtDistance } from '$core/checks/size';
 import { hasRecords, type RecordChoices } from '$core/records/choices';
 import type { TableEdit, TableNews } from '$core/records/kept-table';
 import type { TableChoices } from '$core/records/table-choices';
@@ -6,6 +7,7 @@ import type { Conditions } from '../conditions/conditions';
 import { Problem } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { Overlays, RecordsOf } from '../records/overlays';
+import type { FieldPictureSets, PicturesTaken } from '../records/pictures';
 import type { TableRead, Tables } from '../records/tables';
 import type { RecordsLooked } from '../records/workers/records';
 import type { Docket, Dockets } from './dockets';
@@ -35,6 +37,7 @@ interface Needs {
   conditions: Conditions;
   dockets: Dockets;
   overlays: Overlays;
+  pictureSets: FieldPictureSets;
   settings: Settings;
   tables: Tables;
 }
@@ -73,6 +76,21 @@ export class DocketRecords {
       copiesFrom: copiesFrom !== null && table.columns.includes(copiesFrom) ? copiesFrom : null
     });
     return { docket: taken, read, news: replaced?.news ?? null };
+  }
+
+  /** Gives a docket pictures for its fields from a zip. @throws Problem for one that cannot be read: then the docket is as it was */
+  async takePictures(
+    id: number,
+    version: number,
+    source: AsyncIterable<Uint8Array>,
+    name: string
+  ): Promise<Omit<PicturesTaken, 'pictures'> & { docket: Docket }> {
+    const { dockets, pictureSets } = this.#needs;
+    mustBeOf(dockets.get(id), version);
+    const { pictures, ...rest } = await pictureSets.take(source, name);
+    const docket = dockets.get(id);
+    mustBeOf(docket, version);
+    return { ...rest, docket: this.#keep(id, version, { ...docket.choices.records, pictures }) };
   }
 
   /** Changes a docket's table; a step that can be taken back like any other. @throws Problem for what cannot be done */
@@ -136,7 +154,9 @@ export class DocketRecords {
 
   /** What all records of a docket come to, and what of them is at risk. */
   async looked(id: number): Promise<RecordsLooked> {
-    return this.#needs.overlays.looked(this.#recordsOf(id), LEAST_PT);
+    const { dockets, overlays, settings } = this.#needs;
+    const distance = dockets.get(id).choices.viewingMm ?? settings.current.limits.viewingMm;
+    return overlays.looked(this.#recordsOf(id), { leastPt: LEAST_PT, leastPpi: ppiAtDistance(distance) });
   }
 
   /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */

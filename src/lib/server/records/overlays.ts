@@ -11,8 +11,9 @@ import type { FileStore } from '../platform/files';
 import { keptFile } from '../platform/kept-files';
 import { Problem, sentence } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
+import type { FieldPictureSets } from './pictures';
 import type { Tables } from './tables';
-import type { LookRequest, OverlaysRequest, RecordPicturesRequest, RecordsLooked, RecordsRequest } from './workers/records';
+import type { OverlaysRequest, RecordPicturesRequest, RecordsLooked, RecordsRequest } from './workers/records';
 
 /** What drawing or looking at so many records may take. */
 const limitsOf = (count: number) => ({ seconds: 120 + count * 0.02, megabytes: 3000 });
@@ -29,6 +30,7 @@ interface Needs {
   log: Logger;
   drawingPool: ProcessPool;
   tables: Tables;
+  pictureSets: FieldPictureSets;
   /** The fonts that the shop has now. */
   faces: () => { name: string; path: string }[];
 }
@@ -66,7 +68,8 @@ export class Overlays {
     const hashes: string[] = [];
     for (let from = 0; from < pages.length; from += PAGES_A_FILE) {
       signal.throwIfAborted();
-      const request: Omit<OverlaysRequest, 'to'> = { ...every, pages: pages.slice(from, from + PAGES_A_FILE) };
+      const asked = pages.slice(from, from + PAGES_A_FILE);
+      const request: Omit<OverlaysRequest, 'to'> = await this.#withPictures(of, { ...every, pages: asked });
       const path = await keptFile(db, files, keyOf('pages', request), () =>
         files.inFolder(async (folder) => {
           const to = `${folder}/pages`;
@@ -89,14 +92,15 @@ export class Overlays {
         422,
         `Pictures of these ${pages.length} records would have more than 40 million pixels. Ask for smaller ones.`
       );
-    const request: RecordPicturesRequest = { ...this.#request(of), pages, px };
+    const request: RecordPicturesRequest = await this.#withPictures(of, { ...this.#request(of), pages, px });
     return keptFile(db, files, keyOf('pictures', request), () => this.#work<Uint8Array>('recordPictures', request));
   }
 
   /** What all records come to. */
-  async looked(of: RecordsOf, leastPt: number): Promise<RecordsLooked> {
+  async looked(of: RecordsOf, limits: { leastPt: number; leastPpi: number }): Promise<RecordsLooked> {
     const { db, files } = this.#needs;
-    const request: LookRequest = { ...this.#request(of), leastPt };
+    const plain = this.#request(of);
+    const { pages: _, ...request } = await this.#withPictures(of, { ...plain, ...limits, pages: plain.numbers });
     const path = await keptFile(db, files, keyOf('looked', request), async () =>
       new TextEncoder().encode(JSON.stringify(await this.#work<RecordsLooked>('lookAtRecords', request)))
     );
@@ -113,9 +117,18 @@ export class Overlays {
       records: { fields, chosen, overrides },
       numbers: [...new Set(this.#needs.tables.series(choices.records))],
       faces: this.#needs.faces().filter(({ name }) => named.has(name)),
+      pictures: {},
       size: { widthMm, heightMm },
       dpi
     };
+  }
+
+  /** A request with the pictures that its pages ask for, as they are now. */
+  async #withPictures<T extends RecordsRequest & { pages: readonly number[] }>(of: RecordsOf, request: T): Promise<T> {
+    const { records } = of.choices;
+    if (!records.fields.some(({ is }) => is === 'picture')) return request;
+    const names = await this.#work<string[]>('picturesAsked', request);
+    return { ...request, pictures: await this.#needs.pictureSets.find(records, names) };
   }
 
   async #work<T>(name: string, request: RecordsRequest | OverlaysRequest): Promise<T> {

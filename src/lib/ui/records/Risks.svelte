@@ -30,10 +30,12 @@
     empty: 'Empty values',
     'other form': 'No number or date',
     'no code': 'No code',
+    'no picture': 'No picture',
+    'coarse picture': 'Coarse pictures',
     double: 'There twice'
   };
   /** These are printed wrong, or not at all. */
-  const STOPS = new Set<Risk['kind']>(['does not fit', 'missing letters', 'no code']);
+  const STOPS = new Set<Risk['kind']>(['does not fit', 'missing letters', 'no code', 'no picture']);
   const groups = $derived(
     RISKS.map((kind) => ({
       kind,

@@ -1,7 +1,8 @@
 import { answerPool } from '../../platform/workers/answer-pool';
+import { readPictures } from '../../records/workers/read-pictures';
 import { readTable } from '../../records/workers/read-table';
 import { facts } from './facts';
 import { tryFont } from './svg';
 
 /** A process that looks at files that come in. */
-answerPool({ facts, readTable, tryFont });
+answerPool({ facts, readPictures, readTable, tryFont });

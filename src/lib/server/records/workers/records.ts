@@ -9,8 +9,10 @@ import type { KeptTable } from '$core/records/kept-table';
 import { OverlayWriter, type FinishedBox, type OpenedFont } from '$core/records/overlay';
 import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import type { Risk, RiskKind } from '$core/records/risks';
+import type { PictureSize } from '$core/records/pictures';
 import { TextFace } from '$core/records/shaping';
 import { Problem } from '../../platform/problem';
+import { FieldPictures, PictureError } from './field-pictures';
 
 /** Records of a docket, wherever they are drawn or looked at. */
 export interface RecordsRequest {
@@ -20,6 +22,8 @@ export interface RecordsRequest {
   /** All that are printed: sizes are for all of them. */
   numbers: readonly number[];
   faces: readonly { name: string; path: string }[];
+  /** By what fields of pictures say, those that there are. */
+  pictures: Readonly<Record<string, FoundPicture>>;
   size: FinishedBox;
   /** Modules of codes are whole drops of it. */
   dpi: number | null;
@@ -40,6 +44,12 @@ export interface RecordPicturesRequest extends RecordsRequest {
 
 export interface LookRequest extends RecordsRequest {
   leastPt: number;
+  leastPpi: number;
+}
+
+/** A picture's file, and its pixels. */
+export interface FoundPicture extends PictureSize {
+  path: string;
 }
 
 /** What all records come to, as plain data. */
@@ -85,9 +95,9 @@ function fontsOf({ records, faces }: RecordsRequest): Map<string, OpenedFont> {
 }
 
 /** What core says of fields is said to a person. */
-function told<T>(work: () => T): T {
+async function told<T>(work: () => T | Promise<T>): Promise<T> {
   try {
-    return work();
+    return await work();
   } catch (error) {
     if (error instanceof CodeError || error instanceof ContentError || error instanceof RangeError)
       throw new Problem(422, error.message);
@@ -106,7 +116,7 @@ function opened(request: RecordsRequest) {
 }
 
 /** A page for each of some records. */
-function written(request: RecordsRequest, pages: readonly number[], forgiving: boolean): Uint8Array {
+async function written(request: RecordsRequest, pages: readonly number[], forgiving: boolean): Promise<Uint8Array> {
   const { fonts, faces, filling } = opened(request);
   const { chosen, overrides, fields } = request.records;
   // Fields with sizes of their own change nothing of those for all.
@@ -115,33 +125,43 @@ function written(request: RecordsRequest, pages: readonly number[], forgiving: b
   const sizes = lastSizes?.key === key ? lastSizes.sizes : sizesForAll(filling, request.records.fields, faces);
   lastSizes = { key, sizes };
   const writer = new OverlayWriter(request.size, fonts, request.dpi ?? undefined);
+  const pictures = new FieldPictures(request.pictures, request.dpi ?? undefined);
   for (const record of pages) {
+    const texts = filling.texts(record);
     try {
-      writer.add(filling.texts(record), sizes);
+      writer.add(texts, sizes, await pictures.of(texts, forgiving));
     } catch (error) {
       // A code that cannot be is left out of what is looked at, and told there; it is never printed.
-      if (!(error instanceof CodeError)) throw error;
+      if (!(error instanceof CodeError || error instanceof PictureError)) throw error;
       if (!forgiving) throw new CodeError(`Record ${record}: ${error.message}`);
-      writer.add(
-        filling.texts(record).filter(({ field }) => field.is === 'text'),
-        sizes
-      );
+      const others = texts.filter(({ field }) => field.is !== 'code');
+      writer.add(others, sizes, await pictures.of(others, forgiving));
     }
   }
   return writer.finish();
 }
 
 /** Writes the pages that are drawn over copies. @throws Problem for a record that cannot be printed */
-export function overlays(request: OverlaysRequest): void {
-  writeFileSync(
-    request.to,
-    told(() => written(request, request.pages, false))
-  );
+export async function overlays(request: OverlaysRequest): Promise<void> {
+  writeFileSync(request.to, await told(() => written(request, request.pages, false)));
+}
+
+/** What the fields of pictures say of some records, each name once. */
+export function picturesAsked({
+  table,
+  records,
+  pages
+}: Pick<OverlaysRequest, 'table' | 'records' | 'pages'>): Promise<string[]> {
+  return told(() => {
+    const fields = records.fields.filter((field) => field.is === 'picture');
+    const filling = new Filling({ table: tableAt(table), ...records, fields }, pages);
+    return [...new Set(pages.flatMap((record) => filling.texts(record).map(({ text }) => text.trim())))].filter(Boolean);
+  });
 }
 
 /** Pictures of some records without their artwork, one below the other. @returns PNG, what is not printed on is clear */
-export function recordPictures(request: RecordPicturesRequest): Uint8Array {
-  const file = told(() => written(request, request.pages, true));
+export async function recordPictures(request: RecordPicturesRequest): Promise<Uint8Array> {
+  const file = await told(() => written(request, request.pages, true));
   const { widthMm, heightMm } = request.size;
   const height = Math.max(1, Math.round((request.px * heightMm) / widthMm));
   const all = new mupdf.Pixmap(mupdf.ColorSpace.DeviceRGB, [0, 0, request.px, height * request.pages.length], true);
@@ -166,10 +186,16 @@ export function recordPictures(request: RecordPicturesRequest): Uint8Array {
 }
 
 /** Looks at all records: what of them is at risk. */
-export function lookAtRecords(request: LookRequest): RecordsLooked {
+export function lookAtRecords(request: LookRequest): Promise<RecordsLooked> {
   return told(() => {
     const { faces, filling } = opened(request);
-    const looking = lookAt(filling, faces, { leastPt: request.leastPt, dpi: request.dpi ?? undefined });
+    const looking = lookAt(filling, {
+      faces,
+      pictures: new Map(Object.entries(request.pictures)),
+      leastPt: request.leastPt,
+      leastPpi: request.leastPpi,
+      dpi: request.dpi ?? undefined
+    });
     let step = looking.next();
     while (!step.done) step = looking.next();
     const { sizes, smallest, longest, risks, counts } = step.value;

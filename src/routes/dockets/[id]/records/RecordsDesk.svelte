@@ -10,7 +10,7 @@
   import { freePlace } from '$core/records/field-placing';
   import type { TableEdit } from '$core/records/kept-table';
   import { fieldOf } from '$core/records/found-areas';
-  import { fieldFor, newCode, newText } from '$core/records/new-field';
+  import { fieldFor, NEW_FIELDS, newText } from '$core/records/new-field';
   import { overrideOf, withOverride, type RiskMend } from '$core/records/risks';
   import type { TableChoices } from '$core/records/table-choices';
   import type { TablePage, TableTaken } from '$lib/server/dockets/docket-records';
@@ -29,7 +29,8 @@
   import RecordSteps from '$lib/ui/records/RecordSteps.svelte';
   import { RecordsLook } from '$lib/ui/records/records-look.svelte';
   import Risks from '$lib/ui/records/Risks.svelte';
-  import { sendTable } from '$lib/ui/records/send-table';
+  import PicturesLine from '$lib/ui/records/PicturesLine.svelte';
+  import { sendPictures, sendTable, type PicturesReply } from '$lib/ui/records/send-table';
   import TableLine from '$lib/ui/records/TableLine.svelte';
   import type { PageData } from './$types';
 
@@ -142,7 +143,12 @@
       choices: { ...choices, ...(inForm && { fieldsOff: true }), records: { ...records, fields: next } }
     });
   }
-  let drawing = $state<'text' | 'code' | null>(null);
+  let drawing = $state<Field['is'] | null>(null);
+  const KINDS: [Field['is'], string][] = [
+    ['text', 'New lettering'],
+    ['code', 'New code'],
+    ['picture', 'New picture']
+  ];
   function drawn(at: FieldPlace | null): void {
     const is = drawing;
     drawing = null;
@@ -152,9 +158,9 @@
       freePlace(
         fields.map((one) => one.place),
         choices,
-        is === 'code'
+        is !== 'text'
       );
-    add(is === 'code' ? newCode(fields, free) : newText(fields, free));
+    add(NEW_FIELDS[is](fields, free));
   }
   function copy(): void {
     if (!field) return;
@@ -186,6 +192,19 @@
     if (!file) return;
     change({ table: before });
     await take(file, how);
+  }
+  // Pictures for fields.
+  let gotPictures = $state.raw<PicturesReply | null>(null);
+  let unpacking = $state(false);
+  async function takePictures(from: File): Promise<void> {
+    unpacking = true;
+    await attempt(() =>
+      edits.byServer(async (docket) => {
+        gotPictures = await sendPictures(docket, from);
+        return gotPictures.docket;
+      })
+    );
+    unpacking = false;
   }
   const editTable = async (edit: TableEdit): Promise<void> => {
     await attempt(() =>
@@ -328,7 +347,7 @@
         <h2 class="panel-title">Fields</h2>
         {#if fields.length === 0}
           <p class="text-base-content/80 text-sm">
-            Places on the piece that each record fills with lettering or a code of its own.
+            Places on the piece that each record fills with lettering, a code or a picture of its own.
           </p>
         {/if}
         {#if free.length > 0}
@@ -348,7 +367,7 @@
                 aria-expanded={one.id === chosen}
                 onclick={() => (chosen = one.id === chosen ? null : one.id)}
                 ><span class="max-w-36 shrink-0 truncate">{one.name}</span><span class="text-base-content/70 truncate font-normal"
-                  >{one.is === 'code' ? `${one.kind}: ` : ''}{one.content}</span
+                  >{one.is === 'code' ? `${one.kind}: ` : one.is === 'picture' ? 'Picture: ' : ''}{one.content}</span
                 ></button
               >
               {#if one.id === chosen && field}
@@ -380,16 +399,11 @@
           {/each}
         </ul>
         <p class="flex flex-wrap gap-2">
-          <button
-            class="btn btn-sm"
-            aria-pressed={drawing === 'text'}
-            onclick={() => (drawing = drawing === 'text' ? null : 'text')}>New lettering</button
-          >
-          <button
-            class="btn btn-sm"
-            aria-pressed={drawing === 'code'}
-            onclick={() => (drawing = drawing === 'code' ? null : 'code')}>New code</button
-          >
+          {#each KINDS as [is, label] (is)}
+            <button class="btn btn-sm" aria-pressed={drawing === is} onclick={() => (drawing = drawing === is ? null : is)}
+              >{label}</button
+            >
+          {/each}
         </p>
         {#if records.overrides.length > 0}
           <p class="text-sm">
@@ -401,6 +415,14 @@
           </p>
         {/if}
       </section>
+      {#if records.pictures || fields.some((one) => one.is === 'picture')}
+        <PicturesLine
+          pictures={records.pictures}
+          taken={gotPictures}
+          busy={unpacking}
+          onfile={(from) => void takePictures(from)}
+        />
+      {/if}
       <Matches {records} onchange={change} onfield={(column) => add(fieldFor(fields, column, choices))} />
       {#if table && fields.length > 0}
         <Risks

@@ -1,0 +1,132 @@
+<script lang="ts">
+  import { ALONG, DOWN, type TextField } from '$core/records/field';
+  import type { LengthUnit } from '$core/units/length';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import ColourChoice from './ColourChoice.svelte';
+
+  interface Props {
+    field: TextField;
+    faces: readonly string[];
+    unit: LengthUnit;
+    onchange: (change: Partial<TextField>) => void;
+  }
+  let { field, faces, unit, onchange: text }: Props = $props();
+
+  const SIZES = { fixed: 'always', largest: 'as large as fits', 'one for all': 'one size for all: as the longest fits' } as const;
+</script>
+
+<label class="flex items-center gap-2"
+  >Font <select
+    class="select select-sm grow"
+    aria-label="Font of the lettering"
+    value={field.font}
+    onchange={(event) => text({ font: event.currentTarget.value })}
+    >{#each faces as face (face)}<option>{face}</option>{/each}{#if !faces.includes(field.font)}<option disabled
+        >{field.font}</option
+      >{/if}</select
+  ></label
+>
+<p>
+  Size
+  <select
+    class="in-sentence"
+    aria-label="Size of the lettering"
+    value={field.size.is}
+    onchange={(event) => {
+      const is = event.currentTarget.value as TextField['size']['is'];
+      text({ size: is === 'fixed' ? { is, pt: 18 } : { is } });
+    }}
+  >
+    {#each Object.entries(SIZES) as [is, label] (is)}<option value={is}>{label}</option>{/each}
+  </select>
+  {#if field.size.is === 'fixed'}
+    <input
+      class="in-sentence w-14 text-center"
+      type="number"
+      min="1"
+      max="10000"
+      step="0.5"
+      aria-label="Points"
+      value={field.size.pt}
+      onchange={(event) => {
+        const pt = Number(event.currentTarget.value);
+        if (pt >= 1 && pt <= 10_000) text({ size: { is: 'fixed', pt } });
+      }}
+    /> pt
+  {/if}, on
+  <select
+    class="in-sentence"
+    aria-label="Lines"
+    value={field.wrap ? 'more' : 'one'}
+    onchange={(event) => text({ wrap: event.currentTarget.value === 'more' })}
+    ><option value="one">one line</option><option value="more">as many lines as it takes</option></select
+  >,
+  <select
+    class="in-sentence"
+    aria-label="Across"
+    value={field.along}
+    onchange={(event) => text({ along: event.currentTarget.value as TextField['along'] })}
+    >{#each ALONG as along (along)}<option>{along}</option>{/each}</select
+  >,
+  <select
+    class="in-sentence"
+    aria-label="Down"
+    value={field.down}
+    onchange={(event) => text({ down: event.currentTarget.value as TextField['down'] })}
+    >{#each DOWN as down (down)}<option>{down}</option>{/each}</select
+  >; lines
+  <input
+    class="in-sentence w-12 text-center"
+    type="number"
+    min="50"
+    max="400"
+    aria-label="Distance of lines, %"
+    value={Math.round(field.lineSpacing * 100)}
+    onchange={(event) => {
+      const share = Number(event.currentTarget.value) / 100;
+      if (share >= 0.5 && share <= 4) text({ lineSpacing: share });
+    }}
+  />
+  % apart, letters
+  <input
+    class="in-sentence w-12 text-center"
+    type="number"
+    min="-20"
+    max="200"
+    aria-label="Between letters, %"
+    value={Math.round(field.letterSpacing * 100)}
+    onchange={(event) => {
+      const share = Number(event.currentTarget.value) / 100;
+      if (share >= -0.2 && share <= 2) text({ letterSpacing: share });
+    }}
+  /> %.
+</p>
+<p class="flex flex-wrap items-center gap-2">
+  <label class="flex items-center gap-1"
+    ><input
+      type="checkbox"
+      class="checkbox checkbox-xs"
+      checked={field.outline !== null}
+      onchange={(event) =>
+        text({ outline: event.currentTarget.checked ? { mm: 0.3, colour: { is: 'rgb', colour: '#ffffff' } } : null })}
+    />outlined</label
+  >
+  {#if field.outline}
+    {@const { outline } = field}
+    <LengthBox
+      sentence
+      label="Width of the outline"
+      {unit}
+      value={outline.mm}
+      min={0.01}
+      max={50}
+      onchange={(mm) => text({ outline: { ...outline, mm } })}
+    />
+    {unit}
+    <ColourChoice
+      label="Colour of the outline"
+      colour={outline.colour}
+      onchange={(colour) => text({ outline: { ...outline, colour } })}
+    />
+  {/if}
+</p>
