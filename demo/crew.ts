@@ -1,5 +1,6 @@
 import { NO_RECORDS, type RecordChoices } from '$core/records/choices';
 import type { CodeField, TextField } from '$core/records/field';
+import { newCode, newText } from '$core/records/new-field';
 import { seededRandom } from '$core/geometry/random';
 
 /** The crews of the lantern regatta: made-up people, and the fields that their passes have. */
@@ -28,51 +29,28 @@ export function crewList(count = 64): string {
 const NAVY: [number, number, number, number] = [1, 0.75, 0.2, 0.35];
 
 const name: TextField = {
-  id: 1,
-  name: 'Name',
-  is: 'text',
-  place: { x: 6, y: 17, width: 56, height: 13, turn: 0 },
-  content: '{first name} {last name}',
+  ...newText([], { x: 6, y: 17, width: 56, height: 13, turn: 0 }, '{first name} {last name}', 'Name'),
   font: 'Arimo Bold',
-  size: { is: 'largest' },
   wrap: true,
   along: 'left',
-  down: 'middle',
-  lineSpacing: 1,
-  letterSpacing: 0,
-  colour: { is: 'inks', inks: NAVY },
-  outline: null
+  colour: { is: 'inks', inks: NAVY }
 };
 const boat: TextField = {
-  ...name,
-  id: 2,
-  name: 'Boat',
-  place: { x: 6, y: 31.5, width: 56, height: 7, turn: 0 },
-  content: '{boat name}[, {task}]',
+  ...newText([name], { x: 6, y: 31.5, width: 56, height: 7, turn: 0 }, '{boat name}[, {task}]', 'Boat'),
   font: 'Arimo',
   size: { is: 'one for all' },
-  wrap: false
+  along: 'left',
+  colour: { is: 'inks', inks: NAVY }
 };
 const number: TextField = {
-  ...boat,
-  id: 3,
-  name: 'Number',
-  place: { x: 6, y: 42, width: 40, height: 7, turn: 0 },
-  content: 'No. {pass no, like 00001}',
+  ...newText([name, boat], { x: 6, y: 42, width: 40, height: 7, turn: 0 }, 'No. {pass no, like 00001}', 'Number'),
   font: 'Cousine Bold',
-  colour: { is: 'inks', inks: [0, 0, 0, 1] }
+  size: { is: 'one for all' },
+  along: 'left'
 };
 const code: CodeField = {
-  id: 4,
-  name: 'Code',
-  is: 'code',
-  correction: 'middle',
-  below: false,
-  thinner: 0,
-  kind: 'Data Matrix',
-  place: { x: 65, y: 20, width: 20, height: 20, turn: 0 },
-  content: 'LR27/{pass no}/{boat}',
-  colour: { is: 'inks', inks: [0, 0, 0, 1] }
+  ...newCode([name, boat, number], { x: 65, y: 20, width: 20, height: 20, turn: 0 }, 'LR27/{pass no}/{boat}', 'Code'),
+  kind: 'Data Matrix'
 };
 
 /** One name is not spelled as any column: it was matched by hand. */

@@ -8,6 +8,7 @@ import { fourInks } from '$core/inks/ink-set';
 import type { CodeField, Field, TextField } from '$core/records/field';
 import { keptTable } from '$core/records/kept-table';
 import type { OverlayFiles } from '$core/layout/pieces';
+import { newCode, newText } from '$core/records/new-field';
 import { OverlayWriter } from '$core/records/overlay';
 import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import { TextFace } from '$core/records/shaping';
@@ -28,44 +29,18 @@ const file = readFileSync(createRequire(import.meta.url).resolve('@expo-google-f
 const fonts = new Map([[FONT, { face: new TextFace(file), file }]]);
 const faces = new Map([[FONT, fonts.get(FONT)!.face]]);
 
-const black = { is: 'inks' as const, inks: [0, 0, 0, 1] as [number, number, number, number] };
 const name: TextField = {
-  id: 1,
-  name: 'Name',
-  is: 'text',
-  place: { x: 5, y: 6, width: 55, height: 16, turn: 0 },
-  content: '{name}',
+  ...newText([], { x: 5, y: 6, width: 55, height: 16, turn: 0 }, '{name}', 'Name'),
   font: FONT,
-  size: { is: 'largest' },
   wrap: true,
-  along: 'left',
-  down: 'middle',
-  lineSpacing: 1,
-  letterSpacing: 0,
-  colour: black,
-  outline: null
+  along: 'left'
 };
 const number: TextField = {
-  ...name,
-  id: 2,
-  name: 'Number',
-  place: { x: 5, y: 32, width: 40, height: 10, turn: 0 },
-  content: 'No. {number, like 00001}',
+  ...newText([name], { x: 5, y: 32, width: 40, height: 10, turn: 0 }, 'No. {number, like 00001}', 'Number'),
   size: { is: 'one for all' },
-  wrap: false
+  along: 'left'
 };
-const code: CodeField = {
-  id: 3,
-  name: 'Code',
-  is: 'code',
-  correction: 'middle',
-  below: false,
-  thinner: 0,
-  kind: 'QR',
-  place: { x: 64, y: 22, width: 22, height: 22, turn: 0 },
-  content: 'PASS/{number}/{name}',
-  colour: black
-};
+const code = newCode([name, number], { x: 64, y: 22, width: 22, height: 22, turn: 0 }, 'PASS/{number}/{name}', 'Code');
 const FIELDS: Field[] = [name, number, code];
 
 const FIRST = ['Ada', 'Bartholomäus', 'Li', 'Zoë', 'Maximilian', 'Þóra', 'José', 'Anna-Lena', 'Ove', 'Gwendolyn'];

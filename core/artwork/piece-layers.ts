@@ -34,7 +34,13 @@ export interface LayerDrawings {
   page: Drawing;
   /** By layer that shows another page. */
   own?: Readonly<Record<number, Drawing>>;
-  over?: Drawing | undefined;
+  over?: OverDrawings | undefined;
+  marked: Partial<Record<ExtraInk, Drawing>>;
+}
+
+/** What lies over a piece: its colours, and by ink what is marked of it. */
+export interface OverDrawings {
+  colour: Drawing;
   marked: Partial<Record<ExtraInk, Drawing>>;
 }
 
@@ -98,7 +104,7 @@ export class LayerDrawer {
       // Upright on a ground that fills it every pixel is painted.
       const grounded = !within && grid.turn % 90 === 0 && isGrounded(turned, drawing);
       const pixmap = drawPiece(turned, drawing, grid, first, last, !grounded);
-      if (drawings.over && !own) drawOver(pixmap, turned, drawings.over, grid);
+      if (drawings.over && !own) drawOver(pixmap, turned, drawings.over.colour, grid);
       const count = grid.width * height;
       if (grounded) return { painted: new Uint8Array(count).fill(255), pixmap, colours: () => plainBytes(pixmap) };
       const apart = takenApart(pixmap, count);
@@ -125,6 +131,8 @@ export class LayerDrawer {
         const flat = source.prepare.bleed.from === 'colour';
         const piece = flat ? { ...source, prepare: { ...source.prepare, bleed: { from: 'page' as const } } } : source;
         const pixmap = drawPiece(piece, drawing, grid, first, last);
+        const over = drawings.over?.marked[ink as ExtraInk];
+        if (over) drawOver(pixmap, piece, over, grid);
         const plane = Uint8Array.from(pixmap.getPixels(), (grey) => 255 - grey);
         pixmap.destroy();
         if (within) keepWithin(within, plane, 1);

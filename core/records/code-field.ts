@@ -35,7 +35,9 @@ export function layCodeField(field: CodeField, text: string, dpi: number | undef
     lineSpacing: 1,
     letterSpacing: 0,
     colour: field.colour,
-    outline: null
+    outline: null,
+    bend: 0,
+    shadow: null
   };
   return { laid, label: { field: label, text: encoded(kind, text), top: place.height - high * 0.9 } };
 }

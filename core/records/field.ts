@@ -51,6 +51,16 @@ const common = {
 export const ALONG = ['left', 'centre', 'right'] as const;
 export const DOWN = ['top', 'middle', 'bottom'] as const;
 
+/** Under lettering, moved from it, mm; its edge is soft so far to both sides. */
+export const TextShadow = z.object({
+  right: mm(-100, 100, 'shadow'),
+  down: mm(-100, 100, 'shadow'),
+  soft: mm(0, 50, 'softness of the shadow'),
+  strength: z.number().min(0.05).max(1),
+  colour: FieldColour
+});
+export type TextShadow = z.infer<typeof TextShadow>;
+
 export const TextField = z.object({
   ...common,
   is: z.literal('text'),
@@ -65,7 +75,15 @@ export const TextField = z.object({
   letterSpacing: z.number().min(-0.2, 'Letters are -20 to 200 % apart.').max(2, 'Letters are -20 to 200 % apart.'),
   colour: FieldColour,
   /** A line around the letters. */
-  outline: z.object({ mm: z.number().min(0.01).max(50), colour: FieldColour }).nullable()
+  outline: z.object({ mm: z.number().min(0.01).max(50), colour: FieldColour }).nullable(),
+  /** Its one line lies on an arc as wide as the place, of so many degrees; its middle is high, or low for less than 0. */
+  bend: z
+    .number()
+    .min(-180, 'An arc has 5 to 180 degrees.')
+    .max(180, 'An arc has 5 to 180 degrees.')
+    .refine((bend) => bend === 0 || Math.abs(bend) >= 5, 'An arc has 5 to 180 degrees.')
+    .default(0),
+  shadow: TextShadow.nullable().default(null)
 });
 export type TextField = z.infer<typeof TextField>;
 

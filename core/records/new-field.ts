@@ -34,7 +34,9 @@ export function newText(fields: readonly Field[], place: FieldPlace, content = '
     lineSpacing: 1,
     letterSpacing: 0,
     colour: BLACK,
-    outline: null
+    outline: null,
+    bend: 0,
+    shadow: null
   };
 }
 

@@ -6,9 +6,10 @@ import { FONT_FILES, faceOf, type FaceName } from '../../tests/made/faces';
 import { openBytes } from '../../tests/made/opened';
 import { readCodes } from '../../tests/made/reader';
 import * as mupdf from '../interpreter/interpreter';
+import { layArc } from './arc';
 import { Field, Fields, type CodeField, type FieldPlace, type TextField } from './field';
-import { newCode, newPicture } from './new-field';
-import { layText, oneSize, OverlayWriter, type FieldText, type OpenedFont, type OverlayPicture } from './overlay';
+import { newCode, newPicture, newText } from './new-field';
+import { layText, oneSize, OverlayWriter, shadowMoves, type FieldText, type OpenedFont, type OverlayPicture } from './overlay';
 
 /** Overlays as pages of 100 × 60 mm, seen by the interpreter. */
 
@@ -18,20 +19,10 @@ const fonts = new Map<string, OpenedFont>(
 );
 const place = (more: Partial<FieldPlace> = {}): FieldPlace => ({ x: 10, y: 10, width: 60, height: 20, turn: 0, ...more });
 const textField = (more: Partial<TextField> = {}): TextField => ({
-  id: 1,
-  name: 'name',
-  is: 'text',
-  place: place(),
-  content: '{name}',
+  ...newText([], place(), '{name}', 'name'),
   font: 'latin',
-  size: { is: 'largest' },
-  wrap: false,
   along: 'left',
   down: 'top',
-  lineSpacing: 1,
-  letterSpacing: 0,
-  colour: { is: 'inks', inks: [0, 0, 0, 1] },
-  outline: null,
   ...more
 });
 
@@ -90,6 +81,100 @@ function coloursAt(writer: OverlayWriter, page: number, places: readonly [number
   document.destroy();
   return places.map(([x, y]) => Array.from(pixels.subarray((y * 4 * width + x * 4) * 3, (y * 4 * width + x * 4) * 3 + 3)));
 }
+
+describe('lettering on an arc', () => {
+  it('is never outside of its place, as large as can be, and turns with the arc', () => {
+    const side = fc.double({ min: 5, max: 90, noNaN: true });
+    fc.assert(
+      fc.property(
+        fc.constantFrom('Ove', 'Lantern Regatta', 'Þóra Hafsteinsdóttir', 'i'),
+        fc.constantFrom(-180, -120, -40, 10, 90, 150),
+        side,
+        side,
+        fc.constantFrom('left' as const, 'centre' as const, 'right' as const),
+        (text, bend, width, height, along) => {
+          const field = textField({ bend, along, place: place({ width, height }) });
+          const face = fonts.get('latin')!.face;
+          const { size, block, inside } = layText(field, text, face);
+          // The arc alone is higher than the place: that is told.
+          const half = (Math.abs(bend) * Math.PI) / 360;
+          const rise = (width / (2 * Math.sin(half))) * (1 - Math.cos(half));
+          if (!inside) expect(rise).toBeGreaterThan(height * 0.9);
+          else {
+            const larger = layText({ ...field, size: { is: 'fixed', pt: (size * 1.01 * 72) / 25.4 } }, text, face);
+            expect(larger.inside).toBe(false);
+            const { glyphs } = layArc(field, block, size);
+            const turns = glyphs.map(({ turn }) => turn * Math.sign(bend));
+            expect(turns).toEqual([...turns].sort((p, q) => p - q));
+            expect(Math.max(...turns.map(Math.abs))).toBeLessThanOrEqual(half + 1e-9);
+          }
+        }
+      ),
+      { numRuns: 60 }
+    );
+  });
+
+  it('prints where it is laid: high in the middle, or low', () => {
+    const field = textField({ bend: 120, along: 'centre', place: place({ x: 20, y: 5, width: 60, height: 40 }) });
+    const pages = drawn([[{ field, text: 'IIIIIIIIIIIII' }], [{ field: { ...field, bend: -120 }, text: 'IIIIIIIIIIIII' }]]);
+    for (const [i, { grey, width }] of pages.entries()) {
+      const box = inkBox({ grey, width })!;
+      expect(box.left).toBeGreaterThan(19.8);
+      expect(box.right).toBeLessThan(80.2);
+      expect(box.top).toBeGreaterThan(4.8);
+      expect(box.bottom).toBeLessThan(45.2);
+      // The outer edge of the letters: their tops on a high arc, their feet on a low one.
+      const edgeAt = (mm: number) => {
+        const [x, rows] = [Math.round(mm * 10), Array.from({ length: 600 }, (_, y) => y)];
+        const isInk = (y: number) => Array.from({ length: 17 }, (_, dx) => grey[y * width + x + dx - 8]!).some((v) => v < 128);
+        return (i === 0 ? rows.find(isInk) : rows.findLast(isInk))! / 10;
+      };
+      const [end, middle] = [edgeAt(24), edgeAt(50)];
+      // 26 mm from the middle of an arc of 34.6 mm it is 11.8 mm away.
+      expect(Math.abs(end - middle)).toBeGreaterThan(9);
+      expect(Math.abs(end - middle)).toBeLessThan(14);
+      expect(end > middle).toBe(i === 0);
+    }
+  });
+});
+
+describe('a shadow', () => {
+  const shadow = {
+    right: 5,
+    down: 3,
+    soft: 0,
+    strength: 0.5,
+    colour: { is: 'inks' as const, inks: [0, 0, 0, 1] as [number, number, number, number] }
+  };
+
+  it('lies under its lettering, moved and as strong as it is said', () => {
+    const white = { is: 'inks' as const, inks: [0, 0, 0, 0] as [number, number, number, number] };
+    const field = textField({ shadow, colour: white, place: place({ width: 80, height: 40 }) });
+    const [with1, without] = drawn([
+      [{ field, text: 'O' }],
+      [{ field: { ...field, shadow: null, colour: shadow.colour }, text: 'O' }]
+    ]);
+    const mean = (v: number[]) => v.reduce((sum, one) => sum + one, 0) / v.length;
+    const inked = Array.from(without!.grey.keys()).filter((i) => without!.grey[i]! < 100);
+    // Where the letter moved by the shadow’s way is, and the letter itself is not.
+    const moved = inked.map((i) => i + 30 * without!.width + 50).filter((i) => without!.grey[i]! > 250);
+    const dark = mean(moved.map((i) => with1!.grey[i]!));
+    expect(dark).toBeGreaterThan(100);
+    expect(dark).toBeLessThan(170);
+    // The letter is white on it.
+    expect(mean(inked.map((i) => with1!.grey[i]!))).toBeGreaterThan(253);
+  });
+
+  it('that is soft is spread evenly to both sides of its edge, and no stronger', () => {
+    const { moves, strength } = shadowMoves({ ...shadow, soft: 2 });
+    const far = moves.map(({ x, y }) => Math.hypot(x - 5, y - 3));
+    expect(Math.max(...far)).toBeLessThanOrEqual(2);
+    expect(far.filter((one) => one < Math.SQRT2).length / far.length).toBeCloseTo(0.5, 1);
+    expect(moves.reduce((sum, { x }) => sum + x, 0) / moves.length).toBeCloseTo(5, 1);
+    expect(1 - (1 - strength) ** moves.length).toBeCloseTo(0.5, 6);
+    expect(shadowMoves({ ...shadow, soft: 2, strength: 1 }).strength).toBeLessThan(1);
+  });
+});
 
 describe('pictures and spot colours on a page', () => {
   it('stand upright in their place, turned with it, cut off where they reach out, and are written once', () => {

@@ -2,9 +2,11 @@ import { zlibSync } from 'fflate';
 import { PdfObjects, pdfName, pdfNumber } from '../artwork/pdf-objects';
 import { addPicture, type PdfPicture } from '../artwork/picture-pdf';
 import type { Box } from '../geometry/box';
+import type { Point } from '../geometry/matrix';
 import { MM_PER_POINT } from '../units/length';
+import { largestOnArc, layArc, type PlacedGlyph } from './arc';
 import { layCodeField } from './code-field';
-import type { CodeField, Field, FieldColour, FieldPlace, PictureField, TextField } from './field';
+import type { CodeField, Field, FieldColour, FieldPlace, PictureField, TextField, TextShadow } from './field';
 import { placePicture } from './pictures';
 import { Fitting, isInside, type TextBlock, type TextStyle } from './fitting';
 import type { TextFace } from './shaping';
@@ -34,7 +36,12 @@ export interface FinishedBox {
   heightMm: number;
 }
 
-const styleOf = ({ wrap, lineSpacing, letterSpacing }: TextField): TextStyle => ({ wrap, lineSpacing, letterSpacing });
+/** On an arc there is one line. */
+const styleOf = ({ wrap, lineSpacing, letterSpacing, bend }: TextField): TextStyle => ({
+  wrap: wrap && bend === 0,
+  lineSpacing,
+  letterSpacing
+});
 
 /** Lettering at its size, and whether it is inside of its place. */
 export interface LaidText {
@@ -51,7 +58,7 @@ export interface LaidText {
  */
 export function layText(field: TextField, text: string, face: TextFace, most = Infinity): LaidText {
   const fitting = new Fitting(text, face, styleOf(field));
-  const largest = () => Math.min(LARGEST_MM, fitting.largest(field.place));
+  const largest = () => Math.min(LARGEST_MM, largestOf(field, fitting));
   const size =
     field.size.is === 'fixed'
       ? field.size.pt * MM_PER_POINT
@@ -59,16 +66,37 @@ export function layText(field: TextField, text: string, face: TextFace, most = I
         ? largest()
         : Math.min(most, largest());
   const block = fitting.block(field.place.width / size);
-  return { size, block, inside: isInside(block, size, field.place) };
+  const inside = field.bend === 0 ? isInside(block, size, field.place) : layArc(field, block, size).inside;
+  return { size, block, inside };
+}
+
+/** The largest size at which a text is inside of its place, mm. One that would lie on too high an arc is as small as can be told. */
+const largestOf = (field: TextField, fitting: Fitting): number =>
+  field.bend === 0 ? fitting.largest(field.place) : Math.max(LEAST_MM, largestOnArc(field, fitting.block(Infinity)));
+
+/** Where the glyphs of a text stand in its place. */
+function glyphsOf(field: TextField, { size, block }: LaidText): PlacedGlyph[] {
+  if (field.bend !== 0) return layArc(field, block, size).glyphs;
+  const { width, height } = field.place;
+  const tall = block.height * size;
+  const top = field.down === 'top' ? 0 : field.down === 'middle' ? (height - tall) / 2 : height - tall;
+  return block.lines.flatMap(({ line, baseline }) => {
+    const from = Math.min(0, line.ink?.left ?? 0);
+    const wide = (Math.max(line.width, line.ink?.right ?? 0) - from) * size;
+    const left = (field.along === 'left' ? 0 : field.along === 'centre' ? (width - wide) / 2 : width - wide) - from * size;
+    return line.glyphs.map(({ id, x, y }) => ({ id, x: left + x * size, y: top + (baseline - y) * size, turn: 0 }));
+  });
 }
 
 /** What has hardly any width is no larger than this. */
 const LARGEST_MM = 5000;
+/** Smaller lettering is none. */
+const LEAST_MM = 0.01;
 
 /** The size at which all texts of a field fit, mm. */
 export const oneSize = (field: TextField, texts: Iterable<string>, face: TextFace): number => {
   let least = LARGEST_MM;
-  for (const text of new Set(texts)) least = Math.min(least, new Fitting(text, face, styleOf(field)).largest(field.place));
+  for (const text of new Set(texts)) least = Math.min(least, largestOf(field, new Fitting(text, face, styleOf(field))));
   return least;
 };
 
@@ -96,24 +124,51 @@ function placeOperator({ x, y, width, height, turn }: FieldPlace, pageHeight: nu
   return `${n(cos * k)} ${n(-sin * k)} ${n(-sin * k)} ${n(-cos * k)} ${n(e * k)} ${n((pageHeight - f) * k)} cm`;
 }
 
-function textOperators(field: TextField, { size, block }: LaidText, fontName: string, spotName: SpotName): string {
-  const { width, height } = field.place;
-  const tall = block.height * size;
-  const top = field.down === 'top' ? 0 : field.down === 'middle' ? (height - tall) / 2 : height - tall;
-  const glyphs = block.lines.flatMap(({ line, baseline }) => {
-    const from = Math.min(0, line.ink?.left ?? 0);
-    const wide = (Math.max(line.width, line.ink?.right ?? 0) - from) * size;
-    const left = (field.along === 'left' ? 0 : field.along === 'centre' ? (width - wide) / 2 : width - wide) - from * size;
-    return line.glyphs.map(({ id, x, y }) => {
-      const hex = id.toString(16).padStart(4, '0');
-      // Letters stand upright where y goes down.
-      return `1 0 0 -1 ${n(left + x * size)} ${n(top + (baseline - y) * size)} Tm<${hex}>Tj`;
-    });
-  });
+/** How a page says that what follows is painted in part. */
+type StrengthName = (strength: number) => string;
+
+function textOperators(
+  field: TextField,
+  laid: LaidText,
+  fontName: string,
+  spotName: SpotName,
+  strengthName: StrengthName
+): string {
+  const glyphs = glyphsOf(field, laid);
   if (glyphs.length === 0) return '';
-  const { outline } = field;
+  const shown = glyphs
+    .map(({ id, x, y, turn }) => {
+      const [cos, sin] = [n(Math.cos(turn)), n(Math.sin(turn))];
+      // Letters stand upright where y goes down.
+      return `${cos} ${sin} ${sin} ${n(-Math.cos(turn))} ${n(x)} ${n(y)} Tm<${id.toString(16).padStart(4, '0')}>Tj`;
+    })
+    .join('\n');
+  const { outline, shadow } = field;
   const line = outline ? `${colourOperator(outline.colour, true, spotName)} ${n(outline.mm)} w 1 j 2 Tr ` : '';
-  return `BT ${colourOperator(field.colour, false, spotName)} ${line}/${fontName} ${n(size)} Tf ${glyphs.join('\n')} ET`;
+  const text = (before: string) => `BT ${before}/${fontName} ${n(laid.size)} Tf ${shown} ET`;
+  const letters = text(`${colourOperator(field.colour, false, spotName)} ${line}`);
+  if (!shadow) return letters;
+  const { moves, strength } = shadowMoves(shadow);
+  const dark = text(`${colourOperator(shadow.colour, false, spotName)} `);
+  const shadows = moves.map(({ x, y }) => `q 1 0 0 1 ${n(x)} ${n(y)} cm ${dark} Q`);
+  return `q /${strengthName(strength)} gs ${shadows.join('\n')} Q ${letters}`;
+}
+
+/** Copies that a soft shadow is made of. */
+const SOFT_COPIES = 32;
+
+/**
+ * A shadow as copies that are moved, and how strong each is. Copies that are spread evenly over a disc make an edge that
+ * fades over its width; where all lie, they are together as strong as the shadow.
+ */
+export function shadowMoves({ right, down, soft, strength }: TextShadow): { moves: Point[]; strength: number } {
+  if (soft === 0) return { moves: [{ x: right, y: down }], strength };
+  const moves = Array.from({ length: SOFT_COPIES }, (_, i) => {
+    // A spiral of golden angles fills a disc evenly (Vogel 1979).
+    const [far, angle] = [soft * Math.sqrt((i + 0.5) / SOFT_COPIES), i * Math.PI * (3 - Math.sqrt(5))];
+    return { x: right + far * Math.cos(angle), y: down + far * Math.sin(angle) };
+  });
+  return { moves, strength: 1 - (1 - Math.min(strength, 0.99)) ** (1 / SOFT_COPIES) };
 }
 
 function barsOf(colour: FieldColour, dark: readonly Box[], spotName: SpotName): string {
@@ -139,6 +194,7 @@ export class OverlayWriter {
   readonly #pictures = new Map<string, number>();
   /** By name and inks, each spot colour as the page has it. */
   readonly #spots = new Map<string, { name: string; space: string }>();
+  readonly #strengths = new Map<number, string>();
   readonly #kids: number[] = [];
 
   /**
@@ -173,13 +229,14 @@ export class OverlayWriter {
     });
     const fonts = [...this.#written.values()].map(({ name, number }) => `/${name} ${number} 0 R`).join('');
     const spots = [...this.#spots.values()].map(({ name, space }) => `/${name}${space}`).join('');
+    const strengths = [...this.#strengths].map(([strength, name]) => `/${name}<</ca ${n(strength)}>>`).join('');
     const images = [...shown].map((number) => `/P${number} ${number} 0 R`).join('');
     const contents = this.#objects.reserve();
     this.#objects.putContent(contents, '', drawn.join(''));
     const box = `[0 0 ${n(widthMm / MM_PER_POINT)} ${n(heightMm / MM_PER_POINT)}]`;
     this.#kids.push(
       this.#objects.add(
-        `/Type/Page/Parent ${this.#pages} 0 R/MediaBox${box}/Contents ${contents} 0 R/Resources<</Font<<${fonts}>>/XObject<<${images}>>/ColorSpace<<${spots}>>>>`
+        `/Type/Page/Parent ${this.#pages} 0 R/MediaBox${box}/Contents ${contents} 0 R/Resources<</Font<<${fonts}>>/XObject<<${images}>>/ColorSpace<<${spots}>>/ExtGState<<${strengths}>>>>`
       )
     );
   }
@@ -215,7 +272,13 @@ export class OverlayWriter {
     if (text.trim() === '') return '';
     const font = this.#fonts.get(field.font);
     if (!font) throw new RangeError(`The shop has no font ${field.font}.`);
-    return textOperators(field, layText(field, text, font.face, most), this.#fontName(field.font, font), this.#spotName);
+    return textOperators(
+      field,
+      layText(field, text, font.face, most),
+      this.#fontName(field.font, font),
+      this.#spotName,
+      this.#strengthName
+    );
   }
 
   #code(field: CodeField, text: string): string {
@@ -225,6 +288,12 @@ export class OverlayWriter {
     if (!label) return bars;
     return `${bars} 1 0 0 1 0 ${n(label.top)} cm ${this.#text(label.field, label.text, undefined)}`;
   }
+
+  readonly #strengthName: StrengthName = (strength) => {
+    const name = this.#strengths.get(strength) ?? `G${this.#strengths.size}`;
+    this.#strengths.set(strength, name);
+    return name;
+  };
 
   readonly #spotName: SpotName = ({ name, inks }) => {
     const key = JSON.stringify([name, inks]);

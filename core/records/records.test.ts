@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { faceOf } from '../../tests/made/faces';
 import type { CodeField, TextField } from './field';
+import { newCode, newText } from './new-field';
 import { keptTable } from './kept-table';
 import { Filling, lookAt, sizesForAll, type LookedAt } from './records';
 import type { RiskKind } from './risks';
@@ -9,22 +10,11 @@ import { readText } from './read-table';
 /** Crew passes: a name, a number and a code. */
 
 const PLACE = { x: 5, y: 5, width: 60, height: 12, turn: 0 };
-const INK = { is: 'inks' as const, inks: [0, 0, 0, 1] as [number, number, number, number] };
 const name: TextField = {
-  id: 1,
-  name: 'Name',
-  is: 'text',
-  place: PLACE,
-  content: '{first name} {last name}[, {club}]',
+  ...newText([], PLACE, '{first name} {last name}[, {club}]', 'Name'),
   font: 'Sans',
   size: { is: 'one for all' },
-  wrap: false,
-  along: 'left',
-  down: 'middle',
-  lineSpacing: 1,
-  letterSpacing: 0,
-  colour: INK,
-  outline: null
+  along: 'left'
 };
 const number: TextField = {
   ...name,
@@ -34,18 +24,7 @@ const number: TextField = {
   size: { is: 'fixed', pt: 18 },
   place: { ...PLACE, width: 30 }
 };
-const code: CodeField = {
-  id: 3,
-  name: 'Code',
-  is: 'code',
-  correction: 'middle',
-  below: false,
-  thinner: 0,
-  kind: 'Data Matrix',
-  content: '{number}',
-  place: { ...PLACE, width: 12 },
-  colour: INK
-};
+const code: CodeField = { ...newCode([name, number], { ...PLACE, width: 12 }, '{number}', 'Code'), kind: 'Data Matrix' };
 const faces = new Map([['Sans', faceOf('latin')]]);
 
 const TABLE = `FIRST_NAME;Last-Name;Club;No

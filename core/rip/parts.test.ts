@@ -2,11 +2,13 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { madePdf } from '../../tests/made/pdf';
 import { madePress } from '../../tests/made/press';
 import { makeDrawing, type Drawing } from '../artwork/drawing';
+import { makeMarkedDrawing } from '../artwork/marked';
 import { drawingChoices } from '../artwork/piece';
 import { wholePage } from '../artwork/preparation';
 import { turnedSides } from '../geometry/box';
 import { apply } from '../geometry/matrix';
 import { fourInks } from '../inks/ink-set';
+import { newLayer } from '../inks/stack';
 import type { PDFDocument } from '../interpreter/interpreter';
 import { PartDrawer, type Needed, type Part, type Sprite } from './parts';
 import { pieceToRun, plateLayout, spritesOf, type RipPlan } from './plan';
@@ -154,5 +156,58 @@ describe('pieces with something over them', () => {
       expect(Math.min(...places.map((p) => p.x))).toBeCloseTo(piece.x + beyond.left, 6);
       expect(Math.min(...places.map((p) => p.y))).toBeCloseTo(piece.y + beyond.top, 6);
     });
+  });
+});
+
+describe('a piece with something over it in an ink of its own', () => {
+  it('has it in that ink alone, beside what the artwork marks', () => {
+    const marks = { spots: ['Gloss'], layers: [] };
+    const marked = { spots: { Gloss: [0, 0, 0, 1] as const }, width: WIDE, height: HIGH };
+    const pages = {
+      // Marked on the left, and cyan all over.
+      base: { ...marked, content: `${base.content} /S0 cs 1 scn 0 0 4 ${HIGH} re f` },
+      // Marked on the right, and black in the middle.
+      over: { ...marked, content: `/S0 cs 1 scn 16 0 4 ${HIGH} re f 0 0 0 1 k 9 0 2 ${HIGH} re f` }
+    };
+    const layers = [newLayer(1, 'colour'), newLayer(2, 'varnish', { cover: { is: 'marked' } })];
+    const prepare = { ...wholePage({ widthMm: WIDE, heightMm: HIGH }), leftOut: { spots: ['Gloss'], layers: [], fields: false } };
+    const glossy: RipPlan = {
+      ...plan,
+      inks: [...plan.inks, { ...plan.inks[0]!, name: 'Varnish', role: 'varnish' }],
+      layers: layers.map(({ ink }) => ({ ink })) as RipPlan['layers'],
+      sources: [
+        {
+          ...plan.sources[0]!,
+          bleed: { left: 0, top: 0, right: 0, bottom: 0 },
+          prepare,
+          stack: { layers: layers.map((layer, place) => ({ ...layer, place })), marks: { varnish: marks } }
+        }
+      ],
+      pieces: [
+        { source: 0, x: 1, y: 1, turn: 0, overlay: 0 },
+        { source: 0, x: 25, y: 1, turn: 0 }
+      ]
+    };
+    const layered = new PartDrawer(glossy, inks.kernels);
+    expect(layered.needed(BAND, [])).toEqual(
+      expect.arrayContaining([
+        { source: 0 },
+        { source: 0, marked: 'varnish' },
+        { source: 0, overlay: 0 },
+        { source: 0, overlay: 0, marked: 'varnish' }
+      ])
+    );
+    const of = ({ overlay, marked: ink }: Needed) => {
+      const document = documentOf(madePdf(overlay === undefined ? pages.base : pages.over));
+      return ink
+        ? makeMarkedDrawing(document, 0, marks, prepare.leftOut)
+        : makeDrawing(document, 0, drawingChoices(glossy.sources[0]!), inks);
+    };
+    const [first, plain] = layered.draw(BAND, [], of) as [Part, Part];
+    const varnish = (part: Part, x: number) => part.layers[1]!.pixels()[50 * part.rect.width + x * 10];
+    expect([2, 6, 10, 18].map((x) => varnish(first, x))).toEqual([255, 0, 0, 255]);
+    expect([2, 6, 10, 18].map((x) => varnish(plain, x))).toEqual([255, 0, 0, 0]);
+    expect([2, 10, 18].map((x) => at(first, x, 5))).toEqual([CYAN, BLACK, CYAN]);
+    for (const part of [first, plain]) part.release?.();
   });
 });

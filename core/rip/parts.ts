@@ -1,6 +1,6 @@
 import type { Drawing } from '../artwork/drawing';
 import { drawOver, drawPiece, type PieceGrid } from '../artwork/piece';
-import { LayerDrawer, type LayerDrawings } from '../artwork/piece-layers';
+import { LayerDrawer, type LayerDrawings, type OverDrawings } from '../artwork/piece-layers';
 import type { Box } from '../geometry/box';
 import { cellsOf, type Cells } from '../geometry/cells';
 import { apply } from '../geometry/matrix';
@@ -88,17 +88,27 @@ export class PartDrawer {
       if (!this.#rows(piece, band)) continue;
       const { source, overlay } = piece;
       if (!this.#sprite(piece, sprites)) for (const needed of this.neededFor(source)) all.set(JSON.stringify(needed), needed);
-      if (overlay !== undefined) all.set(`${source}/${overlay}`, { source, overlay });
+      if (overlay === undefined) continue;
+      all.set(`${source}/${overlay}`, { source, overlay });
+      for (const marked of this.#marksOf(source)) all.set(`${source}/${overlay}/${marked}`, { source, overlay, marked });
     }
     return [...all.values()];
+  }
+
+  /** The inks that the stack of an artwork has marked in it. */
+  #marksOf(source: number): ExtraInk[] {
+    return Object.keys(sourceOf(this.#plan, source).stack?.marks ?? {}) as ExtraInk[];
   }
 
   /** The drawings of an artwork: its page, and what it marks. */
   neededFor(source: number): Needed[] {
     const { stack } = sourceOf(this.#plan, source);
-    const marks = Object.keys(stack?.marks ?? {}) as ExtraInk[];
     const own = stack?.layers.filter((layer) => layer.own) ?? [];
-    return [{ source }, ...marks.map((marked) => ({ source, marked })), ...own.map(({ id }) => ({ source, layer: id }))];
+    return [
+      { source },
+      ...this.#marksOf(source).map((marked) => ({ source, marked })),
+      ...own.map(({ id }) => ({ source, layer: id }))
+    ];
   }
 
   /** Draws an artwork whole, for placing it many times. @param into room for its layers, one after the other */
@@ -131,21 +141,27 @@ export class PartDrawer {
         parts.push({ rect, layers: this.#layersOf(sprite), top: rect.y, clip });
         continue;
       }
-      const over = overlay === undefined ? undefined : drawingOf({ source, overlay });
+      const over = overlay === undefined ? undefined : this.#over({ source, overlay }, drawingOf);
       const grid = { ...rect, turn: piece.turn };
       if (sprite && over) {
-        const pixmap = ofSprite(sprite, over, rect, top, bottom);
-        drawOver(pixmap, sourceOf(this.#plan, source), over, grid);
+        const pixmap = ofSprite(sprite, over.colour, rect, top, bottom);
+        drawOver(pixmap, sourceOf(this.#plan, source), over.colour, grid);
         parts.push({ rect, layers: [this.#plain(pixmap)], top, release: () => pixmap.destroy(), clip });
       } else parts.push({ rect, ...this.#draw(source, over, drawingOf, grid, top, bottom), top, clip });
     }
     return parts;
   }
 
+  /** What lies over a piece: in its colours, and what is marked of it. */
+  #over({ source, overlay }: Needed, drawingOf: DrawingOf): OverDrawings {
+    const marked = this.#marksOf(source).map((ink) => [ink, drawingOf({ source, overlay, marked: ink })]);
+    return { colour: drawingOf({ source, overlay }), marked: Object.fromEntries(marked) as OverDrawings['marked'] };
+  }
+
   /** Rows of an artwork, layer by layer. */
   #draw(
     source: number,
-    over: Drawing | undefined,
+    over: OverDrawings | undefined,
     drawingOf: DrawingOf,
     grid: PieceGrid,
     top: number,
@@ -156,11 +172,11 @@ export class PartDrawer {
     const page = drawingOf({ source });
     if (!stack || isPlain(stack)) {
       const pixmap = drawPiece(piece, page, grid, top, bottom);
-      if (over) drawOver(pixmap, piece, over, grid);
+      if (over) drawOver(pixmap, piece, over.colour, grid);
       return { layers: [this.#plain(pixmap, stack?.layers[0]?.place)], release: () => pixmap.destroy() };
     }
     const marked: LayerDrawings['marked'] = {};
-    for (const ink of Object.keys(stack.marks) as ExtraInk[]) marked[ink] = drawingOf({ source, marked: ink });
+    for (const ink of this.#marksOf(source)) marked[ink] = drawingOf({ source, marked: ink });
     const own = Object.fromEntries(
       stack.layers.flatMap(({ id, own: picture }) => (picture ? [[id, drawingOf({ source, layer: id })]] : []))
     ) as Record<number, Drawing>;

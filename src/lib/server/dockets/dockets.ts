@@ -10,6 +10,7 @@ import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import type { Point } from '$core/geometry/matrix';
 import type { Stack } from '$core/inks/stack';
 import { hasRecords } from '$core/records/choices';
+import { pageWithFields } from '$core/records/field-spots';
 import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
 import type { ListPage, ListQuery } from '$lib/listing';
@@ -159,14 +160,18 @@ export class Dockets {
 
   /** The layers that a docket is printed in, without its lines, which take their time. */
   layers({ artwork, choices }: Docket): Pick<PreparedDocket, 'marks' | 'stack'> {
-    const marks = marksOf(artwork.facts, this.#needs.settings.current.rules, choices.roles);
+    const marks = marksOf(
+      pageWithFields(artwork.facts, choices.records.fields),
+      this.#needs.settings.current.rules,
+      choices.roles
+    );
     return { marks, stack: stackOf(choices.stack, marks) };
   }
 
   #prepare(docket: Docket, rules: readonly RoleRule[]): PreparedDocket {
     const { choices } = docket;
     const lines = this.#needs.artworks.lines(docket.artworkId, docket.page);
-    const preparation = prepare(choices, docket.artwork.facts, lines, rules);
+    const preparation = prepare(choices, pageWithFields(docket.artwork.facts, choices.records.fields), lines, rules);
     const role = (name: string) => roleOf(name, rules, choices.roles);
     const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
     const layers = this.layers(docket);

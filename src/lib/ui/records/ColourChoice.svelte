@@ -46,7 +46,7 @@
   {#each PROCESS as ink, i (ink)}
     <label class="flex items-center gap-0.5" title={ink}
       >{ink[0] === 'B' ? 'K' : ink[0]}<input
-        class="in-sentence w-10 text-center"
+        class="in-sentence w-12 text-center"
         type="number"
         min="0"
         max="100"

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { ALONG, DOWN, type TextField } from '$core/records/field';
+  import { ALONG, DOWN, type TextField, type TextShadow } from '$core/records/field';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import ColourChoice from './ColourChoice.svelte';
@@ -12,6 +12,13 @@
   }
   let { field, faces, unit, onchange: text }: Props = $props();
 
+  const SHADOW: TextShadow = { right: 0.5, down: 0.5, soft: 0.3, strength: 0.5, colour: { is: 'inks', inks: [0, 0, 0, 1] } };
+  /** How the one line lies. */
+  const lies = $derived(field.bend === 0 ? (field.wrap ? 'more' : 'one') : field.bend > 0 ? 'high' : 'low');
+  function lie(how: string): void {
+    const bend = Math.abs(field.bend) || 60;
+    text({ wrap: how === 'more', bend: how === 'high' ? bend : how === 'low' ? -bend : 0 });
+  }
   const SIZES = { fixed: 'always', largest: 'as large as fits', 'one for all': 'one size for all: as the longest fits' } as const;
 </script>
 
@@ -54,13 +61,24 @@
       }}
     /> pt
   {/if}, on
-  <select
-    class="in-sentence"
-    aria-label="Lines"
-    value={field.wrap ? 'more' : 'one'}
-    onchange={(event) => text({ wrap: event.currentTarget.value === 'more' })}
-    ><option value="one">one line</option><option value="more">as many lines as it takes</option></select
-  >,
+  <select class="in-sentence" aria-label="Lines" value={lies} onchange={(event) => lie(event.currentTarget.value)}
+    ><option value="one">one line</option><option value="more">as many lines as it takes</option><option value="high"
+      >an arc, high in the middle</option
+    ><option value="low">an arc, low in the middle</option></select
+  >{#if field.bend !== 0}
+    of
+    <input
+      class="in-sentence w-12 text-center"
+      type="number"
+      min="5"
+      max="180"
+      aria-label="Degrees of the arc"
+      value={Math.abs(field.bend)}
+      onchange={(event) => {
+        const bend = Number(event.currentTarget.value);
+        if (bend >= 5 && bend <= 180) text({ bend: Math.sign(field.bend) * bend });
+      }}
+    />°{/if},
   <select
     class="in-sentence"
     aria-label="Across"
@@ -129,4 +147,60 @@
       onchange={(colour) => text({ outline: { ...outline, colour } })}
     />
   {/if}
+  <label class="flex items-center gap-1"
+    ><input
+      type="checkbox"
+      class="checkbox checkbox-xs"
+      checked={field.shadow !== null}
+      onchange={(event) => text({ shadow: event.currentTarget.checked ? SHADOW : null })}
+    />with a shadow</label
+  >
 </p>
+{#if field.shadow}
+  {@const { shadow } = field}
+  {@const cast = (change: Partial<TextShadow>) => text({ shadow: { ...shadow, ...change } })}
+  <p class="flex flex-wrap items-center gap-1">
+    The shadow
+    <LengthBox
+      sentence
+      label="Shadow to the right"
+      {unit}
+      value={shadow.right}
+      min={-100}
+      max={100}
+      onchange={(right) => cast({ right })}
+    />
+    to the right,
+    <LengthBox
+      sentence
+      label="Shadow downward"
+      {unit}
+      value={shadow.down}
+      min={-100}
+      max={100}
+      onchange={(down) => cast({ down })}
+    /> down, soft by <LengthBox
+      sentence
+      label="Softness of the shadow"
+      {unit}
+      value={shadow.soft}
+      max={50}
+      onchange={(soft) => cast({ soft })}
+    />
+    {unit},
+    <input
+      class="in-sentence w-12 text-center"
+      type="number"
+      min="5"
+      max="100"
+      aria-label="Strength of the shadow, %"
+      value={Math.round(shadow.strength * 100)}
+      onchange={(event) => {
+        const strength = Number(event.currentTarget.value) / 100;
+        if (strength >= 0.05 && strength <= 1) cast({ strength });
+      }}
+    />
+    % strong, in
+    <ColourChoice label="Colour of the shadow" colour={shadow.colour} onchange={(colour) => cast({ colour })} />
+  </p>
+{/if}

@@ -68,7 +68,7 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over.file);
   const own = stack?.layers.find(({ id }) => id === needed.layer)?.own;
   const drawing = marks
-    ? makeMarkedDrawing(opened.document, source.page, marks, source.prepare.leftOut)
+    ? makeMarkedDrawing(opened.document, over?.page ?? source.page, marks, source.prepare.leftOut)
     : makeDrawing(opened.document, over?.page ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
   at.drawings.set(keyOf(needed), { drawing, opened: over === undefined ? opened : undefined });
   return drawing;
