@@ -1,6 +1,8 @@
 import { NO_RECORDS, type RecordChoices } from '$core/records/choices';
-import type { CodeField, TextField } from '$core/records/field';
-import { newCode, newText } from '$core/records/new-field';
+import { zipSync } from 'fflate';
+import sharp from 'sharp';
+import type { CodeField, PictureField, TextField } from '$core/records/field';
+import { newCode, newPicture, newText } from '$core/records/new-field';
 import { seededRandom } from '$core/geometry/random';
 
 /** The crews of the lantern regatta: made-up people, and the fields that their passes have. */
@@ -24,6 +26,32 @@ export function crewList(count = 64): string {
     [pick(FIRST), pick(LAST), pick(BOATS), pick(TASKS), String(27_001 + i)].join(';')
   );
   return ['FIRST_NAME;Last-Name;Boat name;Task;Pass No.', ...rows].join('\r\n');
+}
+
+/** Of each boat its flag, by its name: two colours, parted its own way. */
+export async function burgees(): Promise<Uint8Array> {
+  const [width, height] = [360, 240];
+  const PARTED: [string, string, (x: number, y: number) => boolean][] = [
+    ['#1d4e89', '#f4d35e', (x) => x < 0.38],
+    ['#b3202c', '#ffffff', (x, y) => Math.abs(x - 0.35) < 0.09 || Math.abs(y - 0.5) < 0.13],
+    ['#0b6e4f', '#fdfcdc', (x, y) => y < 0.5],
+    ['#111111', '#f08a24', (x, y) => x < Math.abs(y - 0.5) * 1.6],
+    ['#274c77', '#e7ecef', (x, y) => Math.hypot(x - 0.5, (y - 0.5) / 1.5) > 0.24],
+    ['#5f0f40', '#fb8b24', (x, y) => x + y < 1]
+  ];
+  const files: Record<string, Uint8Array> = {};
+  for (const [i, boat] of BOATS.entries()) {
+    const [first, second, isFirst] = PARTED[i]!;
+    const raw = new Uint8Array(width * height * 3);
+    for (let at = 0; at < width * height; at++) {
+      const colour = isFirst((at % width) / width, Math.floor(at / width) / height) ? first : second;
+      for (let k = 0; k < 3; k++) raw[at * 3 + k] = Number.parseInt(colour.slice(1 + 2 * k, 3 + 2 * k), 16);
+    }
+    files[`burgees/${boat.toLowerCase().replaceAll(' ', '_')}.png`] = await sharp(raw, { raw: { width, height, channels: 3 } })
+      .png()
+      .toBuffer();
+  }
+  return zipSync(files);
 }
 
 const NAVY: [number, number, number, number] = [1, 0.75, 0.2, 0.35];
@@ -53,9 +81,15 @@ const code: CodeField = {
   kind: 'Data Matrix'
 };
 
+const burgee: PictureField = {
+  ...newPicture([name, boat, number, code], { x: 49, y: 41, width: 13, height: 8.7, turn: 0 }, '{boat}', 'Burgee'),
+  fit: 'whole',
+  along: 'right'
+};
+
 /** One name is not spelled as any column: it was matched by hand. */
 export const CREW_RECORDS: RecordChoices = {
   ...NO_RECORDS,
-  fields: [name, boat, number, code],
+  fields: [name, boat, number, code, burgee],
   chosen: { boat: 'Boat name' }
 };

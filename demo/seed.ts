@@ -13,7 +13,7 @@ import {
   slipSign,
   windowSticker
 } from './artwork';
-import { CREW_RECORDS, crewList } from './crew';
+import { burgees, CREW_RECORDS, crewList } from './crew';
 import { climb } from './climb';
 import { Shop } from '$lib/server/app/shop';
 import type { PrintMode } from '$core/media/modes';
@@ -265,12 +265,13 @@ async function fill(shop: Shop): Promise<void> {
 
   // Passes for the crews, each with a name and a code of its own.
   const passes = docket('Crew pass.pdf', 'Regatta committee', { conditionId: photo, cut: true, records: CREW_RECORDS });
-  await shop.docketRecords.take(passes.id, passes.version, {
+  const listed = await shop.docketRecords.take(passes.id, passes.version, {
     bytes: new TextEncoder().encode(crewList()),
     name: 'crews, final (2).csv',
     how: {},
     key: undefined
   });
+  await shop.docketRecords.takePictures(passes.id, listed.docket.version, bytesOf(await burgees()), 'burgees.zip');
   shop.runEditing.add([passes.id]);
 
   // One run is printed and waits for the cutter, one is RIPped, one is being laid out.

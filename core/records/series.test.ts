@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { editTable, keptTable } from './kept-table';
-import { copiesColumn, readRanges, seriesOf } from './series';
+import { readRanges } from './ranges';
+import { copiesColumn, seriesOf } from './series';
 
 const table = keptTable({
   columns: ['name', 'Qty.'],

@@ -1,39 +1,12 @@
 import type { RecordChoices } from './choices';
 import { matchNames, plainName } from './names';
 import { readNumber } from './forms';
+import { readRanges, SeriesError } from './ranges';
 import type { KeptTable } from './kept-table';
 
 /** Which record each copy of a docket is. */
 
-/** What cannot be said of records, in a sentence. */
-export class SeriesError extends Error {
-  override name = 'SeriesError';
-}
-
 export const MOST_SERIES = 100_000;
-
-export interface NumberRange {
-  from: number;
-  to: number;
-}
-
-/** Ranges of numbers as they are typed: 1-20, 35, 40-. @throws SeriesError */
-export function readRanges(text: string, last: number): NumberRange[] {
-  return text
-    .replace(/\s*[-–]\s*/g, '-')
-    .split(/[,;\s]+/)
-    .filter((part) => part !== '')
-    .map((part) => {
-      const found = /^(\d{0,7})(-?)(\d{0,7})$/.exec(part);
-      const [, first = '', dash, second = ''] = found ?? [];
-      if (!found || first + second === '' || (dash === '' && second !== ''))
-        throw new SeriesError(`“${part}” is no range of records. It looks like 1-20, 35.`);
-      const from = first === '' ? 1 : Number(first);
-      const to = dash === '' ? from : second === '' ? last : Number(second);
-      if (to < from) throw new SeriesError(`“${part}” ends before it begins.`);
-      return { from, to };
-    });
-}
 
 /** A copies cell as people fill it in: nothing and 0 for none. */
 function copiesIn(cell: string, record: number, column: string): number {

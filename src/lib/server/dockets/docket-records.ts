@@ -1,6 +1,7 @@
 import { ppiAtDistance } from '$core/checks/size';
 import { hasRecords, type RecordChoices } from '$core/records/choices';
-import type { TableEdit, TableNews } from '$core/records/kept-table';
+import { stringify } from 'csv-stringify/sync';
+import type { KeptTable, TableEdit, TableNews } from '$core/records/kept-table';
 import type { TableChoices } from '$core/records/table-choices';
 import { copiesColumn } from '$core/records/series';
 import type { Conditions } from '../conditions/conditions';
@@ -129,22 +130,34 @@ export class DocketRecords {
     const { table: ref } = dockets.get(id).choices.records;
     if (!ref) return { total: 0, rows: [] };
     const table = tables.get(ref);
-    const asked = words.toLocaleLowerCase('en').split(/\s+/).filter(Boolean);
-    const wanted = records && new Set(records);
-    const isAsked = (row: readonly string[], number: number) => {
-      if (wanted && !wanted.has(number)) return false;
-      if (asked.length === 0) return true;
-      const text = `${number} ${row.join(' ')}`.toLocaleLowerCase('en');
-      return asked.every((word) => text.includes(word));
-    };
-    const all = wanted === undefined && asked.length === 0;
-    const places = all ? undefined : table.rows.flatMap((row, i) => (isAsked(row, table.numbers[i]!) ? [i] : []));
+    const places = words.trim() === '' && !records ? undefined : placesWith(table, words, records);
     const total = places?.length ?? table.rows.length;
     const shown = Array.from(
       { length: Math.max(0, Math.min(MOST_ROWS_AT_ONCE, total - from)) },
       (_, i) => places?.[from + i] ?? from + i
     );
     return { total, rows: shown.map((i) => ({ record: table.numbers[i]!, cells: table.rows[i]! })) };
+  }
+
+  /** The numbers of all records with some words in them. */
+  matching(id: number, words: string): number[] {
+    const { dockets, tables } = this.#needs;
+    const { table: ref } = dockets.get(id).choices.records;
+    if (!ref) return [];
+    const table = tables.get(ref);
+    return placesWith(table, words).map((i) => table.numbers[i]!);
+  }
+
+  /** A docket's table as a file: commas, UTF-8 with its mark; what a spreadsheet would work out stays text. */
+  written(id: number): { name: string; csv: string } {
+    const { dockets, tables } = this.#needs;
+    const { table: ref } = dockets.get(id).choices.records;
+    if (!ref) throw new Problem(409, 'This docket has no table.');
+    const { columns, rows } = tables.get(ref);
+    return {
+      name: `${ref.name.replace(/\.[^.]*$/, '') || 'table'}.csv`,
+      csv: stringify([columns, ...rows], { bom: true, escape_formulas: true, record_delimiter: 'windows' })
+    };
   }
 
   /** The records that a docket prints, each once, in their order. */
@@ -178,6 +191,19 @@ export class DocketRecords {
     const { dockets } = this.#needs;
     return dockets.change(id, version, { choices: { ...dockets.get(id).choices, records } });
   }
+}
+
+/** Where in a table the rows with some words in them are, or some records. */
+function placesWith(table: KeptTable, words: string, records?: readonly number[]): number[] {
+  const asked = words.toLocaleLowerCase('en').split(/\s+/).filter(Boolean);
+  const wanted = records && new Set(records);
+  return table.rows.flatMap((row, i) => {
+    const number = table.numbers[i]!;
+    if (wanted && !wanted.has(number)) return [];
+    if (asked.length === 0) return [i];
+    const text = `${number} ${row.join(' ')}`.toLocaleLowerCase('en');
+    return asked.every((word) => text.includes(word)) ? [i] : [];
+  });
 }
 
 function mustBeOf(docket: Docket, version: number): void {

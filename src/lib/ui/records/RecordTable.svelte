@@ -4,7 +4,8 @@
   import type { TableEdit } from '$core/records/kept-table';
   import type { TableRef } from '$core/records/choices';
   import type { TablePage } from '$lib/server/dockets/docket-records';
-  import { send } from '$lib/ui/common/client';
+  import { isPrinted, withRecord, writeRanges } from '$core/records/ranges';
+  import { attempt, send } from '$lib/ui/common/client';
 
   interface Props {
     docketId: number;
@@ -13,11 +14,33 @@
     record: number | null;
     /** Only these are shown; all where there are none. */
     only: readonly number[] | null;
+    /** What is said of the records that are printed. */
+    printed: string;
+    onprinted: (only: string) => void;
     onshow: (record: number) => void;
     onall: () => void;
     onedit: (edit: TableEdit) => Promise<void>;
   }
-  let { docketId, table, record, only, onshow, onall, onedit }: Props = $props();
+  let { docketId, table, record, only, printed, onprinted, onshow, onall, onedit }: Props = $props();
+
+  const isTicked = (number: number): boolean => {
+    try {
+      return isPrinted(printed, number);
+    } catch {
+      return false;
+    }
+  };
+  async function tick(number: number, on: boolean): Promise<void> {
+    await attempt(() => Promise.resolve(onprinted(withRecord(printed, number, on))));
+  }
+  /** All that fit what is looked for, not those alone that are on the screen. */
+  async function printShown(): Promise<void> {
+    await attempt(async () => {
+      const numbers =
+        only ?? (await send<number[]>('GET', `/api/dockets/${docketId}/records?words=${encodeURIComponent(asked)}`));
+      onprinted(writeRanges(numbers.map((number) => ({ from: number, to: number }))));
+    });
+  }
 
   const ROW_PX = 30;
   /** Columns share the width, and are never narrower. */
@@ -143,7 +166,12 @@
       >{total.toLocaleString('en-GB')} of {table.count.toLocaleString('en-GB')}</span
     >
     {#if only}<button class="btn btn-xs" onclick={onall}>Show all again</button>{/if}
+    {#if (only || asked.trim() !== '') && total > 0}
+      <button class="btn btn-xs" onclick={() => void printShown()}>Print these alone</button>
+    {/if}
+    {#if printed !== ''}<button class="btn btn-xs" onclick={() => onprinted('')}>Print all</button>{/if}
     <span class="ml-auto flex gap-2">
+      <a class="btn btn-xs" href="/api/dockets/{docketId}/table/file" download>Write it out</a>
       <button class="btn btn-xs" onclick={() => void onedit({ is: 'add rows', rows: [[]] })}>Add a record</button>
       <button class="btn btn-xs" onclick={() => (forColumn = { column: null, name: '', content: '' })}>Add a column</button>
     </span>
@@ -184,15 +212,18 @@
   <div class="min-h-0 grow overflow-auto" bind:this={scroller} style="contain: strict">
     <table
       class="table-sm table table-fixed"
-      style="width: max(100%, {6 + table.columns.length * COLUMN_REM + 3}rem)"
+      style="width: max(100%, {9 + table.columns.length * COLUMN_REM + 3}rem)"
       aria-label="Records"
       aria-rowcount={total + 1}
     >
       <colgroup
-        ><col style="width: 5rem" />{#each table.columns as column (column)}<col />{/each}<col style="width: 3rem" /></colgroup
+        ><col style="width: 4rem" /><col style="width: 5rem" />{#each table.columns as column (column)}<col />{/each}<col
+          style="width: 3rem"
+        /></colgroup
       >
       <thead class="bg-base-100 sticky top-0 z-10">
         <tr style="height: {HEAD_PX}px">
+          <th>Prints</th>
           <th class="text-right">Record</th>
           {#each table.columns as column (column)}
             <th>
@@ -228,6 +259,20 @@
             class={row?.record === record ? 'bg-base-300' : 'hover:bg-base-200'}
           >
             {#if row}
+              <td class="py-0 text-center"
+                ><input
+                  type="checkbox"
+                  class="checkbox checkbox-xs"
+                  aria-label="Print record {row.record}"
+                  checked={isTicked(row.record)}
+                  onchange={(event) => {
+                    const { checked } = event.currentTarget;
+                    void tick(row.record, checked).then(
+                      () => ((event.target as HTMLInputElement).checked = isTicked(row.record))
+                    );
+                  }}
+                /></td
+              >
               <td class="py-0 text-right"
                 ><button class="link" aria-label="Show record {row.record}" onclick={() => onshow(row.record)}
                   >{row.record}</button
@@ -258,7 +303,7 @@
                   onclick={() => void onedit({ is: 'take out rows', records: [row.record] })}>×</button
                 ></td
               >
-            {:else}<td colspan={table.columns.length + 2} class="text-base-content/50">…</td>{/if}
+            {:else}<td colspan={table.columns.length + 3} class="text-base-content/50">…</td>{/if}
           </tr>
         {/each}
         {#if after > 0}<tr aria-hidden="true" style="height: {after}px"></tr>{/if}

@@ -307,6 +307,8 @@
               {table}
               {record}
               {only}
+              printed={records.only}
+              onprinted={(text) => change({ only: text })}
               onshow={show}
               onall={() => (only = null)}
               onedit={editTable}
