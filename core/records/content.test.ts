@@ -51,8 +51,8 @@ describe('a field’s text', () => {
     ['a ] b', 'A ] closes nothing; for the sign itself write \\].', 2],
     ['[a [b]]', 'A part that may go cannot have another within it.', 3],
     ['x{}', 'Between { and } stands the name of a column.', 1],
-    ['{a, big}', 'A value is upper case, lower case, each word or “like” an example, not “big”.', 0],
-    ['{count, by 3}', 'A counter has “from”, “step” and “like”, each with a number, not “by 3”.', 0],
+    ['{a, big}', 'A value is upper case, lower case, each word, “in” a list or “like” an example, not “big”.', 0],
+    ['{count, by 3}', 'A counter has “from”, “step” and “like”, each with a number, and “in” a list, not “by 3”.', 0],
     ['{a, like }', 'After “like” stands an example.', 0]
   ])('%s is refused: %s', (text, message, at) => {
     const refused = () => parseContent(text);

@@ -1,4 +1,5 @@
 import { dateLike, numberLike, readDate, readNumber } from './forms';
+import { entryAt, entryFor, listNamed, type ShopList } from './lists';
 
 /**
  * What a field says: a text with columns in it.
@@ -8,6 +9,7 @@ import { dateLike, numberLike, readDate, readNumber } from './forms';
  *     {number, like 0042}     a number in the form of an example: digits, decimals, thousands
  *     {day, like 31.12.2026}  a date in the form of the last day of 2026, a Thursday
  *     {count, from 10, step 5, like 0001}   a counter
+ *     {duty, in Duties}       what a list of the shop has for it; of a counter one entry after the other
  *     [c/o {contact}]         a part that goes where a value in it is empty
  *     \{ \} \[ \] \\          these signs themselves
  */
@@ -22,12 +24,14 @@ interface Value {
   column: string;
   letters?: (typeof CASES)[number] | undefined;
   like?: string | undefined;
+  list?: string | undefined;
 }
 interface Counter {
   is: 'counter';
   from: number;
   step: number;
   like?: string | undefined;
+  list?: string | undefined;
 }
 interface Optional {
   is: 'optional';
@@ -103,20 +107,51 @@ function valueOf(inner: string, at: number): Value | Counter {
   if (column === COUNTER) {
     const counter: Counter = { is: 'counter', from: 1, step: 1, like };
     for (const part of others) {
+      const list = listIn(part, at);
+      if (list !== undefined) {
+        counter.list = list;
+        continue;
+      }
       const [, what, figure] = /^(from|step)\s+(-?\d{1,9})$/.exec(part) ?? [];
-      if (!what) throw new ContentError(`A counter has “from”, “step” and “like”, each with a number, not “${part}”.`, at);
+      if (!what)
+        throw new ContentError(
+          `A counter has “from”, “step” and “like”, each with a number, and “in” a list, not “${part}”.`,
+          at
+        );
       counter[what as 'from' | 'step'] = Number(figure);
     }
     return counter;
   }
   const value: Value = { is: 'value', column, like };
   for (const part of others) {
+    const list = listIn(part, at);
+    if (list !== undefined) {
+      value.list = list;
+      continue;
+    }
     const letters = CASES.find((one) => one === part.toLowerCase());
-    if (!letters) throw new ContentError(`A value is ${CASES.join(', ')} or “like” an example, not “${part}”.`, at);
+    if (!letters) throw new ContentError(`A value is ${CASES.join(', ')}, “in” a list or “like” an example, not “${part}”.`, at);
     value.letters = letters;
   }
   return value;
 }
+
+/** The list that a part of a value names; nothing where it is about something else. */
+function listIn(part: string, at: number): string | undefined {
+  const [, name] = /^in(?:\s+(.*))?$/i.exec(part) ?? [];
+  if (name === undefined && !/^in$/i.test(part)) return undefined;
+  if (!name) throw new ContentError('After “in” stands the name of a list.', at);
+  return name;
+}
+
+/** The lists of the shop that a content asks for, each once. */
+export const listsOf = (content: Content): string[] => [
+  ...new Set(
+    content.flatMap((part) =>
+      typeof part === 'string' ? [] : part.is === 'optional' ? listsOf(part.parts) : part.list === undefined ? [] : [part.list]
+    )
+  )
+];
 
 /** The columns that a content asks for, each once, in its order. */
 export const columnsOf = (content: Content): string[] => [
@@ -132,21 +167,33 @@ export interface Filled {
   text: string;
   /** Columns that have no value here and stand outside of the parts that may go. */
   empty: string[];
-  /** Columns whose value is no number or date, as their form asks. */
+  /** Columns whose value is no number or date as their form asks, or not in their list. */
   unlike: string[];
 }
 
 /**
  * @param value of a column; nothing where the table has none of the name
  * @param place of the record, from 0, for counters
+ * @param lists of the shop
  */
-export function fill(content: Content, value: (column: string) => string | undefined, place: number): Filled {
+export function fill(
+  content: Content,
+  value: (column: string) => string | undefined,
+  place: number,
+  lists: readonly ShopList[] = []
+): Filled {
   const empty: string[] = [];
   const unlike: string[] = [];
   const textOf = (part: Content[number]): string => {
     if (typeof part === 'string') return part;
     if (part.is === 'counter') {
       const count = part.from + place * part.step;
+      if (part.list !== undefined) {
+        const list = listNamed(lists, part.list);
+        const entry = list && entryAt(list, count);
+        if (entry === undefined) unlike.push(COUNTER);
+        return entry ?? String(count);
+      }
       return part.like === undefined ? String(count) : (numberLike(count, part.like) ?? String(count));
     }
     if (part.is === 'optional') {
@@ -158,7 +205,14 @@ export function fill(content: Content, value: (column: string) => string | undef
       empty.push(part.column);
       return '';
     }
-    return lettered(part.like === undefined ? raw : liked(raw, part.like, part.column), part.letters);
+    const said = part.list === undefined ? raw : listed(raw, part.list, part.column);
+    return lettered(part.like === undefined ? said : liked(said, part.like, part.column), part.letters);
+  };
+  const listed = (raw: string, name: string, column: string): string => {
+    const list = listNamed(lists, name);
+    const entry = list && entryFor(list, raw);
+    if (entry === undefined) unlike.push(column);
+    return entry ?? raw;
   };
   const liked = (raw: string, like: string, column: string): string => {
     const number = readNumber(raw);

@@ -1,4 +1,5 @@
-import { COUNTER, parseContent, columnsOf } from './content';
+import { COUNTER, parseContent, columnsOf, listsOf } from './content';
+import type { ShopList } from './lists';
 import { freePlace } from './field-placing';
 import type { CodeField, Field, FieldPlace, PictureField, TextField } from './field';
 import { plainName } from './names';
@@ -86,6 +87,20 @@ export function askedColumns(content: string): string[] {
   } catch {
     return [];
   }
+}
+
+/** Those of the shop's lists that fields ask for. */
+export function askedLists(fields: readonly Pick<Field, 'content'>[], lists: readonly ShopList[]): ShopList[] {
+  const names = new Set(
+    fields.flatMap(({ content }) => {
+      try {
+        return listsOf(parseContent(content)).map(plainName);
+      } catch {
+        return [];
+      }
+    })
+  );
+  return lists.filter(({ name }) => names.has(plainName(name)));
 }
 
 /** What a column or an area is for, by its name. */

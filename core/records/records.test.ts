@@ -62,7 +62,7 @@ describe('records', () => {
       [6, 'Number: there is no “number”.'],
       [6, 'Code: there is no “number”.']
     ]);
-    expect(told('other form')).toEqual([[4, 'Number: “number” is no number or date as its example is.']]);
+    expect(told('other form')).toEqual([[4, 'Number: “number” is no number or date as its example is, or is not in its list.']]);
     expect(told('missing letters')).toEqual([[3, 'Name: Sans does not have “漢”.']]);
     expect(told('double')).toEqual([[5, 'It says the same as record 1: Ada Vik, No. 0001, 1.']]);
     expect(told('small')).toEqual([

@@ -4,6 +4,7 @@ import { CodeError } from './codes';
 import { columnsOf, fill, parseContent, type Content, type Filled } from './content';
 import type { Field, PictureField, TextField } from './field';
 import type { KeptTable } from './kept-table';
+import type { ShopList } from './lists';
 import { matchNames } from './names';
 import { RISKS, type Risk, type RiskKind } from './risks';
 import { ppiInField, type PictureSize } from './pictures';
@@ -16,6 +17,8 @@ import { MM_PER_POINT } from '../units/length';
 export interface Records extends Pick<RecordChoices, 'fields' | 'chosen'> {
   table: KeptTable;
   overrides?: RecordChoices['overrides'];
+  /** Of the shop, those that fields ask for. */
+  lists?: readonly ShopList[];
 }
 
 /** A field with its content understood. */
@@ -32,6 +35,7 @@ export class Filling {
   /** By number of a record its row. */
   readonly #rowOf: Map<number, number>;
   readonly #fields: readonly Understood[];
+  readonly #lists: readonly ShopList[];
   /** By name, in which column of a row its value is. */
   readonly #places = new Map<string, number>();
   /** By record and field. */
@@ -41,9 +45,10 @@ export class Filling {
    * @param numbers of the records that are gone through; all of the table
    * @throws ContentError for a field whose text cannot be understood
    */
-  constructor({ table, fields, chosen, overrides = [] }: Records, numbers: Filling['numbers'] = table.numbers) {
+  constructor({ table, fields, chosen, overrides = [], lists = [] }: Records, numbers: Filling['numbers'] = table.numbers) {
     this.numbers = numbers;
     this.#rows = table.rows;
+    this.#lists = lists;
     this.#rowOf = new Map(table.numbers.map((number, i) => [number, i]));
     this.#overrides = new Map(overrides.map((one) => [`${one.record}/${one.field}`, one]));
     this.#fields = fields.map((field) => ({ field, content: parseContent(field.content) }));
@@ -63,7 +68,7 @@ export class Filling {
     };
     return this.#fields.map(({ field, content }) => {
       const own = this.#overrides.get(`${number}/${field.id}`);
-      const filled = own?.text != null ? { text: own.text, empty: [], unlike: [] } : fill(content, value, index);
+      const filled = own?.text != null ? { text: own.text, empty: [], unlike: [] } : fill(content, value, index, this.#lists);
       return { field: own ? overridden(field, own) : field, ...filled };
     });
   }
@@ -148,7 +153,11 @@ export function* lookAt(filling: Filling, against: LookAgainst): Generator<numbe
           sentence: `${field.name}: there is no ${empty.map((name) => `“${name}”`).join(' and no ')}.`
         });
       for (const name of unlike)
-        tell({ ...said, kind: 'other form', sentence: `${field.name}: “${name}” is no number or date as its example is.` });
+        tell({
+          ...said,
+          kind: 'other form',
+          sentence: `${field.name}: “${name}” is no number or date as its example is, or is not in its list.`
+        });
       if (field.is === 'text') lookAtText(field, text, faceOf(field), record, against, looked, tell);
       else if (field.is === 'picture') lookAtPicture(field, text, record, against, tell);
       else if (text.trim() !== '') {

@@ -3,6 +3,7 @@ import { ArtworkChoices, beyondMm } from '$core/artwork/choices';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
+import { ShopLists } from '$core/records/lists';
 import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
 import { NO_FINISHING } from '$core/marks/finishing';
 import { Finishing } from '$core/marks/finishing-choice';
@@ -314,6 +315,8 @@ export const ShopSettings = z.object({
     .max(3650, 'Plates are kept for at most 3,650 days; or for ever.')
     .nullable()
     .default(null),
+  /** For fields of records. */
+  lists: ShopLists.default([]),
   libraryUrl: z
     .union([z.literal(''), z.url({ protocol: /^http$/, error: 'The address looks like http://192.168.1.20:8080' })])
     .default('')

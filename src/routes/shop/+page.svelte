@@ -13,6 +13,7 @@
   let { data }: PageProps = $props();
 
   let settings = $state(untrack(() => structuredClone(data.settings)));
+  let listName = $state('');
   let machine = $state({ kind: 'printer', name: '', url: '' });
 
   /** As they were when this page last knew them. What others change meanwhile is not written over. */
@@ -345,6 +346,61 @@
         </p>
         {#if room.printedRuns > 0}<button class="btn btn-sm" onclick={clearPlates}>Delete those of printed runs now</button>{/if}
       {/await}
+    </section>
+    <section aria-label="Lists" class="space-y-2">
+      <h2 class="text-lg font-semibold">Lists</h2>
+      <p class="text-base-content/70 text-sm">
+        For fields of records: an entry a line. <code>H = Helm</code> says “Helm” where a table has H; entries without a short form
+        are said by their number, or one after the other by a counter.
+      </p>
+      {#each settings.lists as list, i (i)}
+        <details class="border-base-300 border-b text-sm">
+          <summary class="cursor-pointer py-1"
+            >{list.name}
+            <span class="text-base-content/70">{list.entries.length} {list.entries.length === 1 ? 'entry' : 'entries'}</span
+            ></summary
+          >
+          <div class="flex items-center gap-2 pb-1">
+            <input
+              class="input input-sm grow"
+              maxlength="60"
+              aria-label="Name of the list"
+              bind:value={list.name}
+              onchange={save}
+            />
+            <button
+              class="btn btn-sm btn-ghost btn-square"
+              aria-label="Remove the list {list.name}"
+              onclick={() => {
+                settings.lists.splice(i, 1);
+                void save();
+              }}><Trash size={15} /></button
+            >
+          </div>
+          <textarea
+            class="textarea textarea-sm mb-2 w-full"
+            rows="6"
+            aria-label="Entries of {list.name}"
+            value={list.entries.join('\n')}
+            onchange={(event) => {
+              list.entries = event.currentTarget.value.split('\n').filter((entry) => entry.trim() !== '');
+              void save();
+            }}></textarea>
+        </details>
+      {/each}
+      <form
+        class="flex items-center gap-2"
+        onsubmit={(event) => {
+          event.preventDefault();
+          if (listName.trim() === '') return;
+          settings.lists.push({ name: listName.trim(), entries: [] });
+          listName = '';
+          void save();
+        }}
+      >
+        <input class="input input-sm w-40" maxlength="60" aria-label="Name of a new list" bind:value={listName} />
+        <button class="btn btn-sm" disabled={listName.trim() === ''}><Plus size={15} /> Add a list</button>
+      </form>
     </section>
     <section aria-label="Fonts" class="space-y-2">
       <h2 class="text-lg font-semibold">Fonts</h2>

@@ -184,7 +184,7 @@ export class DocketRecords {
     const { choices } = dockets.get(id);
     if (!hasRecords(choices.records)) throw new Problem(409, 'This docket has no records: it needs a table, and a field.');
     const dpi = choices.conditionId === null ? null : conditions.get(choices.conditionId).mode.dpi;
-    return { choices, dpi };
+    return { choices, dpi, lists: dockets.lists(choices.records) };
   }
 
   #keep(id: number, version: number, records: RecordChoices): Docket {

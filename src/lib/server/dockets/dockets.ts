@@ -10,6 +10,8 @@ import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
 import type { Point } from '$core/geometry/matrix';
 import type { Stack } from '$core/inks/stack';
 import { hasRecords } from '$core/records/choices';
+import type { ShopList } from '$core/records/lists';
+import { askedLists } from '$core/records/new-field';
 import { pageWithFields } from '$core/records/field-spots';
 import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
@@ -166,6 +168,11 @@ export class Dockets {
       choices.roles
     );
     return { marks, stack: stackOf(choices.stack, marks) };
+  }
+
+  /** The shop's lists that fields ask for. */
+  lists({ fields }: DocketChoices['records']): ShopList[] {
+    return askedLists(fields, this.#needs.settings.current.lists);
   }
 
   #prepare(docket: Docket, rules: readonly RoleRule[]): PreparedDocket {

@@ -103,8 +103,8 @@ export class Freezing {
   }
 
   /**
-   * The records of a run, docket by docket: those of all its parts, each once, in the order of their places. They lie in one
-   * file, which the RIP makes: the page of a record is its place here.
+   * The records of a run, docket by docket: those of all its parts, each once, in the order of their places. They are
+   * drawn before the RIP: the page of a record is its place here.
    *
    * @param parts with the record that each copy is
    */
@@ -134,7 +134,21 @@ export class Freezing {
     const stacked = layers.length > 1 || layers[0]?.ink !== 'colour' ? [layers] : [];
     const recorded = run.laid.flatMap(({ docket, records, order }) => {
       const choices = run.dockets.find(({ id }) => String(id) === docket)?.choices.records;
-      return records && choices ? [[records, order, choices.table?.hash, choices.fields, choices.chosen, choices.overrides]] : [];
+      if (!records || !choices) return [];
+      const { table, fields, chosen, overrides, pictures } = choices;
+      const lists = dockets.lists(choices);
+      return [
+        [
+          records,
+          order,
+          table?.hash,
+          fields,
+          chosen,
+          overrides,
+          ...(pictures ? [pictures.hash] : []),
+          ...(lists.length > 0 ? [lists] : [])
+        ]
+      ];
     });
     const what = [layoutRequest(run), pages, ...stacked, lines, curves, profileHash, mode, totalInk, inks, ...recorded];
     return createHash('sha256').update(JSON.stringify(what)).digest('hex');
@@ -199,7 +213,8 @@ export class Freezing {
       const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
       if (!recorded) return [];
       const { widthMm, heightMm, records: of } = choices;
-      return [{ source, of: { choices: { widthMm, heightMm, records: of }, dpi }, records: [...recorded] }];
+      const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: dockets.lists(of) };
+      return [{ source, of: recordsOf, records: [...recorded] }];
     });
     return {
       version: FROZEN_VERSION,

@@ -4,6 +4,7 @@ import { basename } from 'node:path';
 import type { OverlayFiles } from '$core/layout/pieces';
 import { fontsOfField } from '$core/records/code-field';
 import type { RecordChoices } from '$core/records/choices';
+import type { ShopList } from '$core/records/lists';
 import type { FinishedBox } from '$core/records/overlay';
 import type { Logger } from 'pino';
 import type { Db } from '../platform/db/open';
@@ -13,7 +14,7 @@ import { Problem, sentence } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
 import type { FieldPictureSets } from './pictures';
 import type { Tables } from './tables';
-import type { OverlaysRequest, RecordPicturesRequest, RecordsLooked, RecordsRequest } from './workers/records';
+import type { LookRequest, OverlaysRequest, RecordPicturesRequest, RecordsLooked, RecordsRequest } from './workers/records';
 
 /** What drawing or looking at so many records may take. */
 const limitsOf = (count: number) => ({ seconds: 120 + count * 0.02, megabytes: 3000 });
@@ -45,6 +46,8 @@ interface Watched {
 /** Whose records are drawn. */
 export interface RecordsOf {
   choices: FinishedBox & { records: RecordChoices };
+  /** Of the shop, those that its fields ask for; none in runs from before. */
+  lists?: readonly ShopList[];
   dpi: number | null;
 }
 
@@ -69,7 +72,8 @@ export class Overlays {
     for (let from = 0; from < pages.length; from += PAGES_A_FILE) {
       signal.throwIfAborted();
       const asked = pages.slice(from, from + PAGES_A_FILE);
-      const request: Omit<OverlaysRequest, 'to'> = await this.#withPictures(of, { ...every, pages: asked });
+      const pictures = await this.#picturesOf(of, every, asked);
+      const request: Omit<OverlaysRequest, 'to'> = { ...every, pictures, pages: asked };
       const path = await keptFile(db, files, keyOf('pages', request), () =>
         files.inFolder(async (folder) => {
           const to = `${folder}/pages`;
@@ -92,29 +96,32 @@ export class Overlays {
         422,
         `Pictures of these ${pages.length} records would have more than 40 million pixels. Ask for smaller ones.`
       );
-    const request: RecordPicturesRequest = await this.#withPictures(of, { ...this.#request(of), pages, px });
+    const every = this.#request(of);
+    const pictures = await this.#picturesOf(of, every, pages);
+    const request: RecordPicturesRequest = { ...every, pictures, pages, px };
     return keptFile(db, files, keyOf('pictures', request), () => this.#work<Uint8Array>('recordPictures', request));
   }
 
   /** What all records come to. */
   async looked(of: RecordsOf, limits: { leastPt: number; leastPpi: number }): Promise<RecordsLooked> {
     const { db, files } = this.#needs;
-    const plain = this.#request(of);
-    const { pages: _, ...request } = await this.#withPictures(of, { ...plain, ...limits, pages: plain.numbers });
+    const every = this.#request(of);
+    const pictures = await this.#picturesOf(of, every, every.numbers);
+    const request: LookRequest = { ...every, pictures, ...limits };
     const path = await keptFile(db, files, keyOf('looked', request), async () =>
       new TextEncoder().encode(JSON.stringify(await this.#work<RecordsLooked>('lookAtRecords', request)))
     );
     return JSON.parse(await readFile(path, 'utf8')) as RecordsLooked;
   }
 
-  #request({ choices, dpi }: RecordsOf): RecordsRequest {
+  #request({ choices, dpi, lists = [] }: RecordsOf): RecordsRequest {
     const { table, fields, chosen, overrides } = choices.records;
     if (!table) throw new Problem(409, 'This docket has no table.');
     const { widthMm, heightMm } = choices;
     const named = new Set(fields.flatMap(fontsOfField));
     return {
       table: this.#needs.tables.path(table),
-      records: { fields, chosen, overrides },
+      records: { fields, chosen, overrides, ...(lists.length > 0 && { lists }) },
       numbers: [...new Set(this.#needs.tables.series(choices.records))],
       faces: this.#needs.faces().filter(({ name }) => named.has(name)),
       pictures: {},
@@ -123,12 +130,11 @@ export class Overlays {
     };
   }
 
-  /** A request with the pictures that its pages ask for, as they are now. */
-  async #withPictures<T extends RecordsRequest & { pages: readonly number[] }>(of: RecordsOf, request: T): Promise<T> {
+  /** The pictures that some records ask for, as they are now. */
+  async #picturesOf(of: RecordsOf, request: RecordsRequest, pages: readonly number[]): Promise<RecordsRequest['pictures']> {
     const { records } = of.choices;
-    if (!records.fields.some(({ is }) => is === 'picture')) return request;
-    const names = await this.#work<string[]>('picturesAsked', request);
-    return { ...request, pictures: await this.#needs.pictureSets.find(records, names) };
+    if (!records.fields.some(({ is }) => is === 'picture')) return {};
+    return this.#needs.pictureSets.find(records, await this.#work<string[]>('picturesAsked', { ...request, pages }));
   }
 
   async #work<T>(name: string, request: RecordsRequest | OverlaysRequest): Promise<T> {

@@ -11,6 +11,8 @@
   interface Props {
     field: Field;
     columns: readonly string[];
+    /** Names of the shop's lists. */
+    lists: readonly string[];
     faces: readonly string[];
     unit: LengthUnit;
     size: { widthMm: number; heightMm: number };
@@ -20,7 +22,7 @@
     oncopy: () => void;
     onremove: () => void;
   }
-  let { field, columns, faces, unit, size, example, onchange, oncopy, onremove }: Props = $props();
+  let { field, columns, lists, faces, unit, size, example, onchange, oncopy, onremove }: Props = $props();
 
   const part = (change: Partial<TextField> | Partial<CodeField> | Partial<PictureField>) =>
     onchange({ ...field, ...change } as Field);
@@ -36,7 +38,7 @@
       onchange={(event) => event.currentTarget.value.trim() && part({ name: event.currentTarget.value })}
     /></label
   >
-  <FieldSays {field} {columns} {example} onchange={(content) => part({ content })} />
+  <FieldSays {field} {columns} {lists} {example} onchange={(content) => part({ content })} />
   {#if field.is === 'code'}
     <CodeChoices {field} {unit} onchange={part} />
   {:else if field.is === 'text'}

@@ -3,14 +3,19 @@
   import ChevronRight from '@lucide/svelte/icons/chevron-right';
   import { toast } from 'svelte-sonner';
 
+  import type { RecordPrinted } from '$lib/server/printing/print';
+  import { day } from '$lib/ui/colour/show';
+
   interface Props {
     /** The record that is shown. */
     record: number;
     /** Of all that are printed, in their order. */
     numbers: readonly number[];
+    /** When it was printed, the newest first. */
+    prints: readonly RecordPrinted[];
     onshow: (record: number) => void;
   }
-  let { record, numbers, onshow }: Props = $props();
+  let { record, numbers, prints, onshow }: Props = $props();
 
   const place = $derived(numbers.indexOf(record));
   const step = (by: number) => onshow(numbers[place + by] ?? record);
@@ -23,6 +28,14 @@
 </script>
 
 <span class="ml-auto flex items-center gap-1">
+  {#if prints[0]}
+    {@const [{ runId, endedAt }] = prints}
+    <span class="mr-2 text-sm whitespace-nowrap"
+      >printed {day(endedAt)}, <a class="link" href="/runs/{runId}">run {runId}</a>{prints.length > 1
+        ? ` and ${prints.length - 1} more`
+        : ''}</span
+    >
+  {/if}
   <button class="btn btn-sm btn-square" disabled={place <= 0} aria-label="The record before" onclick={() => step(-1)}
     ><ChevronLeft size={16} /></button
   >

@@ -9,6 +9,7 @@ import type { KeptTable } from '$core/records/kept-table';
 import { OverlayWriter, type FinishedBox, type OpenedFont } from '$core/records/overlay';
 import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import type { Risk, RiskKind } from '$core/records/risks';
+import type { ShopList } from '$core/records/lists';
 import type { PictureSize } from '$core/records/pictures';
 import { TextFace } from '$core/records/shaping';
 import { Problem } from '../../platform/problem';
@@ -18,7 +19,7 @@ import { FieldPictures, PictureError } from './field-pictures';
 export interface RecordsRequest {
   /** The file of the table. */
   table: string;
-  records: Pick<RecordChoices, 'fields' | 'chosen' | 'overrides'>;
+  records: Pick<RecordChoices, 'fields' | 'chosen' | 'overrides'> & { lists?: readonly ShopList[] };
   /** All that are printed: sizes are for all of them. */
   numbers: readonly number[];
   faces: readonly { name: string; path: string }[];
@@ -118,10 +119,10 @@ function opened(request: RecordsRequest) {
 /** A page for each of some records. */
 async function written(request: RecordsRequest, pages: readonly number[], forgiving: boolean): Promise<Uint8Array> {
   const { fonts, faces, filling } = opened(request);
-  const { chosen, overrides, fields } = request.records;
+  const { fields, ...others } = request.records;
   // Fields with sizes of their own change nothing of those for all.
   const shared = fields.filter((field) => field.is === 'text' && field.size.is === 'one for all');
-  const key = JSON.stringify([request.table, shared, chosen, overrides, request.numbers]);
+  const key = JSON.stringify([request.table, shared, others, request.numbers]);
   const sizes = lastSizes?.key === key ? lastSizes.sizes : sizesForAll(filling, request.records.fields, faces);
   lastSizes = { key, sizes };
   const writer = new OverlayWriter(request.size, fonts, request.dpi ?? undefined);

@@ -15,6 +15,7 @@
   import type { TableChoices } from '$core/records/table-choices';
   import type { TablePage, TableTaken } from '$lib/server/dockets/docket-records';
   import type { Docket } from '$lib/server/dockets/dockets';
+  import type { RecordPrinted } from '$lib/server/printing/print';
   import { attempt, send } from '$lib/ui/common/client';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
@@ -64,6 +65,7 @@
     if (next !== undefined) wanted = next;
   };
   let cells = $state.raw<string[]>([]);
+  let printed = $state.raw<{ record: number; prints: RecordPrinted[] } | null>(null);
   $effect(() => {
     const [number, hash] = [record, table?.hash];
     if (number === null || hash === undefined) {
@@ -71,10 +73,20 @@
       return;
     }
     let gone = false;
-    void send<TablePage>('GET', `/api/dockets/${edits.docket.id}/table?records=${number}`)
+    const { id } = edits.docket;
+    void send<TablePage>('GET', `/api/dockets/${id}/table?records=${number}`)
       .then(({ rows }) => gone || (cells = rows[0]?.cells ?? []))
       .catch(() => undefined);
-    return () => (gone = true);
+    // Whoever goes through records quickly does not ask when each was printed.
+    const resting = setTimeout(() => {
+      void send<RecordPrinted[]>('GET', `/api/dockets/${id}/records/${number}`)
+        .then((prints) => gone || (printed = { record: number, prints }))
+        .catch(() => undefined);
+    }, 300);
+    return () => {
+      gone = true;
+      clearTimeout(resting);
+    };
   });
 
   // Fields, and what one record has otherwise.
@@ -88,7 +100,7 @@
   );
   const field = $derived(shownFields.find(({ id }) => id === chosen));
   const own = $derived(record !== null && chosen !== null ? overrideOf(records, record, chosen) : undefined);
-  const example = (of: Field) => exampleOf(of, records, cells, place);
+  const example = (of: Field) => exampleOf(of, records, cells, place, data.settings.lists);
   const same = (p: unknown, q: unknown) => JSON.stringify(p) === JSON.stringify(q);
   /** What one record has otherwise: nothing of it left is taken back. */
   const keepOwn = (id: number, part: Partial<Override>, base = records) => {
@@ -266,7 +278,9 @@
         ><ArrowLeft size={16} aria-hidden="true" />Docket {edits.docket.id}</a
       >
       <h1 class="truncate text-lg font-semibold">Records of {edits.current.name}</h1>
-      {#if record !== null}<RecordSteps {record} {numbers} onshow={show} />{/if}
+      {#if record !== null}
+        <RecordSteps {record} {numbers} prints={printed?.record === record ? printed.prints : []} onshow={show} />
+      {/if}
     </header>
     <section class="relative min-h-0 grow basis-3/5" aria-label="Fields on the piece, to scale">
       <FieldsView
@@ -387,6 +401,7 @@
                   <FieldPanel
                     field={alone ? field : fields.find(({ id }) => id === chosen)!}
                     columns={table?.columns ?? []}
+                    lists={data.settings.lists.map((list) => list.name)}
                     faces={data.faces}
                     {unit}
                     size={choices}
