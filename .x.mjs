@@ -17,6 +17,7 @@ for (const step of steps) {
   else if (what === 'css') await page.locator(arg).first().click();
   else if (what === 'fill') { const [l, t] = arg.split('|'); await page.getByLabel(l, { exact: true }).first().fill(t); await page.keyboard.press('Enter'); }
   else if (what === 'sel') { const [l, t] = arg.split('|'); await page.getByLabel(l, { exact: true }).first().selectOption(t); }
+  else if (what === 'type') await page.keyboard.type(arg);
   else if (what === 'key') await page.keyboard.press(arg);
   else if (what === 'drag') { const [x0,y0,x1,y1] = arg.split(',').map(Number); await page.mouse.move(x0,y0); await page.mouse.down(); await page.mouse.move((x0+x1)/2,(y0+y1)/2,{steps:4}); await page.mouse.move(x1,y1,{steps:4}); await page.mouse.up(); }
   else if (what === 'wait') await page.waitForTimeout(Number(arg));

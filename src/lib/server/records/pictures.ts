@@ -7,7 +7,7 @@ import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
 import type { ReadPictures } from './workers/read-pictures';
-import type { FoundPicture } from './workers/records';
+import type { FoundPicture } from './workers/field-pictures';
 
 /** The largest file of pictures that is taken. */
 export const MOST_PICTURES_BYTES = 2e9;

@@ -3,9 +3,8 @@ import { deflate } from 'node:zlib';
 import sharp from 'sharp';
 import type { PictureField } from '$core/records/field';
 import type { FieldText, OverlayPicture } from '$core/records/overlay';
-import { placePicture } from '$core/records/pictures';
+import { placePicture, type PictureSize } from '$core/records/pictures';
 import { MM_PER_INCH } from '$core/units/length';
-import type { FoundPicture } from './records';
 
 const squeeze = promisify(deflate);
 
@@ -15,6 +14,11 @@ const MOST_PPI = 400;
 const SPARE = 1.3;
 const QUALITY = 92;
 const MOST_PIXELS = 100e6;
+
+/** A picture's file, and its pixels. */
+export interface FoundPicture extends PictureSize {
+  path: string;
+}
 
 /** A picture that a record asks for and that cannot be drawn, in a sentence. */
 export class PictureError extends Error {

@@ -10,10 +10,9 @@ import { OverlayWriter, type FinishedBox, type OpenedFont } from '$core/records/
 import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import type { Risk, RiskKind } from '$core/records/risks';
 import type { ShopList } from '$core/records/lists';
-import type { PictureSize } from '$core/records/pictures';
 import { TextFace } from '$core/records/shaping';
 import { Problem } from '../../platform/problem';
-import { FieldPictures, PictureError } from './field-pictures';
+import { FieldPictures, PictureError, type FoundPicture } from './field-pictures';
 
 /** Records of a docket, wherever they are drawn or looked at. */
 export interface RecordsRequest {
@@ -46,11 +45,6 @@ export interface RecordPicturesRequest extends RecordsRequest {
 export interface LookRequest extends RecordsRequest {
   leastPt: number;
   leastPpi: number;
-}
-
-/** A picture's file, and its pixels. */
-export interface FoundPicture extends PictureSize {
-  path: string;
 }
 
 /** What all records come to, as plain data. */
