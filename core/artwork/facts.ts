@@ -104,7 +104,16 @@ export const PageFacts = z.object({
   /** Form fields that are filled in, and stamps. */
   fields: z.number().default(0),
   /** Fields of a form for text, filled in or not. */
-  formFields: z.array(z.object({ name: z.string(), place: BoxSchema, multiline: z.boolean() })).default([]),
+  formFields: z
+    .array(
+      z.object({
+        name: z.string(),
+        kind: z.enum(['text', 'tick', 'picture']).default('text'),
+        place: BoxSchema,
+        multiline: z.boolean()
+      })
+    )
+    .default([]),
   /** Blend modes other than normal, and whether anything is see-through. */
   blends: z.array(z.string()),
   seeThrough: z.boolean(),

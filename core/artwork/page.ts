@@ -199,15 +199,24 @@ export function filledIn(page: mupdf.PDFPage): mupdf.PDFAnnotation[] {
 
 const MOST_FORM_FIELDS = 200;
 
-/** Fields of a page's form that text is written into, whether or not it is. Their box is the page's, in points. */
-export function textFields(page: mupdf.PDFPage): { name: string; rect: mupdf.Rect; multiline: boolean }[] {
+/** A field of a form that is filled in: with text, a tick, or a picture, which forms have as a button. */
+interface FormField {
+  name: string;
+  kind: 'text' | 'tick' | 'picture';
+  rect: mupdf.Rect;
+  multiline: boolean;
+}
+
+/** Fields of a page's form that are filled in, whether or not they are. Their box is the page's, in points. */
+export function formFields(page: mupdf.PDFPage): FormField[] {
   try {
     return page
       .getWidgets()
-      .filter((field) => field.isText() || field.isChoice())
+      .filter((field) => ['text', 'combobox', 'listbox', 'checkbox', 'radiobutton', 'button'].includes(field.getFieldType()))
       .slice(0, MOST_FORM_FIELDS)
       .map((field) => ({
         name: field.getName().slice(0, 100) || 'Field',
+        kind: kindOf(field),
         rect: field.getRect(),
         multiline: field.isMultiline()
       }));
@@ -216,6 +225,11 @@ export function textFields(page: mupdf.PDFPage): { name: string; rect: mupdf.Rec
     // A form that is broken has no places for anybody; what is drawn is drawn all the same.
     return [];
   }
+}
+
+function kindOf(field: mupdf.PDFWidget): FormField['kind'] {
+  if (field.isPushButton()) return 'picture';
+  return field.isButton() ? 'tick' : 'text';
 }
 
 /** The same calls, but inks that are left out do not appear. Layers are switched before a page is run. */

@@ -6,7 +6,7 @@ import { MM_PER_POINT } from '../units/length';
 import { ArtworkError, type PageFacts, type PageLine, type Paint } from './facts';
 import type { Box } from '../geometry/box';
 import { readLayers, showAllLayers, type Layer } from './layers';
-import { filledIn, textFields, finishedBox, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
+import { filledIn, finishedBox, formFields, pageBoxes, PROCESS_NAMES, readPath, runPage, spotNames } from './page';
 import { paintOf } from './resolver/asked';
 import { eachOf, eachResources, usesOverprint } from './resources';
 
@@ -53,7 +53,7 @@ export function readPageFacts(document: mupdf.PDFDocument, index: number): PageR
     );
   }
   const fields = filledIn(page).length;
-  const forms = textFields(page);
+  const forms = formFields(page);
   const reader = new PageReader(index, finished);
   const device = reader.device();
   try {

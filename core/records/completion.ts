@@ -20,6 +20,7 @@ const FORMS = [
   'upper case',
   'lower case',
   'each word',
+  'ticked',
   'like 0042',
   'like 1,234.50',
   'like 31.12.2026',

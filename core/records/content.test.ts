@@ -32,6 +32,13 @@ describe('a field’s text', () => {
     expect(said(text).text).toBe(wanted);
   });
 
+  it('is a tick where a value says yes, and nothing where it says no, or nothing', () => {
+    const ticked = (value: string) => fill(parseContent('{member, ticked}'), () => value, 0);
+    for (const yes of ['x', 'X', 'yes', '1', ' TRUE ', 'ja', 'sí', '✓'])
+      expect(ticked(yes)).toEqual({ text: '✓', empty: [], unlike: [] });
+    for (const no of ['', 'no', '0', 'nein', 'yesterday']) expect(ticked(no)).toEqual({ text: '', empty: [], unlike: [] });
+  });
+
   it('counts from where it is told, in steps, in the form of an example', () => {
     const at = (text: string) => [0, 1, 9].map((place) => said(text, place).text);
     expect(at('{count}')).toEqual(['1', '2', '10']);
@@ -51,7 +58,7 @@ describe('a field’s text', () => {
     ['a ] b', 'A ] closes nothing; for the sign itself write \\].', 2],
     ['[a [b]]', 'A part that may go cannot have another within it.', 3],
     ['x{}', 'Between { and } stands the name of a column.', 1],
-    ['{a, big}', 'A value is upper case, lower case, each word, “in” a list or “like” an example, not “big”.', 0],
+    ['{a, big}', 'A value is upper case, lower case, each word, ticked, “in” a list or “like” an example, not “big”.', 0],
     ['{count, by 3}', 'A counter has “from”, “step” and “like”, each with a number, and “in” a list, not “by 3”.', 0],
     ['{a, like }', 'After “like” stands an example.', 0]
   ])('%s is refused: %s', (text, message, at) => {

@@ -6,6 +6,7 @@ import { entryAt, entryFor, listNamed, type ShopList } from './lists';
  *
  *     No. {number}            the value of a column
  *     {name, upper case}      … in capitals; also: lower case, each word
+ *     {member, ticked}        a tick where it says yes, x or 1; else nothing
  *     {number, like 0042}     a number in the form of an example: digits, decimals, thousands
  *     {day, like 31.12.2026}  a date in the form of the last day of 2026, a Thursday
  *     {count, from 10, step 5, like 0001}   a counter
@@ -25,6 +26,7 @@ interface Value {
   letters?: (typeof CASES)[number] | undefined;
   like?: string | undefined;
   list?: string | undefined;
+  ticked?: boolean;
 }
 interface Counter {
   is: 'counter';
@@ -129,8 +131,13 @@ function valueOf(inner: string, at: number): Value | Counter {
       value.list = list;
       continue;
     }
+    if (part.toLowerCase() === 'ticked') {
+      value.ticked = true;
+      continue;
+    }
     const letters = CASES.find((one) => one === part.toLowerCase());
-    if (!letters) throw new ContentError(`A value is ${CASES.join(', ')}, “in” a list or “like” an example, not “${part}”.`, at);
+    if (!letters)
+      throw new ContentError(`A value is ${CASES.join(', ')}, ticked, “in” a list or “like” an example, not “${part}”.`, at);
     value.letters = letters;
   }
   return value;
@@ -201,6 +208,7 @@ export function fill(
       return part.parts.map(textOf).join('');
     }
     const raw = (value(part.column) ?? '').trim();
+    if (part.ticked) return YES.test(raw) ? TICK : '';
     if (raw === '') {
       empty.push(part.column);
       return '';
@@ -227,6 +235,10 @@ export function fill(
   const text = content.map(textOf).join('');
   return { text, empty, unlike };
 }
+
+const TICK = '✓';
+/** As tables say yes, in the languages of the trade’s customers. */
+const YES = /^(x|1|y|yes|true|on|✓|✔|☑|j|ja|wahr|oui|vrai|s[iíì]|sim|da)$/i;
 
 function lettered(text: string, letters: Value['letters']): string {
   switch (letters) {

@@ -15,7 +15,11 @@ const PAGE: MadePage = {
     '/S0 cs 1 scn 10 40 50 10 re f /S1 CS 1 SCN 0.2 w 70 5 20 20 re S 70 30 20 20 re S /OC /L0 BDC 0 0 0 1 k 10 5 40 12 re f EMC',
   spots: { 'Data area: Full name': [0, 1, 0, 0], 'DATA_AREA QR code': [1, 0, 0, 0] },
   layers: { 'data area 3': true },
-  form: { name: 'Boat', rect: [10, 22, 40, 8] }
+  forms: [
+    { name: 'Boat', rect: [10, 22, 40, 8] },
+    { name: 'Member', rect: [90, 2, 5, 5], is: 'tick' },
+    { name: 'Boat again', rect: [60, 2, 8, 8], is: 'picture' }
+  ]
 };
 
 function areasOf(page: MadePage, over: Partial<ArtworkChoices> = {}) {
@@ -38,7 +42,9 @@ describe('areas of an artwork', () => {
       ['QR code', 70, 35, 20, 20],
       ['QR code 2', 70, 10, 20, 20],
       ['3', 10, 43, 40, 12],
-      ['Boat', 10, 30, 40, 8]
+      ['Boat', 10, 30, 40, 8],
+      ['Member', 90, 53, 5, 5],
+      ['Boat again', 60, 50, 8, 8]
     ]);
     // They do not print.
     expect(preparation.leftOut.spots).toEqual(['Data area: Full name', 'DATA_AREA QR code']);
@@ -58,7 +64,9 @@ describe('areas of an artwork', () => {
       ['code', '{QR code}'],
       ['code', '{QR code 2}'],
       ['text', '{3}'],
-      ['text', '{Boat}']
+      ['text', '{Boat}'],
+      ['text', '{Member, ticked}'],
+      ['picture', '{Boat again}']
     ]);
   });
 

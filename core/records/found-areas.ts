@@ -12,6 +12,8 @@ import { askFor, kindFor, NEW_FIELDS, newText } from './new-field';
 export interface FoundArea {
   name: string;
   place: FieldPlace;
+  /** What a form says that it is for; else its name does. */
+  kind?: Field['is'] | 'tick' | undefined;
   /** The form has room for more than one line. */
   wrap: boolean;
 }
@@ -48,18 +50,18 @@ export function foundAreas(
     const box = named === undefined ? undefined : bounds(flatten(transformPath(line.path, toFinished), FLAT_MM));
     if (named !== undefined && box) add(found, ownName(named), box, false);
   }
-  for (const { name, place, multiline } of page.formFields) {
+  for (const { name, kind, place, multiline } of page.formFields) {
     const corners = [
       { x: place.x, y: place.y },
       { x: place.x + place.width, y: place.y + place.height }
     ].map((p) => apply(toFinished, p));
     const box = boxAround([corners]);
-    if (box) add(found, name, box, multiline);
+    if (box) add(found, name, box, multiline, kind === 'text' ? undefined : kind);
   }
   return found;
 }
 
-function add(found: FoundArea[], wanted: string, { x, y, width, height }: Box, wrap: boolean): void {
+function add(found: FoundArea[], wanted: string, { x, y, width, height }: Box, wrap: boolean, kind?: FoundArea['kind']): void {
   if (width < LEAST_MM || height < LEAST_MM) return;
   // A frame that is filled and stroked is one.
   const isSame = ({ place }: FoundArea) => Math.abs(place.x - x) + Math.abs(place.y - y) + Math.abs(place.width - width) < 0.2;
@@ -67,12 +69,16 @@ function add(found: FoundArea[], wanted: string, { x, y, width, height }: Box, w
   const taken = new Set(found.map(({ name }) => name));
   let name = wanted.slice(0, 90);
   for (let n = 2; taken.has(name); n++) name = `${wanted.slice(0, 90)} ${n}`;
-  found.push({ name, place: { x, y, width, height, turn: 0 }, wrap });
+  found.push({ name, place: { x, y, width, height, turn: 0 }, wrap, kind });
 }
 
+/** One of the shipped fonts that have a tick. */
+const TICK_FONT = 'DejaVu Sans';
+
 /** A field in the place of an area, which says the column of the area’s name. */
-export function fieldOf(fields: readonly Field[], { name, place, wrap }: FoundArea): Field {
-  const kind = kindFor(name);
+export function fieldOf(fields: readonly Field[], { name, place, kind: said, wrap }: FoundArea): Field {
+  if (said === 'tick') return { ...newText(fields, place, askFor(name, 'ticked'), name), font: TICK_FONT };
+  const kind = said ?? kindFor(name);
   return kind !== 'text'
     ? NEW_FIELDS[kind](fields, place, askFor(name), name)
     : { ...newText(fields, place, askFor(name), name), along: 'left', wrap };

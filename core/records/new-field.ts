@@ -74,10 +74,10 @@ export function newPicture(fields: readonly Field[], place: FieldPlace, content 
 export const NEW_FIELDS = { text: newText, code: newCode, picture: newPicture } as const;
 
 /** A column as it is asked for in a field’s text. Signs that mean something there are left out: names match without them. */
-export function askFor(column: string): string {
+export function askFor(column: string, form?: string): string {
   const plain = column.replace(/[{},]/g, ' ').replace(/\s+/g, ' ').trim();
   // The counter is written in small letters alone.
-  return `{${plain === COUNTER ? plain.toUpperCase() : plain}}`;
+  return `{${plain === COUNTER ? plain.toUpperCase() : plain}${form === undefined ? '' : `, ${form}`}}`;
 }
 
 /** Columns that a content asks for; none where it cannot be understood. */

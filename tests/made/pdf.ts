@@ -23,8 +23,8 @@ export interface MadePage {
   font?: string;
   /** A stamp on the page, 20 mm wide. */
   stamp?: boolean;
-  /** A field of a form: its name, and its box in mm. */
-  form?: { name: string; rect: readonly number[] };
+  /** Fields of a form: their names, and their boxes in mm. */
+  forms?: readonly { name: string; rect: readonly number[]; is?: 'text' | 'tick' | 'picture' }[];
 }
 
 /** @returns a PDF of these pages */
@@ -81,10 +81,12 @@ export function madePdf(...pages: MadePage[]): Buffer {
     const boxes = `/MediaBox${box([0, 0, page.width, page.height])}${page.trim ? `/TrimBox${box(page.trim)}` : ''}${page.bleed ? `/BleedBox${box(page.bleed)}` : ''}${page.crop ? `/CropBox${box(page.crop)}` : ''}`;
     const look = page.stamp && object('/Type/XObject/Subtype/Form/BBox[0 0 20 10]', Buffer.from('1 0 0 rg 0 0 20 10 re f'));
     const stamp = look ? `/Annots[<</Type/Annot/Subtype/Stamp/F 4/Rect${box([5, 5, 20, 10])}/AP<</N ${look} 0 R>>>>]` : '';
-    const { form } = page;
-    const field = form && object(`<</Type/Annot/Subtype/Widget/FT/Tx/F 4/T(${form.name})/Rect${box(form.rect)}>>`);
-    if (field) formFields.push(field);
-    const annotations = field ? `/Annots[${field} 0 R]` : stamp;
+    const kinds = { text: '/FT/Tx', tick: '/FT/Btn', picture: '/FT/Btn/Ff 65536' };
+    const fields = (page.forms ?? []).map(({ name, rect, is = 'text' }) =>
+      object(`<</Type/Annot/Subtype/Widget${kinds[is]}/F 4/T(${name})/Rect${box(rect)}>>`)
+    );
+    formFields.push(...fields);
+    const annotations = fields.length > 0 ? `/Annots[${fields.map((field) => `${field} 0 R`).join(' ')}]` : stamp;
     return object(`<</Type/Page/Parent 2 0 R${boxes}${annotations}/Contents ${contents} 0 R/Resources${resources}>>`);
   });
   const all = [...layerNumbers.values()];

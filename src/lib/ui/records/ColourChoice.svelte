@@ -41,7 +41,7 @@
       maxlength="100"
       value={colour.name}
       onchange={(event) => onchange({ ...colour, name: event.currentTarget.value.trim() })}
-    />, without its own ink
+    />, else in
   {/if}
   {#each PROCESS as ink, i (ink)}
     <label class="flex items-center gap-0.5" title={ink}

@@ -138,6 +138,7 @@
     <summary class="cursor-pointer py-1">How it is written</summary>
     <p>Between braces stands a column; what may be meant is offered as it is typed.</p>
     <p><code>{'{name, upper case}'}</code> in capitals; also lower case, each word.</p>
+    <p><code>{'{member, ticked}'}</code> is a tick where the table says yes, x or 1.</p>
     <p><code>{'{number, like 0042}'}</code>, <code>{'{day, like 31.12.2026}'}</code> in the form of an example.</p>
     <p><code>{'{duty, in Duties}'}</code> says what a list under Shop has for it.</p>
     <p><code>{'{count, from 10, step 5}'}</code> counts. <code>{'[c/o {contact}]'}</code> goes where a value is empty.</p>
