@@ -124,11 +124,15 @@ export function insideOf(piece: Piece, beyond: Sides, grid: PieceGrid, top: numb
   return plane;
 }
 
-/** Draws a page over a piece that is drawn already: its trim box fills the finished size. */
+/**
+ * Draws a page over a piece that is drawn already: its trim box fills the finished size. It is of the piece as it reads, and
+ * is mirrored with the artwork: along the other side where that lies turned.
+ */
 export function drawOver(pixmap: mupdf.Pixmap, piece: Piece, overlay: Drawing, grid: PieceGrid): void {
   const [x0, y0, x1, y1] = overlay.finished;
   const size = { widthMm: (x1 - x0) * MM_PER_POINT, heightMm: (y1 - y0) * MM_PER_POINT };
-  const over: Piece = { ...piece, prepare: wholePage(size) };
+  const { mirror, turn } = piece.prepare;
+  const over: Piece = { ...piece, prepare: { ...wholePage(size), mirror, turn: mirror && turn % 180 !== 0 ? 180 : 0 } };
   const matrix =
     grid.turn % 90 === 0
       ? contentMatrix(over, overlay, innerRect(piece, grid), grid.turn)

@@ -159,6 +159,37 @@ describe('pieces with something over them', () => {
   });
 });
 
+describe('what lies over a piece that is mirrored', () => {
+  /** A base whose top left corner as it reads is cyan, and an overlay with its own there in black. */
+  const mirrored = (turn: 0 | 90 | 180 | 270, mirror: boolean): Part => {
+    const lying = turn % 180 !== 0;
+    const [w, h] = lying ? [HIGH, WIDE] : [WIDE, HIGH];
+    // The page as it lies: its corner that is turned to the top left.
+    const corner = { 0: [0, h - 2], 90: [0, 0], 180: [w - 2, 0], 270: [w - 2, h - 2] }[turn] as [number, number];
+    const page = { width: w, height: h, content: `1 0 0 0 k ${corner.join(' ')} 2 2 re f` };
+    const over = { width: WIDE, height: HIGH, content: `0 0 0 1 k 2 ${HIGH - 2} 2 2 re f` };
+    const prepare = { ...wholePage({ widthMm: w, heightMm: h }), turn, mirror };
+    const source = { ...plan.sources[0]!, bleed: { left: 0, top: 0, right: 0, bottom: 0 }, prepare };
+    const own = { ...plan, sources: [source], pieces: [{ source: 0, x: 1, y: 1, turn: 0, overlay: 0 }] };
+    const of = ({ overlay }: Needed) =>
+      makeDrawing(documentOf(madePdf(overlay === undefined ? page : over)), 0, drawingChoices(source), inks);
+    return new PartDrawer(own, inks.kernels).draw(BAND, [], of)[0]!;
+  };
+
+  it.each([0, 90, 180, 270] as const)('is mirrored with it, turned by %i°', (turn) => {
+    const reads = mirrored(turn, false);
+    expect(at(reads, 1, 1)).toEqual(CYAN);
+    expect(at(reads, 3, 1)).toEqual(BLACK);
+    // Pages are mirrored before they are turned: one that lies is mirrored from top to bottom.
+    const seen = mirrored(turn, true);
+    const [y, cyan, black] = turn % 180 === 0 ? [1, WIDE - 1, WIDE - 3] : [HIGH - 1, 1, 3];
+    expect(at(seen, cyan, y)).toEqual(CYAN);
+    expect(at(seen, black, y)).toEqual(BLACK);
+    reads.release?.();
+    seen.release?.();
+  });
+});
+
 describe('a piece with something over it in an ink of its own', () => {
   it('has it in that ink alone, beside what the artwork marks', () => {
     const marks = { spots: ['Gloss'], layers: [] };

@@ -73,9 +73,11 @@ export class DocketPictures {
   }
 
   /** A docket as it will print. @returns the file's path */
-  async docket(id: number, mostPx: number): Promise<string> {
+  async docket(id: number, mostPx: number, asRead = false): Promise<string> {
     const docket = this.#needs.dockets.get(id);
-    return this.piece(docket.artworkId, docket.page, mostPx, this.#pieceOf(docket), marginMm(docket.choices.stack?.layers ?? []));
+    const piece = this.#pieceOf(docket);
+    const shown = asRead ? { ...piece, prepare: { ...piece.prepare, mirror: false } } : piece;
+    return this.piece(docket.artworkId, docket.page, mostPx, shown, marginMm(docket.choices.stack?.layers ?? []));
   }
 
   /** A piece as it will print, bleed and a margin included; the longer side has `mostPx`. @returns the file's path */

@@ -41,6 +41,10 @@ export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE
 export const docketPicture = (docket: { id: number; version: number }, px: 240 | 1200): string =>
   `/api/dockets/${docket.id}/preview?px=${px}&version=${docket.version}`;
 
+/** The same as it reads, where it is printed mirrored: what lies over it is placed and read there. */
+export const readPicture = (docket: { id: number; version: number }, px: 240 | 1200): string =>
+  `${docketPicture(docket, px)}&reads=yes`;
+
 /** The address of what a record has over its docket’s artwork; its longer side has at most so many pixels. */
 export function recordPicture(
   { id, version }: { id: number; version: number },

@@ -3,7 +3,7 @@
   import { untrack } from 'svelte';
   import { beyondMm } from '$core/artwork/choices';
   import type { Docket } from '$lib/server/dockets/dockets';
-  import { docketPicture } from '$lib/ui/common/client';
+  import { readPicture } from '$lib/ui/common/client';
 
   interface Props {
     docket: Docket;
@@ -59,7 +59,7 @@
   const beyond = $derived(beyondMm(docket.choices));
   /** The base with its bleed, cut to the finished size. */
   const base = $derived(
-    `background-image: url("${docketPicture(docket, 240)}"); background-size: ${((widthMm + 2 * beyond) / widthMm) * 100}% ${((heightMm + 2 * beyond) / heightMm) * 100}%; background-position: center`
+    `background-image: url("${readPicture(docket, 240)}"); background-size: ${((widthMm + 2 * beyond) / widthMm) * 100}% ${((heightMm + 2 * beyond) / heightMm) * 100}%; background-position: center`
   );
 </script>
 

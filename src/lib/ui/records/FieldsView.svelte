@@ -6,7 +6,7 @@
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { DocketChoices } from '$lib/model';
   import type { Docket } from '$lib/server/dockets/dockets';
-  import { docketPicture, recordPicture } from '$lib/ui/common/client';
+  import { readPicture, recordPicture } from '$lib/ui/common/client';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
@@ -192,7 +192,7 @@
     <g bind:this={group} transform="matrix({scale} 0 0 {scale} {left} {top})">
       <rect class="fill-white" x={-beyond} y={-beyond} width={widthMm + 2 * beyond} height={heightMm + 2 * beyond} />
       <image
-        href={docketPicture(docket, 1200)}
+        href={readPicture(docket, 1200)}
         x={-beyond}
         y={-beyond}
         width={widthMm + 2 * beyond}

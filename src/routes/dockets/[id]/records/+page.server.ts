@@ -12,7 +12,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     const { choices, artwork } = docket;
     const { lines, preparation } = dockets.prepared(docket);
     const role = (name: string) => roleOf(name, settings.current.rules, choices.roles);
-    const areas = foundAreas(artwork.facts, lines, role, preparation, choices);
+    // Fields are placed on the piece as it reads; they are mirrored with it.
+    const areas = foundAreas(artwork.facts, lines, role, { ...preparation, mirror: false }, choices);
     return { docket, areas, numbers: docketRecords.numbers(docket.id), faces: fonts.faces().map(({ name }) => name) };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);

@@ -296,6 +296,9 @@
         ondraw={drawn}
         onremove={remove}
       />
+      {#if choices.mirror}
+        <p class="bg-base-100 absolute top-8 right-2 px-2 py-1 text-sm">Seen as it reads; it is printed mirrored.</p>
+      {/if}
       {#if drawing !== null}
         <p class="bg-base-100 absolute top-8 left-9 px-2 py-1 text-sm" role="status">
           Pull up a place for it, or press Enter to have one found. Esc leaves it.
