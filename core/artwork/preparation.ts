@@ -77,6 +77,16 @@ export function pageToFinished(preparation: Pick<Preparation, 'region' | 'turn' 
   return chain(chain(faced, turns[turn]), scaling(size.widthMm / upright.widthMm, size.heightMm / upright.heightMm));
 }
 
+/** A piece as it reads → as it is printed, mm of the finished size: mirrored with its artwork, which is so before it is turned. */
+export function readToFinished({
+  widthMm,
+  heightMm,
+  prepare
+}: FinishedSize & { prepare: Pick<Preparation, 'turn' | 'mirror'> }): Matrix {
+  if (!prepare.mirror) return [1, 0, 0, 1, 0, 0];
+  return prepare.turn % 180 === 0 ? [-1, 0, 0, 1, widthMm, 0] : [1, 0, 0, -1, 0, heightMm];
+}
+
 /** How much larger things are at the finished size than on the page: the mean of both directions. */
 export function enlargement(preparation: Pick<Preparation, 'region' | 'turn'>, size: FinishedSize): number {
   const upright = uprightSize(preparation);

@@ -1,3 +1,4 @@
+import { areCutByRecord } from '../records/choices';
 import type { ArtworkChoices } from '../artwork/choices';
 import { finishedToPage } from '../artwork/preparation';
 import { closedRings, type FinishedLine } from '../cutting/docket-lines';
@@ -19,9 +20,21 @@ const GAP_MM = 2;
 /** Nodes that lie closer than this on average say little, mm. */
 const SMOOTH_MM = 0.05;
 
-export function cutMissing({ choices, lines, customerLines }: CheckInput): Found[] {
+export function cutMissing({ choices, lines, customerLines, records }: CheckInput): Found[] {
+  const byRecord = records !== undefined && areCutByRecord(records);
+  if (byRecord && !choices.cut)
+    return [
+      {
+        id: 'cut-missing',
+        level: 'look',
+        figure: '0',
+        limit: '1',
+        sentence: 'Lettering of its records is to be cut, but cutting is off.',
+        mend: { label: 'Cut it', change: { cut: true } }
+      }
+    ];
   const found = { id: 'cut-missing', figure: String(lines.length), limit: '1' };
-  if (choices.cut && lines.length === 0) {
+  if (choices.cut && lines.length === 0 && !byRecord) {
     return [
       {
         ...found,

@@ -61,6 +61,10 @@ export const NO_RECORDS: RecordChoices = RecordChoices.parse({});
 /** Whether records are printed: there are fields, and a table that fills them. */
 export const hasRecords = ({ fields, table }: RecordChoices): boolean => fields.length > 0 && table !== null;
 
+/** Whether lines for a tool follow the lettering of records. */
+export const areCutByRecord = (records: RecordChoices): boolean =>
+  hasRecords(records) && records.fields.some((field) => field.is === 'text' && field.cut !== null);
+
 /** A field as one record has it. */
 export function overridden(field: Field, { place, size }: Override): Field {
   const placed = place ? { ...field, place } : field;

@@ -37,7 +37,8 @@ export function layCodeField(field: CodeField, text: string, dpi: number | undef
     colour: field.colour,
     outline: null,
     bend: 0,
-    shadow: null
+    shadow: null,
+    cut: null
   };
   return { laid, label: { field: label, text: encoded(kind, text), top: place.height - high * 0.9 } };
 }

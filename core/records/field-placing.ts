@@ -1,4 +1,4 @@
-import type { Point } from '../geometry/matrix';
+import { chain, rotation, translation, type Matrix, type Point } from '../geometry/matrix';
 import type { FieldPlace } from './field';
 
 /** Fields that are moved, sized, turned and lined up by hand. Lengths are mm of the finished size. */
@@ -100,4 +100,10 @@ export function freePlace(others: readonly FieldPlace[], { widthMm, heightMm }: 
   const x = (widthMm - width) / 2;
   const lowest = Math.max(heightMm * 0.1, ...others.map((one) => one.y + one.height + heightMm * 0.03));
   return { x, y: lowest + height <= heightMm ? lowest : (heightMm - height) / 2, width, height, turn: 0 };
+}
+
+/** A field's own upright place, mm from its top left corner → the piece: turned clockwise about its middle. */
+export function placeMatrix({ x, y, width, height, turn }: FieldPlace): Matrix {
+  const aboutMiddle = chain(translation(-width / 2, -height / 2), rotation(turn));
+  return chain(aboutMiddle, translation(x + width / 2, y + height / 2));
 }

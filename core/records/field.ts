@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { TOOLS } from '../artwork/roles';
 import { CODE_KINDS, CORRECTIONS } from './code-kinds';
 import { MOST_CONTENT } from './content';
 
@@ -51,6 +52,14 @@ const common = {
 export const ALONG = ['left', 'centre', 'right'] as const;
 export const DOWN = ['top', 'middle', 'bottom'] as const;
 
+/** A line around lettering: so far from it, mm; with the holes of its letters where they are not closed by that. */
+export const FieldCut = z.object({
+  tool: z.enum(TOOLS),
+  mm: mm(-5, 50, 'distance of the line'),
+  holes: z.boolean()
+});
+export type FieldCut = z.infer<typeof FieldCut>;
+
 /** Under lettering, moved from it, mm; its edge is soft so far to both sides. */
 export const TextShadow = z.object({
   right: mm(-100, 100, 'shadow'),
@@ -83,7 +92,9 @@ export const TextField = z.object({
     .max(180, 'An arc has 5 to 180 degrees.')
     .refine((bend) => bend === 0 || Math.abs(bend) >= 5, 'An arc has 5 to 180 degrees.')
     .default(0),
-  shadow: TextShadow.nullable().default(null)
+  shadow: TextShadow.nullable().default(null),
+  /** Each record's lettering is cut by itself. */
+  cut: FieldCut.nullable().default(null)
 });
 export type TextField = z.infer<typeof TextField>;
 

@@ -37,7 +37,8 @@ export function newText(fields: readonly Field[], place: FieldPlace, content = '
     colour: BLACK,
     outline: null,
     bend: 0,
-    shadow: null
+    shadow: null,
+    cut: null
   };
 }
 

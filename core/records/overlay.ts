@@ -2,11 +2,13 @@ import { zlibSync } from 'fflate';
 import { PdfObjects, pdfName, pdfNumber } from '../artwork/pdf-objects';
 import { addPicture, type PdfPicture } from '../artwork/picture-pdf';
 import type { Box } from '../geometry/box';
-import type { Point } from '../geometry/matrix';
+import { chain, type Point } from '../geometry/matrix';
+import type { Path } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { largestOnArc, layArc, type PlacedGlyph } from './arc';
 import { layCodeField } from './code-field';
 import type { CodeField, Field, FieldColour, FieldPlace, PictureField, TextField, TextShadow } from './field';
+import { placeMatrix } from './field-placing';
 import { placePicture } from './pictures';
 import { Fitting, isInside, type TextBlock, type TextStyle } from './fitting';
 import type { TextFace } from './shaping';
@@ -75,7 +77,7 @@ const largestOf = (field: TextField, fitting: Fitting): number =>
   field.bend === 0 ? fitting.largest(field.place) : Math.max(LEAST_MM, largestOnArc(field, fitting.block(Infinity)));
 
 /** Where the glyphs of a text stand in its place. */
-function glyphsOf(field: TextField, { size, block }: LaidText): PlacedGlyph[] {
+export function placedGlyphs(field: TextField, { size, block }: LaidText): PlacedGlyph[] {
   if (field.bend !== 0) return layArc(field, block, size).glyphs;
   const { width, height } = field.place;
   const tall = block.height * size;
@@ -113,15 +115,12 @@ function colourOperator(colour: FieldColour, stroke: boolean, spotName: SpotName
   return `${rgb.join(' ')} ${stroke ? 'RG' : 'rg'}`;
 }
 
-/** A field's own upright place, mm from its top left corner, y down → the page, points, y up. */
-function placeOperator({ x, y, width, height, turn }: FieldPlace, pageHeight: number): string {
-  const angle = (turn * Math.PI) / 180;
-  const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
-  const [mx, my] = [x + width / 2, y + height / 2];
-  // About the middle, clockwise as it is seen.
-  const [e, f] = [mx - (cos * width) / 2 + (sin * height) / 2, my - (sin * width) / 2 - (cos * height) / 2];
+/** A field's own place → the page, points, y up. */
+function placeOperator(place: FieldPlace, pageHeight: number): string {
   const k = 1 / MM_PER_POINT;
-  return `${n(cos * k)} ${n(-sin * k)} ${n(-sin * k)} ${n(-cos * k)} ${n(e * k)} ${n((pageHeight - f) * k)} cm`;
+  return `${chain(placeMatrix(place), [k, 0, 0, -k, 0, pageHeight * k])
+    .map(n)
+    .join(' ')} cm`;
 }
 
 /** How a page says that what follows is painted in part. */
@@ -134,7 +133,7 @@ function textOperators(
   spotName: SpotName,
   strengthName: StrengthName
 ): string {
-  const glyphs = glyphsOf(field, laid);
+  const glyphs = placedGlyphs(field, laid);
   if (glyphs.length === 0) return '';
   const shown = glyphs
     .map(({ id, x, y, turn }) => {
@@ -183,6 +182,23 @@ function pictureOperators(field: PictureField, picture: OverlayPicture, number: 
   return `0 0 ${n(place.width)} ${n(place.height)} re W n ${n(width)} 0 0 ${n(-height)} ${n(x)} ${n(y + height)} cm /P${number} Do`;
 }
 
+/** Lines for tools as they are seen over a record. */
+function linesShown(lines: readonly Path[], pageHeight: number): string {
+  if (lines.length === 0) return '';
+  const k = 1 / MM_PER_POINT;
+  const at = ({ x, y }: Point) => `${n(x)} ${n(y)}`;
+  const drawn = lines.flatMap((path) =>
+    path.map((segment) => {
+      if (segment.kind === 'close') return 'h';
+      if (segment.kind === 'curve') return `${at(segment.c1)} ${at(segment.c2)} ${at(segment.to)} c`;
+      return `${at(segment.to)} ${segment.kind === 'move' ? 'm' : 'l'}`;
+    })
+  );
+  return `q ${[k, 0, 0, -k, 0, pageHeight * k].map(n).join(' ')} cm ${LINE_LOOK} ${drawn.join(' ')} S Q`;
+}
+/** Magenta, a fifth of a millimetre. */
+const LINE_LOOK = '0.8 0 0.5 RG 0.2 w';
+
 /** Writes overlays page by page. */
 export class OverlayWriter {
   readonly #objects = new PdfObjects();
@@ -214,12 +230,14 @@ export class OverlayWriter {
    *
    * @param most by field of one size for all, that size, mm
    * @param pictures by field of pictures, its own; nothing is drawn of one without
+   * @param lines that are shown and not printed, mm of the finished size
    * @throws CodeError for a value without a code; RangeError for a font that is not there
    */
   add(
     texts: readonly FieldText[],
     most: ReadonlyMap<number, number> = new Map(),
-    pictures: ReadonlyMap<number, OverlayPicture> = new Map()
+    pictures: ReadonlyMap<number, OverlayPicture> = new Map(),
+    lines: readonly Path[] = []
   ): void {
     const { widthMm, heightMm } = this.#size;
     const shown = new Set<number>();
@@ -232,7 +250,7 @@ export class OverlayWriter {
     const strengths = [...this.#strengths].map(([strength, name]) => `/${name}<</ca ${n(strength)}>>`).join('');
     const images = [...shown].map((number) => `/P${number} ${number} 0 R`).join('');
     const contents = this.#objects.reserve();
-    this.#objects.putContent(contents, '', drawn.join(''));
+    this.#objects.putContent(contents, '', drawn.join('') + linesShown(lines, heightMm));
     const box = `[0 0 ${n(widthMm / MM_PER_POINT)} ${n(heightMm / MM_PER_POINT)}]`;
     this.#kids.push(
       this.#objects.add(

@@ -1,3 +1,5 @@
+import type { Point } from '../geometry/matrix';
+import type { Path, Segment } from '../geometry/path';
 import bidiFactory from 'bidi-js';
 import { Blob, Buffer, Direction, Face, Feature, Font, shape } from 'harfbuzzjs';
 
@@ -141,6 +143,22 @@ export class TextFace {
     this.gap = lineGap / this.upem;
   }
 
+  /** The outline of a glyph, in em, y up; empty for a space. */
+  outlineOf(glyph: number): Path {
+    const path: Path = [];
+    let from: Point = { x: 0, y: 0 };
+    for (const { type, values } of this.#font.glyphToJson(glyph)) {
+      const at = (i: number): Point => ({ x: values[i]! / this.upem, y: values[i + 1]! / this.upem });
+      if (type === 'M') path.push({ kind: 'move', to: at(0) });
+      else if (type === 'L') path.push({ kind: 'line', to: at(0) });
+      else if (type === 'C') path.push({ kind: 'curve', c1: at(0), c2: at(2), to: at(4) });
+      else if (type === 'Q') path.push(quadratic(from, at(0), at(2)));
+      else path.push({ kind: 'close' });
+      if (values.length >= 2) from = at(values.length - 2);
+    }
+    return path;
+  }
+
   /** How wide a glyph is by the font itself, in em. */
   advanceOf(glyph: number): number {
     return this.#font.glyphHAdvance(glyph) / this.upem;
@@ -225,4 +243,10 @@ function spaced(glyphs: Glyph[], from: number, spacing: number): number {
     added += spacing;
   }
   return added;
+}
+
+/** A curve of one handle as one of two, which is the same. */
+function quadratic(from: Point, handle: Point, to: Point): Segment {
+  const near = (p: Point): Point => ({ x: p.x + (2 / 3) * (handle.x - p.x), y: p.y + (2 / 3) * (handle.y - p.y) });
+  return { kind: 'curve', c1: near(from), c2: near(to), to };
 }

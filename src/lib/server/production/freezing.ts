@@ -1,3 +1,4 @@
+import { areCutByRecord } from '$core/records/choices';
 import { createHash } from 'node:crypto';
 import { evenSides, reachTo } from '$core/geometry/box';
 import { missingPages } from '$core/artwork/docket-stack';
@@ -163,7 +164,8 @@ export class Freezing {
       (docket) =>
         docket.choices.cut &&
         used.some((piece) => piece.docket === String(docket.id)) &&
-        prepared.get(String(docket.id))?.finished.length === 0
+        prepared.get(String(docket.id))?.finished.length === 0 &&
+        !areCutByRecord(docket.choices.records)
     );
     if (unmade)
       throw new Problem(
@@ -214,7 +216,10 @@ export class Freezing {
       if (!recorded) return [];
       const { widthMm, heightMm, records: of } = choices;
       const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: dockets.lists(of) };
-      return [{ source, of: recordsOf, records: [...recorded] }];
+      const cut = part.copies.flatMap(({ id: of, copy, record }, index) =>
+        of === id && record !== undefined ? [{ index, docket, record, copy }] : []
+      );
+      return [{ source, of: recordsOf, records: [...recorded], ...(choices.cut && areCutByRecord(choices.records) && { cut }) }];
     });
     return {
       version: FROZEN_VERSION,

@@ -23,7 +23,16 @@ export interface FrozenRun {
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
   /** Records that are drawn before the RIP begins: the source that they lie over, and those that have a page, in their order. */
-  toDraw?: { source: number; of: RecordsOf; records: number[] }[];
+  toDraw?: { source: number; of: RecordsOf; records: number[]; cut?: CutPiece[] }[];
+}
+
+/** A piece that is cut along the lettering of its record. */
+interface CutPiece {
+  /** Its place among those of the plan. */
+  index: number;
+  docket: string;
+  record: number;
+  copy: number;
 }
 
 /** What runs held before there was a version. */

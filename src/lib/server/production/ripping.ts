@@ -1,6 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
 import { ArtworkError } from '$core/artwork/facts';
+import { readToFinished } from '$core/artwork/preparation';
+import { chain } from '$core/geometry/matrix';
+import { transformPath } from '$core/geometry/path';
+import { pieceToRun } from '$core/rip/plan';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
 import { dealt } from '$core/layout/dealing';
 import type { Logger } from 'pino';
@@ -208,9 +212,25 @@ export class Ripping {
       const watched = { signal, progress: (share: number) => progress((i + share) / toDraw.length) };
       sources[source] = { ...sources[source]!, overlays: await this.#needs.overlays.pages(of, records, watched) };
     }
-    const drawn = { ...rest, plan: { ...rest.plan, sources } };
+    const drawn = { ...rest, plan: { ...rest.plan, sources }, cuts: [...rest.cuts, ...(await this.#recordCuts(frozen, signal))] };
     this.#needs.runs.keepPlan(id, drawn);
     return drawn;
+  }
+
+  /** The lines that follow the lettering of a run's records, where its pieces lie. */
+  async #recordCuts({ toDraw = [], plan }: FrozenRun, signal: AbortSignal): Promise<FrozenRun['cuts']> {
+    const cuts: FrozenRun['cuts'] = [];
+    for (const { of, records, cut } of toDraw) {
+      if (!cut) continue;
+      const lines = await this.#needs.overlays.lines(of, records, signal);
+      for (const { index, docket, record, copy } of cut) {
+        const piece = plan.pieces[index]!;
+        const place = chain(readToFinished(plan.sources[piece.source]!), pieceToRun(plan, piece));
+        for (const { tool, path } of lines.get(record) ?? [])
+          cuts.push({ docket, piece: record, copy, tool, path: transformPath(path, place) });
+      }
+    }
+    return cuts;
   }
 
   async #rip(id: number, { signal, progress }: TaskContext): Promise<() => void> {

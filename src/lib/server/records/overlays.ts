@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { OverlayFiles } from '$core/layout/pieces';
+import type { FieldLine } from '$core/cutting/field-lines';
 import { fontsOfField } from '$core/records/code-field';
 import type { RecordChoices } from '$core/records/choices';
 import type { ShopList } from '$core/records/lists';
@@ -85,6 +86,19 @@ export class Overlays {
       progress(Math.min(1, (from + PAGES_A_FILE) / pages.length));
     }
     return { files: hashes, each: PAGES_A_FILE };
+  }
+
+  /** The lines that follow the lettering of records, by record. */
+  async lines(of: RecordsOf, records: readonly number[], signal: AbortSignal): Promise<Map<number, FieldLine[]>> {
+    const every = this.#request(of);
+    const lines = new Map<number, FieldLine[]>();
+    for (let from = 0; from < records.length; from += PAGES_A_FILE) {
+      signal.throwIfAborted();
+      const pages = records.slice(from, from + PAGES_A_FILE);
+      const found = await this.#work<FieldLine[][]>('recordLines', { ...every, pages });
+      pages.forEach((record, i) => lines.set(record, found[i]!));
+    }
+    return lines;
   }
 
   /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { TOOLS, type Tool } from '$core/artwork/roles';
   import { ALONG, DOWN, type TextField, type TextShadow } from '$core/records/field';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
@@ -204,3 +205,37 @@
     <ColourChoice label="Colour of the shadow" colour={shadow.colour} onchange={(colour) => cast({ colour })} />
   </p>
 {/if}
+<p class="flex flex-wrap items-center gap-1">
+  Each record’s letters are
+  <select
+    class="in-sentence"
+    aria-label="How the letters are cut"
+    value={field.cut?.tool ?? ''}
+    onchange={(event) => {
+      const tool = event.currentTarget.value as Tool | '';
+      text({ cut: tool === '' ? null : { mm: 1, holes: false, ...field.cut, tool } });
+    }}
+  >
+    <option value="">not cut</option>
+    {#each TOOLS as tool (tool)}<option value={tool}>cut as {tool}</option>{/each}
+  </select>
+  {#if field.cut}
+    {@const { cut } = field}
+    <LengthBox
+      sentence
+      label="Distance of the line"
+      {unit}
+      value={cut.mm}
+      min={-5}
+      max={50}
+      onchange={(mm) => text({ cut: { ...cut, mm } })}
+    />
+    {unit} around them,
+    <select
+      class="in-sentence"
+      aria-label="Holes of the letters"
+      value={cut.holes ? 'with' : 'without'}
+      onchange={(event) => text({ cut: { ...cut, holes: event.currentTarget.value === 'with' } })}
+      ><option value="without">without their holes</option><option value="with">with their holes</option></select
+    >{/if}.
+</p>

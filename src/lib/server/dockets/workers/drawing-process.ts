@@ -1,9 +1,21 @@
 import { answerPool } from '../../platform/workers/answer-pool';
-import { lookAtRecords, overlays, picturesAsked, recordPictures } from '../../records/workers/records';
+import { lookAtRecords, overlays, picturesAsked, recordLines, recordPictures } from '../../records/workers/records';
 import { compare } from './compare';
 import { layers } from './layers';
 import { measure, preview } from './measure';
 import { field, trace } from './trace';
 
 /** A process that draws customers' files, and measures what it drew. */
-answerPool({ compare, field, layers, lookAtRecords, measure, overlays, picturesAsked, preview, recordPictures, trace });
+answerPool({
+  compare,
+  field,
+  layers,
+  lookAtRecords,
+  measure,
+  overlays,
+  picturesAsked,
+  preview,
+  recordLines,
+  recordPictures,
+  trace
+});

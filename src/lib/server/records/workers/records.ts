@@ -1,5 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
+import { fieldLines, type FieldLine } from '$core/cutting/field-lines';
 import * as mupdf from '$core/interpreter/interpreter';
 import type { RecordChoices } from '$core/records/choices';
 import { fontsOfField } from '$core/records/code-field';
@@ -103,6 +104,16 @@ async function told<T>(work: () => T | Promise<T>): Promise<T> {
 /** The last sizes for all: pictures of the same records are asked for one after the other. */
 let lastSizes: { key: string; sizes: Map<number, number> } | undefined;
 
+function sizesOf(request: RecordsRequest, filling: Filling, faces: ReadonlyMap<string, TextFace>): Map<number, number> {
+  const { fields, ...others } = request.records;
+  // Fields with sizes of their own change nothing of those for all.
+  const shared = fields.filter((field) => field.is === 'text' && field.size.is === 'one for all');
+  const key = JSON.stringify([request.table, shared, others, request.numbers]);
+  const sizes = lastSizes?.key === key ? lastSizes.sizes : sizesForAll(filling, fields, faces);
+  lastSizes = { key, sizes };
+  return sizes;
+}
+
 function opened(request: RecordsRequest) {
   const fonts = fontsOf(request);
   const faces = new Map([...fonts].map(([name, { face }]) => [name, face]));
@@ -113,24 +124,21 @@ function opened(request: RecordsRequest) {
 /** A page for each of some records. */
 async function written(request: RecordsRequest, pages: readonly number[], forgiving: boolean): Promise<Uint8Array> {
   const { fonts, faces, filling } = opened(request);
-  const { fields, ...others } = request.records;
-  // Fields with sizes of their own change nothing of those for all.
-  const shared = fields.filter((field) => field.is === 'text' && field.size.is === 'one for all');
-  const key = JSON.stringify([request.table, shared, others, request.numbers]);
-  const sizes = lastSizes?.key === key ? lastSizes.sizes : sizesForAll(filling, request.records.fields, faces);
-  lastSizes = { key, sizes };
+  const sizes = sizesOf(request, filling, faces);
   const writer = new OverlayWriter(request.size, fonts, request.dpi ?? undefined);
   const pictures = new FieldPictures(request.pictures, request.dpi ?? undefined);
   for (const record of pages) {
     const texts = filling.texts(record);
+    // Lines for tools are seen, and never printed.
+    const lines = forgiving ? fieldLines(texts, faces, sizes).map(({ path }) => path) : [];
     try {
-      writer.add(texts, sizes, await pictures.of(texts, forgiving));
+      writer.add(texts, sizes, await pictures.of(texts, forgiving), lines);
     } catch (error) {
       // A code that cannot be is left out of what is looked at, and told there; it is never printed.
       if (!(error instanceof CodeError || error instanceof PictureError)) throw error;
       if (!forgiving) throw new CodeError(`Record ${record}: ${error.message}`);
       const others = texts.filter(({ field }) => field.is !== 'code');
-      writer.add(others, sizes, await pictures.of(others, forgiving));
+      writer.add(others, sizes, await pictures.of(others, forgiving), lines);
     }
   }
   return writer.finish();
@@ -139,6 +147,15 @@ async function written(request: RecordsRequest, pages: readonly number[], forgiv
 /** Writes the pages that are drawn over copies. @throws Problem for a record that cannot be printed */
 export async function overlays(request: OverlaysRequest): Promise<void> {
   writeFileSync(request.to, await told(() => written(request, request.pages, false)));
+}
+
+/** The lines that follow the lettering of some records, in their order. */
+export function recordLines(request: Omit<OverlaysRequest, 'to'>): Promise<FieldLine[][]> {
+  return told(() => {
+    const { faces, filling } = opened(request);
+    const sizes = sizesOf(request, filling, faces);
+    return request.pages.map((record) => fieldLines(filling.texts(record), faces, sizes));
+  });
 }
 
 /** What the fields of pictures say of some records, each name once. */
