@@ -4,8 +4,10 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { RecordChoices } from '$core/records/choices';
 import { NO_RECORDS } from '$core/records/choices';
-import { newPicture } from '$core/records/new-field';
+import { newPicture, newText } from '$core/records/new-field';
 import { mendsOf } from '$core/records/risks';
+import { bounds, flatten } from '$core/geometry/path';
+import { pieceOf } from '$core/layout/pieces';
 import { pieceRect, type RipPlan } from '$core/rip/plan';
 import { Shop } from '$lib/server/app/shop';
 import { plateInks } from '$lib/server/production/plates';
@@ -231,6 +233,7 @@ describe('a docket with records', () => {
     const task = await shop.ripping.rip(run);
     expect((await shop.tasks.ended(task.id)).error).toMatch(/^Record 1: EAN-13 has/);
     expect(shop.runs.get(run).state).toBe('laying out');
+    await shop.runEditing.remove(run);
   });
 
   it('prints the picture that each of them names, of a zip or among the artwork, and says which it does not have', async () => {
@@ -267,5 +270,42 @@ describe('a docket with records', () => {
     expect(yellow[2]!).toBeLessThan(base);
     expect(yellow[4]!).toBeCloseTo(base, -1);
     expect(shop.runs.get(runId!).stale).toBe(false);
+  });
+
+  it('is cut along the letters of each, mirrored where its artwork is', async () => {
+    const name = newText([], { x: 5, y: 10, width: 60, height: 20, turn: 0 }, '{name}', 'Name');
+    const field = { ...name, along: 'left' as const, cut: { tool: 'kiss cut' as const, mm: 0, holes: true } };
+    const records = { ...NO_RECORDS, fields: [field] };
+    const linesOf = async (mirror: boolean) => {
+      const docket = shop.dockets.add(artworkId, 0, { conditionId: condition.film, records, mayTurn: false, cut: true, mirror });
+      await take(docket, 'name\nO\nHH\n');
+      const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+      const { plan, cuts } = shop.runs.frozen(runId);
+      const { copies } = shop.runs.get(runId).layout.parts[0]!;
+      const isOwn = (id: string) => id === String(docket.id);
+      // From the left edge of its piece.
+      const leftOf = (record: number) => copies.findIndex((copy) => isOwn(pieceOf(copy.id).docket) && copy.record === record);
+      return cuts
+        .filter((cut) => isOwn(cut.docket))
+        .map(({ piece, tool, path }) => {
+          const { x, width } = bounds(flatten(path, 0.05))!;
+          return { piece, tool, from: x - pieceRect(plan, plan.pieces[leftOf(piece)]!).x / (plan.dpi.x / 25.4), width };
+        });
+    };
+    const reads = await linesOf(false);
+    // The O has a hole; both letters of the other have none.
+    expect(reads.map(({ piece, tool }) => [piece, tool])).toEqual([
+      [1, 'kiss cut'],
+      [1, 'kiss cut'],
+      [2, 'kiss cut'],
+      [2, 'kiss cut']
+    ]);
+    expect(Math.min(...reads.map(({ from }) => from))).toBeGreaterThan(4.5);
+    expect(Math.min(...reads.map(({ from }) => from))).toBeLessThan(8);
+    const mirrored = await linesOf(true);
+    // What began 5 mm from the left ends 5 mm from the right.
+    const ends = Math.max(...mirrored.map(({ from, width }) => from + width));
+    expect(ends).toBeGreaterThan(90 - 8);
+    expect(ends).toBeLessThan(90 - 4.5);
   });
 });
