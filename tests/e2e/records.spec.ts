@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
+import { zipSync } from 'fflate';
 import sharp from 'sharp';
 import * as spreadsheets from '@e965/xlsx';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
@@ -72,7 +73,8 @@ async function printed(page: Page): Promise<number> {
   return print!.id;
 }
 
-test('crew passes come out of a spreadsheet, are cut out, and three of them are printed again', async ({ page, request }) => {
+/** A docket of a pass of 120 × 80 mm with a line around it. @returns its number */
+async function passDocket(request: APIRequestContext): Promise<number> {
   const pdf = madePdf({
     width: 120,
     height: 80,
@@ -84,13 +86,16 @@ test('crew passes come out of a spreadsheet, are cut out, and three of them are 
     headers: { origin: url, 'content-type': 'application/pdf' }
   });
   const { id: artworkId } = (await reply.json()) as { id: number };
-  await expect
-    .poll(async () => (await call<{ state: string }>(request, url, 'GET', `/artworks/${artworkId}`)).state)
-    .toBe('ready');
-  const { ids } = await call<{ ids: number[] }>(request, url, 'POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
+  const state = async () => (await call<{ state: string }>(request, url, 'GET', `/artworks/${artworkId}`)).state;
+  await expect.poll(state).toBe('ready');
+  return (await call<{ ids: number[] }>(request, url, 'POST', '/dockets', { pages: [{ artworkId, page: 0 }] })).ids[0]!;
+}
+
+test('crew passes come out of a spreadsheet, are cut out, and three of them are printed again', async ({ page, request }) => {
+  const docket = await passDocket(request);
 
   await test.step('the customer’s spreadsheet is taken as it is', async () => {
-    await openPage(page, `${url}/dockets/${ids[0]}`);
+    await openPage(page, `${url}/dockets/${docket}`);
     await page.getByRole('link', { name: 'Give it records' }).click();
     await expect(page.getByRole('heading', { name: 'Records of Pass' })).toBeVisible();
     await openPage(page, page.url());
@@ -174,7 +179,6 @@ test('crew passes come out of a spreadsheet, are cut out, and three of them are 
     await expect(page.getByLabel('Record that is shown')).toHaveValue('6');
   });
 
-  const docket = ids[0]!;
   let print = 0;
   await test.step('it is laid out, printed and cut out, each pass with its own code', async () => {
     await page.getByRole('link', { name: `Docket ${docket}` }).click();
@@ -214,6 +218,78 @@ test('crew passes come out of a spreadsheet, are cut out, and three of them are 
     const of = await call<{ runId: number }[]>(request, url, 'GET', `/dockets/${docket}/records/3`);
     expect(of.map(({ runId }) => runId)).toEqual([2, 1]);
     expect(await call<object[]>(request, url, 'GET', `/dockets/${docket}/records/8`)).toHaveLength(1);
+  });
+});
+
+test('columns are offered as a text is typed, pictures come out of a zip, and records are ticked', async ({ page, request }) => {
+  const docket = await passDocket(request);
+  const table = 'name,photo,note\nAda,ada.jpg,=1+1\nLi,li,\nZoë,zoe.png,from the slip\n';
+  const headers = { origin: url, 'content-type': 'application/octet-stream' };
+  const { version } = await call<{ version: number }>(request, url, 'GET', `/dockets/${docket}`);
+  await request.put(`${url}/api/dockets/${docket}/table?version=${version}&name=crew.csv`, { data: table, headers });
+  await openPage(page, `${url}/dockets/${docket}/records`);
+
+  await test.step('what is offered is taken by keyboard', async () => {
+    await panel(page).getByRole('button', { name: 'New lettering' }).click();
+    await page.keyboard.press('Enter');
+    const says = panel(page).getByLabel('Says', { exact: true });
+    const offered = panel(page).getByRole('listbox', { name: 'What may be meant' });
+    await says.fill('To {');
+    await expect(offered.getByRole('option')).toHaveCount(4);
+    await says.pressSequentially('n');
+    await expect(offered.getByRole('option', { name: 'note' })).toBeVisible();
+    await says.press('ArrowDown');
+    await says.press('ArrowUp');
+    await says.press('Enter');
+    await expect(says).toHaveValue('To {name}');
+    await expect(panel(page).getByText('e.g. “To Ada”')).toBeVisible();
+    await says.pressSequentially(' {');
+    await says.press('Escape');
+    await expect(offered).toBeHidden();
+    await says.fill('To {name}');
+    await saved(page);
+  });
+
+  await test.step('pictures come out of a zip, and one that is missing is told', async () => {
+    await panel(page).getByRole('button', { name: 'New picture' }).click();
+    await page.keyboard.press('Enter');
+    await panel(page).getByLabel('Says', { exact: true }).fill('{photo}');
+    await saved(page);
+    const picture = await sharp({ create: { width: 400, height: 300, channels: 3, background: '#336699' } })
+      .jpeg()
+      .toBuffer();
+    const zip = zipSync({ 'crew/Ada.jpg': picture, 'crew/ZOE.jpeg': picture, 'list.txt': new Uint8Array([65]) });
+    const choosing = page.waitForEvent('filechooser');
+    const pictures = panel(page).getByRole('region', { name: 'Pictures' });
+    await pictures.getByText('Take a zip of pictures').click();
+    await (await choosing).setFiles({ name: 'crew.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
+    await expect(pictures.getByText('2 pictures from crew.zip.')).toBeVisible();
+    await pictures.getByText('1 file of the zip left out').click();
+    await expect(pictures.getByText('list.txt: it is no picture')).toBeVisible();
+    const risks = panel(page).getByRole('region', { name: 'At risk' });
+    await expect(risks.getByRole('heading', { name: /No picture: 1/ })).toBeVisible();
+    await risks.getByRole('button', { name: /^2 Picture: there is no picture/ }).click();
+    await risks.getByRole('button', { name: 'Print those without a picture' }).click();
+    await expect(risks.getByText('All 3 records fit, and have all their values.')).toBeVisible();
+  });
+
+  await test.step('records are ticked, or chosen by what is in them', async () => {
+    const only = panel(page).getByLabel('Records that are printed');
+    await page.getByRole('checkbox', { name: 'Print record 2' }).uncheck();
+    await expect(only).toHaveValue('1, 3-');
+    await expect(panel(page).getByText('2 copies')).toBeVisible();
+    await page.getByLabel('Show records with').fill('slip');
+    await page.getByRole('button', { name: 'Print these alone' }).click();
+    await expect(only).toHaveValue('3');
+    await page.getByRole('checkbox', { name: 'Print record 3' }).click();
+    await expect(page.getByText('One record at least is printed.')).toBeVisible();
+    await expect(page.getByRole('checkbox', { name: 'Print record 3' })).toBeChecked();
+    await page.getByRole('button', { name: 'Print all' }).click();
+    await expect(only).toHaveValue('');
+    await saved(page);
+    // What a spreadsheet would work out is text there too.
+    const written = await request.get(`${url}/api/dockets/${docket}/table/file`);
+    expect((await written.text()).split('\r\n')[1]).toBe("Ada,ada.jpg,'=1+1");
   });
 });
 
