@@ -218,6 +218,16 @@ describe('a docket with records', () => {
     expect(inked[1]!).toBeGreaterThan(inked[0]!);
     expect(data[3]).toBe(0);
     await expect(shop.docketRecords.pictures(docket.id, [99], 300)).rejects.toThrow('no record 99');
+    // One that nobody waits for any more is ended; how far a look is, is told while it goes on.
+    const many = `NAME_;No.\n${Array.from({ length: 4000 }, (_, i) => `Name ${i};${i}`).join('\n')}\n`;
+    const long = (await take(docket, many, 'many.csv')).docket;
+    const given = new AbortController();
+    const looking = shop.docketRecords.looked(long.id, given.signal);
+    await until(() => shop.docketRecords.lookedShare(long.id) > 0.1);
+    expect(shop.docketRecords.lookedShare(long.id)).toBeLessThan(1);
+    given.abort();
+    await expect(looking).rejects.toThrow(/abort/i);
+    expect(shop.docketRecords.lookedShare(long.id)).toBe(0);
   });
 
   it('has one record otherwise than the others, and one that has no code is not printed without a word', async () => {

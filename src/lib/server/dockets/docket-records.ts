@@ -46,6 +46,7 @@ interface Needs {
 /** The table of a docket, its records as pictures, and what of them is at risk. */
 export class DocketRecords {
   readonly #needs: Needs;
+  readonly #looks = new Map<symbol, { id: number; share: number }>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -166,10 +167,22 @@ export class DocketRecords {
   }
 
   /** What all records of a docket come to, and what of them is at risk. */
-  async looked(id: number): Promise<RecordsLooked> {
+  async looked(id: number, signal: AbortSignal = new AbortController().signal): Promise<RecordsLooked> {
     const { dockets, overlays, settings } = this.#needs;
     const distance = dockets.get(id).choices.viewingMm ?? settings.current.limits.viewingMm;
-    return overlays.looked(this.#recordsOf(id), { leastPt: LEAST_PT, leastPpi: ppiAtDistance(distance) });
+    const limits = { leastPt: LEAST_PT, leastPpi: ppiAtDistance(distance) };
+    const look = Symbol(`look at ${id}`);
+    const progress = (share: number) => void this.#looks.set(look, { id, share });
+    try {
+      return await overlays.looked(this.#recordsOf(id), limits, { signal, progress });
+    } finally {
+      this.#looks.delete(look);
+    }
+  }
+
+  /** How much of a docket's records was looked at, 0…1; of several looks the one that is farthest. */
+  lookedShare(id: number): number {
+    return Math.max(0, ...[...this.#looks.values()].filter((look) => look.id === id).map(({ share }) => share));
   }
 
   /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */

@@ -117,13 +117,13 @@ export class Overlays {
   }
 
   /** What all records come to. */
-  async looked(of: RecordsOf, limits: { leastPt: number; leastPpi: number }): Promise<RecordsLooked> {
+  async looked(of: RecordsOf, limits: { leastPt: number; leastPpi: number }, watched: Watched): Promise<RecordsLooked> {
     const { db, files } = this.#needs;
     const every = this.#request(of);
     const pictures = await this.#picturesOf(of, every, every.numbers);
     const request: LookRequest = { ...every, pictures, ...limits };
     const path = await keptFile(db, files, keyOf('looked', request), async () =>
-      new TextEncoder().encode(JSON.stringify(await this.#work<RecordsLooked>('lookAtRecords', request)))
+      new TextEncoder().encode(JSON.stringify(await this.#work<RecordsLooked>('lookAtRecords', request, watched)))
     );
     return JSON.parse(await readFile(path, 'utf8')) as RecordsLooked;
   }
@@ -151,12 +151,13 @@ export class Overlays {
     return this.#needs.pictureSets.find(records, await this.#work<string[]>('picturesAsked', { ...request, pages }));
   }
 
-  async #work<T>(name: string, request: RecordsRequest | OverlaysRequest): Promise<T> {
+  async #work<T>(name: string, request: RecordsRequest | OverlaysRequest, watched?: Watched): Promise<T> {
     const { drawingPool, log } = this.#needs;
     try {
-      return await drawingPool.run<T>(name, request, limitsOf(request.numbers.length));
+      return await drawingPool.run<T>(name, request, limitsOf(request.numbers.length), watched?.signal, watched?.progress);
     } catch (error) {
-      if (error instanceof Problem) throw error;
+      // Nobody waits for it any more.
+      if (error instanceof Problem || watched?.signal.aborted) throw error;
       if (error instanceof WorkEnded)
         throw new Problem(503, 'Drawing these records took too long and was ended. Choose fewer of them, or simpler fields.');
       log.error({ name, error: sentence(error) }, 'records could not be drawn');

@@ -18,13 +18,19 @@ export const isAway = (error: unknown): boolean => !(error instanceof Refusal) |
 /** In characters, which may take two bytes. */
 const KEPT_ALIVE = 30_000;
 
-/** One call of the JSON interface. @throws Refusal */
-export async function send<T = unknown>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+/** One call of the JSON interface. @param signal gives it up @throws Refusal */
+export async function send<T = unknown>(
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+  path: string,
+  body?: unknown,
+  signal?: AbortSignal
+): Promise<T> {
   let reply: Response;
   const text = body === undefined ? undefined : JSON.stringify(body);
   try {
     reply = await fetch(path, {
       method,
+      ...(signal && { signal }),
       // What is being saved when a page is left still arrives; browsers refuse to do that for more than 64 kB.
       keepalive: method === 'PUT' && text !== undefined && text.length < KEPT_ALIVE,
       ...(text !== undefined && { body: text, headers: { 'content-type': 'application/json' } })

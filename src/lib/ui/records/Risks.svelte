@@ -10,6 +10,8 @@
     /** Why they were not looked at. */
     failed: string;
     busy: boolean;
+    /** Of what is being looked at, 0…1. */
+    share: number;
     /** How many records there are. */
     count: number;
     records: RecordChoices;
@@ -21,7 +23,7 @@
     onfilter: (records: readonly number[]) => void;
     onmend: (mend: RiskMend) => void;
   }
-  let { looked, failed, busy, count, records, faces, record, onshow, onfilter, onmend }: Props = $props();
+  let { looked, failed, busy, share, count, records, faces, record, onshow, onfilter, onmend }: Props = $props();
 
   const TITLES: Record<Risk['kind'], string> = {
     'does not fit': 'Do not fit',
@@ -56,8 +58,9 @@
     At risk
     {#if busy}<span class="loading loading-spinner loading-xs" role="status" aria-label="Records are looked at"></span>{/if}
   </h2>
-  {#if busy && count > 2000}<p class="text-sm">
-      {count.toLocaleString('en-GB')} records are looked at; that takes a few seconds.
+  {#if busy && count > 2000}<p class="flex items-center gap-2 text-sm">
+      {count.toLocaleString('en-GB')} records are looked at
+      <progress class="progress w-24" value={share} max="1" aria-label="How much of it is done"></progress>
     </p>{/if}
   {#if failed}<p class="text-error text-sm" role="alert">{failed}</p>{/if}
   {#if looked && !failed}

@@ -4,6 +4,8 @@ import { send } from '$lib/ui/common/client';
 
 /** Typing pauses this long before records are looked at anew. */
 const AFTER_MS = 400;
+/** How often it is asked how far a look is. */
+const SHARE_MS = 700;
 
 /** What of a docket's records is at risk, as the server finds it for what is saved. */
 export class RecordsLook {
@@ -11,6 +13,8 @@ export class RecordsLook {
   /** Why they were not looked at. */
   failed = $state('');
   busy = $state(false);
+  /** Of all records, 0…1, while they are looked at. */
+  share = $state(0);
 
   /** Looks at a docket; what was found before stays until then. @returns what gives it up */
   look({ id, version, choices }: Docket): () => void {
@@ -19,25 +23,35 @@ export class RecordsLook {
       this.failed = '';
       return () => undefined;
     }
-    let gone = false;
-    const timer = setTimeout(() => void this.#ask(id, version, () => gone), AFTER_MS);
+    // What nobody waits for any more is ended: the next look has its processor.
+    const asking = new AbortController();
+    const timer = setTimeout(() => void this.#ask(id, version, asking.signal), AFTER_MS);
     return () => {
-      gone = true;
       clearTimeout(timer);
+      asking.abort();
     };
   }
 
-  async #ask(id: number, version: number, isGone: () => boolean): Promise<void> {
+  async #ask(id: number, version: number, signal: AbortSignal): Promise<void> {
     this.busy = true;
+    this.share = 0;
+    const watching = setInterval(
+      () =>
+        void send<number>('GET', `/api/dockets/${id}/records/risks/share`)
+          .then((share) => signal.aborted || (this.share = share))
+          .catch(() => undefined),
+      SHARE_MS
+    );
     try {
-      const found = await send<RecordsLooked>('GET', `/api/dockets/${id}/records/risks?version=${version}`);
-      if (isGone()) return;
+      const found = await send<RecordsLooked>('GET', `/api/dockets/${id}/records/risks?version=${version}`, undefined, signal);
+      if (signal.aborted) return;
       this.found = found;
       this.failed = '';
     } catch (error) {
-      if (!isGone()) this.failed = error instanceof Error ? error.message : String(error);
+      if (!signal.aborted) this.failed = error instanceof Error ? error.message : String(error);
     } finally {
-      if (!isGone()) this.busy = false;
+      clearInterval(watching);
+      if (!signal.aborted) this.busy = false;
     }
   }
 }

@@ -21,6 +21,7 @@ writeFileSync(
      starts: (file) => { writeFileSync(file, String(spawn('sleep', ['600']).pid)); for (;;); },
      eat: () => { for (;;) kept.push(Buffer.alloc(2e7, 1)); },
      needs: (megabytes) => { process.send({ needs: megabytes }); kept.push(Buffer.alloc(3e8, 1)); return new Promise((r) => setTimeout(r, 500, 'fits')); },
+     tells: (steps) => { for (let i = 1; i <= steps; i++) process.send({ done: i / steps }); return 'told'; },
      breaks: () => process.exit(70),
      breaksOnce: (file) => { if (existsSync(file)) return 'done'; writeFileSync(file, ''); process.exit(70); }
    };
@@ -51,6 +52,18 @@ describe('processes for work that may go wrong', () => {
     const ids = new Set(await Promise.all(Array.from({ length: 8 }, () => pool.run<number>('process', null, AMPLE))));
     expect(ids.size).toBe(2);
     await expect(pool.run('fail', null, AMPLE)).rejects.toThrow('no such figure');
+  });
+
+  it('tell how much is done before they answer, each to whoever asked', async () => {
+    make({ lanes: 2 });
+    const told: number[][] = [[], []];
+    const tell = (steps: number, to: number) =>
+      pool.run<string>('tells', steps, AMPLE, undefined, (share) => told[to]!.push(share));
+    expect(await Promise.all([tell(4, 0), tell(2, 1), pool.run('tells', 3, AMPLE)])).toEqual(['told', 'told', 'told']);
+    expect(told).toEqual([
+      [0.25, 0.5, 0.75, 1],
+      [0.5, 1]
+    ]);
   });
 
   it('are ended when they take too long or too much memory, and the next work is done', async () => {

@@ -44,11 +44,17 @@ export interface Needs {
   needs: number;
 }
 
+/** How much of the work is done, 0…1. */
+export interface Done {
+  done: number;
+}
+
 interface Job {
   name: string;
   request: unknown;
   limits: ProcessLimits;
   signal: AbortSignal | undefined;
+  progress: ((share: number) => void) | undefined;
   resolve: (value: unknown) => void;
   reject: (error: unknown) => void;
 }
@@ -103,12 +109,18 @@ export class ProcessPool {
    *
    * @throws WorkEnded when it takes too long or too much memory, or breaks a second process; what the work itself throws
    */
-  run<T>(name: string, request: unknown, limits: ProcessLimits, signal?: AbortSignal): Promise<T> {
+  run<T>(
+    name: string,
+    request: unknown,
+    limits: ProcessLimits,
+    signal?: AbortSignal,
+    progress?: (share: number) => void
+  ): Promise<T> {
     return new Promise<T>((resolve, reject) => {
       if (this.#closed) return reject(new Error('The server stops.'));
       if (this.#waiting.length >= MOST_WAITING)
         return reject(new Problem(503, `${MOST_WAITING} files wait to be worked on already. Try again in a minute.`));
-      this.#waiting.push({ name, request, limits, signal, resolve: resolve as (value: unknown) => void, reject });
+      this.#waiting.push({ name, request, limits, signal, progress, resolve: resolve as (value: unknown) => void, reject });
       this.#next();
     });
   }
@@ -164,7 +176,7 @@ export class ProcessPool {
     this.#next();
   }
 
-  #once(lane: Lane, { name, request, limits, signal }: Job, seconds: number): Promise<Answer> {
+  #once(lane: Lane, { name, request, limits, signal, progress }: Job, seconds: number): Promise<Answer> {
     return new Promise<Answer>((resolve, reject) => {
       if (signal?.aborted) return reject(signal.reason as Error);
       const child = (lane.child ??= this.#start(lane));
@@ -193,7 +205,11 @@ export class ProcessPool {
       };
       const broke = () => stop(new WorkEnded('broke'));
       const answered = (message: unknown) => {
-        const told = message as Answer | Needs;
+        const told = message as Answer | Needs | Done;
+        if ('done' in told) {
+          progress?.(told.done);
+          return;
+        }
         if ('needs' in told) {
           allowed = limits.megabytes + told.needs;
           return;

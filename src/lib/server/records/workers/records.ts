@@ -198,7 +198,7 @@ export async function recordPictures(request: RecordPicturesRequest): Promise<Ui
 }
 
 /** Looks at all records: what of them is at risk. */
-export function lookAtRecords(request: LookRequest): Promise<RecordsLooked> {
+export function lookAtRecords(request: LookRequest, _: unknown, done: (share: number) => void): Promise<RecordsLooked> {
   return told(() => {
     const { faces, filling } = opened(request);
     const looking = lookAt(filling, {
@@ -209,7 +209,10 @@ export function lookAtRecords(request: LookRequest): Promise<RecordsLooked> {
       dpi: request.dpi ?? undefined
     });
     let step = looking.next();
-    while (!step.done) step = looking.next();
+    while (!step.done) {
+      done(step.value / Math.max(1, filling.numbers.length));
+      step = looking.next();
+    }
     const { sizes, smallest, longest, risks, counts } = step.value;
     return {
       count: filling.numbers.length,

@@ -449,6 +449,7 @@
           looked={look.found}
           failed={look.failed}
           busy={look.busy || edits.unsaved}
+          share={look.share}
           count={numbers.length}
           {records}
           faces={data.faces}
