@@ -6,6 +6,7 @@ import { pipeline } from 'node:stream/promises';
 import { crc32 } from 'node:zlib';
 import sharp from 'sharp';
 import yauzl from 'yauzl';
+import { isDiskFull } from '../../platform/files';
 import { Problem } from '../../platform/problem';
 
 export interface ReadPicturesRequest {
@@ -73,7 +74,10 @@ export async function readPictures({ from, folder }: ReadPicturesRequest): Promi
       const path = join(folder, String(read.pictures.length));
       try {
         await unpack(zip, entry, path);
-      } catch {
+      } catch (error) {
+        // Nothing is left out for want of room.
+        if (isDiskFull(error))
+          throw new Problem(507, 'The disk is full: these pictures were not stored. Make room and send the zip again.');
         leave(name, 'it is damaged in the zip');
         continue;
       }
