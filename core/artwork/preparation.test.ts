@@ -8,7 +8,7 @@ import { apply, turnedInPlace, turnedSize } from '../geometry/matrix';
 import { ArtworkChoices, keepScale, pageBleed, prepare } from './choices';
 import { makeDrawing } from './drawing';
 import { drawingChoices, drawPiece, type Piece } from './piece';
-import { finishedToPage, pageToFinished, uprightSize, wholePage, type Preparation } from './preparation';
+import { finishedToPage, pageToFinished, readToFinished, uprightSize, wholePage, type Preparation } from './preparation';
 import { readPageFacts } from './read-facts';
 import { DEFAULT_RULES, nearRule, plainName, roleOf, ruleFor } from './roles';
 import { openBytes } from '../../tests/made/opened';
@@ -30,6 +30,22 @@ const preparations = fc.record({
 });
 
 describe('a page at its finished size', () => {
+  it('as it reads lies as it is printed where it is mirrored before it is turned', () => {
+    const size = { widthMm: 120, heightMm: 80 };
+    for (const turn of [0, 90, 180, 270] as const) {
+      const lying = turn % 180 !== 0;
+      const region = { x: 3, y: 4, width: lying ? 40 : 60, height: lying ? 60 : 40 };
+      for (const mirror of [false, true]) {
+        const reads = pageToFinished({ region, turn, mirror: false }, size);
+        const printed = pageToFinished({ region, turn, mirror }, size);
+        const p = { x: 11, y: 17 };
+        const at = apply(readToFinished(size, { turn, mirror }), apply(reads, p));
+        expect(at.x).toBeCloseTo(apply(printed, p).x, 9);
+        expect(at.y).toBeCloseTo(apply(printed, p).y, 9);
+      }
+    }
+  });
+
   it('fills it exactly, however it is turned and mirrored, and comes back', () => {
     fc.assert(
       fc.property(

@@ -78,13 +78,12 @@ export function pageToFinished(preparation: Pick<Preparation, 'region' | 'turn' 
 }
 
 /** A piece as it reads → as it is printed, mm of the finished size: mirrored with its artwork, which is so before it is turned. */
-export function readToFinished({
-  widthMm,
-  heightMm,
-  prepare
-}: FinishedSize & { prepare: Pick<Preparation, 'turn' | 'mirror'> }): Matrix {
-  if (!prepare.mirror) return [1, 0, 0, 1, 0, 0];
-  return prepare.turn % 180 === 0 ? [-1, 0, 0, 1, widthMm, 0] : [1, 0, 0, -1, 0, heightMm];
+export function readToFinished(
+  { widthMm, heightMm }: FinishedSize,
+  { turn, mirror }: Pick<Preparation, 'turn' | 'mirror'>
+): Matrix {
+  if (!mirror) return [1, 0, 0, 1, 0, 0];
+  return turn % 180 === 0 ? [-1, 0, 0, 1, widthMm, 0] : [1, 0, 0, -1, 0, heightMm];
 }
 
 /** How much larger things are at the finished size than on the page: the mean of both directions. */

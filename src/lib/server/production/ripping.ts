@@ -225,7 +225,8 @@ export class Ripping {
       const lines = await this.#needs.overlays.lines(of, records, signal);
       for (const { index, docket, record, copy } of cut) {
         const piece = plan.pieces[index]!;
-        const place = chain(readToFinished(plan.sources[piece.source]!), pieceToRun(plan, piece));
+        const source = plan.sources[piece.source]!;
+        const place = chain(readToFinished(source, source.prepare), pieceToRun(plan, piece));
         for (const { tool, path } of lines.get(record) ?? [])
           cuts.push({ docket, piece: record, copy, tool, path: transformPath(path, place) });
       }

@@ -2,7 +2,7 @@
   import { onMount, untrack, type Snippet } from 'svelte';
   import { beyondMm } from '$core/artwork/choices';
   import { evenSides, type Box } from '$core/geometry/box';
-  import { pageToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
+  import { pageToFinished, readToFinished, wholePage, type Preparation } from '$core/artwork/preparation';
   import { TOOLS } from '$core/artwork/roles';
   import type { Check } from '$core/checks/check';
   import type { FinishedLine } from '$core/cutting/docket-lines';
@@ -266,6 +266,7 @@
       {#if record !== null && picture !== 'none' && map === '' && !showsLayers}
         <image
           href={recordPicture(docket, record, choices, 1200)}
+          transform="matrix({readToFinished(choices, choices).join(' ')})"
           width={choices.widthMm}
           height={choices.heightMm}
           preserveAspectRatio="none"

@@ -1,3 +1,4 @@
+import type { Matrix } from '$core/geometry/matrix';
 import type { Dress } from '$core/layout/run-layout';
 import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
 import type { PlacedCopy } from '$core/layout/placement';
@@ -20,6 +21,8 @@ const inkColour = ([c, m, y, k]: readonly number[]): string => {
 /** A part of a picture, pixels. */
 export interface Cutting {
   image: CanvasImageSource;
+  /** As it reads → as it is printed, mm of the finished size. */
+  place: Matrix;
   top: number;
   width: number;
   height: number;
@@ -78,7 +81,11 @@ export function drawPart(
       context.fillRect(-bleed.left, -bleed.top, printed.width, printed.height);
     }
     const written = copy.record === undefined || small ? undefined : over(copy.id, copy.record, Math.max(w, h) * scale);
-    if (written) context.drawImage(written.image, 0, written.top, written.width, written.height, 0, 0, w, h);
+    if (written) {
+      // It is mirrored with its artwork.
+      context.transform(...written.place);
+      context.drawImage(written.image, 0, written.top, written.width, written.height, 0, 0, w, h);
+    }
     context.restore();
     if (small && !contour) continue;
     context.strokeStyle = '#888';

@@ -1,3 +1,4 @@
+import { readToFinished } from '$core/artwork/preparation';
 import type { Docket } from '$lib/server/dockets/dockets';
 import type { Cutting } from './draw-run';
 import { docketPicture } from '$lib/ui/common/client';
@@ -37,7 +38,13 @@ export class Pictures {
     const image = this.#load(`/api/dockets/${docket.id}/records/pictures?of=${strip.join()}&px=${px}&version=${docket.version}`);
     if (!image.naturalWidth) return undefined;
     const height = image.naturalHeight / strip.length;
-    return { image, top: (place - from) * height, width: image.naturalWidth, height };
+    return {
+      image,
+      place: readToFinished(docket.choices, docket.choices),
+      top: (place - from) * height,
+      width: image.naturalWidth,
+      height
+    };
   }
 
   /** Where a record is among those of its run, each counted once. */
