@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
 import type { Drawing } from '$core/artwork/drawing';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
@@ -145,6 +146,8 @@ export const band = endingOnTraps(async (request: BandRequest): Promise<BandRepo
   for (const needed of ripper.needed(request.band, sprites)) await drawingOf(at, needed);
   const parts = ripper.draw(request.band, sprites, (needed) => at.drawings.get(keyOf(needed))?.drawing as Drawing);
   letGo(at, 'overlays');
+  // A turn of the loop: only then is the memory of what nothing holds any more given back. Between bands the pool waits without.
+  await setImmediate();
 
   const turn = request.errors && new Int32Array(request.errors, 0, 1);
   const errors = request.errors && new Int32Array(request.errors, 4);
