@@ -8,7 +8,7 @@ import { newPicture, newText } from '$core/records/new-field';
 import { mendsOf } from '$core/records/risks';
 import { bounds, flatten } from '$core/geometry/path';
 import { pieceOf } from '$core/layout/pieces';
-import { pieceRect, type RipPlan } from '$core/rip/plan';
+import { pieceRect, planesOf, type RipPlan } from '$core/rip/plan';
 import { Shop } from '$lib/server/app/shop';
 import { plateInks } from '$lib/server/production/plates';
 import { Tables } from '$lib/server/records/tables';
@@ -317,5 +317,35 @@ describe('a docket with records', () => {
     const ends = Math.max(...mirrored.map(({ from, width }) => from + width));
     expect(ends).toBeGreaterThan(90 - 8);
     expect(ends).toBeLessThan(90 - 4.5);
+  });
+
+  it('has lettering in varnish where a field is in a spot colour of that role, and none of it in its colours', async () => {
+    const spot = { is: 'spot' as const, name: 'Varnish', inks: [0, 1, 0, 0] as [number, number, number, number] };
+    // A block that fills its place nearly.
+    const field = { ...newText([], { x: 10, y: 10, width: 30, height: 30, turn: 0 }, '{name}', 'Name'), colour: spot };
+    const records = { ...NO_RECORDS, fields: [{ ...field, font: 'DejaVu Sans' }] };
+    const docket = shop.dockets.add(artworkId, 0, { conditionId: condition.board, records, mayTurn: false });
+    await take(docket, 'name,no\n█,1\n,2\n');
+    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    const { plan } = shop.runs.frozen(runId);
+    const inks = planesOf(plan).map(({ ink }) => plan.inks[ink]!);
+    const [varnish, magenta] = ['Varnish', 'Magenta'].map((one) => inks.findIndex(({ name }) => name === one));
+    const own = shop.runs.get(runId).layout.parts[0]!.copies.map((copy) => pieceOf(copy.id).docket === String(docket.id));
+    const amounts = await Promise.all(
+      plan.pieces
+        .filter((_, i) => own[i])
+        .map(async (piece) => {
+          const { x, y } = pieceRect(plan, piece);
+          const at = (mm: number) => Math.round((mm / 25.4) * plan.dpi.x);
+          const window = { x: x + at(23), y: y + at(23), width: 16, height: 16 };
+          const drops = await plateInks(shop.runs.plates(runId).plates, 1, window, inks);
+          const mean = (ink: number) => drops.reduce((sum, v, i) => (i % inks.length === ink ? sum + v : sum), 0) / 256;
+          return { varnish: mean(varnish!), magenta: mean(magenta!) };
+        })
+    );
+    const [written, bare] = amounts as [(typeof amounts)[0], (typeof amounts)[0]];
+    expect(written.varnish).toBeGreaterThan(150);
+    expect(bare.varnish).toBe(0);
+    expect(Math.abs(written.magenta - bare.magenta)).toBeLessThan(5);
   });
 });

@@ -1,6 +1,7 @@
 import { setImmediate } from 'node:timers/promises';
 import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
 import type { Drawing } from '$core/artwork/drawing';
+import type { ExtraInk } from '$core/inks/stack';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
 import { makeMarkedDrawing } from '$core/artwork/marked';
@@ -66,7 +67,7 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   const { intent, sources, stack } = source;
   const marks = needed.marked && stack?.marks[needed.marked];
   const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
-  const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over.file);
+  const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over.file, needed.marked);
   const own = stack?.layers.find(({ id }) => id === needed.layer)?.own;
   const drawing = marks
     ? makeMarkedDrawing(opened.document, over?.page ?? source.page, marks, source.prepare.leftOut)
@@ -80,10 +81,12 @@ const PAGES_A_FILE = 500;
 /** Files of overlays that stay open from band to band. */
 const OPEN_FILES = 3;
 
-function overlayFile(at: Bench, file: string): OpenedPdf {
-  const known = at.overlays.get(file) ?? { opened: openPdfFile(file), pages: 0 };
-  at.overlays.delete(file);
-  at.overlays.set(file, known);
+/** What is drawn for an ink has the file opened for itself: drawing changes what is open. */
+function overlayFile(at: Bench, file: string, marked: ExtraInk | undefined): OpenedPdf {
+  const key = `${file}/${marked ?? ''}`;
+  const known = at.overlays.get(key) ?? { opened: openPdfFile(file), pages: 0 };
+  at.overlays.delete(key);
+  at.overlays.set(key, known);
   known.pages++;
   return known.opened;
 }
@@ -97,10 +100,10 @@ function letGo(at: Bench, which: 'overlays' | 'all'): void {
     at.drawings.delete(key);
   }
   const kept = [...at.overlays.keys()].slice(-OPEN_FILES);
-  for (const [file, { opened, pages }] of at.overlays) {
-    if (which === 'overlays' && pages < PAGES_A_FILE && kept.includes(file)) continue;
+  for (const [key, { opened, pages }] of at.overlays) {
+    if (which === 'overlays' && pages < PAGES_A_FILE && kept.includes(key)) continue;
     opened.close();
-    at.overlays.delete(file);
+    at.overlays.delete(key);
     // It keeps what it has read and drawn of a file that is closed until there are 256 MB of it.
     mupdf.emptyStore();
   }
