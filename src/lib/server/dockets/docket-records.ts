@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { ppiAtDistance } from '$core/checks/size';
 import { hasRecords, type RecordChoices } from '$core/records/choices';
 import { stringify } from 'csv-stringify/sync';
@@ -16,6 +17,7 @@ import type { Docket, Dockets } from './dockets';
 /** Lettering of fields that is smaller is told, where the shop says nothing of it. */
 const LEAST_PT = 6;
 const MOST_ROWS_AT_ONCE = 500;
+const ROWS_A_TURN = 500;
 /** Pictures in one file: taller ones are slow to draw and to show. */
 const MOST_PICTURES_AT_ONCE = 60;
 
@@ -150,15 +152,11 @@ export class DocketRecords {
   }
 
   /** A docket's table as a file: commas, UTF-8 with its mark; what a spreadsheet would work out stays text. */
-  written(id: number): { name: string; csv: string } {
+  written(id: number): { name: string; csv: AsyncIterable<string> } {
     const { dockets, tables } = this.#needs;
     const { table: ref } = dockets.get(id).choices.records;
     if (!ref) throw new Problem(409, 'This docket has no table.');
-    const { columns, rows } = tables.get(ref);
-    return {
-      name: `${ref.name.replace(/\.[^.]*$/, '') || 'table'}.csv`,
-      csv: stringify([columns, ...rows], { bom: true, escape_formulas: true, record_delimiter: 'windows' })
-    };
+    return { name: `${ref.name.replace(/\.[^.]*$/, '') || 'table'}.csv`, csv: csvOf(tables.get(ref)) };
   }
 
   /** The records that a docket prints, each once, in their order. */
@@ -203,6 +201,16 @@ export class DocketRecords {
   #keep(id: number, version: number, records: RecordChoices): Docket {
     const { dockets } = this.#needs;
     return dockets.change(id, version, { choices: { ...dockets.get(id).choices, records } });
+  }
+}
+
+/** A table as text, some rows at a time: others have their turn in between. */
+async function* csvOf({ columns, rows }: KeptTable): AsyncGenerator<string> {
+  const how = { escape_formulas: true, record_delimiter: 'windows' } as const;
+  yield stringify([columns], { ...how, bom: true });
+  for (let from = 0; from < rows.length; from += ROWS_A_TURN) {
+    yield stringify(rows.slice(from, from + ROWS_A_TURN), how);
+    await setImmediate();
   }
 }
 

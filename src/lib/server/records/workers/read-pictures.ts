@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -103,12 +104,13 @@ const opened = (path: string): Promise<yauzl.ZipFile> =>
 
 /** The files of a zip, one after the other. */
 async function* entriesOf(zip: yauzl.ZipFile): AsyncGenerator<yauzl.Entry> {
-  for (let left = zip.entryCount; left > 0; left--)
-    yield await new Promise<yauzl.Entry>((resolve, reject) => {
-      zip.once('entry', resolve);
-      zip.once('error', reject);
-      zip.readEntry();
-    });
+  for (let left = zip.entryCount; left > 0; left--) {
+    // What breaks meanwhile is thrown.
+    const found = once(zip, 'entry');
+    zip.readEntry();
+    const [entry] = (await found) as [yauzl.Entry];
+    yield entry;
+  }
 }
 
 /** @throws Error for what cannot be unpacked, or is not what was packed */

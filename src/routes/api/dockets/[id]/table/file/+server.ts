@@ -1,8 +1,9 @@
+import { Readable } from 'node:stream';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'A docket’s table as a CSV file' }, ({ shop, event }) => {
   const { name, csv } = shop.docketRecords.written(idOf(event));
-  return new Response(csv, {
+  return new Response(Readable.toWeb(Readable.from(csv)) as ReadableStream, {
     headers: {
       'content-type': 'text/csv; charset=utf-8',
       'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`
