@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { apply, rotation, scaling, chain, translation, type Point } from '../geometry/matrix';
 import { distanceTo, flatten, rectanglePath } from '../geometry/path';
 import { seededRandom } from '../geometry/random';
-import { fitAffine, register, RegistrationError } from './affine';
+import { fitAffine } from './affine';
 import { HPGL_PER_MM, readHpgl, writeHpgl } from './hpgl';
 import { depths, orderCuts, travel, type CutLine } from './order';
 
@@ -81,40 +81,6 @@ describe('registration', () => {
         }
       )
     );
-  });
-
-  it('finds the marks of a shifted and turned sheet among other discs', () => {
-    const random = seededRandom(9);
-    for (let round = 0; round < 50; round++) {
-      const truth = chain(chain(scaling(1, -1), rotation((random() - 0.5) * 3)), translation(40 * random(), 500 + 40 * random()));
-      const noise = () => (random() - 0.5) * 0.04;
-      const seen = marks.map((m) => apply(truth, m)).map((p) => ({ x: p.x + noise(), y: p.y + noise() }));
-      seen.push({ x: 300 * random(), y: 300 * random() }, { x: 300 * random(), y: 300 * random() });
-      const fit = register(marks, seen.reverse(), 0.3);
-      expect(fit.matched).toHaveLength(5);
-      const corner = apply(fit.map, { x: 605, y: 405 });
-      const want = apply(truth, { x: 605, y: 405 });
-      expect(Math.hypot(corner.x - want.x, corner.y - want.y)).toBeLessThan(0.06);
-    }
-  });
-
-  it('refuses another print, too few marks, and a mark out of place', () => {
-    const flip = (p: Point) => ({ x: p.x, y: 500 - p.y });
-    expect(() => register(marks, marks.slice(0, 2).map(flip), 0.3)).toThrow(RegistrationError);
-    expect(() =>
-      register(
-        marks,
-        marks.map((p) => ({ x: p.x * 0.6, y: p.y * 1.4 })),
-        0.3
-      )
-    ).toThrow(RegistrationError);
-    expect(() =>
-      register(
-        marks,
-        marks.map((p, i) => (i === 3 ? { x: p.x + 3, y: 500 - p.y } : flip(p))),
-        0.3
-      )
-    ).toThrow(/limit/);
   });
 });
 

@@ -21,7 +21,8 @@ export const markRoom = (rule: MarkRule): number => rule.diameter + 2 * rule.qui
 
 /**
  * Registration marks around the pieces to be cut: one near each corner and more along long sides, left and right in
- * pairs. One of the first pair is moved in, so that a sheet that lies upside down is told from one that does not.
+ * pairs. Beside the left one of the first pair and of the last stands another: each tells a sheet that lies upside down from
+ * one that does not, so that any one mark may be lost.
  */
 export function registrationMarks(pieces: readonly Box[], rule: MarkRule): Mark[] {
   if (pieces.length === 0) return [];
@@ -40,7 +41,7 @@ export function registrationMarks(pieces: readonly Box[], rule: MarkRule): Mark[
     const y = y0 + ((y1 - y0) * i) / steps;
     marks.push({ x: x0, y, diameter, shape }, { x: x1, y, diameter, shape });
   }
-  // The telling mark: an extra one beside the first.
-  marks.push({ x: x0 + Math.min(2.5 * diameter + rule.quiet, (x1 - x0) / 3), y: y0, diameter, shape });
+  const x = x0 + Math.min(2.5 * diameter + rule.quiet, (x1 - x0) / 3);
+  for (const y of [y0, y1]) marks.push({ x, y, diameter, shape });
   return marks;
 }

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import type { Piscina } from 'piscina';
-import type { Registration } from '$core/cutting/affine';
+import type { Registration } from '$core/cutting/registration';
 import { travel, type CutLine } from '$core/cutting/order';
 import { lengthOf } from '$core/geometry/path';
 import type { ListPage, ListQuery } from '$lib/listing';

@@ -1,4 +1,4 @@
-import type { Registration } from '$core/cutting/affine';
+import type { Registration } from '$core/cutting/registration';
 import type { CutLine } from '$core/cutting/order';
 import type { KnifeChoice } from '$lib/model';
 

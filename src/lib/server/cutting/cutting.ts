@@ -1,7 +1,7 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { CutLine } from '$core/cutting/order';
-import { register, RegistrationError, type Registration } from '$core/cutting/affine';
+import { register, RegistrationError, type Registration } from '$core/cutting/registration';
 import { writeHpgl } from '$core/cutting/hpgl';
 import { apply } from '$core/geometry/matrix';
 import { DEFAULT_MARKS } from '$core/marks/registration';
