@@ -168,7 +168,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await page.getByRole('link', { name: 'To the cutter' }).click();
     await page.getByRole('button', { name: 'Load the print' }).click();
     await page.getByRole('button', { name: 'Find the marks' }).click();
-    await expect(page.getByText(/5 of 5 found/)).toBeVisible();
+    await expect(page.getByText(/6 of 6 found/)).toBeVisible();
     await page.getByRole('button', { name: 'Cut', exact: true }).click();
     await expect(page.getByText('6 lines were cut.')).toBeVisible();
   });
