@@ -103,6 +103,14 @@ describe('how a print lies in the cutter', () => {
     expect(() => register(marks, Array(6).fill({ x: 5, y: 5 }), LIMIT_MM)).toThrow(RegistrationError);
   });
 
+  it('is found among hundreds of discs of its artwork, and refused among thousands', () => {
+    const random = seededRandom(5);
+    const discs = (count: number) => Array.from({ length: count }, () => ({ x: 700 * random(), y: 600 * random() }));
+    const seen = marks.map((p) => apply(upsideDown, p));
+    expect(farOff(register(marks, [...discs(300), ...seen], LIMIT_MM).map, upsideDown, marks)).toBeLessThan(1);
+    expect(() => register(marks, [...seen, ...discs(5000)], LIMIT_MM)).toThrow(/sees 5006 things that could be marks; 1000/);
+  });
+
   it('is found as fast along a long roll, where many marks are alike', () => {
     const long = marksOf(1200, 8000);
     const seen = long.map((p) => apply(upsideDown, p));

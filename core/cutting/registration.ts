@@ -47,6 +47,9 @@ const LINE_MM = 8;
 const APART_MM = 5;
 /** Pairs of marks that are tried as the first two: the longest tell the direction best. */
 const MOST_PAIRS = 80;
+/** Where much is seen that is no mark, fewer are tried: the work grows with the square of it. */
+const MOST_TRIES = 1e6;
+const MOST_SEEN = 1000;
 /** A mark that counts for nearly all of its own place in the fit is confirmed by no other. */
 const OWN_WORD = 0.9;
 /** Of the limit, where marks are not confirmed by others: what is stretched looks like dirt then. */
@@ -64,6 +67,10 @@ export function register(expected: readonly Point[], seen: readonly Point[], lim
   if (seen.length < LEAST_MARKS)
     throw new RegistrationError(
       `The camera sees ${seen.length} of ${expected.length} marks; at least ${LEAST_MARKS} are needed. Check that the right print is loaded, and that its marks are clean.`
+    );
+  if (seen.length > MOST_SEEN)
+    throw new RegistrationError(
+      `The camera sees ${seen.length} things that could be marks; ${MOST_SEEN} are the most that can be told apart. Check that the right print is loaded.`
     );
   const answers = answersOf(expected, seen);
   const most = answers.reduce((count, { pairs }) => Math.max(count, pairs.length), 0);
@@ -100,7 +107,8 @@ const distance = (p: Point, q: Point): number => Math.hypot(p.x - q.x, p.y - q.y
 
 /** All ways in which the print may lie that explain the most marks found so far, each once. */
 function answersOf(expected: readonly Point[], seen: readonly Point[]): Answer[] {
-  const pairs = longestPairs(expected);
+  const tries = Math.max(1, Math.min(MOST_PAIRS, Math.floor(MOST_TRIES / seen.length ** 2)));
+  const pairs = longestPairs(expected).slice(0, tries);
   const corners = pairs[0] ? [pairs[0].from, pairs[0].to] : [];
   let answers: Answer[] = [];
   let most = 0;

@@ -6,14 +6,13 @@ import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
+import { forgetUnnamed } from './unnamed';
 import type { ReadPictures } from './workers/read-pictures';
 import type { FoundPicture } from './workers/field-pictures';
 
 /** The largest file of pictures that is taken. */
 export const MOST_PICTURES_BYTES = 2e9;
 const LIMITS = { seconds: 900, megabytes: 1500 };
-/** Pictures that no docket and no step of one names are kept for so long: they may be just about to be named. */
-const KEPT_MS = 86_400_000;
 /** Names that are looked for before others have their turn. */
 const A_TURN = 200;
 
@@ -41,19 +40,7 @@ export class FieldPictureSets {
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    this.#forget();
-  }
-
-  /** Lets go of pictures that nothing names any more; their files go with the sweep. */
-  #forget(): void {
-    this.#needs.db
-      .prepare(
-        `DELETE FROM picture_set WHERE added_at < ?
-           AND NOT EXISTS (SELECT 1 FROM docket WHERE json_extract(choices, '$.records.pictures.hash') = picture_set.hash)
-           AND NOT EXISTS (SELECT 1 FROM docket_step WHERE json_extract(document, '$.choices.records.pictures.hash') = picture_set.hash)
-           AND NOT EXISTS (SELECT 1 FROM docket_bin WHERE instr(docket, picture_set.hash) OR instr(steps, picture_set.hash))`
-      )
-      .run(Date.now() - KEPT_MS);
+    forgetUnnamed(needs.db, 'picture_set');
   }
 
   /**

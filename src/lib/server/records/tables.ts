@@ -16,14 +16,13 @@ import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
+import { forgetUnnamed } from './unnamed';
 
 /** The largest file that a table is read from. */
 export const MOST_TABLE_BYTES = 100e6;
 const LIMITS = { seconds: 60, megabytes: 1500 };
 /** Tables that are at hand, by their cells. */
 const CELLS_AT_HAND = 4_000_000;
-/** A table that no docket and no step of one names is kept for so long: it may be just about to be named. */
-const KEPT_MS = 86_400_000;
 
 /** What was read, and how. */
 export type TableRead = Omit<ReadTable, 'table'> & { table: TableRef };
@@ -50,19 +49,7 @@ export class Tables {
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    this.#forget();
-  }
-
-  /** Lets go of tables that nothing names any more; their files go with the sweep. */
-  #forget(): void {
-    this.#needs.db
-      .prepare(
-        `DELETE FROM record_table WHERE added_at < ?
-           AND NOT EXISTS (SELECT 1 FROM docket WHERE json_extract(choices, '$.records.table.hash') = record_table.hash)
-           AND NOT EXISTS (SELECT 1 FROM docket_step WHERE json_extract(document, '$.choices.records.table.hash') = record_table.hash)
-           AND NOT EXISTS (SELECT 1 FROM docket_bin WHERE instr(docket, record_table.hash) OR instr(steps, record_table.hash))`
-      )
-      .run(Date.now() - KEPT_MS);
+    forgetUnnamed(needs.db, 'record_table');
   }
 
   /** Reads a table from a file. It is done in a process: files come from anywhere. @throws Problem with the row or cell at fault */
