@@ -17,7 +17,7 @@ import { encoded } from '$core/records/codes';
 import type { CodeKind } from '$core/records/code-kinds';
 import { pieceRect } from '$core/rip/plan';
 import { plateInks } from '$lib/server/production/plates';
-import { readCodes } from '../tests/made/reader';
+import { readCodes } from '$protocol/code-reader';
 import { folder, grid, MM, one, pdf, report, rip } from './bench-rip';
 
 /** Passes of 90 × 50 mm with a name, a number and a code, 10,000 different ones. */

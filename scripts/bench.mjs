@@ -38,12 +38,14 @@ const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-
 const intakeNames = ['intake-250', 'soak-gradients'];
 // One design and ten thousand records.
 const recordNames = ['records-check', 'records-rip', 'records-memory', 'codes-read'];
+// What lies in the cutter, and the way of the knife.
+const cutNames = ['cut-wrong', 'cut-taken', 'cut-worst', 'cut-order-20000', 'cut-travel'];
 // In a browser, on the built application.
 const panNames = ['pan-5000'];
 // Of a shop of a year.
 const { benchLists, LIST_FIGURES } = await import('./bench-lists.mjs');
 const chosen = process.argv.slice(2);
-const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...recordNames, ...panNames, ...LIST_FIGURES];
+const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...recordNames, ...cutNames, ...panNames, ...LIST_FIGURES];
 const unknown = chosen.filter((name) => !all.includes(name));
 if (unknown.length > 0) {
   console.error(`There is no figure named ${unknown.join(', ')}. There are: ${all.join(', ')}.`);
@@ -61,6 +63,8 @@ const layouts = wanted.filter((one) => layoutNames.includes(one));
 if (layouts.length > 0) run('bench-layout', layouts);
 const intakes = wanted.filter((one) => intakeNames.includes(one));
 if (intakes.length > 0) run('bench-intake', intakes);
+const cuts = wanted.filter((one) => cutNames.includes(one));
+if (cuts.length > 0) run('bench-cutting', cuts);
 // A process a figure: memory is told apart.
 for (const name of wanted.filter((one) => recordNames.includes(one))) run('bench-records', [name]);
 if (wanted.some((one) => panNames.includes(one))) {

@@ -1,17 +1,10 @@
 import type { Point } from '../geometry/matrix';
 import { TOOLS, type Tool } from '../artwork/roles';
-import type { CutLine } from './order';
+import type { Stroke } from './blade';
+import type { KnifeChoice } from './knife';
 
 /** HPGL counts in fortieths of a millimetre. */
 export const HPGL_PER_MM = 40;
-
-export interface KnifeSettings {
-  /** cm/s, as VS counts; grams, as FS counts. */
-  speed: number;
-  force: number;
-  /** A closed line goes on past its start by this much, mm, so that it comes free. */
-  overcut: number;
-}
 
 /** Longest list of points in one instruction: cutters have small buffers. */
 const POINTS_A_LINE = 60;
@@ -22,42 +15,25 @@ const units = (mm: number) => Math.round(mm * HPGL_PER_MM);
 export const penOf = (tool: Tool): number => TOOLS.indexOf(tool) + 1;
 
 /**
- * Lines in the cutter's coordinates (mm) → HPGL: IN, then SP, VS and FS whenever the tool changes, and for every line PU to
- * its start and PD along it.
+ * Strokes in the cutter's coordinates (mm) → HPGL: IN, then SP, VS and FS whenever the tool changes, and for every stroke PU
+ * to its start and PD along it.
  */
-export function writeHpgl(lines: readonly CutLine[], knives: Readonly<Record<Tool, KnifeSettings>>): string {
+export function writeHpgl(strokes: readonly Stroke[], knives: KnifeChoice): string {
   const out = ['IN;', 'PA;'];
   let tool: Tool | undefined;
-  for (const line of lines) {
-    const knife = knives[line.tool];
-    if (line.tool !== tool) {
-      tool = line.tool;
+  for (const stroke of strokes) {
+    const knife = knives[stroke.tool];
+    if (stroke.tool !== tool) {
+      tool = stroke.tool;
       out.push(`SP${penOf(tool)};`, `VS${Math.round(knife.speed)};`, `FS${Math.round(knife.force)};`);
     }
-    const points = line.closed ? withOvercut(line.points, knife.overcut) : line.points;
-    const [first, ...rest] = points.map((p) => `${units(p.x)},${units(p.y)}`);
+    const [first, ...rest] = stroke.points.map((p) => `${units(p.x)},${units(p.y)}`);
     if (first === undefined) continue;
     out.push(`PU${first};`);
     for (let i = 0; i < rest.length; i += POINTS_A_LINE) out.push(`PD${rest.slice(i, i + POINTS_A_LINE).join(',')};`);
   }
   out.push('PU0,0;', 'SP0;');
   return `${out.join('\n')}\n`;
-}
-
-function withOvercut(points: readonly Point[], overcut: number): Point[] {
-  const first = points[0];
-  if (!first) return [];
-  const round = [...points, first];
-  let left = overcut;
-  for (let i = 1; i <= points.length && left > 1e-9; i++) {
-    const from = points[i - 1]!;
-    const to = points[i % points.length]!;
-    const span = Math.hypot(to.x - from.x, to.y - from.y);
-    const t = span > 0 ? Math.min(1, left / span) : 1;
-    round.push({ x: from.x + t * (to.x - from.x), y: from.y + t * (to.y - from.y) });
-    left -= span;
-  }
-  return round;
 }
 
 /** What a plotter's head does. */

@@ -1,123 +1,170 @@
+import Flatbush from 'flatbush';
 import { TOOLS, type Tool } from '../artwork/roles';
 import type { Point } from '../geometry/matrix';
-import { bounds, contains, signedArea, type Polyline } from '../geometry/path';
+import { alongSegment, bounds, contains, signedArea, type Polyline } from '../geometry/path';
+import { shortTour } from './tour';
 
 /** A line for the knife, with what it belongs to. */
 export interface CutLine extends Polyline {
   tool: Tool;
 }
 
-/** How deep each line lies in closed others: 0 is outermost. */
-export function depths(lines: readonly CutLine[]): number[] {
-  const boxes = lines.map((line) => bounds([line]));
+const ORIGIN: Point = { x: 0, y: 0 };
+const NO_BOX = { x: 0, y: 0, width: 0, height: 0 };
+
+/** Of each line the smallest closed one around it, by its place in the list; −1 for the outermost. */
+export function parents(lines: readonly CutLine[]): number[] {
+  if (lines.length === 0) return [];
+  const boxes = lines.map((line) => bounds([line]) ?? NO_BOX);
+  const areas = lines.map((line) => (line.closed ? Math.abs(signedArea(line.points)) : 0));
+  const tree = new Flatbush(lines.length);
+  for (const { x, y, width, height } of boxes) tree.add(x, y, x + width, y + height);
+  tree.finish();
   return lines.map((line, i) => {
     const p = line.points[0]!;
-    return lines.filter((outer, j) => {
-      const box = boxes[j];
-      if (i === j || !outer.closed || !box) return false;
-      if (p.x < box.x || p.x > box.x + box.width || p.y < box.y || p.y > box.y + box.height) return false;
-      if (Math.abs(signedArea(outer.points)) <= (line.closed ? Math.abs(signedArea(line.points)) : 0)) return false;
-      return contains(outer.points, p);
-    }).length;
+    let parent = -1;
+    for (const j of tree.search(p.x, p.y, p.x, p.y)) {
+      const isSmaller = parent < 0 || areas[j]! < areas[parent]!;
+      if (j === i || !isSmaller || areas[j]! <= areas[i]! || !contains(lines[j]!.points, p)) continue;
+      parent = j;
+    }
+    return parent;
   });
 }
 
 /** mm that the knife travels lifted, from the origin through all lines and no farther. */
 export function travel(lines: readonly Polyline[]): number {
-  let at: Point = { x: 0, y: 0 };
+  let at = ORIGIN;
   let sum = 0;
   for (const line of lines) {
-    const first = line.points[0]!;
-    sum += Math.hypot(first.x - at.x, first.y - at.y);
-    at = line.closed ? first : line.points[line.points.length - 1]!;
+    sum += distance(at, line.points[0]!);
+    at = endOf(line);
   }
   return sum;
 }
 
 /**
- * The order of cutting: kiss cuts first and through cuts last, since a freed piece no longer lies still; inner before outer, and near to near with 2-opt among equals.
- * Closed lines start at the point nearest to the knife.
+ * The order of cutting. A long run is cut stretch by stretch, each no longer than the cutter holds still; in each kiss cuts
+ * come first and through cuts last, since a freed piece no longer lies still, and what lies inside of a line before it. The
+ * way between the lines is as short as a search finds it. Closed lines begin where the knife passes, and not at a corner.
+ *
+ * @param reach mm along the run that are cut without moving on; all of it where it is not said
  */
-export function orderCuts(lines: readonly CutLine[]): CutLine[] {
-  const depth = depths(lines);
-  const groups = new Map<string, CutLine[]>();
-  lines.forEach((line, i) => {
-    const key = `${TOOLS.indexOf(line.tool)}/${String(1000 - (depth[i] ?? 0)).padStart(4, '0')}`;
-    groups.set(key, [...(groups.get(key) ?? []), line]);
-  });
+export function orderCuts(lines: readonly CutLine[], reach = Infinity): CutLine[] {
   const out: CutLine[] = [];
-  let at: Point = { x: 0, y: 0 };
-  for (const key of [...groups.keys()].sort()) {
-    for (const line of shortTour(groups.get(key) ?? [], at)) {
-      const placed = startNear(line, at);
-      out.push(placed);
-      at = placed.closed ? placed.points[0]! : placed.points[placed.points.length - 1]!;
+  let at = ORIGIN;
+  for (const stretch of stretchesOf(lines, reach))
+    for (const tool of TOOLS) {
+      const ordered = nestedTour(
+        stretch.filter((line) => line.tool === tool),
+        at
+      );
+      out.push(...ordered);
+      at = ordered.length > 0 ? middle(ordered.at(-1)!) : at;
+    }
+  return withStarts(out);
+}
+
+/** Lines by stretches along y. A line lies in the stretch that holds all of it; a longer one than the reach has its own. */
+export function stretchesOf(lines: readonly CutLine[], reach: number): CutLine[][] {
+  if (!Number.isFinite(reach)) return [[...lines]];
+  const spans = lines.map((line) => {
+    const box = bounds([line]) ?? NO_BOX;
+    return { line, from: box.y, to: box.y + box.height };
+  });
+  // By their ends: what lies inside of a line never comes after it.
+  spans.sort((a, b) => a.to - b.to || b.from - a.from);
+  const stretches: CutLine[][] = [];
+  let least = Infinity;
+  for (const { line, from, to } of spans) {
+    const open = stretches.at(-1);
+    if (open && to - Math.min(least, from) <= reach) {
+      open.push(line);
+      least = Math.min(least, from);
+    } else {
+      stretches.push([line]);
+      least = from;
     }
   }
+  return stretches;
+}
+
+/** A short tour through the outermost lines, each after all that lies in it. */
+function nestedTour(lines: readonly CutLine[], start: Point): CutLine[] {
+  const inner = new Map<number, number[]>();
+  parents(lines).forEach((parent, i) => {
+    const siblings = inner.get(parent);
+    if (siblings) siblings.push(i);
+    else inner.set(parent, [i]);
+  });
+  const out: CutLine[] = [];
+  let at = start;
+  const visit = (parent: number) => {
+    const list = inner.get(parent) ?? [];
+    const [, ...tour] = shortTour([at, ...list.map((i) => middle(lines[i]!))]);
+    for (const place of tour) {
+      const i = list[place - 1]!;
+      visit(i);
+      out.push(lines[i]!);
+      at = middle(lines[i]!);
+    }
+  };
+  visit(-1);
   return out;
 }
 
+const distance = (p: Point, q: Point): number => {
+  const [dx, dy] = [p.x - q.x, p.y - q.y];
+  return Math.sqrt(dx * dx + dy * dy);
+};
+
 function middle(line: Polyline): Point {
   const box = bounds([line]);
-  return box ? { x: box.x + box.width / 2, y: box.y + box.height / 2 } : { x: 0, y: 0 };
+  return box ? { x: box.x + box.width / 2, y: box.y + box.height / 2 } : ORIGIN;
 }
 
-const MOST_FOR_TWO_OPT = 1500;
+const endOf = ({ points, closed }: Polyline): Point => (closed ? points[0]! : points[points.length - 1]!);
 
-function shortTour(lines: readonly CutLine[], start: Point): CutLine[] {
-  const centres = lines.map(middle);
-  const left = new Set(lines.keys());
-  const tour: number[] = [];
-  let at = start;
-  while (left.size > 0) {
-    let best = -1;
-    let bestDistance = Infinity;
-    for (const i of left) {
-      const c = centres[i]!;
-      const d = (c.x - at.x) ** 2 + (c.y - at.y) ** 2;
-      if (d < bestDistance) {
-        bestDistance = d;
-        best = i;
-      }
+/** Of a line with more edges so many are looked at. */
+const MOST_EDGES = 64;
+/** A start keeps so far from corners, mm, where its edge is long enough: the knife is straight then when it goes in. */
+const OFF_CORNER_MM = 1;
+const SWEEPS = 3;
+
+/** Where lines begin, an open one at either end: changed one after the other while the way from line to line grows shorter. */
+function withStarts(lines: readonly CutLine[]): CutLine[] {
+  const out = [...lines];
+  const middles = lines.map(middle);
+  for (let sweep = 0; sweep < SWEEPS; sweep++)
+    for (let i = 0; i < out.length; i++) {
+      const before = i === 0 ? ORIGIN : endOf(out[i - 1]!);
+      const next = out[i + 1];
+      const after = next && (sweep === 0 ? middles[i + 1]! : next.points[0]!);
+      // Always from the line as it came, so that starts do not pile up on it.
+      out[i] = begun(lines[i]!, before, after);
     }
-    left.delete(best);
-    tour.push(best);
-    at = centres[best]!;
-  }
-  if (tour.length <= MOST_FOR_TWO_OPT) twoOpt(tour, centres, start);
-  return tour.map((i) => lines[i]!);
+  return out;
 }
 
-/** Reverses stretches of the tour while that shortens it (Croes 1958); a bounded number of rounds. */
-function twoOpt(tour: number[], centres: readonly Point[], start: Point): void {
-  const point = (i: number) => (i < 0 ? start : centres[tour[i]!]!);
-  const gap = (p: Point, q: Point) => Math.hypot(p.x - q.x, p.y - q.y);
-  for (let round = 0; round < 20; round++) {
-    let improved = false;
-    for (let i = 0; i < tour.length - 1; i++) {
-      for (let j = i + 1; j < tour.length; j++) {
-        const before = gap(point(i - 1), point(i)) + (j + 1 < tour.length ? gap(point(j), point(j + 1)) : 0);
-        const after = gap(point(i - 1), point(j)) + (j + 1 < tour.length ? gap(point(i), point(j + 1)) : 0);
-        if (after < before - 1e-9) {
-          tour.splice(i, j - i + 1, ...tour.slice(i, j + 1).reverse());
-          improved = true;
-        }
-      }
-    }
-    if (!improved) return;
+/** A line from where the way from one place over it to another is shortest. */
+function begun(line: CutLine, before: Point, after: Point | undefined): CutLine {
+  const { points, closed } = line;
+  if (!closed) {
+    const [first, last] = [points[0]!, points[points.length - 1]!];
+    const way = (from: Point, to: Point) => distance(before, from) + (after ? distance(to, after) : 0);
+    return way(last, first) < way(first, last) ? { ...line, points: [...points].reverse() } : line;
   }
-}
-
-function startNear(line: CutLine, at: Point): CutLine {
-  const gap = (p: Point) => Math.hypot(p.x - at.x, p.y - at.y);
-  if (!line.closed) {
-    const first = line.points[0]!;
-    const last = line.points[line.points.length - 1]!;
-    return gap(last) < gap(first) ? { ...line, points: [...line.points].reverse() } : line;
+  const n = points.length;
+  const every = Math.ceil(n / MOST_EDGES);
+  const towards = after ? { x: (before.x + after.x) / 2, y: (before.y + after.y) / 2 } : before;
+  let [edge, start, least] = [0, points[0]!, Infinity];
+  for (let i = 0; i < n; i += every) {
+    const [a, b] = [points[i]!, points[i + 1 === n ? 0 : i + 1]!];
+    const keep = Math.min(0.5, OFF_CORNER_MM / Math.max(1e-9, distance(a, b)));
+    const t = Math.min(1 - keep, Math.max(keep, alongSegment(a, b, towards)));
+    const p = { x: a.x + t * (b.x - a.x), y: a.y + t * (b.y - a.y) };
+    const way = distance(before, p) + (after ? distance(p, after) : 0);
+    if (way < least) [edge, start, least] = [i, p, way];
   }
-  let best = 0;
-  line.points.forEach((p, i) => {
-    if (gap(p) < gap(line.points[best]!)) best = i;
-  });
-  return { ...line, points: [...line.points.slice(best), ...line.points.slice(0, best)] };
+  return { ...line, points: [start, ...points.slice(edge + 1), ...points.slice(0, edge + 1)] };
 }

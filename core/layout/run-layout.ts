@@ -5,6 +5,7 @@ import { apply } from '../geometry/matrix';
 import type { PieceSource, PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
 import { finishingShapes, inksOf } from '../marks/finishing';
+import { CODE_ROOM_MM, codePlaces, type CodePlaces } from '../marks/print-code';
 import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
 import { BAR_MM, colourBar } from '../marks/colour-bar';
 import type { Pin, PlacedCopy, Placement, PlaceRule, Stock } from './placement';
@@ -22,11 +23,13 @@ export interface Dress {
   flats: Flat[];
   rings: Mark[];
   letters: Letters[];
+  /** Where the code stands of what will be cut. */
+  code: CodePlaces;
 }
 
 /** The rule with what marks and the colour bar take. */
 function withRoom(pieces: readonly RunPiece[], rule: RunLayoutRule): PlaceRule {
-  const room = pieces.some((piece) => piece.cut && piece.copies > 0) ? markRoom(rule.marks) : 0;
+  const room = pieces.some((piece) => piece.cut && piece.copies > 0) ? Math.max(markRoom(rule.marks), CODE_ROOM_MM) : 0;
   const bar = rule.colourBar ? BAR_MM + 2 : 0;
   return { ...rule, margin: rule.margin + room, lead: rule.lead + room + bar, tail: rule.tail + room };
 }
@@ -58,10 +61,13 @@ export function dressPart(
   inkOf: (ink: Finishing['ink']) => Amounts = inksOf
 ): Dress {
   const byId = new Map(pieces.map((piece) => [piece.id, piece]));
-  const dress: Dress = { marks: [], flats: [], rings: [], letters: [] };
+  const dress: Dress = { marks: [], flats: [], rings: [], letters: [], code: { codes: [], letters: [] } };
   // Around all places, ghosts too, so that no mark moves or is printed on when a ghost is claimed.
-  if (part.copies.some((copy) => byId.get(copy.id)?.cut))
-    dress.marks = registrationMarks([...part.copies, ...part.ghosts], rule.marks);
+  if (part.copies.some((copy) => byId.get(copy.id)?.cut)) {
+    const places = [...part.copies, ...part.ghosts];
+    dress.marks = registrationMarks(places, rule.marks);
+    dress.code = codePlaces(dress.marks, places, rule.marks);
+  }
   if (rule.colourBar)
     dress.flats = colourBar(rule.margin, stock.kind === 'sheet' ? rule.margin : rule.lead, stock.width - 2 * rule.margin);
   const counts = new Map<string, number>();

@@ -16,13 +16,16 @@ export type MarkRule = z.infer<typeof MarkRule>;
 
 export const DEFAULT_MARKS: MarkRule = { shape: 'disc', diameter: 6, quiet: 3, pitch: 500 };
 
+/** Rows of marks stand so many marks apart at least. */
+const ROWS_APART = 4;
+
 /** Room that marks take on each side of what they surround, the ring included. */
 export const markRoom = (rule: MarkRule): number => rule.diameter + 2 * rule.quiet;
 
 /**
  * Registration marks around the pieces to be cut: one near each corner and more along long sides, left and right in
- * pairs. Beside the left one of the first pair and of the last stands another: each tells a sheet that lies upside down from
- * one that does not, so that any one mark may be lost.
+ * pairs. Each corner has another beside it, at the left towards the middle and at the right along the side: each of these
+ * tells a sheet that lies upside down from one that does not, and confirms its corner, so that any two marks may be lost.
  */
 export function registrationMarks(pieces: readonly Box[], rule: MarkRule): Mark[] {
   if (pieces.length === 0) return [];
@@ -30,18 +33,21 @@ export function registrationMarks(pieces: readonly Box[], rule: MarkRule): Mark[
     (list: number[]) => list.reduce((a, b) => Math.min(a, b)),
     (list: number[]) => list.reduce((a, b) => Math.max(a, b))
   ];
+  const { diameter, shape } = rule;
   const x0 = least(pieces.map((p) => p.x)) - rule.quiet - rule.diameter / 2;
   const x1 = most(pieces.map((p) => p.x + p.width)) + rule.quiet + rule.diameter / 2;
   const y0 = least(pieces.map((p) => p.y)) - rule.quiet - rule.diameter / 2;
   const y1 = most(pieces.map((p) => p.y + p.height)) + rule.quiet + rule.diameter / 2;
-  const steps = Math.max(1, Math.ceil((y1 - y0) / rule.pitch));
-  const { diameter, shape } = rule;
+  // Three rows at least where there is room: each mark is confirmed by others then, two of them lost or not.
+  const rows = y1 - y0 >= 2 * ROWS_APART * diameter ? 2 : 1;
+  const steps = Math.max(rows, Math.ceil((y1 - y0) / rule.pitch));
   const marks: Mark[] = [];
   for (let i = 0; i <= steps; i++) {
     const y = y0 + ((y1 - y0) * i) / steps;
     marks.push({ x: x0, y, diameter, shape }, { x: x1, y, diameter, shape });
   }
-  const x = x0 + Math.min(2.5 * diameter + rule.quiet, (x1 - x0) / 3);
-  for (const y of [y0, y1]) marks.push({ x, y, diameter, shape });
+  const beside = (long: number) => Math.min(2.5 * diameter + rule.quiet, long / 3);
+  const [x, y] = [beside(x1 - x0), beside(y1 - y0)];
+  for (const [tx, ty] of [[x0 + x, y0], [x0 + x, y1], [x1, y0 + y], [x1, y1 - y]] as const) marks.push({ x: tx, y: ty, diameter, shape }); // prettier-ignore
   return marks;
 }

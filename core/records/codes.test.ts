@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { readCodes } from '../../tests/made/reader';
+import { readCodes } from '$protocol/code-reader';
 import { CORRECTIONS, type CodeKind } from './code-kinds';
 import { checkDigit, CodeError, codeModules, encoded, layCode, type LaidCode } from './codes';
 

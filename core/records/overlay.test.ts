@@ -4,7 +4,7 @@ import { zlibSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { FONT_FILES, faceOf, type FaceName } from '../../tests/made/faces';
 import { openBytes } from '../../tests/made/opened';
-import { readCodes } from '../../tests/made/reader';
+import { readCodes } from '$protocol/code-reader';
 import * as mupdf from '../interpreter/interpreter';
 import { layArc } from './arc';
 import { Field, Fields, type CodeField, type FieldPlace, type TextField } from './field';

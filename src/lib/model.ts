@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { ArtworkChoices, beyondMm } from '$core/artwork/choices';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
-import { DEFAULT_RULES, RoleRule, type Tool } from '$core/artwork/roles';
+import { DEFAULT_RULES, RoleRule } from '$core/artwork/roles';
 import { ShopLists } from '$core/records/lists';
 import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
 import { NO_FINISHING } from '$core/marks/finishing';
@@ -267,21 +267,6 @@ export function toRunPieces(
   };
   return [whole];
 }
-
-export const Knife = z.object({
-  speed: z.number().min(1, 'The speed is 1 to 100 cm/s.').max(100, 'The speed is 1 to 100 cm/s.'),
-  force: z.number().min(1, 'The force is 1 to 600 g.').max(600, 'The force is 1 to 600 g.'),
-  overcut: z.number().min(0, 'The overcut is 0 to 20 mm.').max(20, 'The overcut is 0 to 20 mm.')
-});
-export const KnifeChoice = z.object({ 'kiss cut': Knife, crease: Knife, perforation: Knife, 'through cut': Knife });
-export type KnifeChoice = z.infer<typeof KnifeChoice> & Record<Tool, z.infer<typeof Knife>>;
-
-export const DEFAULT_KNIVES: KnifeChoice = {
-  'kiss cut': { speed: 40, force: 90, overcut: 0.5 },
-  crease: { speed: 30, force: 120, overcut: 0 },
-  perforation: { speed: 20, force: 220, overcut: 0 },
-  'through cut': { speed: 15, force: 260, overcut: 0.8 }
-};
 
 /** How far a run is. */
 export type RunState = 'laying out' | 'ripping' | 'ripped' | 'printing' | 'printed';

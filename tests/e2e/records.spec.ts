@@ -5,7 +5,7 @@ import * as spreadsheets from '@e965/xlsx';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
 import { madePdf } from '../made/pdf';
-import { readCodes } from '../made/reader';
+import { readCodes } from '$protocol/code-reader';
 import { call } from './api';
 import { openPage } from './open';
 

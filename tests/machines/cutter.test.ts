@@ -2,8 +2,9 @@ import { connect } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Shop } from '$lib/server/app/shop';
 import { readCutter } from '$lib/server/machines/cutter-client';
+import { strokesOf } from '$core/cutting/blade';
 import { writeHpgl } from '$core/cutting/hpgl';
-import { DEFAULT_KNIVES } from '$lib/model';
+import { DEFAULT_KNIVES } from '$core/cutting/knife';
 import { ALL_MODES } from '$standins/printer/modes';
 import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
@@ -133,7 +134,7 @@ describe('a cut', () => {
     const claim = { knife: task.knife, hpglHash: '', from: 0, offset: before.linesCut };
     expect(shop.cuts.claim(id, claim)).toBe(true);
     expect(shop.cuts.claim(id, claim)).toBe(false);
-    const half = writeHpgl((await shop.cuts.lines(task.runId)).slice(0, 3), task.knife);
+    const half = writeHpgl(strokesOf((await shop.cuts.lines(id)).slice(0, 3), task.knife), task.knife);
     await new Promise<void>((resolve) => {
       const socket = connect(before.hpglPort, '127.0.0.1', () => socket.end(half)).on('close', () => resolve());
       socket.resume();
@@ -155,11 +156,11 @@ describe('a cut', () => {
     await control('/faults', { linesPerSecond: 4 });
     await shop.cutting.cut(id);
     await until(() => shop.cuts.get(id).linesCut > 0);
-    await expect(shop.cutting.load(id)).rejects.toThrow(/is cutting CUT-/);
+    await expect(shop.cutting.load(id)).rejects.toThrow(/is cutting [0-9A-Z]{5}-[0-9A-Z]{5}\/\d/);
     cutter.stop('SIGKILL');
     cutter = await startStandIn('cutter', { SEED: '3', PORT: cutter.port, HPGL_PORT: String(cutter.hpglPort) });
     await until(() => state(id) === 'waiting');
-    expect(shop.cuts.get(id).reason).toMatch(/switched off or emptied while it cut CUT-.*of 6 lines were cut/);
+    expect(shop.cuts.get(id).reason).toMatch(/switched off or emptied while it cut .{11}\/\d+: .*of 6 lines were cut/);
     expect(await shop.cutting.asCut(id)).toEqual([]);
   });
 

@@ -14,7 +14,7 @@ import { plateInks } from '$lib/server/production/plates';
 import { Tables } from '$lib/server/records/tables';
 import { codeField, nameField } from '../made/fields';
 import { cmykBox, madePdf } from '../made/pdf';
-import { readCodes } from '../made/reader';
+import { readCodes } from '$protocol/code-reader';
 import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 
 /** Crew passes: a design, and a table whose columns are spelled otherwise than its fields ask. */

@@ -117,7 +117,7 @@ describe('a room', () => {
     db.exec(`INSERT INTO run (id, condition_id, rule, state, added_at) VALUES (1, ${conditionId}, '{}', 'printed', 0);
       INSERT INTO print (id, run_id, machine_id, state, length_mm, started_at) VALUES (1, 1, ${machineId}, 'done', 9, 0)`);
     const runs = { frozen: () => ({ cuts: [{}] }) } as unknown as Runs;
-    const cuts = new Cuts({ db, events, runs, layoutPool: undefined as never });
+    const cuts = new Cuts({ db, events, runs, cutPool: undefined as never });
     events.tell('print done', { printId: 1, runId: 1 });
     const [task] = cuts.ofRun(1);
     expect(task).toMatchObject({ state: 'waiting', code: expect.stringMatching(/^CUT-[0-9A-F]{6}$/) });

@@ -72,6 +72,7 @@ export class Shop {
   readonly ripPool = makePool('rip-worker');
   readonly profilePool = makePool('profile-worker', 1);
   readonly layoutPool = makePool('layout-worker', 1);
+  readonly cutPool = makePool('cut-worker', 1);
   readonly cardPool = makePool('card-worker', 1);
   readonly machines: Machines;
   readonly media: MediaCards;
@@ -115,7 +116,7 @@ export class Shop {
     const folder = (this.folder = resolve(dataFolder));
     mkdirSync(folder, { recursive: true });
     this.#unlock = lockFolder(folder);
-    const { log, events, intakePool, drawingPool, ripPool, profilePool, layoutPool } = this;
+    const { log, events, intakePool, drawingPool, ripPool, profilePool, layoutPool, cutPool } = this;
     const db = (this.db = openDatabase(folder));
     const files = (this.files = new FileStore(folder, (hash) => isFileUsed(db, hash)));
     const settings = (this.settings = new Settings(db, events));
@@ -167,7 +168,7 @@ export class Shop {
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
     this.loading = new Loading({ db, events, log, machines, media, prints, releasing });
 
-    const cuts = (this.cuts = new Cuts({ db, events, layoutPool, runs }));
+    const cuts = (this.cuts = new Cuts({ db, events, cutPool, runs }));
     this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
 
     const charts = (this.charts = new Charts({ db, tasks }));
@@ -224,7 +225,7 @@ export class Shop {
     this.printing.stop();
     this.cutting.stop();
     await Promise.all(
-      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool, this.cardPool].map((pool) =>
+      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool, this.cutPool, this.cardPool].map((pool) =>
         pool.destroy()
       )
     );

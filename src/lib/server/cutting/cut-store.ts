@@ -3,15 +3,19 @@ import { LRUCache } from 'lru-cache';
 import type { Piscina } from 'piscina';
 import type { Registration } from '$core/cutting/registration';
 import { travel, type CutLine } from '$core/cutting/order';
+import type { Point } from '$core/geometry/matrix';
+import { MOST_RESIDUAL_MM } from '$lib/model';
 import { lengthOf } from '$core/geometry/path';
+import { shownCode } from '$core/marks/print-code';
 import type { ListPage, ListQuery } from '$lib/listing';
-import { DEFAULT_KNIVES, KnifeChoice } from '$lib/model';
+import { DEFAULT_KNIVES, KnifeChoice } from '$core/cutting/knife';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
-import type { CutDetail, CutRow, CutTask } from './cut';
+import type { Leading, Led, registerPrint, Sighting } from './workers/cut';
+import type { CutPlan, CutDetail, CutRow, CutTask } from './cut';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
 /** Runs whose lines are kept in order. */
@@ -25,7 +29,7 @@ interface Needs {
   db: Db;
   events: Events;
   runs: Runs;
-  layoutPool: Piscina;
+  cutPool: Piscina;
 }
 
 /** Cut tasks as they are kept: one for each print that is to be cut. */
@@ -38,16 +42,30 @@ export class Cuts {
     needs.events.on('print done', ({ printId, runId }) => this.#add(printId, runId));
   }
 
-  /** A print that is to be cut goes to the cutter, under a code that no other has. */
+  /** A print that is to be cut goes to the cutter, under the code that it carries: which of its prints it is stands behind it. */
   #add(printId: number, runId: number): void {
     const { db, events, runs } = this.#needs;
-    if (runs.frozen(runId).cuts.length === 0) return;
+    const { plan, cuts, code } = runs.frozen(runId);
+    if (cuts.length === 0) return;
     const put = db.prepare(
-      "INSERT INTO cut_task (code, print_id, state, knife, added_at) VALUES (?, ?, 'waiting', ?, ?) ON CONFLICT (code) DO NOTHING"
+      `INSERT INTO cut_task (code, print_code, print_id, state, knife, added_at) VALUES (?, ?, ?, 'waiting', ?, ?)
+       ON CONFLICT (code) DO NOTHING`
     );
-    for (;;) {
-      const code = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
-      if (put.run(code, printId, JSON.stringify(DEFAULT_KNIVES), Date.now()).changes > 0) break;
+    const knife = JSON.stringify(DEFAULT_KNIVES);
+    if (code) {
+      const kept: CutPlan = { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts };
+      db.prepare('INSERT INTO print_code (code, run_id, plan, made_at) VALUES (?, ?, ?, ?) ON CONFLICT (code) DO NOTHING').run(
+        code.text,
+        runId,
+        JSON.stringify(kept),
+        Date.now()
+      );
+      const before =
+        db.prepare<[string], number>('SELECT count(*) FROM cut_task WHERE print_code = ?').pluck().get(code.text) ?? 0;
+      put.run(`${shownCode(code.text)}/${before + 1}`, code.text, printId, knife, Date.now());
+    } else {
+      // Too narrow for a code, or RIPped before there was one: it is asked for by this number.
+      while (put.run(`CUT-${randomBytes(3).toString('hex').toUpperCase()}`, null, printId, knife, Date.now()).changes === 0);
     }
     events.changed('cuts');
   }
@@ -75,17 +93,28 @@ export class Cuts {
     return this.#toTask(this.row(id));
   }
 
+  /** What is cut of a print: what its plates were made with, though its run was RIPped otherwise since. */
+  plan(id: number): CutPlan {
+    const { print_code: code } = this.row(id);
+    const kept = code
+      ? this.#needs.db.prepare<[string], string>('SELECT plan FROM print_code WHERE code = ?').pluck().get(code)
+      : undefined;
+    if (kept !== undefined) return JSON.parse(kept) as CutPlan;
+    const { plan, cuts } = this.#needs.runs.frozen(this.get(id).runId);
+    return { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts };
+  }
+
   async detail(id: number): Promise<CutDetail> {
     const task = this.get(id);
-    const { plan } = this.#needs.runs.frozen(task.runId);
-    const lines = await this.lines(task.runId);
+    const { widthMm, lengthMm, marks } = this.plan(id);
+    const lines = await this.lines(id);
     const cutMm = lines.reduce((sum, line) => sum + lengthOf(line), 0);
     const travelMm = travel(lines);
     return {
       ...task,
-      widthMm: plan.widthMm,
-      lengthMm: plan.lengthMm,
-      marks: plan.marks,
+      widthMm,
+      lengthMm,
+      marks,
       lines,
       cutMm,
       travelMm,
@@ -95,15 +124,34 @@ export class Cuts {
     };
   }
 
-  /** The lines of a run in the order that they are cut in: looked for in a thread, and kept as long as its plates are the same. */
-  async lines(runId: number): Promise<CutLine[]> {
-    const { runs, layoutPool } = this.#needs;
-    const key = `${runId} ${runs.platesName(runId) ?? ''}`;
+  /** The lines of a print in the order that they are cut in: looked for in a thread, and kept. */
+  async lines(id: number): Promise<CutLine[]> {
+    const { runs, cutPool } = this.#needs;
+    const { print_code: code } = this.row(id);
+    const { runId } = this.get(id);
+    const key = code ?? `${runId} ${runs.platesName(runId) ?? ''}`;
     const known = this.#lines.get(key);
     if (known) return known;
-    const lines = (await layoutPool.run(runs.frozen(runId).cuts, { name: 'orderForCutting' })) as CutLine[];
+    const lines = (await cutPool.run(this.plan(id).cuts, { name: 'orderForCutting' })) as CutLine[];
     this.#lines.set(key, lines);
     return lines;
+  }
+
+  /** Which way the head is led for a print that lies in the cutter. */
+  async led(id: number, from: number): Promise<Led> {
+    const { knife, registration } = this.get(id);
+    if (!registration) throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
+    const leading: Leading = { lines: await this.lines(id), lie: registration, knives: knife, from };
+    return (await this.#needs.cutPool.run(leading, { name: 'leadKnife' })) as Led;
+  }
+
+  /** How a print lies by the marks that are seen of it. @throws Problem with why that is not known */
+  async sighted(id: number, seen: readonly Point[]): Promise<Registration> {
+    const { cutPool } = this.#needs;
+    const sighting: Sighting = { expected: this.plan(id).marks, seen: [...seen], limit: MOST_RESIDUAL_MM };
+    const answer = (await cutPool.run(sighting, { name: 'registerPrint' })) as ReturnType<typeof registerPrint>;
+    if ('refused' in answer) throw new Problem(409, answer.refused);
+    return answer.fit;
   }
 
   row(id: number): CutRow {
@@ -214,7 +262,15 @@ export class Cuts {
       runId,
       names,
       knife: KnifeChoice.parse(JSON.parse(row.knife)),
-      registration: row.registration ? (JSON.parse(row.registration) as Registration) : null,
+      // One from before stretches has none.
+      registration: row.registration
+        ? {
+            middle: 0,
+            half: 1,
+            rows: [],
+            ...(JSON.parse(row.registration) as Pick<Registration, 'map' | 'worst' | 'rms' | 'matched'>)
+          }
+        : null,
       linesCut: row.lines_cut,
       addedAt: row.added_at,
       cutAt: row.cut_at

@@ -1,10 +1,13 @@
 import type { Registration } from '$core/cutting/registration';
 import type { CutLine } from '$core/cutting/order';
-import type { KnifeChoice } from '$lib/model';
+import type { Mark } from '$core/marks/print-list';
+import type { FrozenRun } from '../production/frozen-run';
+import type { KnifeChoice } from '$core/cutting/knife';
 
 export interface CutRow {
   id: number;
   code: string;
+  print_code: string | null;
   print_id: number;
   state: 'waiting' | 'loaded' | 'registered' | 'cutting' | 'cut';
   knife: string;
@@ -16,6 +19,14 @@ export interface CutRow {
   hpgl_hash: string | null;
   added_at: number;
   cut_at: number | null;
+}
+
+/** What is cut of a print: of its plates as they were made. */
+export interface CutPlan {
+  widthMm: number;
+  lengthMm: number;
+  marks: Mark[];
+  cuts: FrozenRun['cuts'];
 }
 
 export interface CutTask {

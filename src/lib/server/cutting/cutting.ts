@@ -1,11 +1,8 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
-import type { CutLine } from '$core/cutting/order';
-import { register, RegistrationError, type Registration } from '$core/cutting/registration';
-import { writeHpgl } from '$core/cutting/hpgl';
-import { apply } from '$core/geometry/matrix';
+import type { Registration } from '$core/cutting/registration';
 import { DEFAULT_MARKS } from '$core/marks/registration';
-import { MOST_RESIDUAL_MM, type KnifeChoice } from '$lib/model';
+import { type KnifeChoice } from '$core/cutting/knife';
 import { loadSheet, readCutLines, readCutter, seeMarks, sendHpgl, type CutterStatus } from '../machines/cutter-client';
 import type { Machine, Machines } from '../machines/machines';
 import type { FileStore } from '../platform/files';
@@ -73,22 +70,16 @@ export class Cutting {
 
   /** The camera looks for the marks; the fit is kept when it is good enough. */
   async findMarks(id: number): Promise<Registration> {
-    const { runs, cuts } = this.#needs;
+    const { cuts } = this.#needs;
     const row = cuts.row(id);
     if (row.state === 'cutting' || row.state === 'cut') throw new Problem(409, 'This print has been cut, or is being cut.');
     if (row.state === 'waiting') throw new Problem(409, 'Load the print into the cutter first.');
     const { cutter } = await this.#withSheet(row);
-    const { plan } = runs.frozen(cuts.get(id).runId);
-    const { diameter, shape } = { ...DEFAULT_MARKS, ...plan.marks[0] };
+    const { diameter, shape } = { ...DEFAULT_MARKS, ...cuts.plan(id).marks[0] };
     const marks = await seeMarks(cutter.url, diameter, shape);
-    try {
-      const fit = register(plan.marks, marks, MOST_RESIDUAL_MM);
-      cuts.registered(id, fit);
-      return fit;
-    } catch (error) {
-      if (error instanceof RegistrationError) throw new Problem(409, error.message);
-      throw error;
-    }
+    const fit = await cuts.sighted(id, marks);
+    cuts.registered(id, fit);
+    return fit;
   }
 
   /**
@@ -102,18 +93,15 @@ export class Cutting {
     const task = cuts.get(id);
     if (task.state === 'cutting') throw new Problem(409, 'It is being cut already.');
     if (task.state === 'cut') throw new Problem(409, 'It has been cut. Load the print again to cut it once more.');
-    const { registration } = task;
-    if (task.state !== 'registered' || !registration)
+    if (task.state !== 'registered' || !task.registration)
       throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
     const { cutter, status } = await this.#withSheet(cuts.row(id));
     if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
     const from = all ? 0 : task.linesCut;
-    const lines = (await cuts.lines(task.runId))
-      .slice(from)
-      .map((line) => ({ ...line, points: line.points.map((p) => apply(registration.map, p)) }));
-    const hpgl = writeHpgl(lines, knife ?? task.knife);
+    if (knife) cuts.setKnife(id, knife);
+    const { hpgl, ends } = await cuts.led(id, from);
     const hpglHash = await files.put(hpgl);
-    if (!cuts.claim(id, { knife: knife ?? task.knife, hpglHash, from, offset: status.linesCut - from }))
+    if (!cuts.claim(id, { knife: knife ?? task.knife, hpglHash, from, offset: status.linesCut - (ends[from - 1] ?? 0) }))
       throw new Problem(409, 'It is being cut already.');
     const sending = { isSent: false };
     sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal)
@@ -148,20 +136,22 @@ export class Cutting {
     const { signal } = this.#stop;
     const { name, url, id: machineId } = machines.cutter();
     const { runId, code } = cuts.get(id);
-    let lines: CutLine[] | undefined;
+    /** By line the strokes that are made when it is cut. */
+    let ends: number[] | undefined;
     let heard = performance.now();
     let looksAtRest = 0;
     while (!signal.aborted) {
       try {
         const row = cuts.row(id);
         if (row.state !== 'cutting') return;
-        lines ??= await cuts.lines(runId);
-        const count = lines.length;
+        ends ??= (await cuts.led(id, 0)).ends;
+        const count = ends.length;
         const status = await readCutter(url).catch(() => undefined);
         const isLate = performance.now() - heard > SILENCE_MS;
         if (status) {
           heard = performance.now();
-          const done = Math.min(count, status.linesCut - row.line_offset);
+          const strokes = status.linesCut - row.line_offset;
+          const done = cutAfter(ends, strokes);
           looksAtRest = status.busy ? 0 : looksAtRest + 1;
           if (status.sheet !== row.sheet)
             cuts.unloaded(
@@ -171,7 +161,7 @@ export class Cutting {
           else if (done >= count && !status.busy) cuts.ended(id, 'cut', count, null);
           else if (sending.isSent && looksAtRest >= LOOKS_AT_REST) {
             // The line that it stopped in may be half cut: it is cut once more.
-            const whole = Math.max(0, done - 1);
+            const whole = cutAfter(ends, strokes - 1);
             cuts.ended(id, 'registered', whole, `The line to ${name} broke: ${whole} of ${count} lines were cut. Cut the rest.`);
           } else cuts.progress(id, done, null);
         } else if (isLate)
@@ -190,3 +180,6 @@ export class Cutting {
     if (!signal.aborted) await machines.look(machineId);
   }
 }
+
+/** How many lines are cut when so many strokes are made. */
+const cutAfter = (ends: readonly number[], strokes: number): number => ends.filter((end) => end <= strokes).length;

@@ -1,10 +1,12 @@
 import { areCutByRecord } from '$core/records/choices';
 import { createHash } from 'node:crypto';
-import { evenSides, reachTo } from '$core/geometry/box';
+import { evenSides, reachTo, type Box } from '$core/geometry/box';
 import { missingPages } from '$core/artwork/docket-stack';
 import { transformPath } from '$core/geometry/path';
 import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
 import { channelsOf, type InkSet } from '$core/inks/ink-set';
+import { printCode, type CodePlaces } from '$core/marks/print-code';
+import { printedCode } from '$core/marks/printed-code';
 import { inksOf } from '$core/marks/finishing';
 import type { Finishing } from '$core/marks/finishing-choice';
 import type { Amounts, Flat, Mark } from '$core/marks/print-list';
@@ -177,13 +179,14 @@ export class Freezing {
     const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages);
     const { curves, profileHash } = conditions.colour(run.condition.id);
     const { dpi } = run.condition.mode;
-    const dress = dressPart(
+    const inkOf = seenOn(conditions.inks(run.condition.id), layers, run.condition.press);
+    const { code: places, ...dress } = dressPart(
       part,
       run.stock,
       run.rule,
       // The day of the RIP is in the caption; it makes no plates old.
       run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` })),
-      seenOn(conditions.inks(run.condition.id), layers, run.condition.press)
+      inkOf
     );
     const plan: RipPlan = {
       widthMm: run.stock.width,
@@ -195,7 +198,15 @@ export class Freezing {
       sources,
       pieces,
       ...dress,
-      flats: [...whiteUnder(dress.marks, conditions.inks(run.condition.id), layers, run.condition.press), ...dress.flats]
+      flats: [
+        ...whiteUnder(
+          [...dress.marks.map(groundOf), ...places.codes.map(groundOfCode)],
+          conditions.inks(run.condition.id),
+          layers,
+          run.condition.press
+        ),
+        ...dress.flats
+      ]
     };
     const cuts = part.copies.flatMap((copy, i) => {
       const placed = pieces[i];
@@ -221,7 +232,7 @@ export class Freezing {
       );
       return [{ source, of: recordsOf, records: [...recorded], ...(choices.cut && areCutByRecord(choices.records) && { cut }) }];
     });
-    return {
+    const frozen: FrozenRun = {
       version: FROZEN_VERSION,
       plan,
       cuts,
@@ -230,7 +241,24 @@ export class Freezing {
       curves,
       ...(drawn.length > 0 && { toDraw: drawn })
     };
+    return places.codes.length > 0 ? withCode(frozen, run.id, places, inkOf('black')) : frozen;
   }
+}
+
+/** Plates that will be cut carry a code of their own: others, though of the same run, have another. */
+function withCode(frozen: FrozenRun, runId: number, places: CodePlaces, inks: Amounts): FrozenRun {
+  const text = printCode(
+    createHash('sha256')
+      .update(JSON.stringify([runId, frozen]))
+      .digest()
+  );
+  const { flats, letters } = printedCode(text, places, inks);
+  const { plan } = frozen;
+  return {
+    ...frozen,
+    plan: { ...plan, flats: [...(plan.flats ?? []), ...flats], letters: [...(plan.letters ?? []), ...letters] },
+    code: { text, boxes: places.codes }
+  };
 }
 
 /** White alone, as the first channel of it has it. */
@@ -252,9 +280,9 @@ export function seenOn(
 /** How far white reaches beyond a mark on each side, as shares of it: a camera tells dark from light there. */
 const BEYOND_MARK = 0.6;
 
-/** White under the marks that a cutter looks for, where the media is no light ground for them and white lies under the colour. */
+/** White under the marks and codes that a cutter looks for, where the media is no light ground for them and white lies under the colour. */
 export function whiteUnder(
-  marks: readonly Mark[],
+  grounds: readonly Box[],
   inks: InkSet,
   layers: readonly LaidLayer[],
   { media }: Pick<Press, 'media'>
@@ -262,11 +290,15 @@ export function whiteUnder(
   const order = layers.map(({ ink }) => ink);
   if (media.body === 'opaque' || !order.includes('white') || order.indexOf('white') > order.lastIndexOf('colour')) return [];
   const amounts = whiteAlone(inks);
-  return marks.map(({ x, y, diameter }) => {
-    const side = diameter * (1 + 2 * BEYOND_MARK);
-    return { x: x - side / 2, y: y - side / 2, width: side, height: side, inks: amounts };
-  });
+  return grounds.map((ground) => ({ ...ground, inks: amounts }));
 }
+
+/** The ground of a mark for the camera, and of a code with the white around it. */
+export function groundOf({ x, y, diameter }: Mark): Box {
+  const side = diameter * (1 + 2 * BEYOND_MARK);
+  return { x: x - side / 2, y: y - side / 2, width: side, height: side };
+}
+const groundOfCode = ({ x, y, width, height }: Box): Box => ({ x: x - 1, y: y - 1, width: width + 2, height: height + 2 });
 
 /** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */
 export function equalParts(parts: readonly Part[], run: Run): { part: Part; times: number }[] {

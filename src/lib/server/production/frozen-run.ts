@@ -1,5 +1,5 @@
 import type { Tool } from '$core/artwork/roles';
-import { evenSides, type Sides } from '$core/geometry/box';
+import { evenSides, type Box, type Sides } from '$core/geometry/box';
 import type { Path } from '$core/geometry/path';
 import type { Flat, Letters, Mark } from '$core/marks/print-list';
 import type { RipPlan } from '$core/rip/plan';
@@ -22,6 +22,8 @@ export interface FrozenRun {
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
+  /** What is printed beside what will be cut, and where; none on runs from before. */
+  code?: { text: string; boxes: Box[] };
   /** Records that are drawn before the RIP begins: the source that they lie over, and those that have a page, in their order. */
   toDraw?: { source: number; of: RecordsOf; records: number[]; cut?: CutPiece[] }[];
 }

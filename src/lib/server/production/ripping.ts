@@ -4,7 +4,10 @@ import { ArtworkError } from '$core/artwork/facts';
 import { readToFinished } from '$core/artwork/preparation';
 import { chain } from '$core/geometry/matrix';
 import { transformPath } from '$core/geometry/path';
-import { pieceToRun } from '$core/rip/plan';
+import { shownCode } from '$core/marks/print-code';
+import { MM_PER_INCH } from '$core/units/length';
+import { pieceToRun, planesOf } from '$core/rip/plan';
+import { PROCESS_CHANNELS } from '$core/inks/ink-set';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
 import { dealt } from '$core/layout/dealing';
 import type { Logger } from 'pino';
@@ -21,11 +24,18 @@ import type { FrozenRun } from './frozen-run';
 import { equalParts, layoutRequest, type Freezing } from './freezing';
 import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
+import { plateInks } from './plates';
 import { ripToFile } from './rip';
 import type { RipJob } from './rip-job';
 import { mustBeOpen } from './run-rules';
 import type { Run, RunResult } from './run';
 import type { Runs } from './run-store';
+
+/** Codes are printed in the last of the channels that a profile gives, with so much white around them. */
+const BLACK_CHANNEL = PROCESS_CHANNELS[3];
+const CODE_WHITE_MM = 1;
+/** A pixel of the cutter's camera. */
+const CAMERA_MM = 0.1;
 
 interface Needs {
   db: Db;
@@ -234,6 +244,36 @@ export class Ripping {
     return cuts;
   }
 
+  /** Reads the codes of plates from their drops. @throws Problem where one is not read as it is: it would never be cut */
+  async #readBack({ code, plan }: FrozenRun, plates: string, signal: AbortSignal): Promise<void> {
+    if (!code) return;
+    const inks = planesOf(plan).map(({ ink }) => plan.inks[ink]!);
+    for (const box of code.boxes) {
+      // As a camera sees it, which tells no drops apart.
+      const shrink = Math.max(1, Math.round((plan.dpi.x * CAMERA_MM) / MM_PER_INCH));
+      const [across, along] = [plan.dpi.x / MM_PER_INCH / shrink, plan.dpi.y / MM_PER_INCH / shrink];
+      const window = {
+        x: Math.floor((box.x - CODE_WHITE_MM) * across),
+        y: Math.floor((box.y - CODE_WHITE_MM) * along),
+        width: Math.ceil((box.width + 2 * CODE_WHITE_MM) * across),
+        height: Math.ceil((box.height + 2 * CODE_WHITE_MM) * along)
+      };
+      const amounts = await plateInks(plates, shrink, window, inks);
+      const grey = Uint8Array.from({ length: window.width * window.height }, (_, i) =>
+        inks.reduce(
+          (light, ink, k) => (ink.channel === BLACK_CHANNEL ? Math.max(0, light - amounts[i * inks.length + k]!) : light),
+          255
+        )
+      );
+      const found = (await this.#needs.ripPool.run({ grey, ...window }, { name: 'readCode', signal })) as string[];
+      if (!found.includes(code.text))
+        throw new Problem(
+          500,
+          `The code ${shownCode(code.text)} cannot be read back from the drops ${(box.y / 1000).toFixed(2)} m along the run. Choose a finer print mode, or RIP again.`
+        );
+    }
+  }
+
   async #rip(id: number, { signal, progress }: TaskContext): Promise<() => void> {
     const { db, ripPool, log, runs, plateFiles } = this.#needs;
     const name = `run-${id}-${randomUUID()}`;
@@ -249,6 +289,7 @@ export class Ripping {
       const result = await ripToFile(ripPool, job, plateFiles.paths(name), signal, (share) =>
         progress(first + share * (1 - first))
       );
+      await this.#readBack(drawn, plateFiles.paths(name).plates, signal);
       const kept: RunResult = { ...result, seconds: (performance.now() - startedAt) / 1000 };
       return () =>
         db

@@ -122,6 +122,16 @@ export function drawPart(
       } else context.fill();
     }
   }
+  for (const box of part.dress.code.codes) {
+    if (!meets(box, seen)) continue;
+    // What it says is known when it is RIPped: an open frame on two sides, as such a code has.
+    context.fillStyle = '#000';
+    context.fillRect(box.x, box.y, 1.2, box.height);
+    context.fillRect(box.x, box.y + box.height - 1.2, box.width, 1.2);
+    context.lineWidth = hair;
+    context.strokeStyle = '#000';
+    context.strokeRect(box.x, box.y, box.width, box.height);
+  }
   for (const { x, y, heightMm, text, turn } of part.dress.letters) {
     if (heightMm * scale < 3) continue;
     context.save();

@@ -6,6 +6,7 @@ import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
 import { makeMarkedDrawing } from '$core/artwork/marked';
 import { drawingChoices } from '$core/artwork/piece';
+import { readCodes } from '$protocol/code-reader';
 import * as mupdf from '$core/interpreter/interpreter';
 import { neutralBlack } from '$core/colour/icc-read';
 import { overlayAt } from '$core/layout/pieces';
@@ -142,6 +143,10 @@ export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: Spr
 });
 
 /** Draws, screens and writes one band. */
+/** What codes say that stand in a grey picture, 0 black. */
+export const readCode = async ({ grey, width, height }: { grey: Uint8Array; width: number; height: number }): Promise<string[]> =>
+  (await readCodes(grey, width, height)).map(({ text }) => text);
+
 export const band = endingOnTraps(async (request: BandRequest): Promise<BandReport> => {
   const at = benchFor(request.job);
   const ripper = ripperOf(at);

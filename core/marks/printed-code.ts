@@ -1,0 +1,27 @@
+import { codeFlats } from './lettering';
+import { CODE_MM, PART_LETTERS, type CodePlaces } from './print-code';
+import { BLACK, type Amounts, type Flat, type Letters } from './print-list';
+
+const LETTERS_MM = 2.4;
+
+/** A print's code as it is printed. @param inks of the letters; codes are black */
+export function printedCode(
+  code: string,
+  { codes, letters }: CodePlaces,
+  inks: Amounts = BLACK
+): { flats: Flat[]; letters: Letters[] } {
+  const modules = codeFlats(code, CODE_MM);
+  return {
+    flats: codes.flatMap((box) => modules.map((flat) => ({ ...flat, x: flat.x + box.x, y: flat.y + box.y, inks: BLACK }))),
+    letters: letters.flatMap(({ x, y }) =>
+      [code.slice(0, PART_LETTERS), code.slice(PART_LETTERS)].map((text, line) => ({
+        x,
+        y: y + line * LETTERS_MM * 1.6,
+        heightMm: LETTERS_MM,
+        text,
+        turn: 0,
+        inks
+      }))
+    )
+  };
+}
