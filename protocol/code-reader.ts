@@ -23,7 +23,7 @@ export async function readCodes(grey: Uint8Array, width: number, height: number)
     tryHarder: true,
     // White on black is no code of ours.
     tryInvert: false,
-    maxNumberOfSymbols: 8,
+    maxNumberOfSymbols: 64,
     textMode: 'Plain'
   });
   return found.filter(({ isValid }) => isValid).map(({ format, text }) => ({ format, text }));

@@ -20,8 +20,18 @@ function trials(): { wrong: number; taken: number } {
     if (clean >= 4) takable++;
     try {
       const fit = register(expected, seen, LIMIT_MM);
-      if (farOff((p) => lieAt(fit, p)) > WRONG_MM) { wrong++; if (process.env.TELL) console.log(round, farOff((p) => lieAt(fit, p)).toFixed(3), expected.length, clean, fit.matched.length, fit.rows.length); }
-      else if (clean >= 4) taken++;
+      if (farOff((p) => lieAt(fit, p)) > WRONG_MM) {
+        wrong++;
+        if (process.env.TELL)
+          console.log(
+            round,
+            farOff((p) => lieAt(fit, p)).toFixed(3),
+            expected.length,
+            clean,
+            fit.matched.length,
+            fit.rows.length
+          );
+      } else if (clean >= 4) taken++;
     } catch (error) {
       if (!(error instanceof RegistrationError)) throw error;
     }

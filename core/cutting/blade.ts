@@ -72,13 +72,15 @@ function along(round: readonly Point[], length: number): Point[] {
 }
 
 /** A way in parts, divided where it turns by more than the knife is turned in the material. */
-function partsOf(way: readonly Point[], { liftAngle }: Knife): Point[][] {
+function partsOf(way: readonly Point[], { blade, liftAngle }: Knife): Point[][] {
+  // A drag knife turns about its tip in the material; a pen has no direction.
+  const isLifted = blade !== 'drag knife' && blade !== 'pen' && liftAngle < 180;
   const parts: Point[][] = [];
   let part: Point[] = [];
   way.forEach((p, i) => {
     part.push(p);
     const [before, after] = [way[i - 1], way[i + 1]];
-    if (!before || !after || liftAngle >= 180 || Math.abs(turnOf(before, p, after)) * (180 / Math.PI) < liftAngle) return;
+    if (!before || !after || !isLifted || Math.abs(turnOf(before, p, after)) * (180 / Math.PI) < liftAngle) return;
     parts.push(part);
     part = [p];
   });

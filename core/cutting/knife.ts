@@ -4,7 +4,6 @@ import type { Tool } from '../artwork/roles';
 /** What a cutter holds in its head, and how it is led. */
 
 export const BLADES = ['drag knife', 'tangential knife', 'crease wheel', 'perforating wheel', 'pen'] as const;
-export type Blade = (typeof BLADES)[number];
 
 export const Knife = z.object({
   blade: z.enum(BLADES).default('drag knife'),

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readCodes } from '$protocol/code-reader';
 import type { Box } from '../geometry/box';
-import { codePlaces, CODE_ROOM_MM, printCode, readPrintCode, shownCode } from './print-code';
+import { textFlats } from './lettering';
+import { codePlaces, CODE_ROOM_MM, LETTERS_MM, LETTERS_WIDE_MM, printCode, readPrintCode, shownCode } from './print-code';
 import { printedCode } from './printed-code';
 import { DEFAULT_MARKS, registrationMarks } from './registration';
 
@@ -76,9 +77,15 @@ describe('where codes stand', () => {
           expect(code.y).toBeGreaterThanOrEqual(top - CODE_ROOM_MM);
           expect(code.y + code.height).toBeLessThanOrEqual(bottom + CODE_ROOM_MM);
         }
-        for (const at of letters) expect(taken.some((box) => overlaps({ ...at, width: 10, height: 6 }, box))).toBe(false);
+        for (const at of letters)
+          expect(taken.some((box) => overlaps({ ...at, width: LETTERS_WIDE_MM, height: 6 }, box))).toBe(false);
       })
     );
+  });
+
+  it('keeps the widest number off the code', () => {
+    expect(textFlats('WWWWW', LETTERS_MM).width).toBeLessThanOrEqual(LETTERS_WIDE_MM);
+    expect(textFlats('MWMWM', LETTERS_MM).width).toBeLessThanOrEqual(LETTERS_WIDE_MM);
   });
 
   it('is nowhere where a print is too narrow for it', () => {

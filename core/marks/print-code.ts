@@ -44,7 +44,9 @@ const WHITE_MM = 1;
 export const CODE_ROOM_MM = CODE_MM + 2 * WHITE_MM;
 /** Along a run there is one at least so often. */
 const EVERY_MM = 2000;
-const LETTERS_WIDE_MM = 11;
+export const LETTERS_MM = 2;
+/** What the widest five letters take. */
+export const LETTERS_WIDE_MM = 13.5;
 
 /** Where codes stand, and the number beside each where there is room. */
 export interface CodePlaces {

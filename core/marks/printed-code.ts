@@ -1,8 +1,6 @@
 import { codeFlats } from './lettering';
-import { CODE_MM, PART_LETTERS, type CodePlaces } from './print-code';
+import { CODE_MM, LETTERS_MM, PART_LETTERS, type CodePlaces } from './print-code';
 import { BLACK, type Amounts, type Flat, type Letters } from './print-list';
-
-const LETTERS_MM = 2.4;
 
 /** A print's code as it is printed. @param inks of the letters; codes are black */
 export function printedCode(

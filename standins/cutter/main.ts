@@ -10,6 +10,7 @@ import { apply, chain, invert, rotation, translation, type Matrix } from '$core/
 import { MARK_SHAPES } from '$core/marks/print-list';
 import { seededRandom } from '$core/geometry/random';
 import { message, readJson, sendJson, turnedAway } from '$protocol/http';
+import { bladeWays } from './tip';
 import { findMarks, type GreyImage } from './camera';
 
 /**
@@ -115,7 +116,7 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
   }
   if (route === 'GET /cut') {
     const back = invert(lies);
-    const cut = state.lines.flatMap((line, i) =>
+    const cut = bladeWays(state.lines, state.pens).flatMap((line, i) =>
       line.length > 1 ? [{ pen: state.pens[i] ?? 0, points: line.map((p) => apply(back, p)) }] : []
     );
     return sendJson(response, 200, { lines: cut.map(({ points }) => points), pens: cut.map(({ pen }) => pen) });

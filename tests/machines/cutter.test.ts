@@ -3,7 +3,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Shop } from '$lib/server/app/shop';
 import { readCutter } from '$lib/server/machines/cutter-client';
 import { strokesOf } from '$core/cutting/blade';
-import { writeHpgl } from '$core/cutting/hpgl';
+import { contains, distanceTo } from '$core/geometry/path';
+import { readHpgl, writeHpgl } from '$core/cutting/hpgl';
 import { DEFAULT_KNIVES } from '$core/cutting/knife';
 import { ALL_MODES } from '$standins/printer/modes';
 import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
@@ -67,6 +68,11 @@ async function ripped(code: string): Promise<number> {
   return runId;
 }
 
+const CODES = [...new Set(ALL_MODES.filter(({ machine }) => machine === 'Petrel 13').map(({ dpi }) => dpi))].map((dpi) =>
+  ALL_MODES.find((mode) => mode.machine === 'Petrel 13' && mode.dpi === dpi && mode.code.includes('/calendered/'))!
+);
+/** Codes and fine lines are seen in it. */
+const FINE = CODES.find(({ dpi }) => dpi === 720)!.code;
 const DRAFT = 'Petrel 13/Harbour/calendered/360/4/both ways/draft';
 /** A fresh print that lies in the cutter, its marks found. @returns its cut task */
 async function registered(code = DRAFT): Promise<number> {
@@ -80,10 +86,6 @@ async function registered(code = DRAFT): Promise<number> {
 }
 const state = (id: number) => shop.cuts.get(id).state;
 const linesCut = async () => (await readCutter(cutter.url)).linesCut;
-
-const CODES = [...new Set(ALL_MODES.filter(({ machine }) => machine === 'Petrel 13').map(({ dpi }) => dpi))].map((dpi) =>
-  ALL_MODES.find((mode) => mode.machine === 'Petrel 13' && mode.dpi === dpi && mode.code.includes('/calendered/'))!
-);
 
 describe('the camera', () => {
   it.each(CODES.map(({ dpi, code }) => [dpi, code]))(
@@ -103,7 +105,8 @@ describe('a cut', () => {
     const asked = await Promise.allSettled([shop.cutting.cut(id), shop.cutting.cut(id)]);
     expect(asked.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
     await until(() => state(id) === 'cut');
-    expect(await linesCut()).toBe(COPIES);
+    // One stroke in the waste turned the knife.
+    expect(await linesCut()).toBe(1 + COPIES);
     await expect(shop.cutting.cut(id)).rejects.toThrow(/has been cut/);
   });
 
@@ -113,6 +116,35 @@ describe('a cut', () => {
     await shop.cutting.cut(id, { knife });
     await until(() => state(id) === 'cut');
     expect(await (await fetch(`${cutter.url}/state`)).json()).toMatchObject({ speed: 7 });
+  });
+
+  it('is tried in the waste beforehand, off all lines, and no line counts as cut by it', async () => {
+    const id = await registered(FINE);
+    await expect(shop.cutting.test(id, 'kiss cut')).resolves.toBeUndefined();
+    await until(async () => (await readCutter(cutter.url)).linesCut === 3);
+    const { lines } = await shop.cuts.detail(id);
+    // What turns the knife, a square and a triangle.
+    const tried = await shop.cutting.asCut(id);
+    expect(tried).toHaveLength(3);
+    for (const p of tried.flat()) expect(lines.some((line) => contains(line.points, p))).toBe(false);
+    expect(shop.cuts.get(id)).toMatchObject({ state: 'registered', linesCut: 0 });
+    await shop.cutting.cut(id);
+    await until(() => state(id) === 'cut');
+    expect(shop.cuts.get(id).linesCut).toBe(COPIES);
+    const [, ...cut] = (await shop.cutting.asCut(id)).slice(3);
+    expect(cut).toHaveLength(COPIES);
+    // The blade goes along the lines, as the print has them, though its tip trails the head.
+    for (const way of cut)
+      expect(Math.min(...lines.map((line) => Math.max(...way.map((p) => distanceTo(line, p)))))).toBeLessThan(0.1);
+  });
+
+  it('is written as a file for another cutter, in each form', async () => {
+    const id = await registered(FINE);
+    const text = async (as: 'svg' | 'dxf' | 'pdf' | 'hpgl') => Buffer.from(await shop.cuts.file(id, as)).toString('latin1');
+    expect((await text('svg')).match(/<path /g)).toHaveLength(COPIES);
+    expect((await text('dxf')).match(/LWPOLYLINE/g)).toHaveLength(COPIES);
+    expect(await text('pdf')).toMatch(/^%PDF-1[^]*\/Separation[^]*kiss/);
+    expect(readHpgl(await text('hpgl'))).toHaveLength(COPIES);
   });
 
   it('by a cutter that hangs and cuts on is followed to its end', async () => {
@@ -148,7 +180,7 @@ describe('a cut', () => {
     });
     await shop.cutting.cut(id);
     await until(() => state(id) === 'cut');
-    expect(await linesCut()).toBe(3 + 4);
+    expect(await linesCut()).toBe(3 + 1 + 4);
   });
 
   it('that the cutter was switched off in is not taken for cut', async () => {

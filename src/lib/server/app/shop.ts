@@ -225,8 +225,8 @@ export class Shop {
     this.printing.stop();
     this.cutting.stop();
     await Promise.all(
-      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool, this.cutPool, this.cardPool].map((pool) =>
-        pool.destroy()
+      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool, this.cutPool, this.cardPool].map(
+        (pool) => pool.destroy()
       )
     );
     this.db.close();

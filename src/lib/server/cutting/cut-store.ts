@@ -6,6 +6,7 @@ import { travel, type CutLine } from '$core/cutting/order';
 import type { Point } from '$core/geometry/matrix';
 import { MOST_RESIDUAL_MM } from '$lib/model';
 import { lengthOf } from '$core/geometry/path';
+import type { Tool } from '$core/artwork/roles';
 import { shownCode } from '$core/marks/print-code';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { DEFAULT_KNIVES, KnifeChoice } from '$core/cutting/knife';
@@ -14,8 +15,8 @@ import type { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
-import type { Leading, Led, registerPrint, Sighting } from './workers/cut';
-import type { CutPlan, CutDetail, CutRow, CutTask } from './cut';
+import type { Leading, Led, registerPrint, Sighting, Testing } from './workers/cut';
+import type { CutForm, CutPlan, CutDetail, CutRow, CutTask } from './cut';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
 /** Runs whose lines are kept in order. */
@@ -53,7 +54,7 @@ export class Cuts {
     );
     const knife = JSON.stringify(DEFAULT_KNIVES);
     if (code) {
-      const kept: CutPlan = { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts };
+      const kept: CutPlan = { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, codes: code.boxes, cuts };
       db.prepare('INSERT INTO print_code (code, run_id, plan, made_at) VALUES (?, ?, ?, ?) ON CONFLICT (code) DO NOTHING').run(
         code.text,
         runId,
@@ -139,10 +140,31 @@ export class Cuts {
 
   /** Which way the head is led for a print that lies in the cutter. */
   async led(id: number, from: number): Promise<Led> {
+    const leading: Leading = { ...(await this.#placed(id)), from };
+    return (await this.#needs.cutPool.run(leading, { name: 'leadKnife' })) as Led;
+  }
+
+  /** A test cut in the waste of a print that lies in the cutter, as HPGL. @throws Problem where there is no room for it */
+  async testCut(id: number, tool: Tool): Promise<string> {
+    const testing: Testing = { ...(await this.#placed(id)), tool };
+    const hpgl = (await this.#needs.cutPool.run(testing, { name: 'leadTestCut' })) as string | undefined;
+    if (hpgl === undefined)
+      throw new Problem(409, 'There is no room in the waste for a test cut of 24 × 10 mm. Cut one on a rest of the same media.');
+    return hpgl;
+  }
+
+  async #placed(id: number): Promise<Omit<Leading, 'from'>> {
     const { knife, registration } = this.get(id);
     if (!registration) throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
-    const leading: Leading = { lines: await this.lines(id), lie: registration, knives: knife, from };
-    return (await this.#needs.cutPool.run(leading, { name: 'leadKnife' })) as Led;
+    const { marks, codes = [] } = this.plan(id);
+    return { lines: await this.lines(id), lie: registration, knives: knife, marks, codes };
+  }
+
+  /** The lines of a print as a file for another cutter, with its marks. */
+  async file(id: number, as: CutForm): Promise<Uint8Array> {
+    const { widthMm, lengthMm, marks } = this.plan(id);
+    const asked = { as, widthMm, lengthMm, marks, lines: await this.lines(id), knives: this.get(id).knife };
+    return (await this.#needs.cutPool.run(asked, { name: 'writeCutFile' })) as Uint8Array;
   }
 
   /** How a print lies by the marks that are seen of it. @throws Problem with why that is not known */

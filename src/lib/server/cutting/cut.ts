@@ -1,8 +1,18 @@
 import type { Registration } from '$core/cutting/registration';
 import type { CutLine } from '$core/cutting/order';
+import type { Box } from '$core/geometry/box';
 import type { Mark } from '$core/marks/print-list';
 import type { FrozenRun } from '../production/frozen-run';
 import type { KnifeChoice } from '$core/cutting/knife';
+
+/** What cut lines are written as, for cutters that are not sent them. */
+export const CUT_FORMS = {
+  svg: 'image/svg+xml',
+  dxf: 'image/vnd.dxf',
+  pdf: 'application/pdf',
+  hpgl: 'application/vnd.hp-hpgl'
+} as const;
+export type CutForm = keyof typeof CUT_FORMS;
 
 export interface CutRow {
   id: number;
@@ -26,6 +36,7 @@ export interface CutPlan {
   widthMm: number;
   lengthMm: number;
   marks: Mark[];
+  codes?: Box[];
   cuts: FrozenRun['cuts'];
 }
 

@@ -1,5 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import type { Tool } from '$core/artwork/roles';
 import type { Registration } from '$core/cutting/registration';
 import { DEFAULT_MARKS } from '$core/marks/registration';
 import { type KnifeChoice } from '$core/cutting/knife';
@@ -99,15 +100,30 @@ export class Cutting {
     if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
     const from = all ? 0 : task.linesCut;
     if (knife) cuts.setKnife(id, knife);
-    const { hpgl, ends } = await cuts.led(id, from);
+    const { hpgl, before, ends } = await cuts.led(id, from);
     const hpglHash = await files.put(hpgl);
-    if (!cuts.claim(id, { knife: knife ?? task.knife, hpglHash, from, offset: status.linesCut - (ends[from - 1] ?? 0) }))
+    if (!cuts.claim(id, { knife: knife ?? task.knife, hpglHash, from, offset: status.linesCut + before - (ends[from - 1] ?? 0) }))
       throw new Problem(409, 'It is being cut already.');
     const sending = { isSent: false };
     sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal)
       .catch((error: unknown) => this.#needs.log.warn({ cut: id, error: sentence(error) }, 'lines were not sent whole'))
       .finally(() => (sending.isSent = true));
     void this.#follow(id, sending);
+  }
+
+  /** Cuts a square and a triangle in the waste, as the work will be cut. */
+  async test(id: number, tool: Tool, knife?: KnifeChoice): Promise<void> {
+    const { cuts, log } = this.#needs;
+    if (cuts.get(id).state !== 'registered')
+      throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
+    const { cutter, status } = await this.#withSheet(cuts.row(id));
+    if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
+    if (knife) cuts.setKnife(id, knife);
+    const hpgl = await cuts.testCut(id, tool);
+    await sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal).catch((error: unknown) => {
+      log.warn({ cut: id, error: sentence(error) }, 'a test cut was not sent whole');
+      throw new Problem(502, `The line to ${cutter.name} broke. Look at the test cut before you ask for it again.`);
+    });
   }
 
   /** The lines as the cutter says it cut them, in the print's coordinates. */

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
+  import { strokesOf, tipWays } from '$core/cutting/blade';
   import type { CutDetail } from '$lib/server/cutting/cut';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
@@ -14,6 +15,7 @@
   let showPrint = $state(true);
   let showOrder = $state(true);
   let showTravel = $state(false);
+  let showBlade = $state(false);
   let handle: ZoomHandle | undefined;
   onMount(() => {
     handle = makeZoom(svg, (transform) => (view = transform), 200);
@@ -21,6 +23,19 @@
   });
 
   const HEAD = 44;
+  /** Of more lines the head's way would be too slow to draw, and nothing in it could be told apart. */
+  const MOST_LED = 400;
+  const led = $derived(showBlade ? strokesOf(cut.lines.slice(0, MOST_LED), cut.knife) : []);
+  /** Where the tip of a drag knife goes when its head is led so; other blades go where the head does. */
+  const tips = $derived(
+    led.map(({ tool, points: way }) => {
+      const { blade, offset } = cut.knife[tool];
+      if (blade !== 'drag knife' || offset === 0) return way;
+      const [first, second] = way as [{ x: number; y: number }, { x: number; y: number }];
+      const heading = (Math.atan2(second.y - first.y, second.x - first.x) * 180) / Math.PI;
+      return tipWays([way], offset, heading).ways[0]!;
+    })
+  );
   const DASHES = { 'kiss cut': '5 3', 'through cut': '10 3', crease: '2 4', perforation: '' } as const;
   const fit = $derived(Math.min((width - RULER - 40) / cut.widthMm, (height - RULER - HEAD - 20) / cut.lengthMm));
   const scale = $derived(fit * view.k);
@@ -96,6 +111,16 @@
             vector-effect="non-scaling-stroke"
           />{/each}
       {/if}
+      {#each led as { points: way }, i (i)}
+        <polyline points={points(way)} fill="none" stroke="#555" stroke-width="1" vector-effect="non-scaling-stroke" />
+        <polyline
+          points={points(tips[i]!)}
+          class="stroke-primary"
+          fill="none"
+          stroke-width="1.5"
+          vector-effect="non-scaling-stroke"
+        />
+      {/each}
       {#if cut.registration}
         {#each cut.registration.matched as mark, i (i)}
           <circle
@@ -145,6 +170,10 @@
     <label class="flex items-center gap-1"
       ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showTravel} />Lifted ways</label
     >
+    <label class="flex items-center gap-1"
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={showBlade} />Blade’s way</label
+    >
+    {#if showBlade}<span><span class="text-primary font-semibold">— blade</span>, — head</span>{/if}
     {#if asCut.length > 0}<span class="text-primary font-semibold">— as cut</span>{/if}
   </div>
   <ZoomButtons whole="sheet" onzoom={(factor) => handle?.by(factor)} onfit={() => handle?.fit()} />

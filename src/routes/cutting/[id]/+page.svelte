@@ -1,7 +1,9 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import Check from '@lucide/svelte/icons/check';
-  import { TOOLS } from '$core/artwork/roles';
+  import { BLADES } from '$core/cutting/knife';
+  import { invalidate } from '$app/navigation';
+  import { TOOLS, type Tool } from '$core/artwork/roles';
   import { formatMetres } from '$core/units/length';
   import { MOST_RESIDUAL_MM } from '$lib/model';
   import { attempt, duration, send } from '$lib/ui/common/client';
@@ -16,10 +18,14 @@
   /** Those that this print has lines for. */
   const tools = $derived(TOOLS.filter((tool) => cut.lines.some((line) => line.tool === tool)));
   const FIGURES = [
-    { key: 'speed', label: 'Speed', min: 1, max: 100, step: 1 },
-    { key: 'force', label: 'Force', min: 1, max: 600, step: 1 },
-    { key: 'overcut', label: 'Overcut', min: 0, max: 20, step: 0.1 }
+    { key: 'speed', label: 'Speed', unit: 'cm/s', min: 1, max: 100, step: 1 },
+    { key: 'force', label: 'Force', unit: 'g', min: 1, max: 600, step: 1 },
+    { key: 'overcut', label: 'Overcut', unit: 'mm', min: 0, max: 20, step: 0.1 },
+    { key: 'passes', label: 'Passes', unit: '', min: 1, max: 10, step: 1 },
+    { key: 'offset', label: 'Offset', unit: 'mm', min: 0, max: 2, step: 0.01 },
+    { key: 'liftAngle', label: 'Lifts from', unit: '°', min: 5, max: 180, step: 1 }
   ] as const;
+  const FORMS = ['svg', 'dxf', 'pdf', 'hpgl'] as const;
   let wrong = $state('');
 
   const steps = $derived([
@@ -58,6 +64,13 @@
     // What is typed goes along: cutting does not begin with the knife of before.
     await attempt(() => send('POST', `/api/cuts/${cut.id}/${name}`, name === 'cut' ? { knife, ...body } : undefined));
     busy = '';
+  }
+
+  async function test(tool: Tool): Promise<void> {
+    busy = 'test';
+    await attempt(() => send('POST', `/api/cuts/${cut.id}/test`, { tool, knife }));
+    busy = '';
+    await invalidate(`zing:cuts/${cut.id}`);
   }
 
   async function keepKnife(): Promise<void> {
@@ -110,22 +123,41 @@
     </ol>
     <section aria-label="Knives">
       <h2 class="panel-title mb-1">Knives</h2>
-      <table class="w-full text-sm">
-        <thead
-          ><tr class="text-left text-xs"
-            ><th class="font-normal">Tool</th><th class="font-normal">cm/s</th><th class="font-normal">Force, g</th><th
-              class="font-normal">Overcut, mm</th
-            ></tr
-          ></thead
-        >
-        <tbody>
-          {#each tools as tool (tool)}
-            <tr>
-              <th class="pr-1 text-left font-semibold">{tool}</th>
-              {#each FIGURES as figure (figure.key)}
-                <td
-                  ><input
-                    class="input input-sm w-16 text-right"
+      {#each tools as tool (tool)}
+        {@const isDragged = knife[tool].blade === 'drag knife'}
+        <fieldset class="mb-3">
+          <legend class="mb-1 flex w-full items-center justify-between gap-2 text-sm">
+            <span class="font-semibold">{tool}</span>
+            <select
+              class="select select-sm w-40"
+              aria-label="Blade of {tool}"
+              bind:value={knife[tool].blade}
+              onchange={keepKnife}
+            >
+              {#each BLADES as blade (blade)}<option>{blade}</option>{/each}
+            </select>
+          </legend>
+          {#if cut.state === 'registered'}
+            <button
+              class="btn btn-xs mb-1"
+              disabled={busy !== ''}
+              title="A square and a triangle in the waste, as the work will be cut"
+              onclick={() => test(tool)}>Test cut</button
+            >
+          {/if}
+          <div class="grid grid-cols-3 gap-x-2 gap-y-1">
+            {#each FIGURES as figure (figure.key)}
+              {@const isUsed =
+                figure.key === 'offset'
+                  ? isDragged
+                  : figure.key === 'liftAngle'
+                    ? !isDragged && knife[tool].blade !== 'pen'
+                    : true}
+              {#if isUsed}
+                <label class="text-xs">
+                  {figure.label}{figure.unit ? `, ${figure.unit}` : ''}
+                  <input
+                    class="input input-sm w-full text-right"
                     type="number"
                     min={figure.min}
                     max={figure.max}
@@ -133,14 +165,23 @@
                     aria-label="{figure.label} of {tool}"
                     bind:value={knife[tool][figure.key]}
                     onchange={keepKnife}
-                  /></td
-                >
-              {/each}
-            </tr>
-          {/each}
-        </tbody>
-      </table>
+                  />
+                </label>
+              {/if}
+            {/each}
+          </div>
+        </fieldset>
+      {/each}
       {#if wrong}<p class="text-error mt-1 text-xs" role="alert">{wrong}</p>{/if}
+    </section>
+    <section aria-label="Files for other cutters">
+      <h2 class="panel-title mb-1">For another cutter</h2>
+      <p class="text-base-content/70 mb-1 text-xs">The same lines and marks, in millimetres of the print.</p>
+      <div class="flex gap-2">
+        {#each FORMS as form (form)}<a class="btn btn-sm" href="/api/cuts/{cut.id}/file?as={form}" download
+            >{form.toUpperCase()}</a
+          >{/each}
+      </div>
     </section>
   </aside>
 </div>

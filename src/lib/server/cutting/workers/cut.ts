@@ -1,3 +1,6 @@
+import { writeDxf, writeSvg, type CutFile } from '$core/cutting/cut-files';
+import type { CutForm } from '../cut';
+import { writeCutPdf } from './cut-pdf';
 import { strokesOf, type Stroke } from '$core/cutting/blade';
 import { writeHpgl } from '$core/cutting/hpgl';
 import type { KnifeChoice } from '$core/cutting/knife';
@@ -6,6 +9,9 @@ import { orderCuts, type CutLine } from '$core/cutting/order';
 import { register, RegistrationError, type Registration } from '$core/cutting/registration';
 import type { Point } from '$core/geometry/matrix';
 import { flatten, type Path } from '$core/geometry/path';
+import { SWIVEL_MM, TEST_CUT_MM, testCut, wasteFor, type Waste } from '$core/cutting/waste';
+import type { Box } from '$core/geometry/box';
+import type { Mark } from '$core/marks/print-list';
 
 /** Flat pieces depart from the curve by at most this, mm: below the step of the cutter. */
 const FLATNESS_MM = 0.01;
@@ -35,29 +41,68 @@ export function registerPrint({ expected, seen, limit }: Sighting): { fit: Regis
   }
 }
 
+/** Lines of a print as a file; HPGL as a cutter is sent them that lies where the print does, y up. */
+export async function writeCutFile({ as, knives, ...file }: CutFile & { as: CutForm; knives: KnifeChoice }): Promise<Uint8Array> {
+  if (as === 'pdf') return writeCutPdf(file);
+  const text =
+    as === 'svg' ? writeSvg(file) : as === 'dxf' ? writeDxf(file) : writeHpgl(strokesOf(upright(file), knives), knives);
+  return new TextEncoder().encode(text);
+}
+
+const upright = ({ lines, lengthMm }: CutFile): CutLine[] =>
+  lines.map((line) => ({ ...line, points: line.points.map(({ x, y }) => ({ x, y: lengthMm - y })) }));
+
 export interface Leading {
   lines: CutLine[];
   lie: Lie;
   knives: KnifeChoice;
   /** How many of the lines are cut already. */
   from: number;
+  marks: Mark[];
+  codes: Box[];
 }
 
 export interface Led {
   hpgl: string;
+  /** Strokes before the first line: one in the waste turns a drag knife, which trails as nobody knows. */
+  before: number;
   /** By line how many strokes are made when it is cut, all before it counted, cut already or not. */
   ends: number[];
 }
 
 /** What a cutter is sent for a print that lies in it. */
-export function leadKnife({ lines, lie, knives, from }: Leading): Led {
+export function leadKnife({ lines, lie, knives, from, marks, codes }: Leading): Led {
   const placed = lines.map((line): CutLine => ({ ...line, points: divided(line).map((p) => lieAt(lie, p)) }));
-  const counts = strokesOf(placed, knives);
   const ends = placed.map(() => 0);
-  for (const { line } of counts) ends[line] = ends[line]! + 1;
+  for (const { line } of strokesOf(placed, knives)) ends[line] = ends[line]! + 1;
   for (let i = 1; i < ends.length; i++) ends[i] = ends[i]! + ends[i - 1]!;
-  const strokes: Stroke[] = from === 0 ? counts : strokesOf(placed.slice(from), knives);
-  return { hpgl: writeHpgl(strokes, knives), ends };
+  const { strokes, before } = begun(placed.slice(from), { marks, kept: codes, lines }, lie, knives);
+  return { hpgl: writeHpgl(strokes, knives), before, ends };
+}
+
+/** Strokes of lines, and before them the one that turns the knife. */
+function begun(placed: readonly CutLine[], waste: Waste, lie: Lie, knives: KnifeChoice): { strokes: Stroke[]; before: number } {
+  const tool = placed[0]?.tool;
+  const at = tool && knives[tool].blade === 'drag knife' && knives[tool].offset > 0 && wasteFor(waste, SWIVEL_MM, 1);
+  if (!tool || !at) return { strokes: strokesOf(placed, knives), before: 0 };
+  const points = [at, { x: at.x + SWIVEL_MM, y: at.y }].map((p) => lieAt(lie, p));
+  const [start, end] = points as [Point, Point];
+  const heading = (Math.atan2(end.y - start.y, end.x - start.x) * 180) / Math.PI;
+  return { strokes: [{ line: -1, tool, points }, ...strokesOf(placed, knives, heading)], before: 1 };
+}
+
+export interface Testing extends Omit<Leading, 'from'> {
+  tool: CutLine['tool'];
+}
+
+/** A square and a triangle in the waste, as HPGL; nothing where there is no room for them. */
+export function leadTestCut({ lines, lie, knives, marks, codes, tool }: Testing): string | undefined {
+  const waste = { marks, kept: codes, lines };
+  const at = wasteFor(waste, TEST_CUT_MM.width, TEST_CUT_MM.height);
+  if (!at) return undefined;
+  const cut = testCut(at, tool);
+  const placed = cut.map((line): CutLine => ({ ...line, points: line.points.map((p) => lieAt(lie, p)) }));
+  return writeHpgl(begun(placed, { ...waste, lines: [...lines, ...cut] }, lie, knives).strokes, knives);
 }
 
 function divided({ points, closed }: CutLine): Point[] {

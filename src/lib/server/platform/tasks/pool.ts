@@ -49,7 +49,10 @@ export class SecondTry extends Piscina {
 }
 
 /** Threads for one kind of work. A task that is aborted ends its thread at once; the pool starts a fresh one. */
-export function makePool(worker: 'rip-worker' | 'profile-worker' | 'cut-worker' | 'layout-worker' | 'card-worker', threads = THREADS): Piscina {
+export function makePool(
+  worker: 'rip-worker' | 'profile-worker' | 'cut-worker' | 'layout-worker' | 'card-worker',
+  threads = THREADS
+): Piscina {
   // A RIP begins anew as a whole, not with the band that broke.
   const Pool = worker === 'rip-worker' ? Piscina : SecondTry;
   const pool = new Pool({
