@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Shop } from '$lib/server/app/shop';
 import { readCutter } from '$lib/server/machines/cutter-client';
 import { strokesOf } from '$core/cutting/blade';
-import { contains, distanceTo } from '$core/geometry/path';
+import { bounds, contains, distanceTo } from '$core/geometry/path';
 import { readHpgl, writeHpgl } from '$core/cutting/hpgl';
 import { DEFAULT_KNIVES } from '$core/cutting/knife';
 import { ALL_MODES } from '$standins/printer/modes';
@@ -128,10 +128,15 @@ describe('a cut', () => {
     expect(tried).toHaveLength(3);
     for (const p of tried.flat()) expect(lines.some((line) => contains(line.points, p))).toBe(false);
     expect(shop.cuts.get(id)).toMatchObject({ state: 'registered', linesCut: 0 });
+    // Another is cut beside it.
+    await shop.cutting.test(id, 'kiss cut', { ...DEFAULT_KNIVES, 'kiss cut': { ...DEFAULT_KNIVES['kiss cut'], force: 120 } });
+    await until(async () => (await readCutter(cutter.url)).linesCut === 6);
+    const [, first, , , second] = (await shop.cutting.asCut(id)).map((way) => bounds([{ points: way, closed: false }])!);
+    expect(Math.abs(first!.x - second!.x) > first!.width || Math.abs(first!.y - second!.y) > first!.height).toBe(true);
     await shop.cutting.cut(id);
     await until(() => state(id) === 'cut');
     expect(shop.cuts.get(id).linesCut).toBe(COPIES);
-    const [, ...cut] = (await shop.cutting.asCut(id)).slice(3);
+    const [, ...cut] = (await shop.cutting.asCut(id)).slice(6);
     expect(cut).toHaveLength(COPIES);
     // The blade goes along the lines, as the print has them, though its tip trails the head.
     for (const way of cut)
@@ -188,6 +193,8 @@ describe('a cut', () => {
     await control('/faults', { linesPerSecond: 4 });
     await shop.cutting.cut(id);
     await until(() => shop.cuts.get(id).linesCut > 0);
+    // Strokes are counted by the knife that it is cut with.
+    expect(() => shop.cuts.setKnife(id, DEFAULT_KNIVES)).toThrow(/is being cut/);
     await expect(shop.cutting.load(id)).rejects.toThrow(/is cutting [0-9A-Z]{5}-[0-9A-Z]{5}\/\d/);
     cutter.stop('SIGKILL');
     cutter = await startStandIn('cutter', { SEED: '3', PORT: cutter.port, HPGL_PORT: String(cutter.hpglPort) });

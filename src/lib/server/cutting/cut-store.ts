@@ -3,6 +3,7 @@ import { LRUCache } from 'lru-cache';
 import type { Piscina } from 'piscina';
 import type { Registration } from '$core/cutting/registration';
 import { travel, type CutLine } from '$core/cutting/order';
+import type { Box } from '$core/geometry/box';
 import type { Point } from '$core/geometry/matrix';
 import { MOST_RESIDUAL_MM } from '$lib/model';
 import { lengthOf } from '$core/geometry/path';
@@ -15,7 +16,7 @@ import type { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
-import type { Leading, Led, registerPrint, Sighting, Testing } from './workers/cut';
+import type { Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
 import type { CutForm, CutPlan, CutDetail, CutRow, CutTask } from './cut';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
@@ -139,18 +140,24 @@ export class Cuts {
   }
 
   /** Which way the head is led for a print that lies in the cutter. */
-  async led(id: number, from: number): Promise<Led> {
-    const leading: Leading = { ...(await this.#placed(id)), from };
+  async led(id: number, from: number, knives = this.get(id).knife): Promise<Led> {
+    const leading: Leading = { ...(await this.#placed(id)), knives, from };
     return (await this.#needs.cutPool.run(leading, { name: 'leadKnife' })) as Led;
   }
 
-  /** A test cut in the waste of a print that lies in the cutter, as HPGL. @throws Problem where there is no room for it */
-  async testCut(id: number, tool: Tool): Promise<string> {
-    const testing: Testing = { ...(await this.#placed(id)), tool };
-    const hpgl = (await this.#needs.cutPool.run(testing, { name: 'leadTestCut' })) as string | undefined;
-    if (hpgl === undefined)
+  /**
+   * A test cut in the waste of a print that lies in the cutter, as HPGL.
+   *
+   * @param before where others were cut of the same sheet
+   * @throws Problem where there is no room for it
+   */
+  async testCut(id: number, tool: Tool, before: readonly Box[]): Promise<TestCut> {
+    const placed = await this.#placed(id);
+    const testing: Testing = { ...placed, codes: [...placed.codes, ...before], tool };
+    const made = (await this.#needs.cutPool.run(testing, { name: 'leadTestCut' })) as TestCut | undefined;
+    if (!made)
       throw new Problem(409, 'There is no room in the waste for a test cut of 24 × 10 mm. Cut one on a rest of the same media.');
-    return hpgl;
+    return made;
   }
 
   async #placed(id: number): Promise<Omit<Leading, 'from'>> {
@@ -187,8 +194,10 @@ export class Cuts {
     return this.#needs.db.prepare<[], CutRow>("SELECT * FROM cut_task WHERE state = 'cutting'").all();
   }
 
+  /** @throws Problem while it is cut: what is cut already is counted by the strokes of that knife */
   setKnife(id: number, knife: KnifeChoice): void {
-    this.row(id);
+    const { state, code } = this.row(id);
+    if (state === 'cutting') throw new Problem(409, `${code} is being cut. Change its knives when it is done.`);
     this.#needs.db.prepare('UPDATE cut_task SET knife = ? WHERE id = ?').run(JSON.stringify(knife), id);
     this.#needs.events.changed('cuts', [id]);
   }

@@ -1,5 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import type { Box } from '$core/geometry/box';
 import type { Tool } from '$core/artwork/roles';
 import type { Registration } from '$core/cutting/registration';
 import { DEFAULT_MARKS } from '$core/marks/registration';
@@ -36,6 +37,8 @@ export class Cutting {
   readonly #needs: Needs;
   readonly #stop = new AbortController();
   #loading = false;
+  /** Where test cuts were made in the sheet that lies in the cutter. */
+  #tested: { sheet: string | null; places: Box[] } = { sheet: null, places: [] };
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -100,9 +103,10 @@ export class Cutting {
     if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
     const from = all ? 0 : task.linesCut;
     if (knife) cuts.setKnife(id, knife);
-    const { hpgl, before, ends } = await cuts.led(id, from);
+    const { knife: used } = cuts.get(id);
+    const { hpgl, before, ends } = await cuts.led(id, from, used);
     const hpglHash = await files.put(hpgl);
-    if (!cuts.claim(id, { knife: knife ?? task.knife, hpglHash, from, offset: status.linesCut + before - (ends[from - 1] ?? 0) }))
+    if (!cuts.claim(id, { knife: used, hpglHash, from, offset: status.linesCut + before - (ends[from - 1] ?? 0) }))
       throw new Problem(409, 'It is being cut already.');
     const sending = { isSent: false };
     sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal)
@@ -119,7 +123,11 @@ export class Cutting {
     const { cutter, status } = await this.#withSheet(cuts.row(id));
     if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
     if (knife) cuts.setKnife(id, knife);
-    const hpgl = await cuts.testCut(id, tool);
+    const { sheet } = status;
+    if (this.#tested.sheet !== sheet) this.#tested = { sheet, places: [] };
+    const { hpgl, place } = await cuts.testCut(id, tool, this.#tested.places);
+    // The next one is cut beside it.
+    this.#tested.places.push(place);
     await sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal).catch((error: unknown) => {
       log.warn({ cut: id, error: sentence(error) }, 'a test cut was not sent whole');
       throw new Problem(502, `The line to ${cutter.name} broke. Look at the test cut before you ask for it again.`);

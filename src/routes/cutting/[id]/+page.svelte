@@ -131,6 +131,7 @@
             <select
               class="select select-sm w-40"
               aria-label="Blade of {tool}"
+              disabled={cut.state === 'cutting'}
               bind:value={knife[tool].blade}
               onchange={keepKnife}
             >
@@ -163,6 +164,7 @@
                     max={figure.max}
                     step={figure.step}
                     aria-label="{figure.label} of {tool}"
+                    disabled={cut.state === 'cutting'}
                     bind:value={knife[tool][figure.key]}
                     onchange={keepKnife}
                   />

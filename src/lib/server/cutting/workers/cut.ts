@@ -95,14 +95,21 @@ export interface Testing extends Omit<Leading, 'from'> {
   tool: CutLine['tool'];
 }
 
+export interface TestCut {
+  hpgl: string;
+  /** Of the print. */
+  place: Box;
+}
+
 /** A square and a triangle in the waste, as HPGL; nothing where there is no room for them. */
-export function leadTestCut({ lines, lie, knives, marks, codes, tool }: Testing): string | undefined {
+export function leadTestCut({ lines, lie, knives, marks, codes, tool }: Testing): TestCut | undefined {
   const waste = { marks, kept: codes, lines };
   const at = wasteFor(waste, TEST_CUT_MM.width, TEST_CUT_MM.height);
   if (!at) return undefined;
   const cut = testCut(at, tool);
   const placed = cut.map((line): CutLine => ({ ...line, points: line.points.map((p) => lieAt(lie, p)) }));
-  return writeHpgl(begun(placed, { ...waste, lines: [...lines, ...cut] }, lie, knives).strokes, knives);
+  const { strokes } = begun(placed, { ...waste, lines: [...lines, ...cut] }, lie, knives);
+  return { hpgl: writeHpgl(strokes, knives), place: { ...at, ...TEST_CUT_MM } };
 }
 
 function divided({ points, closed }: CutLine): Point[] {
