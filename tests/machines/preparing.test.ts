@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import sharp, { type Sharp } from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { pageLine } from '$core/checks/cut-lines';
+import { textFlats } from '$core/marks/lettering';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import { bounds, flatten } from '$core/geometry/path';
 import type { DocketChoices } from '$lib/model';
@@ -407,7 +408,9 @@ describe('plates', () => {
     const drops = result?.drops[3] ?? [0, 0, 0];
     const pixels = (50 / 25.4) * 720 * ((70 / 25.4) * 720);
     const marks = plan.marks.length * Math.PI * 9 * (720 / 25.4) ** 2;
-    expect((drops[0] + drops[1] + drops[2]) / (pixels + marks)).toBeCloseTo(1, 2);
+    const letters = (plan.letters ?? []).flatMap(({ text, heightMm }) => textFlats(text, heightMm).flats);
+    const code = [...(plan.flats ?? []), ...letters].reduce((sum, flat) => sum + flat.width * flat.height, 0) * (720 / 25.4) ** 2;
+    expect((drops[0] + drops[1] + drops[2]) / (pixels + marks + code)).toBeCloseTo(1, 2);
     if (existsSync('/usr/bin/tiffinfo'))
       expect(execFileSync('tiffinfo', [shop.runs.plates(run).plates]).toString()).toContain('Samples/Pixel: 4');
   });
