@@ -286,7 +286,8 @@ test('an unfit file is made fit to print and cut on its docket', async ({ page, 
     const [left, top] = [x0 - 1, y0 - 1];
     const inside = mean(left + 5, top + 40);
     const bleed = mean(left - 2.2, top + 40);
-    const beyond = mean(left - 9, top + 40);
+    // Between two marks.
+    const beyond = mean(left - 9, top + 22);
     bleed.forEach((v, k) => expect(Math.abs(v - (inside[k] ?? 0))).toBeLessThan(14));
     expect(Math.min(...beyond)).toBeGreaterThan(225);
     // The unknown spot prints in its own colour; the guide does not print.
