@@ -81,6 +81,14 @@ print(json.dumps({'units': doc.units, 'problems': len(doc.audit().errors),
     }
   });
 
+  it('PDF: of a print of 8 m is as long as that, in units that a page may have', async () => {
+    const text = Buffer.from(await writeCutPdf({ ...FILE, lengthMm: 8000 })).toString('latin1');
+    const [, , long] = /MediaBox \[0 0 (\S+) (\S+)\]/.exec(text)!.map(Number) as [number, number, number];
+    const unit = Number(/UserUnit (\S+)/.exec(text)![1]);
+    expect(long).toBeLessThanOrEqual(14_400);
+    expect((long * unit * 25.4) / 72).toBeCloseTo(8000, 1);
+  });
+
   it.skipIf(!has('hp2xx'))('HPGL: another plotter draws it as large as it is', () => {
     const path = join(folder, 'lines.plt');
     writeFileSync(path, writeHpgl(strokesOf(FILE.lines, DEFAULT_KNIVES), DEFAULT_KNIVES));

@@ -168,7 +168,10 @@ describe('a cut', () => {
     // As a server leaves it that died while it sent: claimed, and three lines of six on the way.
     const task = shop.cuts.get(id);
     const before = await readCutter(cutter.url);
-    const claim = { knife: task.knife, hpglHash: '', from: 0, offset: before.linesCut };
+    const claim = { sheet: before.sheet!, knife: task.knife, hpglHash: '', from: 0, offset: before.linesCut };
+    // One that lies otherwise since, or elsewhere, is not cut by these lines, nor found by these marks.
+    expect(shop.cuts.claim(id, { ...claim, sheet: 'another' })).toBe(false);
+    expect(shop.cuts.registered(id, task.registration!, 'another')).toBe(false);
     expect(shop.cuts.claim(id, claim)).toBe(true);
     expect(shop.cuts.claim(id, claim)).toBe(false);
     const half = writeHpgl(strokesOf((await shop.cuts.lines(id)).slice(0, 3), task.knife), task.knife);

@@ -121,10 +121,11 @@ describe('a room', () => {
     events.tell('print done', { printId: 1, runId: 1 });
     const [task] = cuts.ofRun(1);
     expect(task).toMatchObject({ state: 'waiting', code: expect.stringMatching(/^CUT-[0-9A-F]{6}$/) });
-    const claim = { knife: task!.knife, hpglHash: '', from: 0, offset: 0 };
+    const claim = { sheet: 'sheet', knife: task!.knife, hpglHash: '', from: 0, offset: 0 };
     expect(cuts.claim(task!.id, claim)).toBe(false);
     cuts.loaded(task!.id, 'sheet');
-    cuts.registered(task!.id, { map: [1, 0, 0, 1, 0, 0], matched: [], worst: 0, rms: 0 } as never);
+    cuts.loaded(task!.id, 'sheet');
+    cuts.registered(task!.id, { map: [1, 0, 0, 1, 0, 0], matched: [], worst: 0, rms: 0 } as never, 'sheet');
     expect([cuts.claim(task!.id, claim), cuts.claim(task!.id, claim)]).toEqual([true, false]);
     cuts.ended(task!.id, 'cut', 1, null);
     cuts.unloaded(task!.id, 'Another sheet.');

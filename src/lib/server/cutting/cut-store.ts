@@ -121,7 +121,11 @@ export class Cuts {
       cutMm,
       travelMm,
       secondsAtSpeed:
-        lines.reduce((sum, line) => sum + lengthOf(line) / (task.knife[line.tool].speed * 10) + SECONDS_A_LINE, 0) +
+        lines.reduce(
+          (sum, line) =>
+            sum + (lengthOf(line) * task.knife[line.tool].passes) / (task.knife[line.tool].speed * 10) + SECONDS_A_LINE,
+          0
+        ) +
         travelMm / TRAVEL_MM_S
     };
   }
@@ -217,10 +221,19 @@ export class Cuts {
     events.changed('cuts');
   }
 
-  registered(id: number, fit: Registration): void {
+  /**
+   * @param sheet in which the marks were seen: laid in anew it lies otherwise
+   * @returns whether it lies there still
+   */
+  registered(id: number, fit: Registration, sheet: string): boolean {
     const { db, events } = this.#needs;
-    db.prepare("UPDATE cut_task SET state = 'registered', registration = ? WHERE id = ?").run(JSON.stringify(fit), id);
-    events.changed('cuts', [id]);
+    const { changes } = db
+      .prepare(
+        "UPDATE cut_task SET state = 'registered', registration = ? WHERE id = ? AND sheet = ? AND state IN ('loaded', 'registered')"
+      )
+      .run(JSON.stringify(fit), id, sheet);
+    if (changes > 0) events.changed('cuts', [id]);
+    return changes > 0;
   }
 
   /** The sheet is not where it was: it has to be loaded again. */
@@ -235,18 +248,19 @@ export class Cuts {
   /**
    * Claims a cut before anything is sent: of two at once, one has it.
    *
+   * @param sheet that lies in the cutter, and whose marks were found
    * @param from how many of its lines are cut already
    * @param offset what the cutter's own count is above that
    * @returns whether it is claimed
    */
-  claim(id: number, what: { knife: KnifeChoice; hpglHash: string; from: number; offset: number }): boolean {
+  claim(id: number, what: { sheet: string; knife: KnifeChoice; hpglHash: string; from: number; offset: number }): boolean {
     const { db, events } = this.#needs;
     const { changes } = db
       .prepare(
         `UPDATE cut_task SET state = 'cutting', knife = ?, hpgl_hash = ?, lines_cut = ?, line_offset = ?, reason = NULL
-         WHERE id = ? AND state = 'registered'`
+         WHERE id = ? AND sheet = ? AND state = 'registered'`
       )
-      .run(JSON.stringify(what.knife), what.hpglHash, what.from, what.offset, id);
+      .run(JSON.stringify(what.knife), what.hpglHash, what.from, what.offset, id, what.sheet);
     if (changes > 0) events.changed('cuts', [id]);
     return changes > 0;
   }

@@ -4,7 +4,7 @@ import type { Box } from '$core/geometry/box';
 import type { Tool } from '$core/artwork/roles';
 import type { Registration } from '$core/cutting/registration';
 import { DEFAULT_MARKS } from '$core/marks/registration';
-import { type KnifeChoice } from '$core/cutting/knife';
+import type { KnifeChoice } from '$core/cutting/knife';
 import { loadSheet, readCutLines, readCutter, seeMarks, sendHpgl, type CutterStatus } from '../machines/cutter-client';
 import type { Machine, Machines } from '../machines/machines';
 import type { FileStore } from '../platform/files';
@@ -37,6 +37,7 @@ export class Cutting {
   readonly #needs: Needs;
   readonly #stop = new AbortController();
   #loading = false;
+  #sending = false;
   /** Where test cuts were made in the sheet that lies in the cutter. */
   #tested: { sheet: string | null; places: Box[] } = { sheet: null, places: [] };
 
@@ -78,11 +79,12 @@ export class Cutting {
     const row = cuts.row(id);
     if (row.state === 'cutting' || row.state === 'cut') throw new Problem(409, 'This print has been cut, or is being cut.');
     if (row.state === 'waiting') throw new Problem(409, 'Load the print into the cutter first.');
-    const { cutter } = await this.#withSheet(row);
+    const { cutter, status } = await this.#withSheet(row);
     const { diameter, shape } = { ...DEFAULT_MARKS, ...cuts.plan(id).marks[0] };
     const marks = await seeMarks(cutter.url, diameter, shape);
     const fit = await cuts.sighted(id, marks);
-    cuts.registered(id, fit);
+    if (!cuts.registered(id, fit, status.sheet ?? ''))
+      throw new Problem(409, 'The print was laid in anew while its marks were looked for. Find them again.');
     return fit;
   }
 
@@ -92,7 +94,22 @@ export class Cutting {
    * @param all those too that are cut already
    * @throws Problem when it is being cut, or the sheet is not in the cutter
    */
-  async cut(id: number, { knife, all = false }: { knife?: KnifeChoice | undefined; all?: boolean } = {}): Promise<void> {
+  cut(id: number, how: { knife?: KnifeChoice | undefined; all?: boolean } = {}): Promise<void> {
+    return this.#alone(() => this.#cut(id, how));
+  }
+
+  /** One thing is sent at a time: what is counted as cut is counted from where the cutter stands. */
+  async #alone(send: () => Promise<void>): Promise<void> {
+    if (this.#sending) throw new Problem(409, 'The cutter is just being sent something. Wait a moment.');
+    this.#sending = true;
+    try {
+      await send();
+    } finally {
+      this.#sending = false;
+    }
+  }
+
+  async #cut(id: number, { knife, all = false }: { knife?: KnifeChoice | undefined; all?: boolean }): Promise<void> {
     const { files, cuts } = this.#needs;
     const task = cuts.get(id);
     if (task.state === 'cutting') throw new Problem(409, 'It is being cut already.');
@@ -106,8 +123,9 @@ export class Cutting {
     const { knife: used } = cuts.get(id);
     const { hpgl, before, ends } = await cuts.led(id, from, used);
     const hpglHash = await files.put(hpgl);
-    if (!cuts.claim(id, { knife: used, hpglHash, from, offset: status.linesCut + before - (ends[from - 1] ?? 0) }))
-      throw new Problem(409, 'It is being cut already.');
+    const offset = status.linesCut + before - (ends[from - 1] ?? 0);
+    if (!cuts.claim(id, { sheet: status.sheet ?? '', knife: used, hpglHash, from, offset }))
+      throw new Problem(409, 'It is being cut already, or was laid in anew.');
     const sending = { isSent: false };
     sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal)
       .catch((error: unknown) => this.#needs.log.warn({ cut: id, error: sentence(error) }, 'lines were not sent whole'))
@@ -116,7 +134,11 @@ export class Cutting {
   }
 
   /** Cuts a square and a triangle in the waste, as the work will be cut. */
-  async test(id: number, tool: Tool, knife?: KnifeChoice): Promise<void> {
+  test(id: number, tool: Tool, knife?: KnifeChoice): Promise<void> {
+    return this.#alone(() => this.#test(id, tool, knife));
+  }
+
+  async #test(id: number, tool: Tool, knife: KnifeChoice | undefined): Promise<void> {
     const { cuts, log } = this.#needs;
     if (cuts.get(id).state !== 'registered')
       throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
@@ -126,6 +148,7 @@ export class Cutting {
     const { sheet } = status;
     if (this.#tested.sheet !== sheet) this.#tested = { sheet, places: [] };
     const { hpgl, place } = await cuts.testCut(id, tool, this.#tested.places);
+    if (cuts.row(id).sheet !== sheet) throw new Problem(409, 'The print was laid in anew. Find its marks again.');
     // The next one is cut beside it.
     this.#tested.places.push(place);
     await sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal).catch((error: unknown) => {

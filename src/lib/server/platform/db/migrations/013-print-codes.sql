@@ -3,7 +3,7 @@
 CREATE TABLE print_code (
   code TEXT PRIMARY KEY,
   run_id INTEGER NOT NULL,
-  -- {widthMm, lengthMm, marks, cuts}
+  -- {widthMm, lengthMm, marks, codes, cuts}
   plan TEXT NOT NULL,
   made_at INTEGER NOT NULL
 ) WITHOUT ROWID;
