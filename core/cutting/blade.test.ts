@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Point } from '../geometry/matrix';
 import { distanceTo } from '../geometry/path';
 import { strokesOf, tipWays } from './blade';
-import { DEFAULT_KNIVES, type Knife, type KnifeChoice } from './knife';
+import { DEFAULT_KNIVES, type Knife, type KnifeChoice } from '../media/knife';
 import type { CutLine } from './order';
 
 /** Where the tip of the blade goes, when its head is led as it is told. */

@@ -1,6 +1,6 @@
 import type { Tool } from '../artwork/roles';
 import type { Point } from '../geometry/matrix';
-import type { Knife, KnifeChoice } from './knife';
+import type { Knife, KnifeChoice } from '../media/knife';
 import type { CutLine } from './order';
 
 /** How a cutter's head is led so that the blade's tip follows the lines. In the cutter's mm, y up. */

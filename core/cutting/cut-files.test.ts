@@ -8,7 +8,7 @@ import { writeCutPdf } from '$lib/server/cutting/workers/cut-pdf';
 import { strokesOf } from './blade';
 import { writeDxf, writeSvg, type CutFile } from './cut-files';
 import { writeHpgl } from './hpgl';
-import { DEFAULT_KNIVES } from './knife';
+import { DEFAULT_KNIVES } from '../media/knife';
 
 /** Cut lines as other programs read them. */
 

@@ -5,7 +5,7 @@ import { distanceTo, flatten, rectanglePath } from '../geometry/path';
 import { seededRandom } from '../geometry/random';
 import { strokesOf } from './blade';
 import { HPGL_PER_MM, readHpgl, writeHpgl } from './hpgl';
-import type { Knife, KnifeChoice } from './knife';
+import type { Knife, KnifeChoice } from '../media/knife';
 import { orderCuts, parents, stretchesOf, travel, type CutLine } from './order';
 import { shortTour } from './tour';
 

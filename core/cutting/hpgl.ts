@@ -1,7 +1,7 @@
 import type { Point } from '../geometry/matrix';
 import { TOOLS, type Tool } from '../artwork/roles';
 import type { Stroke } from './blade';
-import type { KnifeChoice } from './knife';
+import type { KnifeChoice } from '../media/knife';
 
 /** HPGL counts in fortieths of a millimetre. */
 export const HPGL_PER_MM = 40;

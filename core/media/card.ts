@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Stack } from '../inks/stack';
+import { KnifeChoice } from './knife';
 
 /** What a media is: one card, the same in the shop, in a file, and in a maker's library. Lengths in mm. */
 
@@ -96,12 +97,15 @@ export const MediaCard = z.object({
   black: z.enum(BLACKS).default('gloss'),
   /** What dockets on it are printed in unless they say otherwise; none of its own for what its body suggests. */
   stack: Stack.nullable().default(null),
+  /** What it is cut with, by kind of cutter. */
+  knives: z.record(z.string().min(1).max(60), KnifeChoice).default({}),
   /** By kind of machine; it can be printed only on those. */
   handling: z.record(z.string().min(1).max(60), Handling)
 });
 export type MediaCard = z.infer<typeof MediaCard>;
 
 export const NEW_CARD: MediaCard = {
+  knives: {},
   name: 'New media',
   maker: '',
   family: 'calendered',

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { strokesOf } from '$core/cutting/blade';
-import { DEFAULT_KNIVES } from '$core/cutting/knife';
+import { DEFAULT_KNIVES } from '$core/media/knife';
 import { distanceTo } from '$core/geometry/path';
 import type { CutLine } from '$core/cutting/order';
 import { bladeWays } from './tip';

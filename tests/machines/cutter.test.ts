@@ -5,7 +5,7 @@ import { readCutter } from '$lib/server/machines/cutter-client';
 import { strokesOf } from '$core/cutting/blade';
 import { bounds, contains, distanceTo } from '$core/geometry/path';
 import { readHpgl, writeHpgl } from '$core/cutting/hpgl';
-import { DEFAULT_KNIVES } from '$core/cutting/knife';
+import { DEFAULT_KNIVES } from '$core/media/knife';
 import { ALL_MODES } from '$standins/printer/modes';
 import { oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';

@@ -112,25 +112,26 @@ describe('a room', () => {
   });
 
   it('of cutting has a task for each print that is to be cut, and one claim of it', () => {
-    const { machineId, mediaId, editing } = shopWith();
+    const { machines, machineId, media, mediaId, editing } = shopWith();
     const conditionId = editing.add(machineId, mediaId, mode!);
+    const cutter = machines.add('cutter', 'Tern 130', 'http://127.0.0.1:2');
     db.exec(`INSERT INTO run (id, condition_id, rule, state, added_at) VALUES (1, ${conditionId}, '{}', 'printed', 0);
       INSERT INTO print (id, run_id, machine_id, state, length_mm, started_at) VALUES (1, 1, ${machineId}, 'done', 9, 0)`);
     const runs = { frozen: () => ({ cuts: [{}] }) } as unknown as Runs;
-    const cuts = new Cuts({ db, events, runs, cutPool: undefined as never });
+    const cuts = new Cuts({ db, events, machines, media, runs, cutPool: undefined as never });
     events.tell('print done', { printId: 1, runId: 1 });
     const [task] = cuts.ofRun(1);
     expect(task).toMatchObject({ state: 'waiting', code: expect.stringMatching(/^CUT-[0-9A-F]{6}$/) });
     const claim = { sheet: 'sheet', knife: task!.knife, hpglHash: '', from: 0, offset: 0 };
     expect(cuts.claim(task!.id, claim)).toBe(false);
-    cuts.loaded(task!.id, 'sheet');
-    cuts.loaded(task!.id, 'sheet');
+    cuts.loaded(task!.id, 'sheet', cutter);
+    cuts.loaded(task!.id, 'sheet', cutter);
     cuts.registered(task!.id, { map: [1, 0, 0, 1, 0, 0], matched: [], worst: 0, rms: 0 } as never, 'sheet');
     expect([cuts.claim(task!.id, claim), cuts.claim(task!.id, claim)]).toEqual([true, false]);
     cuts.ended(task!.id, 'cut', 1, null);
     cuts.unloaded(task!.id, 'Another sheet.');
     expect(cuts.get(task!.id)).toMatchObject({ state: 'cut', reason: null, linesCut: 1 });
-    cuts.loaded(task!.id, 'again');
+    cuts.loaded(task!.id, 'again', cutter);
     expect(cuts.get(task!.id)).toMatchObject({ state: 'loaded', linesCut: 0 });
   });
 

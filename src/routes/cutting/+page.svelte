@@ -5,6 +5,9 @@
   import RowPictures from '$lib/ui/list/RowPictures.svelte';
   import { ListRows } from '$lib/ui/list/rows.svelte';
   import { fromServer } from '$lib/ui/list/source';
+  import { live } from '$lib/ui/common/live.svelte';
+  import RollInCutter from '$lib/ui/cutting/RollInCutter.svelte';
+  import WaitingRoll from '$lib/ui/cutting/WaitingRoll.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -27,34 +30,51 @@
     { key: 'run', label: 'Run', sort: 'run', width: '6rem' },
     { key: 'go', label: '', width: '5rem', right: true }
   ];
+  const cutters = $derived(data.machines.map(live.machine).filter(({ cutter }) => cutter?.abilities.cutsRolls));
+  const laid = $derived(cutters.flatMap((machine) => (machine.cutter?.roll ? [{ machine, roll: machine.cutter.roll }] : [])));
+  /** What lies in a cutter does not wait. */
+  const waiting = $derived(laid.length > 0 ? [] : data.waiting);
   const TITLES = { list: 'List', stage: 'How far', media: 'Media' };
 </script>
 
-<ListTable
-  name="cut tasks"
-  first={data.list}
-  shape={data.shape}
-  {rows}
-  {idOf}
-  nameOf={(cut) => cut.code}
-  hrefOf={(cut) => `/cutting/${cut.id}`}
-  columns={COLUMNS}
-  rowHeight={52}
-  facetTitles={TITLES}
-  tickable={false}
-  lookFor="Code, docket, customer or run"
->
-  {#snippet cell(cut, key)}
-    {#if key === 'picture'}<RowPictures dockets={cut.pictures} />
-    {:else if key === 'code'}<a class="font-semibold hover:underline" href="/cutting/{cut.id}">{cut.code}</a>
-    {:else if key === 'stage'}
-      <div>{WORDS[cut.state]}</div>
-      {#if cut.reason}<div class="text-warning truncate text-xs" title={cut.reason}>{cut.reason}</div>{/if}
-    {:else if key === 'media'}<div class="truncate">{cut.media}</div>
-    {:else if key === 'dockets'}
-      <div class="truncate" title={cut.names}>{cut.names}{cut.dockets > 4 ? `, and ${cut.dockets - 4} more` : ''}</div>
-    {:else if key === 'run'}<a class="link" href="/runs/{cut.runId}">Run {cut.runId}</a>
-    {:else if key === 'go'}<a class="btn btn-sm" href="/cutting/{cut.id}">{cut.state === 'cut' ? 'Look' : 'Cut'}</a>{/if}
-  {/snippet}
-  {#snippet empty()}Nothing to cut. A print whose dockets are cut comes here by itself when it is done.{/snippet}
-</ListTable>
+<div class="flex h-full flex-col">
+  {#if laid.length > 0 || waiting.length > 0}
+    <div class="border-base-300 max-h-[60%] shrink-0 space-y-5 overflow-auto border-b p-4">
+      {#each laid as { machine, roll } (machine.id)}<RollInCutter {machine} {roll} />{/each}
+      {#if waiting.length > 0}
+        <h2 class="panel-title">Rolls that wait</h2>
+        {#each waiting as roll (roll.key)}<WaitingRoll {roll} {cutters} />{/each}
+      {/if}
+    </div>
+  {/if}
+  <div class="min-h-0 grow">
+    <ListTable
+      name="cut tasks"
+      first={data.list}
+      shape={data.shape}
+      {rows}
+      {idOf}
+      nameOf={(cut) => cut.code}
+      hrefOf={(cut) => `/cutting/${cut.id}`}
+      columns={COLUMNS}
+      rowHeight={52}
+      facetTitles={TITLES}
+      tickable={false}
+      lookFor="Code, docket, customer or run"
+    >
+      {#snippet cell(cut, key)}
+        {#if key === 'picture'}<RowPictures dockets={cut.pictures} />
+        {:else if key === 'code'}<a class="font-semibold hover:underline" href="/cutting/{cut.id}">{cut.code}</a>
+        {:else if key === 'stage'}
+          <div>{WORDS[cut.state]}</div>
+          {#if cut.reason}<div class="text-warning truncate text-xs" title={cut.reason}>{cut.reason}</div>{/if}
+        {:else if key === 'media'}<div class="truncate">{cut.media}</div>
+        {:else if key === 'dockets'}
+          <div class="truncate" title={cut.names}>{cut.names}{cut.dockets > 4 ? `, and ${cut.dockets - 4} more` : ''}</div>
+        {:else if key === 'run'}<a class="link" href="/runs/{cut.runId}">Run {cut.runId}</a>
+        {:else if key === 'go'}<a class="btn btn-sm" href="/cutting/{cut.id}">{cut.state === 'cut' ? 'Look' : 'Cut'}</a>{/if}
+      {/snippet}
+      {#snippet empty()}Nothing to cut. A print whose dockets are cut comes here by itself when it is done.{/snippet}
+    </ListTable>
+  </div>
+</div>

@@ -18,7 +18,10 @@ import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
 import { SourceProfiles } from '../conditions/source-profiles';
 import { Cuts } from '../cutting/cut-store';
+import { Asking } from '../cutting/asking';
 import { Cutting } from '../cutting/cutting';
+import { CutterKeys } from '../cutting/cutter-keys';
+import { Rolls } from '../cutting/rolls';
 import { DocketChecking } from '../dockets/docket-checking';
 import { DocketRecords } from '../dockets/docket-records';
 import { DocketShelf } from '../dockets/docket-shelf';
@@ -104,6 +107,9 @@ export class Shop {
   readonly loading: Loading;
   readonly cuts: Cuts;
   readonly cutting: Cutting;
+  readonly cutterKeys: CutterKeys;
+  readonly asking: Asking;
+  readonly rolls: Rolls;
   readonly charts: Charts;
   readonly chartMaking: ChartMaking;
   readonly chartReading: ChartReading;
@@ -168,8 +174,11 @@ export class Shop {
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
     this.loading = new Loading({ db, events, log, machines, media, prints, releasing });
 
-    const cuts = (this.cuts = new Cuts({ db, events, cutPool, runs }));
+    const cuts = (this.cuts = new Cuts({ db, events, cutPool, machines, media, runs }));
     this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
+    const keys = (this.cutterKeys = new CutterKeys({ db }));
+    const asking = (this.asking = new Asking({ db, events, files, machines, runs, cuts }));
+    this.rolls = new Rolls({ db, machines, printing, cuts, asking, keys });
 
     const charts = (this.charts = new Charts({ db, tasks }));
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts };

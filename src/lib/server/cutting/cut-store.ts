@@ -2,34 +2,34 @@ import { randomBytes } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import type { Piscina } from 'piscina';
 import type { Registration } from '$core/cutting/registration';
-import { travel, type CutLine } from '$core/cutting/order';
+import { PLAIN_CUTTER, type CutterAbilities } from '$protocol/cutter';
+import type { CutLine } from '$core/cutting/order';
 import type { Box } from '$core/geometry/box';
 import type { Point } from '$core/geometry/matrix';
 import { MOST_RESIDUAL_MM } from '$lib/model';
-import { lengthOf } from '$core/geometry/path';
 import type { Tool } from '$core/artwork/roles';
 import { shownCode } from '$core/marks/print-code';
 import type { ListPage, ListQuery } from '$lib/listing';
-import { DEFAULT_KNIVES, KnifeChoice } from '$core/cutting/knife';
+import { DEFAULT_KNIVES, KnifeChoice } from '$core/media/knife';
+import type { Machines } from '../machines/machines';
+import type { MediaCards } from '../media/cards';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
-import type { Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
+import type { CutSums, Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
 import type { CutForm, CutPlan, CutDetail, CutRow, CutTask } from './cut';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
 /** Runs whose lines are kept in order. */
 const MOST_ORDERED = 50;
-/** Lifting, lowering and turning takes about this long. */
-const SECONDS_A_LINE = 0.4;
-/** The head is carried lifted this fast, mm/s. */
-const TRAVEL_MM_S = 600;
 
 interface Needs {
   db: Db;
   events: Events;
+  machines: Machines;
+  media: MediaCards;
   runs: Runs;
   cutPool: Piscina;
 }
@@ -53,15 +53,13 @@ export class Cuts {
       `INSERT INTO cut_task (code, print_code, print_id, state, knife, added_at) VALUES (?, ?, ?, 'waiting', ?, ?)
        ON CONFLICT (code) DO NOTHING`
     );
-    const knife = JSON.stringify(DEFAULT_KNIVES);
+    const knife = JSON.stringify(this.knivesFor(runId));
     if (code) {
       const kept: CutPlan = { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, codes: code.boxes, cuts };
-      db.prepare('INSERT INTO print_code (code, run_id, plan, made_at) VALUES (?, ?, ?, ?) ON CONFLICT (code) DO NOTHING').run(
-        code.text,
-        runId,
-        JSON.stringify(kept),
-        Date.now()
-      );
+      db.prepare(
+        `INSERT INTO print_code (code, run_id, plan, made_at, width_mm, length_mm) VALUES (?, ?, ?, ?, ?, ?)
+         ON CONFLICT (code) DO NOTHING`
+      ).run(code.text, runId, JSON.stringify(kept), Date.now(), plan.widthMm, plan.lengthMm);
       const before =
         db.prepare<[string], number>('SELECT count(*) FROM cut_task WHERE print_code = ?').pluck().get(code.text) ?? 0;
       put.run(`${shownCode(code.text)}/${before + 1}`, code.text, printId, knife, Date.now());
@@ -110,35 +108,43 @@ export class Cuts {
     const task = this.get(id);
     const { widthMm, lengthMm, marks } = this.plan(id);
     const lines = await this.lines(id);
-    const cutMm = lines.reduce((sum, line) => sum + lengthOf(line), 0);
-    const travelMm = travel(lines);
-    return {
-      ...task,
-      widthMm,
-      lengthMm,
-      marks,
-      lines,
-      cutMm,
-      travelMm,
-      secondsAtSpeed:
-        lines.reduce(
-          (sum, line) =>
-            sum + (lengthOf(line) * task.knife[line.tool].passes) / (task.knife[line.tool].speed * 10) + SECONDS_A_LINE,
-          0
-        ) +
-        travelMm / TRAVEL_MM_S
-    };
+    const { moves } = this.#abilities(task.machineId);
+    const sums = (await this.#needs.cutPool.run({ lines, knives: task.knife, moves }, { name: 'sumsOf' })) as CutSums;
+    return { ...task, widthMm, lengthMm, marks, lines, ...sums };
+  }
+
+  /** What the cutter can do that a print lies in, or the first one of the shop. */
+  #abilities(machineId: number | null): CutterAbilities {
+    const { machines } = this.#needs;
+    const id = machineId ?? machines.list().find(({ kind }) => kind === 'cutter')?.id;
+    return id === undefined ? PLAIN_CUTTER : machines.abilities(id);
+  }
+
+  /** What a run's media is cut with on a cutter, the first one where it is not said. */
+  knivesFor(runId: number, machineId?: number): KnifeChoice {
+    const { machines, media } = this.#needs;
+    const cutter = machineId ?? machines.list().find(({ kind }) => kind === 'cutter')?.id;
+    const known = cutter === undefined ? undefined : media.knives(this.#mediaOf(runId), machines.modelOf(cutter));
+    return known ?? DEFAULT_KNIVES;
+  }
+
+  #mediaOf(runId: number): number {
+    return this.#needs.db
+      .prepare<[number], number>('SELECT c.media_id FROM run r JOIN condition c ON c.id = r.condition_id WHERE r.id = ?')
+      .pluck()
+      .get(runId)!;
   }
 
   /** The lines of a print in the order that they are cut in: looked for in a thread, and kept. */
   async lines(id: number): Promise<CutLine[]> {
     const { runs, cutPool } = this.#needs;
-    const { print_code: code } = this.row(id);
+    const { print_code: code, reach_mm: reach } = this.row(id);
     const { runId } = this.get(id);
-    const key = code ?? `${runId} ${runs.platesName(runId) ?? ''}`;
+    const key = `${code ?? `${runId} ${runs.platesName(runId) ?? ''}`} ${reach ?? ''}`;
     const known = this.#lines.get(key);
     if (known) return known;
-    const lines = (await cutPool.run(this.plan(id).cuts, { name: 'orderForCutting' })) as CutLine[];
+    const asked = { cuts: this.plan(id).cuts, reach: reach ?? Infinity };
+    const lines = (await cutPool.run(asked, { name: 'orderForCutting' })) as CutLine[];
     this.#lines.set(key, lines);
     return lines;
   }
@@ -198,27 +204,99 @@ export class Cuts {
     return this.#needs.db.prepare<[], CutRow>("SELECT * FROM cut_task WHERE state = 'cutting'").all();
   }
 
+  /**
+   * A cutter that asks has it, before anything is cut: of two at once, one.
+   *
+   * @returns whether it has
+   */
+  claimAsked(id: number, { machineId, sheet, fit }: { machineId: number; sheet: string; fit: Registration }): boolean {
+    const { db, events, machines } = this.#needs;
+    const { runId } = this.get(id);
+    const { reachMm } = machines.abilities(machineId);
+    const changes = db.transaction(() => {
+      db.prepare("UPDATE cut_task SET knife = ?, reach_mm = ? WHERE id = ? AND state = 'waiting' AND lines_cut = 0").run(
+        JSON.stringify(this.knivesFor(runId, machineId)),
+        reachMm,
+        id
+      );
+      return db
+        .prepare(
+          `UPDATE cut_task SET state = 'cutting', registration = ?, sheet = ?, machine_id = ?, asked = 1, allowed = 0, reason = NULL
+           WHERE id = ? AND state = 'waiting'`
+        )
+        .run(JSON.stringify(fit), sheet, machineId, id).changes;
+    })();
+    if (changes > 0) events.changed('cuts', [id]);
+    return changes > 0;
+  }
+
+  /** What a cutter that asked is led by, kept before it is answered. */
+  keepLed(id: number, hpglHash: string, offset: number): void {
+    this.#needs.db.prepare('UPDATE cut_task SET hpgl_hash = ?, line_offset = ? WHERE id = ?').run(hpglHash, offset, id);
+  }
+
+  /** Why a cutter did not cut a print that waits. */
+  refusedBy(id: number, reason: string): void {
+    const { db, events } = this.#needs;
+    db.prepare("UPDATE cut_task SET reason = ? WHERE id = ? AND state = 'waiting'").run(reason, id);
+    events.changed('cuts', [id]);
+  }
+
+  /** A person says that a print is cut, or cut once more, though something speaks against it. */
+  allow(id: number): void {
+    const { db, events } = this.#needs;
+    const { state, code } = this.row(id);
+    if (state === 'cutting') throw new Problem(409, `${code} is being cut.`);
+    db.prepare(
+      `UPDATE cut_task SET lines_cut = CASE state WHEN 'cut' THEN 0 ELSE lines_cut END, state = 'waiting', registration = NULL,
+         sheet = NULL, reason = NULL, allowed = 1 WHERE id = ?`
+    ).run(id);
+    events.changed('cuts', [id]);
+  }
+
   /** @throws Problem while it is cut: what is cut already is counted by the strokes of that knife */
   setKnife(id: number, knife: KnifeChoice): void {
-    const { state, code } = this.row(id);
+    const { db, events, machines, media } = this.#needs;
+    const { state, code, machine_id: machineId } = this.row(id);
     if (state === 'cutting') throw new Problem(409, `${code} is being cut. Change its knives when it is done.`);
-    this.#needs.db.prepare('UPDATE cut_task SET knife = ? WHERE id = ?').run(JSON.stringify(knife), id);
-    this.#needs.events.changed('cuts', [id]);
+    const cutter = machineId ?? machines.list().find(({ kind }) => kind === 'cutter')?.id;
+    db.transaction(() => {
+      db.prepare('UPDATE cut_task SET knife = ? WHERE id = ?').run(JSON.stringify(knife), id);
+      // The next print on this media is cut so too.
+      if (cutter !== undefined) media.keepKnives(this.#mediaOf(this.get(id).runId), machines.modelOf(cutter), knife);
+    })();
+    events.changed('cuts', [id]);
   }
 
   /** One sheet lies in the cutter at a time. What was cut to its end is cut from its start again. */
-  loaded(id: number, sheet: string): void {
-    const { db, events } = this.#needs;
+  loaded(id: number, sheet: string, machineId: number): void {
+    const { db, events, machines } = this.#needs;
+    const { runId } = this.get(id);
+    const { reachMm } = machines.abilities(machineId);
     db.transaction(() => {
+      this.emptied(machineId);
+      // What is cut in part goes on in its order, with its knives.
+      db.prepare("UPDATE cut_task SET lines_cut = 0 WHERE id = ? AND state = 'cut'").run(id);
+      db.prepare('UPDATE cut_task SET knife = ?, reach_mm = ? WHERE id = ? AND lines_cut = 0').run(
+        JSON.stringify(this.knivesFor(runId, machineId)),
+        reachMm,
+        id
+      );
       db.prepare(
-        "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL WHERE state IN ('loaded', 'registered')"
-      ).run();
-      db.prepare(
-        `UPDATE cut_task SET state = 'loaded', registration = NULL, sheet = ?, reason = NULL,
-           lines_cut = CASE state WHEN 'cut' THEN 0 ELSE lines_cut END WHERE id = ?`
-      ).run(sheet, id);
+        `UPDATE cut_task SET state = 'loaded', registration = NULL, sheet = ?, machine_id = ?, asked = 0, reason = NULL WHERE id = ?`
+      ).run(sheet, machineId, id);
     })();
     events.changed('cuts');
+  }
+
+  /** What lay in a cutter does not lie there any more. */
+  emptied(machineId: number): void {
+    this.#needs.db
+      .prepare(
+        `UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL
+         WHERE state IN ('loaded', 'registered') AND (machine_id = ? OR machine_id IS NULL)`
+      )
+      .run(machineId);
   }
 
   /**
@@ -277,7 +355,7 @@ export class Cuts {
   }
 
   /** It is cut, or can go on. */
-  ended(id: number, state: 'cut' | 'registered', linesCut: number, reason: string | null): void {
+  ended(id: number, state: 'cut' | 'registered' | 'waiting', linesCut: number, reason: string | null): void {
     const { db, events } = this.#needs;
     db.prepare("UPDATE cut_task SET state = ?, lines_cut = ?, reason = ?, cut_at = ? WHERE id = ? AND state = 'cutting'").run(
       state,
@@ -317,6 +395,7 @@ export class Cuts {
           }
         : null,
       linesCut: row.lines_cut,
+      machineId: row.machine_id,
       addedAt: row.added_at,
       cutAt: row.cut_at
     };

@@ -3,7 +3,7 @@ import type { CutLine } from '$core/cutting/order';
 import type { Box } from '$core/geometry/box';
 import type { Mark } from '$core/marks/print-list';
 import type { FrozenRun } from '../production/frozen-run';
-import type { KnifeChoice } from '$core/cutting/knife';
+import type { KnifeChoice } from '$core/media/knife';
 
 /** What cut lines are written as, for cutters that are not sent them. */
 export const CUT_FORMS = {
@@ -26,6 +26,11 @@ export interface CutRow {
   reason: string | null;
   lines_cut: number;
   line_offset: number;
+  machine_id: number | null;
+  /** By a cutter that asks; else its lines are sent. */
+  asked: number;
+  reach_mm: number | null;
+  allowed: number;
   hpgl_hash: string | null;
   added_at: number;
   cut_at: number | null;
@@ -53,6 +58,8 @@ export interface CutTask {
   registration: Registration | null;
   /** Of its lines, in their order. */
   linesCut: number;
+  /** The cutter that it lies in, or lay in last. */
+  machineId: number | null;
   addedAt: number;
   cutAt: number | null;
 }

@@ -4,7 +4,7 @@ import type { Box } from '$core/geometry/box';
 import type { Tool } from '$core/artwork/roles';
 import type { Registration } from '$core/cutting/registration';
 import { DEFAULT_MARKS } from '$core/marks/registration';
-import type { KnifeChoice } from '$core/cutting/knife';
+import type { KnifeChoice } from '$core/media/knife';
 import { loadSheet, readCutLines, readCutter, seeMarks, sendHpgl, type CutterStatus } from '../machines/cutter-client';
 import type { Machine, Machines } from '../machines/machines';
 import type { FileStore } from '../platform/files';
@@ -13,6 +13,7 @@ import type { Printing } from '../printing/printing';
 import type { Runs } from '../production/run-store';
 import type { CutRow } from './cut';
 import type { Cuts } from './cut-store';
+import { cutAfter } from './cut-rules';
 
 const LOOK_EVERY_MS = 400;
 /** How long a cutter may be silent before a person is told. */
@@ -47,26 +48,28 @@ export class Cutting {
 
   /** Goes on following what a stopped server followed. */
   resume(): void {
-    for (const { id } of this.#needs.cuts.cutting()) void this.#follow(id, { isSent: true });
+    // One that asks tells by itself how far it is.
+    for (const { id, asked } of this.#needs.cuts.cutting()) if (!asked) void this.#follow(id, { isSent: true });
   }
 
   stop(): void {
     this.#stop.abort(new Problem(503, 'The server stops.'));
   }
 
-  /** The print is laid into the cutter by hand. */
-  async load(id: number): Promise<void> {
+  /** The print is laid into a cutter by hand, the shop's first where none is said. */
+  async load(id: number, cutterId?: number): Promise<void> {
     const { printing, machines, cuts } = this.#needs;
-    const { print_id: printId } = cuts.row(id);
-    const [other] = cuts.cutting();
-    if (other) throw new Problem(409, `The cutter is cutting ${other.code}. Wait until it is done.`);
+    const { print_id: printId, state, code } = cuts.row(id);
+    if (state === 'cutting') throw new Problem(409, `A cutter is cutting ${code}. Wait until it is done.`);
+    const { id: machineId, url, name } = machines.cutter(cutterId);
+    const other = cuts.cutting().find((row) => row.machine_id === machineId);
+    if (other) throw new Problem(409, `${name} is cutting ${other.code}. Wait until it is done.`);
     if (this.#loading) throw new Problem(409, 'A print is being laid into the cutter already.');
     this.#loading = true;
     try {
-      const { id: machineId, url } = machines.cutter();
       const png = await printing.output(printId);
       const { sheet } = await loadSheet(url, new Uint8Array(png));
-      cuts.loaded(id, sheet);
+      cuts.loaded(id, sheet, machineId);
       await machines.look(machineId);
     } finally {
       this.#loading = false;
@@ -160,16 +163,16 @@ export class Cutting {
   /** The lines as the cutter says it cut them, in the print's coordinates. */
   async asCut(id: number): Promise<{ x: number; y: number }[][]> {
     const { cuts, machines } = this.#needs;
-    const { sheet } = cuts.row(id);
-    if (sheet === null) return [];
-    const { url, cutter } = machines.cutter();
+    const { sheet, machine_id: machineId, asked } = cuts.row(id);
+    if (sheet === null || asked) return [];
+    const { url, cutter } = machines.cutter(machineId);
     return cutter?.sheet === sheet ? readCutLines(url).catch(() => []) : [];
   }
 
   /** Asks the cutter for its state now. @throws Problem when the task's sheet does not lie in it */
-  async #withSheet({ id, sheet }: CutRow): Promise<{ cutter: Machine; status: CutterStatus }> {
+  async #withSheet({ id, sheet, machine_id: machineId }: CutRow): Promise<{ cutter: Machine; status: CutterStatus }> {
     const { machines, cuts } = this.#needs;
-    const cutter = machines.cutter();
+    const cutter = machines.cutter(machineId);
     const status = await readCutter(cutter.url);
     if (status.sheet === sheet) return { cutter, status };
     const reason = `The print does not lie in ${cutter.name} any more: it was switched off, or another sheet was laid in. Load the print again.`;
@@ -181,7 +184,7 @@ export class Cutting {
   async #follow(id: number, sending: { isSent: boolean }): Promise<void> {
     const { machines, cuts, runs, log } = this.#needs;
     const { signal } = this.#stop;
-    const { name, url, id: machineId } = machines.cutter();
+    const { name, url, id: machineId } = machines.cutter(cuts.row(id).machine_id);
     const { runId, code } = cuts.get(id);
     /** By line the strokes that are made when it is cut. */
     let ends: number[] | undefined;
@@ -227,6 +230,3 @@ export class Cutting {
     if (!signal.aborted) await machines.look(machineId);
   }
 }
-
-/** How many lines are cut when so many strokes are made. */
-const cutAfter = (ends: readonly number[], strokes: number): number => ends.filter((end) => end <= strokes).length;

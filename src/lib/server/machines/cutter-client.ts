@@ -1,7 +1,8 @@
 import { connect } from 'node:net';
 import { z } from 'zod';
+import { CutterAbilities, CutterRoll, PLAIN_CUTTER } from '$protocol/cutter';
 import { Problem } from '../platform/problem';
-import { askJson, type Asked } from './ask';
+import { askBytes, askJson, type Asked } from './ask';
 
 export const CutterStatus = z.object({
   name: z.string().max(100),
@@ -11,8 +12,12 @@ export const CutterStatus = z.object({
   loaded: z.object({ widthMm: z.number(), heightMm: z.number() }).nullable(),
   /** It moves, or has been told to. */
   busy: z.boolean().default(false),
-  /** On the sheet that lies in it. */
-  linesCut: z.int().min(0)
+  /** On the sheet or the roll that lies in it. */
+  linesCut: z.int().min(0),
+  abilities: CutterAbilities.default(PLAIN_CUTTER),
+  roll: CutterRoll.nullable().default(null),
+  /** How far its blade has gone since it was new, m. */
+  bladeM: z.number().min(0).nullable().default(null)
 });
 export type CutterStatus = z.infer<typeof CutterStatus>;
 
@@ -46,6 +51,36 @@ export const loadSheet = (url: string, png: Uint8Array<ArrayBuffer>): Promise<{ 
     headers: { 'content-type': 'image/png' },
     ms: 60_000
   });
+
+const post = <S extends z.ZodType>(url: string, path: string, schema: S, body: object = {}): Promise<z.output<S>> =>
+  ask(url, path, schema, { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+
+/** What a person does at the machine: puts a roll in, its prints one after another as they come. */
+export async function layRoll(url: string, backwards: boolean, pngs: AsyncIterable<Uint8Array<ArrayBuffer>>): Promise<void> {
+  await post(url, '/roll', z.object({ roll: z.string().max(100) }), { backwards });
+  const headers = { 'content-type': 'image/png' };
+  for await (const body of pngs)
+    await ask(url, '/roll/print', z.object({ print: z.int() }), { method: 'POST', body, headers, ms: 60_000 });
+}
+
+/** Has the cutter go along its roll. @param key that it asks the server with */
+export const startRoll = (url: string, server: string, key: string): Promise<unknown> =>
+  post(url, '/roll/start', z.unknown(), { server, key });
+export const askRoll = (url: string, what: 'stop' | 'skip' | 'unload'): Promise<unknown> =>
+  post(url, what === 'unload' ? '/unload' : `/roll/${what}`, z.unknown());
+export const cutAgain = (url: string, place: number, code: string | null): Promise<unknown> =>
+  post(url, '/roll/again', z.unknown(), { place, code });
+export const newBlade = (url: string): Promise<unknown> => post(url, '/blade', z.unknown());
+
+const MOST_PICTURE_BYTES = 20e6;
+/** What the camera sees of a place of the roll, as PNG. */
+export async function rollPicture(url: string, place: number): Promise<Buffer> {
+  const reply = await askBytes(`${url}/roll/places/${place}.png`, { ms: 20_000, mostBytes: MOST_PICTURE_BYTES }).catch(
+    () => undefined
+  );
+  if (!reply?.ok) throw new Problem(404, 'The camera has no picture of this place.');
+  return reply.bytes;
+}
 
 /** Where the camera sees marks, in the machine's own coordinates. */
 export async function seeMarks(url: string, diameter: number, shape: string): Promise<{ x: number; y: number }[]> {

@@ -9,6 +9,7 @@ import { Problem, sentence } from '../platform/problem';
 import { askJson } from './ask';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import { CutterAbilities, PLAIN_CUTTER } from '$protocol/cutter';
 import { readCutter, type CutterStatus } from './cutter-client';
 import { InstrumentStatus } from './instrument-client';
 import { readPrinter, type PrinterStatus } from './printer-client';
@@ -21,6 +22,7 @@ export interface MachineRow {
   model: string;
   handling: string | null;
   inks: string | null;
+  abilities: string | null;
   layers: number;
   cost_per_hour: number;
   bed: 'roll' | 'flatbed';
@@ -108,10 +110,30 @@ export class Machines {
     return instrument;
   }
 
-  cutter(): Machine {
-    const cutter = this.list().find((machine) => machine.kind === 'cutter');
-    if (!cutter) throw new Problem(409, 'The shop has no cutter. Add one under Shop.');
+  /** @param id the first one where it is not said */
+  cutter(id?: number | null): Machine {
+    const cutter = this.list().find((machine) => machine.kind === 'cutter' && (id == null || machine.id === id));
+    if (!cutter) throw new Problem(409, id == null ? 'The shop has no cutter. Add one under Shop.' : 'There is no such cutter.');
     return cutter;
+  }
+
+  /** What a cutter can do, as it last said. */
+  abilities(id: number): CutterAbilities {
+    const said = this.rows().find((row) => row.id === id)?.abilities;
+    return said ? CutterAbilities.parse(JSON.parse(said)) : PLAIN_CUTTER;
+  }
+
+  /** What kind of machine it is; as the shop calls it where it never said. */
+  modelOf(id: number): string {
+    const row = this.rows().find((one) => one.id === id);
+    return row ? row.model || row.name : '';
+  }
+
+  #keepAbilities(id: number, { name, abilities }: CutterStatus): void {
+    const said = JSON.stringify(abilities);
+    this.#needs.db
+      .prepare('UPDATE machine SET abilities = ?, model = ? WHERE id = ? AND (abilities IS NOT ? OR model != ?)')
+      .run(said, name, id, said, name);
   }
 
   /** Adds a machine, or gives the one at an address a new name. */
@@ -233,6 +255,10 @@ export class Machines {
       await this.#getToKnow(id, model);
       this.#needs.events.tell('media seen', { machineId: id, name: media.name, widthMm: media.widthMm, sheetMm: media.sheetMm });
     }
+    if (machine.cutter) {
+      this.#keepAbilities(id, machine.cutter);
+      this.#needs.events.tell('cutter seen', { machineId: id, roll: machine.cutter.roll });
+    }
     this.#tell(before, machine);
   }
 
@@ -256,7 +282,7 @@ function atRest(machine: Machine): Machine {
         inks: printer.inks.map((ink) => ({ ...ink, level: 0 }))
       }
     }),
-    ...(cutter?.loaded && { cutter: { ...cutter, linesCut: 0 } })
+    ...(cutter && { cutter: { ...cutter, linesCut: 0, bladeM: 0, roll: cutter.roll && { ...cutter.roll, positionMm: 0 } } })
   };
 }
 

@@ -1,5 +1,6 @@
 import { checkHandling, suggestHandling, type HandlingCheck, type HandlingTable } from '$core/media/handling';
 import { MediaCard, NEW_CARD } from '$core/media/card';
+import type { KnifeChoice } from '$core/media/knife';
 import { Problem } from '../platform/problem';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -66,6 +67,19 @@ export class MediaCards {
     this.#needs.db
       .prepare('UPDATE media SET card = ?, version = version + 1 WHERE id = ?')
       .run(JSON.stringify({ ...card, ...stock }), id);
+  }
+
+  /** What it is cut with on a kind of cutter; nothing where that was never said. */
+  knives(id: number, model: string): KnifeChoice | undefined {
+    return this.get(id).card.knives[model];
+  }
+
+  /** Writes down what it is cut with; for a locked card too, as its stock. */
+  keepKnives(id: number, model: string, knives: KnifeChoice): void {
+    const { card } = this.get(id);
+    this.#needs.db
+      .prepare('UPDATE media SET card = ?, version = version + 1 WHERE id = ?')
+      .run(JSON.stringify({ ...card, knives: { ...card.knives, [model]: knives } }), id);
   }
 
   add(card: MediaCard, origin: { locked?: boolean; library?: { id: string; version: number } } = {}): Media {

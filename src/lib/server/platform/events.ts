@@ -1,4 +1,5 @@
 import type { PrintMode } from '$core/media/modes';
+import type { CutterRoll } from '$protocol/cutter';
 import type { ShopSettings } from '$lib/model';
 
 /**
@@ -10,6 +11,8 @@ export interface News {
   'fonts changed': undefined;
   'modes told': PrintMode[];
   'media seen': { machineId: number; name: string; widthMm: number; sheetMm: number | null };
+  /** What lies in a cutter, as it says itself. */
+  'cutter seen': { machineId: number; roll: CutterRoll | null };
   'condition added': number;
   /** It is about to be deleted. */
   'condition goes': number;

@@ -241,12 +241,22 @@ export class Freezing {
       curves,
       ...(drawn.length > 0 && { toDraw: drawn })
     };
-    return places.codes.length > 0 ? withCode(frozen, run.id, places, inkOf('black')) : frozen;
+    return places.codes.length > 0 ? withCode(frozen, run.id, places, inkOf('black'), this.cutKey(run)) : frozen;
+  }
+
+  /** Tells whether the dockets of a run are others since, as far as one who cuts its prints must know: size, page and lines. */
+  cutKey({ dockets: all }: Pick<Run, 'dockets'>): string {
+    const what = all.map((docket) => {
+      const { widthMm, heightMm, turn, mirror, cut } = docket.choices;
+      const lines = this.#needs.dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]);
+      return [docket.id, docket.artworkId, docket.page, widthMm, heightMm, turn, mirror, cut, lines];
+    });
+    return createHash('sha256').update(JSON.stringify(what)).digest('hex');
   }
 }
 
 /** Plates that will be cut carry a code of their own: others, though of the same run, have another. */
-function withCode(frozen: FrozenRun, runId: number, places: CodePlaces, inks: Amounts): FrozenRun {
+function withCode(frozen: FrozenRun, runId: number, places: CodePlaces, inks: Amounts, of: string): FrozenRun {
   const text = printCode(
     createHash('sha256')
       .update(JSON.stringify([runId, frozen]))
@@ -257,7 +267,7 @@ function withCode(frozen: FrozenRun, runId: number, places: CodePlaces, inks: Am
   return {
     ...frozen,
     plan: { ...plan, flats: [...(plan.flats ?? []), ...flats], letters: [...(plan.letters ?? []), ...letters] },
-    code: { text, boxes: places.codes }
+    code: { text, boxes: places.codes, of }
   };
 }
 

@@ -22,8 +22,8 @@ export interface FrozenRun {
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
-  /** What is printed beside what will be cut, and where; none on runs from before. */
-  code?: { text: string; boxes: Box[] };
+  /** What is printed beside what will be cut, where, and the dockets that it is cut of (a hash); none on runs from before. */
+  code?: { text: string; boxes: Box[]; of?: string };
   /** Records that are drawn before the RIP begins: the source that they lie over, and those that have a page, in their order. */
   toDraw?: { source: number; of: RecordsOf; records: number[]; cut?: CutPiece[] }[];
 }

@@ -173,6 +173,12 @@ export class Runs {
     return row;
   }
 
+  /** Whether its dockets have another size, page or cut lines than when its plates were made. */
+  isCutOtherwise(id: number): boolean {
+    const { of } = this.frozen(id).code ?? {};
+    return of !== undefined && this.#needs.freezing.cutKey(this.get(id)) !== of;
+  }
+
   #isStale(run: Run, row: RunRow): boolean {
     if (!row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
     try {

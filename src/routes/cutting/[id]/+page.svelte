@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import Check from '@lucide/svelte/icons/check';
-  import { BLADES } from '$core/cutting/knife';
+  import { BLADES } from '$core/media/knife';
   import { invalidate } from '$app/navigation';
   import { TOOLS, type Tool } from '$core/artwork/roles';
   import { formatMetres } from '$core/units/length';

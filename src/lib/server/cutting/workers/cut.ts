@@ -3,12 +3,13 @@ import type { CutForm } from '../cut';
 import { writeCutPdf } from './cut-pdf';
 import { strokesOf, type Stroke } from '$core/cutting/blade';
 import { writeHpgl } from '$core/cutting/hpgl';
-import type { KnifeChoice } from '$core/cutting/knife';
+import type { KnifeChoice } from '$core/media/knife';
 import { lieAt, type Lie } from '$core/cutting/lie';
-import { orderCuts, type CutLine } from '$core/cutting/order';
+import { cuttingSeconds, type Moves } from '$core/cutting/duration';
+import { orderCuts, travel, type CutLine } from '$core/cutting/order';
 import { register, RegistrationError, type Registration } from '$core/cutting/registration';
 import type { Point } from '$core/geometry/matrix';
-import { flatten, type Path } from '$core/geometry/path';
+import { flatten, lengthOf, type Path } from '$core/geometry/path';
 import { SWIVEL_MM, TEST_CUT_MM, testCut, wasteFor, type Waste } from '$core/cutting/waste';
 import type { Box } from '$core/geometry/box';
 import type { Mark } from '$core/marks/print-list';
@@ -19,10 +20,36 @@ const FLATNESS_MM = 0.01;
 const LONGEST_MM = 100;
 
 /** A run's lines in the order that they are cut in. */
-export function orderForCutting(cuts: readonly { path: Path; tool: CutLine['tool'] }[]): CutLine[] {
+export function orderForCutting({ cuts, reach }: { cuts: { path: Path; tool: CutLine['tool'] }[]; reach: number }): CutLine[] {
   const flat = cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, tool: cut.tool })));
   // A cutter counts no line that goes nowhere.
-  return orderCuts(flat.filter((line) => line.points.length > 1));
+  return orderCuts(
+    flat.filter((line) => line.points.length > 1),
+    reach
+  );
+}
+
+export interface CutSums {
+  cutMm: number;
+  travelMm: number;
+  /** How long it takes, finding the marks left aside. */
+  secondsAtSpeed: number;
+}
+
+/** What cutting a print comes to. */
+export function sumsOf({ lines, knives, moves }: { lines: CutLine[]; knives: KnifeChoice; moves: Moves }): CutSums {
+  const [first] = lines;
+  const strokes = strokesOf(lines, knives);
+  // The stroke in the waste that turns the knife, near where the first line begins.
+  if (first && isTurnedFirst(first.tool, knives)) {
+    const [at] = first.points as [Point];
+    strokes.unshift({ line: -1, tool: first.tool, points: [at, { x: at.x + SWIVEL_MM, y: at.y }] });
+  }
+  return {
+    cutMm: lines.reduce((sum, line) => sum + lengthOf(line), 0),
+    travelMm: travel(lines),
+    secondsAtSpeed: cuttingSeconds(strokes, knives, moves)
+  };
 }
 
 export interface Sighting {
@@ -80,10 +107,14 @@ export function leadKnife({ lines, lie, knives, from, marks, codes }: Leading): 
   return { hpgl: writeHpgl(strokes, knives), before, ends };
 }
 
+/** Whether a stroke in the waste turns the blade before the first line: a drag knife trails as nobody knows. */
+const isTurnedFirst = (tool: CutLine['tool'], knives: KnifeChoice): boolean =>
+  knives[tool].blade === 'drag knife' && knives[tool].offset > 0;
+
 /** Strokes of lines, and before them the one that turns the knife. */
 function begun(placed: readonly CutLine[], waste: Waste, lie: Lie, knives: KnifeChoice): { strokes: Stroke[]; before: number } {
   const tool = placed[0]?.tool;
-  const at = tool && knives[tool].blade === 'drag knife' && knives[tool].offset > 0 && wasteFor(waste, SWIVEL_MM, 1);
+  const at = tool && isTurnedFirst(tool, knives) && wasteFor(waste, SWIVEL_MM, 1);
   if (!tool || !at) return { strokes: strokesOf(placed, knives), before: 0 };
   const points = [at, { x: at.x + SWIVEL_MM, y: at.y }].map((p) => lieAt(lie, p));
   const [start, end] = points as [Point, Point];

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { KnifeChoice } from '$core/cutting/knife';
+import { KnifeChoice } from '$core/media/knife';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'One cut task, and what has been cut of it' }, async ({ shop, event }) => {

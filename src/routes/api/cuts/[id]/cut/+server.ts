@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { KnifeChoice } from '$core/cutting/knife';
+import { KnifeChoice } from '$core/media/knife';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 const Order = z.object({ knife: KnifeChoice, all: z.boolean() }).partial().optional();

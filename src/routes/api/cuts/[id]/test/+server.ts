@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { TOOLS } from '$core/artwork/roles';
-import { KnifeChoice } from '$core/cutting/knife';
+import { KnifeChoice } from '$core/media/knife';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 const Order = z.object({ tool: z.enum(TOOLS), knife: KnifeChoice.optional() });

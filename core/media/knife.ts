@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import type { Tool } from '../artwork/roles';
 
 /** What a cutter holds in its head, and how it is led. */
 
@@ -22,7 +21,7 @@ export const Knife = z.object({
 export type Knife = z.infer<typeof Knife>;
 
 export const KnifeChoice = z.object({ 'kiss cut': Knife, crease: Knife, perforation: Knife, 'through cut': Knife });
-export type KnifeChoice = z.infer<typeof KnifeChoice> & Record<Tool, Knife>;
+export type KnifeChoice = z.infer<typeof KnifeChoice>;
 
 const drag = { blade: 'drag knife', offset: 0.25, passes: 1, liftAngle: 180 } as const;
 const wheel = { offset: 0, passes: 1, liftAngle: 20, overcut: 0 } as const;

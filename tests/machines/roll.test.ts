@@ -1,0 +1,338 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { distanceTo } from '$core/geometry/path';
+import { strokesOf } from '$core/cutting/blade';
+import { DEFAULT_KNIVES } from '$core/media/knife';
+import type { CutterRoll, RollPlace } from '$protocol/cutter';
+import { Shop } from '$lib/server/app/shop';
+import { readCutter } from '$lib/server/machines/cutter-client';
+import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+import { openDoor } from '../made/cutter-door';
+import { cmykBox, madePdf, spotStroke } from '../made/pdf';
+
+/** Rolls that a cutter cuts by itself: what it finds on them, what it is told, and what becomes of what goes wrong. */
+
+const folder = temporaryFolder();
+const FILM = { name: 'Film', surface: 'gloss', widthMm: 300, lengthMm: 90_000 };
+const SIZES = [[70, 40], [90, 60], [60, 80], [110, 50]] as const; // prettier-ignore
+let printer: StandIn;
+let cutter: StandIn;
+let shop: Shop;
+let door: Awaited<ReturnType<typeof openDoor>>;
+let printerId: number;
+let cutterId: number;
+let mediaId: number;
+let runs: number[];
+let dockets: number[];
+
+/** A docket of a size with a line around it. */
+async function docketOf([width, height]: readonly [number, number], conditionId: number): Promise<number> {
+  const line = `4 4 m ${width - 4} 4 l ${width - 4} ${height - 4} l ${width / 2} ${height - 12} l 4 ${height - 4} l h`;
+  const bytes = madePdf({ width, height, spots: { Cut: [0, 1, 0, 0] }, content: `${cmykBox('0.3 0 0 0', 0, 0, width, height)}${spotStroke(line)}` }); // prettier-ignore
+  const { id } = await shop.artworks.take(`tag-${width}.pdf`, oneChunk(bytes));
+  await until(() => shop.artworks.get(id).state === 'ready');
+  return shop.dockets.add(id, 0, { conditionId, copies: 3, bleedMm: 0, cut: true }).id;
+}
+
+/** A fresh print of a run. @returns its cut task */
+async function printed(run: number): Promise<number> {
+  const [print] = await shop.printing.start(run, printerId, 1);
+  await until(() => shop.prints.get(print!.id).endedAt !== null);
+  return shop.cuts.ofRun(run).find(({ printId }) => printId === print!.id)!.id;
+}
+
+beforeAll(async () => {
+  printer = await startStandIn('printer', { MEDIA: JSON.stringify(FILM) });
+  cutter = await startStandIn('cutter', { SEED: '7' });
+  shop = new Shop(folder.path);
+  door = await openDoor(shop);
+  printerId = shop.machines.add('printer', 'Petrel 13', printer.url);
+  cutterId = shop.machines.add('cutter', 'Tern 130', cutter.url);
+  shop.start();
+  await shop.machines.lookNow();
+  mediaId = shop.media.addNew({ name: 'Film', widthMm: 300 }).id;
+  const conditionId = shop.conditionEditing.add(printerId, mediaId, USUAL_MODE);
+  await until(() => shop.conditions.get(conditionId).hasProfile);
+  const lane = shop.lanes.ensure(conditionId);
+  dockets = [];
+  runs = [];
+  for (const size of SIZES) {
+    dockets.push(await docketOf(size, conditionId));
+    const run = shop.runEditing.add([dockets.at(-1)!], lane)[0]!;
+    expect((await shop.tasks.ended((await shop.ripping.rip(run)).id)).error).toBeNull();
+    runs.push(run);
+    // Printed once it takes no further dockets; that print is put aside.
+    const first = await printed(run);
+    shop.db.prepare("UPDATE cut_task SET state = 'cut' WHERE id = ?").run(first);
+  }
+}, 300_000);
+afterAll(async () => {
+  door.close();
+  await shop.close();
+  [printer, cutter].forEach((one) => one.stop());
+  folder.remove();
+});
+
+const control = async (path: string, body: unknown = {}, method = 'POST') =>
+  (await fetch(`${cutter.url}${path}`, { method, ...(method === 'POST' && { body: JSON.stringify(body) }) })).json() as Promise<Record<string, unknown>>; // prettier-ignore
+const roll = async (): Promise<CutterRoll> => (await readCutter(cutter.url)).roll!;
+const state = (id: number) => shop.cuts.get(id).state;
+const fates = ({ places }: CutterRoll) => places.map((place) => place.state);
+const start = () => shop.rolls.start(cutterId, door.url);
+const ended = () => until(async () => ['done', 'stopped'].includes((await roll()).state) && roll());
+/** Soils a place of a print: its code, or a mark. */
+const soil = (print: number, { x, y }: { x: number; y: number }, radius: number) =>
+  control('/roll/dirt', { print, x, y, radius });
+const codeOf = (task: number, which: number) => {
+  const box = shop.cuts.plan(task).codes![which]!;
+  return { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+};
+
+/** The blade's ways of a print, each held against the lines that it was printed with. @returns the farthest off, mm */
+async function farOff(print: number, task: number): Promise<number> {
+  const { lines } = (await control('/roll/cut', {}, 'GET')) as { lines: { print: number; points: { x: number; y: number }[] }[] };
+  const planned = await shop.cuts.lines(task);
+  const ways = lines.filter((one) => one.print === print).map(({ points }) => points);
+  const off = ways.map((way) => Math.min(...planned.map((line) => Math.max(...way.map((p) => distanceTo(line, p))))));
+  // The stroke in the waste that turns the knife lies on no line.
+  const cut = off.slice(1);
+  expect(cut).toHaveLength(planned.length);
+  return Math.max(...cut);
+}
+
+beforeEach(async () => {
+  await control('/faults', { linesPerSecond: 0, lostForSeconds: 0, bluntAfterM: 4000 });
+  for (const { id } of shop.cuts.cutting()) shop.cuts.unloaded(id, 'Between tests.');
+  // The first that waits is cut: what other tests printed is put aside.
+  shop.db.exec("UPDATE cut_task SET state = 'cut'");
+});
+
+describe('a roll', () => {
+  it('put in backwards, with a wrong print, a smudged code and a smudged mark, is cut to its end by one word', async () => {
+    const tasks = [];
+    for (const run of runs) tasks.push(await printed(run));
+    // A print that the shop knows nothing of lies among them: the tail is first, so it comes third.
+    const [stray] = await shop.printing.start(runs[0]!, printerId, 1);
+    await until(() => shop.prints.get(stray!.id).endedAt !== null);
+    const other = shop.cuts.ofRun(runs[0]!).find(({ printId }) => printId === stray!.id)!;
+    await shop.rolls.lay(cutterId, [tasks[0]!, tasks[1]!, other.id, tasks[2]!, tasks[3]!], true);
+    shop.db.prepare('DELETE FROM cut_task WHERE id = ?').run(other.id);
+    shop.db.prepare('UPDATE cut_task SET state = ? WHERE id = ?').run('cut', tasks[0]!);
+    await soil(1, codeOf(tasks[2]!, 1), 8);
+    await soil(3, shop.cuts.plan(tasks[1]!).marks[0]!, 2);
+    expect(shop.rolls.waiting()[0]!.prints.map(({ id }) => id)).toEqual(tasks.slice(1));
+    await start();
+    await expect(start()).rejects.toThrow(/is cutting the roll already/);
+    const end = await ended();
+    expect([end.state, fates(end)]).toEqual(['done', ['cut', 'cut', 'refused', 'cut', 'refused']]);
+    expect(end.places.every(({ isTurned }, i) => i === 2 || isTurned)).toBe(true);
+    expect(end.places[2]!.reason).toMatch(/have been cut already/);
+    for (const [i, task] of [
+      [0, tasks[3]!],
+      [1, tasks[2]!],
+      [3, tasks[1]!]
+    ] as const) {
+      expect(state(task)).toBe('cut');
+      expect(await farOff(i, task)).toBeLessThan(0.2);
+    }
+    expect(await (await fetch(`${cutter.url}/roll/places/3.png`)).blob().then(({ type }) => type)).toBe('image/png');
+  });
+
+  it('has a print whose codes are both smudged cut by its number, and nothing guessed', async () => {
+    const task = await printed(runs[1]!);
+    await shop.rolls.lay(cutterId, [task], false);
+    for (const which of [0, 1]) await soil(0, codeOf(task, which), 8);
+    await start();
+    const [place] = (await ended()).places;
+    expect(place).toMatchObject({ state: 'refused', refused: 'unread', code: null });
+    expect(state(task)).toBe('waiting');
+    await expect(shop.rolls.again(cutterId, 1, { code: 'HELLO' }, door.url)).rejects.toThrow(/no number of a print/);
+    await expect(shop.rolls.again(cutterId, 1, {}, door.url)).rejects.toThrow(/Give the number/);
+    // The number of another print: its marks are not these.
+    const wrong = shop.cuts.get(await printed(runs[3]!)).code;
+    await shop.rolls.again(cutterId, 1, { code: wrong }, door.url);
+    await until(async () => (await roll()).places[0]!.refused === 'marks');
+    await shop.rolls.again(cutterId, 1, { code: shop.cuts.get(task).code.toLowerCase() }, door.url);
+    await until(() => state(task) === 'cut');
+    expect(await farOff(0, task)).toBeLessThan(0.2);
+  });
+
+  it('is not cut twice unless somebody asks', async () => {
+    const task = await printed(runs[0]!);
+    await shop.rolls.lay(cutterId, [task], false);
+    shop.db
+      .prepare(
+        "UPDATE cut_task SET state = 'cut', lines_cut = 3 WHERE print_code = (SELECT print_code FROM cut_task WHERE id = ?)"
+      )
+      .run(task);
+    await start();
+    const [place] = (await ended()).places;
+    expect(place).toMatchObject({ state: 'refused', refused: 'cut' });
+    expect(await readCutter(cutter.url)).toMatchObject({ linesCut: 0 });
+    await shop.rolls.again(cutterId, 1, { allSame: true }, door.url);
+    await until(async () => fates(await roll())[0] === 'cut');
+    expect((await readCutter(cutter.url)).linesCut).toBe(1 + 3);
+  });
+
+  it('is told that a docket was changed since, and cut all the same when asked', async () => {
+    const task = await printed(runs[2]!);
+    const docket = shop.dockets.get(dockets[2]!);
+    const change = (choices: object) =>
+      shop.dockets.change(docket.id, shop.dockets.get(docket.id).version, { choices: { ...docket.choices, ...choices } });
+    change({ heightMm: 90, widthMm: 67.5 });
+    await shop.rolls.lay(cutterId, [task], false);
+    await start();
+    expect((await ended()).places[0]).toMatchObject({ state: 'refused', refused: 'changed', reason: expect.stringMatching(/before its docket was changed/) }); // prettier-ignore
+    await shop.rolls.again(cutterId, 1, { allSame: true }, door.url);
+    await until(() => state(task) === 'cut');
+    expect(await farOff(0, task)).toBeLessThan(0.2);
+    change({});
+  });
+
+  it('is stopped and goes on with the rest; a print is skipped', async () => {
+    const tasks = [await printed(runs[0]!), await printed(runs[1]!)];
+    await shop.rolls.lay(cutterId, tasks, false);
+    await control('/faults', { linesPerSecond: 4 });
+    await start();
+    await until(() => shop.cuts.get(tasks[0]!).linesCut === 1);
+    await shop.rolls.ask(cutterId, 'stop');
+    const end = await ended();
+    expect(end).toMatchObject({ state: 'stopped', places: [{ state: 'refused', reason: 'It was stopped.' }] });
+    const { linesCut, reason } = shop.cuts.get(tasks[0]!);
+    expect(reason).toMatch(new RegExp(`${linesCut} of 3 lines were cut`));
+    const strokes = (await readCutter(cutter.url)).linesCut;
+    await shop.rolls.again(cutterId, 1, {}, door.url);
+    await until(() => state(tasks[0]!) === 'cut');
+    // A stroke in the waste, and the lines that were not cut: none twice.
+    expect((await readCutter(cutter.url)).linesCut).toBeGreaterThanOrEqual(strokes + 1 + 3 - linesCut);
+    await until(() => state(tasks[1]!) === 'cutting');
+    await shop.rolls.ask(cutterId, 'skip');
+    expect(fates(await ended())).toEqual(['cut', 'skipped']);
+    expect(state(tasks[1]!)).toBe('waiting');
+  });
+
+  it('whose line to the server breaks is cut on, and told when it is there again', async () => {
+    const task = await printed(runs[0]!);
+    await shop.rolls.lay(cutterId, [task], false);
+    await control('/faults', { linesPerSecond: 4 });
+    await start();
+    await until(() => state(task) === 'cutting');
+    await control('/faults', { lostForSeconds: 3 });
+    await until(async () => (await readCutter(cutter.url)).linesCut === 4);
+    expect(state(task)).toBe('cutting');
+    await until(() => state(task) === 'cut');
+    expect((await ended()).state).toBe('done');
+  });
+
+  it('that runs out in the middle of a print says so, and a blunt blade stops it', async () => {
+    const task = await printed(runs[2]!);
+    await shop.rolls.lay(cutterId, [task], false);
+    await shop.rolls.newBlade(cutterId);
+    await control('/faults', { bluntAfterM: 0.1 });
+    await start();
+    expect(await ended()).toMatchObject({ state: 'stopped', reason: expect.stringMatching(/blade is blunt/) });
+    expect(state(task)).toBe('cut');
+    await shop.rolls.newBlade(cutterId);
+    await start();
+    expect((await ended()).state).toBe('done');
+  });
+
+  it('that the cutter is switched off in is not taken for cut: the rest is cut when it lies there again', async () => {
+    const task = await printed(runs[3]!);
+    await shop.rolls.lay(cutterId, [task], false);
+    await control('/faults', { linesPerSecond: 3 });
+    await start();
+    await until(() => shop.cuts.get(task).linesCut >= 1);
+    cutter.stop('SIGKILL');
+    cutter = await startStandIn('cutter', { SEED: '7', PORT: cutter.port, HPGL_PORT: String(cutter.hpglPort) });
+    await until(() => state(task) === 'waiting');
+    const { linesCut, reason } = shop.cuts.get(task);
+    expect(reason).toMatch(/switched off or emptied while it cut .*: \d lines were cut when it last told/);
+    await shop.rolls.lay(cutterId, [task], false);
+    await start();
+    await until(() => state(task) === 'cut');
+    const { lines } = (await control('/roll/cut', {}, 'GET')) as { lines: unknown[] };
+    expect(lines).toHaveLength(1 + 3 - linesCut);
+  });
+});
+
+describe('what a cutter asks', () => {
+  const seen: { x: number; y: number }[] = [];
+  const claim = { sheet: 'roll/1', seen, code: null };
+
+  it('is answered with the key of a cutter alone, the newest', async () => {
+    const [{ print_code: code }] = shop.db.prepare('SELECT print_code FROM cut_task ORDER BY id').all() as [
+      { print_code: string }
+    ];
+    const ask = (key: string) => fetch(`${door.url}/api/cutter/${code}`, { headers: { authorization: `Bearer ${key}` } });
+    const first = shop.cutterKeys.make(cutterId, 'given');
+    expect((await ask(first)).status).toBe(200);
+    const second = shop.cutterKeys.make(cutterId, 'given');
+    expect([(await ask(first)).status, (await ask(second)).status, (await ask('x'.repeat(32))).status]).toEqual([401, 200, 401]);
+    expect((await fetch(`${door.url}/api/cutter/${code}`)).status).toBe(401);
+  });
+
+  it('about a code that is none, or none of the shop’s, is refused', () => {
+    expect(() => shop.asking.job('../../etc')).toThrow(/no code of a print/);
+    expect(() => shop.asking.job('7K3QW-9XZ0B')).toThrow(/no code of a print|No print of/);
+  });
+
+  it('to cut by two at once is given to one', async () => {
+    const task = await printed(runs[0]!);
+    const second = shop.machines.add('cutter', 'Tern 131', 'http://127.0.0.1:9');
+    shop.db.prepare("UPDATE cut_task SET state = 'cut' WHERE id != ?").run(task);
+    const { print_code: code } = shop.cuts.row(task);
+    const lies = shop.cuts.plan(task).marks.map(({ x, y }) => ({ x: y + 100, y: x + 20 }));
+    const ways = await Promise.allSettled(
+      [cutterId, second].map((id) => shop.asking.claim(id, code!, { ...claim, seen: lies, sheet: `${id}` }))
+    );
+    expect(ways.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+    const told = ways.find((way) => way.status === 'rejected')!.reason as Error;
+    expect(told.message).toMatch(/is cut elsewhere since|another cutter/);
+    const winner = shop.cuts.row(task).machine_id!;
+    const loser = winner === second ? cutterId : second;
+    await expect(shop.asking.done(loser, code!, { task, strokes: 99 })).rejects.toThrow(/not being cut by this cutter/);
+    await shop.asking.done(winner, code!, { task, strokes: 99 });
+    expect(state(task)).toBe('cut');
+  });
+
+  it('about half cut prints of which several look the same is asked back', async () => {
+    const tasks = [await printed(runs[1]!), await printed(runs[1]!)];
+    shop.db.prepare("UPDATE cut_task SET state = 'cut' WHERE print_code = (SELECT print_code FROM cut_task WHERE id = ?) AND id NOT IN (?, ?)").run(tasks[0]!, ...tasks); // prettier-ignore
+    shop.db.prepare('UPDATE cut_task SET lines_cut = 2 WHERE id = ?').run(tasks[1]!);
+    await shop.rolls.lay(cutterId, [tasks[1]!], false);
+    await start();
+    expect((await ended()).places[0]).toMatchObject({ refused: 'half cut', reason: expect.stringMatching(/2 lines/) });
+    await shop.rolls.again(cutterId, 1, { isHalfCut: true }, door.url);
+    await until(() => state(tasks[1]!) === 'cut');
+    expect((await readCutter(cutter.url)).linesCut).toBe(1 + 1);
+    expect(state(tasks[0]!)).toBe('waiting');
+  });
+
+  it('to cut with a blade that it has not is refused with what it lacks', async () => {
+    const task = await printed(runs[1]!);
+    const knife = { ...DEFAULT_KNIVES, 'kiss cut': { ...DEFAULT_KNIVES['kiss cut'], blade: 'tangential knife' as const } };
+    shop.cuts.setKnife(task, knife);
+    // Kept with the media card: the next print of it is cut so too.
+    expect(shop.media.get(mediaId).card.knives['Tern 130']).toEqual(knife);
+    await shop.rolls.lay(cutterId, [task], false);
+    await start();
+    const place = (await ended()).places[0] as RollPlace;
+    expect(place.reason).toMatch(/Tern 130 has no tangential knife/);
+    shop.cuts.setKnife(task, DEFAULT_KNIVES);
+  });
+});
+
+describe('the time that a cut takes', () => {
+  it('is told beforehand within 5 % of what the cutter takes', async () => {
+    const task = await printed(runs[3]!);
+    shop.db.prepare("UPDATE cut_task SET state = 'cut' WHERE id != ?").run(task);
+    await shop.rolls.lay(cutterId, [task], false);
+    await start();
+    await ended();
+    expect(state(task)).toBe('cut');
+    const { secondsAtSpeed, lines } = await shop.cuts.detail(task);
+    expect(strokesOf(lines, DEFAULT_KNIVES)).toHaveLength(3);
+    const { seconds } = (await control('/roll/cut', {}, 'GET')) as { seconds: number };
+    expect(Math.abs(secondsAtSpeed / seconds - 1)).toBeLessThan(0.05);
+  });
+});
