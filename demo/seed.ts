@@ -207,7 +207,7 @@ async function fill(shop: Shop): Promise<void> {
   const docket = (file: string, customer: string, over: Partial<DocketChoices>) =>
     shop.dockets.add(ids[file] ?? 0, 0, { conditionId: gloss, ...over }, customer);
   const berth9 = docket('Berth marker 9.pdf', 'Harbour office', { copies: 24 });
-  docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
+  const berth14 = docket('Berth marker 14.pdf', 'Harbour office', { copies: 16 });
   const sail = docket('Sail sticker regatta.pdf', 'Regatta committee', { copies: 61 });
   const chandlery = docket('Chandlery window.pdf', 'Gullway Chandlery', {});
   const menus = docket('Tea room menu.pdf', 'Tea Room on the Slip', { conditionId: bed, copies: 8 });
@@ -274,10 +274,14 @@ async function fill(shop: Shop): Promise<void> {
   await shop.docketRecords.takePictures(passes.id, listed.docket.version, bytesOf(await burgees()), 'burgees.zip');
   shop.runEditing.add([passes.id]);
 
-  // One run is printed and waits for the cutter, one is RIPped, one is being laid out.
+  // A roll of prints waits for the cutter, one run is RIPped, one is being laid out.
   const printed = shop.runEditing.add([berth9.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(printed)).id);
-  const prints = await shop.printing.start(printed, printer, 1);
+  const prints = await shop.printing.start(printed, printer, 2);
+  await settle(() => prints.every((print) => shop.prints.get(print.id).endedAt !== null));
+  const others = shop.runEditing.add([berth14.id])[0]!;
+  await shop.tasks.ended((await shop.ripping.rip(others)).id);
+  prints.push(...(await shop.printing.start(others, printer, 1)));
   await settle(() => prints.every((print) => shop.prints.get(print.id).endedAt !== null));
   const ready = shop.runEditing.add([sail.id, chandlery.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(ready)).id);

@@ -37,7 +37,7 @@ export async function startMachines(folder, speed) {
     startMachine('printer', { SPEED: speed, FOLDER: folder }),
     startMachine('printer', { SPEED: speed, FOLDER: `${folder}-wide`, MODEL: 'Gannet 32', MEDIA: JSON.stringify(WIDE_MEDIA) }),
     startMachine('printer', { SPEED: speed, FOLDER: `${folder}-bed`, MODEL: 'Skua 25', MEDIA: JSON.stringify(BED_MEDIA) }),
-    startMachine('cutter'),
+    startMachine('cutter', { SPEED: speed }),
     startMachine('instrument', { SPEED: 'full' }),
     startMachine('library')
   ]);

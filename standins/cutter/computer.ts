@@ -68,6 +68,7 @@ export class Computer {
   #asked: 'stop' | 'skip' | undefined;
   /** Places to be cut again, and by which code. */
   readonly #again: { n: number; code: string | null }[] = [];
+  readonly #given = new Map<number, string>();
   /** What was cut: by print the head's ways. */
   readonly cut: { pen: number; points: Point[] }[] = [];
   /** Where the roll is held, and where the head is. */
@@ -122,7 +123,10 @@ export class Computer {
 
   /** A place is gone back to. @param code as a person read it, where the camera does not */
   again(n: number, code: string | null): void {
-    if (this.#places.some((place) => place.n === n)) this.#again.push({ n, code });
+    if (!this.#places.some((place) => place.n === n)) return;
+    if (code !== null) this.#given.set(n, code);
+    // What was given once need not be given again.
+    this.#again.push({ n, code: code ?? this.#given.get(n) ?? null });
   }
 
   /** A place as the camera sees it. */

@@ -78,7 +78,11 @@ const roll = async (): Promise<CutterRoll> => (await readCutter(cutter.url)).rol
 const state = (id: number) => shop.cuts.get(id).state;
 const fates = ({ places }: CutterRoll) => places.map((place) => place.state);
 const start = () => shop.rolls.start(cutterId, door.url);
-const ended = () => until(async () => ['done', 'stopped'].includes((await roll()).state) && roll());
+const ended = () =>
+  until(async () => {
+    const now = await roll();
+    return now.state === 'done' || now.state === 'stopped' ? now : undefined;
+  });
 /** Soils a place of a print: its code, or a mark. */
 const soil = (print: number, { x, y }: { x: number; y: number }, radius: number) =>
   control('/roll/dirt', { print, x, y, radius });

@@ -78,9 +78,9 @@ export class Asking {
     if (isRefusal(chosen)) throw refused(409, chosen.kind, chosen.sentence);
     const { id } = chosen;
     try {
-      const { runId, knife, linesCut } = cuts.get(id);
+      const { runId, knife, linesCut, state } = cuts.get(id);
       const plan = cuts.plan(id);
-      const used = linesCut > 0 ? knife : cuts.knivesFor(runId, machineId);
+      const used = linesCut > 0 && state !== 'cut' ? knife : cuts.knivesFor(runId, machineId);
       const lacks = lacking(name, machines.abilities(machineId), plan, new Set(plan.cuts.map(({ tool }) => tool)), used);
       if (lacks) throw refused(409, 'tool', lacks);
       const fit = await this.#sighted(id, seen);

@@ -49,7 +49,7 @@ export type Candidate = Pick<CutRow, 'id' | 'code' | 'state' | 'lines_cut' | 'al
 export function chooseTask(code: string, tasks: readonly Candidate[], changed: boolean): Candidate | Refusal {
   const shown = shownCode(code);
   const waiting = tasks.filter(({ state }) => state === 'waiting');
-  const allowed = waiting.find((task) => task.allowed === 1);
+  const allowed = tasks.find((task) => task.allowed === 1 && (task.state === 'waiting' || task.state === 'cut'));
   if (allowed) return allowed;
   const [first] = waiting;
   if (!first) {

@@ -106,11 +106,11 @@ export class Cuts {
 
   async detail(id: number): Promise<CutDetail> {
     const task = this.get(id);
-    const { widthMm, lengthMm, marks } = this.plan(id);
+    const { widthMm, lengthMm, marks, codes = [] } = this.plan(id);
     const lines = await this.lines(id);
     const { moves } = this.#abilities(task.machineId);
     const sums = (await this.#needs.cutPool.run({ lines, knives: task.knife, moves }, { name: 'sumsOf' })) as CutSums;
-    return { ...task, widthMm, lengthMm, marks, lines, ...sums };
+    return { ...task, widthMm, lengthMm, marks, codes, lines, ...sums };
   }
 
   /** What the cutter can do that a print lies in, or the first one of the shop. */
@@ -214,17 +214,21 @@ export class Cuts {
     const { runId } = this.get(id);
     const { reachMm } = machines.abilities(machineId);
     const changes = db.transaction(() => {
-      db.prepare("UPDATE cut_task SET knife = ?, reach_mm = ? WHERE id = ? AND state = 'waiting' AND lines_cut = 0").run(
+      const { changes } = db
+        .prepare(
+          `UPDATE cut_task SET lines_cut = CASE state WHEN 'cut' THEN 0 ELSE lines_cut END, state = 'cutting', registration = ?,
+             sheet = ?, machine_id = ?, asked = 1, allowed = 0, reason = NULL
+           WHERE id = ? AND (state = 'waiting' OR state = 'cut' AND allowed = 1)`
+        )
+        .run(JSON.stringify(fit), sheet, machineId, id);
+      // What is cut in part goes on in its order, with its knives.
+      db.prepare('UPDATE cut_task SET knife = ?, reach_mm = ? WHERE id = ? AND ? > 0 AND lines_cut = 0').run(
         JSON.stringify(this.knivesFor(runId, machineId)),
         reachMm,
-        id
+        id,
+        changes
       );
-      return db
-        .prepare(
-          `UPDATE cut_task SET state = 'cutting', registration = ?, sheet = ?, machine_id = ?, asked = 1, allowed = 0, reason = NULL
-           WHERE id = ? AND state = 'waiting'`
-        )
-        .run(JSON.stringify(fit), sheet, machineId, id).changes;
+      return changes;
     })();
     if (changes > 0) events.changed('cuts', [id]);
     return changes > 0;
@@ -235,22 +239,22 @@ export class Cuts {
     this.#needs.db.prepare('UPDATE cut_task SET hpgl_hash = ?, line_offset = ? WHERE id = ?').run(hpglHash, offset, id);
   }
 
-  /** Why a cutter did not cut a print that waits. */
+  /** Why a cutter did not cut a print: it says so where it waits. What was allowed was allowed once. */
   refusedBy(id: number, reason: string): void {
     const { db, events } = this.#needs;
-    db.prepare("UPDATE cut_task SET reason = ? WHERE id = ? AND state = 'waiting'").run(reason, id);
+    db.prepare("UPDATE cut_task SET allowed = 0, reason = CASE state WHEN 'waiting' THEN ? ELSE reason END WHERE id = ?").run(
+      reason,
+      id
+    );
     events.changed('cuts', [id]);
   }
 
-  /** A person says that a print is cut, or cut once more, though something speaks against it. */
+  /** A person says that a print is to be cut, or once more, though something speaks against it: the next time that it is asked for. */
   allow(id: number): void {
     const { db, events } = this.#needs;
     const { state, code } = this.row(id);
     if (state === 'cutting') throw new Problem(409, `${code} is being cut.`);
-    db.prepare(
-      `UPDATE cut_task SET lines_cut = CASE state WHEN 'cut' THEN 0 ELSE lines_cut END, state = 'waiting', registration = NULL,
-         sheet = NULL, reason = NULL, allowed = 1 WHERE id = ?`
-    ).run(id);
+    db.prepare('UPDATE cut_task SET reason = NULL, allowed = 1 WHERE id = ?').run(id);
     events.changed('cuts', [id]);
   }
 

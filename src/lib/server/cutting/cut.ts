@@ -69,6 +69,8 @@ export interface CutDetail extends CutTask {
   widthMm: number;
   lengthMm: number;
   marks: { x: number; y: number; diameter: number }[];
+  /** Where its code stands. */
+  codes: Box[];
   /** In cutting order, run coordinates. */
   lines: CutLine[];
   cutMm: number;

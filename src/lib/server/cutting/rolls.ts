@@ -64,7 +64,7 @@ export class Rolls {
     const rows = this.#needs.db
       .prepare<[number], WaitingRow>(
         `SELECT k.id, k.code, k.print_code IS NOT NULL AS hasCode, k.reason, q.id AS printId, q.machine_id AS machineId,
-           p.name AS printer, m.id AS mediaId, m.name AS media, q.length_mm AS lengthMm, coalesce(nullif(o.width_mm, 0), m.width_mm, 0) AS widthMm,
+           p.name AS printer, m.id AS mediaId, m.name AS media, q.length_mm AS lengthMm, coalesce(nullif(o.width_mm, 0), json_extract(m.card, '$.widthMm')) AS widthMm,
            coalesce((SELECT group_concat(name, ', ') FROM (
              SELECT d.name FROM run_docket e JOIN docket d ON d.id = e.docket_id WHERE e.run_id = r.id ORDER BY e.position LIMIT 4)), '') AS names
          FROM cut_task k JOIN print q ON q.id = k.print_id JOIN run r ON r.id = q.run_id JOIN condition c ON c.id = r.condition_id

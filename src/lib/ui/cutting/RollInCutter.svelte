@@ -18,7 +18,7 @@
   const sounds = rollSounds();
 
   const isRunning = $derived(roll.state === 'looking' || roll.state === 'cutting');
-  const scale = $derived(Math.min((width - 2) / Math.max(1, roll.lengthMm), 150 / Math.max(1, roll.widthMm)));
+  const scale = $derived(Math.min((width - 2) / Math.max(1, roll.lengthMm), 190 / Math.max(1, roll.widthMm)));
   const refused = $derived(roll.places.filter(({ state }) => state === 'refused' || state === 'skipped'));
   const cut = $derived(roll.places.filter(({ state }) => state === 'cut'));
   const isBegun = $derived(roll.places.length > 0);
@@ -75,7 +75,7 @@
       {/if}
     {/if}
   </header>
-  <div bind:clientWidth={width}>
+  <div class="flex flex-wrap items-start gap-4" bind:clientWidth={width}>
     <svg
       width={roll.lengthMm * scale}
       height={roll.widthMm * scale}
@@ -122,82 +122,86 @@
         vector-effect="non-scaling-stroke"
       />
     </svg>
+    {#if isBegun}
+      <div class="min-w-[40rem] grow basis-0">
+        <table class="table-sm table">
+          <thead
+            ><tr
+              ><th class="w-10">No.</th><th class="w-40">Print</th><th class="w-36">Along the roll</th><th class="w-40"
+                >What became of it</th
+              ><th>Why</th></tr
+            ></thead
+          >
+          <tbody>
+            {#each roll.places as place (place.n)}
+              <tr>
+                <td>{place.n}</td>
+                <td class="font-semibold"
+                  >{#if place.task}<a class="link" href="/cutting/{place.task}">{place.name}</a>{:else}{place.code ??
+                      'not known'}{/if}</td
+                >
+                <td>{formatMetres(place.fromMm)} – {formatMetres(place.toMm)}</td>
+                <td>
+                  <span class="flex items-center gap-1">
+                    {#if place.state === 'cut'}<Check size={15} class="text-success" aria-hidden="true" />
+                    {:else if place.state === 'refused' || place.state === 'skipped'}<CircleAlert
+                        size={15}
+                        class="text-error"
+                        aria-hidden="true"
+                      />{/if}{WORDS[place.state]}{place.isTurned ? ', tail first' : ''}
+                  </span>
+                </td>
+                <td>
+                  <div class="flex flex-wrap items-center gap-2">
+                    {#if place.reason}<span>{place.reason}</span>{/if}
+                    {#if place.state === 'refused' || place.state === 'skipped'}
+                      {#if place.refused === 'unread' || place.refused === 'unknown'}
+                        <form
+                          class="flex items-center gap-1"
+                          onsubmit={(event) => {
+                            event.preventDefault();
+                            void again(place.n, { code: numbers[place.n] ?? '' });
+                          }}
+                        >
+                          <input
+                            class="input input-sm w-36"
+                            aria-label="Number of print {place.n}"
+                            placeholder="its number"
+                            maxlength="20"
+                            bind:value={numbers[place.n]}
+                          />
+                          <button class="btn btn-sm" disabled={busy !== '' || !numbers[place.n]}>Cut it by its number</button>
+                        </form>
+                      {:else if place.refused === 'cut' || place.refused === 'changed'}
+                        <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, { allSame: true })}
+                          >Cut all the same</button
+                        >
+                      {:else if place.refused === 'half cut'}
+                        <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, { isHalfCut: true })}
+                          >It is the one cut in part</button
+                        >
+                        <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, { isHalfCut: false })}
+                          >It is a whole one</button
+                        >
+                      {:else}
+                        <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, {})}
+                          >{place.refused === 'failed' ? 'Cut the rest' : 'Look again'}</button
+                        >
+                      {/if}
+                    {:else if place.state === 'cut' && !isRunning}
+                      <button
+                        class="btn btn-xs btn-ghost"
+                        disabled={busy !== ''}
+                        onclick={() => again(place.n, { allSame: true })}>Cut once more</button
+                      >
+                    {/if}
+                  </div>
+                </td>
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+      </div>
+    {/if}
   </div>
-  {#if isBegun}
-    <table class="table-sm table">
-      <thead
-        ><tr
-          ><th class="w-10">No.</th><th class="w-40">Print</th><th class="w-36">Along the roll</th><th class="w-40"
-            >What became of it</th
-          ><th>Why</th></tr
-        ></thead
-      >
-      <tbody>
-        {#each roll.places as place (place.n)}
-          <tr>
-            <td>{place.n}</td>
-            <td class="font-semibold"
-              >{#if place.task}<a class="link" href="/cutting/{place.task}">{place.name}</a>{:else}{place.code ??
-                  'not known'}{/if}</td
-            >
-            <td>{formatMetres(place.fromMm)} – {formatMetres(place.toMm)}</td>
-            <td>
-              <span class="flex items-center gap-1">
-                {#if place.state === 'cut'}<Check size={15} class="text-success" aria-hidden="true" />
-                {:else if place.state === 'refused' || place.state === 'skipped'}<CircleAlert
-                    size={15}
-                    class="text-error"
-                    aria-hidden="true"
-                  />{/if}{WORDS[place.state]}{place.isTurned ? ', tail first' : ''}
-              </span>
-            </td>
-            <td>
-              <div class="flex flex-wrap items-center gap-2">
-                {#if place.reason}<span>{place.reason}</span>{/if}
-                {#if place.state === 'refused' || place.state === 'skipped'}
-                  {#if place.refused === 'unread' || place.refused === 'unknown'}
-                    <form
-                      class="flex items-center gap-1"
-                      onsubmit={(event) => {
-                        event.preventDefault();
-                        void again(place.n, { code: numbers[place.n] ?? '' });
-                      }}
-                    >
-                      <input
-                        class="input input-sm w-36"
-                        aria-label="Number of print {place.n}"
-                        placeholder="its number"
-                        maxlength="20"
-                        bind:value={numbers[place.n]}
-                      />
-                      <button class="btn btn-sm" disabled={busy !== '' || !numbers[place.n]}>Cut it by its number</button>
-                    </form>
-                  {:else if place.refused === 'cut' || place.refused === 'changed'}
-                    <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, { allSame: true })}
-                      >Cut all the same</button
-                    >
-                  {:else if place.refused === 'half cut'}
-                    <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, { isHalfCut: true })}
-                      >It is the one cut in part</button
-                    >
-                    <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, { isHalfCut: false })}
-                      >It is a whole one</button
-                    >
-                  {:else}
-                    <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, {})}
-                      >{place.refused === 'failed' ? 'Cut the rest' : 'Look again'}</button
-                    >
-                  {/if}
-                {:else if place.state === 'cut' && !isRunning}
-                  <button class="btn btn-xs btn-ghost" disabled={busy !== ''} onclick={() => again(place.n, { allSame: true })}
-                    >Cut once more</button
-                  >
-                {/if}
-              </div>
-            </td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  {/if}
 </section>

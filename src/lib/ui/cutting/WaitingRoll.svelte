@@ -17,7 +17,7 @@
 
   const lengthMm = $derived(roll.prints.reduce((sum, { lengthMm }) => sum + lengthMm + GAP_MM, GAP_MM));
   const widthMm = $derived(Math.max(1, ...roll.prints.map((print) => print.widthMm)));
-  const scale = $derived(Math.min((width - 2) / lengthMm, 130 / widthMm));
+  const scale = $derived(Math.min((width - 2) / lengthMm, 170 / widthMm));
   const places = $derived(
     roll.prints.map((print, i) => ({
       print,
@@ -65,7 +65,7 @@
     </button>
   </header>
   {#if why}<p class="text-base-content/70 text-sm">{why}</p>{/if}
-  <div bind:clientWidth={width}>
+  <div class="flex flex-wrap items-start gap-4" bind:clientWidth={width}>
     <svg
       width={lengthMm * scale}
       height={widthMm * scale}
@@ -96,5 +96,17 @@
         >
       {/each}
     </svg>
+    <ol class="max-h-44 min-w-[28rem] grow basis-0 overflow-auto text-sm" aria-label="Prints of {roll.media}, in their order">
+      {#each roll.prints as print, i (print.id)}
+        <li class="border-base-300 flex gap-3 border-b py-1">
+          <span class="w-6 text-right">{i + 1}</span>
+          <a class="link w-36 shrink-0" href="/cutting/{print.id}">{print.code}</a>
+          <span class="min-w-0 grow truncate" title={print.reason ?? print.names}
+            >{print.names}{#if print.reason}<span class="text-warning">: {print.reason}</span>{/if}</span
+          >
+          <span class="shrink-0">{formatMetres(print.lengthMm)}</span>
+        </li>
+      {/each}
+    </ol>
   </div>
 </section>

@@ -23,7 +23,16 @@
     if (printer?.state === 'stopped')
       return { word: STOPS[printer.reasons[0] ?? ''] ?? 'Stopped', icon: CircleAlert, tone: 'text-error' };
     if (printer?.state === 'processing') return { word: 'Printing', icon: CirclePlay, tone: 'text-primary' };
-    if (cutter) return { word: cutter.loaded ? 'Sheet loaded' : 'Empty', icon: CircleCheck, tone: 'text-success' };
+    const roll = cutter?.roll;
+    if (roll?.state === 'stopped') return { word: 'Stopped', icon: CircleAlert, tone: 'text-error' };
+    if (roll?.state === 'looking') return { word: 'Looking', icon: CirclePlay, tone: 'text-primary' };
+    if (roll?.state === 'cutting' || cutter?.busy) return { word: 'Cutting', icon: CirclePlay, tone: 'text-primary' };
+    if (cutter)
+      return {
+        word: roll ? (roll.state === 'done' ? 'Roll cut' : 'Roll loaded') : cutter.loaded ? 'Sheet loaded' : 'Empty',
+        icon: CircleCheck,
+        tone: 'text-success'
+      };
     return { word: 'Ready', icon: CircleCheck, tone: 'text-success' };
   }
 
@@ -76,6 +85,20 @@
             {#if printing.secondsLeft}<div>{duration(printing.secondsLeft)} left</div>{/if}
           </div>
         {/if}
+      {:else if machine.cutter?.roll}
+        {@const { roll } = machine.cutter}
+        {@const under = roll.places.find(({ state }) => state === 'cutting')}
+        {@const refused = roll.places.filter(({ state }) => state === 'refused').length}
+        <div class="text-xs leading-tight">
+          <div class="whitespace-nowrap">
+            {roll.places.filter(({ state }) => state === 'cut').length} cut{refused > 0 ? `, ${refused} refused` : ''}
+          </div>
+          <div class="text-base font-semibold whitespace-nowrap">
+            {formatMetres(Math.max(0, roll.lengthMm - roll.positionMm))}
+            <span class="text-xs font-normal">left</span>
+          </div>
+        </div>
+        {#if under?.task}<a class="link text-xs" href="/cutting/{under.task}">{under.name}</a>{/if}
       {:else if machine.cutter?.loaded}
         <div class="text-xs leading-tight">
           <div>{Math.round(machine.cutter.loaded.widthMm)} × {Math.round(machine.cutter.loaded.heightMm)} mm</div>

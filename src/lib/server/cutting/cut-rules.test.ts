@@ -1,0 +1,86 @@
+import { describe, expect, it } from 'vitest';
+import type { Lie } from '$core/cutting/lie';
+import { seededRandom } from '$core/geometry/random';
+import { DEFAULT_KNIVES } from '$core/media/knife';
+import { PLAIN_CUTTER } from '$protocol/cutter';
+import { chooseTask, codeApart, cutAfter, isElsewhere, isRefusal, lacking, type Candidate } from './cut-rules';
+
+const CODE = '7K3QW9XZ0A';
+const task = (id: number, state: Candidate['state'], over: Partial<Candidate> = {}): Candidate => ({
+  id,
+  code: `7K3QW-9XZ0A/${id}`,
+  state,
+  lines_cut: 0,
+  allowed: 0,
+  cut_at: null,
+  ...over
+});
+const kindOf = (tasks: Candidate[], changed = false) => {
+  const chosen = chooseTask(CODE, tasks, changed);
+  return isRefusal(chosen) ? chosen.kind : chosen.id;
+};
+
+describe('which print it is that lies in a cutter', () => {
+  it('is the first that waits', () => {
+    expect(kindOf([task(1, 'cut'), task(2, 'waiting'), task(3, 'waiting')])).toBe(2);
+  });
+
+  it('is none when all are cut, or one is in another cutter', () => {
+    expect(kindOf([task(1, 'cut'), task(2, 'cut')])).toBe('cut');
+    expect(kindOf([task(1, 'cut'), task(2, 'cutting')])).toBe('claimed');
+    expect(kindOf([task(1, 'registered')])).toBe('claimed');
+  });
+
+  it('is asked back where one of several is half cut, and known where it is the last', () => {
+    expect(kindOf([task(1, 'waiting', { lines_cut: 3 }), task(2, 'waiting')])).toBe('half cut');
+    expect(kindOf([task(1, 'cut'), task(2, 'waiting', { lines_cut: 3 })])).toBe(2);
+  });
+
+  it('is none of a docket that was changed, unless somebody says so: then the one that is meant, cut or not', () => {
+    expect(kindOf([task(1, 'waiting')], true)).toBe('changed');
+    expect(kindOf([task(1, 'waiting'), task(2, 'waiting', { allowed: 1 })], true)).toBe(2);
+    expect(kindOf([task(1, 'cut', { allowed: 1 }), task(2, 'waiting')])).toBe(1);
+    // What another cutter has is not given away by a word.
+    expect(kindOf([task(1, 'cutting', { allowed: 1 })])).toBe('claimed');
+  });
+});
+
+describe('how far a cut is', () => {
+  it('is counted as by going through all lines', () => {
+    const random = seededRandom(3);
+    for (let trial = 0; trial < 200; trial++) {
+      let end = 0;
+      const ends = Array.from({ length: Math.floor(40 * random()) }, () => (end += 1 + Math.floor(3 * random())));
+      const strokes = Math.floor((end + 4) * random()) - 2;
+      expect(cutAfter(ends, strokes)).toBe(ends.filter((one) => one <= strokes).length);
+    }
+  });
+});
+
+describe('a code', () => {
+  const lie: Lie = { map: [0, 1, 1, 0, 100, 20], middle: 0, half: 1, rows: [] };
+  const codes = [{ x: 10, y: 5, width: 8, height: 8 }, { x: 10, y: 205, width: 8, height: 8 }]; // prettier-ignore
+
+  it('lies where the marks say, at the head or the foot, or the marks are of another print', () => {
+    expect(isElsewhere(codeApart(lie, codes, { x: 109, y: 34 }))).toBe(false);
+    expect(codeApart(lie, codes, { x: 309.5, y: 34 })).toBeCloseTo(0.5, 6);
+    expect(isElsewhere(codeApart(lie, codes, { x: 150, y: 34 }))).toBe(true);
+    // Its number was given by a person.
+    expect(codeApart(lie, codes, null)).toBe(0);
+  });
+});
+
+describe('a cutter', () => {
+  it('says what it lacks: width, and the blade that a line is set to', () => {
+    const narrow = { ...PLAIN_CUTTER, widthMm: 600, blades: ['drag knife' as const] };
+    const tools = new Set(['kiss cut', 'crease'] as const);
+    expect(lacking('Tern', PLAIN_CUTTER, { widthMm: 9000, lengthMm: 9000 }, tools, DEFAULT_KNIVES)).toBeUndefined();
+    expect(lacking('Tern', narrow, { widthMm: 700, lengthMm: 900 }, new Set(['kiss cut']), DEFAULT_KNIVES)).toMatch(
+      /700 mm wide, and Tern takes 600/
+    );
+    expect(lacking('Tern', narrow, { widthMm: 500, lengthMm: 900 }, tools, DEFAULT_KNIVES)).toMatch(
+      /no crease wheel, which the crease lines/
+    );
+    expect(lacking('Tern', narrow, { widthMm: 500, lengthMm: 900 }, new Set(['kiss cut']), DEFAULT_KNIVES)).toBeUndefined();
+  });
+});
