@@ -13,8 +13,12 @@ async function open(): Promise<void> {
   await prepareZXingModule({ overrides: { wasmBinary }, fireImmediately: true });
 }
 
-/** What is read in a grey picture, 0 black: each code's kind and text. */
-export async function readCodes(grey: Uint8Array, width: number, height: number): Promise<{ format: string; text: string }[]> {
+/** What is read in a grey picture, 0 black: each code's kind, text and middle (pixels). */
+export async function readCodes(
+  grey: Uint8Array,
+  width: number,
+  height: number
+): Promise<{ format: string; text: string; middle: { x: number; y: number } }[]> {
   await (ready ??= open());
   const data = new Uint8ClampedArray(width * height * 4);
   for (let i = 0; i < grey.length; i++) data.fill(grey[i]!, i * 4, i * 4 + 3);
@@ -26,5 +30,11 @@ export async function readCodes(grey: Uint8Array, width: number, height: number)
     maxNumberOfSymbols: 64,
     textMode: 'Plain'
   });
-  return found.filter(({ isValid }) => isValid).map(({ format, text }) => ({ format, text }));
+  return found
+    .filter(({ isValid }) => isValid)
+    .map(({ format, text, position: { topLeft, bottomRight } }) => ({
+      format,
+      text,
+      middle: { x: (topLeft.x + bottomRight.x) / 2, y: (topLeft.y + bottomRight.y) / 2 }
+    }));
 }

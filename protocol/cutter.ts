@@ -35,7 +35,8 @@ export const CutterAbilities = z.object({
       acceleration: z.number().min(10).max(1e6),
       jump: z.number().min(0.1).max(1e4),
       travel: z.number().min(1).max(1e5),
-      lift: z.number().min(0).max(60)
+      lift: z.number().min(0).max(60),
+      look: z.number().min(0).max(60).default(USUAL_MOVES.look)
     })
     .default(USUAL_MOVES)
 });

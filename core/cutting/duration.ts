@@ -14,10 +14,12 @@ export interface Moves {
   travel: number;
   /** To lift and to lower, both together, s. */
   lift: number;
+  /** To look at a mark, s. */
+  look: number;
 }
 
 /** What is supposed of a cutter that says nothing. */
-export const USUAL_MOVES: Moves = { acceleration: 5000, jump: 30, travel: 600, lift: 0.2 };
+export const USUAL_MOVES: Moves = { acceleration: 5000, jump: 30, travel: 600, lift: 0.2, look: 0.6 };
 
 const MM_S_A_CM_S = 10;
 

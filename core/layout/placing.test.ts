@@ -1,11 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { intersect } from '../geometry/areas';
-import { turnedSize } from '../geometry/matrix';
+import { boxAround, type Box } from '../geometry/box';
+import { turnedSize, type Point } from '../geometry/matrix';
 import { seededRandom } from '../geometry/random';
 import { shapeAt, type Item, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { placed } from './placing';
-import { countStraightCuts } from './straight-cuts';
+import { countStraightCuts, straightCuts, type StraightCut } from './straight-cuts';
 import { areaWithin } from '../geometry/path';
 
 const RULE: PlaceRule = {
@@ -91,8 +92,41 @@ function check(layout: Placement, stock: Stock, rule: PlaceRule, items: readonly
       if (other) expect([p, other]).toBe('apart');
     }
     if (rule.longest !== null && stock.kind === 'roll') expect(part.length).toBeLessThanOrEqual(rule.longest + 1e-3);
-    if (rule.placing === 'straight' && rule.fill === 'none')
+    if (rule.placing === 'straight' && rule.fill === 'none') {
       expect(countStraightCuts(part.copies, { x: 0, y: 0, width: stock.width, height: part.length })).toBeTypeOf('number');
+      checkCuts(part.copies);
+    }
+  }
+}
+
+/** Straight cuts go through no piece, and along each of its sides. */
+function checkCuts(pieces: readonly Box[]): void {
+  const around = boxAround(pieces.map(({ x, y, width, height }) => [{ x, y }, { x: x + width, y: y + height }]))!; // prettier-ignore
+  const cuts = straightCuts(pieces, around)!;
+  const near = 1e-3;
+  // None is cut twice.
+  const isOver = (a: StraightCut, b: StraightCut) =>
+    a.from.y === a.to.y
+      ? b.from.y === b.to.y && Math.abs(a.from.y - b.from.y) < near && a.from.x < b.to.x - near && b.from.x < a.to.x - near
+      : b.from.x === b.to.x && Math.abs(a.from.x - b.from.x) < near && a.from.y < b.to.y - near && b.from.y < a.to.y - near;
+  cuts.forEach((cut, i) => expect(cuts.slice(i + 1).some((other) => isOver(cut, other))).toBe(false));
+  for (const { x, y, width, height } of pieces) {
+    const isCutAlong = (p: Point, q: Point) =>
+      cuts.some(({ from, to }) =>
+        p.y === q.y
+          ? from.y === to.y && Math.abs(from.y - p.y) < near && from.x <= p.x + near && to.x >= q.x - near
+          : from.x === to.x && Math.abs(from.x - p.x) < near && from.y <= p.y + near && to.y >= q.y - near
+      );
+    const [right, bottom] = [x + width, y + height];
+    const sides = [[x, y, right, y], [x, bottom, right, bottom], [x, y, x, bottom], [right, y, right, bottom]] as const; // prettier-ignore
+    for (const [x0, y0, x1, y1] of sides) expect(isCutAlong({ x: x0, y: y0 }, { x: x1, y: y1 })).toBe(true);
+    for (const { from, to } of cuts) {
+      const isThrough =
+        from.y === to.y
+          ? from.y > y + near && from.y < bottom - near && from.x < right - near && to.x > x + near
+          : from.x > x + near && from.x < right - near && from.y < bottom - near && to.y > y + near;
+      expect(isThrough).toBe(false);
+    }
   }
 }
 
@@ -193,6 +227,7 @@ describe('placing rules', () => {
       [10, 10, 10, 10]
     ].map(([x, y, width, height]) => ({ x: x!, y: y!, width: width!, height: height! }));
     expect(countStraightCuts(mill, { x: 0, y: 0, width: 30, height: 30 })).toBeUndefined();
+    expect(straightCuts(mill, { x: 0, y: 0, width: 30, height: 30 })).toBeUndefined();
     expect(countStraightCuts(mill.slice(0, 2), { x: 0, y: 0, width: 30, height: 20 })).toBe(2);
   });
 });

@@ -1,20 +1,24 @@
 import type { Finishing } from '../marks/finishing-choice';
 import type { Amounts, Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
+import { boxAround, type Box } from '../geometry/box';
 import { apply } from '../geometry/matrix';
 import type { PieceSource, PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
 import { finishingShapes, inksOf } from '../marks/finishing';
-import { CODE_ROOM_MM, codePlaces, type CodePlaces } from '../marks/print-code';
+import { codePlaces, codeRoom, type CodePlaces } from '../marks/print-code';
 import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
 import { BAR_MM, colourBar } from '../marks/colour-bar';
 import type { Pin, PlacedCopy, Placement, PlaceRule, Stock } from './placement';
 import { place, placed } from './placing';
+import { straightCuts, type StraightCut } from './straight-cuts';
 import { finishedToCopy, hasMarks, itemOf, type RunPiece } from './run-piece';
 
 export interface RunLayoutRule extends PlaceRule {
   marks: MarkRule;
   colourBar: boolean;
+  /** Cut along the lines that dockets have, or straight along the pieces. */
+  cutAlong?: 'lines' | 'pieces' | undefined;
 }
 
 /** What is printed beside the artwork of a part. */
@@ -27,9 +31,15 @@ export interface Dress {
   code: CodePlaces;
 }
 
+/** What marks and codes take on each side of what is cut, mm. */
+export const cuttingRoom = (marks: MarkRule): number => Math.max(markRoom(marks), codeRoom(marks));
+
+const isCut = (piece: RunPiece | undefined, rule: RunLayoutRule): boolean =>
+  piece !== undefined && (piece.cut || rule.cutAlong === 'pieces');
+
 /** The rule with what marks and the colour bar take. */
 function withRoom(pieces: readonly RunPiece[], rule: RunLayoutRule): PlaceRule {
-  const room = pieces.some((piece) => piece.cut && piece.copies > 0) ? Math.max(markRoom(rule.marks), CODE_ROOM_MM) : 0;
+  const room = pieces.some((piece) => isCut(piece, rule) && piece.copies > 0) ? cuttingRoom(rule.marks) : 0;
   const bar = rule.colourBar ? BAR_MM + 2 : 0;
   return { ...rule, margin: rule.margin + room, lead: rule.lead + room + bar, tail: rule.tail + room };
 }
@@ -63,7 +73,7 @@ export function dressPart(
   const byId = new Map(pieces.map((piece) => [piece.id, piece]));
   const dress: Dress = { marks: [], flats: [], rings: [], letters: [], code: { codes: [], letters: [] } };
   // Around all places, ghosts too, so that no mark moves or is printed on when a ghost is claimed.
-  if (part.copies.some((copy) => byId.get(copy.id)?.cut)) {
+  if (part.copies.some(({ id }) => isCut(byId.get(id), rule))) {
     const places = [...part.copies, ...part.ghosts];
     dress.marks = registrationMarks(places, rule.marks);
     dress.code = codePlaces(dress.marks, places, rule.marks);
@@ -100,6 +110,32 @@ export function dressPart(
     }
   }
   return dress;
+}
+
+/** Straight cuts go on past the pieces by so much, so that corners come free, mm. */
+const BEYOND_MM = 2;
+
+/**
+ * The straight cuts that free a part's pieces at their finished size, in their order.
+ *
+ * @returns nothing where they interlock, or lie askew
+ */
+export function trimsOf(
+  part: Pick<Placement['parts'][number], 'copies'>,
+  pieces: readonly RunPiece[]
+): StraightCut[] | undefined {
+  const byId = new Map(pieces.map((piece) => [piece.id, piece]));
+  const boxes: Box[] = [];
+  for (const copy of part.copies) {
+    const piece = byId.get(copy.id);
+    if (!piece) continue;
+    if ((piece.finishing.turn + copy.turn) % 90 !== 0) return undefined;
+    const toCopy = finishedToCopy(piece, copy);
+    const [p, q] = [apply(toCopy, { x: 0, y: 0 }), apply(toCopy, { x: piece.widthMm, y: piece.heightMm })];
+    boxes.push({ x: Math.min(p.x, q.x), y: Math.min(p.y, q.y), width: Math.abs(q.x - p.x), height: Math.abs(q.y - p.y) });
+  }
+  const around = boxAround(boxes.map(({ x, y, width, height }) => [{ x, y }, { x: x + width, y: y + height }])); // prettier-ignore
+  return around ? straightCuts(boxes, around, BEYOND_MM) : [];
 }
 
 /** What of a piece's page the RIP is told, by whoever knows its file. */

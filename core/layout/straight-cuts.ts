@@ -1,4 +1,5 @@
 import type { Box } from '../geometry/box';
+import type { Point } from '../geometry/matrix';
 import { EPS, type Field, type Lot, type Packed, type Spot } from './skyline';
 
 /**
@@ -100,6 +101,65 @@ export function countStraightCuts(pieces: readonly Box[], region: Box): number |
   };
   return pieces.length === 0 ? 0 : count(pieces, region, true, false);
 }
+
+/** A cut from edge to edge of what it divides. */
+export interface StraightCut {
+  from: Point;
+  to: Point;
+}
+
+/**
+ * The straight cuts that free every piece of a region, in their order: what lies in a section is freed before the section is
+ * cut off, so that the media is held until then.
+ *
+ * @param beyond cuts go on past their ends by so much, mm, so that corners come free
+ * @returns nothing where pieces interlock
+ */
+export function straightCuts(pieces: readonly Box[], region: Box, beyond = 0): StraightCut[] | undefined {
+  /** @param edges whether those of the region are cut already, across and along */
+  const divide = (
+    inside: readonly Box[],
+    within: Box,
+    across: boolean,
+    stuck: boolean,
+    edges: readonly [across: boolean, along: boolean]
+  ): StraightCut[] | undefined => {
+    const start = (r: Box) => (across ? r.y : r.x);
+    const size = (r: Box) => (across ? r.height : r.width);
+    const groups = groupsAlong(inside, start, size);
+    if (groups.length === 1 && stuck && inside.length > 1) return undefined;
+    const cuts: StraightCut[] = [];
+    const cutAt = (place: number) => {
+      const { x, y, width, height } = within;
+      cuts.push(
+        across
+          ? { from: { x: x - beyond, y: place }, to: { x: x + width + beyond, y: place } }
+          : { from: { x: place, y: y - beyond }, to: { x: place, y: y + height + beyond } }
+      );
+    };
+    const areCut = edges[across ? 0 : 1];
+    const end = start(within) + size(within);
+    let at = areCut ? start(within) : -Infinity;
+    for (const group of groups) {
+      const a = group.reduce((least, r) => Math.min(least, start(r)), Infinity);
+      const b = group.reduce((most, r) => Math.max(most, start(r) + size(r)), -Infinity);
+      // Where no gap lies between, the cut behind the piece before it is this one's too.
+      if (a - at > TOUCHING) cutAt(a);
+      at = b;
+      const inner: Box = across ? { ...within, y: a, height: b - a } : { ...within, x: a, width: b - a };
+      const more =
+        inside.length === 1 && stuck
+          ? []
+          : divide(group, inner, !across, groups.length === 1, across ? [true, edges[1]] : [edges[0], true]);
+      if (more === undefined) return undefined;
+      cuts.push(...more);
+      if (!areCut || end - b > TOUCHING) cutAt(b);
+    }
+    return cuts;
+  };
+  return pieces.length === 0 ? [] : divide(pieces, region, true, false, [false, false]);
+}
+const TOUCHING = 1e-4;
 
 /** The pieces that are left, in the order in which they are looked at: a list that can be put back as it was. */
 class OpenLots {

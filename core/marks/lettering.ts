@@ -27,8 +27,8 @@ export function textFlats(text: string, heightMm: number): { width: number; flat
 }
 
 /** A Data Matrix (ISO/IEC 16022) of a text. */
-export function codeFlats(text: string, sizeMm: number): Rectangle[] {
-  const [symbol] = bwipjs.raw({ bcid: 'datamatrix', text });
+export function codeFlats(text: string, sizeMm: number, kind: 'datamatrix' | 'qrcode' = 'datamatrix'): Rectangle[] {
+  const [symbol] = bwipjs.raw({ bcid: kind, text });
   if (!symbol || !('pixs' in symbol)) throw new RangeError(`There is no code for “${text}”.`);
   return rectangles(Uint8Array.from(symbol.pixs), symbol.pixx, sizeMm / symbol.pixx);
 }

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { readCodes } from '$protocol/code-reader';
 import type { Box } from '../geometry/box';
 import { textFlats } from './lettering';
-import { codePlaces, CODE_ROOM_MM, LETTERS_MM, LETTERS_WIDE_MM, printCode, readPrintCode, shownCode } from './print-code';
+import { codePlaces, codeRoom, LETTERS_MM, LETTERS_WIDE_MM, printCode, readPrintCode, shownCode } from './print-code';
 import { printedCode } from './printed-code';
 import { DEFAULT_MARKS, registrationMarks } from './registration';
 
@@ -58,30 +58,34 @@ describe('where codes stand', () => {
     height: height + 2 * by
   });
 
-  it('is beside all pieces and off all marks with their white, at the head, the foot and every two metres', () => {
-    fc.assert(
-      fc.property(fc.array(piece, { minLength: 1, maxLength: 5 }), (pieces) => {
-        const marks = registrationMarks(pieces, DEFAULT_MARKS);
-        const { codes, letters } = codePlaces(marks, pieces, DEFAULT_MARKS);
-        const taken = [
-          ...pieces.map((box) => grown(box, 0.9)),
-          ...marks.map(({ x, y, diameter }) => grown({ x, y, width: 0, height: 0 }, diameter / 2 + DEFAULT_MARKS.quiet))
-        ];
-        const bottom = Math.max(...pieces.map(({ y, height }) => y + height));
-        const top = Math.min(...pieces.map(({ y }) => y));
-        expect(codes.length).toBeGreaterThanOrEqual(2);
-        const ys = codes.map(({ y }) => y).sort((a, b) => a - b);
-        ys.forEach((y, i) => expect((ys[i + 1] ?? bottom) - y).toBeLessThan(3600));
-        for (const code of codes) {
-          expect(taken.some((box) => overlaps(code, box))).toBe(false);
-          expect(code.y).toBeGreaterThanOrEqual(top - CODE_ROOM_MM);
-          expect(code.y + code.height).toBeLessThanOrEqual(bottom + CODE_ROOM_MM);
-        }
-        for (const at of letters)
-          expect(taken.some((box) => overlaps({ ...at, width: LETTERS_WIDE_MM, height: 6 }, box))).toBe(false);
-      })
-    );
-  });
+  it.each(['datamatrix', 'qrcode'] as const)(
+    'is beside all pieces and off all marks with its white, at the head, the foot and every two metres: %s',
+    (code) => {
+      const rule = { ...DEFAULT_MARKS, code };
+      fc.assert(
+        fc.property(fc.array(piece, { minLength: 1, maxLength: 5 }), (pieces) => {
+          const marks = registrationMarks(pieces, rule);
+          const { codes, letters } = codePlaces(marks, pieces, rule);
+          const taken = [
+            ...pieces.map((box) => grown(box, 0.9)),
+            ...marks.map(({ x, y, diameter }) => grown({ x, y, width: 0, height: 0 }, diameter / 2 + DEFAULT_MARKS.quiet))
+          ];
+          const bottom = Math.max(...pieces.map(({ y, height }) => y + height));
+          const top = Math.min(...pieces.map(({ y }) => y));
+          expect(codes.length).toBeGreaterThanOrEqual(2);
+          const ys = codes.map(({ y }) => y).sort((a, b) => a - b);
+          ys.forEach((y, i) => expect((ys[i + 1] ?? bottom) - y).toBeLessThan(3600));
+          for (const code of codes) {
+            expect(taken.some((box) => overlaps(code, box))).toBe(false);
+            expect(code.y).toBeGreaterThanOrEqual(top - codeRoom(rule));
+            expect(code.y + code.height).toBeLessThanOrEqual(bottom + codeRoom(rule));
+          }
+          for (const at of letters)
+            expect(taken.some((box) => overlaps({ ...at, width: LETTERS_WIDE_MM, height: 6 }, box))).toBe(false);
+        })
+      );
+    }
+  );
 
   it('keeps the widest number off the code', () => {
     expect(textFlats('WWWWW', LETTERS_MM).width).toBeLessThanOrEqual(LETTERS_WIDE_MM);
@@ -94,11 +98,12 @@ describe('where codes stand', () => {
     expect(codePlaces([], pieces, DEFAULT_MARKS).codes).toEqual([]);
   });
 
-  it('another program reads them, at 6 drops a module', async () => {
+  it.each(['datamatrix', 'qrcode'] as const)('another program reads them, at 6 drops a module: %s', async (kind) => {
+    const rule = { ...DEFAULT_MARKS, code: kind };
     const pieces = [{ x: 20, y: 20, width: 100, height: 50 }];
     const code = printCode(new Uint8Array([1, 2, 3, 4, 5, 6]));
-    const places = codePlaces(registrationMarks(pieces, DEFAULT_MARKS), pieces, DEFAULT_MARKS);
-    const { flats, letters } = printedCode(code, places);
+    const places = codePlaces(registrationMarks(pieces, rule), pieces, rule);
+    const { flats, letters } = printedCode(code, places, undefined, kind);
     expect(letters.map(({ text }) => text)).toEqual([code.slice(0, 5), code.slice(5), code.slice(0, 5), code.slice(5)]);
     const [box] = places.codes;
     const side = 200;

@@ -36,12 +36,18 @@ export function readPrintCode(text: string): string | undefined {
 /** For people: in two parts. */
 export const shownCode = (code: string): string => `${code.slice(0, PART_LETTERS)}-${code.slice(PART_LETTERS)}`;
 
-/** A module, and what ten letters take: 14 of them (ISO/IEC 16022). White stays around it. */
+/** A module; ten letters take 14 of them as a Data Matrix (ISO/IEC 16022), 21 as a QR code (ISO/IEC 18004), and white around. */
 const MODULE_MM = 0.6;
-export const CODE_MM = 14 * MODULE_MM;
-const WHITE_MM = 1;
+const SIZES = {
+  datamatrix: { side: 14 * MODULE_MM, white: 1 },
+  qrcode: { side: 21 * MODULE_MM, white: 4 * MODULE_MM }
+};
+export const codeSize = ({ code = 'datamatrix' }: Pick<MarkRule, 'code'>): { side: number; white: number } => SIZES[code];
 /** Room that a code takes beside the artwork. */
-export const CODE_ROOM_MM = CODE_MM + 2 * WHITE_MM;
+export function codeRoom(rule: Pick<MarkRule, 'code'>): number {
+  const { side, white } = codeSize(rule);
+  return side + 2 * white;
+}
 /** Along a run there is one at least so often. */
 const EVERY_MM = 2000;
 export const LETTERS_MM = 2;
@@ -66,14 +72,15 @@ export function codePlaces(marks: readonly Mark[], pieces: readonly Box[], rule:
   const top = pieces.reduce((least, { y }) => Math.min(least, y), Infinity);
   const bottom = pieces.reduce((most, { y, height }) => Math.max(most, y + height), -Infinity);
   const side = pieces.reduce((least, { x }) => Math.min(least, x), Infinity);
-  const clear = rule.diameter / 2 + rule.quiet + WHITE_MM;
+  const { side: size, white } = codeSize(rule);
+  const clear = rule.diameter / 2 + rule.quiet + white;
   // The mark nearest to the corner, from the left, at the head and the foot.
   const inner = Math.max(left, ...xs.filter((x) => x < right - 2 * rule.diameter));
-  const x = right - clear - CODE_MM;
-  if (x - WHITE_MM >= inner + clear - WHITE_MM)
-    for (const y of [top - WHITE_MM - CODE_MM, bottom + WHITE_MM]) {
-      places.codes.push({ x, y, width: CODE_MM, height: CODE_MM });
-      const beside = x - WHITE_MM - LETTERS_WIDE_MM;
+  const x = right - clear - size;
+  if (x - white >= inner + clear - white)
+    for (const y of [top - white - size, bottom + white]) {
+      places.codes.push({ x, y, width: size, height: size });
+      const beside = x - white - LETTERS_WIDE_MM;
       if (beside >= inner + clear) places.letters.push({ x: beside, y: y + 1 });
     }
   const rows = [...new Set(marks.filter((mark) => mark.x === left).map(({ y }) => y))].sort((a, b) => a - b);
@@ -82,8 +89,8 @@ export function codePlaces(marks: readonly Mark[], pieces: readonly Box[], rule:
     const to = rows[i + 1];
     if (to === undefined) return;
     const y = (from + to) / 2;
-    if (y - last < EVERY_MM || bottom - y < EVERY_MM / 2 || to - from < 2 * clear + CODE_MM) return;
-    places.codes.push({ x: side - WHITE_MM - CODE_MM, y: y - CODE_MM / 2, width: CODE_MM, height: CODE_MM });
+    if (y - last < EVERY_MM || bottom - y < EVERY_MM / 2 || to - from < 2 * clear + size) return;
+    places.codes.push({ x: side - white - size, y: y - size / 2, width: size, height: size });
     last = y;
   });
   return places;

@@ -179,7 +179,8 @@ export const RunRule = z.object({
   steps: z.int().min(1).max(10_000_000).nullable().default(null),
   corner: z.enum(CORNERS).default('front left'),
   marks: MarkRule.default(DEFAULT_MARKS),
-  colourBar: z.boolean().default(false)
+  colourBar: z.boolean().default(false),
+  cutAlong: z.enum(['lines', 'pieces']).optional()
 });
 export type RunRule = z.infer<typeof RunRule>;
 

@@ -7,7 +7,7 @@ import { readPrintCode } from '$core/marks/print-code';
 import { Claimed, CutterJob, type Claim, type CutterRoll, type RollPlace } from '$protocol/cutter';
 import { message } from '$protocol/http';
 import { Eyes, isLikeCode, locate, middleOf, type Found, type Patch } from './eyes';
-import { LIFT_S, secondsAlong, TRAVEL_MM_S } from './motion';
+import { LIFT_S, LOOK_S, secondsAlong, TRAVEL_MM_S } from './motion';
 import type { Roll } from './roll';
 
 /**
@@ -175,6 +175,11 @@ export class Computer {
     }
   }
 
+  async #spend(seconds: number): Promise<void> {
+    this.seconds += seconds;
+    await this.#pace(seconds);
+  }
+
   #moveTo(mm: number): void {
     this.#position = Math.max(0, Math.min(this.roll.lengthMm, mm));
   }
@@ -197,14 +202,14 @@ export class Computer {
         if (tried.has(patch) || !isLikeCode(patch)) continue;
         tried.add(patch);
         const read = await this.#eyes.read(patch);
-        const code = read === undefined ? undefined : readPrintCode(read);
+        const code = read && readPrintCode(read.text);
         // Customers print codes too.
-        if (code === undefined) continue;
+        if (!read || code === undefined) continue;
         const job = await this.#askFor(code).catch((error: unknown) => {
           if (!(error instanceof Refused)) throw error;
           [why, wrong] = [error.message, code];
         });
-        const seen = job && (await this.#locate(job, patch));
+        const seen = job && (await this.#locate(job, read.at));
         if (!seen) continue;
         const before = patches.filter(({ x, width }) => x + width < seen.found.from - SLACK.mm - SLACK.share * job.lengthMm);
         if (before.length === 0) return { print: seen };
@@ -218,10 +223,10 @@ export class Computer {
     }
   }
 
-  async #locate(job: CutterJob, code: Patch): Promise<Seen | undefined> {
+  async #locate(job: CutterJob, code: Point): Promise<Seen | undefined> {
     const around = job.lengthMm * 1.01 + 50;
-    const found = locate(job, middleOf(code), await this.#eyes.patches(code.x - around, code.x + around));
-    return found && { job, code: middleOf(code), found };
+    const found = locate(job, code, await this.#eyes.patches(code.x - around, code.x + around));
+    return found && { job, code, found };
   }
 
   /** A place that is gone back to, by a code that is read on it or was given. */
@@ -237,8 +242,8 @@ export class Computer {
       }
       for (const patch of patches) {
         const read = await this.#eyes.read(patch);
-        const code = read === undefined ? undefined : readPrintCode(read);
-        const seen = code === undefined ? undefined : await this.#locate(await this.#askFor(code), patch);
+        const code = read && readPrintCode(read.text);
+        const seen = read && code !== undefined ? await this.#locate(await this.#askFor(code), read.at) : undefined;
         if (seen) return seen;
       }
     } catch (error) {
@@ -264,6 +269,7 @@ export class Computer {
       seen: mark ? this.#eyes.marksNear(found.marks, mark) : [],
       code
     };
+    await this.#spend(LOOK_S * found.marks.length);
     let claimed: Claimed;
     try {
       claimed = await this.#ask(`${job.code}/claim`, claim, Claimed);
@@ -298,8 +304,7 @@ export class Computer {
         this.#held = Math.max(0, from - 10);
         seconds += ROLL_MOVE_S;
       }
-      this.seconds += seconds;
-      await this.#pace(seconds);
+      await this.#spend(seconds);
       this.cut.push({ pen, points });
       this.#wear.bladeMm += points.slice(1).reduce((sum, p, k) => sum + Math.hypot(p.x - points[k]!.x, p.y - points[k]!.y), 0);
       this.#head = points[points.length - 1]!;

@@ -15,9 +15,10 @@ const OVERLAP_MM = 30;
 const DARK = 150;
 /** Dust is smaller, mm². */
 const DUST_MM2 = 2;
-/** Codes are square and so wide, mm: a Data Matrix or a QR code. */
+/** A Data Matrix is a square that holds together; of a QR code the squares at its corners are seen from afar, mm. */
 const CODE_MM = { least: 7, most: 17 };
-const CODE_VIEW_MM = 26;
+const CORNER_MM = { least: 3.5, most: 5 };
+const CODE_VIEW_MM = 36;
 /** A code is looked at from so near, then from farther. */
 const CODE_PIXELS = [0.14, 0.1, 0.2, 0.26];
 const MARK_PIXEL_MM = 0.12;
@@ -27,11 +28,17 @@ export interface Patch extends Box {
   area: number;
 }
 
+export interface ReadCode {
+  text: string;
+  at: Point;
+}
+
 /** A roll as it is seen while it goes by: each stretch is looked at once. */
 export class Eyes {
   readonly #roll: Roll;
   readonly #patches: Patch[] = [];
   #seenTo = 0;
+  readonly #read: ReadCode[] = [];
 
   constructor(roll: Roll) {
     this.#roll = roll;
@@ -53,15 +60,23 @@ export class Eyes {
     return this.#patches.filter((patch) => patch.x + patch.width >= from && patch.x <= to).sort((a, b) => a.x - b.x);
   }
 
-  /** What a code says; nothing where none is read. */
-  async read(patch: Patch): Promise<string | undefined> {
+  /** What a code says, and its middle; nothing where none is read. */
+  async read(patch: Patch): Promise<ReadCode | undefined> {
     if (!isLikeCode(patch)) return undefined;
     const { x, y } = middleOf(patch);
+    const known = this.#read.find(({ at }) => Math.hypot(at.x - x, at.y - y) < CODE_MM.least);
+    if (known) return known;
     const view = { x: x - CODE_VIEW_MM / 2, y: y - CODE_VIEW_MM / 2, width: CODE_VIEW_MM, height: CODE_VIEW_MM };
     for (const pixel of CODE_PIXELS) {
       const { pixels, width, height } = this.#roll.look(view, pixel);
       const [code] = await readCodes(pixels, width, height);
-      if (code) return code.text;
+      if (!code) continue;
+      const read = {
+        text: code.text,
+        at: { x: view.x + code.middle.x * pixel, y: view.y + view.height - code.middle.y * pixel }
+      };
+      this.#read.push(read);
+      return read;
     }
     return undefined;
   }
@@ -83,7 +98,8 @@ export class Eyes {
 
 export const isLikeCode = ({ width, height, area }: Patch): boolean => {
   const [least, most] = [Math.min(width, height), Math.max(width, height)];
-  return least >= CODE_MM.least && most <= CODE_MM.most && most / least < 1.25 && area / (width * height) > 0.5;
+  if (most / least > 1.25 || area / (width * height) < 0.5) return false;
+  return (least >= CODE_MM.least && most <= CODE_MM.most) || (least >= CORNER_MM.least && most <= CORNER_MM.most);
 };
 
 export const middleOf = ({ x, y, width, height }: Box): Point => ({ x: x + width / 2, y: y + height / 2 });

@@ -13,8 +13,10 @@ const STEP_S = 0.0002;
 
 export const TRAVEL_MM_S = 600;
 export const LIFT_S = 0.2;
+/** To look at a mark. */
+export const LOOK_S = 0.5;
 /** What it says of itself. */
-export const MOVES = { acceleration: 5000, jump: JUMP, travel: TRAVEL_MM_S, lift: LIFT_S };
+export const MOVES = { acceleration: 5000, jump: JUMP, travel: TRAVEL_MM_S, lift: LIFT_S, look: LOOK_S };
 
 /** Seconds from rest to rest along a way, at most so fast (mm/s). */
 export function secondsAlong(points: readonly Point[], speed: number): number {

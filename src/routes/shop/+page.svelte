@@ -2,6 +2,7 @@
   import Plus from '@lucide/svelte/icons/plus';
   import Trash from '@lucide/svelte/icons/trash-2';
   import { untrack } from 'svelte';
+  import { page } from '$app/state';
   import { ROLES } from '$core/artwork/roles';
   import { DEFAULT_LIMITS, type Limits } from '$core/checks/check';
   import { ppiAtDistance } from '$core/checks/size';
@@ -79,6 +80,12 @@
     { key: 'knifeMm', words: 'Narrowest cut', unit: 'mm', step: 0.1 },
     { key: 'islandMm', words: 'Smallest piece that stays', unit: 'mm', step: 0.5 }
   ];
+  /** Keys that were just made: they are not kept, and shown once. */
+  const keys = $state<Record<number, string>>({});
+  const newKey = (id: number) =>
+    attempt(async () => {
+      keys[id] = (await send<{ key: string }>('POST', `/api/cutters/${id}/key`)).key;
+    });
   const setHour = (id: number, costPerHour: number) => attempt(() => send('PUT', `/api/machines/${id}`, { costPerHour }));
   const shown = ({ key, factor = 1 }: LimitRow) => Number((settings.limits[key] * factor).toFixed(4));
   function setLimit({ key, factor = 1 }: LimitRow, value: number): void {
@@ -186,6 +193,27 @@
                   onchange={(event) => setHour(one.id, Number(event.currentTarget.value))}
                 />{settings.currency} an hour</label
               >
+            {/if}
+            {#if one.kind === 'cutter'}
+              {@const shown = keys[one.id]}
+              {#if shown}
+                <label class="flex items-center gap-1 text-xs"
+                  >Key, shown this once<input
+                    class="input input-sm w-72 font-mono"
+                    aria-label="Key of {one.name}"
+                    readonly
+                    value={shown}
+                    onfocus={(event) => event.currentTarget.select()}
+                  /></label
+                >
+              {:else}
+                <button
+                  class="btn btn-xs"
+                  title="Its computer asks for lines at {page.url
+                    .origin}/api/cutter/… with this key. The one before is good no more."
+                  onclick={() => newKey(one.id)}>New key</button
+                >
+              {/if}
             {/if}
             <span class:text-error={!one.online}>{one.online ? 'answers' : 'not reachable'}</span>
           </li>

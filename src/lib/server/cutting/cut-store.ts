@@ -47,7 +47,7 @@ export class Cuts {
   /** A print that is to be cut goes to the cutter, under the code that it carries: which of its prints it is stands behind it. */
   #add(printId: number, runId: number): void {
     const { db, events, runs } = this.#needs;
-    const { plan, cuts, code } = runs.frozen(runId);
+    const { plan, cuts, code, inOrder } = runs.frozen(runId);
     if (cuts.length === 0) return;
     const put = db.prepare(
       `INSERT INTO cut_task (code, print_code, print_id, state, knife, added_at) VALUES (?, ?, ?, 'waiting', ?, ?)
@@ -55,7 +55,14 @@ export class Cuts {
     );
     const knife = JSON.stringify(this.knivesFor(runId));
     if (code) {
-      const kept: CutPlan = { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, codes: code.boxes, cuts };
+      const kept: CutPlan = {
+        widthMm: plan.widthMm,
+        lengthMm: plan.lengthMm,
+        marks: plan.marks,
+        codes: code.boxes,
+        cuts,
+        inOrder
+      };
       db.prepare(
         `INSERT INTO print_code (code, run_id, plan, made_at, width_mm, length_mm) VALUES (?, ?, ?, ?, ?, ?)
          ON CONFLICT (code) DO NOTHING`
@@ -100,8 +107,8 @@ export class Cuts {
       ? this.#needs.db.prepare<[string], string>('SELECT plan FROM print_code WHERE code = ?').pluck().get(code)
       : undefined;
     if (kept !== undefined) return JSON.parse(kept) as CutPlan;
-    const { plan, cuts } = this.#needs.runs.frozen(this.get(id).runId);
-    return { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts };
+    const { plan, cuts, inOrder } = this.#needs.runs.frozen(this.get(id).runId);
+    return { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts, inOrder };
   }
 
   async detail(id: number): Promise<CutDetail> {
@@ -109,7 +116,10 @@ export class Cuts {
     const { widthMm, lengthMm, marks, codes = [] } = this.plan(id);
     const lines = await this.lines(id);
     const { moves } = this.#abilities(task.machineId);
-    const sums = (await this.#needs.cutPool.run({ lines, knives: task.knife, moves }, { name: 'sumsOf' })) as CutSums;
+    const sums = (await this.#needs.cutPool.run(
+      { lines, knives: task.knife, moves, marks: marks.length },
+      { name: 'sumsOf' }
+    )) as CutSums;
     return { ...task, widthMm, lengthMm, marks, codes, lines, ...sums };
   }
 
@@ -143,7 +153,8 @@ export class Cuts {
     const key = `${code ?? `${runId} ${runs.platesName(runId) ?? ''}`} ${reach ?? ''}`;
     const known = this.#lines.get(key);
     if (known) return known;
-    const asked = { cuts: this.plan(id).cuts, reach: reach ?? Infinity };
+    const { cuts, inOrder } = this.plan(id);
+    const asked = { cuts, inOrder, reach: reach ?? Infinity };
     const lines = (await cutPool.run(asked, { name: 'orderForCutting' })) as CutLine[];
     this.#lines.set(key, lines);
     return lines;

@@ -43,6 +43,7 @@ export interface CutPlan {
   marks: Mark[];
   codes?: Box[];
   cuts: FrozenRun['cuts'];
+  inOrder?: boolean | undefined;
 }
 
 export interface CutTask {

@@ -4,6 +4,7 @@ import { fourInks, InkSet, type Ink } from '$core/inks/ink-set';
 import { BODIES } from '$core/media/card';
 import { HandlingTable } from '$core/media/handling';
 import { PrintMode } from '$core/media/modes';
+import { DEFAULT_MARKS, type MarkRule } from '$core/marks/registration';
 import type { Logger } from 'pino';
 import { Problem, sentence } from '../platform/problem';
 import { askJson } from './ask';
@@ -58,6 +59,7 @@ type MediaChange = z.infer<typeof MediaChange>;
 const MachineModes = z.array(PrintMode).max(2000);
 
 const LOOK_EVERY_MS = 1000;
+const LEAST_PITCH_MM = 100;
 const ASK_EVERY_MS = 60_000;
 const MOST_TABLE_BYTES = 10e6;
 const NOTHING = { printer: null, cutter: null, instrument: null };
@@ -121,6 +123,20 @@ export class Machines {
   abilities(id: number): CutterAbilities {
     const said = this.rows().find((row) => row.id === id)?.abilities;
     return said ? CutterAbilities.parse(JSON.parse(said)) : PLAIN_CUTTER;
+  }
+
+  /** Marks and codes as the shop's cutters see them: the first that knows each kind. */
+  marks(): MarkRule {
+    const [first] = this.list().filter(({ kind }) => kind === 'cutter');
+    if (!first) return DEFAULT_MARKS;
+    const { marks, codes, reachMm } = this.abilities(first.id);
+    return {
+      ...DEFAULT_MARKS,
+      shape: marks.includes(DEFAULT_MARKS.shape) ? DEFAULT_MARKS.shape : (marks[0] ?? DEFAULT_MARKS.shape),
+      // A row of marks is seen wherever the print is held.
+      pitch: Math.max(LEAST_PITCH_MM, Math.min(DEFAULT_MARKS.pitch, reachMm ?? Infinity)),
+      ...(codes.includes('qrcode') && !codes.includes('datamatrix') && { code: 'qrcode' })
+    };
   }
 
   /** What kind of machine it is; as the shop calls it where it never said. */

@@ -2,18 +2,19 @@ import { areCutByRecord } from '$core/records/choices';
 import { createHash } from 'node:crypto';
 import { evenSides, reachTo, type Box } from '$core/geometry/box';
 import { missingPages } from '$core/artwork/docket-stack';
-import { transformPath } from '$core/geometry/path';
+import { polylinePath, transformPath } from '$core/geometry/path';
 import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
 import { channelsOf, type InkSet } from '$core/inks/ink-set';
 import { printCode, type CodePlaces } from '$core/marks/print-code';
 import { printedCode } from '$core/marks/printed-code';
+import type { MarkRule } from '$core/marks/registration';
 import { inksOf } from '$core/marks/finishing';
 import type { Finishing } from '$core/marks/finishing-choice';
 import type { Amounts, Flat, Mark } from '$core/marks/print-list';
 import { cannotLay, type Press } from '$core/media/press';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
-import { dressPart, ripPieces, type PiecePage } from '$core/layout/run-layout';
+import { dressPart, ripPieces, trimsOf, type PiecePage } from '$core/layout/run-layout';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import { dayOf } from '../platform/days';
 import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
@@ -162,8 +163,10 @@ export class Freezing {
     const { conditions, dockets } = this.#needs;
     const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
     const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
+    const isTrimmed = run.rule.cutAlong === 'pieces';
     const unmade = run.dockets.find(
       (docket) =>
+        !isTrimmed &&
         docket.choices.cut &&
         used.some((piece) => piece.docket === String(docket.id)) &&
         prepared.get(String(docket.id))?.finished.length === 0 &&
@@ -208,19 +211,21 @@ export class Freezing {
         ...dress.flats
       ]
     };
-    const cuts = part.copies.flatMap((copy, i) => {
-      const placed = pieces[i];
-      if (!placed) return [];
-      const place = pieceToRun(plan, placed);
-      const { docket, piece } = pieceOf(copy.id);
-      return (prepared.get(docket)?.finished ?? []).map(({ tool, path }) => ({
-        docket,
-        piece: copy.record ?? piece,
-        copy: copy.copy,
-        tool,
-        path: transformPath(path, place)
-      }));
-    });
+    const cuts = isTrimmed
+      ? trims(part, run)
+      : part.copies.flatMap((copy, i) => {
+          const placed = pieces[i];
+          if (!placed) return [];
+          const place = pieceToRun(plan, placed);
+          const { docket, piece } = pieceOf(copy.id);
+          return (prepared.get(docket)?.finished ?? []).map(({ tool, path }) => ({
+            docket,
+            piece: copy.record ?? piece,
+            copy: copy.copy,
+            tool,
+            path: transformPath(path, place)
+          }));
+        });
     const drawn = used.flatMap(({ id, docket }, source) => {
       const recorded = records.get(id);
       const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
@@ -230,18 +235,28 @@ export class Freezing {
       const cut = part.copies.flatMap(({ id: of, copy, record }, index) =>
         of === id && record !== undefined ? [{ index, docket, record, copy }] : []
       );
-      return [{ source, of: recordsOf, records: [...recorded], ...(choices.cut && areCutByRecord(choices.records) && { cut }) }];
+      return [
+        {
+          source,
+          of: recordsOf,
+          records: [...recorded],
+          ...(choices.cut && !isTrimmed && areCutByRecord(choices.records) && { cut })
+        }
+      ];
     });
     const frozen: FrozenRun = {
       version: FROZEN_VERSION,
       plan,
       cuts,
+      ...(isTrimmed && { inOrder: true }),
       method: run.rule.method,
       profile: profileHash,
       curves,
       ...(drawn.length > 0 && { toDraw: drawn })
     };
-    return places.codes.length > 0 ? withCode(frozen, run.id, places, inkOf('black'), this.cutKey(run)) : frozen;
+    return places.codes.length > 0
+      ? withCode(frozen, run.id, places, inkOf('black'), this.cutKey(run), run.rule.marks.code)
+      : frozen;
   }
 
   /** Tells whether the dockets of a run are others since, as far as one who cuts its prints must know: size, page and lines. */
@@ -255,14 +270,35 @@ export class Freezing {
   }
 }
 
+/** Straight cuts along the pieces of a part. @throws Problem where there are none */
+function trims(part: Part, { laid }: Run): FrozenRun['cuts'] {
+  const cuts = trimsOf(part, laid);
+  if (!cuts)
+    throw new Problem(422, 'These pieces interlock or lie askew: no straight cuts free them. Place them in straight cuts, or cut along their lines.'); // prettier-ignore
+  return cuts.map(({ from, to }, copy) => ({
+    docket: '',
+    piece: 0,
+    copy,
+    tool: 'through cut',
+    path: polylinePath({ points: [from, to], closed: false })
+  }));
+}
+
 /** Plates that will be cut carry a code of their own: others, though of the same run, have another. */
-function withCode(frozen: FrozenRun, runId: number, places: CodePlaces, inks: Amounts, of: string): FrozenRun {
+function withCode(
+  frozen: FrozenRun,
+  runId: number,
+  places: CodePlaces,
+  inks: Amounts,
+  of: string,
+  kind: MarkRule['code']
+): FrozenRun {
   const text = printCode(
     createHash('sha256')
       .update(JSON.stringify([runId, frozen]))
       .digest()
   );
-  const { flats, letters } = printedCode(text, places, inks);
+  const { flats, letters } = printedCode(text, places, inks, kind);
   const { plan } = frozen;
   return {
     ...frozen,

@@ -18,6 +18,8 @@ export interface FrozenRun {
   version: typeof FROZEN_VERSION;
   plan: RipPlan;
   cuts: { docket: string; piece: number; copy: number; tool: Tool; path: Path }[];
+  /** They are cut in the order that they stand in. */
+  inOrder?: boolean;
   method: RunRule['method'];
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */

@@ -78,11 +78,12 @@ export class Lanes {
 
   /** The lane of a condition's machine and media; a new one in that condition's print mode where there is none. */
   ensure(conditionId: number): number {
-    const { db, conditions } = this.#needs;
+    const { db, conditions, machines } = this.#needs;
     const { machineId, mediaId } = conditions.get(conditionId);
+    const rule = { ...DEFAULT_RULE, marks: machines.marks() };
     db.prepare(
       'INSERT INTO lane (machine_id, media_id, condition_id, rule, release) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING'
-    ).run(machineId, mediaId, conditionId, JSON.stringify(DEFAULT_RULE), JSON.stringify({ kind: 'hand' }));
+    ).run(machineId, mediaId, conditionId, JSON.stringify(rule), JSON.stringify({ kind: 'hand' }));
     const { id } = db
       .prepare<[number, number], { id: number }>('SELECT id FROM lane WHERE machine_id = ? AND media_id = ?')
       .get(machineId, mediaId) as { id: number };

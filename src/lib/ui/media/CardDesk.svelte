@@ -3,6 +3,7 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { BLACKS, BODIES, FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
+  import { TOOLS } from '$core/artwork/roles';
   import { checkHandling, suggestHandling, type HandlingTable } from '$core/media/handling';
   import type { Condition } from '$lib/server/conditions/condition';
   import type { Media } from '$lib/server/media/cards';
@@ -278,6 +279,19 @@
         <span class="border-base-content/30 h-6 w-6 border" style:background={screenColour(card.white)}></span>
         L* {card.white[0].toFixed(1)}, a* {card.white[1].toFixed(1)}, b* {card.white[2].toFixed(1)}, measured
       {:else}not measured yet: the first chart does that{/if}
+    </div>
+    <div>
+      <h2 class="panel-title">Knives</h2>
+      {#each Object.entries(card.knives) as [cutter, knives] (cutter)}
+        <p class="text-xs">
+          <span class="font-semibold">{cutter}</span>: {TOOLS.map((tool) => {
+            const { blade, force, speed, passes } = knives[tool];
+            return `${tool} by ${blade}, ${force} g, ${speed} cm/s${passes > 1 ? `, ${passes} times` : ''}`;
+          }).join('; ')}.
+        </p>
+      {:else}
+        <p class="text-base-content/70 text-xs">As usual. What is set on a cut of this media is kept here, by cutter.</p>
+      {/each}
     </div>
     <div>
       <h2 class="panel-title">Conditions</h2>

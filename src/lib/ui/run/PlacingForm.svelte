@@ -1,7 +1,10 @@
 <script lang="ts">
+  import { page } from '$app/state';
   import { CORNERS, EFFORTS } from '$core/layout/placement';
+  import { cuttingRoom } from '$core/layout/run-layout';
   import { MARK_SHAPES } from '$core/marks/print-list';
   import type { RunRule, ShopSettings } from '$lib/model';
+  import type { Machine } from '$lib/server/machines/machines';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   interface Props {
@@ -9,9 +12,20 @@
     sheet: boolean;
     unit: ShopSettings['unit'];
     disabled: boolean;
+    /** What a millimetre of the roll costs, with its currency; nothing where that is not known. */
+    costAMm?: { cost: number; currency: string } | undefined;
     onchange: (part: Partial<RunRule>) => void;
   }
-  let { rule, sheet, unit, disabled, onchange }: Props = $props();
+  let { rule, sheet, unit, disabled, costAMm, onchange }: Props = $props();
+
+  const CODE_WORDS = { datamatrix: 'Data Matrix', qrcode: 'QR code' };
+  const cutters = $derived((page.data['machines'] as Machine[]).filter(({ cutter }) => cutter !== null));
+  /** What the first cutter says of itself: the one that lines go to where no other is chosen. */
+  const able = $derived(cutters[0]?.cutter?.abilities);
+  const look = $derived(able?.moves.look ?? 0);
+  const blindTo = (shape: RunRule['marks']['shape']) => able !== undefined && !able.marks.includes(shape);
+  const cannotRead = (code: 'datamatrix' | 'qrcode') => able !== undefined && !able.codes.includes(code);
+  const filmCost = $derived(costAMm ? `, ${(2 * cuttingRoom(rule.marks) * costAMm.cost).toFixed(2)} ${costAMm.currency}` : '');
 
   const MOST_SLIDER_MM = 60;
   const gap = (which: 'gapX' | 'gapY', mm: number) => onchange(rule.linked ? { gapX: mm, gapY: mm } : { [which]: mm });
@@ -162,7 +176,36 @@
       value={rule.marks.shape}
       onchange={(event) => onchange({ marks: { ...rule.marks, shape: event.currentTarget.value as RunRule['marks']['shape'] } })}
     >
-      {#each MARK_SHAPES as shape (shape)}<option value={shape}>{shape}s of {rule.marks.diameter} mm</option>{/each}
+      {#each MARK_SHAPES as shape (shape)}<option value={shape} disabled={blindTo(shape)}
+          >{shape}s of {rule.marks.diameter} mm{blindTo(shape) ? `, which ${cutters[0]?.name} does not see` : ''}</option
+        >{/each}
+    </select>
+    <label for="code">Code for the cutter</label>
+    <select
+      id="code"
+      class="select select-sm w-48"
+      value={rule.marks.code ?? 'datamatrix'}
+      onchange={(event) => onchange({ marks: { ...rule.marks, code: event.currentTarget.value as 'datamatrix' | 'qrcode' } })}
+    >
+      {#each ['datamatrix', 'qrcode'] as const as code (code)}<option value={code} disabled={cannotRead(code)}
+          >{CODE_WORDS[code]}{cannotRead(code) ? `, which ${cutters[0]?.name} does not read` : ''}</option
+        >{/each}
+    </select>
+    <p class="text-base-content/70 col-span-2 text-xs">
+      Where something is cut, marks and codes take {cuttingRoom(rule.marks)} mm on each side{sheet
+        ? ''
+        : `: ${2 * cuttingRoom(rule.marks)} mm of the roll${filmCost}`}. {cutters[0]
+        ? `${cutters[0].name} looks at each mark for about ${look} s.`
+        : ''}
+    </p>
+    <label for="along">Cut</label>
+    <select
+      id="along"
+      class="select select-sm w-48"
+      value={rule.cutAlong ?? 'lines'}
+      onchange={(event) => onchange({ cutAlong: event.currentTarget.value as 'lines' | 'pieces' })}
+    >
+      <option value="lines">along the dockets’ lines</option><option value="pieces">straight, along the pieces only</option>
     </select>
     <label for="bar">Colour bar</label>
     <select

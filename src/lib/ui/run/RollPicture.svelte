@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
   import type { PlacedCopy, Placement, Stock } from '$core/layout/placement';
-  import { dressPart, type RunLayoutRule } from '$core/layout/run-layout';
+  import { dressPart, trimsOf, type RunLayoutRule } from '$core/layout/run-layout';
   import type { RunPiece } from '$core/layout/run-piece';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets/dockets';
@@ -64,7 +64,13 @@
 
   const byId = $derived(new Map(dockets.map((docket) => [String(docket.id), docket])));
   const laidById = $derived(new Map(laid.map((docket) => [docket.id, docket])));
-  const parts = $derived(layout.parts.map((part) => ({ ...part, dress: dressPart(part, stock, rule, laid) })));
+  const parts = $derived(
+    layout.parts.map((part) => ({
+      ...part,
+      dress: dressPart(part, stock, rule, laid),
+      trims: rule.cutAlong === 'pieces' ? (trimsOf(part, laid) ?? []) : []
+    }))
+  );
 
   let arrived = $state(0);
   const pictures = new Pictures(() => arrived++);

@@ -1,4 +1,5 @@
 import type { Matrix } from '$core/geometry/matrix';
+import type { StraightCut } from '$core/layout/straight-cuts';
 import type { Dress } from '$core/layout/run-layout';
 import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
 import type { PlacedCopy } from '$core/layout/placement';
@@ -10,6 +11,8 @@ export interface DrawnPart {
   copies: readonly PlacedCopy[];
   ghosts: readonly PlacedCopy[];
   dress: Dress;
+  /** Straight cuts along its pieces; none where it is cut along their lines. */
+  trims: readonly StraightCut[];
 }
 
 /** Inks as they look on a screen, without any colour management: for marks only. */
@@ -132,6 +135,15 @@ export function drawPart(
     context.strokeStyle = '#000';
     context.strokeRect(box.x, box.y, box.width, box.height);
   }
+  context.lineWidth = hair;
+  context.setLineDash([10 * hair, 3 * hair]);
+  for (const { from, to } of part.trims) {
+    context.beginPath();
+    context.moveTo(from.x, from.y);
+    context.lineTo(to.x, to.y);
+    context.stroke();
+  }
+  context.setLineDash([]);
   for (const { x, y, heightMm, text, turn } of part.dress.letters) {
     if (heightMm * scale < 3) continue;
     context.save();

@@ -13,8 +13,19 @@
   let { data }: PageProps = $props();
 
   const cut = $derived(data.cut);
+  const cutters = $derived(data.machines.filter(({ kind }) => kind === 'cutter'));
+  /** Where it is laid in: as it lay last, or in the shop's first. */
+  let cutter = $state(untrack(() => data.cut.machineId ?? data.machines.find(({ kind }) => kind === 'cutter')?.id));
   let busy = $state('');
   let knife = $state(untrack(() => structuredClone(data.cut.knife)));
+  /** Another cutter has other knives for this media; what is typed here stays until then. */
+  let known = untrack(() => JSON.stringify(data.cut.knife));
+  $effect(() => {
+    const now = JSON.stringify(data.cut.knife);
+    if (now === known) return;
+    known = now;
+    knife = structuredClone(data.cut.knife);
+  });
   /** Those that this print has lines for. */
   const tools = $derived(TOOLS.filter((tool) => cut.lines.some((line) => line.tool === tool)));
   const FIGURES = [
@@ -62,7 +73,9 @@
   async function act(name: string, body: object = {}): Promise<void> {
     busy = name;
     // What is typed goes along: cutting does not begin with the knife of before.
-    await attempt(() => send('POST', `/api/cuts/${cut.id}/${name}`, name === 'cut' ? { knife, ...body } : undefined));
+    const along =
+      name === 'cut' ? { knife, ...body } : name === 'load' && cutter !== undefined ? { machineId: cutter } : undefined;
+    await attempt(() => send('POST', `/api/cuts/${cut.id}/${name}`, along));
     busy = '';
   }
 
@@ -102,6 +115,12 @@
           <div class="grow">
             <div class="font-semibold">{step.title}</div>
             <p class="text-sm">{step.told}</p>
+            {#if step.act === 'load' && cutters.length > 1 && cut.state !== 'cutting'}
+              <select class="select select-sm mt-1 w-full" aria-label="Cutter" bind:value={cutter}>
+                {#each cutters as one (one.id)}<option value={one.id}>{one.name}{one.online ? '' : ', not reachable'}</option
+                  >{/each}
+              </select>
+            {/if}
             {#if step.ready}
               <button class="btn btn-primary btn-sm mt-1" disabled={busy !== ''} onclick={() => act(step.act)}>
                 {#if busy === step.act}<span class="loading loading-spinner loading-xs"></span>{/if}{step.title}

@@ -549,7 +549,14 @@
       onlane={(docket) => void edits.flush().then(() => moving.open([docket.id], docket.name))}
     />
 
-    <PlacingForm rule={current.rule} sheet={stock.kind === 'sheet'} unit={data.settings.unit} disabled={!open} onchange={rule} />
+    <PlacingForm
+      rule={current.rule}
+      sheet={stock.kind === 'sheet'}
+      unit={data.settings.unit}
+      disabled={!open}
+      costAMm={run.condition.costPerM2 > 0 ? { cost: (stock.width / 1e6) * run.condition.costPerM2, currency } : undefined}
+      onchange={rule}
+    />
     {#if open && run.laneId !== null}
       <button class="btn btn-sm" onclick={keepForLane}>Use this placing for new runs of the lane</button>
     {/if}

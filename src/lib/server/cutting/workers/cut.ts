@@ -20,24 +20,39 @@ const FLATNESS_MM = 0.01;
 const LONGEST_MM = 100;
 
 /** A run's lines in the order that they are cut in. */
-export function orderForCutting({ cuts, reach }: { cuts: { path: Path; tool: CutLine['tool'] }[]; reach: number }): CutLine[] {
+interface Ordering {
+  cuts: { path: Path; tool: CutLine['tool'] }[];
+  reach: number;
+  /** They stand in their order. */
+  inOrder?: boolean | undefined;
+}
+
+export function orderForCutting({ cuts, reach, inOrder }: Ordering): CutLine[] {
   const flat = cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, tool: cut.tool })));
   // A cutter counts no line that goes nowhere.
-  return orderCuts(
-    flat.filter((line) => line.points.length > 1),
-    reach
-  );
+  const lines = flat.filter((line) => line.points.length > 1);
+  return inOrder ? lines : orderCuts(lines, reach);
 }
 
 export interface CutSums {
   cutMm: number;
   travelMm: number;
-  /** How long it takes, finding the marks left aside. */
+  /** How long it takes, from the first mark that is looked for. */
   secondsAtSpeed: number;
 }
 
 /** What cutting a print comes to. */
-export function sumsOf({ lines, knives, moves }: { lines: CutLine[]; knives: KnifeChoice; moves: Moves }): CutSums {
+export function sumsOf({
+  lines,
+  knives,
+  moves,
+  marks
+}: {
+  lines: CutLine[];
+  knives: KnifeChoice;
+  moves: Moves;
+  marks: number;
+}): CutSums {
   const [first] = lines;
   const strokes = strokesOf(lines, knives);
   // The stroke in the waste that turns the knife, near where the first line begins.
@@ -48,7 +63,7 @@ export function sumsOf({ lines, knives, moves }: { lines: CutLine[]; knives: Kni
   return {
     cutMm: lines.reduce((sum, line) => sum + lengthOf(line), 0),
     travelMm: travel(lines),
-    secondsAtSpeed: cuttingSeconds(strokes, knives, moves)
+    secondsAtSpeed: marks * moves.look + cuttingSeconds(strokes, knives, moves)
   };
 }
 
