@@ -120,6 +120,12 @@ async function load(request: IncomingMessage): Promise<{ sheet: string; widthMm:
   return { sheet: sheet.id, widthMm, heightMm };
 }
 
+/** Where the edges of a sheet are felt, near its lower left corner: right of it and above it lies the sheet, askew as it is. */
+function cornerOf({ lies, widthMm, heightMm }: Sheet): { x: number; y: number } {
+  const [foot, head, right] = [[0, heightMm], [0, 0], [widthMm, heightMm]].map(([x, y]) => apply(lies, { x: x!, y: y! })); // prettier-ignore
+  return { x: Math.max(foot!.x, head!.x), y: Math.max(foot!.y, right!.y) };
+}
+
 async function answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
   const url = new URL(request.url ?? '/', 'http://cutter');
   const route = `${request.method} ${url.pathname}`;
@@ -129,7 +135,7 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
       abilities: { ...MODELS[MODEL], moves: MOVES, codes: ['datamatrix', 'qrcode'], marks: MARK_SHAPES, languages: ['HPGL'], cutsRolls: MODELS[MODEL].bed === 'roll' }, // prettier-ignore
       hpglPort: portOf(plotter),
       sheet: sheet?.id ?? null,
-      loaded: sheet ? { widthMm: sheet.widthMm, heightMm: sheet.heightMm } : null,
+      loaded: sheet ? { widthMm: sheet.widthMm, heightMm: sheet.heightMm, corner: cornerOf(sheet) } : null,
       roll: computer?.status ?? null,
       bladeM: Math.round(wear.bladeMm / 1000),
       busy: moving || computer?.isRunning === true,

@@ -99,6 +99,65 @@ describe('the camera', () => {
   );
 });
 
+/** A fresh open run of the docket in the fine mode, by a rule of its own. */
+function openRun(rule: object): number {
+  const conditionId = shop.conditions.list().find(({ mode }) => mode.code === FINE)!.id;
+  const docket = shop.dockets.add(artworkId, 0, { conditionId, copies: COPIES, bleedMm: 0, cut: true });
+  const id = shop.runEditing.add([docket.id])[0]!;
+  const run = shop.runs.get(id);
+  shop.runEditing.change(id, run.version, { rule: { ...run.rule, ...rule } });
+  return id;
+}
+
+describe('a run', () => {
+  it('is cut out of plain film without being printed, from its corner on', async () => {
+    await registered(FINE);
+    const run = openRun({});
+    await until(() => !shop.runs.get(run).provisional);
+    const task = shop.plainFilm.cut(run);
+    expect(shop.runs.get(run)).toMatchObject({ state: 'printed', hasPlates: false });
+    expect(() => shop.plainFilm.cut(run)).toThrow(/has been printed/);
+    // It lies on no roll from a printer, and carries no code.
+    expect(shop.rolls.waiting().flatMap(({ prints }) => prints.map(({ id }) => id))).not.toContain(task);
+    await shop.cutting.load(task);
+    await shop.cutting.findMarks(task);
+    await shop.cutting.cut(task);
+    await until(() => state(task) === 'cut');
+    const { lines } = await shop.cuts.detail(task);
+    const [turning, ...cut] = await shop.cutting.asCut(task);
+    expect(cut).toHaveLength(COPIES);
+    for (const p of turning!) expect(lines.some((line) => contains(line.points, p))).toBe(false);
+    // Film is askew in the cutter by up to half a degree, and nothing on it says so.
+    for (const way of cut)
+      expect(Math.min(...lines.map((line) => Math.max(...way.map((p) => distanceTo(line, p)))))).toBeLessThan(4);
+  });
+
+  it('is cut straight along its pieces where it is asked to be, each piece free at its finished size', async () => {
+    await registered(FINE);
+    const run = openRun({ cutAlong: 'pieces', gapX: 5, gapY: 5 });
+    expect((await shop.tasks.ended((await shop.ripping.rip(run)).id)).error).toBeNull();
+    const { cuts, inOrder, code } = shop.runs.frozen(run);
+    expect([inOrder, code?.text.length]).toEqual([true, 10]);
+    const [print] = await shop.printing.start(run, machineId, 1);
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    const task = shop.cuts.ofRun(run)[0]!.id;
+    const lines = await shop.cuts.lines(task);
+    // In the order of the layout, though another way would be shorter.
+    expect(lines.map(({ points }) => points)).toEqual(
+      cuts.map(({ path }) => path.flatMap((segment) => ('to' in segment ? [segment.to] : [])))
+    );
+    const copies = shop.runs.get(run).layout.parts[0]!.copies;
+    for (const { x, y, width, height } of copies)
+      for (const p of [
+        { x, y: y + height / 2 },
+        { x: x + width, y: y + height / 2 },
+        { x: x + width / 2, y },
+        { x: x + width / 2, y: y + height }
+      ])
+        expect(Math.min(...lines.map((line) => distanceTo(line, p)))).toBeLessThan(1e-6);
+  });
+});
+
 describe('a cut', () => {
   it('asked for twice at once is carried out once', async () => {
     const id = await registered();

@@ -21,6 +21,7 @@ import { Cuts } from '../cutting/cut-store';
 import { Asking } from '../cutting/asking';
 import { Cutting } from '../cutting/cutting';
 import { CutterKeys } from '../cutting/cutter-keys';
+import { PlainFilm } from '../cutting/plain-film';
 import { Rolls } from '../cutting/rolls';
 import { DocketChecking } from '../dockets/docket-checking';
 import { DocketRecords } from '../dockets/docket-records';
@@ -110,6 +111,7 @@ export class Shop {
   readonly cutterKeys: CutterKeys;
   readonly asking: Asking;
   readonly rolls: Rolls;
+  readonly plainFilm: PlainFilm;
   readonly charts: Charts;
   readonly chartMaking: ChartMaking;
   readonly chartReading: ChartReading;
@@ -178,6 +180,7 @@ export class Shop {
     this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
     const keys = (this.cutterKeys = new CutterKeys({ db }));
     const asking = (this.asking = new Asking({ db, events, files, machines, runs, cuts }));
+    this.plainFilm = new PlainFilm({ db, events, machines, freezing, runs, prints, cuts });
     this.rolls = new Rolls({ db, machines, printing, cuts, asking, keys });
 
     const charts = (this.charts = new Charts({ db, tasks }));

@@ -1,5 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import sharp from 'sharp';
 import type { Box } from '$core/geometry/box';
 import type { Tool } from '$core/artwork/roles';
 import type { Registration } from '$core/cutting/registration';
@@ -16,6 +17,8 @@ import type { Cuts } from './cut-store';
 import { cutAfter } from './cut-rules';
 
 const LOOK_EVERY_MS = 400;
+/** Coarser ones are not written down in a PNG. */
+const BLANK_DPI = 30;
 /** How long a cutter may be silent before a person is told. */
 const SILENCE_MS = Number(process.env.ZING_SILENCE_MS ?? 15_000);
 /** A cutter that stands still for so many looks has got all that it will get. */
@@ -67,7 +70,7 @@ export class Cutting {
     if (this.#loading) throw new Problem(409, 'A print is being laid into the cutter already.');
     this.#loading = true;
     try {
-      const png = await printing.output(printId);
+      const png = this.#isPlain(id) ? await this.#blank(id) : await printing.output(printId);
       const { sheet } = await loadSheet(url, new Uint8Array(png));
       cuts.loaded(id, sheet, machineId);
       await machines.look(machineId);
@@ -83,12 +86,38 @@ export class Cutting {
     if (row.state === 'cutting' || row.state === 'cut') throw new Problem(409, 'This print has been cut, or is being cut.');
     if (row.state === 'waiting') throw new Problem(409, 'Load the print into the cutter first.');
     const { cutter, status } = await this.#withSheet(row);
-    const { diameter, shape } = { ...DEFAULT_MARKS, ...cuts.plan(id).marks[0] };
-    const marks = await seeMarks(cutter.url, diameter, shape);
-    const fit = await cuts.sighted(id, marks);
+    const fit = this.#isPlain(id) ? this.#atCorner(id, status) : await this.#sighted(id, cutter.url);
     if (!cuts.registered(id, fit, status.sheet ?? ''))
       throw new Problem(409, 'The print was laid in anew while its marks were looked for. Find them again.');
     return fit;
+  }
+
+  async #sighted(id: number, url: string): Promise<Registration> {
+    const { cuts } = this.#needs;
+    const { diameter, shape } = { ...DEFAULT_MARKS, ...cuts.plan(id).marks[0] };
+    return cuts.sighted(id, await seeMarks(url, diameter, shape));
+  }
+
+  /** Film without a print has no marks. */
+  #isPlain(id: number): boolean {
+    return this.#needs.cuts.plan(id).marks.length === 0;
+  }
+
+  /** What a person lays in for it. */
+  #blank(id: number): Promise<Buffer> {
+    const { widthMm, lengthMm } = this.#needs.cuts.plan(id);
+    const [width, height] = [widthMm, lengthMm].map((mm) => Math.max(1, Math.round((mm / 25.4) * BLANK_DPI))) as [number, number];
+    return sharp({ create: { width, height, channels: 3, background: '#fff' } })
+      .withMetadata({ density: BLANK_DPI })
+      .png()
+      .toBuffer();
+  }
+
+  /** It is cut from its corner on. */
+  #atCorner(id: number, { loaded }: CutterStatus): Registration {
+    const { x, y } = loaded?.corner ?? { x: 0, y: 0 };
+    const { lengthMm } = this.#needs.cuts.plan(id);
+    return { map: [1, 0, 0, -1, x, y + lengthMm], middle: 0, half: 1, rows: [], worst: 0, rms: 0, matched: [] };
   }
 
   /**

@@ -9,7 +9,14 @@ export const CutterStatus = z.object({
   hpglPort: z.int().min(1).max(65_535),
   /** What it calls the sheet that lies in it. */
   sheet: z.string().max(100).nullable().default(null),
-  loaded: z.object({ widthMm: z.number(), heightMm: z.number() }).nullable(),
+  /** And where its lower left corner lies. */
+  loaded: z
+    .object({
+      widthMm: z.number(),
+      heightMm: z.number(),
+      corner: z.object({ x: z.number(), y: z.number() }).default({ x: 0, y: 0 })
+    })
+    .nullable(),
   /** It moves, or has been told to. */
   busy: z.boolean().default(false),
   /** On the sheet or the roll that lies in it. */

@@ -71,7 +71,7 @@
   >
     <g transform="matrix({scale} 0 0 {scale} {left} {top})">
       <rect class="fill-white" width={cut.widthMm} height={cut.lengthMm} stroke="#888" vector-effect="non-scaling-stroke" />
-      {#if showPrint}<image
+      {#if showPrint && cut.marks.length > 0}<image
           href="/api/prints/{cut.printId}/output"
           width={cut.widthMm}
           height={cut.lengthMm}

@@ -15,8 +15,10 @@
     /** What a millimetre of the roll costs, with its currency; nothing where that is not known. */
     costAMm?: { cost: number; currency: string } | undefined;
     onchange: (part: Partial<RunRule>) => void;
+    /** Where there are lines, and no plates yet. */
+    oncut?: (() => void) | undefined;
   }
-  let { rule, sheet, unit, disabled, costAMm, onchange }: Props = $props();
+  let { rule, sheet, unit, disabled, costAMm, onchange, oncut }: Props = $props();
 
   const CODE_WORDS = { datamatrix: 'Data Matrix', qrcode: 'QR code' };
   const cutters = $derived((page.data['machines'] as Machine[]).filter(({ cutter }) => cutter !== null));
@@ -207,6 +209,12 @@
     >
       <option value="lines">along the dockets’ lines</option><option value="pieces">straight, along the pieces only</option>
     </select>
+    {#if oncut}
+      <span></span>
+      <button class="btn btn-sm w-48" title="Its lines go to a cutter with plain film; nothing is printed" onclick={oncut}
+        >Cut it without printing</button
+      >
+    {/if}
     <label for="bar">Colour bar</label>
     <select
       id="bar"

@@ -36,23 +36,29 @@
     { key: 'offset', label: 'Offset', unit: 'mm', min: 0, max: 2, step: 0.01 },
     { key: 'liftAngle', label: 'Lifts from', unit: '°', min: 5, max: 180, step: 1 }
   ] as const;
+  /** Cut out of film that nothing is printed on. */
+  const isPlain = $derived(cut.marks.length === 0);
   const FORMS = ['svg', 'dxf', 'pdf', 'hpgl'] as const;
   let wrong = $state('');
 
   const steps = $derived([
     {
       act: 'load',
-      title: 'Load the print',
-      told: 'Carry the print over and lay it in the cutter.',
+      title: isPlain ? 'Load plain film' : 'Load the print',
+      told: isPlain
+        ? `Lay in film of ${Math.round(cut.widthMm)} × ${Math.round(cut.lengthMm)} mm: nothing is printed on it.`
+        : 'Carry the print over and lay it in the cutter.',
       done: cut.state !== 'waiting',
       ready: cut.state === 'waiting'
     },
     {
       act: 'marks',
-      title: 'Find the marks',
-      told: cut.registration
-        ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.`
-        : `The camera looks for ${cut.marks.length} discs.`,
+      title: isPlain ? 'Find the corner' : 'Find the marks',
+      told: isPlain
+        ? 'It is cut from the corner on: there are no marks on it.'
+        : cut.registration
+          ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.`
+          : `The camera looks for ${cut.marks.length} discs.`,
       done: cut.state === 'registered' || cut.state === 'cutting' || cut.state === 'cut',
       ready: cut.state === 'loaded'
     },

@@ -163,6 +163,12 @@
           0
         ) * run.times
       : null;
+  const isCut = $derived(run.dockets.some(({ choices }) => choices.cut) || current.rule.cutAlong === 'pieces');
+  const cutPlain = () =>
+    attempt(async () => {
+      const { task } = await send<{ task: number }>('POST', `/api/runs/${run.id}/cut`);
+      await goto(`/cutting/${task}`);
+    });
   const timeCost = (of: Placement) => ((secondsOf(of) ?? 0) / 3600) * (machine?.costPerHour ?? 0);
   const mediaCostOf = (of: Placement) => of.areaM2 * run.times * run.condition.costPerM2;
   /** By docket: ml that its copies in a layout take, as measured on its artwork. */
@@ -556,6 +562,7 @@
       disabled={!open}
       costAMm={run.condition.costPerM2 > 0 ? { cost: (stock.width / 1e6) * run.condition.costPerM2, currency } : undefined}
       onchange={rule}
+      oncut={isCut && !run.hasPlates && data.machines.some(({ kind }) => kind === 'cutter') ? cutPlain : undefined}
     />
     {#if open && run.laneId !== null}
       <button class="btn btn-sm" onclick={keepForLane}>Use this placing for new runs of the lane</button>

@@ -122,6 +122,8 @@ export function leadKnife({ lines, lie, knives, from, marks, codes }: Leading): 
   return { hpgl: writeHpgl(strokes, knives), before, ends };
 }
 
+const PLAIN_WASTE: Point = { x: 1, y: 1 };
+
 /** Whether a stroke in the waste turns the blade before the first line: a drag knife trails as nobody knows. */
 const isTurnedFirst = (tool: CutLine['tool'], knives: KnifeChoice): boolean =>
   knives[tool].blade === 'drag knife' && knives[tool].offset > 0;
@@ -129,7 +131,9 @@ const isTurnedFirst = (tool: CutLine['tool'], knives: KnifeChoice): boolean =>
 /** Strokes of lines, and before them the one that turns the knife. */
 function begun(placed: readonly CutLine[], waste: Waste, lie: Lie, knives: KnifeChoice): { strokes: Stroke[]; before: number } {
   const tool = placed[0]?.tool;
-  const at = tool && isTurnedFirst(tool, knives) && wasteFor(waste, SWIVEL_MM, 1);
+  // Film without a print has a margin, and no marks in it.
+  const free = waste.marks.length === 0 ? PLAIN_WASTE : undefined;
+  const at = tool && isTurnedFirst(tool, knives) && (free ?? wasteFor(waste, SWIVEL_MM, 1));
   if (!tool || !at) return { strokes: strokesOf(placed, knives), before: 0 };
   const points = [at, { x: at.x + SWIVEL_MM, y: at.y }].map((p) => lieAt(lie, p));
   const [start, end] = points as [Point, Point];
