@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Point } from '../geometry/matrix';
 import { distanceTo } from '../geometry/path';
-import { strokesOf, tipWays } from './blade';
+import { strokesOf, tipWays, turnedStrokes } from './blade';
 import { DEFAULT_KNIVES, type Knife, type KnifeChoice } from '../media/knife';
 import type { CutLine } from './order';
 
@@ -93,5 +93,28 @@ describe('other blades', () => {
     const there = way(line(corner(90), false), { passes: 2 });
     expect(length(there)).toBeCloseTo(80, 9);
     expect(there.at(-1)).toEqual(there[0]);
+  });
+});
+
+describe('a knife that trails as nobody knows', () => {
+  const line = (tool: CutLine['tool'], x: number): CutLine => ({ points: [{ x, y: 0 }, { x, y: 50 }], closed: false, tool }); // prettier-ignore
+  const turn = [{ x: 0, y: 0 }, { x: 5, y: 0 }]; // prettier-ignore
+  const lines = [line('kiss cut', 20), line('kiss cut', 30), line('crease', 40), line('through cut', 50), line('kiss cut', 60)];
+
+  it('is turned in the waste before the first line of each tool that is a drag knife, wheels are not', () => {
+    const strokes = turnedStrokes(lines, DEFAULT_KNIVES, turn);
+    expect(strokes.map(({ line: of }) => of)).toEqual([-1, 0, 1, 2, -1, 3, -1, 4]);
+    expect(turnedStrokes(lines, DEFAULT_KNIVES, undefined).map(({ line: of }) => of)).toEqual([0, 1, 2, 3, 4]);
+  });
+
+  it('cuts each first line from its start on, whatever it cut before', () => {
+    const strokes = turnedStrokes(lines, DEFAULT_KNIVES, turn);
+    for (const [i, { line: of, tool, points }] of strokes.entries()) {
+      if (of !== -1) continue;
+      const next = strokes[i + 1]!;
+      // Turned by the stroke in the waste, wherever the tip was.
+      const { ways } = tipWays([points, next.points], DEFAULT_KNIVES[tool].offset, 200);
+      for (const p of ways[1]!) expect(Math.abs(p.x - lines[next.line]!.points[0]!.x)).toBeLessThan(0.05);
+    }
   });
 });

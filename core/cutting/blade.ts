@@ -44,6 +44,30 @@ export function strokesOf(lines: readonly CutLine[], knives: KnifeChoice, headin
   return strokes;
 }
 
+/**
+ * The strokes of lines, and before the first line of each tool that is a drag knife one in the waste: its tip trails as nobody
+ * knows, whether it is a blade of its own or the one that was used for something else before.
+ *
+ * @param turn where that stroke is made; none where there is no room for it
+ * @returns strokes in their order; those in the waste belong to line −1
+ */
+export function turnedStrokes(lines: readonly CutLine[], knives: KnifeChoice, turn: readonly Point[] | undefined): Stroke[] {
+  const strokes: Stroke[] = [];
+  for (let from = 0; from < lines.length;) {
+    const { tool } = lines[from]!;
+    let to = from + 1;
+    while (lines[to]?.tool === tool) to++;
+    const { blade, offset } = knives[tool];
+    const [start, end] = turn ?? [];
+    const isTurned = start && end && blade === 'drag knife' && offset > 0;
+    if (isTurned) strokes.push({ line: -1, tool, points: [start, end] });
+    const heading = isTurned ? (Math.atan2(end.y - start.y, end.x - start.x) * 180) / Math.PI : 0;
+    for (const stroke of strokesOf(lines.slice(from, to), knives, heading)) strokes.push({ ...stroke, line: stroke.line + from });
+    from = to;
+  }
+  return strokes;
+}
+
 /** A line as it is gone along: a closed one past its start by the overcut, and all of it once a pass. */
 function passed({ points, closed }: CutLine, { overcut, passes }: Knife): Point[] {
   const way = points.filter((p, i) => i === 0 || apart(p, points[i - 1]!) > SHORT_MM);

@@ -138,6 +138,10 @@ export function trimsOf(
   return around ? straightCuts(boxes, around, BEYOND_MM) : [];
 }
 
+/** Said where straight cuts free no piece. */
+export const NO_STRAIGHT_CUTS =
+  'These pieces interlock or lie askew: no straight cuts free them. Place them in straight cuts, or cut along their lines.';
+
 /** What of a piece's page the RIP is told, by whoever knows its file. */
 export type PiecePage = Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources' | 'stack' | 'colourBleed'> & {
   /** Which record each page that is drawn over it is. */

@@ -2,7 +2,7 @@ import { connect } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Shop } from '$lib/server/app/shop';
 import { readCutter } from '$lib/server/machines/cutter-client';
-import { strokesOf } from '$core/cutting/blade';
+import { turnedStrokes } from '$core/cutting/blade';
 import { bounds, contains, distanceTo } from '$core/geometry/path';
 import { readHpgl, writeHpgl } from '$core/cutting/hpgl';
 import { DEFAULT_KNIVES } from '$core/media/knife';
@@ -233,7 +233,9 @@ describe('a cut', () => {
     expect(shop.cuts.registered(id, task.registration!, 'another')).toBe(false);
     expect(shop.cuts.claim(id, claim)).toBe(true);
     expect(shop.cuts.claim(id, claim)).toBe(false);
-    const half = writeHpgl(strokesOf((await shop.cuts.lines(id)).slice(0, 3), task.knife), task.knife);
+    // The stroke that turns the knife, and three lines.
+    const lines = (await shop.cuts.lines(id)).slice(0, 3);
+    const half = writeHpgl(turnedStrokes(lines, task.knife, [{ x: 0, y: 0 }, { x: 5, y: 0 }]), task.knife); // prettier-ignore
     await new Promise<void>((resolve) => {
       const socket = connect(before.hpglPort, '127.0.0.1', () => socket.end(half)).on('close', () => resolve());
       socket.resume();
@@ -247,7 +249,7 @@ describe('a cut', () => {
     });
     await shop.cutting.cut(id);
     await until(() => state(id) === 'cut');
-    expect(await linesCut()).toBe(3 + 1 + 4);
+    expect(await linesCut()).toBe(1 + 3 + 1 + 4);
   });
 
   it('that the cutter was switched off in is not taken for cut', async () => {

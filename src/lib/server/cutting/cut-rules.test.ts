@@ -74,13 +74,19 @@ describe('a cutter', () => {
   it('says what it lacks: width, and the blade that a line is set to', () => {
     const narrow = { ...PLAIN_CUTTER, widthMm: 600, blades: ['drag knife' as const] };
     const tools = new Set(['kiss cut', 'crease'] as const);
-    expect(lacking('Tern', PLAIN_CUTTER, { widthMm: 9000, lengthMm: 9000 }, tools, DEFAULT_KNIVES)).toBeUndefined();
-    expect(lacking('Tern', narrow, { widthMm: 700, lengthMm: 900 }, new Set(['kiss cut']), DEFAULT_KNIVES)).toMatch(
+    expect(lacking('Tern', PLAIN_CUTTER, { widthMm: 9000, lengthMm: 9000, marks: [] }, tools, DEFAULT_KNIVES)).toBeUndefined();
+    const rings = [{ shape: 'ring' as const }];
+    expect(
+      lacking('Tern', { ...PLAIN_CUTTER, marks: ['disc'] }, { widthMm: 5, lengthMm: 5, marks: rings }, tools, DEFAULT_KNIVES)
+    ).toMatch(/are rings, and Tern sees discs/);
+    expect(lacking('Tern', narrow, { widthMm: 700, lengthMm: 900, marks: [] }, new Set(['kiss cut']), DEFAULT_KNIVES)).toMatch(
       /700 mm wide, and Tern takes 600/
     );
-    expect(lacking('Tern', narrow, { widthMm: 500, lengthMm: 900 }, tools, DEFAULT_KNIVES)).toMatch(
+    expect(lacking('Tern', narrow, { widthMm: 500, lengthMm: 900, marks: [] }, tools, DEFAULT_KNIVES)).toMatch(
       /no crease wheel, which the crease lines/
     );
-    expect(lacking('Tern', narrow, { widthMm: 500, lengthMm: 900 }, new Set(['kiss cut']), DEFAULT_KNIVES)).toBeUndefined();
+    expect(
+      lacking('Tern', narrow, { widthMm: 500, lengthMm: 900, marks: [] }, new Set(['kiss cut']), DEFAULT_KNIVES)
+    ).toBeUndefined();
   });
 });

@@ -77,13 +77,15 @@ export const isRefusal = (answer: Candidate | Refusal): answer is Refusal => 'ki
 /** What a cutter lacks for a print; nothing where it has all. */
 export function lacking(
   name: string,
-  { blades, widthMm: bed }: Pick<CutterAbilities, 'blades' | 'widthMm'>,
-  print: { widthMm: number; lengthMm: number },
+  { blades, widthMm: bed, marks }: Pick<CutterAbilities, 'blades' | 'widthMm' | 'marks'>,
+  print: { widthMm: number; lengthMm: number; marks: readonly { shape?: CutterAbilities['marks'][number] | undefined }[] },
   tools: ReadonlySet<Tool>,
   knives: KnifeChoice
 ): string | undefined {
   const narrow = Math.min(print.widthMm, print.lengthMm);
   if (bed !== null && narrow > bed) return `The print is ${Math.round(narrow)} mm wide, and ${name} takes ${Math.round(bed)} mm.`;
+  const unseen = print.marks.find(({ shape = 'disc' }) => !marks.includes(shape));
+  if (unseen) return `The marks of the print are ${unseen.shape}s, and ${name} sees ${marks.map((one) => `${one}s`).join(', ')}.`;
   for (const tool of tools) {
     const { blade } = knives[tool];
     if (!blades.includes(blade))

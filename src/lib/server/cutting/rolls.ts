@@ -28,6 +28,8 @@ export interface WaitingRoll {
   key: string;
   printer: string;
   media: string;
+  /** Prints one after another on a roll, or sheets. */
+  bed: 'roll' | 'flatbed';
   prints: WaitingPrint[];
 }
 
@@ -37,6 +39,7 @@ interface WaitingRow extends Omit<WaitingPrint, 'hasCode'> {
   mediaId: number;
   printer: string;
   media: string;
+  bed: 'roll' | 'flatbed';
 }
 
 interface Needs {
@@ -64,18 +67,18 @@ export class Rolls {
     const rows = this.#needs.db
       .prepare<[number], WaitingRow>(
         `SELECT k.id, k.code, k.print_code IS NOT NULL AS hasCode, k.reason, q.id AS printId, q.machine_id AS machineId,
-           p.name AS printer, m.id AS mediaId, m.name AS media, q.length_mm AS lengthMm, coalesce(nullif(o.width_mm, 0), json_extract(m.card, '$.widthMm')) AS widthMm,
+           p.name AS printer, p.bed, m.id AS mediaId, m.name AS media, q.length_mm AS lengthMm, coalesce(nullif(o.width_mm, 0), json_extract(m.card, '$.widthMm')) AS widthMm,
            coalesce((SELECT group_concat(name, ', ') FROM (
              SELECT d.name FROM run_docket e JOIN docket d ON d.id = e.docket_id WHERE e.run_id = r.id ORDER BY e.position LIMIT 4)), '') AS names
          FROM cut_task k JOIN print q ON q.id = k.print_id JOIN run r ON r.id = q.run_id JOIN condition c ON c.id = r.condition_id
            JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = q.machine_id LEFT JOIN print_code o ON o.code = k.print_code
-         WHERE k.state = 'waiting' AND p.kind = 'printer' AND p.bed = 'roll' ORDER BY k.id LIMIT ?`
+         WHERE k.state = 'waiting' AND p.kind = 'printer' ORDER BY k.id LIMIT ?`
       )
       .all(10 * MOST_ON_ROLL);
     const rolls = new Map<string, WaitingRoll>();
-    for (const { machineId, mediaId, printer, media, hasCode, ...print } of rows) {
+    for (const { machineId, mediaId, printer, media, bed, hasCode, ...print } of rows) {
       const key = `${machineId}-${mediaId}`;
-      const roll = rolls.get(key) ?? { key, printer, media, prints: [] };
+      const roll = rolls.get(key) ?? { key, printer, media, bed, prints: [] };
       if (roll.prints.length < MOST_ON_ROLL) roll.prints.push({ ...print, hasCode: hasCode === 1 });
       rolls.set(key, roll);
     }

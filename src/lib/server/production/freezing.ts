@@ -14,7 +14,7 @@ import type { Amounts, Flat, Mark } from '$core/marks/print-list';
 import { cannotLay, type Press } from '$core/media/press';
 import type { Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
-import { dressPart, ripPieces, trimsOf, type PiecePage } from '$core/layout/run-layout';
+import { dressPart, NO_STRAIGHT_CUTS, ripPieces, trimsOf, type PiecePage } from '$core/layout/run-layout';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import { dayOf } from '../platform/days';
 import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
@@ -273,8 +273,7 @@ export class Freezing {
 /** Straight cuts along the pieces of a part. @throws Problem where there are none */
 function trims(part: Part, { laid }: Run): FrozenRun['cuts'] {
   const cuts = trimsOf(part, laid);
-  if (!cuts)
-    throw new Problem(422, 'These pieces interlock or lie askew: no straight cuts free them. Place them in straight cuts, or cut along their lines.'); // prettier-ignore
+  if (!cuts) throw new Problem(422, NO_STRAIGHT_CUTS);
   return cuts.map(({ from, to }, copy) => ({
     docket: '',
     piece: 0,

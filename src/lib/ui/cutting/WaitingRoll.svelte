@@ -32,6 +32,7 @@
         ? `${into.name} is moving.`
         : ''
   );
+  const isSheets = $derived(roll.bed === 'flatbed');
   const uncoded = $derived(roll.prints.filter(({ hasCode }) => !hasCode).length);
 
   async function lay(): Promise<void> {
@@ -46,34 +47,40 @@
     <h3 class="font-semibold">{roll.media}</h3>
     <span class="text-base-content/70 text-sm"
       >from {roll.printer}: {roll.prints.length}
-      {roll.prints.length === 1 ? 'print' : 'prints'} to cut, {formatMetres(lengthMm)} of roll</span
+      {roll.prints.length === 1 ? 'print' : 'prints'} to cut, {isSheets
+        ? 'sheet by sheet'
+        : `${formatMetres(lengthMm)} of roll`}</span
     >
-    {#if uncoded > 0}<span class="text-warning text-sm"
+    {#if uncoded > 0 && !isSheets}<span class="text-warning text-sm"
         >{uncoded} without a code: {uncoded === 1 ? 'it is' : 'they are'} too narrow for one, and cut one by one below.</span
       >{/if}
     <div class="grow"></div>
-    <label class="flex items-center gap-1 text-sm"
-      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={backwards} />tail first</label
-    >
-    {#if cutters.length > 1}
-      <select class="select select-sm w-36" aria-label="Cutter for {roll.media}" bind:value={cutter}>
-        {#each cutters as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
-      </select>
+    {#if !isSheets}
+      <label class="flex items-center gap-1 text-sm"
+        ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={backwards} />tail first</label
+      >
+      {#if cutters.length > 1}
+        <select class="select select-sm w-36" aria-label="Cutter for {roll.media}" bind:value={cutter}>
+          {#each cutters as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+        </select>
+      {/if}
+      <button class="btn btn-sm btn-primary" disabled={busy || why !== ''} title={why || undefined} onclick={lay}>
+        {#if busy}<span class="loading loading-spinner loading-xs"></span>{/if}Put it in {into?.name ?? 'a cutter'}
+      </button>
     {/if}
-    <button class="btn btn-sm btn-primary" disabled={busy || why !== ''} title={why || undefined} onclick={lay}>
-      {#if busy}<span class="loading loading-spinner loading-xs"></span>{/if}Put it in {into?.name ?? 'a cutter'}
-    </button>
   </header>
-  {#if why}<p class="text-base-content/70 text-sm">{why}</p>{/if}
+  {#if why && !isSheets}<p class="text-base-content/70 text-sm">{why}</p>{/if}
   <div class="flex flex-wrap items-start gap-4" bind:clientWidth={width}>
     <svg
       width={lengthMm * scale}
       height={widthMm * scale}
       viewBox="0 0 {lengthMm} {widthMm}"
       role="img"
-      aria-label="The roll lying on its side: {roll.prints.map(({ names }) => names).join('; ')}"
+      aria-label="{isSheets ? 'The sheets side by side' : 'The roll lying on its side'}: {roll.prints
+        .map(({ names }) => names)
+        .join('; ')}"
     >
-      <rect width={lengthMm} height={widthMm} fill="#fff" stroke="#888" vector-effect="non-scaling-stroke" />
+      {#if !isSheets}<rect width={lengthMm} height={widthMm} fill="#fff" stroke="#888" vector-effect="non-scaling-stroke" />{/if}
       {#each places as { print, at }, i (print.id)}
         {#if i < MOST_PICTURES}
           <!-- The head of a print lies at the left: its picture is turned by a quarter. -->

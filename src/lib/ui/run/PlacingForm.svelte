@@ -207,7 +207,7 @@
       value={rule.cutAlong ?? 'lines'}
       onchange={(event) => onchange({ cutAlong: event.currentTarget.value as 'lines' | 'pieces' })}
     >
-      <option value="lines">along the dockets’ lines</option><option value="pieces">straight, along the pieces only</option>
+      <option value="lines">along the dockets’ lines</option><option value="pieces">straight, by pieces</option>
     </select>
     {#if oncut}
       <span></span>

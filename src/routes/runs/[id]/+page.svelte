@@ -6,6 +6,7 @@
   import { toast } from 'svelte-sonner';
   import { beyondMm } from '$core/artwork/choices';
   import { dealt } from '$core/layout/dealing';
+  import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
   import type { Pin, PlacedCopy, Placement, PlacingRule } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { printSeconds } from '$core/inks/drops';
@@ -308,6 +309,7 @@
     if (wide)
       return `${current.dockets.find((d) => String(d.id) === wide.id)?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm can be used.`;
     if (layout.refusal) return layout.refusal;
+    if (current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
     return copyCount === 0 ? 'There is nothing to print in this run.' : '';
   });
   const fresh = $derived(run.result !== null && !run.stale && !edits.pending);

@@ -1,7 +1,7 @@
 import { writeDxf, writeSvg, type CutFile } from '$core/cutting/cut-files';
 import type { CutForm } from '../cut';
 import { writeCutPdf } from './cut-pdf';
-import { strokesOf, type Stroke } from '$core/cutting/blade';
+import { strokesOf, turnedStrokes, type Stroke } from '$core/cutting/blade';
 import { writeHpgl } from '$core/cutting/hpgl';
 import type { KnifeChoice } from '$core/media/knife';
 import { lieAt, type Lie } from '$core/cutting/lie';
@@ -53,17 +53,12 @@ export function sumsOf({
   moves: Moves;
   marks: number;
 }): CutSums {
-  const [first] = lines;
-  const strokes = strokesOf(lines, knives);
-  // The stroke in the waste that turns the knife, near where the first line begins.
-  if (first && isTurnedFirst(first.tool, knives)) {
-    const [at] = first.points as [Point];
-    strokes.unshift({ line: -1, tool: first.tool, points: [at, { x: at.x + SWIVEL_MM, y: at.y }] });
-  }
+  const at = lines[0]?.points[0];
+  const turn = at && [at, { x: at.x + SWIVEL_MM, y: at.y }];
   return {
     cutMm: lines.reduce((sum, line) => sum + lengthOf(line), 0),
     travelMm: travel(lines),
-    secondsAtSpeed: marks * moves.look + cuttingSeconds(strokes, knives, moves)
+    secondsAtSpeed: marks * moves.look + cuttingSeconds(turnedStrokes(lines, knives, turn), knives, moves)
   };
 }
 
@@ -106,7 +101,7 @@ export interface Leading {
 
 export interface Led {
   hpgl: string;
-  /** Strokes before the first line: one in the waste turns a drag knife, which trails as nobody knows. */
+  /** Strokes that `ends` does not count: one in the waste turns the knife where it goes on. */
   before: number;
   /** By line how many strokes are made when it is cut, all before it counted, cut already or not. */
   ends: number[];
@@ -115,30 +110,24 @@ export interface Led {
 /** What a cutter is sent for a print that lies in it. */
 export function leadKnife({ lines, lie, knives, from, marks, codes }: Leading): Led {
   const placed = lines.map((line): CutLine => ({ ...line, points: divided(line).map((p) => lieAt(lie, p)) }));
+  const turn = turnIn({ marks, kept: codes, lines }, lie);
   const ends = placed.map(() => 0);
-  for (const { line } of strokesOf(placed, knives)) ends[line] = ends[line]! + 1;
-  for (let i = 1; i < ends.length; i++) ends[i] = ends[i]! + ends[i - 1]!;
-  const { strokes, before } = begun(placed.slice(from), { marks, kept: codes, lines }, lie, knives);
-  return { hpgl: writeHpgl(strokes, knives), before, ends };
+  turnedStrokes(placed, knives, turn).forEach(({ line }, i) => {
+    if (line >= 0) ends[line] = i + 1;
+  });
+  const strokes = turnedStrokes(placed.slice(from), knives, turn);
+  // Where it goes on in the midst of a tool's lines, its knife is turned once more.
+  const isMidst = from > 0 && placed[from]?.tool === placed[from - 1]?.tool;
+  return { hpgl: writeHpgl(strokes, knives), before: isMidst && strokes[0]?.line === -1 ? 1 : 0, ends };
 }
 
+/** Film without a print has a margin, and no marks in it. */
 const PLAIN_WASTE: Point = { x: 1, y: 1 };
 
-/** Whether a stroke in the waste turns the blade before the first line: a drag knife trails as nobody knows. */
-const isTurnedFirst = (tool: CutLine['tool'], knives: KnifeChoice): boolean =>
-  knives[tool].blade === 'drag knife' && knives[tool].offset > 0;
-
-/** Strokes of lines, and before them the one that turns the knife. */
-function begun(placed: readonly CutLine[], waste: Waste, lie: Lie, knives: KnifeChoice): { strokes: Stroke[]; before: number } {
-  const tool = placed[0]?.tool;
-  // Film without a print has a margin, and no marks in it.
-  const free = waste.marks.length === 0 ? PLAIN_WASTE : undefined;
-  const at = tool && isTurnedFirst(tool, knives) && (free ?? wasteFor(waste, SWIVEL_MM, 1));
-  if (!tool || !at) return { strokes: strokesOf(placed, knives), before: 0 };
-  const points = [at, { x: at.x + SWIVEL_MM, y: at.y }].map((p) => lieAt(lie, p));
-  const [start, end] = points as [Point, Point];
-  const heading = (Math.atan2(end.y - start.y, end.x - start.x) * 180) / Math.PI;
-  return { strokes: [{ line: -1, tool, points }, ...strokesOf(placed, knives, heading)], before: 1 };
+/** A stroke in the waste that turns a knife, in the cutter's coordinates; nothing where there is no room. */
+function turnIn(waste: Waste, lie: Lie): Stroke['points'] | undefined {
+  const at = waste.marks.length === 0 ? PLAIN_WASTE : wasteFor(waste, SWIVEL_MM, 1);
+  return at && [at, { x: at.x + SWIVEL_MM, y: at.y }].map((p) => lieAt(lie, p));
 }
 
 export interface Testing extends Omit<Leading, 'from'> {
@@ -158,7 +147,7 @@ export function leadTestCut({ lines, lie, knives, marks, codes, tool }: Testing)
   if (!at) return undefined;
   const cut = testCut(at, tool);
   const placed = cut.map((line): CutLine => ({ ...line, points: line.points.map((p) => lieAt(lie, p)) }));
-  const { strokes } = begun(placed, { ...waste, lines: [...lines, ...cut] }, lie, knives);
+  const strokes = turnedStrokes(placed, knives, turnIn({ ...waste, lines: [...lines, ...cut] }, lie));
   return { hpgl: writeHpgl(strokes, knives), place: { ...at, ...TEST_CUT_MM } };
 }
 
