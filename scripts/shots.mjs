@@ -80,18 +80,15 @@ try {
     page.getByText('Ink and colours are being measured…').waitFor({ state: 'detached', timeout: 30_000 });
   await shot('docket-checks', `/dockets/${poster.id}`, { act: measured });
   /** The layers of a docket in the ticket, and their picture. */
-  const layers = (picture, unfold) => async (page) => {
+  const layers = async (page) => {
     await measured(page);
-    await page.getByLabel('Picture', { exact: true }).selectOption(picture);
+    await page.getByLabel('Picture', { exact: true }).selectOption('front');
     await page.getByRole('region', { name: 'Layers of ink' }).evaluate((line) => line.scrollIntoView({ block: 'start' }));
-    if (unfold) await page.locator('summary', { hasText: unfold }).click();
-    else await page.getByLabel('What is behind it').fill('#5c6670');
+    await page.locator('summary', { hasText: 'varnish' }).click();
     await page.getByLabel('Drawing').waitFor({ state: 'detached', timeout: 30_000 });
   };
   const slip = dockets.find((docket) => docket.name === 'The Slip');
-  const door = dockets.find((docket) => docket.name.startsWith('Door'));
-  await shot('docket-layers', `/dockets/${slip.id}`, { act: layers('front', 'varnish') });
-  await shot('docket-behind', `/dockets/${door.id}`, { dark: true, act: layers('behind') });
+  await shot('docket-layers', `/dockets/${slip.id}`, { act: layers });
   const edit = async (page) => {
     await measured(page);
     await page.getByRole('button', { name: 'Edit nodes' }).click();
@@ -131,7 +128,22 @@ try {
   });
   const layered = runs.find((run) => run.dockets.some(({ name }) => name === 'The Slip'));
   await shot('inspect', `/runs/${layered.id}/inspect`);
-  const cut = 1;
+  // A roll with a print of another shop behind its own, which is left alone.
+  const [roller] = (await api('GET', '/machines')).filter(({ kind }) => kind === 'cutter');
+  const cutTasks = (await api('GET', '/lists/cuts')).rows.map(({ id }) => id).sort((a, b) => a - b);
+  await api('PUT', `/cutters/${roller.id}/roll`, { tasks: cutTasks });
+  const soiled = (await api('GET', `/cuts/${cutTasks[1]}`)).codes;
+  for (const { x, y, width } of soiled)
+    await fetch(`${roller.url}/roll/dirt`, {
+      method: 'POST',
+      body: JSON.stringify({ print: 1, x: x + width / 2, y: y + width / 2, radius: 8 })
+    });
+  await fetch(`${roller.url}/faults`, { method: 'POST', body: JSON.stringify({ linesPerSecond: 6 }) });
+  await api('POST', `/cutters/${roller.id}/roll`, { act: 'start' });
+  await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.places[2]?.state === 'cutting'));
+  await shot('cutting-roll', '/cutting');
+  await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.state === 'done'));
+  const cut = cutTasks[1];
   for (const step of ['load', 'marks', 'cut']) await api('POST', `/cuts/${cut}/${step}`);
   await until(`/cuts/${cut}`, ({ state }) => state === 'cut');
   await shot('cutting', `/cutting/${cut}`);

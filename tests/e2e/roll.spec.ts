@@ -103,6 +103,10 @@ test('a roll of four runs, put in tail first, is cut to its end; what is not kno
     await expect(roll.getByRole('row').filter({ hasText: 'cut, tail first' })).toHaveCount(4);
     await expect(roll.getByRole('row').filter({ hasText: 'refused' })).toContainText('No code was read on it.');
     await expect(page.getByRole('contentinfo', { name: 'Machines' })).toContainText('4 cut, 1 refused');
+    await roll.getByRole('button', { name: 'Camera’s picture' }).click();
+    const seen = page.getByAltText('Place 5 of the roll as the camera sees it');
+    await expect.poll(() => seen.evaluate((image: HTMLImageElement) => image.naturalWidth)).toBeGreaterThan(100);
+    await page.keyboard.press('Escape');
   });
 
   await test.step('each print is cut along its own lines', async () => {

@@ -178,7 +178,7 @@
       <h2 class="text-lg font-semibold">Machines</h2>
       <ul class="space-y-1 text-sm">
         {#each data.machines as one (one.id)}
-          <li id="machine-{one.id}" class="border-base-300 flex justify-between gap-2 border-b py-1">
+          <li id="machine-{one.id}" class="border-base-300 flex flex-wrap justify-between gap-2 border-b py-1">
             <span><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}</span>
             {#if one.kind === 'printer'}
               <label class="flex items-center gap-1"
@@ -197,9 +197,9 @@
             {#if one.kind === 'cutter'}
               {@const shown = keys[one.id]}
               {#if shown}
-                <label class="flex items-center gap-1 text-xs"
+                <label class="order-last basis-full text-xs"
                   >Key, shown this once<input
-                    class="input input-sm w-72 font-mono"
+                    class="input input-sm w-full font-mono"
                     aria-label="Key of {one.name}"
                     readonly
                     value={shown}

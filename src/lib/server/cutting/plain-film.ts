@@ -6,6 +6,7 @@ import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
 import type { Prints } from '../printing/print-store';
 import type { Freezing } from '../production/freezing';
+import type { FrozenRun } from '../production/frozen-run';
 import { mustBeOpen } from '../production/run-rules';
 import type { Runs } from '../production/run-store';
 import type { Cuts } from './cut-store';
@@ -51,8 +52,8 @@ export class PlainFilm {
     if (frozen.cuts.length === 0)
       throw new Problem(422, 'Nothing of this run is cut. Give its dockets a cut line, or cut along the pieces.');
     // Nothing is printed, so that there are no marks to find and no code to read.
-    const { code: _, ...rest } = frozen;
-    const plain = { ...rest, plan: { ...frozen.plan, marks: [], flats: [], letters: [] } };
+    const plain: FrozenRun = { ...frozen, plan: { ...frozen.plan, marks: [], flats: [], letters: [] } };
+    delete plain.code;
     const cutter = machines.cutter(machineId);
     const task = db.transaction(() => {
       runs.keepPlan(runId, plain, { stock: run.stock, ...sumOf([part], run.stock.width) });

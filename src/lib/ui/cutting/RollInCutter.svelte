@@ -41,6 +41,14 @@
     await attempt(() => send('POST', `/api/cutters/${machine.id}/roll`, { act: name }));
     busy = '';
   }
+  /** Looked at closely. */
+  let shown = $state<RollPlace>();
+  let closely: HTMLDialogElement;
+  function show(place: RollPlace): void {
+    shown = place;
+    closely.showModal();
+  }
+
   async function again(n: number, how: object): Promise<void> {
     busy = `again ${n}`;
     await attempt(() => send('POST', `/api/cutters/${machine.id}/again`, { place: n, ...how }));
@@ -155,6 +163,7 @@
                   <div class="flex flex-wrap items-center gap-2">
                     {#if place.reason}<span>{place.reason}</span>{/if}
                     {#if place.state === 'refused' || place.state === 'skipped'}
+                      <button class="btn btn-sm" onclick={() => show(place)}>Camera’s picture</button>
                       {#if place.refused === 'unread' || place.refused === 'unknown'}
                         <form
                           class="flex items-center gap-1"
@@ -205,3 +214,17 @@
     {/if}
   </div>
 </section>
+
+<dialog bind:this={closely} class="modal" aria-label="Camera’s picture">
+  <div class="modal-box max-w-4xl">
+    {#if shown}
+      <h2 class="mb-2 font-semibold">
+        No. {shown.n}, {formatMetres(shown.fromMm)} – {formatMetres(shown.toMm)}
+      </h2>
+      <p class="mb-2 text-sm">{shown.reason ?? ''}</p>
+      <img class="max-h-[65vh] max-w-full" src={pictureOf(shown)} alt="Place {shown.n} of the roll as the camera sees it" />
+    {/if}
+    <form method="dialog" class="modal-action"><button class="btn btn-sm">Close</button></form>
+  </div>
+  <form method="dialog" class="modal-backdrop"><button>Close</button></form>
+</dialog>
