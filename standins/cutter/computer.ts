@@ -22,6 +22,8 @@ const SLACK = { mm: 8, share: 0.005 };
 /** The roll is held by so much of it, mm. */
 export const REACH_MM = 700;
 const ROLL_MOVE_S = 0.4;
+/** More are not told. */
+const MOST_PLACES = 900;
 const ASK_MS = 20_000;
 const AGAIN_MS = 500;
 
@@ -148,6 +150,8 @@ export class Computer {
           'stopped',
           `The blade is blunt: it has cut ${Math.round(this.#wear.bladeMm / 1000)} m. Put in another.`
         );
+      if (this.#places.length >= MOST_PLACES)
+        return this.#stand('stopped', `The roll has more than ${MOST_PLACES} places. Take it out, and look at it.`);
       this.#stand('looking', null);
       const again = this.#again.shift();
       if (again) {
@@ -170,8 +174,9 @@ export class Computer {
       const { from, to, isTurned } = next.print.found;
       const place: RollPlace = { ...blank, fromMm: from, toMm: to, isTurned, code: next.print.job.code, state: 'looking', reason: null }; // prettier-ignore
       this.#places.push(place);
+      // What goes wrong with it does not hold up the rest, and can be looked at again.
+      this.#done = Math.max(to, this.#done + 1);
       await this.#deal(place, next.print);
-      this.#done = to;
     }
   }
 
@@ -274,8 +279,9 @@ export class Computer {
     try {
       claimed = await this.#ask(`${job.code}/claim`, claim, Claimed);
     } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-      Object.assign(place, { state: 'refused', reason: error.message, refused: error.kind });
+      const kind = error instanceof Refused ? error.kind : 'other';
+      Object.assign(place, { state: 'refused', reason: message(error), refused: kind });
+      if (kind === 'other') throw error;
       return;
     }
     Object.assign(place, { state: 'cutting', task: claimed.task, name: claimed.name });

@@ -124,12 +124,16 @@ describe('a roll', () => {
     await soil(1, codeOf(tasks[2]!, 1), 8);
     await soil(3, shop.cuts.plan(tasks[1]!).marks[0]!, 2);
     expect(shop.rolls.waiting()[0]!.prints.map(({ id }) => id)).toEqual(tasks.slice(1));
+    const said: string[] = [];
+    const deaf = shop.events.listen((event) => event.kind === 'said' && said.push(event.text));
     await start();
     await expect(start()).rejects.toThrow(/is cutting the roll already/);
     const end = await ended();
     expect([end.state, fates(end)]).toEqual(['done', ['cut', 'cut', 'refused', 'cut', 'refused']]);
     expect(end.places.every(({ isTurned }, i) => i === 2 || isTurned)).toBe(true);
     expect(end.places[2]!.reason).toMatch(/have been cut already/);
+    await until(() => said.some((text) => text.endsWith('has cut its roll: 3 of 5 prints.')));
+    deaf();
     for (const [i, task] of [
       [0, tasks[3]!],
       [1, tasks[2]!],
@@ -247,6 +251,8 @@ describe('a roll', () => {
     await start();
     await until(() => shop.cuts.get(task).linesCut >= 1);
     cutter.stop('SIGKILL');
+    // It may be given up as soon as it does not answer, and not before.
+    expect(() => shop.cutting.giveUp(task)).toThrow(/answers: stop it there/);
     cutter = await startStandIn('cutter', { SEED: '7', PORT: cutter.port, HPGL_PORT: String(cutter.hpglPort) });
     await until(() => state(task) === 'waiting');
     const { linesCut, reason } = shop.cuts.get(task);
@@ -256,6 +262,29 @@ describe('a roll', () => {
     await until(() => state(task) === 'cut');
     const { lines } = (await control('/roll/cut', {}, 'GET')) as { lines: unknown[] };
     expect(lines).toHaveLength(1 + 3 - linesCut);
+  });
+});
+
+describe('a print whose cutter does not answer', () => {
+  it('is given up by a person, and the rest of it is cut elsewhere', async () => {
+    const task = await printed(runs[2]!);
+    const gone = shop.machines.add('cutter', 'Tern 132', 'http://127.0.0.1:8');
+    const { print_code: code } = shop.cuts.row(task);
+    const seen = shop.cuts.plan(task).marks.map(({ x, y }) => ({ x: y + 100, y: x + 20 }));
+    await shop.asking.claim(gone, code!, { sheet: 'roll/1', seen, code: null });
+    await shop.asking.progress(gone, code!, { task, strokes: 3 });
+    await expect(shop.cutting.load(task)).rejects.toThrow(/is cutting/);
+    shop.cutting.giveUp(task);
+    expect(shop.cuts.get(task)).toMatchObject({
+      state: 'waiting',
+      linesCut: 2,
+      reason: expect.stringMatching(/2 lines were cut/)
+    });
+    await expect(shop.asking.done(gone, code!, { task, strokes: 4 })).rejects.toThrow(/not being cut by this cutter/);
+    await shop.rolls.lay(cutterId, [task], false);
+    await start();
+    await until(() => state(task) === 'cut');
+    expect((await readCutter(cutter.url)).linesCut).toBe(1 + 1);
   });
 });
 

@@ -181,7 +181,7 @@ export class Shop {
     const keys = (this.cutterKeys = new CutterKeys({ db }));
     const asking = (this.asking = new Asking({ db, events, files, machines, runs, cuts }));
     this.plainFilm = new PlainFilm({ db, events, machines, freezing, runs, prints, cuts });
-    this.rolls = new Rolls({ db, machines, printing, cuts, asking, keys });
+    this.rolls = new Rolls({ db, events, machines, printing, cuts, asking, keys });
 
     const charts = (this.charts = new Charts({ db, tasks }));
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts };

@@ -165,6 +165,19 @@ export class Cutting {
     void this.#follow(id, sending);
   }
 
+  /** A print is taken from a cutter that does not answer, to be cut elsewhere. @throws Problem where it answers */
+  giveUp(id: number): void {
+    const { cuts, machines } = this.#needs;
+    const { state, code, lines_cut: lines, machine_id: machineId } = cuts.row(id);
+    const { name, online } = machines.cutter(machineId);
+    if (state !== 'cutting') throw new Problem(409, `${code} is not being cut.`);
+    if (online) throw new Problem(409, `${name} answers: stop it there, so that nothing is cut twice.`);
+    cuts.unloaded(
+      id,
+      `Given up while ${name} did not answer: ${lines} lines were cut when it last told. Look at the print: what it cut beyond that is cut once more.`
+    );
+  }
+
   /** Cuts a square and a triangle in the waste, as the work will be cut. */
   test(id: number, tool: Tool, knife?: KnifeChoice): Promise<void> {
     return this.#alone(() => this.#test(id, tool, knife));

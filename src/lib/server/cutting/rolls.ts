@@ -1,7 +1,8 @@
-import type { RollPlace } from '$protocol/cutter';
+import type { CutterRoll, RollPlace } from '$protocol/cutter';
 import { askRoll, cutAgain, layRoll, newBlade, readCutter, rollPicture, startRoll } from '../machines/cutter-client';
 import type { Machine, Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
 import type { Printing } from '../printing/printing';
 import { readPrintCode } from '$core/marks/print-code';
@@ -44,6 +45,7 @@ interface WaitingRow extends Omit<WaitingPrint, 'hasCode'> {
 
 interface Needs {
   db: Db;
+  events: Events;
   machines: Machines;
   printing: Printing;
   cuts: Cuts;
@@ -58,9 +60,35 @@ export const MOST_ON_ROLL = 100;
 export class Rolls {
   readonly #needs: Needs;
   #laying = false;
+  /** By cutter, what its roll was when it was last seen. */
+  readonly #known = new Map<number, Pick<CutterRoll, 'id' | 'state'> & { refused: number }>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    needs.events.on('cutter seen', ({ machineId, roll }) => this.#tell(machineId, roll));
+  }
+
+  /** Wherever somebody is, they are told of what a cutter left alone, and of the end. */
+  #tell(machineId: number, roll: CutterRoll | null): void {
+    const { events, machines } = this.#needs;
+    const before = this.#known.get(machineId);
+    if (!roll) {
+      this.#known.delete(machineId);
+      return;
+    }
+    const refused = roll.places.filter(({ state }) => state === 'refused');
+    this.#known.set(machineId, { id: roll.id, state: roll.state, refused: refused.length });
+    if (before?.id !== roll.id) return;
+    const { name } = machines.cutter(machineId);
+    const last = refused.at(-1);
+    if (last && refused.length > before.refused)
+      events.send({ kind: 'said', text: `${name} left print ${last.n} of its roll alone: ${last.reason ?? ''}` });
+    if (roll.state === before.state) return;
+    if (roll.state === 'stopped') events.send({ kind: 'said', text: `${name} stopped: ${roll.reason ?? ''}` });
+    if (roll.state === 'done') {
+      const cut = roll.places.filter(({ state }) => state === 'cut').length;
+      events.send({ kind: 'said', text: `${name} has cut its roll: ${cut} of ${roll.places.length} prints.` });
+    }
   }
 
   waiting(): WaitingRoll[] {

@@ -7,6 +7,7 @@
   import { formatMetres } from '$core/units/length';
   import { MOST_RESIDUAL_MM } from '$lib/model';
   import { attempt, duration, send } from '$lib/ui/common/client';
+  import { live } from '$lib/ui/common/live.svelte';
   import CutPicture from '$lib/ui/cutting/CutPicture.svelte';
   import type { PageProps } from './$types';
 
@@ -36,6 +37,7 @@
     { key: 'offset', label: 'Offset', unit: 'mm', min: 0, max: 2, step: 0.01 },
     { key: 'liftAngle', label: 'Lifts from', unit: '°', min: 5, max: 180, step: 1 }
   ] as const;
+  const isSilent = $derived(data.machines.map(live.machine).some(({ id, online }) => id === cut.machineId && !online));
   /** Cut out of film that nothing is printed on. */
   const isPlain = $derived(cut.marks.length === 0);
   const FORMS = ['svg', 'dxf', 'pdf', 'hpgl'] as const;
@@ -139,6 +141,10 @@
             {:else if step.act === 'cut' && cut.state === 'cutting'}
               <progress class="progress progress-primary" value={cut.linesCut} max={cut.lines.length} aria-label="Lines cut"
               ></progress>
+              {#if isSilent}
+                <p class="text-warning text-sm">Its cutter does not answer.</p>
+                <button class="btn btn-sm mt-1" disabled={busy !== ''} onclick={() => act('give-up')}>Give it up</button>
+              {/if}
             {:else if step.act === 'load' && step.done && cut.state !== 'cutting'}
               <button class="btn btn-sm mt-1" disabled={busy !== ''} onclick={() => act('load')}>Load it again</button>
             {/if}
