@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { FieldPlace } from './field';
-import { fromField, freePlace, inField, pull, snapped, turnTo, type Pulled } from './field-placing';
+import { aligned, ALIGNMENTS, fromField, freePlace, inField, pull, snapped, turnTo, type Pulled } from './field-placing';
 
 const SIZE = { widthMm: 90, heightMm: 50 };
 const mm = (least: number, most: number) => fc.double({ min: least, max: most, noNaN: true });
@@ -97,6 +97,27 @@ describe('a field', () => {
         expect(places[1]!.y).toBeGreaterThanOrEqual(
           Math.min(places[0]!.y + places[0]!.height, (heightMm - places[1]!.height) / 2) - 1e-9
         );
+      })
+    );
+  });
+});
+
+describe('a field that is lined up with another', () => {
+  /** The corners of a field as it is turned. */
+  const around = (place: FieldPlace) => {
+    const corners = [0, place.width].flatMap((x) => [0, place.height].map((y) => fromField(place, { x, y })));
+    const [xs, ys] = [corners.map(({ x }) => x), corners.map(({ y }) => y)];
+    const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+    return { left, right, top, bottom, 'middle across': (left + right) / 2, 'middle down': (top + bottom) / 2 };
+  };
+
+  it('has that edge or middle where the other has it, however both are turned, and stays as large', () => {
+    fc.assert(
+      fc.property(aPlace, aPlace, fc.constantFrom(...ALIGNMENTS), (place, other, alignment) => {
+        const moved = aligned(place, other, alignment);
+        expect(around(moved)[alignment]).toBeCloseTo(around(other)[alignment], 6);
+        const isAcross = ['left', 'middle across', 'right'].includes(alignment);
+        expect(moved).toEqual({ ...place, ...(isAcross ? { x: moved.x } : { y: moved.y }) });
       })
     );
   });

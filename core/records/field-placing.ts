@@ -1,4 +1,5 @@
-import { chain, rotation, translation, type Matrix, type Point } from '../geometry/matrix';
+import type { Box } from '../geometry/box';
+import { chain, rotation, translation, turnedSize, type Matrix, type Point } from '../geometry/matrix';
 import type { FieldPlace } from './field';
 
 /** Fields that are moved, sized, turned and lined up by hand. Lengths are mm of the finished size. */
@@ -50,6 +51,25 @@ export function turnTo(place: FieldPlace, to: Point, snapDegrees = 3): FieldPlac
   const quarter = Math.round(angle / 45) * 45;
   const turn = Math.abs(angle - quarter) <= snapDegrees ? quarter : Math.round(angle * 10) / 10;
   return { ...place, turn: (turn + 360) % 360 };
+}
+
+/** How a field is lined up with another, or with the piece. */
+export const ALIGNMENTS = ['left', 'middle across', 'right', 'top', 'middle down', 'bottom'] as const;
+export type FieldAlignment = (typeof ALIGNMENTS)[number];
+
+/** The upright box around a place, turned as it is. */
+function boxOf({ x, y, width, height, turn }: FieldPlace): Box {
+  const size = turnedSize(width, height, turn);
+  return { x: x + (width - size.width) / 2, y: y + (height - size.height) / 2, ...size };
+}
+
+/** A field whose edge or middle lies where that of another does. */
+export function aligned(place: FieldPlace, other: FieldPlace, alignment: FieldAlignment): FieldPlace {
+  const [own, to] = [boxOf(place), boxOf(other)];
+  const share = alignment.startsWith('middle') ? 0.5 : alignment === 'right' || alignment === 'bottom' ? 1 : 0;
+  return alignment === 'left' || alignment === 'middle across' || alignment === 'right'
+    ? { ...place, x: place.x + to.x - own.x + share * (to.width - own.width) }
+    : { ...place, y: place.y + to.y - own.y + share * (to.height - own.height) };
 }
 
 interface Size {

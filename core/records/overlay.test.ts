@@ -351,8 +351,15 @@ describe('a code in its field', () => {
       20,
       508
     );
+    // The middle of the field lies at 20 mm, 20 pixels a mm.
     for (const [i, { grey, width, height }] of pages.entries())
-      expect(await readCodes(grey, width, height)).toEqual([{ format: 'DataMatrix', text: `No. ${turns[i]}` }]);
+      expect(await readCodes(grey, width, height)).toMatchObject([
+        {
+          format: 'DataMatrix',
+          text: `No. ${turns[i]}`,
+          middle: { x: expect.closeTo(400, -1), y: expect.closeTo(400, -1) }
+        }
+      ]);
   });
 });
 

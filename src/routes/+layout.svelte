@@ -75,7 +75,7 @@
 <svelte:window onkeydown={keys} />
 <svelte:head><title>{title}</title></svelte:head>
 
-<div class="bg-base-100 text-base-content flex h-screen min-w-[1100px] flex-col">
+<div class="bg-base-100 text-base-content flex h-screen min-w-[800px] flex-col">
   <div class="flex min-h-0 grow">
     <nav class="border-base-300 bg-base-200 flex w-20 shrink-0 flex-col border-r pt-2" aria-label="Places">
       {#each PLACES as { name, href, icon: Icon } (href)}

@@ -25,7 +25,8 @@ const MOST_PICTURES_AT_ONCE = 60;
 export interface TablePage {
   /** Of all that are asked for. */
   total: number;
-  rows: { record: number; cells: string[] }[];
+  /** Each with its place in the table, from 0: what a counter counts. */
+  rows: { record: number; place: number; cells: string[] }[];
 }
 
 /** A docket with a table, and how that was read. */
@@ -139,7 +140,7 @@ export class DocketRecords {
       { length: Math.max(0, Math.min(MOST_ROWS_AT_ONCE, total - from)) },
       (_, i) => places?.[from + i] ?? from + i
     );
-    return { total, rows: shown.map((i) => ({ record: table.numbers[i]!, cells: table.rows[i]! })) };
+    return { total, rows: shown.map((i) => ({ record: table.numbers[i]!, place: i, cells: table.rows[i]! })) };
   }
 
   /** The numbers of all records with some words in them. */

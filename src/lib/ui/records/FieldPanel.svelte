@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { CodeField, Field, FieldPlace, PictureField, TextField } from '$core/records/field';
+  import { aligned, ALIGNMENTS } from '$core/records/field-placing';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import CodeChoices from './CodeChoices.svelte';
@@ -19,13 +20,17 @@
     /** What it says of the record that is shown. */
     example: string;
     onchange: (field: Field) => void;
+    /** The other fields, for lining it up. */
+    others: readonly Field[];
     oncopy: () => void;
     onremove: () => void;
   }
-  let { field, columns, lists, faces, unit, size, example, onchange, oncopy, onremove }: Props = $props();
+  let { field, columns, lists, faces, unit, size, example, others, onchange, oncopy, onremove }: Props = $props();
 
   const part = (change: Partial<TextField> | Partial<CodeField> | Partial<PictureField>) =>
     onchange({ ...field, ...change } as Field);
+  let chosenOther = $state<number>();
+  const other = $derived(others.find(({ id }) => id === chosenOther) ?? others[0]);
   const put = (change: Partial<FieldPlace>) => part({ place: { ...field.place, ...change } });
 </script>
 
@@ -74,6 +79,23 @@
   <p class="flex flex-wrap gap-1">
     <button class="btn btn-xs" onclick={() => put({ x: (size.widthMm - field.place.width) / 2 })}>Middle across</button>
     <button class="btn btn-xs" onclick={() => put({ y: (size.heightMm - field.place.height) / 2 })}>Middle down</button>
+    {#if others.length > 0}
+      <span class="flex flex-wrap items-center gap-1">
+        <select
+          class="select select-xs w-32"
+          aria-label="Line up with"
+          value={other?.id}
+          onchange={(event) => (chosenOther = Number(event.currentTarget.value))}
+        >
+          {#each others as one (one.id)}<option value={one.id}>with {one.name}</option>{/each}
+        </select>
+        {#each ALIGNMENTS as alignment (alignment)}
+          <button class="btn btn-xs" onclick={() => other && put(aligned(field.place, other.place, alignment))}
+            >{alignment}</button
+          >
+        {/each}
+      </span>
+    {/if}
     <button class="btn btn-xs" onclick={oncopy}>Copy it</button>
     <button class="btn btn-xs" onclick={onremove}>Take it out</button>
   </p>

@@ -64,18 +64,18 @@
     const next = numbers[Math.max(0, Math.min(numbers.length - 1, place + by))];
     if (next !== undefined) wanted = next;
   };
-  let cells = $state.raw<string[]>([]);
+  let row = $state.raw<TablePage['rows'][number]>();
   let printed = $state.raw<{ record: number; prints: RecordPrinted[] } | null>(null);
   $effect(() => {
     const [number, hash] = [record, table?.hash];
     if (number === null || hash === undefined) {
-      cells = [];
+      row = undefined;
       return;
     }
     let gone = false;
     const { id } = edits.docket;
     void send<TablePage>('GET', `/api/dockets/${id}/table?records=${number}`)
-      .then(({ rows }) => gone || (cells = rows[0]?.cells ?? []))
+      .then(({ rows }) => gone || (row = rows[0]))
       .catch(() => undefined);
     // Whoever goes through records quickly does not ask when each was printed.
     const resting = setTimeout(() => {
@@ -100,7 +100,7 @@
   );
   const field = $derived(shownFields.find(({ id }) => id === chosen));
   const own = $derived(record !== null && chosen !== null ? overrideOf(records, record, chosen) : undefined);
-  const example = (of: Field) => exampleOf(of, records, cells, place, data.settings.lists);
+  const example = (of: Field) => exampleOf(of, records, row?.cells ?? [], row?.place ?? 0, data.settings.lists);
   const same = (p: unknown, q: unknown) => JSON.stringify(p) === JSON.stringify(q);
   /** What one record has otherwise: nothing of it left is taken back. */
   const keepOwn = (id: number, part: Partial<Override>, base = records) => {
@@ -409,6 +409,7 @@
                     {unit}
                     size={choices}
                     example={example(field)}
+                    others={(alone ? shownFields : fields).filter(({ id }) => id !== chosen)}
                     onchange={keep}
                     oncopy={copy}
                     onremove={() => remove(one.id)}
