@@ -370,7 +370,7 @@
 
 <div class="flex h-full">
   <div class="flex min-w-0 grow flex-col">
-    <header class="border-base-300 flex shrink-0 items-center gap-3 border-b px-4 py-2">
+    <header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
       <h1 class="text-lg font-semibold">Run {run.id}</h1>
       <span class="text-base-content/70 text-sm"
         >{run.condition.media}, {Math.round(run.condition.rollWidthMm)}{run.condition.sheetMm === null
