@@ -9,6 +9,7 @@
   import { early } from '$lib/ui/common/early';
   import { toast } from 'svelte-sonner';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
+  import type { CutterAbilities } from '$protocol/cutter';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -80,6 +81,18 @@
     { key: 'knifeMm', words: 'Narrowest cut', unit: 'mm', step: 0.1 },
     { key: 'islandMm', words: 'Smallest piece that stays', unit: 'mm', step: 0.5 }
   ];
+  /** What a cutter can do, as it says. */
+  const abilitiesOf = ({ bed, widthMm, reachMm, blades, cutsRolls, languages }: CutterAbilities): string =>
+    [
+      bed === 'roll' ? 'rolls' : 'sheets',
+      widthMm !== null && `up to ${Math.round(widthMm)} mm wide`,
+      reachMm !== null && `held by ${Math.round(reachMm)} mm`,
+      blades.join(', '),
+      cutsRolls && 'cuts a roll to its end',
+      languages.join(', ')
+    ]
+      .filter(Boolean)
+      .join('; ');
   /** Keys that were just made: they are not kept, and shown once. */
   const keys = $state<Record<number, string>>({});
   const newKey = (id: number) =>
@@ -179,7 +192,11 @@
       <ul class="space-y-1 text-sm">
         {#each data.machines as one (one.id)}
           <li id="machine-{one.id}" class="border-base-300 flex flex-wrap justify-between gap-2 border-b py-1">
-            <span><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}</span>
+            <span
+              ><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}{one.cutter
+                ? `: ${abilitiesOf(one.cutter.abilities)}`
+                : ''}</span
+            >
             {#if one.kind === 'printer'}
               <label class="flex items-center gap-1"
                 ><input

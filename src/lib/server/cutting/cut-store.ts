@@ -411,6 +411,7 @@ export class Cuts {
         : null,
       linesCut: row.lines_cut,
       machineId: row.machine_id,
+      onRoll: row.asked === 1,
       addedAt: row.added_at,
       cutAt: row.cut_at
     };

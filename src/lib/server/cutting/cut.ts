@@ -61,6 +61,8 @@ export interface CutTask {
   linesCut: number;
   /** The cutter that it lies in, or lay in last. */
   machineId: number | null;
+  /** That asked for it, going along a roll; else it was laid in by itself. */
+  onRoll: boolean;
   addedAt: number;
   cutAt: number | null;
 }

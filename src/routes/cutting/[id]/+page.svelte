@@ -38,6 +38,15 @@
     { key: 'liftAngle', label: 'Lifts from', unit: '°', min: 5, max: 180, step: 1 }
   ] as const;
   const isSilent = $derived(data.machines.map(live.machine).some(({ id, online }) => id === cut.machineId && !online));
+  /** How a sheet lies, where it is not as it was printed. */
+  const lies = $derived.by(() => {
+    if (!cut.registration || cut.onRoll) return '';
+    const [a, b] = cut.registration.map;
+    const degrees = Math.round((Math.atan2(b, a) * 180) / Math.PI);
+    return Math.abs(degrees) < TURNED ? '' : ` It lies turned by ${Math.abs(degrees)}°, and is cut so.`;
+  });
+  /** Less than that is how a person lays a sheet in, degrees. */
+  const TURNED = 10;
   /** Cut out of film that nothing is printed on. */
   const isPlain = $derived(cut.marks.length === 0);
   const FORMS = ['svg', 'dxf', 'pdf', 'hpgl'] as const;
@@ -59,7 +68,7 @@
       told: isPlain
         ? 'It is cut from the corner on: there are no marks on it.'
         : cut.registration
-          ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.`
+          ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.${lies}`
           : `The camera looks for ${cut.marks.length} discs.`,
       done: cut.state === 'registered' || cut.state === 'cutting' || cut.state === 'cut',
       ready: cut.state === 'loaded'
