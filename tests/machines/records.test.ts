@@ -168,9 +168,9 @@ describe('a docket with records', () => {
     expect(shop.docketRecords.rows(after.id, 0, {})).toEqual({
       total: 3,
       rows: [
-        { record: 4, cells: ['103', 'Þóra Hafsteinsdóttir', 'Slip'] },
-        { record: 8, cells: ['200', 'Anna Featherstonehaugh', 'Quay'] },
-        { record: 2, cells: ['101', 'Bartholomäus von der See', 'Pier'] }
+        { record: 4, place: 0, cells: ['103', 'Þóra Hafsteinsdóttir', 'Slip'] },
+        { record: 8, place: 1, cells: ['200', 'Anna Featherstonehaugh', 'Quay'] },
+        { record: 2, place: 2, cells: ['101', 'Bartholomäus von der See', 'Pier'] }
       ]
     });
     expect(shop.docketRecords.rows(after.id, 0, { words: 'pier BARTH' }).rows.map(({ record }) => record)).toEqual([2]);

@@ -131,6 +131,7 @@ export class Rolls {
     this.#laying = true;
     try {
       cuts.emptied(machineId);
+      this.#needs.events.changed('cuts');
       await layRoll(url, backwards, this.#pictures(backwards ? rows.toReversed() : rows));
     } finally {
       this.#laying = false;
