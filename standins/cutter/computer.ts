@@ -137,6 +137,10 @@ export class Computer {
     return place && { x: place.fromMm, y: 0, width: Math.max(1, place.toMm - place.fromMm), height: this.roll.widthMm };
   }
 
+  #isStopped(): boolean {
+    return this.#asked === 'stop';
+  }
+
   #stand(state: CutterRoll['state'], reason: string | null): void {
     this.#state = state;
     this.#reason = reason;
@@ -144,7 +148,7 @@ export class Computer {
 
   async #run(): Promise<void> {
     for (;;) {
-      if (this.#asked === 'stop') return this.#stand('stopped', 'It was stopped.');
+      if (this.#isStopped()) return this.#stand('stopped', 'It was stopped.');
       if (this.#wear.bladeMm > this.#wear.bluntAfterM * 1000)
         return this.#stand(
           'stopped',
@@ -161,6 +165,8 @@ export class Computer {
         continue;
       }
       const next = await this.#next();
+      // Stopped while it looked, it has not come to the end.
+      if (!next && this.#isStopped()) continue;
       if (!next) return this.#stand('done', null);
       const n = this.#places.length + 1;
       const blank = { n, task: null, name: null, isTurned: false, refused: null };
@@ -224,7 +230,7 @@ export class Computer {
         const all = await this.#eyes.patches(this.#done, end);
         return { unknown: { from: first.x, to: Math.max(...all.map(({ x, width }) => x + width)), why, code: wrong } };
       }
-      if (this.#asked === 'stop') return undefined;
+      if (this.#isStopped()) return undefined;
     }
   }
 

@@ -218,6 +218,18 @@ describe('a roll', () => {
     expect(state(tasks[1]!)).toBe('waiting');
   });
 
+  it('that is stopped while it is looked at has not come to its end, and goes on', async () => {
+    const task = await printed(runs[0]!);
+    await shop.rolls.lay(cutterId, [task], false);
+    await start();
+    await shop.rolls.ask(cutterId, 'stop');
+    expect(await ended()).toMatchObject({ state: 'stopped', reason: 'It was stopped.' });
+    await start();
+    await until(async () => (await roll()).state === 'done');
+    if (state(task) !== 'cut') await shop.rolls.again(cutterId, 1, {}, door.url);
+    await until(() => state(task) === 'cut');
+  });
+
   it('whose line to the server breaks is cut on, and told when it is there again', async () => {
     const task = await printed(runs[0]!);
     await shop.rolls.lay(cutterId, [task], false);
