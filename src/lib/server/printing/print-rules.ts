@@ -23,7 +23,8 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
   const { printer } = machine;
   if ((run.state !== 'ripped' && run.state !== 'printed') || !plan)
     return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
-  if (!run.hasPlates) return 'Its plates were deleted after it was printed. Print its copies again, in a run of their own.';
+  if (!run.hasPlates)
+    return 'It has no plates: they were deleted after it was printed, or it was cut without printing. Print its copies again, in a run of their own.';
   if (!machine.online || !printer) return `${machine.name} does not answer. Switch it on.`;
   if (machine.id !== run.condition.machineId) return `The run is for ${run.condition.machine}.`;
   if (printer.media.name !== run.condition.media)

@@ -35,6 +35,8 @@
   const printers = $derived(machines.filter((machine) => machine.kind === 'printer'));
   const machineId = $derived(chosen ?? printers.find((machine) => hindrances[machine.id] === '')?.id ?? run.condition.machineId);
   const why = $derived(hindrances[machineId] ?? 'There is no such machine.');
+  /** It went through a cutter alone, on film that nothing is printed on. */
+  const isPlain = (print: Print) => machines.some(({ id, kind }) => id === print.machineId && kind === 'cutter');
   let busy = $state(false);
   let shown = $state<number | null>(null);
 
@@ -105,15 +107,20 @@
             >{/if}
         {:else}
           <div class="flex items-center gap-2">
-            <span class="font-semibold" class:text-error={print.state === 'failed'}>{STATES[print.state]}</span>
+            <span class="font-semibold" class:text-error={print.state === 'failed'}
+              >{isPlain(print) ? 'Not printed' : STATES[print.state]}</span
+            >
             <span
-              >{formatMetres(print.printedMm)}, {formatFigure(
-                print.inkMl.reduce((sum, ml) => sum + ml, 0),
-                1
-              )} ml</span
+              >{isPlain(print)
+                ? `${formatMetres(print.printedMm)} of plain film, for ${print.machine}`
+                : `${formatMetres(print.printedMm)}, ${formatFigure(
+                    print.inkMl.reduce((sum, ml) => sum + ml, 0),
+                    1
+                  )} ml`}</span
             >
             <span class="ml-auto flex gap-1">
-              {#if print.printedMm > 0}<button class="btn btn-xs" onclick={() => (shown = print.id)}>See what came out</button
+              {#if print.printedMm > 0 && !isPlain(print)}<button class="btn btn-xs" onclick={() => (shown = print.id)}
+                  >See what came out</button
                 >{/if}
               {#if cut}<a class="btn btn-xs {cut.state === 'cut' ? '' : 'btn-primary'}" href="/cutting/{cut.id}"
                   >{cut.state === 'cut' ? 'Cut' : 'To the cutter'}</a

@@ -406,7 +406,7 @@
         {/if}
         {#if run.state === 'printed' && !run.hasPlates && run.laneId !== null}<button
             class="btn btn-sm btn-primary"
-            title="Its plates were deleted after it was printed"
+            title="It has no plates: they were deleted after it was printed, or it was cut without printing"
             onclick={() => again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
           >{/if}
         {#if run.hasPlates}<a class="btn btn-sm {fresh ? 'btn-primary' : ''}" href="/runs/{run.id}/inspect">Inspect</a>{/if}
