@@ -243,7 +243,24 @@ describe('a roll', () => {
     expect((await ended()).state).toBe('done');
   });
 
-  it('that runs out in the middle of a print says so, and a blunt blade stops it', async () => {
+  it('that ends in the middle of a print is not cut beyond its end, and says why', async () => {
+    const task = await printed(runs[2]!);
+    const { print_id: print } = shop.cuts.row(task);
+    const endsAtMm = 130;
+    // As it comes, but for the noise: laid in by hand, so that it can be too short.
+    await control('/roll', { endsAtMm, noise: 0 });
+    const png = new Uint8Array(await shop.printing.output(print));
+    await fetch(`${cutter.url}/roll/print`, { method: 'POST', body: png, headers: { 'content-type': 'image/png' } });
+    await start();
+    const [place] = (await ended()).places;
+    expect(place).toMatchObject({ state: 'refused', reason: expect.stringMatching(/The roll ends at 130 mm|marks/) });
+    expect(shop.cuts.get(task)).toMatchObject({ state: 'waiting', reason: expect.stringMatching(/The roll ends|marks/) });
+    const { lengthMm } = shop.cuts.plan(task);
+    expect(lengthMm).toBeGreaterThan(endsAtMm - 60);
+    expect((await readCutter(cutter.url)).linesCut).toBeLessThan(1 + 3);
+  });
+
+  it('is stopped by a blunt blade, and goes on with another', async () => {
     const task = await printed(runs[2]!);
     await shop.rolls.lay(cutterId, [task], false);
     await shop.rolls.newBlade(cutterId);
