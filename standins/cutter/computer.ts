@@ -70,6 +70,8 @@ export class Computer {
   #asked: 'stop' | 'skip' | undefined;
   /** Places to be cut again, and by which code. */
   readonly #again: { n: number; code: string | null }[] = [];
+  /** The place that was under the knife when it was stopped. */
+  #stoppedIn: number | undefined;
   readonly #given = new Map<number, string>();
   /** What was cut: by print the head's ways. */
   readonly cut: { pen: number; points: Point[] }[] = [];
@@ -111,6 +113,10 @@ export class Computer {
     this.#server = { url, key };
     this.#asked = undefined;
     if (this.#running) return;
+    // It goes on with the print that it was stopped in, unless a person has asked for it already.
+    const stopped = this.#stoppedIn;
+    this.#stoppedIn = undefined;
+    if (stopped !== undefined && !this.#again.some(({ n }) => n === stopped)) this.again(stopped, null);
     this.#running = true;
     this.#reason = null;
     void this.#run()
@@ -298,6 +304,7 @@ export class Computer {
     else await this.#tell(`${job.code}/failed`, { ...told, reason: why });
     const isSkipped = this.#asked === 'skip';
     if (isSkipped) this.#asked = undefined;
+    else if (why !== undefined && this.#isStopped()) this.#stoppedIn = place.n;
     Object.assign(place, { state: why === undefined ? 'cut' : isSkipped ? 'skipped' : 'refused', reason: why ?? null, refused: why === undefined ? null : 'failed' }); // prettier-ignore
   }
 

@@ -30,7 +30,7 @@ const MOST_FOLLOWED = 20;
  */
 export class Asking {
   readonly #needs: Needs;
-  /** By task and knife, by line the strokes that are made when it is cut. */
+  /** By task, by line the strokes that are made when it is cut. */
   readonly #ends = new LRUCache<string, number[]>({ max: MOST_FOLLOWED });
 
   constructor(needs: Needs) {
@@ -74,7 +74,9 @@ export class Asking {
     const { name } = machines.cutter(machineId);
     const mine = tasks.find(({ id }) => cuts.row(id).sheet === sheet && cuts.row(id).machine_id === machineId);
     if (mine?.state === 'cutting') throw refused(409, 'claimed', `${mine.code} is being cut by ${name} already.`);
-    const chosen = chooseTask(code, tasks, this.#isChanged(code, tasks[0]!.id, runs));
+    // What was begun where it lies still is known for that, however many look the same.
+    const begun = mine?.state === 'waiting' && mine.lines_cut > 0 ? mine : undefined;
+    const chosen = begun ?? chooseTask(code, tasks, this.#isChanged(code, tasks[0]!.id, runs));
     if (isRefusal(chosen)) throw refused(409, chosen.kind, chosen.sentence);
     const { id } = chosen;
     try {

@@ -113,11 +113,6 @@ export class Rolls {
     return [...rolls.values()];
   }
 
-  /** The cutters that cut rolls by themselves. */
-  cutters(): Machine[] {
-    return this.#needs.machines.list().filter((one) => one.cutter?.abilities.cutsRolls === true);
-  }
-
   /** A roll is put into a cutter by hand, as it came from the printer or tail first. */
   async lay(machineId: number, tasks: readonly number[], backwards: boolean): Promise<void> {
     const { machines, cuts } = this.#needs;

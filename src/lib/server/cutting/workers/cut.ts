@@ -19,7 +19,6 @@ const FLATNESS_MM = 0.01;
 /** Long straight lines are divided, so that a bowed print is followed along them, mm. */
 const LONGEST_MM = 100;
 
-/** A run's lines in the order that they are cut in. */
 interface Ordering {
   cuts: { path: Path; tool: CutLine['tool'] }[];
   reach: number;
@@ -27,6 +26,7 @@ interface Ordering {
   inOrder?: boolean | undefined;
 }
 
+/** A run's lines in the order that they are cut in. */
 export function orderForCutting({ cuts, reach, inOrder }: Ordering): CutLine[] {
   const flat = cuts.flatMap((cut) => flatten(cut.path, FLATNESS_MM).map((line) => ({ ...line, tool: cut.tool })));
   // A cutter counts no line that goes nowhere.
