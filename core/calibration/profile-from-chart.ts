@@ -2,7 +2,8 @@ import { checkReadings, outliers, type Finding, type ReadPatch } from '../charts
 import { ForwardGrid } from '../colour/forward-grid';
 import { faceColours, gamutHull } from '../colour/gamut';
 import { fitSurface } from '../colour/gaussian-process';
-import { D50, labToXyz, xyzToLab, type Triple } from '../colour/lab';
+import { labToXyz, type Triple } from '../colour/lab';
+import { relativeTo } from '../colour/media-relative';
 import { buildGridProfile, type ProfileRecipe } from '../colour/profile-build';
 import { neutralInks } from '../colour/black';
 import { type Inks } from '../colour/separation';
@@ -25,12 +26,6 @@ export interface BuiltProfile {
   gamutVolume: number;
   neutrals: { lightness: number; inks: Inks }[];
   white: Triple;
-}
-
-/** L*a*b* against the perfect reflector → against the media's own white, as relative colorimetric profiles count. */
-export function relativeTo(white: Readonly<Triple>): (lab: Readonly<Triple>) => Triple {
-  const media = labToXyz(white);
-  return (lab) => xyzToLab(labToXyz(lab).map((v, i) => (v / media[i]!) * D50[i]!) as Triple);
 }
 
 /**

@@ -21,8 +21,8 @@ export class CgatsError extends Error {
   override name = 'CgatsError';
 }
 
-/** More than any chart has. */
-const MOST_PATCHES = 20_000;
+/** More than any chart has, and any list of colours. */
+const MOST_PATCHES = 60_000;
 const MOST_BYTES = 8e6;
 
 export function writeCgats(data: CgatsData): string {
@@ -54,9 +54,10 @@ export function writeCgats(data: CgatsData): string {
  * Reads CGATS text: columns by their names in any order, any line ends, comments and unknown keywords passed over.
  * Colours come from LAB_*, or from XYZ_* (of a white of 100).
  *
+ * @param called which column tells patches apart: their numbers, or, where there is one, their names
  * @throws CgatsError with the line and what is wrong
  */
-export function readCgats(text: string): CgatsData {
+export function readCgats(text: string, called: 'numbers' | 'names' = 'numbers'): CgatsData {
   if (text.length > MOST_BYTES)
     throw new CgatsError(`The file has ${(text.length / 1e6).toFixed(0)} MB; ${MOST_BYTES / 1e6} MB is the most.`);
   const head: Record<string, string> = {};
@@ -82,7 +83,7 @@ export function readCgats(text: string): CgatsData {
       if (words.length > 1 && /^[A-Z_]+$/.test(first)) head[first] = words.slice(1).join(' ');
     } else {
       if (patches.length >= MOST_PATCHES) throw new CgatsError(`There are more than ${MOST_PATCHES} patches.`);
-      patches.push(readPatch(fields, words, index + 1, patches.length));
+      patches.push(readPatch(fields, words, index + 1, patches.length, NAMED[called]));
     }
   }
   if (!seenData) throw new CgatsError('There is no BEGIN_DATA: this is not a file of measured patches.');
@@ -92,7 +93,16 @@ export function readCgats(text: string): CgatsData {
 
 const figure = z.coerce.number().min(-1000).max(1000);
 
-function readPatch(fields: readonly string[], words: readonly string[], line: number, place: number): MeasuredPatch {
+const NUMBERED = ['SAMPLE_ID', 'SAMPLE_NAME', 'SAMPLEID'];
+const NAMED = { numbers: NUMBERED, names: ['SAMPLE_NAME', ...NUMBERED] };
+
+function readPatch(
+  fields: readonly string[],
+  words: readonly string[],
+  line: number,
+  place: number,
+  called: readonly string[]
+): MeasuredPatch {
   if (words.length < fields.length)
     throw new CgatsError(`Line ${line} has ${words.length} figures; ${fields.length} columns are named.`);
   const value = (name: string): number | undefined => {
@@ -111,7 +121,7 @@ function readPatch(fields: readonly string[], words: readonly string[], line: nu
   const lab = three(['LAB_L', 'LAB_A', 'LAB_B']) ?? (xyz && xyzToLabOf(xyz));
   if (!lab) throw new CgatsError('The file has neither L*a*b* (LAB_L, LAB_A, LAB_B) nor XYZ columns.');
   const inks = ['CMYK_C', 'CMYK_M', 'CMYK_Y', 'CMYK_K'].map(value);
-  const idAt = ['SAMPLE_ID', 'SAMPLE_NAME', 'SAMPLEID'].map((name) => fields.indexOf(name)).find((at) => at >= 0);
+  const idAt = called.map((name) => fields.indexOf(name)).find((at) => at >= 0);
   return {
     id: (idAt === undefined ? undefined : words[idAt]) ?? String(place + 1),
     inks: inks.every((v) => v !== undefined) ? (inks.map((v) => Math.min(1, Math.max(0, v / 100))) as Inks) : null,

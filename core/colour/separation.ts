@@ -207,8 +207,13 @@ export class Separator {
     }
   }
 
+  /** Whether inks are within all limits. */
+  isWithin(inks: ArrayLike<number>): boolean {
+    return this.#constraints.every(({ mask, most }) => this.#ink(inks, mask) <= most + 1e-9);
+  }
+
   /** Ink of the channels in `mask`. */
-  #ink(inks: Float64Array, mask: number): number {
+  #ink(inks: ArrayLike<number>, mask: number): number {
     let sum = 0;
     for (let i = 0; i < 4; i++) if ((mask >> i) & 1) sum += this.amount(i, inks[i]!);
     return sum;

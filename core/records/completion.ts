@@ -1,5 +1,5 @@
 import { COUNTER } from './content';
-import { plainName } from './names';
+import { plainName } from '../units/names';
 import { askFor } from './new-field';
 
 /** What may be meant while a field's text is typed: between a brace that is open and the caret. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readNumber } from './forms';
-import { plainName } from './names';
+import { plainName } from '../units/names';
 
 /** Lists of a shop's own: what is said for a counter's figure, or in the place of a short form. */
 

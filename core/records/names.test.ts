@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { matchNames, plainName } from './names';
+import { matchNames } from './names';
+import { plainName } from '../units/names';
 
 describe('names', () => {
   it('are the same however they are written', () => {

@@ -1,15 +1,7 @@
 import { distance } from 'fastest-levenshtein';
+import { plainName } from '../units/names';
 
 /** Names of fields and of columns, matched as people mean them. */
-
-/** A name without what people write now this way, now that: case, spaces, hyphens, points, accents. */
-export const plainName = (name: string): string =>
-  name
-    .normalize('NFKD')
-    .replace(/\p{M}/gu, '')
-    .toLocaleLowerCase('en')
-    .replace(/ß/g, 'ss')
-    .replace(/[^\p{L}\p{N}]/gu, '');
 
 /** A column that might be meant by a name, 1 for the same, above 0. */
 interface Near {

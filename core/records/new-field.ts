@@ -2,7 +2,7 @@ import { COUNTER, parseContent, columnsOf, listsOf } from './content';
 import type { ShopList } from './lists';
 import { freePlace } from './field-placing';
 import type { CodeField, Field, FieldPlace, PictureField, TextField } from './field';
-import { plainName } from './names';
+import { plainName } from '../units/names';
 
 /** Fields as they begin, and fields for the columns of a table. */
 

@@ -1,7 +1,7 @@
 import type { Box } from '../geometry/box';
 import { MM_PER_INCH } from '../units/length';
 import type { PictureField } from './field';
-import { plainName } from './names';
+import { plainName } from '../units/names';
 
 /** Pictures in fields: how their names are asked for, and where they lie. */
 

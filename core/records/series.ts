@@ -1,5 +1,6 @@
 import type { RecordChoices } from './choices';
-import { matchNames, plainName } from './names';
+import { matchNames } from './names';
+import { plainName } from '../units/names';
 import { readNumber } from './forms';
 import { readRanges, SeriesError } from './ranges';
 import type { KeptTable } from './kept-table';

@@ -1,7 +1,8 @@
 import { suggestLimit } from '../../core/calibration/channel-limits';
 import { laddersOf, type Ladder, type Measured } from '../../core/calibration/ladders';
 import { departure, lineariseLadder } from '../../core/calibration/linearise';
-import { relativeTo, spreadOf } from '../../core/calibration/profile-from-chart';
+import { spreadOf } from '../../core/calibration/profile-from-chart';
+import { relativeTo } from '../../core/colour/media-relative';
 import { totalCurve } from '../../core/calibration/total-ink';
 import { ladder, profilePatches, totals, twoLadders, type Patch } from '../../core/charts/patches';
 import { inksToLab, labToInks, readLut } from '../../core/colour/icc-read';
