@@ -26,7 +26,7 @@ export interface Drawing {
 /** What of a preparation is settled as a page is drawn; `enlargement` is the finished size over the page's. */
 export type DrawingChoices = Pick<
   Preparation,
-  'leftOut' | 'enlarged' | 'blackText' | 'blackPictures' | 'richBlack' | 'thinnestMm' | 'overprint'
+  'leftOut' | 'enlarged' | 'blackText' | 'blackPictures' | 'richBlack' | 'thinnestMm' | 'overprint' | 'named'
 > & {
   enlargement: number;
 };
@@ -44,7 +44,11 @@ export function makeDrawing(
   inks: InkSpace | ColourTarget
 ): Drawing {
   const { leftOut } = choices;
-  const resolver = new Resolver(inks, { leftOut: new Set(leftOut.spots), blackText: choices.blackText });
+  const resolver = new Resolver(inks, {
+    leftOut: new Set(leftOut.spots),
+    blackText: choices.blackText,
+    named: choices.named
+  });
   const pictures = new PictureResolver(resolver, { enlarged: choices.enlarged, blackAlone: choices.blackPictures });
   const sources = ownSources(document, resolver);
   markStates(document, index, {

@@ -1,8 +1,18 @@
 import { chain, invert, scaling, translation, type Matrix } from '../geometry/matrix';
 import type { Box } from '../geometry/box';
+import type { InkedColour } from '../colour/named-inks';
+import type { Triple } from '../colour/lab';
 
 /** Where bleed comes from: the page has it, or it is made of the edge, or it is a flat colour (sRGB, 0…255). */
 export type Bleed = { from: 'page' | 'mirror' | 'stretch' } | { from: 'colour'; colour: [number, number, number] };
+
+/** What of a page prints in named colours of the shop. */
+export interface NamedPlaces {
+  /** By the name of a spot colour. */
+  spots: Record<string, InkedColour>;
+  /** Flat colours that are within so much (CIEDE2000) of a colour; the first that fits counts. */
+  flats: { lab: Triple; within: number; to: InkedColour }[];
+}
 
 export const ENLARGED = ['as it suits', 'smooth', 'crisp'] as const;
 export type Enlarged = (typeof ENLARGED)[number];
@@ -30,6 +40,7 @@ export interface Preparation {
   richBlack: boolean;
   /** Lines thinner than this at the finished size are printed this thick, mm; 0 leaves them. */
   thinnestMm: number;
+  named?: NamedPlaces | undefined;
 }
 
 /** A page's trim box as it is. */

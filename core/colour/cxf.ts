@@ -87,7 +87,7 @@ export function readCxf(text: string): { colours: NamedColour[]; refused: { name
     path.pop();
     const parent = path.at(-1);
     if (parent === 'ColorCIELab' || parent === 'ColorCIEXYZ') values!.lab[local] = said;
-    else if (local === 'ReflectanceSpectrum') object?.spectra.at(-1) && (object.spectra.at(-1)!.text = said);
+    else if (local === 'ReflectanceSpectrum') Object.assign(object?.spectra.at(-1) ?? {}, { text: said });
     else if (local === 'Illuminant' && specification) specification.illuminant = said.trim();
     else if (local === 'Observer' && specification) specification.observer = said.trim();
     else if (local === 'Object') object = undefined;

@@ -16,6 +16,16 @@ export interface ColourPress {
   begin: (lab: Readonly<Triple>) => readonly number[];
 }
 
+/** A colour of the shop as something prints in it. */
+export interface InkedColour {
+  /** Its number in the shop. */
+  id: number;
+  /** Under D50, against the perfect reflector. */
+  lab: Triple;
+  /** Inks that somebody chose or measured for the condition, in place of those that the model gives. */
+  own?: Inks | undefined;
+}
+
 export interface NamedInks {
   /** Whole 255ths, as they are printed. */
   inks: Inks;
@@ -114,6 +124,11 @@ export class ColourMaker {
     const whole = inks.map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255) / 255) as Inks;
     const reached = this.look(whole);
     return { inks: whole, reached, deltaE: deltaE00(reached, lab) };
+  }
+
+  /** The inks of a colour from the bare media to its solid, as `tints` has them. */
+  tintsOf({ lab, own }: Pick<InkedColour, 'lab' | 'own'>): Inks[] {
+    return this.tints(own ?? this.make(lab).inks);
   }
 
   /**

@@ -57,7 +57,8 @@ export class PictureResolver {
     const asItIs = { image, lays: lays === 'mixes' ? lays : 'covers' } as const;
     if (!space || image.getImageMask()) return asItIs;
     const pixels = image.getWidth() * image.getHeight();
-    const settles = meant !== undefined && (meant.is !== 'spot' || names.some((name) => choices.leftOut.has(name)));
+    const isNamed = meant?.is === 'spot' && this.#resolver.named.has(names);
+    const settles = meant !== undefined && (meant.is !== 'spot' || isNamed || names.some((name) => choices.leftOut.has(name)));
     if (!settles && pixels > (isInkSpace(inks) ? MOST_PREPARED_PIXELS : MOST_ENLARGED_PIXELS)) return asItIs;
     const decoded = image.toPixmap();
     try {
@@ -66,13 +67,18 @@ export class PictureResolver {
       const mask = image.getMask() ?? undefined;
       const { enlarged } = this.#choices;
       const crisp = enlarged === 'crisp' || (enlarged === 'as it suits' && isLineArt(decoded));
-      const settled = settles ? this.#settled(decoded, names, state) : this.#managed(decoded, plain, state);
+      const settled = isNamed
+        ? this.#named(decoded, names, state)
+        : settles
+          ? this.#settled(decoded, names, state)
+          : this.#managed(decoded, plain, state);
       try {
         const colours = settled ?? decoded;
         if (!isInkSpace(inks) && !settled && crisp) return asItIs;
         const made = (change?: (channel: number) => number | undefined) => {
           const pixmap = marked(decoded, inks.target, crisp);
-          this.#fill(pixmap, colours, meant, state);
+          if (isNamed) pixmap.getPixels().set(colours.getPixels());
+          else this.#fill(pixmap, colours, meant, state);
           if (change) setChannels(pixmap, change);
           const ready = new mupdf.Image(pixmap, mask);
           pixmap.destroy();
@@ -91,8 +97,13 @@ export class PictureResolver {
     }
   }
 
-  /** Pixels of named inks without those that do not print; as CMYK where the names are the press's own. */
-  #settled(decoded: mupdf.Pixmap, names: readonly string[], state: ColourState): mupdf.Pixmap {
+  /** Pixels of inks by name without those that do not print; as CMYK where the names are the press's own. @param which of the inks */
+  #settled(
+    decoded: mupdf.Pixmap,
+    names: readonly string[],
+    state: ColourState,
+    which: readonly boolean[] = names.map(() => true)
+  ): mupdf.Pixmap {
     const { choices } = this.#resolver;
     const sources = this.#resolver.sources(state);
     const n = names.length;
@@ -106,7 +117,7 @@ export class PictureResolver {
     const channels = settled.getNumberOfComponents();
     const color = new Array<number>(n);
     for (let i = 0; i < count; i++) {
-      for (let k = 0; k < n; k++) color[k] = from[i * n + k]! / 255;
+      for (let k = 0; k < n; k++) color[k] = which[k] ? from[i * n + k]! / 255 : 0;
       const colour = askedOfInks(names, color, choices.leftOut);
       const parts =
         colour.is === 'process'
@@ -119,6 +130,35 @@ export class PictureResolver {
       for (let k = 0; k < channels; k++) to[i * channels + k] = Math.round((parts[k] ?? 0) * 255);
     }
     return settled;
+  }
+
+  /** Pixels of inks some of which are named colours, in the target's channels: each through its table, over what the others come to. */
+  #named(decoded: mupdf.Pixmap, names: readonly string[], state: ColourState): mupdf.Pixmap {
+    const { inks, choices, named } = this.#resolver;
+    const tables = names.map((name) => (choices.leftOut.has(name) ? undefined : named.table(name)));
+    const made = new mupdf.Pixmap(inks.target, decoded.getBounds() as mupdf.Rect, false);
+    const to = made.getPixels();
+    const channels = made.getNumberOfComponents();
+    const n = names.length;
+    const others = names.map((name, i) => tables[i] === undefined && name !== 'None' && !choices.leftOut.has(name));
+    if (others.includes(true)) {
+      const rest = this.#settled(decoded, names, state, others);
+      convertInto(made, rest, inks.target);
+      rest.destroy();
+    } else to.fill(named.bare()[0]! * 255);
+    const from = decoded.getPixels();
+    const subtracts = channels === 4;
+    tables.forEach((table, ink) => {
+      if (!table) return;
+      for (let i = 0, at = 0; at < to.length; i += n, at += channels) {
+        const row = from[i + ink]! * channels;
+        for (let k = 0; k < channels; k++) {
+          const [below, above] = [to[at + k]!, table[row + k]!];
+          to[at + k] = subtracts ? 255 - ((255 - below) * (255 - above)) / 255 : (below * above) / 255;
+        }
+      }
+    });
+    return made;
   }
 
   /** A copy with its profile, of pixels in a plain space. */

@@ -2,6 +2,7 @@ import { evenSides } from '../../geometry/box';
 import { describe, expect, it } from 'vitest';
 import { madePress } from '../../../tests/made/press';
 import { rawPdf, rawStream } from '../../../tests/made/pdf';
+import { ALL_OVER, drawnOn, PT, SIDE, smallPage } from '../../../tests/made/small-page';
 import * as mupdf from '../../interpreter/interpreter';
 import { makeDrawing } from '../drawing';
 import { drawingChoices, drawPiece } from '../piece';
@@ -10,37 +11,11 @@ import type { ColourTarget, InkSpace } from './resolver';
 import { wideRgbProfile, withIntent } from '../../colour/icc-write';
 import { openBytes } from '../../../tests/made/opened';
 
-/** Small made pages of 20 × 20 mm, and the inks that come of them. */
-
 const { screen, inks } = madePress();
-const SIDE = 20;
-const PT = 72 / 25.4;
+const page = smallPage;
+const drawn = (bytes: Buffer, over: Partial<Preparation> = {}, target: InkSpace | ColourTarget = inks) =>
+  drawnOn(target, bytes, over);
 
-/** A page in mm; objects from number 5 on are the caller's. */
-const page = (content: string, resources = '', objects: string[] = []): Buffer =>
-  rawPdf([
-    '<</Type/Catalog/Pages 2 0 R>>',
-    '<</Type/Pages/Kids[3 0 R]/Count 1>>',
-    `<</Type/Page/Parent 2 0 R/MediaBox[0 0 ${SIDE * PT} ${SIDE * PT}]/Contents 4 0 R/Resources<<${resources}>>>>`,
-    rawStream('', `${PT} 0 0 ${PT} 0 0 cm\n${content}`),
-    ...objects
-  ]);
-
-/** The pixels of a page, one a millimetre. @returns those at a place, in mm from the top left corner */
-function drawn(bytes: Buffer, over: Partial<Preparation> = {}, target: InkSpace | ColourTarget = inks) {
-  const document = openBytes(bytes);
-  const size = { widthMm: SIDE, heightMm: SIDE };
-  const piece = { ...size, bleed: evenSides(0), prepare: { ...wholePage(size), ...over } };
-  const drawing = makeDrawing(document, 0, drawingChoices(piece), target);
-  const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width: SIDE, height: SIDE, turn: 0 }, 0, SIDE);
-  const n = pixmap.getNumberOfComponents();
-  const pixels = Uint8Array.from(pixmap.getPixels());
-  pixmap.destroy();
-  document.destroy();
-  return (x = 10, y = 10): number[] => [...pixels.subarray((y * SIDE + x) * n, (y * SIDE + x) * n + n)];
-}
-
-const ALL_OVER = `0 0 ${SIDE} ${SIDE} re f`;
 const inksOf = (content: string, resources?: string, objects?: string[], over?: Partial<Preparation>) =>
   drawn(page(content, resources, objects), over)();
 const outOf = (...spots: string[]) => ({ leftOut: { spots, layers: [] } });

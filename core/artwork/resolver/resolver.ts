@@ -1,7 +1,13 @@
 import * as mupdf from '../../interpreter/interpreter';
 import type { RenderingIntent } from '../../colour/icc-write';
+import type { Triple } from '../../colour/lab';
+import type { InkedColour } from '../../colour/named-inks';
+import type { Inks } from '../../colour/separation';
 import type { Kernels } from '../../kernels/kernels';
+import { spotNames } from '../page';
+import type { NamedPlaces } from '../preparation';
 import { asked, paintOf, type Process } from './asked';
+import { NamedOnTarget } from './named';
 
 /**
  * The one place where a colour becomes ink: (colour space, colour, kind of object, graphics state) → inks of the condition, or
@@ -25,6 +31,8 @@ export interface InkSpace extends ColourTarget {
   blackForGrey: Float64Array;
   blackForTint: Float64Array;
   kernels: Kernels;
+  /** The inks of a named colour from the bare media to its solid, in even steps; nothing where it is only seen. */
+  tintsOf?: ((colour: InkedColour) => Inks[]) | undefined;
   /** The same inks by rendering intent, where the docket lets the file say which. */
   intents?: Readonly<Record<RenderingIntent, mupdf.ColorSpace>> | undefined;
 }
@@ -70,6 +78,7 @@ export interface ColourChoices {
   leftOut: ReadonlySet<string>;
   /** Dark lettering in black alone. */
   blackText: boolean;
+  named?: NamedPlaces | undefined;
 }
 
 /** Profiles that are open, by what holds them: one run has the same for thousands of pages. */
@@ -88,6 +97,7 @@ function openedSources(files: ColourTarget['sources']): Sources {
 export class Resolver {
   readonly inks: InkSpace | ColourTarget;
   readonly choices: ColourChoices;
+  readonly named: NamedOnTarget;
   /** First the docket's; after it those that contents of the file bring. */
   readonly #sources: Sources[];
 
@@ -95,6 +105,7 @@ export class Resolver {
     this.inks = inks;
     this.choices = choices;
     this.#sources = [openedSources(inks.sources)];
+    this.named = new NamedOnTarget(choices.named, inks.target, isInkSpace(inks) ? inks.tintsOf : undefined);
   }
 
   /** @returns the number by which a state asks for them */
@@ -124,6 +135,8 @@ export class Resolver {
     if (colour.is === 'nothing') return undefined;
     const lays = this.#lays(colour, kind === 'line' ? state.strokes : state.fills, state.zerosStay);
     if (!lays) return undefined;
+    const other = colour.is === 'spot' ? undefined : this.named.inPlaceOf(() => this.#labOf(space, color, state));
+    if (other) return { space: inks.target, color: other as mupdf.Color, lays };
     if (kind === 'lettering' && choices.blackText && paintOf(space, color) === 'rich') {
       return isInkSpace(inks) ? this.#black(1, lays) : { space: this.sources(state).grey, color: [0], lays };
     }
@@ -140,8 +153,10 @@ export class Resolver {
       // The condition's own neutral: as dark as it can be, and within its limit of ink.
       case 'all':
         return to(this.sources(state).grey, [1 - colour.tint]);
-      case 'spot':
-        return to(space, colour.color);
+      case 'spot': {
+        const made = this.named.of(spotNames(space), colour.color, (rest) => this.onTarget(to(space, rest)));
+        return made ? { space: inks.target, color: made as mupdf.Color, lays } : to(space, colour.color);
+      }
       case 'colour':
         return to(this.managed(space, state), color);
     }
@@ -151,6 +166,12 @@ export class Resolver {
   onTarget({ space, color }: Pick<Resolved, 'space' | 'color'>): number[] {
     const { target } = this.inks;
     return space === target ? [...color] : converted(space, color, target);
+  }
+
+  /** As near as the interpreter's 8 bits tell it. */
+  #labOf(space: mupdf.ColorSpace, color: readonly number[], state: ColourState): Triple {
+    const [l = 0, a = 0, b = 0] = converted(this.managed(space, state), color, mupdf.ColorSpace.Lab);
+    return [l * 100, a * 255 - 128, b * 255 - 128];
   }
 
   /** How an object meets what is beneath it. Nothing where it would change none of it. */
@@ -185,7 +206,7 @@ export const blackAlone = (inks: Process): boolean => !inks[0] && !inks[1] && !i
 export const at = (table: Float64Array, value: number): number => table[Math.round(Math.min(1, Math.max(0, value)) * 255)] ?? 0;
 
 /** One colour through the interpreter's own engine, 0…1. */
-function converted(space: mupdf.ColorSpace, color: readonly number[], to: mupdf.ColorSpace): number[] {
+export function converted(space: mupdf.ColorSpace, color: readonly number[], to: mupdf.ColorSpace): number[] {
   const pixmap = new mupdf.Pixmap(space, [0, 0, 1, 1], false);
   const shares = space.isLab() ? [(color[0] ?? 0) / 100, ((color[1] ?? 0) + 128) / 255, ((color[2] ?? 0) + 128) / 255] : color;
   pixmap.getPixels().set(shares.map((part) => Math.round(Math.min(1, Math.max(0, part)) * 255)));
