@@ -65,6 +65,7 @@ export async function rip(plan: RipPlan, threads?: number): Promise<{ seconds: n
     plan,
     profile: colours.profile,
     curves: PROCESS_CHANNELS.map(() => [...straightCurve()]),
+    limits: { total: 4 },
     kernels: KERNELS_FILE,
     mask: MASK_FILE,
     method: 'blue-noise'

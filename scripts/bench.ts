@@ -190,7 +190,10 @@ async function shares(plan: RipPlan): Promise<Record<string, number>> {
   const ripper = new BandRipper(kernels, plan, { size: Math.sqrt(ranks.length), ranks }, { method: 'blue-noise', curves });
   const source = plan.sources[0] as RipPlan['sources'][number];
   const start = performance.now();
-  const inks = await openInkSpace({ profile: colours.profile, intent: source.intent, sources: source.sources }, kernels);
+  const inks = await openInkSpace(
+    { profile: colours.profile, intent: source.intent, sources: source.sources, limits: { total: 4 } },
+    kernels
+  );
   const { document } = openPdfFile(source.file);
   const drawing = timed('drawing', () => makeDrawing(document, 0, drawingChoices(source), { ...inks, kernels }))();
   const out = openSync(join(folder, 'shares.bin'), 'w');

@@ -257,6 +257,7 @@ async function smallRip(id: number): Promise<void> {
       },
       profile,
       curves: PROCESS_CHANNELS.map(() => [...straightCurve()]),
+      limits: { total: 4 },
       kernels: KERNELS_FILE,
       mask: MASK_FILE,
       method: 'blue-noise'

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ColourChange, MOST_CHANGES } from './colour-changes';
 import { CutChoices, DEFAULT_CUT } from './cut-choices';
 import type { PageFacts, PageLine } from './facts';
 import { bounds, flatten, type Path } from '../geometry/path';
@@ -47,6 +48,8 @@ export const ArtworkChoices = z.object({
   blackPictures: z.boolean().default(false),
   overprint: z.boolean().default(true),
   richBlack: z.boolean().default(false),
+  /** Spot colours and flat colours that print in a named colour, or in none though the shop has one of that name. */
+  colours: z.array(ColourChange).max(MOST_CHANGES, `At most ${MOST_CHANGES} colours of a docket are changed.`).default([]),
   thinnestMm: z.number().min(0).max(5).default(0),
   /** From how far it is looked at, mm; none for the shop's distance. */
   viewingMm: z.number().min(100).max(100_000).nullable().default(null),

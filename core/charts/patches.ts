@@ -8,8 +8,10 @@ export interface Patch {
 
 export const CHANNELS = ['cyan', 'magenta', 'yellow', 'black'] as const;
 
-/** Why a chart is printed. */
-export type ChartKind = 'limits' | 'linear' | 'linear check' | 'total' | 'profile' | 'verify';
+/** Why a chart is printed: for a step of a condition, or for a colour on it. */
+export type StepChart = 'limits' | 'linear' | 'linear check' | 'total' | 'profile' | 'verify';
+export type ColourChart = 'colour' | 'neighbours';
+export type ChartKind = StepChart | ColourChart;
 
 const exact = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 255) / 255;
 const one = (channel: number, value: number): Inks => [0, 1, 2, 3].map((i) => (i === channel ? exact(value) : 0)) as Inks;

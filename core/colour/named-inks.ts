@@ -88,6 +88,11 @@ export class ColourMaker {
     return this.#separator.isWithin(inks);
   }
 
+  /** Ink in all that values become, shares of the fullest drop. */
+  inkOf(inks: Readonly<Inks>): number {
+    return inks.reduce((sum, value, channel) => sum + this.#separator.amount(channel, value), 0);
+  }
+
   /** What inks come to by the model, L*a*b* under D50. */
   look(inks: Readonly<Inks>): Triple {
     return this.#absolute(this.press.grid.lab(...inks));

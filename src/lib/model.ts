@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ArtworkChoices, beyondMm } from '$core/artwork/choices';
+import { ColourChange, MOST_CHANGES } from '$core/artwork/colour-changes';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule } from '$core/artwork/roles';
@@ -110,7 +111,8 @@ export const CHOICE_GROUPS = {
     'blackPictures',
     'overprint',
     'richBlack',
-    'thinnestMm'
+    'thinnestMm',
+    'colours'
   ],
   layers: ['stack', 'mirror'],
   cut: ['cut', 'lines'],
@@ -130,6 +132,8 @@ export const PieceRequest = z.object({
   heightMm: z.number().min(0.5).max(60_000),
   bleedMm: z.number().min(0).max(1000),
   sources: SourceChoice.default(SHOPS_SOURCES),
+  /** What prints in another colour than its file says. */
+  colours: z.array(ColourChange).max(MOST_CHANGES).default([]),
   prepare: z.object({
     region: BoxSchema.extend({ width: z.number().min(0.01).max(1e5), height: z.number().min(0.01).max(1e5) }),
     turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),

@@ -21,6 +21,11 @@ const Settings = z.object({
   /** What goes wrong with the next strip, whatever the share is. */
   next: z.enum(['', 'backwards', 'shifted'])
 });
+/** What lies under it when it is not led along a chart: a customer's sample, which can be exchanged. */
+const Sample = z.object({
+  lab: z.tuple([z.number().min(0).max(100), z.number().min(-128).max(128), z.number().min(-128).max(128)])
+});
+let sample: Triple = [46.2, 58.4, 27.9];
 const settings: z.infer<typeof Settings> = { noise: Number(process.env.NOISE ?? 0.06), badStrips: 0, next: '' };
 
 const place = z.object({ id: z.string().max(40), x: z.number(), y: z.number() });
@@ -56,6 +61,11 @@ async function read({ printer, job, places, patchMm }: z.infer<typeof ReadReques
   const colours = z.array(z.tuple([z.number(), z.number(), z.number()])).parse(await reply.json());
   const seconds = strip ? 2 + places.length * 0.15 : 1.2;
   if (Number.isFinite(speed)) await new Promise((resolve) => setTimeout(resolve, (seconds * 1000) / speed));
+  return told(places.map(({ id }, i) => ({ id, lab: xyzToLab(colours[i] as Triple) })));
+}
+
+/** Readings with their noise, as CGATS. */
+function told(seen: readonly { id: string; lab: Triple }[]): string {
   return writeCgats({
     head: {
       ORIGINATOR: NAME,
@@ -63,11 +73,7 @@ async function read({ printer, job, places, patchMm }: z.infer<typeof ReadReques
       MEASUREMENT_SOURCE: 'Illumination=D50 ObserverAngle=2',
       CREATED: new Date().toISOString()
     },
-    patches: places.map(({ id }, i) => ({
-      id,
-      inks: null,
-      lab: xyzToLab(colours[i] as Triple).map((v) => v + settings.noise * normal()) as Triple
-    }))
+    patches: seen.map(({ id, lab }) => ({ id, inks: null, lab: lab.map((v) => v + settings.noise * normal()) as Triple }))
   });
 }
 
@@ -83,6 +89,16 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     const text = await read(ReadRequest.parse(await readJson(request)));
     response.writeHead(200, { 'content-type': 'text/plain; charset=utf-8' }).end(text);
     return;
+  }
+  if (path === '/sample') {
+    if (request.method === 'PUT') {
+      sample = Sample.parse(await readJson(request)).lab;
+      return sendJson(response, 200, { lab: sample });
+    }
+    if (request.method === 'POST') {
+      response.writeHead(200, { 'content-type': 'text/plain; charset=utf-8' }).end(told([{ id: 'sample', lab: sample }]));
+      return;
+    }
   }
   sendJson(response, 404, { error: 'There is nothing here. Readings are at /read.' });
 }

@@ -335,6 +335,7 @@ describe('PDFs that other readers open', () => {
         heightMm,
         bleedMm: 0,
         sources: { rgb, cmyk: '', grey: '' },
+        colours: [],
         prepare: wholePage({ widthMm, heightMm })
       };
       const { data } = await sharp(await shop.pictures.piece(wide.id, 0, 60, piece))

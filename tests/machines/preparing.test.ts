@@ -189,8 +189,8 @@ describe('a docket', () => {
     docket = shop.dockets.change(docket.id, docket.version, { note: 'Gloss side up', dueOn: '2027-08-28' });
     // As the next start of the server has it.
     const db = openDatabase(folder.path);
-    const { settings, machines, conditions, artworks, tables } = shop;
-    const again = new Dockets({ db, events: new Events(), settings, machines, conditions, artworks, tables });
+    const { settings, machines, colours, conditions, artworks, tables } = shop;
+    const again = new Dockets({ db, events: new Events(), settings, machines, colours, conditions, artworks, tables });
     docket = again.go(docket.id, again.get(docket.id).version, -1);
     db.close();
     expect(docket).toMatchObject({ note: '', dueOn: '', choices: { turn: 90, copies: 25 }, canRedo: true });

@@ -1,15 +1,11 @@
-import { evenSides } from '../../geometry/box';
 import { describe, expect, it } from 'vitest';
 import { madePress } from '../../../tests/made/press';
-import { rawPdf, rawStream } from '../../../tests/made/pdf';
-import { ALL_OVER, drawnOn, PT, SIDE, smallPage } from '../../../tests/made/small-page';
+import { rawStream } from '../../../tests/made/pdf';
+import { ALL_OVER, drawnOn, SIDE, smallPage } from '../../../tests/made/small-page';
 import * as mupdf from '../../interpreter/interpreter';
-import { makeDrawing } from '../drawing';
-import { drawingChoices, drawPiece } from '../piece';
-import { wholePage, type Preparation } from '../preparation';
+import type { Preparation } from '../preparation';
 import type { ColourTarget, InkSpace } from './resolver';
 import { wideRgbProfile, withIntent } from '../../colour/icc-write';
-import { openBytes } from '../../../tests/made/opened';
 
 const { screen, inks } = madePress();
 const page = smallPage;

@@ -2,6 +2,8 @@ import { LRUCache } from 'lru-cache';
 import { readFrom, readListQuery, type ListPage, type ListQuery, type ListShape } from '$lib/listing';
 import { ARTWORK_LIST, type ArtworkLine } from '../artwork/artwork-list';
 import type { Artworks } from '../artwork/artworks';
+import { COLOUR_LIST, type ColourLine } from '../conditions/colour-list';
+import type { NamedColours } from '../conditions/named-colours';
 import { CUT_LIST, type CutListLine } from '../cutting/cut-list';
 import type { Cuts } from '../cutting/cut-store';
 import { DOCKET_LIST, type DocketLine } from '../dockets/docket-list';
@@ -19,10 +21,17 @@ export interface Lines {
   artwork: ArtworkLine;
   runs: RunLine;
   cuts: CutListLine;
+  colours: ColourLine;
 }
 export type ListName = keyof Lines;
 
-const SPECS: Record<ListName, ListSpec> = { dockets: DOCKET_LIST, artwork: ARTWORK_LIST, runs: RUN_LIST, cuts: CUT_LIST };
+const SPECS: Record<ListName, ListSpec> = {
+  dockets: DOCKET_LIST,
+  artwork: ARTWORK_LIST,
+  runs: RUN_LIST,
+  cuts: CUT_LIST,
+  colours: COLOUR_LIST
+};
 /** What can be asked of each list. */
 export const SHAPES = Object.fromEntries(Object.entries(SPECS).map(([name, spec]) => [name, shapeOf(spec)])) as Record<
   ListName,
@@ -37,6 +46,7 @@ interface Needs {
   dockets: Dockets;
   runs: Runs;
   cuts: Cuts;
+  colours: NamedColours;
 }
 
 /** The shop's long lists. Many pages that show the same are answered from one look into the database, until anything changes. */
@@ -73,7 +83,7 @@ export class Lists {
   }
 
   #look(name: ListName, query: ListQuery, from: number): ListPage<unknown> {
-    const { artworks, dockets, runs, cuts } = this.#needs;
+    const { artworks, dockets, runs, cuts, colours } = this.#needs;
     switch (name) {
       case 'dockets':
         return dockets.list(query, from);
@@ -83,6 +93,8 @@ export class Lists {
         return runs.list(query, from);
       case 'cuts':
         return cuts.list(query, from);
+      case 'colours':
+        return colours.list(query, from);
     }
   }
 }

@@ -10,12 +10,15 @@ import { CardFiles } from '../calibration/card-files';
 import { ChartMaking } from '../calibration/chart-making';
 import { ChartReading } from '../calibration/chart-reading';
 import { Charts } from '../calibration/charts';
+import { ColourInks } from '../calibration/colour-inks';
 import { mendRows, unneeded } from './check';
 import { FloorView } from './floor';
 import { Lists } from './lists';
+import { ColourFiles } from '../conditions/colour-files';
 import { ConditionEditing } from '../conditions/condition-editing';
 import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
+import { NamedColours } from '../conditions/named-colours';
 import { SourceProfiles } from '../conditions/source-profiles';
 import { Cuts } from '../cutting/cut-store';
 import { Asking } from '../cutting/asking';
@@ -75,6 +78,8 @@ export class Shop {
   readonly drawingPool = new ProcessPool(DRAWING_PROCESS, { lanes: THREADS });
   readonly ripPool = makePool('rip-worker');
   readonly profilePool = makePool('profile-worker', 1);
+  /** The same for what somebody looks at: it does not wait for profiles that are built. */
+  readonly colourPool = makePool('profile-worker', 1);
   readonly layoutPool = makePool('layout-worker', 1);
   readonly cutPool = makePool('cut-worker', 1);
   readonly cardPool = makePool('card-worker', 1);
@@ -85,6 +90,8 @@ export class Shop {
   readonly sources: SourceProfiles;
   readonly conditions: Conditions;
   readonly conditionEditing: ConditionEditing;
+  readonly colours: NamedColours;
+  readonly colourFiles: ColourFiles;
   readonly fonts: Fonts;
   readonly artworks: Artworks;
   readonly tables: Tables;
@@ -116,6 +123,7 @@ export class Shop {
   readonly chartMaking: ChartMaking;
   readonly chartReading: ChartReading;
   readonly calibration: Calibration;
+  readonly colourInks: ColourInks;
   readonly cardFiles: CardFiles;
   readonly lists: Lists;
   readonly floor: FloorView;
@@ -136,6 +144,8 @@ export class Shop {
 
     const sources = (this.sources = new SourceProfiles({ db, files, events, settings, profilePool }));
     const conditions = (this.conditions = new Conditions({ db, files, events, machines }));
+    const colours = (this.colours = new NamedColours({ db, events, conditions }));
+    this.colourFiles = new ColourFiles({ files, intakePool, colours });
     const opened = { db, files, events, tasks, profilePool, machines, media, conditions };
     const conditionEditing = (this.conditionEditing = new ConditionEditing(opened));
     const modes = (this.modes = new Modes({ db, events, machines, conditions }));
@@ -154,16 +164,17 @@ export class Shop {
       pictureSets,
       faces: () => fonts.faces()
     }));
-    const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks, tables }));
+    const dockets = (this.dockets = new Dockets({ db, events, settings, machines, colours, conditions, artworks, tables }));
     this.docketRecords = new DocketRecords({ conditions, dockets, overlays, pictureSets, settings, tables });
     this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets });
     this.docketShelf = new DocketShelf({ db, events });
-    this.layerPictures = new LayerPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks });
-    this.pictures = new DocketPictures({ db, files, log, settings, drawingPool, conditions, sources, artworks, dockets });
+    const drawn = { db, files, log, settings, drawingPool, colours, conditions, sources, artworks };
+    this.layerPictures = new LayerPictures(drawn);
+    this.pictures = new DocketPictures({ ...drawn, dockets });
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
     const lanes = (this.lanes = new Lanes({ db, events, machines, conditions }));
-    const freezing = (this.freezing = new Freezing({ conditions, sources, artworks, dockets }));
+    const freezing = (this.freezing = new Freezing({ colours, conditions, sources, artworks, dockets }));
     const plateFiles = new PlateFiles(folder);
     this.plateKeeping = new PlateKeeping({ db, events, log, settings, plateFiles });
     const kept = { placements, freezing, plateFiles };
@@ -185,8 +196,10 @@ export class Shop {
 
     const charts = (this.charts = new Charts({ db, tasks }));
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts };
-    this.chartMaking = new ChartMaking(printed);
+    const chartMaking = (this.chartMaking = new ChartMaking(printed));
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
+    const { colourPool } = this;
+    this.colourInks = new ColourInks({ colourPool, machines, conditions, colours, charts, chartMaking });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({
       cardPool: this.cardPool,
@@ -199,7 +212,7 @@ export class Shop {
       conditionEditing,
       charts
     });
-    const lists = (this.lists = new Lists({ db, events, artworks, dockets, runs, cuts: this.cuts }));
+    const lists = (this.lists = new Lists({ db, events, artworks, colours, dockets, runs, cuts: this.cuts }));
     this.floor = new FloorView({ events, lanes, lists, runs });
   }
 
@@ -237,9 +250,16 @@ export class Shop {
     this.printing.stop();
     this.cutting.stop();
     await Promise.all(
-      [this.intakePool, this.drawingPool, this.ripPool, this.profilePool, this.layoutPool, this.cutPool, this.cardPool].map(
-        (pool) => pool.destroy()
-      )
+      [
+        this.intakePool,
+        this.drawingPool,
+        this.ripPool,
+        this.profilePool,
+        this.colourPool,
+        this.layoutPool,
+        this.cutPool,
+        this.cardPool
+      ].map((pool) => pool.destroy())
     );
     this.db.close();
     this.#unlock();

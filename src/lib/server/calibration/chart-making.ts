@@ -8,8 +8,10 @@ import {
   twoLadders,
   type Allowed,
   type ChartKind,
+  type ColourChart,
   type Patch
 } from '$core/charts/patches';
+import { layOutNeighbours } from '$core/charts/neighbours';
 import type { Triple } from '$core/colour/lab';
 import type { Inks } from '$core/colour/separation';
 import { codeFlats, textFlats } from '$core/marks/lettering';
@@ -51,39 +53,67 @@ export class ChartMaking {
 
   /** Lays a chart out and has its plates made. */
   async make(conditionId: number, request: ChartRequest): Promise<Chart> {
-    const { db, conditions, tasks, events, media } = this.#needs;
-    const condition = conditions.get(conditionId);
+    const condition = this.#needs.conditions.get(conditionId);
     const { patches, asked } = await this.#patches(condition, request);
+    return this.#keep(condition, request.kind, null, (code, media) => {
+      const layout = layOutChart(patches, code, media);
+      const title = titleOf(request.kind, condition);
+      return { layout, flats: chartFlats(layout, title, { text: textFlats, code: codeFlats }), asked };
+    });
+  }
+
+  /** A chart of a named colour: its solid some times over, or its neighbours. @param patches with the colours that they are to have, under D50 */
+  ofColour(
+    conditionId: number,
+    kind: ColourChart,
+    { id, name }: { id: number; name: string },
+    patches: readonly (Patch & { lab: Triple })[]
+  ): Chart {
+    const condition = this.#needs.conditions.get(conditionId);
+    const asked = Object.fromEntries(patches.map((patch) => [patch.id, patch.lab]));
+    const title = titleOf(name, condition);
+    const plain = patches.map(({ id: code, inks }) => ({ id: code, inks }));
+    return this.#keep(condition, kind, id, (code, media) => {
+      if (kind === 'neighbours') return { ...layOutNeighbours(plain, code, title, media, textFlats), asked };
+      const layout = layOutChart(plain, code, media);
+      return { layout, flats: chartFlats(layout, title, { text: textFlats, code: codeFlats }), asked };
+    });
+  }
+
+  #keep(
+    condition: Condition,
+    kind: ChartKind,
+    colourId: number | null,
+    layOut: (code: string, media: { widthMm: number; marginMm: number }) => ChartDocument & { flats: Flat[] }
+  ): Chart {
+    const { db, tasks, events, media, runs, charts } = this.#needs;
     const marginMm = Math.max(5, media.get(condition.mediaId).card.handling[condition.mode.machine]?.marginMm ?? 5);
     const id = db.transaction(() => {
       const chartId = Number(
         db
-          .prepare("INSERT INTO chart (condition_id, kind, document, made_at) VALUES (?, ?, '{}', ?)")
-          .run(conditionId, request.kind, Date.now()).lastInsertRowid
+          .prepare("INSERT INTO chart (condition_id, kind, colour_id, document, made_at) VALUES (?, ?, ?, '{}', ?)")
+          .run(condition.id, kind, colourId, Date.now()).lastInsertRowid
       );
-      let layout: ChartLayout;
+      let made: ChartDocument & { flats: Flat[] };
       try {
-        layout = layOutChart(patches, `C${chartId}`, { widthMm: condition.rollWidthMm, marginMm });
+        made = layOut(`C${chartId}`, { widthMm: condition.rollWidthMm, marginMm });
       } catch (error) {
         throw new Problem(422, error instanceof RangeError ? error.message : 'This chart does not fit the media.');
       }
+      const { layout, asked, flats } = made;
       const document: ChartDocument = { layout, asked };
       db.prepare('UPDATE chart SET document = ? WHERE id = ?').run(JSON.stringify(document), chartId);
-      const flats = chartFlats(layout, `${request.kind} · ${condition.machine} · ${condition.media} · ${condition.mode.name}`, {
-        text: textFlats,
-        code: codeFlats
-      });
       const runId = Number(
         db
           .prepare("INSERT INTO run (condition_id, rule, state, chart_id, added_at) VALUES (?, ?, 'ripping', ?, ?)")
-          .run(conditionId, JSON.stringify(DEFAULT_RULE), chartId, Date.now()).lastInsertRowid
+          .run(condition.id, JSON.stringify(DEFAULT_RULE), chartId, Date.now()).lastInsertRowid
       );
-      this.#needs.runs.keepPlan(runId, this.#frozen(condition, request.kind, layout, flats));
+      runs.keepPlan(runId, this.#frozen(condition, kind, layout, flats));
       tasks.add('rip', runId);
       return chartId;
     })();
     events.changed('conditions');
-    return this.#needs.charts.get(id);
+    return charts.get(id);
   }
 
   /** How long and how much a chart would be, before it is made. */
@@ -151,6 +181,8 @@ export class ChartMaking {
     if (kind === 'limits') return [1, 1, 1, 1].map(straight);
     if (kind === 'linear')
       return (this.#needs.conditions.result(condition.id, 'limits')?.channels ?? []).map(({ chosen }) => straight(chosen));
+    // Colours are read as they print.
+    if (kind === 'colour' || kind === 'neighbours') return this.#needs.conditions.colour(condition.id).curves;
     return this.#needs.conditions.curves(condition.id);
   }
 
@@ -184,3 +216,5 @@ export class ChartMaking {
     return within(conditions.curves(id), conditions.result(id, 'total')?.limits ?? { total: mode.limits.total });
   }
 }
+
+const titleOf = (what: string, { machine, media, mode }: Condition): string => `${what} · ${machine} · ${media} · ${mode.name}`;

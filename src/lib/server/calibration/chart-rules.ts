@@ -9,6 +9,8 @@ export interface ChartRow {
   id: number;
   condition_id: number;
   kind: ChartKind;
+  /** Of which it is, where it is of a colour. */
+  colour_id: number | null;
   document: string;
   readings: string;
   read_at: number | null;

@@ -28,9 +28,20 @@ export class Charts {
   of(conditionId: number): Chart[] {
     return this.#needs.db
       .prepare<[number], ChartRow>(
-        'SELECT * FROM chart WHERE id IN (SELECT max(id) FROM chart WHERE condition_id = ? GROUP BY kind) ORDER BY id'
+        `SELECT * FROM chart WHERE id IN (
+           SELECT max(id) FROM chart WHERE condition_id = ? AND kind NOT IN ('colour', 'neighbours') GROUP BY kind) ORDER BY id`
       )
       .all(conditionId)
+      .map((row) => this.#toChart(row));
+  }
+
+  /** The newest charts of a colour: one of each kind on each condition. */
+  ofColour(colourId: number): Chart[] {
+    return this.#needs.db
+      .prepare<[number], ChartRow>(
+        'SELECT * FROM chart WHERE id IN (SELECT max(id) FROM chart WHERE colour_id = ? GROUP BY condition_id, kind) ORDER BY id'
+      )
+      .all(colourId)
       .map((row) => this.#toChart(row));
   }
 

@@ -1,6 +1,7 @@
 import { MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { channelsByInk, fullDropByInk, type Press } from '$core/media/press';
+import type { InkLimits } from '$core/colour/separation';
 import type { InkSet } from '$core/inks/ink-set';
 import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
 import { Problem } from '../platform/problem';
@@ -170,6 +171,12 @@ export class Conditions {
     if (!profileHash || !curves)
       throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
     return { curves, profileHash };
+  }
+
+  /** What a condition takes of ink as it prints. */
+  inkLimits(id: number): InkLimits {
+    const limits = this.result(id, 'total')?.limits ?? { total: this.get(id).mode.limits.total };
+    return { ...limits, amounts: this.colour(id).curves };
   }
 
   /** What charts are printed through: the linearisation, as soon as there is one. */

@@ -21,6 +21,7 @@ import { Problem } from '../platform/problem';
 import { DOCKET_LIST, type DocketLine } from './docket-list';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
+import type { NamedColours } from '../conditions/named-colours';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Machines } from '../machines/machines';
@@ -91,6 +92,7 @@ export interface PreparedDocket {
 /** What it works with. */
 interface Needs {
   artworks: Artworks;
+  colours: NamedColours;
   conditions: Conditions;
   db: Db;
   events: Events;
@@ -152,7 +154,7 @@ export class Dockets {
   /** What is outlined on the docket's page, and what its choices make of the page. */
   prepared(docket: Docket): PreparedDocket {
     const { rules } = this.#needs.settings.current;
-    const key = JSON.stringify([docket.version, docket.artworkId, docket.page, rules]);
+    const key = JSON.stringify([docket.version, docket.artworkId, docket.page, rules, this.#needs.colours.version]);
     const known = this.#prepared.get(docket.id);
     if (known?.key === key) return known.made;
     const made = this.#prepare(docket, rules);
@@ -178,11 +180,19 @@ export class Dockets {
   #prepare(docket: Docket, rules: readonly RoleRule[]): PreparedDocket {
     const { choices } = docket;
     const lines = this.#needs.artworks.lines(docket.artworkId, docket.page);
-    const preparation = prepare(choices, pageWithFields(docket.artwork.facts, choices.records.fields), lines, rules);
+    const pages = this.#needs.artworks.get(docket.artworkId).facts?.pages ?? [];
+    const named = this.#needs.colours.places(
+      // Layers may show other pages of the file.
+      [...new Set(pages.flatMap(({ spots }) => spots.map(({ name }) => name)))],
+      choices.colours
+    );
+    const preparation = {
+      ...prepare(choices, pageWithFields(docket.artwork.facts, choices.records.fields), lines, rules),
+      ...(named && { named })
+    };
     const role = (name: string) => roleOf(name, rules, choices.roles);
     const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
     const layers = this.layers(docket);
-    const pages = this.#needs.artworks.get(docket.artworkId).facts?.pages ?? [];
     const pictured = withPictures(layers.stack.layers, preparation, docket.artwork.facts, pages, role);
     return { lines, preparation, finished, ...layers, layers: pictured };
   }

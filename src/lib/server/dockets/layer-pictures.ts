@@ -1,9 +1,11 @@
 import { marksOf, stackOf, withPictures } from '$core/artwork/docket-stack';
 import { withMargin } from '$core/artwork/piece-layers';
+import type { Preparation } from '$core/artwork/preparation';
 import { marginMm, type Stack } from '$core/inks/stack';
 import type { PieceRequest } from '$lib/model';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
+import type { NamedColours } from '../conditions/named-colours';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { Db } from '../platform/db/open';
 import { keptFile } from '../platform/kept-files';
@@ -18,12 +20,16 @@ import type { LayersRequest } from './workers/layers';
 
 type Needs = Parameters<typeof draw>[0] & {
   artworks: Artworks;
+  colours: NamedColours;
   conditions: Conditions;
   db: Db;
   files: FileStore;
   settings: Settings;
   sources: SourceProfiles;
 };
+
+/** Before there is a condition. */
+const NO_LIMITS = { total: 4 };
 
 /** A docket as it is being changed: what its layers depend on. */
 export interface LayersOf {
@@ -46,19 +52,26 @@ export class LayerPictures {
 
   /** @param mostPx of the longer side @returns the file's path */
   async picture(of: LayersOf, show: LayersRequest['show'], mostPx: number): Promise<string> {
-    const { artworks, conditions, db, files, settings, sources } = this.#needs;
+    const { artworks, colours, conditions, db, files, settings, sources } = this.#needs;
     const { artwork, page } = artworks.page(of.artworkId, of.page);
     const condition = of.conditionId === null ? undefined : conditions.get(of.conditionId);
     const marks = marksOf(page, settings.current.rules, of.roles);
     const own = stackOf(of.stack, marks).layers;
     const role = (name: string) => roleOf(name, settings.current.rules, of.roles);
-    const piece = withSides(of.piece);
-    const layers = withPictures(own, piece.prepare, page, artwork.facts?.pages ?? [], role);
+    const pages = artwork.facts?.pages ?? [];
+    const named = colours.places([...new Set(pages.flatMap(({ spots }) => spots.map(({ name }) => name)))], of.piece.colours);
+    const prepare: Preparation = { ...of.piece.prepare, ...(named && { named }) };
+    const piece = withSides({
+      ...of.piece,
+      prepare: of.conditionId !== null && condition?.hasProfile ? colours.onCondition(prepare, of.conditionId) : prepare
+    });
+    const layers = withPictures(own, piece.prepare, page, pages, role);
     const request: LayersRequest = {
       pdf: files.path(artwork.pdfHash ?? ''),
       page: of.page,
       piece: withMargin(piece, marginMm(layers)),
       profile: condition?.hasProfile ? conditions.profilePath(condition.id) : null,
+      limits: condition?.hasProfile ? conditions.inkLimits(condition.id) : NO_LIMITS,
       intent: of.intent,
       sources: await sources.paths(sources.chosen(of.piece.sources, artwork.facts?.outputIntent)),
       kernels: KERNELS_FILE,

@@ -8,7 +8,7 @@ import type { PageFacts } from '$core/artwork/facts';
 import type { Piece } from '$core/artwork/piece';
 import { withMargin } from '$core/artwork/piece-layers';
 import { evenSides, type Box } from '$core/geometry/box';
-import { enlargement, wholePage } from '$core/artwork/preparation';
+import { enlargement, wholePage, type Preparation } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
 import { SHOPS_SOURCES, type PieceRequest } from '$lib/model';
 import type { Docket } from './dockets';
@@ -18,6 +18,7 @@ import { draw } from './drawing';
 import type { ProcessPool } from '../platform/tasks/process-pool';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
+import type { NamedColours } from '../conditions/named-colours';
 import type { Db } from '../platform/db/open';
 import type { Dockets } from './dockets';
 import type { FileStore } from '../platform/files';
@@ -43,6 +44,7 @@ const FLAT_MM = 0.1;
 interface Needs {
   drawingPool: ProcessPool;
   artworks: Artworks;
+  colours: NamedColours;
   conditions: Conditions;
   db: Db;
   dockets: Dockets;
@@ -84,7 +86,11 @@ export class DocketPictures {
   async piece(artworkId: number, index: number, mostPx: number, piece: PieceRequest, margin = 0): Promise<string> {
     const { db, files } = this.#needs;
     const request = await this.#preview(artworkId, index, mostPx, piece, margin);
-    const key = keyOf('piece', [request.pdf, index, mostPx, piece, request.sources, ...(margin > 0 ? [margin] : [])]);
+    const { widthMm, heightMm, bleedMm, sources, prepare } = piece;
+    const plain = { widthMm, heightMm, bleedMm, sources, prepare };
+    const { named } = request.piece.prepare;
+    const more = [...(margin > 0 ? [margin] : []), ...(named ? [named] : [])];
+    const key = keyOf('piece', [request.pdf, index, mostPx, plain, request.sources, ...more]);
     return keptFile(db, files, key, () => draw<Uint8Array>(this.#needs, 'preview', request));
   }
 
@@ -135,8 +141,8 @@ export class DocketPictures {
   }
 
   #pieceOf(docket: Docket): PieceRequest {
-    const { widthMm, heightMm, bleedMm, sources } = docket.choices;
-    return { widthMm, heightMm, bleedMm, sources, prepare: this.#needs.dockets.prepared(docket).preparation };
+    const { widthMm, heightMm, bleedMm, sources, colours } = docket.choices;
+    return { widthMm, heightMm, bleedMm, sources, colours, prepare: this.#needs.dockets.prepared(docket).preparation };
   }
 
   #unprinted(names: readonly string[]): string[] {
@@ -145,12 +151,16 @@ export class DocketPictures {
   }
 
   async #preview(artworkId: number, index: number, mostPx: number, piece: PieceRequest, margin = 0): Promise<PreviewRequest> {
-    const { artworks, files, sources } = this.#needs;
-    const { artwork } = artworks.page(artworkId, index);
+    const { artworks, colours, files, sources } = this.#needs;
+    const { artwork, page } = artworks.page(artworkId, index);
+    const named = colours.places(
+      page.spots.map(({ name }) => name),
+      piece.colours
+    );
     return {
       pdf: files.path(artwork.pdfHash ?? ''),
       page: index,
-      piece: withMargin(withSides(piece), margin),
+      piece: withMargin(withSides({ ...piece, prepare: { ...piece.prepare, ...(named && { named }) } }), margin),
       sources: await sources.paths(sources.chosen(piece.sources, artwork.facts?.outputIntent)),
       mostPx
     };
@@ -182,7 +192,7 @@ export class DocketPictures {
   }
 
   async #measure(id: number, what: MapKind | 'measured', otherCondition?: number): Promise<string> {
-    const { dockets, artworks, conditions, files, settings, sources, db } = this.#needs;
+    const { dockets, artworks, colours, conditions, files, settings, sources, db } = this.#needs;
     const docket = dockets.get(id);
     const { choices } = docket;
     const conditionId = otherCondition ?? choices.conditionId;
@@ -190,12 +200,17 @@ export class DocketPictures {
     const { finished, stack, layers, marks } = dockets.prepared(docket);
     const { channels } = conditions.get(conditionId).press;
     const colour = conditions.colour(conditionId);
+    const inked = <P extends { prepare: Preparation }>(of: P): P => ({
+      ...of,
+      prepare: colours.onCondition(of.prepare, conditionId)
+    });
     const request: MeasureRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
-      piece: withSides(this.#pieceOf(docket)),
+      piece: inked(withSides(this.#pieceOf(docket))),
       profile: files.path(colour.profileHash),
       curves: colour.curves,
+      limits: conditions.inkLimits(conditionId),
       intent: choices.intent,
       sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
       kernels: KERNELS_FILE,
@@ -205,7 +220,9 @@ export class DocketPictures {
       lines: finished
         .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))
         .flatMap((line) => flatten(line.outline, FLAT_MM)),
-      stack: isPlain(stack) ? null : { layers, marks, channels }
+      stack: isPlain(stack)
+        ? null
+        : { layers: layers.map((layer) => (layer.own ? { ...layer, own: inked(layer.own) } : layer)), marks, channels }
     };
     const key = (kind: string) => keyOf(`measure/${kind}`, [request]);
     const found = findKept(db, files, key(what));
@@ -234,7 +251,12 @@ export class DocketPictures {
 }
 
 /** A piece as it is drawn. */
-export const withSides = ({ widthMm, heightMm, bleedMm, prepare }: PieceRequest): Piece => ({
+export const withSides = ({
+  widthMm,
+  heightMm,
+  bleedMm,
+  prepare
+}: Pick<PieceRequest, 'widthMm' | 'heightMm' | 'bleedMm'> & { prepare: Preparation }): Piece => ({
   widthMm,
   heightMm,
   bleed: evenSides(bleedMm),
@@ -247,6 +269,7 @@ const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']
   heightMm: page.heightMm,
   bleedMm: 0,
   sources: SHOPS_SOURCES,
+  colours: [],
   prepare: wholePage(page, leftOut)
 });
 

@@ -17,6 +17,7 @@ export interface News {
   /** It is about to be deleted. */
   'condition goes': number;
   'artwork read': number;
+  'colours changed': undefined;
   /** A run may be printed now that could not before. */
   'run released': number;
   'print done': { printId: number; runId: number };
@@ -50,7 +51,7 @@ export type ShopEvent =
       };
     };
 
-type Changeable = 'artwork' | 'dockets' | 'runs' | 'lanes' | 'machines' | 'cuts' | 'settings' | 'conditions';
+type Changeable = 'artwork' | 'dockets' | 'runs' | 'lanes' | 'machines' | 'cuts' | 'settings' | 'conditions' | 'colours';
 /** Of more rows than these it is not said which: each open page is told. */
 const MOST_TOLD = 100;
 

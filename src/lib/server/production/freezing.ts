@@ -2,6 +2,7 @@ import { areCutByRecord } from '$core/records/choices';
 import { createHash } from 'node:crypto';
 import { evenSides, reachTo, type Box } from '$core/geometry/box';
 import { missingPages } from '$core/artwork/docket-stack';
+import type { Preparation } from '$core/artwork/preparation';
 import { polylinePath, transformPath } from '$core/geometry/path';
 import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
 import { channelsOf, type InkSet } from '$core/inks/ink-set';
@@ -23,6 +24,7 @@ import type { Run } from './run';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
+import type { NamedColours } from '../conditions/named-colours';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { LayoutRequest } from './workers/layout';
 
@@ -32,6 +34,7 @@ import type { LayoutRequest } from './workers/layout';
 interface Needs {
   artworks: Artworks;
   conditions: Conditions;
+  colours: NamedColours;
   dockets: Dockets;
   sources: SourceProfiles;
 }
@@ -55,7 +58,8 @@ export class Freezing {
 
   /** By piece: where the pages of a run's dockets come from, how they are prepared, and the layers that they are printed in. */
   #pagesOf(run: Run, records: RecordsByPiece = new Map()): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
-    const { artworks, dockets, sources } = this.#needs;
+    const { artworks, colours, dockets, sources } = this.#needs;
+    const inked = (preparation: Preparation) => colours.onCondition(preparation, run.condition.id);
     const prepared = run.dockets.map((docket) => dockets.prepared(docket));
     const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
     const pages = run.dockets.map((docket, i): [string, PiecePage] => {
@@ -74,11 +78,15 @@ export class Freezing {
           ...(reachTo(bleed, margin) ? {} : { colourBleed: bleed }),
           file: artworks.get(docket.artworkId).pdfHash ?? '',
           page: docket.page,
-          prepare: preparation,
+          prepare: inked(preparation),
           sources: sources.chosen(docket.choices.sources, docket.artwork.outputIntent),
           ...(!isPlain(stack) && {
             stack: {
-              layers: own.map((layer, k) => ({ ...layer, place: places[i]![k]! })),
+              layers: own.map(({ own: other, ...layer }, k) => ({
+                ...layer,
+                ...(other && { own: { ...other, prepare: inked(other.prepare) } }),
+                place: places[i]![k]!
+              })),
               marks: Object.fromEntries(used)
             }
           })
@@ -154,7 +162,10 @@ export class Freezing {
         ]
       ];
     });
-    const what = [layoutRequest(run), pages, ...stacked, lines, curves, profileHash, mode, totalInk, inks, ...recorded];
+    // Named colours alone follow them.
+    const { red, green, blue } = conditions.inkLimits(run.condition.id);
+    const pairs = pages.some(([, { prepare }]) => prepare.named) ? [{ red, green, blue }] : [];
+    const what = [layoutRequest(run), pages, ...pairs, ...stacked, lines, curves, profileHash, mode, totalInk, inks, ...recorded];
     return createHash('sha256').update(JSON.stringify(what)).digest('hex');
   }
 
@@ -181,6 +192,7 @@ export class Freezing {
     this.#checkPress(run, layers);
     const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages);
     const { curves, profileHash } = conditions.colour(run.condition.id);
+    const { red, green, blue } = conditions.inkLimits(run.condition.id);
     const { dpi } = run.condition.mode;
     const inkOf = seenOn(conditions.inks(run.condition.id), layers, run.condition.press);
     const { code: places, ...dress } = dressPart(
@@ -252,6 +264,7 @@ export class Freezing {
       method: run.rule.method,
       profile: profileHash,
       curves,
+      pairs: { red, green, blue },
       ...(drawn.length > 0 && { toDraw: drawn })
     };
     return places.codes.length > 0

@@ -1,4 +1,5 @@
 import type { Tool } from '$core/artwork/roles';
+import type { InkLimits } from '$core/colour/separation';
 import { evenSides, type Box, type Sides } from '$core/geometry/box';
 import type { Path } from '$core/geometry/path';
 import type { Flat, Letters, Mark } from '$core/marks/print-list';
@@ -24,6 +25,8 @@ export interface FrozenRun {
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
+  /** The most of two colour inks together that named colours may take, beside the plan's limit of all; none on runs from before. */
+  pairs?: Pick<InkLimits, 'red' | 'green' | 'blue'>;
   /** What is printed beside what will be cut, where, and the dockets that it is cut of (a hash); none on runs from before. */
   code?: { text: string; boxes: Box[]; of?: string };
   /** Records that are drawn before the RIP begins: the source that they lie over, and those that have a page, in their order. */

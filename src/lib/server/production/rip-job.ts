@@ -1,3 +1,4 @@
+import type { InkLimits } from '$core/colour/separation';
 import type { Band, RipPlan, SpriteKey } from '$core/rip/plan';
 import type { DropCounts } from '$core/inks/drops';
 import type { HalftoneMethod } from '$core/screening/screener';
@@ -11,6 +12,8 @@ export interface RipJob {
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
+  /** What named colours may take of ink. */
+  limits: InkLimits;
   kernels: string;
   mask: string;
   method: HalftoneMethod;

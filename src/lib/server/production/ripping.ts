@@ -38,6 +38,9 @@ const CODE_WHITE_MM = 1;
 /** Pixels of cameras: single drops are not told apart, and a code that one does not read another does. */
 const CAMERAS_MM = [0.1, 0.07, 0.21, 0.14];
 
+/** All four channels at their fullest. */
+const UNLIMITED = 4;
+
 interface Needs {
   db: Db;
   files: FileStore;
@@ -208,6 +211,7 @@ export class Ripping {
       },
       profile: frozen.profile ? files.path(frozen.profile) : '',
       curves: frozen.curves,
+      limits: { total: frozen.plan.totalInk ?? UNLIMITED, ...frozen.pairs, amounts: frozen.curves },
       kernels: KERNELS_FILE,
       mask: MASK_FILE,
       method: frozen.method

@@ -1,3 +1,4 @@
+import { readColourFile } from '../../conditions/workers/colour-file';
 import { answerPool } from '../../platform/workers/answer-pool';
 import { readPictures } from '../../records/workers/read-pictures';
 import { readTable } from '../../records/workers/read-table';
@@ -5,4 +6,4 @@ import { facts } from './facts';
 import { tryFont } from './svg';
 
 /** A process that looks at files that come in. */
-answerPool({ facts, readPictures, readTable, tryFont });
+answerPool({ facts, readColourFile, readPictures, readTable, tryFont });

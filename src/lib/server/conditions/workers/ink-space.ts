@@ -4,6 +4,9 @@ import { throwTraps } from '$core/interpreter/interpreter';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { withIntent, type IntentChoice, type RenderingIntent } from '$core/colour/icc-write';
 import { openEngine } from '$core/colour/lcms';
+import { ColourMaker } from '$core/colour/named-inks';
+import { pressOfProfile } from '$core/colour/press-of-profile';
+import type { InkLimits } from '$core/colour/separation';
 import type { Kernels } from '$core/kernels/kernels';
 
 export interface InkSpaceFiles {
@@ -11,6 +14,8 @@ export interface InkSpaceFiles {
   profile: string;
   intent: IntentChoice;
   sources: { rgb: string; cmyk: string; grey: string };
+  /** What named colours may take of ink. */
+  limits: InkLimits;
 }
 
 /** The profiles that customers' colours are read with. */
@@ -41,9 +46,12 @@ export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Prom
       return target;
     }
   };
+  let maker: ColourMaker | undefined;
   return {
     target,
     profile,
+    // Most pages have no named colour.
+    tintsOf: (colour) => (maker ??= new ColourMaker(pressOfProfile(plain, files.limits, engine))).tintsOf(colour),
     intents:
       files.intent === 'file'
         ? { relative: target, perceptual: ofIntent('perceptual'), saturation: ofIntent('saturation') }

@@ -111,3 +111,5 @@ export const throughProfile = endingOnTraps(
     });
   }
 );
+
+export { makeColours } from './named-inks';

@@ -35,6 +35,7 @@ export interface LayersRequest extends LayersDrawn {
   profile: string | null;
   intent: IntentChoice;
   sources: InkSpaceFiles['sources'];
+  limits: InkSpaceFiles['limits'];
   kernels: string;
   ground: { body: Ground['body']; colour: string };
   /** All of them on the media, from a side over a colour, or one by its number. */

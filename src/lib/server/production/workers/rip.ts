@@ -67,7 +67,10 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   const over = needed.overlay === undefined || !source.overlays ? undefined : overlayAt(source.overlays, needed.overlay);
   const { intent, sources, stack } = source;
   const marks = needed.marked && stack?.marks[needed.marked];
-  const inks = { ...(await inksOf({ profile: job.profile, intent, sources }, at.kernels)), kernels: at.kernels };
+  const inks = {
+    ...(await inksOf({ profile: job.profile, intent, sources, limits: job.limits }, at.kernels)),
+    kernels: at.kernels
+  };
   const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over.file, needed.marked);
   const own = stack?.layers.find(({ id }) => id === needed.layer)?.own;
   const drawing = marks

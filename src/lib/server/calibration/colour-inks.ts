@@ -1,0 +1,196 @@
+import type { Piscina } from 'piscina';
+import { ITSELF, neighboursOf } from '$core/charts/neighbours';
+import type { ColourChart } from '$core/charts/patches';
+import { CgatsError, readCgats } from '$core/colour/cgats';
+import { deltaE00, type Triple } from '$core/colour/lab';
+import { IN_REACH } from '$core/colour/named-inks';
+import type { Inks } from '$core/colour/separation';
+import type { Chart } from '$lib/calibration';
+import type { ColourOn, Round } from '$lib/named-colours';
+import type { Conditions } from '../conditions/conditions';
+import type { KeptInks, NamedColours } from '../conditions/named-colours';
+import type { ColoursRequest, MadeColour, PressFiles } from '../conditions/workers/named-inks';
+import { readSample } from '../machines/instrument-client';
+import type { Machines } from '../machines/machines';
+import { Problem } from '../platform/problem';
+import type { ChartMaking } from './chart-making';
+import type { Charts } from './charts';
+
+interface Needs {
+  colourPool: Piscina;
+  machines: Machines;
+  conditions: Conditions;
+  colours: NamedColours;
+  charts: Charts;
+  chartMaking: ChartMaking;
+}
+
+/** So many patches of a colour are printed, all over the sheet: what is read is their mean. */
+const SOLIDS = 11;
+/** Rounds of a colour that are kept. */
+const MOST_ROUNDS = 12;
+
+/** Named colours on conditions: what inks make them, by the model, by hand, or by measuring what was printed. */
+export class ColourInks {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** A colour on every condition. */
+  async on(id: number): Promise<ColourOn[]> {
+    const { conditions, colours } = this.#needs;
+    const { lab } = colours.get(id);
+    return Promise.all(
+      conditions.list().map(async ({ id: conditionId, hasProfile }): Promise<ColourOn> => {
+        const kept = colours.kept(id, conditionId);
+        if (!hasProfile) return { conditionId, made: null, own: kept ? { ...kept, old: true } : null };
+        const old = kept !== undefined && kept.press !== colours.pressOf(conditionId);
+        const own = kept && { inks: kept.inks, how: kept.how, rounds: kept.rounds, old };
+        const [made] = await this.made(conditionId, [{ lab, own: old ? undefined : kept?.inks }]);
+        return {
+          conditionId,
+          own: own ?? null,
+          made: { ...made!, isInReach: made!.deltaE <= IN_REACH, most: conditions.get(conditionId).totalInk }
+        };
+      })
+    );
+  }
+
+  /** Colours as inks of one condition. */
+  async made(conditionId: number, colours: ColoursRequest['colours']): Promise<MadeColour[]> {
+    const request: ColoursRequest = { press: this.#press(conditionId), colours };
+    return (await this.#needs.colourPool.run(request, { name: 'makeColours' })) as MadeColour[];
+  }
+
+  #press(conditionId: number): PressFiles {
+    const { conditions } = this.#needs;
+    return { profile: conditions.profilePath(conditionId), limits: conditions.inkLimits(conditionId) };
+  }
+
+  /** Inks that the operator chose; nothing for those that the profile gives. */
+  byHand(id: number, conditionId: number, inks: Inks | null): void {
+    const { colours, conditions } = this.#needs;
+    conditions.colour(conditionId);
+    const before = colours.kept(id, conditionId);
+    colours.keepInks(id, conditionId, inks && { inks: whole(inks), how: 'by hand', rounds: before?.rounds ?? [] });
+  }
+
+  /** Lays out a chart of a colour on a condition, as it prints there now. */
+  async chart(id: number, conditionId: number, kind: ColourChart): Promise<Chart> {
+    const { colours, chartMaking } = this.#needs;
+    const { name, lab } = colours.get(id);
+    const own = colours.kept(id, conditionId);
+    const isNew = own?.press === colours.pressOf(conditionId);
+    const now = { lab, own: isNew ? own?.inks : undefined };
+    if (kind === 'colour') {
+      const [made] = await this.made(conditionId, [now]);
+      const solids = Array.from({ length: SOLIDS }, (_, i) => ({ id: `S${i + 1}`, inks: made!.inks, lab }));
+      return chartMaking.ofColour(conditionId, kind, { id, name }, [
+        ...solids,
+        { id: 'W', inks: [0, 0, 0, 0], lab: [100, 0, 0] }
+      ]);
+    }
+    // Around the colour as it prints: what a customer would have otherwise is seen against that.
+    const around = neighboursOf(lab);
+    const made = await this.made(
+      conditionId,
+      around.map(({ code, lab: near }) => (code === ITSELF ? now : { lab: near }))
+    );
+    return chartMaking.ofColour(
+      conditionId,
+      kind,
+      { id, name },
+      around.map(({ code, lab: near }, i) => ({ id: code, inks: made[i]!.inks, lab: near }))
+    );
+  }
+
+  /**
+   * Corrects a colour's inks by what was read of its print: the model is asked for as much more as it promised too much.
+   *
+   * @throws Problem where the chart is of another colour, of inks from before, or not read
+   */
+  async correct(id: number, chartId: number): Promise<void> {
+    const { colours, charts, conditions } = this.#needs;
+    const { name, lab } = colours.get(id);
+    const chart = charts.get(chartId);
+    const { conditionId } = chart;
+    if (charts.row(chartId).colour_id !== id || chart.kind !== 'colour')
+      throw new Problem(422, `Chart C${chartId} is no chart of ${name}.`);
+    const solids = chart.layout.patches.filter(({ id: patch }) => patch !== 'W');
+    const unread = chart.layout.patches.filter((patch) => !chart.readings[patch.id]);
+    if (unread.length > 0)
+      throw new Problem(409, `${unread.length} of ${chart.layout.patches.length} patches of chart C${chartId} are not read yet.`);
+    const inks = solids[0]!.inks;
+    const measured = meanOf(solids.map((patch) => chart.readings[patch.id]!));
+    const spread = Math.max(...solids.map((patch) => deltaE00(chart.readings[patch.id]!, measured)));
+    if (spread > MOST_SPREAD)
+      throw new Problem(
+        422,
+        `The patches of one colour differ by ΔE00 ${spread.toFixed(1)} from their mean; ${MOST_SPREAD} is the most. Read the strip again, and print the chart again if they still do.`
+      );
+    const changedAt = conditions.states(conditionId).find(({ current }) => current)?.madeAt ?? 0;
+    if (changedAt > chart.madeAt)
+      throw new Problem(409, `The condition was changed since chart C${chartId} was made. Make a new chart of ${name}.`);
+    const before = colours.kept(id, conditionId);
+    const rounds = before?.press === colours.pressOf(conditionId) ? before.rounds : [];
+    if (rounds.some((round) => round.chartId === chartId)) throw new Problem(409, `Chart C${chartId} has been taken already.`);
+    const [model] = await this.made(conditionId, [{ lab, own: inks }]);
+    const aim = lab.map((v, i) => v - (measured[i]! - model!.reached[i]!)) as Triple;
+    const [next] = await this.made(conditionId, [{ lab: aim }]);
+    const round: Round = { chartId, at: Date.now(), inks, measured, deltaE: deltaE00(measured, lab) };
+    // Inks that came out best stay where the model knows none that are better by more than reading tells apart.
+    const best = [...rounds, round].filter((one) => one.deltaE <= GOOD_ENOUGH).sort((p, q) => p.deltaE - q.deltaE)[0];
+    const kept: Omit<KeptInks, 'press'> = {
+      inks: best?.inks ?? next!.inks,
+      how: 'measured',
+      rounds: [...rounds, round].slice(-MOST_ROUNDS)
+    };
+    colours.keepInks(id, conditionId, kept);
+  }
+
+  /**
+   * Takes the patch that somebody chose on a sheet of neighbours: its inks for this condition, or its colour for all of them.
+   *
+   * @param code as it stands under the patch
+   */
+  pick(id: number, chartId: number, code: string, as: 'condition' | 'colour'): void {
+    const { colours, charts } = this.#needs;
+    const { name } = colours.get(id);
+    const chart = charts.get(chartId);
+    if (charts.row(chartId).colour_id !== id || chart.kind !== 'neighbours')
+      throw new Problem(422, `Sheet C${chartId} is not of ${name}.`);
+    const patch = chart.layout.patches.find((one) => one.id === code.trim().toUpperCase());
+    if (!patch)
+      throw new Problem(
+        422,
+        `“${code}” is on no patch of sheet C${chartId}: a code is a letter of A to C and two figures of 1 to 5.`
+      );
+    const rounds = colours.kept(id, chart.conditionId)?.rounds ?? [];
+    if (as === 'condition') return colours.keepInks(id, chart.conditionId, { inks: patch.inks, how: 'picked', rounds });
+    colours.many(() => colours.setLab(id, chart.asked[patch.id]!));
+  }
+
+  /** What the instrument sees of a sample that lies under it. */
+  async sample(): Promise<Triple> {
+    const text = await readSample(this.#needs.machines.instrument().url);
+    try {
+      return readCgats(text).patches[0]!.lab;
+    } catch (error) {
+      throw new Problem(
+        502,
+        error instanceof CgatsError ? `The instrument's reading makes no sense: ${error.message}` : String(error)
+      );
+    }
+  }
+}
+
+/** Patches of one colour that differ by more were not read well. */
+const MOST_SPREAD = 1.5;
+/** A colour that was measured as near as this is not corrected any more: the next would be no better than chance. */
+const GOOD_ENOUGH = 0.25;
+
+const whole = (inks: Inks): Inks => inks.map((v) => Math.round(v * 255) / 255) as Inks;
+const meanOf = (labs: readonly Triple[]): Triple =>
+  [0, 1, 2].map((i) => labs.reduce((sum, lab) => sum + lab[i]!, 0) / labs.length) as Triple;
