@@ -82,3 +82,21 @@ export const TakeColours = z.object({
   /** For those of the file that say none. */
   collection: z.string().trim().max(80, 'At most 80 characters.').default('')
 });
+
+/** A spot colour of a docket's page, and what it prints in. */
+export interface DocketSpot {
+  name: string;
+  /** What the file means by it; nothing where it says nothing. */
+  file: Triple | null;
+  match: NameMatch;
+  /** The named colour that it prints in; nothing for what the file shows. */
+  prints: ShopColour | null;
+  /** What the docket's condition makes of that. */
+  made: { reached: Triple; deltaE: number; isInReach: boolean } | null;
+}
+
+/** Flat colours of a docket that print in a named colour. */
+export interface DocketFlat {
+  prints: ShopColour | null;
+  made: DocketSpot['made'];
+}

@@ -15,6 +15,7 @@ import { mendRows, unneeded } from './check';
 import { FloorView } from './floor';
 import { Lists } from './lists';
 import { ColourFiles } from '../conditions/colour-files';
+import { ColourMaking } from '../conditions/colour-making';
 import { ConditionEditing } from '../conditions/condition-editing';
 import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
@@ -26,6 +27,7 @@ import { Cutting } from '../cutting/cutting';
 import { CutterKeys } from '../cutting/cutter-keys';
 import { PlainFilm } from '../cutting/plain-film';
 import { Rolls } from '../cutting/rolls';
+import { DocketColours } from '../dockets/docket-colours';
 import { DocketChecking } from '../dockets/docket-checking';
 import { DocketRecords } from '../dockets/docket-records';
 import { DocketShelf } from '../dockets/docket-shelf';
@@ -92,6 +94,7 @@ export class Shop {
   readonly conditionEditing: ConditionEditing;
   readonly colours: NamedColours;
   readonly colourFiles: ColourFiles;
+  readonly colourMaking: ColourMaking;
   readonly fonts: Fonts;
   readonly artworks: Artworks;
   readonly tables: Tables;
@@ -99,6 +102,7 @@ export class Shop {
   readonly dockets: Dockets;
   readonly docketRecords: DocketRecords;
   readonly docketChecking: DocketChecking;
+  readonly docketColours: DocketColours;
   readonly docketShelf: DocketShelf;
   readonly pictures: DocketPictures;
   readonly layerPictures: LayerPictures;
@@ -132,7 +136,7 @@ export class Shop {
     const folder = (this.folder = resolve(dataFolder));
     mkdirSync(folder, { recursive: true });
     this.#unlock = lockFolder(folder);
-    const { log, events, intakePool, drawingPool, ripPool, profilePool, layoutPool, cutPool } = this;
+    const { log, events, intakePool, drawingPool, ripPool, profilePool, colourPool, layoutPool, cutPool } = this;
     const db = (this.db = openDatabase(folder));
     const files = (this.files = new FileStore(folder, (hash) => isFileUsed(db, hash)));
     const settings = (this.settings = new Settings(db, events));
@@ -145,6 +149,7 @@ export class Shop {
     const sources = (this.sources = new SourceProfiles({ db, files, events, settings, profilePool }));
     const conditions = (this.conditions = new Conditions({ db, files, events, machines }));
     const colours = (this.colours = new NamedColours({ db, events, conditions }));
+    const making = (this.colourMaking = new ColourMaking({ colourPool, conditions }));
     this.colourFiles = new ColourFiles({ files, intakePool, colours });
     const opened = { db, files, events, tasks, profilePool, machines, media, conditions };
     const conditionEditing = (this.conditionEditing = new ConditionEditing(opened));
@@ -171,6 +176,7 @@ export class Shop {
     const drawn = { db, files, log, settings, drawingPool, colours, conditions, sources, artworks };
     this.layerPictures = new LayerPictures(drawn);
     this.pictures = new DocketPictures({ ...drawn, dockets });
+    this.docketColours = new DocketColours({ ...drawn, dockets, making });
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
     const lanes = (this.lanes = new Lanes({ db, events, machines, conditions }));
@@ -198,8 +204,7 @@ export class Shop {
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts };
     const chartMaking = (this.chartMaking = new ChartMaking(printed));
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
-    const { colourPool } = this;
-    this.colourInks = new ColourInks({ colourPool, machines, conditions, colours, charts, chartMaking });
+    this.colourInks = new ColourInks({ machines, conditions, colours, making, charts, chartMaking });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({
       cardPool: this.cardPool,

@@ -1,4 +1,3 @@
-import type { Piscina } from 'piscina';
 import { ITSELF, neighboursOf } from '$core/charts/neighbours';
 import type { ColourChart } from '$core/charts/patches';
 import { CgatsError, readCgats } from '$core/colour/cgats';
@@ -7,9 +6,9 @@ import { IN_REACH } from '$core/colour/named-inks';
 import type { Inks } from '$core/colour/separation';
 import type { Chart } from '$lib/calibration';
 import type { ColourOn, Round } from '$lib/named-colours';
+import type { ColourMaking } from '../conditions/colour-making';
 import type { Conditions } from '../conditions/conditions';
 import type { KeptInks, NamedColours } from '../conditions/named-colours';
-import type { ColoursRequest, MadeColour, PressFiles } from '../conditions/workers/named-inks';
 import { readSample } from '../machines/instrument-client';
 import type { Machines } from '../machines/machines';
 import { Problem } from '../platform/problem';
@@ -17,10 +16,10 @@ import type { ChartMaking } from './chart-making';
 import type { Charts } from './charts';
 
 interface Needs {
-  colourPool: Piscina;
   machines: Machines;
   conditions: Conditions;
   colours: NamedColours;
+  making: ColourMaking;
   charts: Charts;
   chartMaking: ChartMaking;
 }
@@ -48,7 +47,7 @@ export class ColourInks {
         if (!hasProfile) return { conditionId, made: null, own: kept ? { ...kept, old: true } : null };
         const old = kept !== undefined && kept.press !== colours.pressOf(conditionId);
         const own = kept && { inks: kept.inks, how: kept.how, rounds: kept.rounds, old };
-        const [made] = await this.made(conditionId, [{ lab, own: old ? undefined : kept?.inks }]);
+        const [made] = await this.#needs.making.on(conditionId, [{ lab, own: old ? undefined : kept?.inks }]);
         return {
           conditionId,
           own: own ?? null,
@@ -56,17 +55,6 @@ export class ColourInks {
         };
       })
     );
-  }
-
-  /** Colours as inks of one condition. */
-  async made(conditionId: number, colours: ColoursRequest['colours']): Promise<MadeColour[]> {
-    const request: ColoursRequest = { press: this.#press(conditionId), colours };
-    return (await this.#needs.colourPool.run(request, { name: 'makeColours' })) as MadeColour[];
-  }
-
-  #press(conditionId: number): PressFiles {
-    const { conditions } = this.#needs;
-    return { profile: conditions.profilePath(conditionId), limits: conditions.inkLimits(conditionId) };
   }
 
   /** Inks that the operator chose; nothing for those that the profile gives. */
@@ -85,7 +73,7 @@ export class ColourInks {
     const isNew = own?.press === colours.pressOf(conditionId);
     const now = { lab, own: isNew ? own?.inks : undefined };
     if (kind === 'colour') {
-      const [made] = await this.made(conditionId, [now]);
+      const [made] = await this.#needs.making.on(conditionId, [now]);
       const solids = Array.from({ length: SOLIDS }, (_, i) => ({ id: `S${i + 1}`, inks: made!.inks, lab }));
       return chartMaking.ofColour(conditionId, kind, { id, name }, [
         ...solids,
@@ -94,7 +82,7 @@ export class ColourInks {
     }
     // Around the colour as it prints: what a customer would have otherwise is seen against that.
     const around = neighboursOf(lab);
-    const made = await this.made(
+    const made = await this.#needs.making.on(
       conditionId,
       around.map(({ code, lab: near }) => (code === ITSELF ? now : { lab: near }))
     );
@@ -136,9 +124,9 @@ export class ColourInks {
     const before = colours.kept(id, conditionId);
     const rounds = before?.press === colours.pressOf(conditionId) ? before.rounds : [];
     if (rounds.some((round) => round.chartId === chartId)) throw new Problem(409, `Chart C${chartId} has been taken already.`);
-    const [model] = await this.made(conditionId, [{ lab, own: inks }]);
+    const [model] = await this.#needs.making.on(conditionId, [{ lab, own: inks }]);
     const aim = lab.map((v, i) => v - (measured[i]! - model!.reached[i]!)) as Triple;
-    const [next] = await this.made(conditionId, [{ lab: aim }]);
+    const [next] = await this.#needs.making.on(conditionId, [{ lab: aim }]);
     const round: Round = { chartId, at: Date.now(), inks, measured, deltaE: deltaE00(measured, lab) };
     // Inks that came out best stay where the model knows none that are better by more than reading tells apart.
     const best = [...rounds, round].filter((one) => one.deltaE <= GOOD_ENOUGH).sort((p, q) => p.deltaE - q.deltaE)[0];

@@ -1,5 +1,6 @@
 import { answerPool } from '../../platform/workers/answer-pool';
 import { lookAtRecords, overlays, picturesAsked, recordLines, recordPictures } from '../../records/workers/records';
+import { colourAt, spotLabsOf } from './colours';
 import { compare } from './compare';
 import { layers } from './layers';
 import { measure, preview } from './measure';
@@ -7,6 +8,7 @@ import { field, trace } from './trace';
 
 /** A process that draws customers' files, and measures what it drew. */
 answerPool({
+  colourAt,
   compare,
   field,
   layers,
@@ -17,5 +19,6 @@ answerPool({
   preview,
   recordLines,
   recordPictures,
+  spotLabsOf,
   trace
 });

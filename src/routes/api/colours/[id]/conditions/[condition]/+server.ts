@@ -13,7 +13,7 @@ export const POST = call(
   { summary: 'What inks would make of a named colour on a condition', body: z.object({ inks: OwnInks }) },
   async ({ shop, event, body }) => {
     const { lab } = shop.colours.get(idOf(event));
-    const [made] = await shop.colourInks.made(idOf(event, 'condition'), [{ lab, own: body.inks }]);
+    const [made] = await shop.colourMaking.on(idOf(event, 'condition'), [{ lab, own: body.inks }]);
     return made;
   }
 );
