@@ -30,6 +30,8 @@ interface PageSize {
   /** Adds the lines for the knife in this spot colour. */
   cut?: (doc: Doc) => void;
   cutName?: string;
+  /** Spot colours by name, as the file shows them. */
+  spots?: Record<string, Cmyk>;
   /** What shines, as the spot colour Varnish. */
   varnish?: (doc: Doc) => void;
 }
@@ -46,6 +48,7 @@ export async function pdf(size: PageSize, draw: (doc: Doc) => void): Promise<Buf
   page.dictionary.data['BleedBox'] = [0, 0, (width + 2 * bleed) * MM, (height + 2 * bleed) * MM];
   doc.save();
   doc.scale(MM).translate(bleed, bleed);
+  for (const [name, cmyk] of Object.entries(size.spots ?? {})) doc.addSpotColor(name, ...cmyk);
   draw(doc);
   if (size.cut) {
     const name = size.cutName ?? 'Cut line';
@@ -129,6 +132,39 @@ export const berthMarker = (number = 9) =>
       line(doc, String(number), 20, 29, 50, 42, RED);
     }
   );
+
+/** A board of the regatta's flags, in the ferry company's colours by name; one name has a letter wrong, one nobody knows. */
+export const flagBoard = () => {
+  const spots: Record<string, Cmyk> = {
+    'Ferry Red coated': [5, 90, 75, 5],
+    'Lantern Amber': [0, 40, 95, 0],
+    'Kelp Gren': [80, 30, 75, 15],
+    'Skipper Plum': [55, 90, 25, 10]
+  };
+  const ink = (name: string) => name as unknown as PDFKit.Mixins.ColorValue;
+  return pdf({ width: 420, height: 150, bleed: 3, spots }, (doc) => {
+    doc.rect(-3, -3, 426, 156).fill(FOAM);
+    Object.keys(spots).forEach((name, i) => {
+      const x = 18 + i * 100;
+      doc.rect(x, 20, 84, 56).fill(ink(name));
+      if (i % 2 === 0) doc.rect(x + 24, 20, 14, 56).fill(FOAM);
+      else doc.rect(x, 41, 84, 14).fill(FOAM);
+      // Paler ones of the same, as a row of pennants.
+      for (let step = 1; step <= 4; step++) {
+        const left = x + (step - 1) * 21;
+        doc
+          .moveTo(left, 92)
+          .lineTo(left + 19, 92)
+          .lineTo(left + 9.5, 118)
+          .closePath()
+          .fillOpacity(step / 4)
+          .fill(ink(name));
+      }
+      doc.fillOpacity(1);
+    });
+    line(doc, 'LANTERN REGATTA', 60, 126, 300, 15, NAVY);
+  });
+};
 
 /** A sail-shaped sticker for dinghies. */
 export const sailSticker = () =>

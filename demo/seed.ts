@@ -3,6 +3,7 @@ import {
   buoyTagSvg,
   chandleryWindow,
   crewPass,
+  flagBoard,
   gangwayHoarding,
   gullSticker,
   harbourPicture,
@@ -198,6 +199,7 @@ async function fill(shop: Shop): Promise<void> {
     ['The Slip.pdf', slipSign],
     ['Harbour evening.jpg', () => harbourPicture(3000, 1400)],
     ['Crew pass.pdf', crewPass],
+    ['Flag board.pdf', flagBoard],
     ['Invoice scan.dat', () => 'not a picture']
   ];
   const ids: Record<string, number> = {};
@@ -273,6 +275,22 @@ async function fill(shop: Shop): Promise<void> {
   });
   await shop.docketRecords.takePictures(passes.id, listed.docket.version, bytesOf(await burgees()), 'burgees.zip');
   shop.runEditing.add([passes.id]);
+
+  // The port's colours by name; one of the board's flags has a letter wrong, and one is nobody's.
+  for (const [name, lab, others, from] of [
+    ['Ferry Red', [45, 54, 33], ['Lifebelt red'], 'Ferry company'],
+    ['Lantern Amber', [74, 26, 78], [], 'Regatta committee'],
+    ['Kelp Green', [38, -32, 18], [], 'Gullway Moorings'],
+    ['Harbour Navy', [24, 4, -32], ['Quay navy'], 'Harbour office'],
+    ['Slip Cream', [90, 2, 14], [], 'Tea Room on the Slip'],
+    ['Beacon Orange', [62, 58, 82], [], 'Harbour office'],
+    ['Brass Buoy', [62, 8, 42], [], 'Gullway Moorings'],
+    ['Foam', [93, -3, -3], [], 'Ferry company'],
+    ['Deep Channel', [32, 18, -62], [], 'Harbour office'],
+    ['Tar', [18, 0, 1], [], 'Gullway Moorings']
+  ] as const)
+    shop.colours.add({ name, lab: [...lab], others: [...others], collection: 'Port colours', from, note: '' });
+  docket('Flag board.pdf', 'Regatta committee', {});
 
   // A roll of prints waits for the cutter, one run is RIPped, one is being laid out.
   const printed = shop.runEditing.add([berth9.id])[0]!;

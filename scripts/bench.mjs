@@ -33,6 +33,8 @@ const colourNames = [
   'ramp-reversal',
   'profile-build'
 ];
+// Named colours, by what they come to in truth.
+const matchingNames = ['spot-mean', 'spot-worst'];
 const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-20s'];
 // What comes in: drawings at full speed, and gradients through one thread.
 const intakeNames = ['intake-250', 'soak-gradients'];
@@ -45,7 +47,17 @@ const panNames = ['pan-5000'];
 // Of a shop of a year.
 const { benchLists, LIST_FIGURES } = await import('./bench-lists.mjs');
 const chosen = process.argv.slice(2);
-const all = [...names, ...colourNames, ...layoutNames, ...intakeNames, ...recordNames, ...cutNames, ...panNames, ...LIST_FIGURES];
+const all = [
+  ...names,
+  ...colourNames,
+  ...matchingNames,
+  ...layoutNames,
+  ...intakeNames,
+  ...recordNames,
+  ...cutNames,
+  ...panNames,
+  ...LIST_FIGURES
+];
 const unknown = chosen.filter((name) => !all.includes(name));
 if (unknown.length > 0) {
   console.error(`There is no figure named ${unknown.join(', ')}. There are: ${all.join(', ')}.`);
@@ -59,6 +71,8 @@ function run(script, args) {
 for (const name of wanted.filter((one) => names.includes(one))) run('bench', [name]);
 const colours = wanted.filter((one) => colourNames.includes(one));
 if (colours.length > 0) run('bench-colour', colours);
+const matching = wanted.filter((one) => matchingNames.includes(one));
+if (matching.length > 0) run('bench-matching', matching);
 const layouts = wanted.filter((one) => layoutNames.includes(one));
 if (layouts.length > 0) run('bench-layout', layouts);
 const intakes = wanted.filter((one) => intakeNames.includes(one));

@@ -28,6 +28,7 @@ const entries = {
   'demo-artwork': 'demo/artwork.ts',
   bench: 'scripts/bench.ts',
   'bench-colour': 'scripts/bench-colour.ts',
+  'bench-matching': 'scripts/bench-matching.ts',
   'bench-layout': 'scripts/bench-layout.ts',
   'bench-intake': 'scripts/bench-intake.ts',
   'bench-cutting': 'scripts/bench-cutting.ts',

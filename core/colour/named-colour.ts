@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { plainName } from '../units/names';
+import type { Triple } from './lab';
 
 const name = z
   .string({ error: 'A colour needs a name.' })
@@ -32,3 +33,18 @@ export const NamedColour = z.object({
   note: words(500)
 });
 export type NamedColour = z.infer<typeof NamedColour>;
+
+/** L*a*b* as it is typed: three figures with spaces, semicolons or commas between them, with a point or, where that is certain, a comma in them. */
+export function readLab(text: string): Triple | undefined {
+  const plain = text
+    .replace(/[−–]/g, '-')
+    .replace(/[Llab]\*?\s*[=:]?/g, ' ')
+    .trim();
+  const apart = [/[\s;]+/, /\s*[,;]\s*/].map((between) => plain.split(between).filter(Boolean));
+  const parts = apart.find((list) => list.length === 3)?.map((part) => part.replace(/,$/, '').replace(',', '.'));
+  const read = SurfaceLab.safeParse(parts?.map((part) => (/^[+-]?\d+(\.\d+)?$/.test(part) ? Number(part) : undefined)));
+  return read.data;
+}
+
+export const showLab = (lab: Readonly<Triple>, digits = 1): string =>
+  lab.map((v) => v.toFixed(digits).replace('-', '−')).join(', ');

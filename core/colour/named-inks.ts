@@ -35,8 +35,8 @@ export interface NamedInks {
   deltaE: number;
 }
 
-/** A colour that is missed by no more than this is in reach: it cannot be told from what is asked. */
-export const IN_REACH = 0.5;
+/** A colour that is missed by no more than this is in reach: side by side the two are hardly told apart. */
+export const IN_REACH = 1;
 
 /** Tints are worked out at so many even steps and read between them. */
 export const TINT_STEPS = 32;

@@ -6,6 +6,7 @@
   import { STEP_WORDS, STEPS } from '$lib/calibration';
   import { localPage, localShape, readListQuery, type LocalSpec } from '$lib/listing';
   import type { Condition } from '$lib/server/conditions/condition';
+  import ColourSections from '$lib/ui/colour/ColourSections.svelte';
   import type { Column } from '$lib/ui/list/column';
   import ListTable from '$lib/ui/list/ListTable.svelte';
   import { ListRows } from '$lib/ui/list/rows.svelte';
@@ -53,45 +54,50 @@
   const TITLES = { machine: 'Machine', media: 'Media', next: 'Next step', profile: 'Profile' };
 </script>
 
-<ListTable
-  name="conditions"
-  {first}
-  {shape}
-  {rows}
-  idOf={SPEC.id}
-  nameOf={({ media, mode }) => `${media}, ${mode.name}`}
-  hrefOf={({ id }) => `/colour/${id}`}
-  columns={COLUMNS}
-  rowHeight={44}
-  facetTitles={TITLES}
-  tickable={false}
-  lookFor="Media, machine or mode"
->
-  {#snippet cell(condition, key)}
-    {#if key === 'media'}<a class="link block truncate font-semibold" href="/colour/{condition.id}">{condition.media}</a>
-    {:else if key === 'machine'}<div class="truncate">{condition.machine}</div>
-    {:else if key === 'mode'}<div class="truncate">{condition.mode.name}, {condition.mode.quality}</div>
-    {:else if key === 'from'}{profileOf(condition)}
-    {:else}
-      {#each STEPS.filter((step) => step === key) as step (step)}
-        {@const { state } = condition.steps[step]}
-        <a href="/colour/{condition.id}?step={step}" class="inline-flex min-h-6 items-center gap-1 hover:underline"
-          >{#if state === 'done'}<Check size={15} class="text-success" aria-hidden="true" />{:else if state === 'stale'}<Clock
-              size={15}
-              class="text-warning"
-              aria-hidden="true"
-            />{:else}<Circle size={12} class="opacity-50" aria-hidden="true" />{/if}{state}</a
-        >
-      {/each}
-    {/if}
-  {/snippet}
-  {#snippet actions()}
-    <a class="btn btn-sm btn-primary" href="/colour/modes">New condition: find a print mode</a>
-  {/snippet}
-  {#snippet empty()}
-    A printing condition is a machine with a media in a print mode. It is climbed in five steps, from the ink limits to a verified
-    profile. {data.machines.some((machine) => machine.kind === 'printer')
-      ? 'Find a print mode to begin with.'
-      : 'Add a printer under Shop first.'}
-  {/snippet}
-</ListTable>
+<div class="flex h-full flex-col">
+  <ColourSections />
+  <div class="min-h-0 grow">
+    <ListTable
+      name="conditions"
+      {first}
+      {shape}
+      {rows}
+      idOf={SPEC.id}
+      nameOf={({ media, mode }) => `${media}, ${mode.name}`}
+      hrefOf={({ id }) => `/colour/${id}`}
+      columns={COLUMNS}
+      rowHeight={44}
+      facetTitles={TITLES}
+      tickable={false}
+      lookFor="Media, machine or mode"
+    >
+      {#snippet cell(condition, key)}
+        {#if key === 'media'}<a class="link block truncate font-semibold" href="/colour/{condition.id}">{condition.media}</a>
+        {:else if key === 'machine'}<div class="truncate">{condition.machine}</div>
+        {:else if key === 'mode'}<div class="truncate">{condition.mode.name}, {condition.mode.quality}</div>
+        {:else if key === 'from'}{profileOf(condition)}
+        {:else}
+          {#each STEPS.filter((step) => step === key) as step (step)}
+            {@const { state } = condition.steps[step]}
+            <a href="/colour/{condition.id}?step={step}" class="inline-flex min-h-6 items-center gap-1 hover:underline"
+              >{#if state === 'done'}<Check size={15} class="text-success" aria-hidden="true" />{:else if state === 'stale'}<Clock
+                  size={15}
+                  class="text-warning"
+                  aria-hidden="true"
+                />{:else}<Circle size={12} class="opacity-50" aria-hidden="true" />{/if}{state}</a
+            >
+          {/each}
+        {/if}
+      {/snippet}
+      {#snippet actions()}
+        <a class="btn btn-sm btn-primary" href="/colour/modes">New condition: find a print mode</a>
+      {/snippet}
+      {#snippet empty()}
+        A printing condition is a machine with a media in a print mode. It is climbed in five steps, from the ink limits to a
+        verified profile. {data.machines.some((machine) => machine.kind === 'printer')
+          ? 'Find a print mode to begin with.'
+          : 'Add a printer under Shop first.'}
+      {/snippet}
+    </ListTable>
+  </div>
+</div>

@@ -8,7 +8,8 @@ import type { Chart } from '$lib/calibration';
 import type { ColourOn, Round } from '$lib/named-colours';
 import type { ColourMaking } from '../conditions/colour-making';
 import type { Conditions } from '../conditions/conditions';
-import type { KeptInks, NamedColours } from '../conditions/named-colours';
+import { asMeasured, type KeptInks, type NamedColours } from '../conditions/named-colours';
+import type { MadeColour } from '../conditions/workers/named-inks';
 import { readSample } from '../machines/instrument-client';
 import type { Machines } from '../machines/machines';
 import { Problem } from '../platform/problem';
@@ -39,39 +40,49 @@ export class ColourInks {
 
   /** A colour on every condition. */
   async on(id: number): Promise<ColourOn[]> {
-    const { conditions, colours } = this.#needs;
+    const { conditions, colours, making } = this.#needs;
     const { lab } = colours.get(id);
     return Promise.all(
       conditions.list().map(async ({ id: conditionId, hasProfile }): Promise<ColourOn> => {
         const kept = colours.kept(id, conditionId);
-        if (!hasProfile) return { conditionId, made: null, own: kept ? { ...kept, old: true } : null };
-        const old = kept !== undefined && kept.press !== colours.pressOf(conditionId);
-        const own = kept && { inks: kept.inks, how: kept.how, rounds: kept.rounds, old };
-        const [made] = await this.#needs.making.on(conditionId, [{ lab, own: old ? undefined : kept?.inks }]);
+        if (!hasProfile) return { conditionId, made: null, own: kept ? { ...shown(kept), old: true } : null };
+        const current = colours.current(id, conditionId);
+        const [made] = await making.on(conditionId, [{ lab, own: current?.inks }]);
+        const most = conditions.get(conditionId).totalInk;
+        const known = asMeasured(made!, current?.off, lab);
         return {
           conditionId,
-          own: own ?? null,
-          made: { ...made!, isInReach: made!.deltaE <= IN_REACH, most: conditions.get(conditionId).totalInk }
+          own: kept ? { ...shown(kept), old: !current } : null,
+          made: { ...known, isInReach: known.deltaE <= IN_REACH, most }
         };
       })
     );
+  }
+
+  /** What inks would make of a colour on a condition. */
+  async tried(id: number, conditionId: number, inks: Inks): Promise<MadeColour> {
+    const { colours, making } = this.#needs;
+    const { lab } = colours.get(id);
+    const [made] = await making.on(conditionId, [{ lab, own: inks }]);
+    return asMeasured(made!, colours.current(id, conditionId)?.off, lab);
   }
 
   /** Inks that the operator chose; nothing for those that the profile gives. */
   byHand(id: number, conditionId: number, inks: Inks | null): void {
     const { colours, conditions } = this.#needs;
     conditions.colour(conditionId);
-    const before = colours.kept(id, conditionId);
-    colours.keepInks(id, conditionId, inks && { inks: whole(inks), how: 'by hand', rounds: before?.rounds ?? [] });
+    const { rounds = [], off } = colours.current(id, conditionId) ?? {};
+    colours.keepInks(id, conditionId, inks && { inks: whole(inks), how: 'by hand', rounds, off });
   }
 
   /** Lays out a chart of a colour on a condition, as it prints there now. */
   async chart(id: number, conditionId: number, kind: ColourChart): Promise<Chart> {
     const { colours, chartMaking } = this.#needs;
     const { name, lab } = colours.get(id);
-    const own = colours.kept(id, conditionId);
-    const isNew = own?.press === colours.pressOf(conditionId);
-    const now = { lab, own: isNew ? own?.inks : undefined };
+    const current = colours.current(id, conditionId);
+    const now = { lab, own: current?.inks };
+    // What measuring taught of the colour holds for its neighbours.
+    const aimed = (near: Triple) => near.map((v, i) => v - (current?.off?.[i] ?? 0)) as Triple;
     if (kind === 'colour') {
       const [made] = await this.#needs.making.on(conditionId, [now]);
       const solids = Array.from({ length: SOLIDS }, (_, i) => ({ id: `S${i + 1}`, inks: made!.inks, lab }));
@@ -84,7 +95,7 @@ export class ColourInks {
     const around = neighboursOf(lab);
     const made = await this.#needs.making.on(
       conditionId,
-      around.map(({ code, lab: near }) => (code === ITSELF ? now : { lab: near }))
+      around.map(({ code, lab: near }) => (code === ITSELF ? now : { lab: aimed(near) }))
     );
     return chartMaking.ofColour(
       conditionId,
@@ -121,11 +132,11 @@ export class ColourInks {
     const changedAt = conditions.states(conditionId).find(({ current }) => current)?.madeAt ?? 0;
     if (changedAt > chart.madeAt)
       throw new Problem(409, `The condition was changed since chart C${chartId} was made. Make a new chart of ${name}.`);
-    const before = colours.kept(id, conditionId);
-    const rounds = before?.press === colours.pressOf(conditionId) ? before.rounds : [];
+    const rounds = colours.current(id, conditionId)?.rounds ?? [];
     if (rounds.some((round) => round.chartId === chartId)) throw new Problem(409, `Chart C${chartId} has been taken already.`);
     const [model] = await this.#needs.making.on(conditionId, [{ lab, own: inks }]);
-    const aim = lab.map((v, i) => v - (measured[i]! - model!.reached[i]!)) as Triple;
+    const off = measured.map((v, i) => v - model!.reached[i]!) as Triple;
+    const aim = lab.map((v, i) => v - off[i]!) as Triple;
     const [next] = await this.#needs.making.on(conditionId, [{ lab: aim }]);
     const round: Round = { chartId, at: Date.now(), inks, measured, deltaE: deltaE00(measured, lab) };
     // Inks that came out best stay where the model knows none that are better by more than reading tells apart.
@@ -133,7 +144,8 @@ export class ColourInks {
     const kept: Omit<KeptInks, 'press'> = {
       inks: best?.inks ?? next!.inks,
       how: 'measured',
-      rounds: [...rounds, round].slice(-MOST_ROUNDS)
+      rounds: [...rounds, round].slice(-MOST_ROUNDS),
+      off
     };
     colours.keepInks(id, conditionId, kept);
   }
@@ -155,8 +167,8 @@ export class ColourInks {
         422,
         `“${code}” is on no patch of sheet C${chartId}: a code is a letter of A to C and two figures of 1 to 5.`
       );
-    const rounds = colours.kept(id, chart.conditionId)?.rounds ?? [];
-    if (as === 'condition') return colours.keepInks(id, chart.conditionId, { inks: patch.inks, how: 'picked', rounds });
+    const { rounds = [], off } = colours.current(id, chart.conditionId) ?? {};
+    if (as === 'condition') return colours.keepInks(id, chart.conditionId, { inks: patch.inks, how: 'picked', rounds, off });
     colours.many(() => colours.setLab(id, chart.asked[patch.id]!));
   }
 
@@ -182,3 +194,4 @@ const GOOD_ENOUGH = 0.25;
 const whole = (inks: Inks): Inks => inks.map((v) => Math.round(v * 255) / 255) as Inks;
 const meanOf = (labs: readonly Triple[]): Triple =>
   [0, 1, 2].map((i) => labs.reduce((sum, lab) => sum + lab[i]!, 0) / labs.length) as Triple;
+const shown = ({ inks, how, rounds }: KeptInks) => ({ inks, how, rounds });

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import type { ColourChange } from '$core/artwork/colour-changes';
 import type { NamedPlaces, Preparation } from '$core/artwork/preparation';
 import { isNear, stemOf } from '$core/colour/colour-names';
-import type { Triple } from '$core/colour/lab';
+import { deltaE00, type Triple } from '$core/colour/lab';
 import type { NamedColour } from '$core/colour/named-colour';
 import type { InkedColour } from '$core/colour/named-inks';
 import type { Inks } from '$core/colour/separation';
@@ -34,6 +34,19 @@ export interface KeptInks {
   how: OwnColour['how'];
   press: string;
   rounds: Round[];
+  /** How far the model was from what was last measured, L*a*b*: what it says of other inks is as far off. */
+  off?: Triple | undefined;
+}
+
+/** What the model says of a colour, with what measuring taught of it. */
+export function asMeasured<M extends { reached: Triple; deltaE: number }>(
+  made: M,
+  off: Triple | undefined,
+  lab: Readonly<Triple>
+): M {
+  if (!off) return made;
+  const reached = made.reached.map((v, i) => v + off[i]!) as Triple;
+  return { ...made, reached, deltaE: deltaE00(reached, lab) };
 }
 
 /** The shop's named colours, and what names mean. */
@@ -61,6 +74,15 @@ export class NamedColours {
     const [line] = this.lines([id]);
     if (!line || this.#isGone(id)) throw new Problem(404, 'There is no such colour; it may have been deleted.');
     return line;
+  }
+
+  collections(): string[] {
+    return this.#needs.db
+      .prepare<[], string>(
+        `SELECT DISTINCT collection FROM named_colour WHERE gone_at IS NULL AND collection <> '' ORDER BY collection LIMIT 500`
+      )
+      .pluck()
+      .all();
   }
 
   /** Those of a collection, or all: for a file. */
@@ -286,6 +308,12 @@ export class NamedColours {
       .pluck()
       .get(id, conditionId);
     return document === undefined ? undefined : (JSON.parse(document) as KeptInks);
+  }
+
+  /** Inks of its own, where they are of the condition as it is now. */
+  current(id: number, conditionId: number): KeptInks | undefined {
+    const kept = this.kept(id, conditionId);
+    return kept?.press === this.pressOf(conditionId) ? kept : undefined;
   }
 
   /** Inks of a colour's own on a condition as it is now; nothing for those that the profile gives. */

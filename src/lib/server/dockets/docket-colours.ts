@@ -4,7 +4,7 @@ import type { DocketFlat, DocketSpot, ShopColour } from '$lib/named-colours';
 import type { Artworks } from '../artwork/artworks';
 import type { ColourMaking } from '../conditions/colour-making';
 import type { Conditions } from '../conditions/conditions';
-import type { NamedColours } from '../conditions/named-colours';
+import { asMeasured, type NamedColours } from '../conditions/named-colours';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
@@ -50,8 +50,9 @@ export class DocketColours {
     const all = [...spots.map(({ to }) => to), ...flats].filter((to) => to !== undefined);
     const made = hasProfile && all.length > 0 ? await this.#needs.making.on(conditionId, all) : [];
     const on = (to: InkedColour | undefined): DocketSpot['made'] => {
-      const one = to && made[all.indexOf(to)];
-      return one ? { reached: one.reached, deltaE: one.deltaE, isInReach: one.deltaE <= IN_REACH } : null;
+      if (!to || !hasProfile) return null;
+      const one = asMeasured(made[all.indexOf(to)]!, to.own && colours.current(to.id, conditionId)?.off, to.lab);
+      return { reached: one.reached, deltaE: one.deltaE, isInReach: one.deltaE <= IN_REACH };
     };
     const shown = (to: InkedColour | undefined): ShopColour | null => {
       if (!to) return null;

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { readingSeconds, stripName } from '$core/charts/chart-layout';
   import { describe, nameOf } from '$core/charts/check-readings';
+  import type { ColourChart } from '$core/charts/patches';
   import { formatMetres } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
   import type { Chart, ChartRequest } from '$lib/calibration';
@@ -17,10 +18,11 @@
     chart: given,
     errors = {},
     needs,
-    again = false
+    again = false,
+    ofColour
   }: {
     conditionId: number;
-    request: ChartRequest;
+    request: ChartRequest | { kind: ColourChart; conditionId: number };
     /** The newest chart of this kind. */
     chart: Chart | undefined;
     errors?: Record<string, number>;
@@ -28,7 +30,12 @@
     needs: string | undefined;
     /** The step has been taken with this chart: a new one is offered last. */
     again?: boolean;
+    /** Of which named colour it is: what it is called, and whether it is for reading or for the eye. */
+    ofColour?: { id: number; what: string; isRead: boolean };
   } = $props();
+  const address = $derived(ofColour ? `/api/colours/${ofColour.id}/charts` : `/api/conditions/${conditionId}/charts`);
+  const what = $derived(ofColour?.what ?? 'chart');
+  const isRead = $derived(ofColour?.isRead ?? true);
 
   /** What the last reading came to; the page learns of it a little later. */
   let newest = $state<Chart>();
@@ -42,7 +49,7 @@
   let byItself = $state(false);
   let picked = $state<{ chart: number; strip: number; patch: string | null }>({ chart: 0, strip: 0, patch: null });
   const size = $derived.by(async () => {
-    if (needs) return undefined;
+    if (needs || ofColour) return undefined;
     return send<{ patches: number; pages: number; strips: number; lengthMm: number }>(
       'POST',
       `/api/conditions/${conditionId}/charts?only=size`,
@@ -60,7 +67,7 @@
 
   const make = async () => {
     busy = true;
-    await attempt(() => send('POST', `/api/conditions/${conditionId}/charts`, request));
+    await attempt(() => send('POST', address, request));
     busy = false;
   };
   const printIt = async () => {
@@ -126,21 +133,22 @@
           </p>
         {/if}
       {/await}
-      <button class="btn btn-primary btn-sm" disabled={busy} onclick={make}>Make the chart</button>
+      <button class="btn btn-primary btn-sm" disabled={busy} onclick={make}>Make the {what}</button>
     {/if}
   {:else}
     <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
       <span
-        ><span class="font-semibold">Chart C{chart.id}</span>, {chart.layout.patches.length} patches, {formatMetres(
-          chart.layout.lengthMm
-        )}</span
+        ><span class="font-semibold">{ofColour && !isRead ? 'Sheet' : 'Chart'} C{chart.id}</span>, {chart.layout.patches.length} patches,
+        {formatMetres(chart.layout.lengthMm)}</span
       >
       {#if chart.state === 'making'}
         <Progress share={rip?.share ?? 0} secondsLeft={rip?.secondsLeft ?? null} label="RIP" />
       {:else if chart.state === 'printing'}
         <Progress share={print ? print.printedMm / print.lengthMm : 0} secondsLeft={print?.secondsLeft ?? null} label="Print" />
       {:else if chart.state === 'ready' || (chart.state === 'failed' && chart.printId === null)}
-        <button class="btn btn-primary btn-sm" disabled={busy} onclick={printIt}>Print the chart</button>
+        <button class="btn btn-primary btn-sm" disabled={busy} onclick={printIt}>Print the {what}</button>
+      {:else if !isRead}
+        <span>printed</span>
       {:else if unread.length > 0}
         <button class="btn btn-primary btn-sm" aria-disabled={busy} onclick={() => read(strip)}
           >Read strip {stripName(strip)}</button
@@ -152,7 +160,7 @@
         <span>all read</span>
         <button class="btn btn-sm" disabled={busy} onclick={() => read(strip)}>Read strip {stripName(strip)} again</button>
       {/if}
-      {#if chart.state === 'printed' || chart.readAt}
+      {#if isRead && (chart.state === 'printed' || chart.readAt)}
         <label class="text-sm"
           >Strip <select
             class="select select-sm inline-flex w-16"
@@ -175,24 +183,26 @@
       {#if patch && chart.state === 'printed'}
         <button class="btn btn-sm" disabled={busy} onclick={() => read(patch.strip, patch.id)}>Read {patch.id} alone</button>
       {/if}
-      <label class="btn btn-sm btn-ghost"
-        >Load CGATS<input
-          type="file"
-          {@attach early}
-          class="sr-only"
-          accept=".txt,.cgats,.it8,text/plain"
-          onchange={load}
-        /></label
-      >
+      {#if isRead}
+        <label class="btn btn-sm btn-ghost"
+          >Load CGATS<input
+            type="file"
+            {@attach early}
+            class="sr-only"
+            accept=".txt,.cgats,.it8,text/plain"
+            onchange={load}
+          /></label
+        >
+      {/if}
       {#if chart.readAt}<a class="btn btn-sm btn-ghost" href="/api/charts/{chart.id}/cgats" download>Save CGATS</a>{/if}
       <button class="btn btn-sm btn-ghost" disabled={busy || !!needs || chart.state === 'making'} onclick={make}
-        >{again ? 'Make a new chart, to do the step again' : 'Make it anew'}</button
+        >{ofColour ? `Make a new ${what}` : again ? 'Make a new chart, to do the step again' : 'Make it anew'}</button
       >
     </div>
     {#if chart.reason && chart.state === 'failed'}<p class="text-error text-sm">{chart.reason}</p>{/if}
     {#if wrong}<p role="alert" class="text-error text-sm">{wrong.text}</p>
     {:else if chart.findings[0]}<p role="alert" class="text-error text-sm">{chart.findings[0].text}</p>{/if}
-    {#if chart.state === 'printed' || chart.readAt}
+    {#if isRead && (chart.state === 'printed' || chart.readAt)}
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
       <div class="max-h-72 max-w-3xl overflow-y-auto" tabindex="0" role="region" aria-label="Patches, to scroll">
         <ChartMap

@@ -33,6 +33,8 @@
     unit: LengthUnit;
     /** Maps can be drawn: the docket has a condition with a profile. */
     measurable: boolean;
+    /** Another whenever a named colour of the shop is. */
+    coloursVersion: number;
     /** What it is printed in, and on what. */
     stack: Stack;
     press: Press | undefined;
@@ -57,6 +59,7 @@
     shownCheck,
     unit,
     measurable,
+    coloursVersion,
     stack,
     press,
     totalInkLimit,
@@ -106,13 +109,14 @@
   /** What pictures of layers show: some may reach farther than the bleed. */
   const laidBox = $derived(boxBeyond(beyondMm(choices)));
   const address = (piece: object) =>
-    `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=${view.k > 6 ? 4800 : view.k > 2 ? 2400 : 1200}&piece=${encodeURIComponent(JSON.stringify(piece))}`;
+    `/api/artworks/${docket.artworkId}/piece?page=${docket.page}&px=${view.k > 6 ? 4800 : view.k > 2 ? 2400 : 1200}&colours=${coloursVersion}&piece=${encodeURIComponent(JSON.stringify(piece))}`;
   const wanted = $derived(
     address({
       widthMm: choices.widthMm,
       heightMm: choices.heightMm,
       bleedMm: choices.bleedMm,
       sources: choices.sources,
+      colours: choices.colours,
       prepare: preparation
     })
   );
@@ -134,6 +138,7 @@
         heightMm: choices.heightMm,
         bleedMm: choices.bleedMm,
         sources: choices.sources,
+        colours: choices.colours,
         prepare: preparation
       },
       stack: choices.stack,
@@ -142,9 +147,10 @@
       intent: choices.intent
     };
     const show = (side ?? 'front').replace('layer ', '');
-    return `/api/artworks/${docket.artworkId}/layers?page=${docket.page}&px=${px}&show=${show}&backing=${encodeURIComponent(backing)}&of=${encodeURIComponent(JSON.stringify(of))}`;
+    return `/api/artworks/${docket.artworkId}/layers?page=${docket.page}&px=${px}&show=${show}&backing=${encodeURIComponent(backing)}&colours=${coloursVersion}&of=${encodeURIComponent(JSON.stringify(of))}`;
   };
-  const mapped = (kind: string) => `/api/dockets/${docket.id}/map?kind=${kind}&version=${docket.version}`;
+  const mapped = (kind: string) =>
+    `/api/dockets/${docket.id}/map?kind=${kind}&version=${docket.version}&colours=${coloursVersion}`;
 
   /** What is shown stays until the next is there, so that nothing flickers while a figure is typed. */
   let shown = $state({ href: '', ...{ x: 0, y: 0, width: 1, height: 1 } });

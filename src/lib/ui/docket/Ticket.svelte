@@ -10,6 +10,7 @@
   import FinishingLine from './ticket/FinishingLine.svelte';
   import LayersLine from './ticket/LayersLine.svelte';
   import MediaLine from './ticket/MediaLine.svelte';
+  import NamedColoursLine from './ticket/NamedColoursLine.svelte';
   import NoteLine from './ticket/NoteLine.svelte';
   import RecordsLine from './ticket/RecordsLine.svelte';
   import SizeLine from './ticket/SizeLine.svelte';
@@ -49,7 +50,7 @@
   <CopiesLine {view} {layout} />
   <div><RecordsLine {view} /><ChecksHere of="records" {checks} /></div>
   <MediaLine {view} {layout} />
-  <div><ColourLine {view} /><ChecksHere of="colour" {checks} /></div>
+  <div><ColourLine {view} /><NamedColoursLine {view} {picking} {onpick} /><ChecksHere of="colour" {checks} /></div>
   <div><LayersLine {view} {picking} {onpick} /><ChecksHere of="layers" {checks} /></div>
   <FinishingLine {view} />
   <div><CutLine {view} {editing} {picking} {onedit} {onpick} /><ChecksHere of="cut" {checks} /></div>

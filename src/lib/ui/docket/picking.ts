@@ -13,8 +13,8 @@ export async function colourAt(
   printed: { conditionId: number | null } | null,
   at: Point
 ): Promise<[number, number, number]> {
-  const { widthMm, heightMm, bleedMm, sources, roles, intent } = choices;
-  const piece = { widthMm, heightMm, bleedMm, sources, prepare };
+  const { widthMm, heightMm, bleedMm, sources, colours, roles, intent } = choices;
+  const piece = { widthMm, heightMm, bleedMm, sources, colours, prepare };
   const of = { piece, stack: PLAIN_STACK, roles, conditionId: printed?.conditionId ?? null, intent };
   const path = printed
     ? `layers?page=${page}&px=1200&show=1&of=${encodeURIComponent(JSON.stringify(of))}`

@@ -16,7 +16,7 @@ const withMore = (params: URLSearchParams, more: Record<string, number>): string
   return all.toString();
 };
 
-export const fromServer = <Row>(name: 'dockets' | 'artwork' | 'runs' | 'cuts'): ListSource<Row> => ({
+export const fromServer = <Row>(name: 'dockets' | 'artwork' | 'runs' | 'cuts' | 'colours'): ListSource<Row> => ({
   page: (params, from) => send('GET', `/api/lists/${name}?${withMore(params, { from })}`),
   ids: async (params, from, count) =>
     (await send<{ ids: number[] }>('GET', `/api/lists/${name}/ids?${withMore(params, { from, count })}`)).ids,

@@ -7,6 +7,7 @@
   import { modeCost } from '$core/media/modes';
   import { localPage, localShape, readListQuery } from '$lib/listing';
   import { MODE_LIST, toModeRows, type ModeRow } from '$lib/mode-list';
+  import ColourSections from '$lib/ui/colour/ColourSections.svelte';
   import { attempt, duration, send } from '$lib/ui/common/client';
   import type { Column } from '$lib/ui/list/column';
   import ListTable from '$lib/ui/list/ListTable.svelte';
@@ -120,112 +121,118 @@
 </script>
 
 <h1 class="sr-only">Find a print mode</h1>
-<ListTable
-  name="print modes"
-  {first}
-  {shape}
-  {rows}
-  idOf={MODE_LIST.id}
-  nameOf={wholeName}
-  columns={COLUMNS}
-  rowHeight={44}
-  facetTitles={TITLES}
-  lookFor="gloss white, 720, fine …"
->
-  {#snippet cell(one, key)}
-    {#if key === 'used'}<button
-        class="btn btn-xs btn-ghost gap-1 px-1"
-        aria-pressed={one.pinned}
-        aria-label="{one.pinned ? 'Let go of' : 'Pin'} {wholeName(one)}"
-        title={one.pinned ? 'Pinned: above all others' : 'Pin above all others'}
-        onclick={() => pin(one)}
-        ><Pin size={14} fill={one.pinned ? 'currentColor' : 'none'} aria-hidden="true" />{one.used || ''}</button
-      >
-    {:else if key === 'mode'}<button
-        class="block max-w-full truncate text-left font-semibold hover:underline"
-        title={one.name}
-        onclick={() => pick(one)}>{one.name}</button
-      >{#if one.profiled}<div class="text-xs">✓ profiled</div>{/if}
-    {:else if key === 'machine'}<div class="truncate">{one.machine}, {one.inkSet}</div>
-      {#if !one.here}<div class="text-base-content/70 text-xs">not in this shop</div>{/if}
-    {:else if key === 'family'}{one.family}
-    {:else if key === 'quality'}{one.quality}
-    {:else if key === 'speed'}{one.speedM2PerH.toFixed(1)}
-    {:else}{duration(cost(one).minutes * 60)}
-      <div class="text-xs">ink {money(cost(one).inkCost)}</div>{/if}
-  {/snippet}
-  {#snippet actions()}
-    {#if ticked.length === 1}<span class="text-base-content/70 text-sm">Tick a second one to compare them.</span
-      >{:else if ticked.length > 2}<span class="text-base-content/70 text-sm">Two are compared at a time.</span>{/if}
-  {/snippet}
-  {#snippet empty()}No print modes yet. A printer gives its own when it is added under Shop.{/snippet}
-  {#snippet beside()}
-    <aside
-      class="border-base-300 min-h-0 w-72 shrink-0 space-y-4 overflow-y-auto border-l p-4 text-sm 2xl:w-96"
-      aria-label="The mode"
+<div class="flex h-full flex-col">
+  <ColourSections />
+  <div class="min-h-0 grow">
+    <ListTable
+      name="print modes"
+      {first}
+      {shape}
+      {rows}
+      idOf={MODE_LIST.id}
+      nameOf={wholeName}
+      columns={COLUMNS}
+      rowHeight={44}
+      facetTitles={TITLES}
+      lookFor="gloss white, 720, fine …"
     >
-      {#if compared.length === 2}
-        {@const [p, q] = compared as [ModeRow, ModeRow]}
-        <h2 class="font-semibold">Compared</h2>
-        <table class="w-full table-fixed">
-          <thead
-            ><tr class="text-left"><td></td><th scope="col" class="pr-2">{p.name}</th><th scope="col">{q.name}</th></tr></thead
+      {#snippet cell(one, key)}
+        {#if key === 'used'}<button
+            class="btn btn-xs btn-ghost gap-1 px-1"
+            aria-pressed={one.pinned}
+            aria-label="{one.pinned ? 'Let go of' : 'Pin'} {wholeName(one)}"
+            title={one.pinned ? 'Pinned: above all others' : 'Pin above all others'}
+            onclick={() => pin(one)}
+            ><Pin size={14} fill={one.pinned ? 'currentColor' : 'none'} aria-hidden="true" />{one.used || ''}</button
           >
-          <tbody>
-            {#each ROWS as [words, say] (words)}
-              <tr class="border-base-300 border-b align-top {say(p) === say(q) ? 'text-base-content/70' : 'font-semibold'}"
-                ><th scope="row" class="py-0.5 pr-2 text-left font-normal">{words}</th><td class="pr-2">{say(p)}</td><td
-                  >{say(q)}</td
-                ></tr
-              >
-            {/each}
-            <tr class="font-semibold"
-              ><th scope="row" class="text-left font-normal">{data.docket ? 'This docket' : 'A square metre'}</th><td
-                >{duration(cost(p).minutes * 60)}<br />ink {money(cost(p).inkCost)}</td
-              ><td>{duration(cost(q).minutes * 60)}<br />ink {money(cost(q).inkCost)}</td></tr
-            >
-          </tbody>
-        </table>
-        {#each [p, q] as one (one.code)}<button class="btn btn-sm h-auto min-h-8 w-full py-1" onclick={() => pick(one)}
-            >Go on with {one.name}</button
-          >{/each}
-      {:else if mode}
-        <h2 class="text-base font-semibold">{mode.name}</h2>
-        <dl class="grid grid-cols-[8rem_1fr] gap-y-0.5">
-          {#each ROWS as [words, say] (words)}<dt class="text-base-content/70">{words}</dt>
-            <dd>{say(mode)}</dd>{/each}
-        </dl>
-        {#each mode.conditions as condition (condition.id)}
-          <p>
-            <a class="link" href="/colour/{condition.id}">{condition.media}</a>: {condition.profiled
-              ? 'profiled'
-              : 'as the machine says'}
-          </p>
-        {/each}
-        {#if mode.fitting.length > 0}
-          <label class="block"
-            >Media<select
-              class="select select-sm flex w-full"
-              value={media?.id}
-              onchange={(event) => (mediaId = Number(event.currentTarget.value))}
-              >{#each mode.fitting as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select
-            ></label
-          >
-        {/if}
-        {#if data.docket && media}
-          <p>
-            For {data.docket.name}: {area.toFixed(2)} m², {duration(cost(mode).minutes * 60)}, media {money(
-              area * media.costPerM2
-            )}, ink about {money(cost(mode).inkCost)} at usual coverage.
-          </p>
-        {/if}
-      {/if}
-      {#if compared.length !== 2}
-        <button class="btn btn-primary btn-sm w-full" disabled={!!hindrance} onclick={take}
-          >{data.docket ? 'Print the docket in this mode' : 'Make this a condition'}</button
+        {:else if key === 'mode'}<button
+            class="block max-w-full truncate text-left font-semibold hover:underline"
+            title={one.name}
+            onclick={() => pick(one)}>{one.name}</button
+          >{#if one.profiled}<div class="text-xs">✓ profiled</div>{/if}
+        {:else if key === 'machine'}<div class="truncate">{one.machine}, {one.inkSet}</div>
+          {#if !one.here}<div class="text-base-content/70 text-xs">not in this shop</div>{/if}
+        {:else if key === 'family'}{one.family}
+        {:else if key === 'quality'}{one.quality}
+        {:else if key === 'speed'}{one.speedM2PerH.toFixed(1)}
+        {:else}{duration(cost(one).minutes * 60)}
+          <div class="text-xs">ink {money(cost(one).inkCost)}</div>{/if}
+      {/snippet}
+      {#snippet actions()}
+        {#if ticked.length === 1}<span class="text-base-content/70 text-sm">Tick a second one to compare them.</span
+          >{:else if ticked.length > 2}<span class="text-base-content/70 text-sm">Two are compared at a time.</span>{/if}
+      {/snippet}
+      {#snippet empty()}No print modes yet. A printer gives its own when it is added under Shop.{/snippet}
+      {#snippet beside()}
+        <aside
+          class="border-base-300 min-h-0 w-72 shrink-0 space-y-4 overflow-y-auto border-l p-4 text-sm 2xl:w-96"
+          aria-label="The mode"
         >
-        {#if hindrance}<p>{hindrance}</p>{/if}
-      {/if}
-    </aside>
-  {/snippet}
-</ListTable>
+          {#if compared.length === 2}
+            {@const [p, q] = compared as [ModeRow, ModeRow]}
+            <h2 class="font-semibold">Compared</h2>
+            <table class="w-full table-fixed">
+              <thead
+                ><tr class="text-left"><td></td><th scope="col" class="pr-2">{p.name}</th><th scope="col">{q.name}</th></tr
+                ></thead
+              >
+              <tbody>
+                {#each ROWS as [words, say] (words)}
+                  <tr class="border-base-300 border-b align-top {say(p) === say(q) ? 'text-base-content/70' : 'font-semibold'}"
+                    ><th scope="row" class="py-0.5 pr-2 text-left font-normal">{words}</th><td class="pr-2">{say(p)}</td><td
+                      >{say(q)}</td
+                    ></tr
+                  >
+                {/each}
+                <tr class="font-semibold"
+                  ><th scope="row" class="text-left font-normal">{data.docket ? 'This docket' : 'A square metre'}</th><td
+                    >{duration(cost(p).minutes * 60)}<br />ink {money(cost(p).inkCost)}</td
+                  ><td>{duration(cost(q).minutes * 60)}<br />ink {money(cost(q).inkCost)}</td></tr
+                >
+              </tbody>
+            </table>
+            {#each [p, q] as one (one.code)}<button class="btn btn-sm h-auto min-h-8 w-full py-1" onclick={() => pick(one)}
+                >Go on with {one.name}</button
+              >{/each}
+          {:else if mode}
+            <h2 class="text-base font-semibold">{mode.name}</h2>
+            <dl class="grid grid-cols-[8rem_1fr] gap-y-0.5">
+              {#each ROWS as [words, say] (words)}<dt class="text-base-content/70">{words}</dt>
+                <dd>{say(mode)}</dd>{/each}
+            </dl>
+            {#each mode.conditions as condition (condition.id)}
+              <p>
+                <a class="link" href="/colour/{condition.id}">{condition.media}</a>: {condition.profiled
+                  ? 'profiled'
+                  : 'as the machine says'}
+              </p>
+            {/each}
+            {#if mode.fitting.length > 0}
+              <label class="block"
+                >Media<select
+                  class="select select-sm flex w-full"
+                  value={media?.id}
+                  onchange={(event) => (mediaId = Number(event.currentTarget.value))}
+                  >{#each mode.fitting as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</select
+                ></label
+              >
+            {/if}
+            {#if data.docket && media}
+              <p>
+                For {data.docket.name}: {area.toFixed(2)} m², {duration(cost(mode).minutes * 60)}, media {money(
+                  area * media.costPerM2
+                )}, ink about {money(cost(mode).inkCost)} at usual coverage.
+              </p>
+            {/if}
+          {/if}
+          {#if compared.length !== 2}
+            <button class="btn btn-primary btn-sm w-full" disabled={!!hindrance} onclick={take}
+              >{data.docket ? 'Print the docket in this mode' : 'Make this a condition'}</button
+            >
+            {#if hindrance}<p>{hindrance}</p>{/if}
+          {/if}
+        </aside>
+      {/snippet}
+    </ListTable>
+  </div>
+</div>

@@ -8,13 +8,14 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
   try {
     const docket = dockets.get(Number(params.id));
     const { artworkId, previous, runId } = docket;
-    depends(`zing:dockets/${docket.id}`, `zing:artwork/${artworkId}`, 'zing:lanes', 'zing:settings');
+    depends(`zing:dockets/${docket.id}`, `zing:artwork/${artworkId}`, 'zing:lanes', 'zing:settings', 'zing:colours');
     if (runId !== null) depends(`zing:runs/${runId}`);
     return {
       docket,
       inRun: runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
       record: locals.shop.docketRecords.numbers(docket.id)[0] ?? null,
       sources: locals.shop.sources.list(),
+      coloursVersion: locals.shop.colours.version,
       laneRules: locals.shop.lanes.list().map(({ machineId, mediaId, rule }) => ({ machineId, mediaId, rule })),
       lines: artworks.lines(artworkId, docket.page),
       before: previous && {

@@ -7,7 +7,8 @@
   import { toast } from 'svelte-sonner';
   import { keepScale, prepare } from '$core/artwork/choices';
   import { marksOf, stackOf } from '$core/artwork/docket-stack';
-  import { labOfRgb } from '$core/colour/lab';
+  import { labOfRgb, type Triple } from '$core/colour/lab';
+  import type { Point } from '$core/geometry/matrix';
   import type { Layer } from '$core/inks/stack';
   import type { Box } from '$core/geometry/box';
   import { finishedToPage } from '$core/artwork/preparation';
@@ -90,7 +91,9 @@
   const measurable = $derived(condition?.hasProfile === true);
   $effect(() => {
     const { id, version } = edits.docket;
-    if (!measurable) {
+    // A named colour that was changed measures otherwise.
+    const { coloursVersion } = data;
+    if (!measurable || !coloursVersion) {
       measured = null;
       return;
     }
@@ -167,6 +170,7 @@
     stack,
     marks,
     settings: data.settings,
+    coloursVersion: data.coloursVersion,
     sources: data.sources,
     conditions: data.conditions,
     machines: data.machines,
@@ -264,6 +268,7 @@
     picking = null;
     const layer = stack.layers.find((one) => id === `layer-${one.id}`);
     await attempt(async () => {
+      if (id === 'colour') return pickFlat(at);
       const rgb = await colourAt(docket, preparation, layer ? { conditionId: condition?.id ?? null } : null, at);
       if (layer) return pickForLayer(layer, rgb);
       const line = choices.lines.made.find((one) => one.id === id);
@@ -285,6 +290,15 @@
     const before = picked.length === 1 && picked[0]!.every((part) => part === 0) ? [] : picked;
     const cover = { ...layer.cover, picked: [...before, labOfRgb(...rgb)].slice(-12) };
     change({ stack: { ...stack, layers: stack.layers.map((one) => (one.id === layer.id ? { ...one, cover } : one)) } });
+  }
+
+  /** How far from what was picked a flat colour may be, to be meant, until somebody says otherwise. */
+  const USUAL_WITHIN = 3;
+  /** A flat colour that is to print in a named one, which is chosen next. */
+  async function pickFlat(at: Point): Promise<void> {
+    const { lab } = await send<{ lab: Triple }>('POST', `/api/dockets/${docket.id}/colours`, at);
+    const flat = lab.map((v) => Math.round(v * 10) / 10) as Triple;
+    change({ colours: [...choices.colours, { what: { flat, within: USUAL_WITHIN }, to: null }] });
   }
 
   async function next(): Promise<void> {
@@ -344,6 +358,7 @@
       {shownCheck}
       unit={data.settings.unit}
       {measurable}
+      coloursVersion={data.coloursVersion}
       {stack}
       press={condition?.press}
       totalInkLimit={limits.totalInk}

@@ -34,6 +34,8 @@ export interface TicketView {
   stack: Stack;
   marks: MarksByInk;
   settings: ShopSettings;
+  /** Another whenever a named colour of the shop is. */
+  coloursVersion: number;
   /** Profiles that colours can be read with. */
   sources: readonly SourceProfile[];
   conditions: readonly Condition[];

@@ -11,9 +11,5 @@ export const PUT = call(
 );
 export const POST = call(
   { summary: 'What inks would make of a named colour on a condition', body: z.object({ inks: OwnInks }) },
-  async ({ shop, event, body }) => {
-    const { lab } = shop.colours.get(idOf(event));
-    const [made] = await shop.colourMaking.on(idOf(event, 'condition'), [{ lab, own: body.inks }]);
-    return made;
-  }
+  ({ shop, event, body }) => shop.colourInks.tried(idOf(event), idOf(event, 'condition'), body.inks)
 );
