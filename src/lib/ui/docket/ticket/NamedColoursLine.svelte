@@ -83,7 +83,7 @@
 </script>
 
 {#snippet left(made: DocketSpot['made'])}
-  {#if made}<span class={made.isInReach ? '' : 'text-warning'}
+  {#if made}<span class="ml-auto text-xs whitespace-nowrap {made.isInReach ? '' : 'text-warning'}"
       >ΔE00 {made.deltaE.toFixed(1)}{made.isInReach ? '' : ', out of reach'}</span
     >{/if}
 {/snippet}
@@ -100,7 +100,8 @@
             {#if spot.prints}<Swatches asked={spot.prints.lab} reached={spot.made?.reached} />{:else if spot.file}<Swatches
                 asked={spot.file}
               />{/if}
-            <span class="min-w-0 truncate font-semibold">{spot.name}</span> prints
+            {#if spot.prints}<a class="link min-w-0 truncate font-semibold" href="/colour/named/{spot.prints.id}">{spot.name}</a
+              >{:else}<span class="min-w-0 truncate font-semibold">{spot.name}</span>{/if}
             <select
               class="in-sentence"
               aria-label="{spot.name} prints"
@@ -110,16 +111,15 @@
                 event.currentTarget.value = value;
               }}
             >
-              {#if spot.match.colour}<option value="name">as the shop’s {spot.match.colour.name}</option><option value="file"
+              {#if spot.match.colour}<option value="name">{spot.match.colour.name} of the shop</option><option value="file"
                   >as the file shows it</option
                 >{:else}<option value="name">as the file shows it</option>{/if}
-              {#if value === 'chosen'}<option value="chosen">as {spot.prints?.name ?? 'a colour that is gone'}</option>{/if}
+              {#if value === 'chosen'}<option value="chosen">{spot.prints?.name ?? 'a colour that is gone'}</option>{/if}
               {#if value === 'file' && !spot.match.colour}<option value="file">as the file shows it, whatever its name</option
                 >{/if}
-              <option value="other">as another colour…</option>
+              <option value="other">another colour…</option>
             </select>
             {@render left(spot.made)}
-            {#if spot.prints}<a class="link text-xs" href="/colour/named/{spot.prints.id}">open</a>{/if}
           </div>
           {#if !spot.prints && value === 'name'}
             <p class="flex flex-wrap gap-2 text-xs">

@@ -8,7 +8,6 @@
   import type { ColourOn } from '$lib/named-colours';
   import ColourForm from '$lib/ui/colour/ColourForm.svelte';
   import ColourOnCondition from '$lib/ui/colour/ColourOnCondition.svelte';
-  import { percent } from '$lib/ui/colour/show';
   import Swatches from '$lib/ui/colour/Swatches.svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import type { PageProps } from './$types';
@@ -88,16 +87,15 @@
                 <td><Swatches asked={colour.lab} reached={on.made.reached} /></td>
                 <td>{showLab(on.made.reached)}</td>
                 <td
-                  >{on.made.inks.map((v) => percent(v)).join(', ')}{#if on.own && !on.own.old}<span class="block text-xs"
-                      >its own, {on.own.how}</span
-                    >{/if}</td
+                  ><span class="whitespace-nowrap">{on.made.inks.map((v) => Math.round(v * 100)).join(', ')} %</span
+                  >{#if on.own && !on.own.old}<span class="block text-xs">its own, {on.own.how}</span>{/if}</td
                 >
                 <td class="text-right font-semibold">{on.made.deltaE.toFixed(2)}</td>
                 <td
-                  >{#if on.made.isInReach}<span class="text-success inline-flex items-center gap-1"
+                  >{#if on.made.isInReach}<span class="text-success inline-flex items-center gap-1 whitespace-nowrap"
                       ><Check size={15} aria-hidden="true" />in reach</span
                     >{:else if on.own && !on.own.old}<span class="inline-flex items-center gap-1">as chosen</span>{:else}<span
-                      class="text-warning inline-flex items-center gap-1"
+                      class="text-warning inline-flex items-center gap-1 whitespace-nowrap"
                       ><TriangleAlert size={15} aria-hidden="true" />out of reach</span
                     >{/if}</td
                 >

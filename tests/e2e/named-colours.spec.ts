@@ -1,0 +1,147 @@
+import { expect, test } from '@playwright/test';
+import { startMachine, startServer } from '../../scripts/stack.mjs';
+import { temporaryFolder, USUAL_MODE } from '../harness';
+import { smallPage } from '../made/small-page';
+import { call } from './api';
+import { openPage } from './open';
+
+type Started = Awaited<ReturnType<typeof startServer>>;
+let started: Record<'printer' | 'instrument' | 'server', Started>;
+const folder = temporaryFolder();
+
+test.beforeAll(async () => {
+  const [printer, instrument] = await Promise.all([
+    startMachine('printer', { SPEED: 'full' }),
+    startMachine('instrument', { SPEED: 'full', SEED: '4711' })
+  ]);
+  started = { printer, instrument, server: await startServer({ ZING_DATA: folder.path }) };
+});
+test.afterAll(() => {
+  for (const { child } of Object.values(started)) child.kill();
+  folder.remove();
+});
+
+/** Two spot colours, one of which the file shows as a green; and a flat red. */
+const artwork = smallPage(
+  '/F cs 1 scn 0 10 20 10 re f /P cs 1 scn 0 0 10 10 re f 0.8 0.1 0.1 rg 10 0 10 10 re f',
+  ['/ColorSpace<<', spot('F', 'Ferry#20Red', '0.8 0 1 0'), spot('P', 'Skipper#20Plum', '0.5 0.8 0.2 0.1'), '>>'].join('')
+);
+function spot(key: string, name: string, cmyk: string): string {
+  return `/${key} [/Separation /${name} /DeviceCMYK <</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[${cmyk}]/N 1>>]`;
+}
+
+test('a spot colour of a file is given its L*a*b*, and corrected by measuring what was printed', async ({ page, request }) => {
+  const { server, printer, instrument } = started;
+  const api = <T>(method: 'GET' | 'POST' | 'PUT', path: string, data?: object) =>
+    call<T>(request, server.url, method, path, data);
+  for (const [kind, name, url] of [
+    ['printer', 'Petrel 13', printer.url],
+    ['instrument', 'Plover S2', instrument.url]
+  ])
+    await api('POST', '/machines', { kind, name, url });
+  const machines = await api<{ id: number; kind: string }[]>('GET', '/machines');
+  const media = await api<{ id: number }>('POST', '/media', { name: 'Gloss white film', thicknessMm: 0.08 });
+  const condition = await api<{ id: number }>('POST', '/conditions', {
+    machineId: machines.find(({ kind }) => kind === 'printer')!.id,
+    mediaId: media.id,
+    mode: USUAL_MODE.code
+  });
+  await expect
+    .poll(async () => (await api<{ id: number; hasProfile: boolean }[]>('GET', '/conditions'))[0]?.hasProfile)
+    .toBe(true);
+  // The machine is not what it says of itself.
+  await request.post(`${printer.url}/unit`, { data: { gain: [1.08, 0.92, 1.1, 1], strength: [1, 0.96, 1, 1] } });
+  const taken = await request.post(`${server.url}/api/artworks?name=Flags.pdf`, {
+    data: artwork,
+    headers: { origin: server.url, 'content-type': 'application/pdf' }
+  });
+  const { id: artworkId } = (await taken.json()) as { id: number };
+  await expect.poll(async () => (await api<{ state: string }>('GET', `/artworks/${artworkId}`)).state).toBe('ready');
+  const { ids } = await api<{ ids: number[] }>('POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
+  const docket = await api<{ version: number; choices: object }>('GET', `/dockets/${ids[0]}`);
+  await api('PUT', `/dockets/${ids[0]}`, {
+    version: docket.version,
+    choices: { ...docket.choices, conditionId: condition.id, cut: false }
+  });
+
+  await test.step('the docket says that the shop does not know the names, and takes one as the file means it', async () => {
+    await openPage(page, `${server.url}/dockets/${ids[0]}`);
+    const names = page.getByRole('region', { name: 'Colours by name' });
+    await expect(names.getByLabel('Skipper Plum prints')).toHaveValue('name');
+    await names
+      .getByRole('listitem')
+      .filter({ hasText: 'Skipper Plum' })
+      .getByRole('button', { name: 'Add it to the shop’s colours' })
+      .click();
+    await expect(names.getByLabel('Skipper Plum prints')).toContainText('Skipper Plum of the shop');
+    await expect(names.getByRole('listitem').filter({ hasText: 'Skipper Plum' })).toContainText('ΔE00');
+  });
+
+  await test.step('the other is given its L*a*b*, and counts at once', async () => {
+    await openPage(page, `${server.url}/colour/named`);
+    await page.getByRole('button', { name: 'Add a colour' }).click();
+    const form = page.getByRole('complementary', { name: 'New colour' });
+    await form.getByLabel('Name', { exact: true }).fill('ferry-red');
+    await form.getByLabel('L*, a*, b* under D50').fill('52; 38');
+    await expect(form.getByText('L*, a*, b* are three figures')).toBeVisible();
+    await form.getByLabel('L*, a*, b* under D50').fill('52; 38; 18');
+    await form.getByLabel('Collection').fill('Port colours');
+    await form.getByRole('button', { name: 'Add the colour' }).click();
+    await expect(page.getByRole('heading', { level: 1, name: 'ferry-red' })).toBeVisible();
+    const { spots } = await api<{ spots: { name: string; prints: { name: string } | null }[] }>(
+      'GET',
+      `/dockets/${ids[0]}/colours`
+    );
+    expect(spots.find(({ name }) => name === 'Ferry Red')?.prints?.name).toBe('ferry-red');
+  });
+
+  await test.step('the same name again is told which colour has it', async () => {
+    const again = await request.post(`${server.url}/api/colours`, {
+      data: { name: 'Ferry Red', lab: [1, 2, 3] },
+      headers: { origin: server.url }
+    });
+    expect(again.status()).toBe(409);
+    expect(((await again.json()) as { error: string }).error).toContain('has ferry-red already');
+  });
+
+  await test.step('it is printed and read, and its inks are corrected; again, until it is right', async () => {
+    const measure = page.getByRole('region', { name: 'Measure it' });
+    const rounds = measure.getByRole('table', { name: 'Rounds' });
+    for (let round = 1; round <= 2; round++) {
+      await measure.getByRole('button', { name: round === 1 ? 'Make the chart' : 'Make a new chart' }).click();
+      await measure.getByRole('button', { name: 'Print the chart' }).click();
+      await measure.getByRole('button', { name: 'Read all that is left' }).click();
+      await expect(measure.getByText('all read')).toBeVisible();
+      await measure.getByRole('button', { name: 'Correct its inks by this reading' }).click();
+      await expect(rounds.getByRole('row')).toHaveCount(round + 1);
+    }
+    const left = async (row: number) => Number(await rounds.getByRole('row').nth(row).getByRole('cell').last().textContent());
+    expect(await left(1)).toBeGreaterThan(1);
+    expect(await left(2)).toBeLessThan(0.6);
+    await expect(page.getByText('Its inks here are its own, found by measuring.')).toBeVisible();
+  });
+
+  await test.step('inks by hand show what they come to before they are kept, and are let go again', async () => {
+    const on = page.getByRole('region', { name: 'On one condition' });
+    await on.getByLabel('cyan, per cent').fill('60');
+    await on.getByLabel('cyan, per cent').press('Tab');
+    await expect(on.getByText('with these inks')).toBeVisible();
+    await on.getByRole('button', { name: 'Leave it as it was' }).click();
+    await expect(on.getByText('with these inks')).toBeHidden();
+    await on.getByRole('button', { name: 'Print as the profile gives it' }).click();
+    await expect(on.getByText('Its inks here are its own')).toBeHidden();
+  });
+
+  await test.step('a flat colour picked on the artwork prints in it', async () => {
+    await openPage(page, `${server.url}/dockets/${ids[0]}`);
+    const names = page.getByRole('region', { name: 'Colours by name' });
+    await names.getByRole('button', { name: 'Print a flat colour as a named one' }).click();
+    const area = page.getByRole('button', { name: 'Click a colour of the artwork' });
+    const box = (await area.boundingBox())!;
+    await page.mouse.click(box.x + box.width * 0.75, box.y + box.height * 0.75);
+    await names.getByRole('button', { name: 'as they are: choose a colour' }).click();
+    await names.getByLabel('Colour for it').fill('ferry');
+    await names.getByRole('list', { name: 'Named colours found' }).getByRole('button', { name: 'ferry-red' }).click();
+    await expect(names.getByRole('button', { name: 'as ferry-red' })).toBeVisible();
+  });
+});
