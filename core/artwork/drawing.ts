@@ -26,7 +26,7 @@ export interface Drawing {
 /** What of a preparation is settled as a page is drawn; `enlargement` is the finished size over the page's. */
 export type DrawingChoices = Pick<
   Preparation,
-  'leftOut' | 'enlarged' | 'blackText' | 'blackPictures' | 'richBlack' | 'thinnestMm' | 'overprint' | 'named'
+  'leftOut' | 'enlarged' | 'blackText' | 'blackPictures' | 'richBlack' | 'thinnestMm' | 'overprint' | 'named' | 'tone'
 > & {
   enlargement: number;
 };
@@ -47,7 +47,8 @@ export function makeDrawing(
   const resolver = new Resolver(inks, {
     leftOut: new Set(leftOut.spots),
     blackText: choices.blackText,
-    named: choices.named
+    named: choices.named,
+    tone: choices.tone
   });
   const pictures = new PictureResolver(resolver, { enlarged: choices.enlarged, blackAlone: choices.blackPictures });
   const sources = ownSources(document, resolver);

@@ -1,5 +1,6 @@
 import { chain, invert, scaling, translation, type Matrix } from '../geometry/matrix';
 import type { Box } from '../geometry/box';
+import type { Adjustment } from '../colour/adjustment';
 import type { InkedColour } from '../colour/named-inks';
 import type { Triple } from '../colour/lab';
 
@@ -41,6 +42,9 @@ export interface Preparation {
   /** Lines thinner than this at the finished size are printed this thick, mm; 0 leaves them. */
   thinnestMm: number;
   named?: NamedPlaces | undefined;
+  /** Of its colours before the inks, and of its inks: by channel of the profile 256 bytes. Named colours keep theirs. */
+  adjustment?: Adjustment | undefined;
+  tone?: readonly (readonly number[])[] | undefined;
 }
 
 /** A page's trim box as it is. */

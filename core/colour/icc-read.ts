@@ -140,6 +140,11 @@ function along(table: Float64Array, v: number): number {
  * Of L*a*b*: along the axes one after the other, since tetrahedra share the diagonal and a* and b* have grey in their middle.
  */
 export function evaluateLut(lut: Lut, input: readonly number[], along3: 'tetrahedra' | 'axes' = 'tetrahedra'): number[] {
+  return mixLut(lut, input, along3).map((v, i) => along(lut.outputTables[i]!, v));
+}
+
+/** The same before the output tables. */
+export function mixLut(lut: Lut, input: readonly number[], along3: 'tetrahedra' | 'axes'): number[] {
   const { inputs, outputs, grid, table } = lut;
   const last = grid - 1;
   const xs = input.map((v, i) => along(lut.inputTables[i]!, v) * last);
@@ -166,13 +171,28 @@ export function evaluateLut(lut: Lut, input: readonly number[], along3: 'tetrahe
     return low.map((v, i) => v + shares[input]! * (high[i]! - v));
   };
   const base = cells.reduce((sum, cell, i) => sum + cell * stride(i), 0);
-  const mixed =
-    along3 === 'axes'
-      ? axes(base, 0)
-      : inputs < 4
-        ? three(base, 0)
-        : three(base, 1).map((low, v) => low + shares[0]! * (three(base + stride(0), 1)[v]! - low));
-  return mixed.map((v, i) => along(lut.outputTables[i]!, v));
+  return along3 === 'axes'
+    ? axes(base, 0)
+    : inputs < 4
+      ? three(base, 0)
+      : three(base, 1).map((low, v) => low + shares[0]! * (three(base + stride(0), 1)[v]! - low));
+}
+
+/** A profile with other figures in a table of 8 or 16 bits. @param table of the size of its own, 0…1 */
+export function writeLutTable(profile: Uint8Array, name: string, table: Float64Array): Uint8Array<ArrayBuffer> {
+  const bytes = Uint8Array.from(profile);
+  const tag = tagsOf(bytes).get(name);
+  if (!tag) throw new IccError(`The profile has no ${name}.`);
+  const { inputs, inputTables } = readLut(bytes, name);
+  const isWide = text(tag, 0, 4) === 'mft2';
+  const size = isWide ? 2 : 1;
+  const from = (isWide ? 52 : 48) + inputs * inputTables[0]!.length * size;
+  const view = viewOf(tag);
+  table.forEach((v, i) => {
+    if (isWide) view.setUint16(from + i * 2, Math.round(v * 65535));
+    else tag[from + i] = Math.round(v * 255);
+  });
+  return bytes;
 }
 
 /** Inks 0…1 → L*a*b*, through A2B1 (relative colorimetric) of 16 bits. */

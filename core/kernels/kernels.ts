@@ -37,6 +37,7 @@ interface Exports {
     target: number
   ): void;
   lookup3(source: number, count: number, table: number, grid: number, target: number): void;
+  lookup4(source: number, count: number, places: number, table: number, grid: number, target: number): void;
 }
 
 export class Kernels {

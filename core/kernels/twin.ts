@@ -138,3 +138,22 @@ export function lookup3Pixel(
   add(last);
   return out.map((v) => v * 255) as [number, number, number, number];
 }
+
+/** Between five corners, in floating point. @param places of the four inputs, 0…grid − 1; table values 0…65280, grid⁴ × 4 */
+export function lookup4Pixel(places: readonly number[], table: Uint16Array, grid: number): number[] {
+  const axis = places.map((place, i) => {
+    const whole = Math.min(grid - 2, Math.floor(place));
+    return { whole, fraction: place - whole, stride: grid ** (3 - i) };
+  });
+  let corner = axis.reduce((sum, { whole, stride }) => sum + whole * stride, 0);
+  let last = 1;
+  const out = [0, 0, 0, 0];
+  const add = (weight: number) => out.forEach((v, i) => (out[i] = v + ((table[corner * 4 + i] ?? 0) * weight) / 256));
+  for (const { fraction, stride } of [...axis].sort((p, q) => q.fraction - p.fraction)) {
+    add(last - fraction);
+    corner += stride;
+    last = fraction;
+  }
+  add(last);
+  return out;
+}

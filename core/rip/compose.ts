@@ -1,3 +1,4 @@
+import { tonePixels, toneTablesOf } from '../artwork/toned';
 import { channelsOf } from '../inks/ink-set';
 import type { Amounts } from '../marks/print-list';
 import type { Part, PartLayer } from './parts';
@@ -10,7 +11,11 @@ export type ComposedRow = readonly Uint8Array[];
 /** Puts the rows of a band together: artwork, then what is printed beside it. Rows are asked for from first to last. */
 export class Composer {
   readonly #widthPx: number;
-  readonly #parts: { part: Part; layers: (PartLayer & { data: Uint8Array | Uint8ClampedArray })[] }[];
+  readonly #parts: {
+    part: Part;
+    layers: (PartLayer & { data: Uint8Array | Uint8ClampedArray })[];
+    tone: Uint8Array[] | undefined;
+  }[];
   readonly #marks: PrintedMarks;
   /** By layer which of a mark's amounts it prints: the first of four, one, or none. */
   readonly #amountOf: number[];
@@ -19,7 +24,11 @@ export class Composer {
 
   constructor(plan: RipPlan, widthPx: number, band: Band, parts: readonly Part[]) {
     this.#widthPx = widthPx;
-    this.#parts = parts.map((part) => ({ part, layers: part.layers.map((layer) => ({ ...layer, data: layer.pixels() })) }));
+    this.#parts = parts.map((part) => ({
+      part,
+      layers: part.layers.map((layer) => ({ ...layer, data: layer.pixels() })),
+      tone: part.tone && toneTablesOf(part.tone)
+    }));
     this.#marks = new PrintedMarks(plan, widthPx, band);
     this.#amountOf = amountsByLayer(plan);
   }
@@ -28,15 +37,23 @@ export class Composer {
   row(y: number, into: ComposedRow): boolean {
     this.#row = into;
     this.#inked = false;
-    for (const { part, layers } of this.#parts) {
+    for (const { part, layers, tone } of this.#parts) {
       if (y < part.rect.y || y >= part.rect.y + part.rect.height) continue;
-      for (const layer of layers) this.#copy(y, part, into[layer.place]!, layer.data, layer.bytes);
+      for (const layer of layers)
+        this.#copy(y, part, into[layer.place]!, layer.data, layer.bytes, layer.bytes === PIXEL_BYTES ? tone : undefined);
     }
     this.#marks.row(y, this.#paint);
     return this.#inked;
   }
 
-  #copy(y: number, { rect, top, clip }: Part, row: Uint8Array, data: Uint8Array | Uint8ClampedArray, bytes: number): void {
+  #copy(
+    y: number,
+    { rect, top, clip }: Part,
+    row: Uint8Array,
+    data: Uint8Array | Uint8ClampedArray,
+    bytes: number,
+    tone: readonly Uint8Array[] | undefined
+  ): void {
     const from = (y - top) * rect.width;
     // A piece that hangs over the edge of the roll is cut off there.
     const first = Math.max(0, -rect.x);
@@ -44,7 +61,10 @@ export class Composer {
     const span = (start: number, end: number) => {
       const [a, b] = [Math.max(first, start), Math.min(last, end)];
       if (b <= a) return;
-      row.set(data.subarray((from + a) * bytes, (from + b) * bytes), (rect.x + a) * bytes);
+      const part = data.subarray((from + a) * bytes, (from + b) * bytes);
+      const at = (rect.x + a) * bytes;
+      row.set(part, at);
+      if (tone) tonePixels(row.subarray(at, at + part.length), tone);
       this.#inked = true;
     };
     if (!clip) return span(0, rect.width);

@@ -39,6 +39,8 @@ export interface Part {
   top: number;
   /** Where it prints of its box, where that is not all. */
   clip: Cells | undefined;
+  /** What becomes of its amounts of ink, by channel of the profile 256 bytes; nothing where they stay. */
+  tone?: readonly (readonly number[])[] | undefined;
   /** Gives the memory back that it was drawn in. */
   release?: () => void;
 }
@@ -137,8 +139,9 @@ export class PartDrawer {
       const clip = this.#clip(piece, rect);
       const sprite = this.#sprite(piece, sprites);
       const { source, overlay } = piece;
+      const { tone } = sourceOf(this.#plan, source).prepare;
       if (sprite && overlay === undefined) {
-        parts.push({ rect, layers: this.#layersOf(sprite), top: rect.y, clip });
+        parts.push({ rect, layers: this.#layersOf(sprite), top: rect.y, clip, tone });
         continue;
       }
       const over = overlay === undefined ? undefined : this.#over({ source, overlay }, drawingOf);
@@ -146,8 +149,8 @@ export class PartDrawer {
       if (sprite && over) {
         const pixmap = ofSprite(sprite, over.colour, rect, top, bottom);
         drawOver(pixmap, sourceOf(this.#plan, source), over.colour, grid);
-        parts.push({ rect, layers: [this.#plain(pixmap)], top, release: () => pixmap.destroy(), clip });
-      } else parts.push({ rect, ...this.#draw(source, over, drawingOf, grid, top, bottom), top, clip });
+        parts.push({ rect, layers: [this.#plain(pixmap)], top, release: () => pixmap.destroy(), clip, tone });
+      } else parts.push({ rect, ...this.#draw(source, over, drawingOf, grid, top, bottom), top, clip, tone });
     }
     return parts;
   }

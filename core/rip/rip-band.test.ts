@@ -79,6 +79,22 @@ describe('composing', () => {
     expect(rows[12]!.inked).toBe(false);
   });
 
+  it('puts a piece through its tone, channel by channel, and no other piece or layer of another ink', () => {
+    const times = (share: number) => Array.from({ length: 256 }, (_, v) => Math.round(v * share));
+    const tone = [times(1), times(0.5), times(0), Array.from({ length: 256 }, (_, v) => 255 - v)];
+    const rows = composed(plan(), [
+      { ...part({ x: 0, y: 0, width: 10, height: 2 }, 100), tone },
+      part({ x: 20, y: 0, width: 10, height: 2 }, 100)
+    ]);
+    expect(at(rows[0]!, 5)).toEqual([100, 50, 0, 155]);
+    expect(at(rows[0]!, 25)).toEqual([100, 100, 100, 100]);
+    expect(at(rows[0]!, 15)).toEqual([0, 0, 0, 0]);
+    const white = { place: 1, bytes: 1, pixels: () => new Uint8Array(20).fill(100) };
+    const laid = part({ x: 0, y: 0, width: 10, height: 2 }, 100);
+    const [row] = composed(plan(), [{ ...laid, layers: [...laid.layers, white], tone }], 1);
+    expect(row!.others[0]![5]).toBe(100);
+  });
+
   it('prints a piece on its clip alone', () => {
     // A frame: the middle of it is not printed.
     const ring = (a: number, b: number) => [

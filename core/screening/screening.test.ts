@@ -9,6 +9,7 @@ import {
   diffusePlaneLevels,
   limitPixel,
   lookup3Pixel,
+  lookup4Pixel,
   packLevels,
   screenPlaneLevels,
   splitChannels,
@@ -290,6 +291,44 @@ describe('the other loops and their twins', () => {
     for (let i = 0; i < 2000; i++) {
       const want = lookup3Pixel(pixels[i * 3] ?? 0, pixels[i * 3 + 1] ?? 0, pixels[i * 3 + 2] ?? 0, table, grid);
       want.forEach((value, ink) => expect(Math.abs(value - (out[i * 4 + ink] ?? 0))).toBeLessThan(0.52));
+    }
+  });
+
+  it('interpolates a table of four inks within a step of the plain sum, flat areas and full inks among them', () => {
+    const kernels = new Kernels(module);
+    const random = seededRandom(12);
+    const grid = 5;
+    const count = 3000;
+    const table = Uint16Array.from({ length: grid ** 4 * 4 }, () => Math.round(random() * 65280));
+    const tableAt = kernels.allocate(table.byteLength);
+    new Uint16Array(kernels.run.memory.buffer, tableAt, table.length).set(table);
+    // Of each ink another curve, in parts of 256 of the way from point to point.
+    const places = Array.from({ length: 4 }, (_, k) =>
+      Array.from({ length: 256 }, (_, v) => Math.round((v / 255) ** (1 + k / 3) * (grid - 1) * 256) / 256)
+    );
+    const placesAt = kernels.allocate(4 * 256 * 2);
+    new Uint16Array(kernels.run.memory.buffer, placesAt, 4 * 256).set(
+      places.flat().map((place) => {
+        const whole = Math.min(grid - 2, Math.floor(place));
+        return whole * 512 + Math.round((place - whole) * 256);
+      })
+    );
+    const pixels = Uint8Array.from({ length: 4 * count }, () => Math.floor(random() * 256));
+    pixels.fill(255, 0, 8);
+    pixels.fill(0, 8, 12);
+    for (let i = 400; i < 800; i++) pixels[i] = pixels[i - 4]!;
+    const source = kernels.allocate(pixels.length);
+    const target = kernels.allocate(count * 4);
+    kernels.bytes(source, pixels.length).set(pixels);
+    kernels.run.lookup4(source, count, placesAt, tableAt, grid, target);
+    const out = kernels.bytes(target, count * 4);
+    for (let i = 0; i < count; i++) {
+      const want = lookup4Pixel(
+        places.map((curve, k) => curve[pixels[i * 4 + k]!]!),
+        table,
+        grid
+      );
+      want.forEach((value, k) => expect(Math.abs(value - out[i * 4 + k]!)).toBeLessThan(0.52));
     }
   });
 });

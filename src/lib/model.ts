@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { ArtworkChoices, beyondMm } from '$core/artwork/choices';
 import { ColourChange, MOST_CHANGES } from '$core/artwork/colour-changes';
+import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
+import { Tone } from '$core/colour/tone';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule } from '$core/artwork/roles';
@@ -43,6 +45,9 @@ export const DocketChoices = ArtworkChoices.extend({
   mayTurn: z.boolean(),
   intent: Intent,
   sources: SourceChoice.default(SHOPS_SOURCES),
+  /** Brightness, contrast, saturation and a cast before the inks, and curves of the inks after. */
+  adjustment: Adjustment.default(NO_ADJUSTMENT),
+  tone: Tone.default({}),
   finishing: Finishing.default(NO_FINISHING),
   records: RecordChoices.default(NO_RECORDS)
 });
@@ -112,7 +117,9 @@ export const CHOICE_GROUPS = {
     'overprint',
     'richBlack',
     'thinnestMm',
-    'colours'
+    'colours',
+    'adjustment',
+    'tone'
   ],
   layers: ['stack', 'mirror'],
   cut: ['cut', 'lines'],

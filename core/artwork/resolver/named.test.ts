@@ -7,6 +7,8 @@ import { deltaE00, labOfRgb, type Triple } from '../../colour/lab';
 import { openEngine } from '../../colour/lcms';
 import { ColourMaker, type InkedColour } from '../../colour/named-inks';
 import { pressOfProfile } from '../../colour/press-of-profile';
+import { toneBytes, toneTables } from '../../colour/tone';
+import { tonePixels, toneTablesOf } from '../toned';
 import type { Inks } from '../../colour/separation';
 import type { NamedPlaces } from '../preparation';
 import type { InkSpace } from './resolver';
@@ -58,6 +60,28 @@ describe('a spot colour that the shop has by name', () => {
   it('is what it is in lettering, lines and areas alike', () => {
     const area = at(`/F cs 1 scn ${ALL_OVER}`);
     expect(at(`/F CS 1 SCN 30 w 0 10 m 20 10 l S`)).toEqual(area);
+  });
+
+  it('is drawn so that it comes out right after a tone, as far as the tone reaches', () => {
+    const lift = toneTables([
+      {
+        all: {
+          points: [
+            [0, 0],
+            [0.5, 0.65],
+            [1, 1]
+          ],
+          mayFall: false
+        }
+      }
+    ]);
+    const tone = lift.map((table) => [...toneBytes(table)]);
+    const wanted = bytes(maker.make(FERRY.lab).inks);
+    const drawn = at(`/F cs 1 scn ${ALL_OVER}`, { ...named({ Ferry: FERRY }), tone } as never);
+    const printed = Uint8Array.from(drawn);
+    tonePixels(printed, toneTablesOf(tone));
+    near([...printed], wanted, 2);
+    expect(drawn).not.toEqual(wanted);
   });
 
   it('prints nothing where it is left out', () => {

@@ -2,6 +2,7 @@ import * as mupdf from '../../interpreter/interpreter';
 import type { RenderingIntent } from '../../colour/icc-write';
 import type { Triple } from '../../colour/lab';
 import type { InkedColour } from '../../colour/named-inks';
+import { beforeTone } from '../../colour/tone';
 import type { Inks } from '../../colour/separation';
 import type { Kernels } from '../../kernels/kernels';
 import { spotNames } from '../page';
@@ -79,6 +80,8 @@ export interface ColourChoices {
   /** Dark lettering in black alone. */
   blackText: boolean;
   named?: NamedPlaces | undefined;
+  /** What becomes of amounts of ink afterwards: named colours are drawn so that they come out right. */
+  tone?: readonly (readonly number[])[] | undefined;
 }
 
 /** Profiles that are open, by what holds them: one run has the same for thousands of pages. */
@@ -105,7 +108,11 @@ export class Resolver {
     this.inks = inks;
     this.choices = choices;
     this.#sources = [openedSources(inks.sources)];
-    this.named = new NamedOnTarget(choices.named, inks.target, isInkSpace(inks) ? inks.tintsOf : undefined);
+    this.named = new NamedOnTarget(
+      choices.named,
+      inks.target,
+      isInkSpace(inks) ? beforeTones(inks.tintsOf, choices.tone) : undefined
+    );
   }
 
   /** @returns the number by which a state asks for them */
@@ -198,6 +205,13 @@ export class Resolver {
     if (takes && !other) return { space, color: color as mupdf.Color };
     return { space: inks.target, color: converted(space, color, other ?? inks.target) as mupdf.Color };
   }
+}
+
+/** The inks of named colours as they have to be drawn, so that a tone makes of them what they are to be. */
+function beforeTones(tintsOf: InkSpace['tintsOf'], tone: ColourChoices['tone']): InkSpace['tintsOf'] {
+  if (!tintsOf || !tone) return tintsOf;
+  const tables = tone.map((table) => Float64Array.from(table, (v) => v / 255));
+  return (colour) => tintsOf(colour).map((inks) => inks.map((ink, channel) => beforeTone(tables[channel]!, ink)) as Inks);
 }
 
 export const blackAlone = (inks: Process): boolean => !inks[0] && !inks[1] && !inks[2];

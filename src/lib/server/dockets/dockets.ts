@@ -1,5 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import { prepare } from '$core/artwork/choices';
+import { changesNothing } from '$core/colour/adjustment';
+import { isPlainTone, toneBytes, toneTables } from '$core/colour/tone';
 import type { Finding, OutputIntentFact, PageFacts, PageLine } from '$core/artwork/facts';
 import { marksOf, stackOf, withPictures, type MarksByInk } from '$core/artwork/docket-stack';
 import type { PieceLayer } from '$core/artwork/piece-layers';
@@ -188,7 +190,8 @@ export class Dockets {
     );
     const preparation = {
       ...prepare(choices, pageWithFields(docket.artwork.facts, choices.records.fields), lines, rules),
-      ...(named && { named })
+      ...(named && { named }),
+      ...tonesOf(choices)
     };
     const role = (name: string) => roleOf(name, rules, choices.roles);
     const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
@@ -435,4 +438,15 @@ export class Dockets {
 export function toDocument(docket: Docket): DocketDocument {
   const { artworkId, page, name, customer, dueOn, note, priority, choices } = docket;
   return { artworkId, page, name, customer, dueOn, note, priority, choices };
+}
+
+/** What a docket's adjustment and curves come to; nothing of what changes nothing. */
+export function tonesOf({
+  adjustment,
+  tone
+}: Pick<DocketChoices, 'adjustment' | 'tone'>): Pick<Preparation, 'adjustment' | 'tone'> {
+  return {
+    ...(!changesNothing(adjustment) && { adjustment }),
+    ...(!isPlainTone(tone) && { tone: toneTables([tone]).map((table) => [...toneBytes(table)]) })
+  };
 }

@@ -2,7 +2,7 @@ import { marksOf, stackOf, withPictures } from '$core/artwork/docket-stack';
 import { withMargin } from '$core/artwork/piece-layers';
 import type { Preparation } from '$core/artwork/preparation';
 import { marginMm, type Stack } from '$core/inks/stack';
-import type { PieceRequest } from '$lib/model';
+import type { DocketChoices, PieceRequest } from '$lib/model';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { NamedColours } from '../conditions/named-colours';
@@ -14,6 +14,7 @@ import type { Settings } from '../platform/settings';
 import { KERNELS_FILE } from '../platform/tasks/pool';
 import { roleOf, type Role } from '$core/artwork/roles';
 import type { IntentChoice } from '$core/colour/icc-write';
+import { tonesOf } from './dockets';
 import { draw } from './drawing';
 import { keyOf, withSides } from './pictures';
 import type { LayersRequest } from './workers/layers';
@@ -40,6 +41,8 @@ export interface LayersOf {
   roles: Record<string, Role>;
   conditionId: number | null;
   intent: IntentChoice;
+  adjustment: DocketChoices['adjustment'];
+  tone: DocketChoices['tone'];
 }
 
 /** Pictures of dockets with what lies under and over their colour, made once and kept. */
@@ -60,7 +63,7 @@ export class LayerPictures {
     const role = (name: string) => roleOf(name, settings.current.rules, of.roles);
     const pages = artwork.facts?.pages ?? [];
     const named = colours.places([...new Set(pages.flatMap(({ spots }) => spots.map(({ name }) => name)))], of.piece.colours);
-    const prepare: Preparation = { ...of.piece.prepare, ...(named && { named }) };
+    const prepare: Preparation = { ...of.piece.prepare, ...(named && { named }), ...tonesOf(of) };
     const piece = withSides({
       ...of.piece,
       prepare: of.conditionId !== null && condition?.hasProfile ? colours.onCondition(prepare, of.conditionId) : prepare

@@ -144,7 +144,9 @@
       stack: choices.stack,
       roles: choices.roles,
       conditionId: choices.conditionId,
-      intent: choices.intent
+      intent: choices.intent,
+      adjustment: choices.adjustment,
+      tone: choices.tone
     };
     const show = (side ?? 'front').replace('layer ', '');
     return `/api/artworks/${docket.artworkId}/layers?page=${docket.page}&px=${px}&show=${show}&backing=${encodeURIComponent(backing)}&colours=${coloursVersion}&of=${encodeURIComponent(JSON.stringify(of))}`;

@@ -13,9 +13,9 @@ export async function colourAt(
   printed: { conditionId: number | null } | null,
   at: Point
 ): Promise<[number, number, number]> {
-  const { widthMm, heightMm, bleedMm, sources, colours, roles, intent } = choices;
+  const { widthMm, heightMm, bleedMm, sources, colours, roles, intent, adjustment, tone } = choices;
   const piece = { widthMm, heightMm, bleedMm, sources, colours, prepare };
-  const of = { piece, stack: PLAIN_STACK, roles, conditionId: printed?.conditionId ?? null, intent };
+  const of = { piece, stack: PLAIN_STACK, roles, conditionId: printed?.conditionId ?? null, intent, adjustment, tone };
   const path = printed
     ? `layers?page=${page}&px=1200&show=1&of=${encodeURIComponent(JSON.stringify(of))}`
     : `piece?page=${page}&px=1200&piece=${encodeURIComponent(JSON.stringify(piece))}`;

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import * as mupdf from '$core/interpreter/interpreter';
 import { throwTraps } from '$core/interpreter/interpreter';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
+import { adjustLightness, withAdjustment, type Adjustment } from '$core/colour/adjustment';
 import { withIntent, type IntentChoice, type RenderingIntent } from '$core/colour/icc-write';
 import { openEngine } from '$core/colour/lcms';
 import { ColourMaker } from '$core/colour/named-inks';
@@ -16,6 +17,8 @@ export interface InkSpaceFiles {
   sources: { rgb: string; cmyk: string; grey: string };
   /** What named colours may take of ink. */
   limits: InkLimits;
+  /** Of colours before they become inks; named ones keep theirs. */
+  adjustment?: Adjustment | undefined;
 }
 
 /** The profiles that customers' colours are read with. */
@@ -25,9 +28,14 @@ export const readSources = (files: InkSpaceFiles['sources']): InkSpace['sources'
   grey: Uint8Array.from(readFileSync(files.grey))
 });
 
+const intentsOf = (intent: IntentChoice): RenderingIntent[] =>
+  intent === 'file' ? ['relative', 'perceptual', 'saturation'] : [intent];
+
 /** Opens the colours of a printing condition for drawing. */
 export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace> {
-  const plain = Uint8Array.from(readFileSync(files.profile));
+  const own = Uint8Array.from(readFileSync(files.profile));
+  const { adjustment } = files;
+  const plain = adjustment ? withAdjustment(own, adjustment, intentsOf(files.intent)) : own;
   const profile = files.intent === 'file' ? plain : withIntent(plain, files.intent);
   const sources = readSources(files.sources);
   const engine = await openEngine();
@@ -46,23 +54,25 @@ export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Prom
       return target;
     }
   };
+  /** Lightness of what is printed in black alone, adjusted as all other colours are. */
+  const asked = (lightness: number) => (adjustment ? adjustLightness(lightness, adjustment) : lightness);
   let maker: ColourMaker | undefined;
   return {
     target,
     profile,
     // Most pages have no named colour.
-    tintsOf: (colour) => (maker ??= new ColourMaker(pressOfProfile(plain, files.limits, engine))).tintsOf(colour),
+    tintsOf: (colour) => (maker ??= new ColourMaker(pressOfProfile(own, files.limits, engine))).tintsOf(colour),
     intents:
       files.intent === 'file'
         ? { relative: target, perceptual: ofIntent('perceptual'), saturation: ofIntent('saturation') }
         : undefined,
     sources,
     blackForGrey: matchBlack(
-      steps.map((g) => grey([g])[0]),
+      steps.map((g) => asked(grey([g])[0])),
       targetBlack
     ),
     blackForTint: matchBlack(
-      steps.map((k) => tint([0, 0, 0, k])[0]),
+      steps.map((k) => asked(tint([0, 0, 0, k])[0])),
       targetBlack
     ),
     kernels

@@ -6,6 +6,7 @@ import type { Kernels } from '$core/kernels/kernels';
 import { makeMarkedDrawing } from '$core/artwork/marked';
 import { drawingChoices, type Piece } from '$core/artwork/piece';
 import { LayerDrawer, type LayerDrawings, type PieceLayer } from '$core/artwork/piece-layers';
+import { tonePixels, toneTablesOf } from '$core/artwork/toned';
 import { layerPicture, stackPicture, type DrawnLayer } from '$core/artwork/stack-picture';
 import type { IntentChoice } from '$core/colour/icc-write';
 import { xyzOf, type Ground } from '$core/colour/stack-look';
@@ -49,7 +50,9 @@ export async function layers(request: LayersRequest): Promise<Uint8Array> {
   const kernels = openKernels(request.kernels);
   const { width, height } = sizeOf(piece, request.mostPx);
   // Without a condition the customer's own inks stand in for it.
-  const inks = request.profile ? await openInkSpace({ ...request, profile: request.profile }, kernels) : inkless(request.sources);
+  const inks = request.profile
+    ? await openInkSpace({ ...request, profile: request.profile, adjustment: piece.prepare.adjustment }, kernels)
+    : inkless(request.sources);
   const drawn = drawLayers(request, inks, kernels, width, height).map((pixels, i): DrawnLayer => {
     const { ink } = request.layers[i]!;
     if (ink !== 'colour') return { ink, pixels, channels: request.channels[ink] ?? 1 };
@@ -91,7 +94,12 @@ export function drawLayers(
     const dpi = { x: (width / finished.width) * MM_PER_INCH, y: (height / finished.height) * MM_PER_INCH };
     const drawer = new LayerDrawer({ dpi, channels, kernels });
     const made = drawer.draw(piece, wanted, drawings, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
-    const drawn = made.layers.map((pixels) => Uint8Array.from(pixels()));
+    const { tone } = piece.prepare;
+    const drawn = made.layers.map((pixels, i) => {
+      const own = Uint8Array.from(pixels());
+      if (tone && wanted[i]!.ink === 'colour') tonePixels(own, toneTablesOf(tone));
+      return own;
+    });
     made.release();
     for (const { list } of [drawings.page, ...Object.values(own), ...Object.values(marked)]) list.destroy();
     return drawn;

@@ -5,6 +5,7 @@ import { makeDrawing } from '$core/artwork/drawing';
 import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
 import { drawingChoices, drawPiece, gridToFinished, insideOf, type Piece } from '$core/artwork/piece';
 import { withMargin } from '$core/artwork/piece-layers';
+import { tonePixels, toneTablesOf } from '$core/artwork/toned';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { usesOverprint } from '$core/artwork/resources';
 import type { Measured } from '$core/checks/check';
@@ -106,7 +107,8 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
     const p = apply(toFinished, box);
     return { ...p, width: box.width * toFinished[0], height: box.height * toFinished[3] };
   };
-  const inks = await openInkSpace(request, kernels);
+  const { adjustment, tone } = piece.prepare;
+  const inks = await openInkSpace({ ...request, adjustment }, kernels);
   const inked = openPdfFile(request.pdf);
   let pixmap: mupdf.Pixmap;
   try {
@@ -116,6 +118,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   } finally {
     inked.close();
   }
+  if (tone) tonePixels(pixmap.getPixels(), toneTablesOf(tone));
   const proofed = pixmap.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false);
   const proof = Uint8Array.from(proofed.asPNG());
   proofed.destroy();

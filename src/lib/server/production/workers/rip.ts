@@ -68,7 +68,10 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   const { intent, sources, stack } = source;
   const marks = needed.marked && stack?.marks[needed.marked];
   const inks = {
-    ...(await inksOf({ profile: job.profile, intent, sources, limits: job.limits }, at.kernels)),
+    ...(await inksOf(
+      { profile: job.profile, intent, sources, limits: job.limits, adjustment: source.prepare.adjustment },
+      at.kernels
+    )),
     kernels: at.kernels
   };
   const opened = over === undefined ? openPdfFile(source.file) : overlayFile(at, over.file, needed.marked);

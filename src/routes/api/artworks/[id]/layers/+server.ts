@@ -2,6 +2,8 @@ import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { z } from 'zod';
 import { Role } from '$core/artwork/roles';
+import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
+import { Tone } from '$core/colour/tone';
 import { Stack } from '$core/inks/stack';
 import { Intent, PieceRequest } from '$lib/model';
 import { call, idOf } from '$lib/server/platform/http/call';
@@ -11,7 +13,9 @@ const Drawn = z.object({
   stack: Stack.nullable(),
   roles: z.record(z.string().max(200), Role),
   conditionId: z.int().nullable(),
-  intent: Intent
+  intent: Intent,
+  adjustment: Adjustment.default(NO_ADJUSTMENT),
+  tone: Tone.default({})
 });
 
 const Layers = z.object({
