@@ -7,7 +7,7 @@ import { seededRandom } from '../geometry/random';
 import { NO_ADJUSTMENT } from './adjustment';
 import { deltaE00, labOfRgb, labToXyz, xyzToSrgb, type Triple } from './lab';
 import type { Inks } from './separation';
-import { labsOf, SoftProof, UNCHANGED, type ProofTables } from './soft-proof';
+import { backTable, labsOf, packTables, SoftProof, UNCHANGED, unpackTables, type ProofTables } from './soft-proof';
 import { toneTables, type Tone } from './tone';
 
 const LIFT: Tone = {
@@ -27,7 +27,7 @@ let proof: SoftProof;
 beforeAll(async () => {
   made = await climbed('gloss', 500, 17);
   const { grid, white, begin } = made.maker.press;
-  tables = { forward: grid, white, inksOf: begin };
+  tables = { forward: grid, white, back: backTable(begin) };
   proof = new SoftProof(new Kernels(new WebAssembly.Module(readFileSync('dist-node/kernels.wasm'))), tables);
 });
 
@@ -96,6 +96,14 @@ describe('a soft proof', () => {
       const amounts = [0, 1, 2, 3].map((k) => curves[k]![inks[i * 4 + k]!]!) as Inks;
       expect(deltaE00([...labs.subarray(i * 3, i * 3 + 3)] as Triple, made.maker.look(amounts))).toBeLessThan(0.01);
     }
+  });
+
+  it('stands on tables that come as they were sent', () => {
+    const back = unpackTables(packTables(tables));
+    expect(back.forward.lab(0.3, 0.5, 0.1, 0.2)).toEqual(tables.forward.lab(0.3, 0.5, 0.1, 0.2));
+    expect(back.back).toEqual(tables.back);
+    back.white.forEach((v, i) => expect(v).toBeCloseTo(tables.white[i]!, 4));
+    expect(() => unpackTables(new Float32Array(100))).toThrow('no tables of a condition');
   });
 
   it('of another size takes its place', () => {

@@ -1,6 +1,6 @@
 import type { Kernels } from '../kernels/kernels';
 import { adjustLab, changesNothing, NO_ADJUSTMENT, type Adjustment } from './adjustment';
-import type { ForwardGrid } from './forward-grid';
+import { ForwardGrid } from './forward-grid';
 import { labToXyz, xyzToSrgb, type Triple } from './lab';
 import { absoluteFrom } from './media-relative';
 import { toneTables, type Tone } from './tone';
@@ -16,8 +16,8 @@ export interface ProofTables {
   forward: ForwardGrid;
   /** L*a*b* of the bare media under D50. */
   white: Triple;
-  /** L*a*b* relative to the media → inks 0…1. */
-  inksOf: (lab: Readonly<Triple>) => readonly number[];
+  /** From colours to inks, as `backTable` gives it. */
+  back: Float32Array;
 }
 
 export interface ProofChange {
@@ -46,9 +46,8 @@ export class SoftProof {
   readonly #looks = new Map<ProofChange['white'], number>();
   readonly #places: number;
   readonly #adjusted: number;
-  /** L*a*b* of the points of adjusted inks, and inks of the points of colours. */
+  /** L*a*b* of the points of adjusted inks. */
   readonly #labs: readonly Triple[];
-  readonly #back: Float32Array;
   #image: { at: number; between: number; target: number; count: number } | undefined;
 
   constructor(kernels: Kernels, tables: ProofTables) {
@@ -59,7 +58,6 @@ export class SoftProof {
     const labs: Triple[] = [];
     eachPoint(ADJUSTED, (inks) => labs.push(tables.forward.lab(...inks)));
     this.#labs = labs;
-    this.#back = backTable(tables.inksOf);
     for (const white of ['media', 'screen'] as const) this.#looks.set(white, this.#makeLooks(white));
   }
 
@@ -89,6 +87,13 @@ export class SoftProof {
     this.#put(toneTables(tones), LOOKS);
     run.lookup4(source, count, this.#places, this.#looks.get(white)!, LOOKS, target);
     return new Uint8ClampedArray(run.memory.buffer, target, count * BYTES);
+  }
+
+  /** The inks of what is shown, adjusted and before any tone; good until the next call. */
+  inks(adjustment: Adjustment): Uint8Array {
+    this.render({ ...UNCHANGED, adjustment });
+    const { at, between, count } = this.#image!;
+    return this.#kernels.bytes(changesNothing(adjustment) ? at : between, count * BYTES);
   }
 
   /** Places on a table's axes by value, as `lookup4` takes them. */
@@ -122,12 +127,17 @@ export class SoftProof {
   /** The inks of what each point of inks looks like, adjusted. */
   #adjust(adjustment: Adjustment): void {
     const table = new Uint16Array(this.#kernels.run.memory.buffer, this.#adjusted, ADJUSTED ** 4 * 4);
-    this.#labs.forEach((lab, i) => readBack(this.#back, adjustLab(lab, adjustment), table, i * 4));
+    this.#labs.forEach((lab, i) => readBack(this.#tables.back, adjustLab(lab, adjustment), table, i * 4));
   }
 }
 
-/** Inks of an even grid of colours, `BACK`³ × 4, L* slowest. */
-function backTable(inksOf: ProofTables['inksOf']): Float32Array {
+/**
+ * Inks of an even grid of colours.
+ *
+ * @param inksOf L*a*b* relative to the media → inks 0…1
+ * @returns `BACK`³ × 4 figures, L* slowest, 0…65280
+ */
+export function backTable(inksOf: (lab: Readonly<Triple>) => readonly number[]): Float32Array {
   const table = new Float32Array(BACK ** 3 * 4);
   const at = (i: number) => i / (BACK - 1);
   let put = 0;
@@ -158,6 +168,19 @@ function readBack(table: Float32Array, [l, a, b]: Readonly<Triple>, out: Uint16A
     }
     out[put + n] = Math.round(sum);
   }
+}
+
+/** Tables as one row of figures, as they are sent. */
+export const packTables = ({ forward, white, back }: ProofTables): Float32Array =>
+  Float32Array.from([forward.size, ...white, ...forward.table, ...back]);
+
+/** @throws RangeError for what is none */
+export function unpackTables(figures: Float32Array): ProofTables {
+  const [size = 0, l = 0, a = 0, b = 0] = figures;
+  const rest = figures.subarray(4);
+  const points = size ** 4 * 3;
+  if (rest.length !== points + BACK ** 3 * 4) throw new RangeError('These are no tables of a condition.');
+  return { forward: new ForwardGrid(size, rest.slice(0, points)), white: [l, a, b], back: rest.slice(points) };
 }
 
 /** L*a*b* of inks after their tones, three figures a pixel: under D50, or relative to the media. */

@@ -3,6 +3,7 @@ import { ArtworkChoices, beyondMm } from '$core/artwork/choices';
 import { ColourChange, MOST_CHANGES } from '$core/artwork/colour-changes';
 import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { Tone } from '$core/colour/tone';
+import { plainName } from '$core/units/names';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule } from '$core/artwork/roles';
@@ -312,6 +313,17 @@ export const ShopSettings = z.object({
     .max(3650, 'Plates are kept for at most 3,650 days; or for ever.')
     .nullable()
     .default(null),
+  /** Tones of the shop's own, by name. */
+  tones: z
+    .array(
+      z.object({
+        name: z.string().trim().min(1, 'A tone needs a name.').max(60, 'A name has at most 60 characters.'),
+        tone: Tone
+      })
+    )
+    .max(60, 'At most 60 tones are kept.')
+    .refine((tones) => new Set(tones.map(({ name }) => plainName(name))).size === tones.length, 'Two tones have the same name.')
+    .default([]),
   /** For fields of records. */
   lists: ShopLists.default([]),
   libraryUrl: z

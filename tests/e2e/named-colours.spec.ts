@@ -30,6 +30,8 @@ function spot(key: string, name: string, cmyk: string): string {
   return `/${key} [/Separation /${name} /DeviceCMYK <</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[${cmyk}]/N 1>>]`;
 }
 
+test.describe.configure({ mode: 'serial' });
+
 test('a spot colour of a file is given its L*a*b*, and corrected by measuring what was printed', async ({ page, request }) => {
   const { server, printer, instrument } = started;
   const api = <T>(method: 'GET' | 'POST' | 'PUT', path: string, data?: object) =>
@@ -143,5 +145,100 @@ test('a spot colour of a file is given its L*a*b*, and corrected by measuring wh
     await names.getByLabel('Colour for it').fill('ferry');
     await names.getByRole('list', { name: 'Named colours found' }).getByRole('button', { name: 'ferry-red' }).click();
     await expect(names.getByRole('button', { name: 'as ferry-red' })).toBeVisible();
+  });
+});
+
+test('the tone of a docket is seen before it is printed, moved by mouse and by keyboard, kept and taken back', async ({
+  page,
+  request
+}) => {
+  const { server } = started;
+  const api = <T>(method: 'GET' | 'POST' | 'PUT', path: string, data?: object) =>
+    call<T>(request, server.url, method, path, data);
+  // On the left a named colour, on the right a grey and a blue of the screen.
+  const plain = smallPage(
+    '/F cs 1 scn 0 0 10 20 re f 0.5 g 10 0 10 10 re f 0.3 0.5 0.7 rg 10 10 10 10 re f',
+    `/ColorSpace<<${spot('F', 'Ferry#20Red', '0.8 0 1 0')}>>`
+  );
+  const taken = await request.post(`${server.url}/api/artworks?name=Halves.pdf`, {
+    data: plain,
+    headers: { origin: server.url, 'content-type': 'application/pdf' }
+  });
+  const { id: artworkId } = (await taken.json()) as { id: number };
+  await expect.poll(async () => (await api<{ state: string }>('GET', `/artworks/${artworkId}`)).state).toBe('ready');
+  const { ids } = await api<{ ids: number[] }>('POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
+  const made = await api<{ version: number; choices: object }>('GET', `/dockets/${ids[0]}`);
+  await api('PUT', `/dockets/${ids[0]}`, { version: made.version, choices: { ...made.choices, conditionId: 1, cut: false } });
+  const saved = async () =>
+    (await api<{ choices: { tone: object; adjustment: { brightness: number } } }>('GET', `/dockets/${ids[0]}`)).choices;
+  await openPage(page, `${server.url}/dockets/${ids[0]}`);
+  await page.getByRole('link', { name: 'as it was sent' }).click();
+  const canvas = page.getByLabel('Before and after', { exact: true });
+  await expect(canvas).toBeVisible();
+  /** The green of a pixel of the picture: lighter is more. */
+  const green = (across: number) =>
+    canvas.evaluate((node, share) => {
+      const { width, height } = node as HTMLCanvasElement;
+      return (node as HTMLCanvasElement).getContext('2d')!.getImageData(width * share, height * 0.75, 1, 1).data[1]!;
+    }, across);
+  const light = () => green(0.75);
+  const before = await light();
+  expect(before).toBeGreaterThan(0);
+
+  await test.step('a point of the curve is added by a click and moved by keys and figures', async () => {
+    const curves = page.getByRole('region', { name: 'Curves of the inks' });
+    await curves.getByRole('group', { name: /^Curve of all inks/ }).click();
+    await curves.getByLabel('Printed, %').fill('30');
+    await curves.getByLabel('Printed, %').press('Enter');
+    await expect.poll(light).toBeGreaterThan(before + 2);
+    const point = curves.getByRole('button', { name: /^Point at 50/ });
+    await point.focus();
+    await page.keyboard.press('ArrowUp');
+    await expect(curves.getByRole('button', { name: /^Point at 50.* printed 31/ })).toBeVisible();
+    await expect.poll(async () => Object.keys((await saved()).tone)).toEqual(['all']);
+    // The named colour stays once it is drawn as it will print: with the line at the left end all is what comes after.
+    const line = page.getByRole('slider', { name: 'Line between before and after' });
+    await line.focus();
+    await page.keyboard.press('End');
+    const asSent = await green(0.25);
+    await page.keyboard.press('Home');
+    await expect.poll(async () => Math.abs((await green(0.25)) - asSent)).toBeLessThan(4);
+    await curves.getByLabel('Keep these curves as').fill('Paler for cloth');
+    await curves.getByRole('button', { name: 'Keep', exact: true }).click();
+    await expect(curves.getByRole('button', { name: 'Paler for cloth', exact: true })).toBeVisible();
+    await curves.getByRole('button', { name: /^Point at 50/ }).focus();
+    await page.keyboard.press('Delete');
+    await curves.getByRole('button', { name: 'Straighten it' }).click();
+    await expect.poll(light).toBeLessThan(before + 1);
+    await curves.getByRole('button', { name: 'Paler for cloth', exact: true }).click();
+    await expect.poll(light).toBeGreaterThan(before + 2);
+  });
+
+  await test.step('a slider is seen at once, and what it changes is told', async () => {
+    const bright = page.getByRole('spinbutton', { name: 'Brightness' });
+    await bright.fill('40');
+    await bright.press('Enter');
+    await expect.poll(async () => (await saved()).adjustment.brightness).toBe(0.4);
+    await page.getByLabel('Over it').selectOption('difference');
+    await expect(page.getByRole('status').filter({ hasText: 'changes by ΔE00' })).toBeVisible();
+    await expect(page.getByLabel('Difference')).toBeVisible();
+  });
+
+  await test.step('the line between is moved by keys', async () => {
+    const line = page.getByRole('slider', { name: 'Line between before and after' });
+    await line.focus();
+    await page.keyboard.press('End');
+    await expect(line).toHaveAttribute('aria-valuenow', '100');
+    await page.keyboard.press('Home');
+    await expect(line).toHaveAttribute('aria-valuenow', '0');
+  });
+
+  await test.step('all of it is taken back, step by step, or at once', async () => {
+    await page.getByRole('button', { name: 'Take back the last change' }).click();
+    await expect.poll(async () => (await saved()).adjustment.brightness).toBe(0);
+    await page.getByRole('button', { name: 'Leave it as it was sent' }).click();
+    await expect.poll(async () => Object.keys((await saved()).tone)).toEqual([]);
+    await page.getByRole('link', { name: `Docket ${ids[0]}` }).click();
+    await expect(page.getByRole('link', { name: 'as it was sent' })).toBeVisible();
   });
 });

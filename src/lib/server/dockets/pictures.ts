@@ -27,6 +27,7 @@ import type { Settings } from '../platform/settings';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import { KERNELS_FILE } from '../platform/tasks/pool';
 import type { CompareAnswer, CompareRequest } from './workers/compare';
+import type { InksRequest } from './workers/colours';
 import type { DocketMeasured, MeasureAnswer, MeasureRequest, PreviewRequest } from './workers/measure';
 import type { FieldRequest, TraceAnswer, TraceRequest } from './workers/trace';
 
@@ -103,6 +104,36 @@ export class DocketPictures {
   /** @returns the path of a PNG the size of the docket's piece with its bleed */
   async map(id: number, kind: MapKind): Promise<string> {
     return this.#measure(id, kind);
+  }
+
+  /**
+   * A docket in its condition's inks before its tone, for a proof that follows a hand.
+   *
+   * @param adjusted its colours adjusted as the docket says, or as its file has them
+   * @returns the path of a file as `inksDrawn` makes it
+   */
+  async inks(id: number, mostPx: number, adjusted: boolean): Promise<string> {
+    const { dockets, artworks, colours, conditions, files, sources, db } = this.#needs;
+    const docket = dockets.get(id);
+    const { choices } = docket;
+    const { conditionId } = choices;
+    if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
+    const piece = withSides(this.#pieceOf(docket));
+    // The browser applies the tone; named colours alone are drawn for it, so that they come out right.
+    const { adjustment, tone, ...plain } = colours.onCondition(piece.prepare, conditionId);
+    const prepare = adjusted ? { ...plain, ...(adjustment && { adjustment }), ...(plain.named && tone && { tone }) } : plain;
+    const request: InksRequest = {
+      pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
+      page: docket.page,
+      piece: { ...piece, prepare },
+      profile: conditions.profilePath(conditionId),
+      limits: conditions.inkLimits(conditionId),
+      intent: choices.intent,
+      sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
+      kernels: KERNELS_FILE,
+      mostPx
+    };
+    return keptFile(db, files, keyOf('measure/inks', request), () => draw<Uint8Array>(this.#needs, 'inksDrawn', request));
   }
 
   /** What of a docket's page is opaque or differs from its background, coarse enough to follow a slider in the browser. */

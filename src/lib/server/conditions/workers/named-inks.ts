@@ -4,6 +4,7 @@ import type { Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
 import { ColourMaker, type NamedInks } from '$core/colour/named-inks';
 import { pressOfProfile } from '$core/colour/press-of-profile';
+import { backTable, packTables } from '$core/colour/soft-proof';
 import type { InkLimits, Inks } from '$core/colour/separation';
 import { endingOnTraps } from '../../platform/workers/ending-on-traps';
 
@@ -47,4 +48,10 @@ export const makeColours = endingOnTraps(async ({ press, colours }: ColoursReque
     const made = own ? maker.tell(own, lab) : maker.make(lab);
     return { ...made, total: maker.inkOf(made.inks), isOver: !maker.isWithin(made.inks) };
   });
+});
+
+/** What a condition is to the eye, as figures in a row. */
+export const proofTables = endingOnTraps(async ({ press }: { press: PressFiles }): Promise<Float32Array> => {
+  const { grid, white, begin } = (await makerOf(press)).press;
+  return packTables({ forward: grid, white, back: backTable(begin) });
 });

@@ -112,4 +112,4 @@ export const throughProfile = endingOnTraps(
   }
 );
 
-export { makeColours } from './named-inks';
+export { makeColours, proofTables } from './named-inks';

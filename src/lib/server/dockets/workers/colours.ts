@@ -6,8 +6,10 @@ import { wideRgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
 import { sizeBeyond } from '$core/geometry/box';
 import * as mupdf from '$core/interpreter/interpreter';
-import { readSources, type InkSpaceFiles } from '../../conditions/workers/ink-space';
+import { openInkSpace, readSources, type InkSpaceFiles } from '../../conditions/workers/ink-space';
+import { openKernels } from '../../platform/workers/kernels-file';
 import { openPdfFile } from '../../platform/workers/open-pdf';
+import { sizeOf } from './size';
 
 export interface SpotLabsRequest {
   pdf: string;
@@ -53,6 +55,35 @@ export function colourAt({ pdf, page, piece, sources, place }: ColourAtRequest):
     row.destroy();
     drawing.list.destroy();
     return xyzToLab(wideRgbToXyz(rgb));
+  } finally {
+    opened.close();
+  }
+}
+
+export interface InksRequest extends InkSpaceFiles {
+  pdf: string;
+  page: number;
+  piece: Piece;
+  kernels: string;
+  mostPx: number;
+}
+
+/** A piece in its condition's inks, before tone: its width and height, 32 bits each, then four bytes a pixel. */
+export async function inksDrawn({ pdf, page, piece, mostPx, kernels, ...files }: InksRequest): Promise<Uint8Array> {
+  const inks = await openInkSpace({ ...files, adjustment: piece.prepare.adjustment }, openKernels(kernels));
+  const opened = openPdfFile(pdf);
+  try {
+    const { width, height } = sizeOf(piece, mostPx);
+    const drawing = makeDrawing(opened.document, page, drawingChoices(piece), inks);
+    const pixmap = drawPiece(piece, drawing, { x: 0, y: 0, width, height, turn: 0 }, 0, height);
+    const bytes = new Uint8Array(8 + width * height * 4);
+    const view = new DataView(bytes.buffer);
+    view.setUint32(0, width, true);
+    view.setUint32(4, height, true);
+    bytes.set(pixmap.getPixels(), 8);
+    pixmap.destroy();
+    drawing.list.destroy();
+    return bytes;
   } finally {
     opened.close();
   }

@@ -1,6 +1,6 @@
 import { answerPool } from '../../platform/workers/answer-pool';
 import { lookAtRecords, overlays, picturesAsked, recordLines, recordPictures } from '../../records/workers/records';
-import { colourAt, spotLabsOf } from './colours';
+import { colourAt, inksDrawn, spotLabsOf } from './colours';
 import { compare } from './compare';
 import { layers } from './layers';
 import { measure, preview } from './measure';
@@ -11,6 +11,7 @@ answerPool({
   colourAt,
   compare,
   field,
+  inksDrawn,
   layers,
   lookAtRecords,
   measure,

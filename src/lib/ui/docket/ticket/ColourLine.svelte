@@ -1,5 +1,6 @@
 <script lang="ts">
   import { ROLES, roleOf, ruleFor, type Role } from '$core/artwork/roles';
+  import { isPlainTone } from '$core/colour/tone';
   import { SHOPS_OWN, type DocketChoices } from '$lib/model';
   import { attempt, send } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
@@ -50,6 +51,18 @@
         ? `${SPACES.find(([space]) => space === intent.space)?.[1]} is read as the file says: ${intent.name}`
         : 'colours are read as in the shop'
   );
+  const toneWords = $derived.by(() => {
+    const { adjustment, tone } = choices;
+    const parts = [
+      ...(['brightness', 'contrast', 'saturation', 'cast'] as const).flatMap((part) =>
+        adjustment[part] === 0
+          ? []
+          : [`${part} ${adjustment[part] > 0 && part !== 'cast' ? '+' : ''}${Math.round(adjustment[part] * 100)}`]
+      ),
+      ...(isPlainTone(tone) ? [] : ['curves of its own'])
+    ];
+    return parts.length > 0 ? parts.join(', ').replaceAll('-', '−') : 'as it was sent';
+  });
   const setRole = (name: string, role: string) => {
     const rest = Object.fromEntries(Object.entries(choices.roles).filter(([other]) => other !== name));
     view.change({ roles: role === '' ? rest : { ...rest, [name]: role as Role } });
@@ -151,7 +164,8 @@
       >
         <option value="on">print</option>
         <option value="off">are left out</option>
-      </select>{/if}.
+      </select>{/if}. Its tone is
+    <a class="link font-semibold" href="/dockets/{docket.id}/tone">{toneWords}</a>.
   </p>
   <details class="text-sm">
     <summary class="mt-1 cursor-pointer leading-6">Where the file has no profile, {sourceWords}</summary>

@@ -1,0 +1,17 @@
+import { error } from '@sveltejs/kit';
+import { Problem } from '$lib/server/platform/problem';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ locals, params, depends }) => {
+  const { conditions, dockets } = locals.shop;
+  try {
+    const docket = dockets.get(Number(params.id));
+    depends(`zing:dockets/${docket.id}`, 'zing:settings', 'zing:conditions', 'zing:colours');
+    const { conditionId } = docket.choices;
+    const hasNamed = dockets.prepared(docket).preparation.named !== undefined;
+    return { docket, hasNamed, condition: conditionId === null ? null : conditions.get(conditionId) };
+  } catch (problem) {
+    if (problem instanceof Problem) error(problem.status, problem.message);
+    throw problem;
+  }
+};

@@ -1,0 +1,232 @@
+<script lang="ts">
+  import Redo from '@lucide/svelte/icons/redo-2';
+  import Undo from '@lucide/svelte/icons/undo-2';
+  import { onMount, untrack } from 'svelte';
+  import { toast } from 'svelte-sonner';
+  import { beforeNavigate } from '$app/navigation';
+  import { changesNothing, NO_ADJUSTMENT, type Adjustment } from '$core/colour/adjustment';
+  import { isPlainTone, type Tone } from '$core/colour/tone';
+  import { attempt, send } from '$lib/ui/common/client';
+  import { isTyping } from '$lib/ui/frame/places';
+  import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
+  import { LiveProof } from '$lib/ui/tone/proof.svelte';
+  import ProofView from '$lib/ui/tone/ProofView.svelte';
+  import ToneEditor from '$lib/ui/tone/ToneEditor.svelte';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+
+  const edits = new DocketEdits(untrack(() => data.docket));
+  $effect(() => {
+    const { docket } = data;
+    untrack(() => edits.adopt(docket));
+  });
+  beforeNavigate(() => void edits.flush());
+
+  const proof = new LiveProof();
+  let white = $state<'media' | 'screen'>('media');
+  let over = $state<'' | 'difference' | 'gamut'>('');
+  let name = $state('');
+
+  const { choices } = $derived(edits.current);
+  const { adjustment, tone } = $derived(choices);
+  const ready = $derived(data.condition?.hasProfile === true);
+
+  onMount(() => {
+    if (data.condition?.hasProfile) void proof.open(data.docket.id, data.condition.id);
+    return () => proof.close();
+  });
+  $effect(() => {
+    const { version, choices: saved } = edits.docket;
+    const question = { tone, adjustment, white, difference: over === 'difference' };
+    untrack(() => {
+      proof.saved(version, saved, data.hasNamed);
+      proof.ask(question);
+    });
+  });
+
+  const change = (part: { adjustment?: Adjustment; tone?: Tone }) =>
+    edits.change({ ...edits.current, choices: { ...choices, ...part } });
+  const SLIDERS = [
+    ['brightness', 'Brightness', -100, 100],
+    ['contrast', 'Contrast', -100, 100],
+    ['saturation', 'Saturation', -100, 100],
+    ['cast', 'Cast', 0, 100]
+  ] as const;
+  const step = (by: -1 | 1) => attempt(() => edits.step(by));
+  const { tones } = $derived(data.settings);
+  const keep = () =>
+    attempt(async () => {
+      await send('PUT', '/api/settings', {
+        tones: [...tones.filter((one) => one.name !== name.trim()), { name: name.trim(), tone }]
+      });
+      name = '';
+    }, `The curves are kept as ${name.trim()}.`);
+  const forget = (which: string) =>
+    attempt(() => send('PUT', '/api/settings', { tones: tones.filter((one) => one.name !== which) }), `${which} is forgotten.`);
+  const isPlain = $derived(changesNothing(adjustment) && isPlainTone(tone));
+
+  function keys(event: KeyboardEvent): void {
+    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || isTyping(event)) return;
+    event.preventDefault();
+    void step(event.shiftKey ? 1 : -1);
+  }
+  $effect(() => {
+    if (edits.away) toast.error(edits.away, { id: 'away' });
+    if (edits.refused) toast.error(edits.refused, { id: 'refused' });
+  });
+</script>
+
+<svelte:head><title>Tone of {edits.current.name}</title></svelte:head>
+<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+<div class="flex h-full min-h-0">
+  <section class="bg-base-300 flex min-w-0 grow flex-col" aria-label="Soft proof">
+    <div class="bg-base-100 border-base-300 flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-3 py-2 text-sm">
+      <label
+        >White is
+        <select class="in-sentence" aria-label="White is" bind:value={white}
+          ><option value="media">the media’s</option><option value="screen">the screen’s</option></select
+        ></label
+      >
+      <label
+        >Over it
+        <select class="in-sentence" aria-label="Over it" bind:value={over}
+          ><option value="">nothing</option><option value="difference">what changes (ΔE00)</option><option value="gamut"
+            >colours out of reach</option
+          ></select
+        ></label
+      >
+      {#if proof.figures}<span role="status"
+          >changes by ΔE00 {proof.figures.mean.toFixed(1)} in the mean, 95 % within {proof.figures.p95.toFixed(1)}, at most {proof.figures.worst.toFixed(
+            1
+          )}</span
+        >{/if}
+    </div>
+    <div class="min-h-0 grow">
+      {#if ready}
+        <ProofView
+          {proof}
+          gamut={over === 'gamut' ? `/api/dockets/${data.docket.id}/map?kind=gamut&version=${edits.docket.version}` : null}
+        />
+      {:else}
+        <p class="p-6">
+          {data.condition
+            ? `The profile of ${data.condition.media} is still being made. It takes a few seconds.`
+            : 'Choose a media and print mode on the docket first: what it looks like depends on them.'}
+        </p>
+      {/if}
+    </div>
+    <p class="bg-base-100 text-base-content/70 border-base-300 border-t px-3 py-1 text-xs">
+      A screen cannot show all that inks can: strong cyans, greens and oranges are shown paler, gloss and the light of the place
+      not at all. What must be right is printed first.
+    </p>
+  </section>
+  <aside class="border-base-300 bg-base-100 w-[22rem] shrink-0 space-y-5 overflow-y-auto border-l p-4" aria-label="Tone">
+    <header>
+      <div class="flex items-start gap-2">
+        <div class="grow">
+          <a class="link text-sm" href="/dockets/{data.docket.id}">Docket {data.docket.id}</a>
+          <h1 class="text-lg leading-tight font-semibold">Tone of {edits.current.name}</h1>
+        </div>
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          disabled={!edits.canUndo}
+          onclick={() => step(-1)}
+          aria-label="Take back the last change"><Undo size={16} /></button
+        >
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          disabled={!edits.canRedo}
+          onclick={() => step(1)}
+          aria-label="Make it again"><Redo size={16} /></button
+        >
+      </div>
+      <p class="text-base-content/70 flex justify-between text-sm">
+        <span>{data.condition ? `${data.condition.media}, ${data.condition.mode.name}` : ''}</span>
+        <span role="status">{edits.saving || edits.unsaved ? 'Saving…' : 'Saved'}</span>
+      </p>
+    </header>
+    <section aria-label="Colours before the inks" class="space-y-1">
+      <h2 class="panel-title">Colours before the inks</h2>
+      {#each SLIDERS as [key, words, least, most] (key)}
+        <label class="flex items-center gap-2 text-sm"
+          ><span class="w-20 shrink-0">{words}</span><input
+            type="range"
+            class="range range-xs grow"
+            min={least}
+            max={most}
+            value={adjustment[key] * 100}
+            aria-label="{words}, slider"
+            oninput={(event) => change({ adjustment: { ...adjustment, [key]: event.currentTarget.valueAsNumber / 100 } })}
+          /><input
+            type="number"
+            class="input input-xs w-16 text-right"
+            min={least}
+            max={most}
+            value={Math.round(adjustment[key] * 100)}
+            aria-label={words}
+            onchange={(event) => {
+              const value = event.currentTarget.valueAsNumber;
+              if (value >= least && value <= most) change({ adjustment: { ...adjustment, [key]: value / 100 } });
+            }}
+          /></label
+        >
+      {/each}
+      <label class="flex items-center gap-2 text-sm"
+        ><span class="w-20 shrink-0">towards</span><input
+          type="range"
+          class="range range-xs grow"
+          min="0"
+          max="360"
+          step="5"
+          value={adjustment.castHue}
+          disabled={adjustment.cast === 0}
+          oninput={(event) => change({ adjustment: { ...adjustment, castHue: event.currentTarget.valueAsNumber } })}
+        /><span
+          class="h-5 w-16"
+          style="background: oklch(0.7 0.12 {adjustment.castHue}deg)"
+          aria-hidden="true"
+          title="{adjustment.castHue}°"
+        ></span></label
+      >
+    </section>
+    <section aria-label="Curves of the inks" class="space-y-2">
+      <h2 class="panel-title">Curves of the inks</h2>
+      <ToneEditor {tone} onchange={(next) => change({ tone: next })} />
+      {#if tones.length > 0}
+        <ul class="text-sm" aria-label="Tones of the shop">
+          {#each tones as one (one.name)}
+            <li class="flex items-center gap-2">
+              <button class="link grow text-left" onclick={() => change({ tone: one.tone })}>{one.name}</button>
+              <button class="btn btn-xs btn-ghost" aria-label="Forget {one.name}" onclick={() => forget(one.name)}>forget</button>
+            </li>
+          {/each}
+        </ul>
+      {/if}
+      {#if !isPlainTone(tone)}
+        <form
+          class="flex gap-2"
+          onsubmit={(event) => {
+            event.preventDefault();
+            if (name.trim() !== '') void keep();
+          }}
+        >
+          <input
+            class="input input-sm grow"
+            aria-label="Keep these curves as"
+            placeholder="Keep these curves as"
+            maxlength="60"
+            bind:value={name}
+          />
+          <button class="btn btn-sm" disabled={name.trim() === ''}>Keep</button>
+        </form>
+      {/if}
+    </section>
+    <p class="text-base-content/70 text-xs">
+      Named colours keep theirs: neither sliders nor curves move them, as far as the inks reach.
+    </p>
+    <button class="btn btn-sm" disabled={isPlain} onclick={() => change({ adjustment: NO_ADJUSTMENT, tone: {} })}
+      >Leave it as it was sent</button
+    >
+  </aside>
+</div>
