@@ -33,8 +33,8 @@ const colourNames = [
   'ramp-reversal',
   'profile-build'
 ];
-// Named colours, by what they come to in truth.
-const matchingNames = ['spot-mean', 'spot-worst'];
+// Named colours and proofs, by what they come to in truth.
+const matchingNames = ['spot-mean', 'spot-worst', 'proof-ms', 'proof-mean'];
 const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-20s'];
 // What comes in: drawings at full speed, and gradients through one thread.
 const intakeNames = ['intake-250', 'soak-gradients'];

@@ -159,16 +159,19 @@ function readBack(table: Float32Array, [l, a, b]: Readonly<Triple>, out: Uint16A
   const [i, j, k] = [Math.min(last - 1, x | 0), Math.min(last - 1, y | 0), Math.min(last - 1, z | 0)];
   const [fx, fy, fz] = [x - i, y - j, z - k];
   const base = ((i * BACK + j) * BACK + k) * 4;
+  const [gx, gy, gz] = [1 - fx, 1 - fy, 1 - fz];
   for (let n = 0; n < 4; n++) {
-    let sum = 0;
-    for (let corner = 0; corner < 8; corner++) {
-      const [p, q, r] = [corner >> 2, (corner >> 1) & 1, corner & 1];
-      const weight = (p ? fx : 1 - fx) * (q ? fy : 1 - fy) * (r ? fz : 1 - fz);
-      sum += weight * table[base + ((p * BACK + q) * BACK + r) * 4 + n]!;
-    }
-    out[put + n] = Math.round(sum);
+    const at = base + n;
+    const low = gy * (gz * table[at]! + fz * table[at + 4]!) + fy * (gz * table[at + ROW]! + fz * table[at + ROW + 4]!);
+    const up = at + PLANE;
+    const high = gy * (gz * table[up]! + fz * table[up + 4]!) + fy * (gz * table[up + ROW]! + fz * table[up + ROW + 4]!);
+    out[put + n] = gx * low + fx * high + 0.5;
   }
 }
+
+/** From one point of the table to the next along a* and along L*. */
+const ROW = BACK * 4;
+const PLANE = BACK * ROW;
 
 /** Tables as one row of figures, as they are sent. */
 export const packTables = ({ forward, white, back }: ProofTables): Float32Array =>

@@ -435,10 +435,10 @@ export function lookup3(source: usize, count: i32, table: usize, grid: i32, targ
  * @param target 4 bytes a pixel
  */
 export function lookup4(source: usize, count: i32, places: usize, table: usize, grid: i32, target: usize): void {
-  const s3: usize = 8;
-  const s2 = <usize>grid * s3;
-  const s1 = <usize>grid * s2;
-  const s0 = <usize>grid * s1;
+  const s3: u64 = 8;
+  const s2 = <u64>grid * s3;
+  const s1 = <u64>grid * s2;
+  const s0 = <u64>grid * s1;
   let before: u32 = ~load<u32>(source);
   let made: u32 = 0;
   for (let i: i32 = 0; i < count; i++) {
@@ -450,39 +450,31 @@ export function lookup4(source: usize, count: i32, places: usize, table: usize, 
       const p1 = <u32>load<u16>(places + 512 + (<usize>((pixel >> 8) & 255) << 1));
       const p2 = <u32>load<u16>(places + 1024 + (<usize>((pixel >> 16) & 255) << 1));
       const p3 = <u32>load<u16>(places + 1536 + (<usize>(pixel >> 24) << 1));
-      // How far beyond in the high bits and which axis in the low ones: sorted together, the farthest first.
-      let a = ((p0 & 511) << 2) | 0;
-      let b = ((p1 & 511) << 2) | 1;
-      let c = ((p2 & 511) << 2) | 2;
-      let d = ((p3 & 511) << 2) | 3;
-      let hold: u32 = 0;
-      if (a < b) { hold = a; a = b; b = hold; }
-      if (c < d) { hold = c; c = d; d = hold; }
-      if (a < c) { hold = a; a = c; c = hold; }
-      if (b < d) { hold = b; b = d; d = hold; }
-      if (b < c) { hold = b; b = c; c = hold; }
-      let corner = table + <usize>(p0 >> 9) * s0 + <usize>(p1 >> 9) * s1 + <usize>(p2 >> 9) * s2 + <usize>(p3 >> 9) * s3;
-      const fa = a >> 2;
-      const fb = b >> 2;
-      const fc = c >> 2;
-      const fd = d >> 2;
+      // How far beyond in the high bits and the way to the next point in the low ones: sorted together, the farthest first.
+      // Without branches: which comes first is as good as chance.
+      let a = <u64>(p0 & 511) << 32 | s0;
+      let b = <u64>(p1 & 511) << 32 | s1;
+      let c = <u64>(p2 & 511) << 32 | s2;
+      let d = <u64>(p3 & 511) << 32 | s3;
+      let low = min<u64>(a, b); a = max<u64>(a, b); b = low;
+      low = min<u64>(c, d); c = max<u64>(c, d); d = low;
+      low = min<u64>(a, c); a = max<u64>(a, c); c = low;
+      low = min<u64>(b, d); b = max<u64>(b, d); d = low;
+      low = min<u64>(b, c); b = max<u64>(b, c); c = low;
+      const fa = <u32>(a >> 32);
+      const fb = <u32>(b >> 32);
+      const fc = <u32>(c >> 32);
+      const fd = <u32>(d >> 32);
+      let corner = table + <usize>(p0 >> 9) * <usize>s0 + <usize>(p1 >> 9) * <usize>s1 + <usize>(p2 >> 9) * <usize>s2 + <usize>(p3 >> 9) * <usize>s3;
       let sum = i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(256 - fa));
-      if (fa) {
-        corner += stride(a & 3, s0, s1, s2, s3);
-        sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fa - fb)));
-        if (fb) {
-          corner += stride(b & 3, s0, s1, s2, s3);
-          sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fb - fc)));
-          if (fc) {
-            corner += stride(c & 3, s0, s1, s2, s3);
-            sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fc - fd)));
-            if (fd) {
-              corner += stride(d & 3, s0, s1, s2, s3);
-              sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fd)));
-            }
-          }
-        }
-      }
+      corner += <usize>(<u32>a);
+      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fa - fb)));
+      corner += <usize>(<u32>b);
+      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fb - fc)));
+      corner += <usize>(<u32>c);
+      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fc - fd)));
+      corner += <usize>(<u32>d);
+      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fd)));
       // Of 255 × 256 × 256 parts, rounded.
       const whole = i32x4.shr_u(i32x4.add(sum, i32x4.splat(32768)), 16);
       const bytes = i8x16.swizzle(whole, i8x16(0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1));
@@ -490,12 +482,6 @@ export function lookup4(source: usize, count: i32, places: usize, table: usize, 
     }
     store<u32>(target + (<usize>i << 2), made);
   }
-}
-
-// @ts-ignore: decorator
-@inline
-function stride(axis: u32, s0: usize, s1: usize, s2: usize, s3: usize): usize {
-  return axis < 2 ? (axis == 0 ? s0 : s1) : axis == 2 ? s2 : s3;
 }
 
 /**
