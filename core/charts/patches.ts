@@ -8,10 +8,10 @@ export interface Patch {
 
 export const CHANNELS = ['cyan', 'magenta', 'yellow', 'black'] as const;
 
-/** Why a chart is printed: for a step of a condition, or for a colour on it. */
+/** Why a chart is printed: for a step of a condition, for a colour on it, or for variants of a docket's tone. */
 export type StepChart = 'limits' | 'linear' | 'linear check' | 'total' | 'profile' | 'verify';
 export type ColourChart = 'colour' | 'neighbours';
-export type ChartKind = StepChart | ColourChart;
+export type ChartKind = StepChart | ColourChart | 'variants';
 
 const exact = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 255) / 255;
 const one = (channel: number, value: number): Inks => [0, 1, 2, 3].map((i) => (i === channel ? exact(value) : 0)) as Inks;

@@ -7,6 +7,7 @@ import type { ChartLayout } from '$core/charts/chart-layout';
 import type { ChartKind } from '$core/charts/patches';
 import type { Triple } from '$core/colour/lab';
 import type { Inks } from '$core/colour/separation';
+import type { Variant } from './variants';
 
 /** What browser and server agree on about climbing a printing condition. */
 
@@ -201,6 +202,8 @@ export interface Chart {
   expected: Record<string, Triple>;
   /** Patches' wanted colours, where the chart is of colours. */
   asked: Record<string, Triple>;
+  /** Of a docket's tone, lettered in their order. */
+  variants: Variant[];
   madeAt: number;
   readAt: number | null;
 }

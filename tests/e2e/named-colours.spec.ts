@@ -233,6 +233,29 @@ test('the tone of a docket is seen before it is printed, moved by mouse and by k
     await expect(line).toHaveAttribute('aria-valuenow', '0');
   });
 
+  await test.step('a strip of variants of a part of it is printed, and the one that is best is kept', async () => {
+    await page.getByLabel('Over it').selectOption('');
+    const strip = page.getByRole('region', { name: 'Variants on film' });
+    await strip.getByLabel('Variants', { exact: true }).selectOption('saturation');
+    await strip.getByRole('button', { name: 'Choose it on the picture' }).click();
+    const box = (await canvas.boundingBox())!;
+    await page.mouse.move(box.x + box.width * 0.55, box.y + box.height * 0.2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.95, box.y + box.height * 0.8, { steps: 3 });
+    await page.mouse.up();
+    await expect(strip.getByLabel('Part wide')).toHaveValue('8');
+    await strip.getByRole('button', { name: 'Make the strip' }).click();
+    await strip.getByRole('button', { name: 'Print the strip' }).click();
+    await expect(strip.getByText('printed', { exact: true })).toBeVisible();
+    await strip.getByLabel('The best is').fill('d');
+    await strip.getByRole('button', { name: 'Keep D' }).click();
+    const kept = async () =>
+      (await api<{ choices: { adjustment: { saturation: number } } }>('GET', `/dockets/${ids[0]}`)).choices.adjustment.saturation;
+    await expect.poll(kept).toBeCloseTo(0.175, 3);
+    await page.getByRole('button', { name: 'Take back the last change' }).click();
+    await expect.poll(kept).toBe(0);
+  });
+
   await test.step('all of it is taken back, step by step, or at once', async () => {
     await page.getByRole('button', { name: 'Take back the last change' }).click();
     await expect.poll(async () => (await saved()).adjustment.brightness).toBe(0);

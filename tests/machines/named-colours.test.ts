@@ -4,6 +4,7 @@ import type { NamedColour } from '$core/colour/named-colour';
 import type { Inks } from '$core/colour/separation';
 import { Shop } from '$lib/server/app/shop';
 import type { ColourOn } from '$lib/named-colours';
+import { variantsOf } from '$lib/variants';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 import { smallPage } from '../made/small-page';
 
@@ -287,5 +288,43 @@ describe('a colour that is corrected by measuring', () => {
   it('is measured from a sample that lies under the instrument', async () => {
     await fetch(`${instrument.url}/sample`, { method: 'PUT', body: JSON.stringify({ lab: [71, -20, 33] }) });
     expect(deltaE00(await shop.colourInks.sample(), [71, -20, 33])).toBeLessThan(0.5);
+  });
+});
+
+describe('a strip of variants', () => {
+  it('is a part of the artwork in each variant, printed as it was asked for, with a letter under each', async () => {
+    const docket = await docketOf('Plain names');
+    const strip = shop.variantStrips.make(docket.id, {
+      part: { x: 5, y: 5, width: 10, height: 10 },
+      variants: variantsOf('brightness', 3, docket.choices)
+    });
+    expect(shop.charts.ofDocket(docket.id)?.id).toBe(strip.id);
+    expect(strip.variants.map(({ words }) => words)).toEqual(['brightness −35', 'brightness 0', 'brightness +35']);
+    await until(() => shop.charts.get(strip.id).state === 'ready');
+    await shop.chartMaking.print(strip.id);
+    const { printId } = await until(() => (shop.charts.get(strip.id).printId !== null ? shop.charts.get(strip.id) : undefined));
+    const { job } = shop.prints.row(printId!);
+    const { pieces } = shop.runs.frozen(strip.runId).plan;
+    const reply = await fetch(`${printer.url}/output/${job}/look`, {
+      method: 'POST',
+      body: JSON.stringify({ apertureMm: 4, places: pieces.map(({ x, y }) => ({ x: x + 5, y: y + 5 })) })
+    });
+    const labs = ((await reply.json()) as Triple[]).map((xyz) => xyzToLab(xyz));
+    expect(labs[1]![0] - labs[0]![0]).toBeGreaterThan(2.5);
+    expect(labs[2]![0] - labs[1]![0]).toBeGreaterThan(2.5);
+  });
+
+  it('is refused where the part is not on the docket, or too wide for the media', async () => {
+    const docket = await docketOf('Another plain name');
+    const variants = variantsOf('saturation', 2, docket.choices);
+    expect(() => shop.variantStrips.make(docket.id, { part: { x: 15, y: 0, width: 10, height: 10 }, variants })).toThrow(
+      /reaches beyond the docket, which is 20 × 20 mm/
+    );
+    const wide = shop.dockets.change(docket.id, docket.version, {
+      choices: { ...docket.choices, widthMm: 3000, heightMm: 3000 }
+    });
+    expect(() => shop.variantStrips.make(wide.id, { part: { x: 0, y: 0, width: 1900, height: 50 }, variants })).toThrow(
+      /can be used\. Choose a smaller one/
+    );
   });
 });

@@ -6,6 +6,7 @@ import pino, { type Logger } from 'pino';
 import { Artworks } from '../artwork/artworks';
 import { Fonts } from '../artwork/fonts';
 import { Calibration } from '../calibration/calibration';
+import { VariantStrips } from '../calibration/variant-strips';
 import { CardFiles } from '../calibration/card-files';
 import { ChartMaking } from '../calibration/chart-making';
 import { ChartReading } from '../calibration/chart-reading';
@@ -128,6 +129,7 @@ export class Shop {
   readonly chartReading: ChartReading;
   readonly calibration: Calibration;
   readonly colourInks: ColourInks;
+  readonly variantStrips: VariantStrips;
   readonly cardFiles: CardFiles;
   readonly lists: Lists;
   readonly floor: FloorView;
@@ -204,6 +206,7 @@ export class Shop {
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts };
     const chartMaking = (this.chartMaking = new ChartMaking(printed));
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
+    this.variantStrips = new VariantStrips({ conditions, dockets, freezing, chartMaking });
     this.colourInks = new ColourInks({ machines, conditions, colours, making, charts, chartMaking });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({

@@ -43,6 +43,9 @@ interface Needs {
   charts: Charts;
 }
 
+/** A chart, what is printed of it beside artwork, and, where it is of artwork, all that its plates depend on. */
+export type LaidOut = ChartDocument & { flats: Flat[]; frozen?: (flats: Flat[]) => FrozenRun };
+
 /** Charts are laid out for what is known of a condition so far, and printed. */
 export class ChartMaking {
   readonly #needs: Needs;
@@ -55,7 +58,7 @@ export class ChartMaking {
   async make(conditionId: number, request: ChartRequest): Promise<Chart> {
     const condition = this.#needs.conditions.get(conditionId);
     const { patches, asked } = await this.#patches(condition, request);
-    return this.#keep(condition, request.kind, null, (code, media) => {
+    return this.#keep(condition, request.kind, {}, (code, media) => {
       const layout = layOutChart(patches, code, media);
       const title = titleOf(request.kind, condition);
       return { layout, flats: chartFlats(layout, title, { text: textFlats, code: codeFlats }), asked };
@@ -73,42 +76,50 @@ export class ChartMaking {
     const asked = Object.fromEntries(patches.map((patch) => [patch.id, patch.lab]));
     const title = titleOf(name, condition);
     const plain = patches.map(({ id: code, inks }) => ({ id: code, inks }));
-    return this.#keep(condition, kind, id, (code, media) => {
+    return this.#keep(condition, kind, { colourId: id }, (code, media) => {
       if (kind === 'neighbours') return { ...layOutNeighbours(plain, code, title, media, textFlats), asked };
       const layout = layOutChart(plain, code, media);
       return { layout, flats: chartFlats(layout, title, { text: textFlats, code: codeFlats }), asked };
     });
   }
 
+  /** Variants of a docket beside each other. @param layOut throws RangeError where they do not fit */
+  ofDocket(
+    conditionId: number,
+    docketId: number,
+    layOut: (code: string, media: { widthMm: number; marginMm: number }) => LaidOut
+  ): Chart {
+    return this.#keep(this.#needs.conditions.get(conditionId), 'variants', { docketId }, layOut);
+  }
+
   #keep(
     condition: Condition,
     kind: ChartKind,
-    colourId: number | null,
-    layOut: (code: string, media: { widthMm: number; marginMm: number }) => ChartDocument & { flats: Flat[] }
+    of: { colourId?: number; docketId?: number },
+    layOut: (code: string, media: { widthMm: number; marginMm: number }) => LaidOut
   ): Chart {
     const { db, tasks, events, media, runs, charts } = this.#needs;
     const marginMm = Math.max(5, media.get(condition.mediaId).card.handling[condition.mode.machine]?.marginMm ?? 5);
     const id = db.transaction(() => {
       const chartId = Number(
         db
-          .prepare("INSERT INTO chart (condition_id, kind, colour_id, document, made_at) VALUES (?, ?, ?, '{}', ?)")
-          .run(condition.id, kind, colourId, Date.now()).lastInsertRowid
+          .prepare("INSERT INTO chart (condition_id, kind, colour_id, docket_id, document, made_at) VALUES (?, ?, ?, ?, '{}', ?)")
+          .run(condition.id, kind, of.colourId ?? null, of.docketId ?? null, Date.now()).lastInsertRowid
       );
-      let made: ChartDocument & { flats: Flat[] };
+      let made: LaidOut;
       try {
         made = layOut(`C${chartId}`, { widthMm: condition.rollWidthMm, marginMm });
       } catch (error) {
         throw new Problem(422, error instanceof RangeError ? error.message : 'This chart does not fit the media.');
       }
-      const { layout, asked, flats } = made;
-      const document: ChartDocument = { layout, asked };
+      const { flats, frozen, ...document } = made;
       db.prepare('UPDATE chart SET document = ? WHERE id = ?').run(JSON.stringify(document), chartId);
       const runId = Number(
         db
           .prepare("INSERT INTO run (condition_id, rule, state, chart_id, added_at) VALUES (?, ?, 'ripping', ?, ?)")
           .run(condition.id, JSON.stringify(DEFAULT_RULE), chartId, Date.now()).lastInsertRowid
       );
-      runs.keepPlan(runId, this.#frozen(condition, kind, layout, flats));
+      runs.keepPlan(runId, frozen?.(flats) ?? this.#frozen(condition, kind, document.layout, flats));
       tasks.add('rip', runId);
       return chartId;
     })();

@@ -1,6 +1,7 @@
 import type { ChartLayout } from '$core/charts/chart-layout';
 import type { Allowed, ChartKind } from '$core/charts/patches';
 import type { Triple } from '$core/colour/lab';
+import type { Variant } from '$lib/variants';
 import type { Inks, InkLimits } from '$core/colour/separation';
 
 /** What charts hold and how they are printed, from what is given alone. */
@@ -11,6 +12,7 @@ export interface ChartRow {
   kind: ChartKind;
   /** Of which it is, where it is of a colour. */
   colour_id: number | null;
+  docket_id: number | null;
   document: string;
   readings: string;
   read_at: number | null;
@@ -21,6 +23,8 @@ export interface ChartDocument {
   layout: ChartLayout;
   /** Wanted colours of patches, against the media. */
   asked: Record<string, Triple>;
+  /** Of a docket's tone, lettered in their order. */
+  variants?: Variant[];
 }
 
 /** Ladders are printed raw, everything after them through the curves. */

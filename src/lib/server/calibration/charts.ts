@@ -29,7 +29,7 @@ export class Charts {
     return this.#needs.db
       .prepare<[number], ChartRow>(
         `SELECT * FROM chart WHERE id IN (
-           SELECT max(id) FROM chart WHERE condition_id = ? AND kind NOT IN ('colour', 'neighbours') GROUP BY kind) ORDER BY id`
+           SELECT max(id) FROM chart WHERE condition_id = ? AND kind NOT IN ('colour', 'neighbours', 'variants') GROUP BY kind) ORDER BY id`
       )
       .all(conditionId)
       .map((row) => this.#toChart(row));
@@ -43,6 +43,14 @@ export class Charts {
       )
       .all(colourId)
       .map((row) => this.#toChart(row));
+  }
+
+  /** The newest strip of a docket's variants. */
+  ofDocket(docketId: number): Chart | undefined {
+    const row = this.#needs.db
+      .prepare<[number], ChartRow>('SELECT * FROM chart WHERE docket_id = ? ORDER BY id DESC LIMIT 1')
+      .get(docketId);
+    return row && this.#toChart(row);
   }
 
   /** The readings as CGATS. */
@@ -74,7 +82,7 @@ export class Charts {
 
   #toChart(row: ChartRow): Chart {
     const { db, tasks } = this.#needs;
-    const { layout, asked } = JSON.parse(row.document) as ChartDocument;
+    const { layout, asked, variants = [] } = JSON.parse(row.document) as ChartDocument;
     const readings = JSON.parse(row.readings) as Record<string, Triple>;
     const run = db
       .prepare<[number], { id: number; state: string }>('SELECT id, state FROM run WHERE chart_id = ?')
@@ -115,6 +123,7 @@ export class Charts {
       findings: this.#findings(row, read),
       expected: Object.fromEntries(layout.patches.map((patch) => [patch.id, usualColour(patch.inks, isRaw(row.kind))])),
       asked,
+      variants,
       madeAt: row.made_at,
       readAt: row.read_at
     };

@@ -23,7 +23,7 @@ import { Problem } from '../platform/problem';
 import type { Run } from './run';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
-import type { Dockets } from '../dockets/dockets';
+import type { Docket, Dockets } from '../dockets/dockets';
 import type { NamedColours } from '../conditions/named-colours';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { LayoutRequest } from './workers/layout';
@@ -58,11 +58,20 @@ export class Freezing {
 
   /** By piece: where the pages of a run's dockets come from, how they are prepared, and the layers that they are printed in. */
   #pagesOf(run: Run, records: RecordsByPiece = new Map()): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
+    return this.pagesOf(run.dockets, run.condition.id, records);
+  }
+
+  /** The same of dockets that are in no run yet. */
+  pagesOf(
+    all: readonly Docket[],
+    conditionId: number,
+    records: RecordsByPiece = new Map()
+  ): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
     const { artworks, colours, dockets, sources } = this.#needs;
-    const inked = (preparation: Preparation) => colours.onCondition(preparation, run.condition.id);
-    const prepared = run.dockets.map((docket) => dockets.prepared(docket));
+    const inked = (preparation: Preparation) => colours.onCondition(preparation, conditionId);
+    const prepared = all.map((docket) => dockets.prepared(docket));
     const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
-    const pages = run.dockets.map((docket, i): [string, PiecePage] => {
+    const pages = all.map((docket, i): [string, PiecePage] => {
       const { preparation, stack, layers: own, marks } = prepared[i]!;
       const [bleed, margin] = [evenSides(docket.choices.bleedMm), evenSides(marginMm(stack.layers))];
       // What no layer asks for is not drawn.
@@ -102,7 +111,14 @@ export class Freezing {
    * @throws Problem with what it lacks: nothing is left out without a word
    */
   #checkPress(run: Run, layers: readonly LaidLayer[]): void {
-    for (const docket of run.dockets) {
+    this.#checkPages(run.dockets);
+    const why = cannotLay(layers, run.condition.press);
+    if (why) throw new Problem(422, `${why} Take dockets of this run to another lane, or change their layers.`);
+  }
+
+  /** @throws Problem for a layer of a page that its file does not have */
+  #checkPages(all: readonly Docket[]): void {
+    for (const docket of all) {
       const [page] = missingPages(this.#needs.dockets.layers(docket).stack.layers, docket.artwork.pages.count);
       if (page !== undefined)
         throw new Problem(
@@ -110,8 +126,6 @@ export class Freezing {
           `A layer of colour of ${docket.name} shows page ${page + 1}, and its file has ${docket.artwork.pages.count}. Choose another page for it on its docket.`
         );
     }
-    const why = cannotLay(layers, run.condition.press);
-    if (why) throw new Problem(422, `${why} Take dockets of this run to another lane, or change their layers.`);
   }
 
   /**

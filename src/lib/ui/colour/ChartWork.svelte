@@ -1,10 +1,9 @@
 <script lang="ts">
   import { readingSeconds, stripName } from '$core/charts/chart-layout';
   import { describe, nameOf } from '$core/charts/check-readings';
-  import type { ColourChart } from '$core/charts/patches';
   import { formatMetres } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
-  import type { Chart, ChartRequest } from '$lib/calibration';
+  import type { Chart } from '$lib/calibration';
   import { attempt, duration, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
   import Progress from '$lib/ui/common/Progress.svelte';
@@ -19,10 +18,10 @@
     errors = {},
     needs,
     again = false,
-    ofColour
+    own
   }: {
     conditionId: number;
-    request: ChartRequest | { kind: ColourChart; conditionId: number };
+    request: object;
     /** The newest chart of this kind. */
     chart: Chart | undefined;
     errors?: Record<string, number>;
@@ -30,12 +29,12 @@
     needs: string | undefined;
     /** The step has been taken with this chart: a new one is offered last. */
     again?: boolean;
-    /** Of which named colour it is: what it is called, and whether it is for reading or for the eye. */
-    ofColour?: { id: number; what: string; isRead: boolean };
+    /** One that is no step's: where it is made, what it is called, and whether it is for reading or for the eye. */
+    own?: { address: string; what: string; isRead: boolean };
   } = $props();
-  const address = $derived(ofColour ? `/api/colours/${ofColour.id}/charts` : `/api/conditions/${conditionId}/charts`);
-  const what = $derived(ofColour?.what ?? 'chart');
-  const isRead = $derived(ofColour?.isRead ?? true);
+  const address = $derived(own?.address ?? `/api/conditions/${conditionId}/charts`);
+  const what = $derived(own?.what ?? 'chart');
+  const isRead = $derived(own?.isRead ?? true);
 
   /** What the last reading came to; the page learns of it a little later. */
   let newest = $state<Chart>();
@@ -49,7 +48,7 @@
   let byItself = $state(false);
   let picked = $state<{ chart: number; strip: number; patch: string | null }>({ chart: 0, strip: 0, patch: null });
   const size = $derived.by(async () => {
-    if (needs || ofColour) return undefined;
+    if (needs || own) return undefined;
     return send<{ patches: number; pages: number; strips: number; lengthMm: number }>(
       'POST',
       `/api/conditions/${conditionId}/charts?only=size`,
@@ -138,7 +137,7 @@
   {:else}
     <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
       <span
-        ><span class="font-semibold">{ofColour && !isRead ? 'Sheet' : 'Chart'} C{chart.id}</span>, {chart.layout.patches.length} patches,
+        ><span class="font-semibold">{isRead ? 'Chart' : `The ${what}`} C{chart.id}</span>, {chart.layout.patches.length} patches,
         {formatMetres(chart.layout.lengthMm)}</span
       >
       {#if chart.state === 'making'}
@@ -196,7 +195,7 @@
       {/if}
       {#if chart.readAt}<a class="btn btn-sm btn-ghost" href="/api/charts/{chart.id}/cgats" download>Save CGATS</a>{/if}
       <button class="btn btn-sm btn-ghost" disabled={busy || !!needs || chart.state === 'making'} onclick={make}
-        >{ofColour ? `Make a new ${what}` : again ? 'Make a new chart, to do the step again' : 'Make it anew'}</button
+        >{own ? `Make a new ${what}` : again ? 'Make a new chart, to do the step again' : 'Make it anew'}</button
       >
     </div>
     {#if chart.reason && chart.state === 'failed'}<p class="text-error text-sm">{chart.reason}</p>{/if}

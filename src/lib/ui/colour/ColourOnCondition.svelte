@@ -137,7 +137,7 @@
       request={{ kind: 'colour', conditionId: on.conditionId }}
       {chart}
       needs={undefined}
-      ofColour={{ id: colour.id, what: 'chart', isRead: true }}
+      own={{ address: `/api/colours/${colour.id}/charts`, what: 'chart', isRead: true }}
     />
     {#if isAllRead}
       <button class="btn btn-primary btn-sm" disabled={isTaken || (chart?.findings.length ?? 0) > 0} onclick={correct}
@@ -175,7 +175,7 @@
       request={{ kind: 'neighbours', conditionId: on.conditionId }}
       chart={sheet}
       needs={undefined}
-      ofColour={{ id: colour.id, what: 'sheet', isRead: false }}
+      own={{ address: `/api/colours/${colour.id}/charts`, what: 'sheet', isRead: false }}
     />
     {#if sheet?.printId != null}
       <form

@@ -1,14 +1,28 @@
 <script lang="ts">
+  import type { Box } from '$core/geometry/box';
   import type { LiveProof } from './proof.svelte';
 
   /** Before and after beside each other, with a line between them that is dragged. */
-  let { proof, gamut }: { proof: LiveProof; gamut: string | null } = $props();
+  let {
+    proof,
+    gamut,
+    part,
+    onpart
+  }: {
+    proof: LiveProof;
+    gamut: string | null;
+    /** A part of the picture, shares of its sides; while it is being chosen a drag says which. */
+    part: Box | null;
+    onpart: ((part: Box) => void) | null;
+  } = $props();
 
   let frame = $state<HTMLDivElement>();
   let canvas = $state<HTMLCanvasElement>();
   let map = $state<HTMLCanvasElement>();
   let split = $state(0.5);
   let dragging = false;
+  /** Where a part that is being chosen begins, shares. */
+  let corner = { x: 0, y: 0 };
 
   $effect(() => {
     const { before, after } = proof;
@@ -28,10 +42,24 @@
     map.getContext('2d')?.putImageData(difference, 0, 0);
   });
 
+  const clamp = (v: number) => Math.min(1, Math.max(0, v));
+  function placeOf(event: PointerEvent): { x: number; y: number } {
+    const { left, top, width, height } = frame!.getBoundingClientRect();
+    return { x: clamp((event.clientX - left) / width), y: clamp((event.clientY - top) / height) };
+  }
   function drag(event: PointerEvent): void {
     if (!frame || !dragging) return;
-    const { left, width } = frame.getBoundingClientRect();
-    split = Math.min(1, Math.max(0, (event.clientX - left) / width));
+    const at = placeOf(event);
+    if (!onpart) {
+      split = at.x;
+      return;
+    }
+    onpart({
+      x: Math.min(at.x, corner.x),
+      y: Math.min(at.y, corner.y),
+      width: Math.abs(at.x - corner.x),
+      height: Math.abs(at.y - corner.y)
+    });
   }
   function keys(event: KeyboardEvent): void {
     const by = { ArrowLeft: -0.02, ArrowRight: 0.02, Home: -1, End: 1 }[event.key];
@@ -47,13 +75,14 @@
   {:else if !proof.after}<p>Drawing it in the inks of its condition…</p>{/if}
   <div
     bind:this={frame}
-    class="relative touch-none {proof.after ? '' : 'invisible'}"
+    class="relative touch-none {proof.after ? '' : 'invisible'} {onpart ? 'cursor-crosshair' : ''}"
     style="width: min(100cqw, 100cqh * {ratio}); aspect-ratio: {ratio}"
     role="presentation"
     onpointerdown={(event) => {
       dragging = true;
       event.currentTarget.setPointerCapture(event.pointerId);
-      drag(event);
+      corner = placeOf(event);
+      if (!onpart) drag(event);
     }}
     onpointermove={drag}
     onpointerup={() => (dragging = false)}
@@ -62,6 +91,12 @@
     {#if gamut}<img src={gamut} alt="Colours out of reach" class="absolute inset-0 h-full w-full" draggable="false" />{/if}
     <canvas bind:this={map} class="absolute inset-0 h-full w-full {proof.difference ? '' : 'hidden'}" aria-label="Difference"
     ></canvas>
+    {#if part}
+      <div
+        class="border-base-100 outline-base-content pointer-events-none absolute border outline-2"
+        style="left: {part.x * 100}%; top: {part.y * 100}%; width: {part.width * 100}%; height: {part.height * 100}%"
+      ></div>
+    {/if}
     <div
       class="absolute inset-y-0 w-6 -translate-x-1/2 cursor-ew-resize"
       style:left="{split * 100}%"

@@ -3,13 +3,18 @@ import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
-  const { conditions, dockets } = locals.shop;
+  const { charts, conditions, dockets } = locals.shop;
   try {
     const docket = dockets.get(Number(params.id));
-    depends(`zing:dockets/${docket.id}`, 'zing:settings', 'zing:conditions', 'zing:colours');
+    depends(`zing:dockets/${docket.id}`, 'zing:settings', 'zing:conditions', 'zing:colours', 'zing:runs');
     const { conditionId } = docket.choices;
     const hasNamed = dockets.prepared(docket).preparation.named !== undefined;
-    return { docket, hasNamed, condition: conditionId === null ? null : conditions.get(conditionId) };
+    return {
+      docket,
+      hasNamed,
+      strip: charts.ofDocket(docket.id) ?? null,
+      condition: conditionId === null ? null : conditions.get(conditionId)
+    };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);
     throw problem;

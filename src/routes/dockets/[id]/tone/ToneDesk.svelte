@@ -6,12 +6,15 @@
   import { beforeNavigate } from '$app/navigation';
   import { changesNothing, NO_ADJUSTMENT, type Adjustment } from '$core/colour/adjustment';
   import { isPlainTone, type Tone } from '$core/colour/tone';
+  import type { Box } from '$core/geometry/box';
+  import type { Variant } from '$lib/variants';
   import { attempt, send } from '$lib/ui/common/client';
   import { isTyping } from '$lib/ui/frame/places';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import { LiveProof } from '$lib/ui/tone/proof.svelte';
   import ProofView from '$lib/ui/tone/ProofView.svelte';
   import ToneEditor from '$lib/ui/tone/ToneEditor.svelte';
+  import Variants from '$lib/ui/tone/Variants.svelte';
   import type { PageData } from './$types';
 
   let { data }: { data: PageData } = $props();
@@ -27,6 +30,15 @@
   let white = $state<'media' | 'screen'>('media');
   let over = $state<'' | 'difference' | 'gamut'>('');
   let name = $state('');
+  let choosing = $state(false);
+  /** The part that variants show, mm of the finished size: from the middle, as large as a hand, to begin with. */
+  let part = $state(
+    untrack(() => {
+      const { widthMm, heightMm } = data.docket.choices;
+      const [width, height] = [Math.min(widthMm, 80), Math.min(heightMm, 60)];
+      return { x: (widthMm - width) / 2, y: (heightMm - height) / 2, width, height };
+    })
+  );
 
   const { choices } = $derived(edits.current);
   const { adjustment, tone } = $derived(choices);
@@ -65,6 +77,34 @@
   const forget = (which: string) =>
     attempt(() => send('PUT', '/api/settings', { tones: tones.filter((one) => one.name !== which) }), `${which} is forgotten.`);
   const isPlain = $derived(changesNothing(adjustment) && isPlainTone(tone));
+
+  /** The picture has the bleed around it. */
+  const whole = $derived({
+    width: choices.widthMm + 2 * choices.bleedMm,
+    height: choices.heightMm + 2 * choices.bleedMm
+  });
+  const shownPart = $derived({
+    x: (part.x + choices.bleedMm) / whole.width,
+    y: (part.y + choices.bleedMm) / whole.height,
+    width: part.width / whole.width,
+    height: part.height / whole.height
+  });
+  function choosePart(share: Box): void {
+    const within = (mm: number, most: number) => Math.min(most, Math.max(0, Math.round(mm * 10) / 10));
+    const x = within(share.x * whole.width - choices.bleedMm, choices.widthMm);
+    const y = within(share.y * whole.height - choices.bleedMm, choices.heightMm);
+    part = {
+      x,
+      y,
+      width: within(share.width * whole.width, choices.widthMm - x),
+      height: within(share.height * whole.height, choices.heightMm - y)
+    };
+  }
+  function keepVariant(variant: Variant, letter: string): void {
+    const { adjustment: adjusted, tone: toned, intent } = variant;
+    edits.change({ ...edits.current, choices: { ...choices, adjustment: adjusted, tone: toned, intent } });
+    toast.success(`${letter}, ${variant.words}, is the docket’s tone now.`);
+  }
 
   function keys(event: KeyboardEvent): void {
     if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || isTyping(event)) return;
@@ -106,6 +146,8 @@
       {#if ready}
         <ProofView
           {proof}
+          part={choosing || data.strip ? shownPart : null}
+          onpart={choosing ? choosePart : null}
           gamut={over === 'gamut' ? `/api/dockets/${data.docket.id}/map?kind=gamut&version=${edits.docket.version}` : null}
         />
       {:else}
@@ -222,6 +264,19 @@
         </form>
       {/if}
     </section>
+    {#if data.condition && ready}
+      <Variants
+        docketId={data.docket.id}
+        conditionId={data.condition.id}
+        {choices}
+        strip={data.strip}
+        {part}
+        {choosing}
+        onchoosing={(on) => (choosing = on)}
+        onpart={(next) => (part = next)}
+        onkeep={keepVariant}
+      />
+    {/if}
     <p class="text-base-content/70 text-xs">
       Named colours keep theirs: neither sliders nor curves move them, as far as the inks reach.
     </p>

@@ -50,6 +50,8 @@ CREATE TABLE chart_new (
   condition_id INTEGER NOT NULL REFERENCES condition (id) ON DELETE CASCADE,
   kind TEXT NOT NULL,
   colour_id INTEGER REFERENCES named_colour (id) ON DELETE SET NULL,
+  -- The docket whose variants are on it.
+  docket_id INTEGER REFERENCES docket (id) ON DELETE SET NULL,
   document TEXT NOT NULL,
   -- By patch: L*a*b* against the perfect reflector.
   readings TEXT NOT NULL DEFAULT '{}',
@@ -62,3 +64,4 @@ DROP TABLE chart;
 ALTER TABLE chart_new RENAME TO chart;
 CREATE INDEX chart_condition ON chart (condition_id);
 CREATE INDEX chart_colour ON chart (colour_id);
+CREATE INDEX chart_docket ON chart (docket_id);
