@@ -98,8 +98,7 @@ try {
   const conditions = await api('GET', '/conditions');
   const gloss = conditions.find((condition) => condition.media === 'Gloss white film');
   await shot('media-card', `/media/${gloss.mediaId}`);
-  for (const step of ['profile', 'verify'])
-    await shot(step, `/colour/${gloss.id}?step=${step}`, { act: (page) => page.waitForTimeout(1500) });
+  await shot('profile', `/colour/${gloss.id}?step=profile`, { act: (page) => page.waitForTimeout(1500) });
   await shot('costs', '/shop/costs', { act: (page) => page.waitForTimeout(1500) });
   const settled = async (page) => {
     await page.getByText('cheapest').waitFor({ timeout: 60_000 });
@@ -116,18 +115,45 @@ try {
       await page.getByRole('button', { name: /^Field Name/ }).focus();
     }
   });
-  await shot('contact-sheet', `/dockets/${passes.id}/records`, {
-    act: async (page) => {
-      await looked(page);
-      await page.getByRole('tab', { name: 'Contact sheet' }).click();
-      await page.getByRole('region', { name: 'Columns for fields' }).scrollIntoViewIfNeeded();
-    }
-  });
   await shot('records-run', `/runs/${runs.find((run) => run.dockets.some(({ name }) => name.startsWith('Crew'))).id}`, {
     act: settled
   });
   const layered = runs.find((run) => run.dockets.some(({ name }) => name === 'The Slip'));
   await shot('inspect', `/runs/${layered.id}/inspect`);
+  // A named colour that was printed, read and corrected twice; and a docket's tone.
+  const kelp = (await api('GET', '/lists/colours?q=kelp')).rows[0];
+  for (let round = 0; round < 2; round++) {
+    const { id } = await api('POST', `/colours/${kelp.id}/charts`, { conditionId: gloss.id, kind: 'colour' });
+    await until(`/charts/${id}`, ({ state }) => state === 'ready');
+    await api('POST', `/charts/${id}/print`);
+    await until(`/charts/${id}`, ({ printId }) => printId !== null);
+    await api('POST', `/charts/${id}/read`, { strip: 0 });
+    await api('POST', `/colours/${kelp.id}/correct`, { chartId: id });
+  }
+  await shot('named-colour', `/colour/named/${kelp.id}?condition=${gloss.id}`, {
+    act: async (page) => {
+      await page.getByText('By the model', { exact: true }).waitFor();
+      await page.getByRole('table', { name: 'Rounds' }).scrollIntoViewIfNeeded();
+    }
+  });
+  const evening = await api('GET', `/dockets/${dockets.find(({ name }) => name === 'Harbour evening').id}`);
+  const toned = {
+    tone: {
+      all: {
+        points: [
+          [0, 0],
+          [0.25, 0.19],
+          [0.6, 0.62],
+          [1, 1]
+        ]
+      }
+    },
+    adjustment: { ...evening.choices.adjustment, saturation: 0.4 }
+  };
+  await api('PUT', `/dockets/${evening.id}`, { version: evening.version, choices: { ...evening.choices, ...toned } });
+  await shot('soft-proof', `/dockets/${evening.id}/tone`, {
+    act: (page) => page.getByLabel('Before and after', { exact: true }).waitFor()
+  });
   // A roll with a print of another shop behind its own, which is left alone.
   const [roller] = (await api('GET', '/machines')).filter(({ kind }) => kind === 'cutter');
   const cutTasks = (await api('GET', '/lists/cuts')).rows.map(({ id }) => id).sort((a, b) => a - b);

@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { deltaE00, xyzToLab, type Triple } from '$core/colour/lab';
 import type { NamedColour } from '$core/colour/named-colour';
 import type { Inks } from '$core/colour/separation';
+import { search } from '$lib/server/app/search';
 import { Shop } from '$lib/server/app/shop';
 import type { ColourOn } from '$lib/named-colours';
 import { variantsOf } from '$lib/variants';
@@ -326,5 +327,15 @@ describe('a strip of variants', () => {
     expect(() => shop.variantStrips.make(wide.id, { part: { x: 0, y: 0, width: 1900, height: 50 }, variants })).toThrow(
       /can be used\. Choose a smaller one/
     );
+  });
+});
+
+describe('the shop’s search', () => {
+  it('finds named colours that are there, and none that were deleted', () => {
+    const found = (words: string) => search(shop.db, words).filter(({ kind }) => kind === 'Named colour');
+    const gone = shop.colours.add(colour('Bilge brown', [30, 10, 15]));
+    expect(found('bilge').map(({ href }) => href)).toEqual([`/colour/named/${gone.id}`]);
+    shop.colours.remove([gone.id]);
+    expect(found('bilge')).toEqual([]);
   });
 });

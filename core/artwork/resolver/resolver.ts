@@ -84,6 +84,9 @@ export interface ColourChoices {
   tone?: readonly (readonly number[])[] | undefined;
 }
 
+/** Colours that are remembered while flat ones are looked for. */
+const MOST_LABS = 10_000;
+
 /** Profiles that are open, by what holds them: one run has the same for thousands of pages. */
 const opened = new WeakMap<ColourTarget['sources'], Sources>();
 
@@ -101,6 +104,7 @@ export class Resolver {
   readonly inks: InkSpace | ColourTarget;
   readonly choices: ColourChoices;
   readonly named: NamedOnTarget;
+  readonly #labs = new Map<string, Triple>();
   /** First the docket's; after it those that contents of the file bring. */
   readonly #sources: Sources[];
 
@@ -175,10 +179,17 @@ export class Resolver {
     return space === target ? [...color] : converted(space, color, target);
   }
 
-  /** As near as the interpreter's 8 bits tell it. */
+  /** As near as the interpreter's 8 bits tell it; a page has many objects of few colours. */
   #labOf(space: mupdf.ColorSpace, color: readonly number[], state: ColourState): Triple {
-    const [l = 0, a = 0, b = 0] = converted(this.managed(space, state), color, mupdf.ColorSpace.Lab);
-    return [l * 100, a * 255 - 128, b * 255 - 128];
+    const managed = this.managed(space, state);
+    const key = `${managed.pointer as unknown as number}/${color.join()}`;
+    const known = this.#labs.get(key);
+    if (known) return known;
+    const [l = 0, a = 0, b = 0] = converted(managed, color, mupdf.ColorSpace.Lab);
+    const lab: Triple = [l * 100, a * 255 - 128, b * 255 - 128];
+    if (this.#labs.size >= MOST_LABS) this.#labs.clear();
+    this.#labs.set(key, lab);
+    return lab;
   }
 
   /** How an object meets what is beneath it. Nothing where it would change none of it. */

@@ -1,5 +1,6 @@
 import { fold } from '$lib/listing';
 import type { Db } from '../platform/db/open';
+import { COLOUR_LIST } from '../conditions/colour-list';
 import { CUT_LIST } from '../cutting/cut-list';
 import { DOCKET_LIST } from '../dockets/docket-list';
 import type { ListSpec } from '../platform/listing';
@@ -89,6 +90,15 @@ const PLACES: readonly Place[] = [
     title: 'm.name',
     detail: `p.name || ', ' || json_extract(c.mode, '$.name')`,
     href: '/colour/'
+  },
+  {
+    ...COLOUR_LIST,
+    from: '(SELECT * FROM named_colour WHERE gone_at IS NULL) n',
+    kind: 'Named colour',
+    words: `'named colour ' || ${COLOUR_LIST.words}`,
+    title: 'n.name',
+    detail: 'n.collection',
+    href: '/colour/named/'
   },
   {
     from: 'media m',

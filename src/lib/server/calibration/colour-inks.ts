@@ -169,7 +169,7 @@ export class ColourInks {
       );
     const { rounds = [], off } = colours.current(id, chart.conditionId) ?? {};
     if (as === 'condition') return colours.keepInks(id, chart.conditionId, { inks: patch.inks, how: 'picked', rounds, off });
-    colours.many(() => colours.setLab(id, chart.asked[patch.id]!));
+    colours.moveTo(id, chart.asked[patch.id]!);
   }
 
   /** What the instrument sees of a sample that lies under it. */

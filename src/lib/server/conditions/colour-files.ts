@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { setImmediate } from 'node:timers/promises';
 import { writeColours, type ColourFile, type ColourFormat } from '$core/colour/colour-files';
 import { deltaE00, type Triple } from '$core/colour/lab';
 import type { NamedColour } from '$core/colour/named-colour';
@@ -21,6 +22,8 @@ export const MOST_COLOUR_BYTES = 64e6;
 const LIMITS = { seconds: 60, megabytes: 2000 };
 /** Two that differ by less are one colour, written with fewer figures. */
 const SAME = 0.05;
+/** Of many names others have their turn after so many. */
+const TURN = 500;
 /** Names that have two colours are shown; of more than these the first is taken. */
 const MOST_SHOWN = 300;
 
@@ -50,7 +53,7 @@ export class ColourFiles {
     }
     // What was read stays at hand for an hour, by its hash.
     const hash = await files.put(JSON.stringify(read));
-    const { fresh, same, twice } = this.#sorted(read);
+    const { fresh, same, twice } = await this.#sorted(read);
     return {
       hash,
       kind: read.kind,
@@ -70,25 +73,20 @@ export class ColourFiles {
     } catch {
       throw new Problem(404, 'What was read of the file is not there any more. Choose the file again.');
     }
-    const { fresh, twice } = this.#sorted(read);
+    const { fresh, twice } = await this.#sorted(read);
     const within = (colour: NamedColour): NamedColour => ({ ...colour, collection: colour.collection || collection });
-    let count = 0;
-    colours.many(() => {
-      for (const colour of fresh) {
-        colours.insert(within(this.#withFreeNames(colour)));
-        count++;
-      }
-      for (const { plain, of, here, choices } of twice) {
-        const which = chosen[plain] ?? 0;
-        const choice = choices[which];
-        if (!choice || choice.where === 'here') continue;
-        const colour = of[which - (here ? 1 : 0)]!;
-        if (here) colours.setLab(here.id, colour.lab);
-        else colours.insert(within(this.#withFreeNames(colour)));
-        count++;
-      }
+    const changes = twice.flatMap(({ plain, of, here, choices }) => {
+      const which = chosen[plain] ?? 0;
+      const colour = choices[which]?.where === 'file' ? of[which - (here ? 1 : 0)] : undefined;
+      return colour ? [{ colour, here }] : [];
     });
-    return count;
+    const all = [...fresh.map((colour) => ({ colour, here: undefined })), ...changes];
+    await colours.inSlices(all, ({ colour, here }) => {
+      if (here) colours.setLab(here.id, colour.lab);
+      // Somebody else may have taken the name meanwhile.
+      else if (!colours.named(colour.name)) colours.insert(within(this.#withFreeNames(colour)));
+    });
+    return all.length;
   }
 
   /** Other names of a colour may be those of others: a name means one. */
@@ -102,7 +100,7 @@ export class ColourFiles {
     return writeColours(this.#needs.colours.all(collection), format, new Date());
   }
 
-  #sorted({ colours: read }: ColourFile) {
+  async #sorted({ colours: read }: ColourFile) {
     const byName = new Map<string, NamedColour[]>();
     for (const colour of read) {
       const plain = plainName(colour.name);
@@ -113,7 +111,9 @@ export class ColourFiles {
     const fresh: NamedColour[] = [];
     const twice: (ColourFileLook['twice'][number] & { here: ShopColour | undefined; of: NamedColour[] })[] = [];
     let same = 0;
+    let looked = 0;
     for (const [plain, of] of byName) {
+      if (++looked % TURN === 0) await setImmediate();
       const here = this.#needs.colours.named(of[0]!.name);
       if (here && of.every(({ lab }) => isSame(lab, here.lab))) same++;
       else if (!here && of.length === 1) fresh.push(of[0]!);

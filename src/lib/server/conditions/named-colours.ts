@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import type { ColourChange } from '$core/artwork/colour-changes';
 import type { NamedPlaces, Preparation } from '$core/artwork/preparation';
 import { isNear, stemOf } from '$core/colour/colour-names';
@@ -22,6 +23,8 @@ interface Needs {
   conditions: Conditions;
 }
 
+/** Of many that are taken: about ten milliseconds. */
+const SLICE = 250;
 /** How long a deleted colour can be brought back. */
 const KEPT_MS = 7 * 24 * 3_600_000;
 /** More names that might be meant are not looked at, and not shown. */
@@ -201,9 +204,25 @@ export class NamedColours {
     this.#changed();
   }
 
-  /** Many at once, within one transaction: they are told of once. */
-  many(work: () => void): void {
-    this.#needs.db.transaction(work)();
+  /**
+   * Takes many in slices, so that others have their turn between: each slice is a transaction. Who is broken off in the middle
+   * takes the same again, and what is there already stays.
+   */
+  async inSlices<T>(list: readonly T[], take: (one: T) => void): Promise<void> {
+    const slice = this.#needs.db.transaction((part: readonly T[]) => part.forEach(take));
+    try {
+      for (let from = 0; from < list.length; from += SLICE) {
+        slice(list.slice(from, from + SLICE));
+        await setImmediate();
+      }
+    } finally {
+      this.#changed();
+    }
+  }
+
+  /** The colour of one alone. */
+  moveTo(id: number, lab: Readonly<Triple>): void {
+    this.setLab(id, lab);
     this.#changed();
   }
 

@@ -144,6 +144,12 @@ export class Freezing {
     return all;
   }
 
+  /** What named colours follow beside the limit of all ink. */
+  #pairs(conditionId: number): NonNullable<FrozenRun['pairs']> {
+    const { red, green, blue } = this.#needs.conditions.inkLimits(conditionId);
+    return { red, green, blue };
+  }
+
   /** Tells whether what a run was RIPped from has changed since. */
   planKey(run: Run): string {
     const { dockets, conditions } = this.#needs;
@@ -176,9 +182,7 @@ export class Freezing {
         ]
       ];
     });
-    // Named colours alone follow them.
-    const { red, green, blue } = conditions.inkLimits(run.condition.id);
-    const pairs = pages.some(([, { prepare }]) => prepare.named) ? [{ red, green, blue }] : [];
+    const pairs = pages.some(([, { prepare }]) => prepare.named) ? [this.#pairs(run.condition.id)] : [];
     const what = [layoutRequest(run), pages, ...pairs, ...stacked, lines, curves, profileHash, mode, totalInk, inks, ...recorded];
     return createHash('sha256').update(JSON.stringify(what)).digest('hex');
   }
@@ -206,7 +210,6 @@ export class Freezing {
     this.#checkPress(run, layers);
     const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages);
     const { curves, profileHash } = conditions.colour(run.condition.id);
-    const { red, green, blue } = conditions.inkLimits(run.condition.id);
     const { dpi } = run.condition.mode;
     const inkOf = seenOn(conditions.inks(run.condition.id), layers, run.condition.press);
     const { code: places, ...dress } = dressPart(
@@ -278,7 +281,7 @@ export class Freezing {
       method: run.rule.method,
       profile: profileHash,
       curves,
-      pairs: { red, green, blue },
+      pairs: this.#pairs(run.condition.id),
       ...(drawn.length > 0 && { toDraw: drawn })
     };
     return places.codes.length > 0

@@ -43,6 +43,11 @@ export class LiveProof {
         this.#answers[data.turn]?.(data);
         delete this.#answers[data.turn];
       };
+      this.#worker.onerror = ({ message }) => {
+        // It answers no more: what waits is given up.
+        this.failed = `The proof stopped: ${message} Open this page again.`;
+        this.close();
+      };
       this.#post({ kind: 'open', kernels: kernels!, tables: tables! });
       this.#next();
     } catch (error) {

@@ -1,3 +1,4 @@
+import { gzipSync } from 'node:zlib';
 import { makeDrawing } from '$core/artwork/drawing';
 import { drawingChoices, drawPiece, type Piece } from '$core/artwork/piece';
 import { spotLabs } from '$core/artwork/spot-labs';
@@ -68,7 +69,7 @@ export interface InksRequest extends InkSpaceFiles {
   mostPx: number;
 }
 
-/** A piece in its condition's inks, before tone: its width and height, 32 bits each, then four bytes a pixel. */
+/** A piece in its condition's inks, before tone: its width and height, 32 bits each, then four bytes a pixel. @returns all of it as gzip */
 export async function inksDrawn({ pdf, page, piece, mostPx, kernels, ...files }: InksRequest): Promise<Uint8Array> {
   const inks = await openInkSpace({ ...files, adjustment: piece.prepare.adjustment }, openKernels(kernels));
   const opened = openPdfFile(pdf);
@@ -83,7 +84,7 @@ export async function inksDrawn({ pdf, page, piece, mostPx, kernels, ...files }:
     bytes.set(pixmap.getPixels(), 8);
     pixmap.destroy();
     drawing.list.destroy();
-    return bytes;
+    return gzipSync(bytes, { level: 1 });
   } finally {
     opened.close();
   }

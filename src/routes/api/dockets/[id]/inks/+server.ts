@@ -15,7 +15,7 @@ export const GET = call(
   async ({ shop, event, query }) => {
     const path = await shop.pictures.inks(idOf(event), PROOF_PX, query.adjusted === 'yes');
     return new Response(await readFile(path), {
-      headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=60' }
+      headers: { 'content-type': 'application/octet-stream', 'content-encoding': 'gzip', 'cache-control': 'private, max-age=60' }
     });
   }
 );
