@@ -1,0 +1,128 @@
+import { deltaE00, type Triple } from '../colour/lab';
+import { monotone } from '../colour/monotone';
+import { laddersOf, mediaWhite, ReadingError, type LadderStep, type Measured } from './ladders';
+import { CURVE_POINTS, isotonic } from './linearise';
+import { spreadOf } from './profile-from-chart';
+
+/**
+ * One chart read twice, at a baseline and later: how far the print has drifted, and the curves that bring it back. Both were
+ * printed through the same curves of their condition.
+ */
+
+export interface Drift {
+  patches: { id: string; before: Triple; now: Triple; deltaE: number }[];
+  /** CIEDE2000. */
+  mean: number;
+  p95: number;
+  worst: number;
+  worstId: string;
+  channels: ChannelDrift[];
+}
+
+export interface ChannelDrift {
+  name: string;
+  /** How much farther its middle tone lies from the media than it did, ΔE76: above 0 it prints stronger. */
+  middle: number;
+  /** The same of its full tone. */
+  full: number;
+}
+
+/** @throws ReadingError when the second is of another chart */
+export function driftOf(baseline: readonly Measured[], now: readonly Measured[]): Drift {
+  const pairs = paired(baseline, now);
+  const patches = pairs.map(({ before, after }) => ({
+    id: before.patch.id,
+    before: before.lab,
+    now: after.lab,
+    deltaE: deltaE00(before.lab, after.lab)
+  }));
+  const deltas = patches.map(({ deltaE }) => deltaE);
+  const worst = Math.max(...deltas);
+  const [was, is] = [risesOf(baseline), risesOf(now)];
+  return {
+    patches,
+    ...spreadOf(deltas),
+    worst,
+    worstId: patches[deltas.indexOf(worst)]!.id,
+    channels: was.map(({ name, at: before }, channel) => {
+      const { at } = is[channel]!;
+      return { name, middle: at(0.5) - before(0.5), full: at(1) - before(1) };
+    })
+  };
+}
+
+export interface Correction {
+  /** By channel of the profile 256 values: what is to be printed now where a value was printed then. */
+  tables: Float64Array[];
+  /** Channels that do not come as far as they did, and from which value on. */
+  short: { name: string; from: number }[];
+}
+
+/** Beyond this the full tone is missed by no more than reading tells apart, ΔE76. */
+const REACHED = 0.3;
+
+/**
+ * The curves that bring each ink back to how far from the media its tones were.
+ *
+ * @throws ReadingError when the second is of another chart, or its ladders are not whole
+ */
+export function correctionOf(baseline: readonly Measured[], now: readonly Measured[]): Correction {
+  paired(baseline, now);
+  const [was, is] = [risesOf(baseline), risesOf(now)];
+  const short: Correction['short'] = [];
+  const tables = was.map(({ name, at: before }, channel) => {
+    const { at, back } = is[channel]!;
+    const end = at(1);
+    let from: number | undefined;
+    const table = Float64Array.from({ length: CURVE_POINTS }, (_, v) => {
+      const wanted = before(v / (CURVE_POINTS - 1));
+      if (wanted > end + REACHED) from ??= v / (CURVE_POINTS - 1);
+      return wanted >= end ? 1 : back(wanted);
+    });
+    if (from !== undefined) short.push({ name, from });
+    return table;
+  });
+  return { tables, short };
+}
+
+interface Rise {
+  name: string;
+  /** Value 0…1 → how far from the media. */
+  at: (value: number) => number;
+  /** The other way round. */
+  back: (distance: number) => number;
+}
+
+/** How each ink's ladder rises from the media: in ΔE76, black in L* alone, since a tint of its ink is none of its tone. */
+function risesOf(measured: readonly Measured[]): Rise[] {
+  return laddersOf(measured).map(({ name, steps }) => {
+    const rise = (step: LadderStep) => (name === 'black' ? steps[0]!.lab[0] - step.lab[0] : step.distance);
+    const values = isotonic(steps.map(rise));
+    const shares = steps.map(({ share }) => share);
+    // The way back goes through points that really rise.
+    const [xs, ys]: [number[], number[]] = [[], []];
+    values.forEach((value, i) => {
+      if (xs.length > 0 && value <= xs.at(-1)! + 1e-6) return;
+      xs.push(value);
+      ys.push(shares[i]!);
+    });
+    if (xs.length < 2) throw new ReadingError(`The ladder of ${name} does not rise: nothing of it was printed.`, []);
+    return { name, at: monotone(shares, values), back: monotone(xs, ys) };
+  });
+}
+
+/** Patches by their names, of the same inks in both. */
+function paired(baseline: readonly Measured[], now: readonly Measured[]): { before: Measured; after: Measured }[] {
+  const byId = new Map(now.map((one) => [one.patch.id, one]));
+  const pairs = baseline.flatMap((before) => {
+    const after = byId.get(before.patch.id);
+    return after?.patch.inks.every((v, i) => v === before.patch.inks[i]) ? [{ before, after }] : [];
+  });
+  if (pairs.length < baseline.length || now.length !== baseline.length)
+    throw new ReadingError(
+      `The baseline has ${baseline.length} patches, the readings ${now.length}, and ${pairs.length} of them are the same: this is another chart.`,
+      []
+    );
+  mediaWhite(now);
+  return pairs;
+}
