@@ -1,3 +1,4 @@
+import { correctionOf } from '$core/calibration/matching';
 import { spreadOf } from '$core/calibration/profile-from-chart';
 import { NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { deltaE00, labOfRgb, labToXyz, xyzToSrgb } from '$core/colour/lab';
@@ -7,10 +8,11 @@ import type { Tone } from '$core/colour/tone';
 import { seededRandom } from '$core/geometry/random';
 import { KERNELS_FILE } from '$lib/server/platform/tasks/pool';
 import { openKernels } from '$lib/server/platform/workers/kernels-file';
+import { drifted } from '../tests/made/drifted';
 import { climbed, coloursInReach } from '../tests/made/named';
 
 /**
- * What is promised of named colours and of the soft proof, against the stand-in's noise-free truth: a hundred colours in reach on
+ * What is promised of named colours, of the soft proof and of matching, against the stand-in's noise-free truth: a hundred colours in reach on
  * each of three medias, climbed from nothing with a reader's noise.
  */
 
@@ -69,10 +71,20 @@ async function proofed(): Promise<Record<string, [value: number, unit: string]>>
   return { 'proof-ms': [spreadOf(times).p95, 'ms'], 'proof-mean': [spreadOf(errors).mean, 'ΔE00'] };
 }
 
+/** A machine whose drops changed by 12 % and one of whose inks lost a tenth of its strength, before and after its correction. */
+function matched(): Record<string, [value: number, unit: string]> {
+  const made = drifted('gloss', { gain: [1.12, 0.88, 1.12, 0.9], strength: [1, 1, 0.9, 1] });
+  const { tables } = correctionOf(made.baseline, made.now);
+  const miss = (by?: readonly Float64Array[]) =>
+    spreadOf(made.baseline.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, by)))).mean;
+  return { 'match-before': [miss(), 'ΔE00'], 'match-after': [miss(tables), 'ΔE00'] };
+}
+
 const asked = process.argv.slice(2);
 const figures = {
   ...(asked.some((name) => name.startsWith('spot')) && (await named())),
-  ...(asked.some((name) => name.startsWith('proof')) && (await proofed()))
+  ...(asked.some((name) => name.startsWith('proof')) && (await proofed())),
+  ...(asked.some((name) => name.startsWith('match')) && matched())
 };
 for (const name of asked) {
   const [value, unit] = (figures as Record<string, [number, string]>)[name] ?? [NaN, ''];

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { drifted, MATCHING_PATCHES } from '../../tests/made/drifted';
+import { drifted } from '../../tests/made/drifted';
+import { PATCHES_COMPARED } from '../charts/patches';
 import { deltaE00 } from '../colour/lab';
-import { correctionOf, driftOf } from './matching';
+import { composed, correctionOf, driftOf } from './matching';
 import { spreadOf } from './profile-from-chart';
 
 /** Units as they become: drops that are larger or smaller, an ink that lost its strength. */
@@ -39,9 +40,27 @@ describe.each(UNITS)('a machine whose inks come as %j', ({ gain, strength }) => 
         (v, channel) => v <= (short.find(({ name }) => name === ['cyan', 'magenta', 'yellow', 'black'][channel])?.from ?? 1)
       )
     );
-    expect(reachable.length).toBeGreaterThan(MATCHING_PATCHES / 3);
+    expect(reachable.length).toBeGreaterThan(PATCHES_COMPARED / 3);
     const after = reachable.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, tables)));
     expect(spreadOf(after).mean).toBeLessThanOrEqual(0.4);
+  });
+});
+
+describe('a correction after another', () => {
+  it('is both, one after the other', () => {
+    const half = [0, 1, 2, 3].map(() => Float64Array.from({ length: 256 }, (_, v) => v / 510));
+    const curved = [0, 1, 2, 3].map(() => Float64Array.from({ length: 256 }, (_, v) => (v / 255) ** 2));
+    for (const v of [0, 40, 128, 255]) expect(composed(half, curved)[2]![v]).toBeCloseTo((v / 255) ** 2 / 2, 4);
+  });
+
+  it('brings a machine back that drifted on', () => {
+    const unit = UNITS[1]!;
+    const made = drifted('gloss', unit);
+    const first = correctionOf(made.baseline, made.now).tables;
+    const again = made.now.map(({ patch }) => ({ patch, lab: made.truthNow(patch.inks, first) }));
+    const both = composed(first, correctionOf(made.baseline, again).tables);
+    const after = made.baseline.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, both)));
+    expect(spreadOf(after).mean).toBeLessThan(0.4);
   });
 });
 

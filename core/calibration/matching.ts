@@ -85,6 +85,21 @@ export function correctionOf(baseline: readonly Measured[], now: readonly Measur
   return { tables, short };
 }
 
+/** A correction on top of one that was in force as it was read. @param before by channel 256 values, as its tables */
+export const composed = (before: readonly ArrayLike<number>[], after: readonly Float64Array[]): Float64Array[] =>
+  after.map((table, channel) => table.map((value) => readTable(before[channel]!, value)));
+
+/** Curves with a correction before them: what is printed of a value. @param curves, tables by channel 256 values */
+export const corrected = (curves: readonly (readonly number[])[], tables: readonly ArrayLike<number>[]): number[][] =>
+  curves.map((curve, channel) => Array.from(tables[channel]!, (value) => readTable(curve, value)));
+
+/** Between two of a table's values. */
+function readTable(table: ArrayLike<number>, value: number): number {
+  const x = Math.min(1, Math.max(0, value)) * (table.length - 1);
+  const cell = Math.min(table.length - 2, Math.floor(x));
+  return table[cell]! + (x - cell) * (table[cell + 1]! - table[cell]!);
+}
+
 interface Rise {
   name: string;
   /** Value 0…1 → how far from the media. */

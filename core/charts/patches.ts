@@ -11,7 +11,8 @@ export const CHANNELS = ['cyan', 'magenta', 'yellow', 'black'] as const;
 /** Why a chart is printed: for a step of a condition, for a colour on it, or for variants of a docket's tone. */
 export type StepChart = 'limits' | 'linear' | 'linear check' | 'total' | 'profile' | 'verify';
 export type ColourChart = 'colour' | 'neighbours';
-export type ChartKind = StepChart | ColourChart | 'variants';
+export type WatchChart = 'baseline' | 'compare';
+export type ChartKind = StepChart | ColourChart | WatchChart | 'variants';
 
 const exact = (v: number) => Math.round(Math.min(1, Math.max(0, v)) * 255) / 255;
 const one = (channel: number, value: number): Inks => [0, 1, 2, 3].map((i) => (i === channel ? exact(value) : 0)) as Inks;
@@ -86,6 +87,15 @@ export function profilePatches(count: number, allowed: Allowed): Patch[] {
   for (let n = 1; list.length < count && n < count * 50; n++) add(within(spread(n), allowed));
   return number(shuffled(list), 'P');
 }
+
+/** So many patches tell whether a condition still prints as it did. */
+export const PATCHES_COMPARED = 240;
+
+/** What a condition is held against later: ladders, overprints, greys and some of all. */
+export const comparedPatches = (allowed: Allowed): Patch[] => [
+  ...profilePatches(PATCHES_COMPARED, allowed),
+  { id: 'W', inks: [0, 0, 0, 0] }
+];
 
 /** Patches that are in no profile chart: another part of the sequence. */
 export function freshPatches(count: number, allowed: Allowed, chart: readonly Patch[]): Patch[] {

@@ -18,8 +18,8 @@ export type Step = (typeof STEPS)[number];
 export const STANDARD_SPACES = ['srgb', 'wide', 'offset'] as const;
 export type StandardSpace = (typeof STANDARD_SPACES)[number];
 
-/** The results that count, by step; `start` is the machine's own, `linear check` a second print of the ladders. */
-export const RESULTS = ['start', 'limits', 'linear', 'linear check', 'total', 'profile', 'verify'] as const;
+/** The results that count, by step; `start` is the machine's own, `linear check` a second print of the ladders, `match` what brings it back to its baseline. */
+export const RESULTS = ['start', 'limits', 'linear', 'linear check', 'total', 'profile', 'verify', 'match'] as const;
 export type ResultStep = (typeof RESULTS)[number];
 export type ResultIds = Partial<Record<ResultStep, number>>;
 
@@ -31,7 +31,8 @@ export const RESTS_ON: Record<ResultStep, ResultStep[]> = {
   'linear check': ['linear'],
   total: ['linear'],
   profile: ['linear', 'total'],
-  verify: ['linear', 'profile']
+  verify: ['linear', 'profile'],
+  match: ['linear', 'profile']
 };
 
 export const STEP_WORDS: Record<Step, { name: string; chart: ChartKind; does: string }> = {
@@ -104,6 +105,15 @@ export interface VerifyResult {
   patches: { id: string; inks: Inks; asked: Triple; lab: Triple; deltaE: number }[];
 }
 
+export interface MatchResult {
+  /** By channel of the profile 256 values: what is printed of each. */
+  tables: number[][];
+  /** Channels that no longer come to their full tone, and from which value on. */
+  short: { name: string; from: number }[];
+  /** ΔE00 from the baseline before. */
+  before: { mean: number; p95: number; worst: number };
+}
+
 export interface StepDocuments {
   start: StartResult;
   limits: LimitsResult;
@@ -112,6 +122,7 @@ export interface StepDocuments {
   total: TotalResult;
   profile: ProfileResult;
   verify: VerifyResult;
+  match: MatchResult;
 }
 
 /** A result as it is kept: what it rests on by number. */
@@ -148,7 +159,9 @@ export const ChartRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('linear check') }),
   z.object({ kind: z.literal('total') }),
   z.object({ kind: z.literal('profile'), patches: z.int().min(150, '150 patches at least.').max(3000, '3000 patches at most.') }),
-  z.object({ kind: z.literal('verify'), patches: z.int().min(12).max(300).default(60) })
+  z.object({ kind: z.literal('verify'), patches: z.int().min(12).max(300).default(60) }),
+  z.object({ kind: z.literal('baseline') }),
+  z.object({ kind: z.literal('compare') })
 ]);
 export type ChartRequest = z.infer<typeof ChartRequest>;
 

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Locator } from '@playwright/test';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder, USUAL_MODE } from '../harness';
 import { smallPage } from '../made/small-page';
@@ -263,5 +263,39 @@ test('the tone of a docket is seen before it is printed, moved by mouse and by k
     await expect.poll(async () => Object.keys((await saved()).tone)).toEqual([]);
     await page.getByRole('link', { name: `Docket ${ids[0]}` }).click();
     await expect(page.getByRole('link', { name: 'as it was sent' })).toBeVisible();
+  });
+});
+
+test('a condition is held against its baseline after a service, and brought back', async ({ page, request }) => {
+  test.setTimeout(400_000);
+  const { server, printer } = started;
+  const unit = (gain: number[]) => request.post(`${printer.url}/unit`, { data: { gain, strength: [1, 1, 1, 1] } });
+  await unit([1, 1, 1, 1]);
+  await openPage(page, `${server.url}/colour/1?step=watch`);
+  const read = async (region: Locator, make: string) => {
+    await region.getByRole('button', { name: make }).click();
+    await region.getByRole('button', { name: 'Print the chart' }).click();
+    await region.getByRole('button', { name: 'Read all that is left' }).click();
+    await expect(region.getByText('all read')).toBeVisible();
+  };
+  const baseline = page.getByRole('region', { name: 'Baseline' });
+  await read(baseline, 'Make the chart');
+  await baseline.getByRole('button', { name: 'Keep it as the baseline' }).click();
+  await expect(baseline.getByText(/^241 patches of Petrel 13 on Gloss white film/)).toBeVisible();
+
+  await test.step('after a service it prints otherwise, and each ink is told of', async () => {
+    await unit([1.12, 0.88, 1.1, 1]);
+    await page.getByRole('button', { name: 'Note it today' }).click();
+    const compare = page.getByRole('region', { name: 'Compare', exact: true });
+    await read(compare, 'Make the chart');
+    await compare.getByRole('button', { name: 'Compare them' }).click();
+    const inks = compare.getByRole('table', { name: 'By ink' });
+    await expect(inks.getByRole('row', { name: /cyan/i })).toContainText('stronger than it was');
+    await expect(inks.getByRole('row', { name: /magenta/i })).toContainText('weaker than it was');
+    await compare.getByRole('button', { name: 'Bring it back by curves' }).click();
+    await expect(page.getByRole('region', { name: 'History' })).toContainText('Brought back to its baseline');
+    await read(compare, 'Make a new chart, to do the step again');
+    await compare.getByRole('button', { name: 'Compare them' }).click();
+    await expect(compare.getByText('✓ It prints as it did')).toBeVisible();
   });
 });

@@ -1,4 +1,4 @@
-import { profilePatches, type Patch } from '../../core/charts/patches';
+import { comparedPatches } from '../../core/charts/patches';
 import { xyzToLab, type Triple } from '../../core/colour/lab';
 import type { Inks } from '../../core/colour/separation';
 import type { Measured } from '../../core/calibration/ladders';
@@ -8,13 +8,11 @@ import { PressLoop } from './press-loop';
 
 /** One chart, read of a machine as it was and as it became, with the exact colours of both. */
 
-export const MATCHING_PATCHES = 240;
-
 export function drifted(surface: Surface, unit: Unit, noise = 0.06) {
   const loop = new PressLoop(surface, noise);
   loop.linearise();
   const total = loop.total();
-  const patches: Patch[] = [...profilePatches(MATCHING_PATCHES, loop.allowed(total)), { id: 'W', inks: [0, 0, 0, 0] }];
+  const patches = comparedPatches(loop.allowed(total));
   const later = new Physics(surface, undefined, unit);
   const normal = () => Math.sqrt(-2 * Math.log(1 - loop.random())) * Math.cos(2 * Math.PI * loop.random());
   const read = (truth: (inks: Readonly<Inks>) => Triple): Measured[] =>

@@ -5,8 +5,10 @@ import { join, resolve } from 'node:path';
 import pino, { type Logger } from 'pino';
 import { Artworks } from '../artwork/artworks';
 import { Fonts } from '../artwork/fonts';
+import { Baselines } from '../calibration/baselines';
 import { Calibration } from '../calibration/calibration';
 import { VariantStrips } from '../calibration/variant-strips';
+import { Watch } from '../calibration/watch';
 import { CardFiles } from '../calibration/card-files';
 import { ChartMaking } from '../calibration/chart-making';
 import { ChartReading } from '../calibration/chart-reading';
@@ -130,6 +132,7 @@ export class Shop {
   readonly calibration: Calibration;
   readonly colourInks: ColourInks;
   readonly variantStrips: VariantStrips;
+  readonly watch: Watch;
   readonly cardFiles: CardFiles;
   readonly lists: Lists;
   readonly floor: FloorView;
@@ -203,7 +206,9 @@ export class Shop {
     this.rolls = new Rolls({ db, events, machines, printing, cuts, asking, keys });
 
     const charts = (this.charts = new Charts({ db, tasks }));
-    const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts };
+    const baselines = new Baselines({ db });
+    this.watch = new Watch({ db, events, conditions, colours, charts, baselines });
+    const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts, baselines };
     const chartMaking = (this.chartMaking = new ChartMaking(printed));
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
     this.variantStrips = new VariantStrips({ conditions, dockets, freezing, chartMaking });

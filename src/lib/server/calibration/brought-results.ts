@@ -79,5 +79,10 @@ export const BroughtDocument: Record<ResultStep, z.ZodType<Record<string, unknow
     tolerance: z.object({ mean: figure, p95: figure }),
     pass: z.boolean(),
     patches: z.array(z.object({ id: words, inks, asked: lab, lab, deltaE: figure })).max(1000)
+  }),
+  match: z.object({
+    tables: curves,
+    short: z.array(z.object({ name: words, from: z.number().min(0).max(1) })).max(4),
+    before: z.object({ mean: figure, p95: figure, worst: figure })
   })
 };

@@ -1,6 +1,7 @@
 import type { Piscina } from 'piscina';
 import { chartFlats, layOutChart, type ChartLayout } from '$core/charts/chart-layout';
 import {
+  comparedPatches,
   freshPatches,
   ladder,
   profilePatches,
@@ -29,6 +30,7 @@ import type { Printing } from '../printing/printing';
 import { FROZEN_VERSION, type FrozenRun } from '../production/frozen-run';
 import type { Runs } from '../production/run-store';
 import { within, type ChartDocument } from './chart-rules';
+import type { Baselines } from './baselines';
 import type { Charts } from './charts';
 
 interface Needs {
@@ -41,6 +43,7 @@ interface Needs {
   runs: Runs;
   printing: Printing;
   charts: Charts;
+  baselines: Baselines;
 }
 
 /** A chart, what is printed of it beside artwork, and, where it is of artwork, all that its plates depend on. */
@@ -151,6 +154,15 @@ export class ChartMaking {
     const need = (step: 'limits' | 'linear' | 'profile', words: string) => {
       if (!results[step]) throw new Problem(409, `${words} first: this chart is printed with what that finds.`);
     };
+    if (request.kind === 'baseline') return { patches: comparedPatches(this.#allowed(condition)), asked: {} };
+    if (request.kind === 'compare') {
+      const baseline = this.#needs.baselines.of(condition.id);
+      if (!baseline) throw new Problem(409, 'This condition has no baseline yet. Print and read one first.');
+      return {
+        patches: baseline.patches.map(({ id, inks }) => ({ id, inks })),
+        asked: Object.fromEntries(baseline.patches.map(({ id, lab }) => [id, lab]))
+      };
+    }
     if (request.kind !== 'limits') need('limits', 'Find the ink limits');
     if (request.kind !== 'limits' && request.kind !== 'linear') need('linear', 'Linearise');
     if (request.kind === 'verify') need('profile', 'Build or take a profile');
@@ -192,8 +204,9 @@ export class ChartMaking {
     if (kind === 'limits') return [1, 1, 1, 1].map(straight);
     if (kind === 'linear')
       return (this.#needs.conditions.result(condition.id, 'limits')?.channels ?? []).map(({ chosen }) => straight(chosen));
-    // Colours are read as they print.
-    if (kind === 'colour' || kind === 'neighbours') return this.#needs.conditions.colour(condition.id).curves;
+    // What is read as it prints goes through all that brings it back.
+    if (['colour', 'neighbours', 'baseline', 'compare', 'verify'].includes(kind))
+      return this.#needs.conditions.colour(condition.id).curves;
     return this.#needs.conditions.curves(condition.id);
   }
 

@@ -45,7 +45,8 @@ export interface Condition {
 
 /** What the RIP needs of a condition. */
 export interface Colour {
-  /** By ink, 256 values → share of the fullest drop. */
+  /** By channel, 256 values → share of the fullest drop: with what brings it back to its baseline, and without. */
   curves: number[][];
+  plain: number[][];
   profileHash: string;
 }

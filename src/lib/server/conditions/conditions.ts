@@ -1,3 +1,4 @@
+import { corrected } from '$core/calibration/matching';
 import { MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { channelsByInk, fullDropByInk, type Press } from '$core/media/press';
@@ -164,13 +165,15 @@ export class Conditions {
   colour(id: number): Colour {
     const results = this.results(id);
     const { machine, media } = this.row(id);
-    const { start, linear, profile } = results;
+    const { start, linear, profile, match } = results;
     // What the machine says of its colour holds for its own curves alone.
     const curves = profile ? (linear ?? start)?.document.curves : start?.document.curves;
     const profileHash = (profile ?? start)?.document.hash;
     if (!profileHash || !curves)
       throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
-    return { curves, profileHash };
+    // What brought it back holds for what it was found with.
+    const isBack = match !== undefined && !match.stale;
+    return { curves: isBack ? corrected(curves, match.document.tables) : curves, plain: curves, profileHash };
   }
 
   /** What a condition takes of ink as it prints. */

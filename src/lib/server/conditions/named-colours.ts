@@ -313,11 +313,11 @@ export class NamedColours {
     };
   }
 
-  /** Tells one state of a condition's colour from another: its profile and its curves. */
+  /** Tells one state of a condition's colour from another: its profile and curves; what brings it back to its baseline is none. */
   pressOf(conditionId: number): string {
-    const { curves, profileHash } = this.#needs.conditions.colour(conditionId);
+    const { plain, profileHash } = this.#needs.conditions.colour(conditionId);
     return createHash('sha256')
-      .update(JSON.stringify([profileHash, curves]))
+      .update(JSON.stringify([profileHash, plain]))
       .digest('hex');
   }
 

@@ -30,7 +30,7 @@ export class LiveProof {
   #waiting: ProofQuestion | undefined;
   /** By image what it was drawn for. */
   readonly #drawn: Partial<Record<ProofImage, string>> = {};
-  #saved = { version: 0, change: '' };
+  #saved = { version: 0, change: '', colours: 0 };
   #docketId = 0;
   #hasNamed = false;
 
@@ -55,10 +55,14 @@ export class LiveProof {
     }
   }
 
-  /** The docket as it is saved now. @param hasNamed whether anything of it prints in a named colour, which no change moves */
-  saved(version: number, { adjustment, tone }: DocketChoices, hasNamed: boolean): void {
-    this.#saved = { version, change: JSON.stringify([adjustment, tone]) };
-    this.#hasNamed = hasNamed;
+  /**
+   * The docket as it is saved now.
+   *
+   * @param named whether anything of it prints in a named colour, which no change moves, and another figure whenever one is changed
+   */
+  saved(version: number, { adjustment, tone }: DocketChoices, named: { has: boolean; version: number }): void {
+    this.#saved = { version, change: JSON.stringify([adjustment, tone]), colours: named.version };
+    this.#hasNamed = named.has;
   }
 
   ask(question: ProofQuestion): void {
@@ -102,8 +106,8 @@ export class LiveProof {
   }
 
   async #fetch(which: ProofImage): Promise<void> {
-    const { version, change } = this.#saved;
-    const key = which === 'sent' ? 'sent' : `${version} ${change}`;
+    const { version, change, colours } = this.#saved;
+    const key = which === 'sent' ? `${colours}` : `${version} ${change} ${colours}`;
     if (this.#drawn[which] === key) return;
     const inks = await fetched(
       `/api/dockets/${this.#docketId}/inks?adjusted=${which === 'saved' ? 'yes' : 'no'}&version=${version}`

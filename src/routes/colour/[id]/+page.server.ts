@@ -15,6 +15,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
       results: shop.conditions.results(id),
       charts: shop.charts.of(id),
       states: shop.conditions.states(id),
+      watch: shop.watch.state(id),
       startTask: shop.tasks.latest('start', id) ?? null
     };
   } catch (problem) {

@@ -14,6 +14,8 @@
   import { day } from '$lib/ui/colour/show';
   import TotalStep from '$lib/ui/colour/TotalStep.svelte';
   import VerifyStep from '$lib/ui/colour/VerifyStep.svelte';
+  import WatchStep from '$lib/ui/colour/WatchStep.svelte';
+  import { WORTH_CORRECTING } from '$lib/watch';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -27,6 +29,16 @@
     if (untrack(() => opened.id) !== condition.id) opened = { id: condition.id, step: untrack(firstOpen) };
   });
   const step = $derived<Step>(asked && STEPS.includes(asked) ? asked : opened.step);
+  /** Beyond the steps: whether it still prints as it did. */
+  const watches = $derived(page.url.searchParams.get('step') === 'watch');
+  const drift = $derived(data.watch.drifts.at(-1));
+  const watchWords = $derived(
+    !data.watch.baseline
+      ? 'no baseline yet'
+      : drift
+        ? `ΔE00 ${drift.mean.toFixed(1)} from its baseline, ${day(drift.at)}`
+        : `baseline of ${day(data.watch.baseline.at)}`
+  );
   const next = $derived(STEPS[STEPS.indexOf(step) + 1]);
   const chart = (kind: ChartKind) => data.charts.find((one) => one.kind === kind);
   const start = $derived(live.task('start', condition.id, data.startTask));
@@ -50,7 +62,9 @@
     const result = results[step];
     if (!result?.stale) return undefined;
     const changed = RESTS_ON[step].filter((on) => results[on]?.id !== result.restsOn[on] || results[on]?.stale);
-    return changed.map((on) => (on === 'start' || on === 'linear check' ? on : STEP_WORDS[on].name)).join(' and ');
+    return changed
+      .map((on) => (on === 'start' || on === 'linear check' || on === 'match' ? on : STEP_WORDS[on].name))
+      .join(' and ');
   });
   const goTo = (seq: number) =>
     attempt(() => send('POST', `/api/conditions/${condition.id}/state`, { seq }), 'That state counts now.');
@@ -81,8 +95,8 @@
             >
             <a
               href="?step={one}"
-              class="hover:bg-base-200 block rounded px-2 py-1 {one === step ? 'bg-base-300 font-semibold' : ''}"
-              aria-current={one === step ? 'step' : undefined}
+              class="hover:bg-base-200 block rounded px-2 py-1 {one === step && !watches ? 'bg-base-300 font-semibold' : ''}"
+              aria-current={one === step && !watches ? 'step' : undefined}
               >{STEP_WORDS[one].name}
               <span class="block text-xs font-normal"
                 >{state === 'open' ? 'open' : state === 'stale' ? 'stale: done again below' : 'done'}{madeAt
@@ -92,6 +106,24 @@
             >
           </li>
         {/each}
+        <li class="relative pb-1 pl-5">
+          <span
+            class="bg-base-100 absolute top-1.5 -left-[11px] grid h-5 w-5 place-items-center rounded-full {!data.watch.baseline
+              ? 'text-base-content/60'
+              : drift && drift.mean > WORTH_CORRECTING
+                ? 'text-warning'
+                : 'text-success'}"
+            aria-hidden="true"
+            >{#if !data.watch.baseline}<Circle size={14} />{:else if drift && drift.mean > WORTH_CORRECTING}<Clock
+                size={18}
+              />{:else}<Check size={18} />{/if}</span
+          >
+          <a
+            href="?step=watch"
+            class="hover:bg-base-200 block rounded px-2 py-1 {watches ? 'bg-base-300 font-semibold' : ''}"
+            aria-current={watches ? 'step' : undefined}>Watch <span class="block text-xs font-normal">{watchWords}</span></a
+          >
+        </li>
       </ol>
     </nav>
     <section aria-label="History" class="text-sm">
@@ -116,10 +148,12 @@
   </div>
   <div class="min-h-0 space-y-5 overflow-y-auto p-5">
     <header>
-      <h2 class="text-lg font-semibold">{STEP_WORDS[step].name}</h2>
-      <p class="text-base-content/70">{STEP_WORDS[step].does}</p>
+      <h2 class="text-lg font-semibold">{watches ? 'Watch' : STEP_WORDS[step].name}</h2>
+      <p class="text-base-content/70">
+        {watches ? 'Whether it still prints as it did, and what brings it back.' : STEP_WORDS[step].does}
+      </p>
     </header>
-    {#if staleBecause}
+    {#if staleBecause && !watches}
       <p class="border-warning flex items-center gap-2 border-l-4 pl-3">
         <Clock size={16} aria-hidden="true" />This is stale: {staleBecause} was done again since. What it found is still used; do it
         again to be sure.
@@ -135,8 +169,10 @@
         </p>
       {:else}<p>What the machine says of itself is being made ready…</p>{/if}
     {/if}
-    {#key `${condition.id} ${step}`}
-      {#if step === 'limits'}
+    {#key `${condition.id} ${step} ${watches}`}
+      {#if watches}
+        <WatchStep conditionId={condition.id} watch={data.watch} {others} ready={condition.hasProfile} />
+      {:else if step === 'limits'}
         <LimitsStep conditionId={condition.id} chart={chart('limits')} result={results.limits} />
       {:else if step === 'linear'}
         <LinearStep
@@ -170,7 +206,7 @@
         <VerifyStep conditionId={condition.id} chart={chart('verify')} result={results.verify} {needs} />
       {/if}
     {/key}
-    {#if next && condition.steps[step].state === 'done' && condition.steps[next].state !== 'done'}
+    {#if next && !watches && condition.steps[step].state === 'done' && condition.steps[next].state !== 'done'}
       <p><a class="btn btn-primary btn-sm" href="?step={next}">Next: {STEP_WORDS[next].name}</a></p>
     {/if}
   </div>

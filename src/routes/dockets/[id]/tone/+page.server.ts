@@ -8,10 +8,10 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     const docket = dockets.get(Number(params.id));
     depends(`zing:dockets/${docket.id}`, 'zing:settings', 'zing:conditions', 'zing:colours', 'zing:runs');
     const { conditionId } = docket.choices;
-    const hasNamed = dockets.prepared(docket).preparation.named !== undefined;
+    const named = { has: dockets.prepared(docket).preparation.named !== undefined, version: locals.shop.colours.version };
     return {
       docket,
-      hasNamed,
+      named,
       strip: charts.ofDocket(docket.id) ?? null,
       condition: conditionId === null ? null : conditions.get(conditionId)
     };

@@ -50,9 +50,10 @@
   });
   $effect(() => {
     const { version, choices: saved } = edits.docket;
+    const { named } = data;
     const question = { tone, adjustment, white, difference: over === 'difference' };
     untrack(() => {
-      proof.saved(version, saved, data.hasNamed);
+      proof.saved(version, saved, named);
       proof.ask(question);
     });
   });

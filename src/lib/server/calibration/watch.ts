@@ -1,0 +1,263 @@
+import { composed, correctionOf, driftOf } from '$core/calibration/matching';
+import { laddersOf, ReadingError, type Measured } from '$core/calibration/ladders';
+import { CgatsError, readCgats, writeCgats } from '$core/colour/cgats';
+import type { Inks } from '$core/colour/separation';
+import type { Chart } from '$lib/calibration';
+import type { DriftRead, WatchState } from '$lib/watch';
+import type { Conditions } from '../conditions/conditions';
+import type { NamedColours } from '../conditions/named-colours';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+import { asMeasured, MOST_BASELINE_PATCHES, type Baseline, type Baselines } from './baselines';
+import type { Charts } from './charts';
+
+interface Needs {
+  db: Db;
+  events: Events;
+  conditions: Conditions;
+  colours: NamedColours;
+  charts: Charts;
+  baselines: Baselines;
+}
+
+interface DriftRow {
+  id: number;
+  chart_id: number;
+  baseline_id: number;
+  mean: number;
+  p95: number;
+  worst: number;
+  document: string;
+  made_at: number;
+}
+
+type DriftDocument = Pick<DriftRead, 'worstId' | 'channels' | 'short'> & {
+  patches: WatchState['patches'];
+  /** By channel 256 values: what is to be printed, with what was corrected before. */
+  tables: number[][];
+};
+
+/** Figures of a table that are kept. */
+const KEPT = 1e5;
+
+/** Watching a condition: its baseline, what it prints later, and the curves that bring it back. */
+export class Watch {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  state(conditionId: number): WatchState {
+    const { db, conditions, charts, baselines } = this.#needs;
+    const { machineId } = conditions.get(conditionId);
+    const baseline = baselines.of(conditionId);
+    const rows = db
+      .prepare<[number, number], DriftRow>('SELECT * FROM drift WHERE condition_id = ? AND baseline_id = ? ORDER BY id')
+      .all(conditionId, baseline?.id ?? 0);
+    const drifts = rows.map((row): DriftRead => {
+      const { worstId, channels, short } = JSON.parse(row.document) as DriftDocument;
+      return {
+        id: row.id,
+        chartId: row.chart_id,
+        at: row.made_at,
+        mean: row.mean,
+        p95: row.p95,
+        worst: row.worst,
+        worstId,
+        channels,
+        short
+      };
+    });
+    const last = rows.at(-1);
+    const all = charts.of(conditionId);
+    const { match } = conditions.results(conditionId);
+    return {
+      baseline: baseline
+        ? {
+            id: baseline.id,
+            origin: baseline.origin,
+            patches: baseline.patches.length,
+            at: baseline.madeAt,
+            machine: baseline.machine,
+            media: baseline.media,
+            mode: baseline.mode,
+            isOld: baseline.press !== this.#press(conditionId)
+          }
+        : null,
+      drifts,
+      patches: last ? (JSON.parse(last.document) as DriftDocument).patches : [],
+      notes: db
+        .prepare<[number], { id: number; what: string; at: number }>(
+          'SELECT id, what, made_at AS at FROM machine_note WHERE machine_id = ? ORDER BY id'
+        )
+        .all(machineId),
+      isCorrected: match !== undefined && !match.stale,
+      charts: {
+        baseline: all.find(({ kind }) => kind === 'baseline') ?? null,
+        compare: all.find(({ kind }) => kind === 'compare') ?? null
+      }
+    };
+  }
+
+  /** The condition's profile and curves, without what a correction adds to them. */
+  #press(conditionId: number): string {
+    const { conditions, colours } = this.#needs;
+    return conditions.get(conditionId).hasProfile ? colours.pressOf(conditionId) : '';
+  }
+
+  /** Keeps what was read of a chart as what later readings are held against. @throws Problem where it is not read whole */
+  keepBaseline(conditionId: number, chartId: number): void {
+    const { charts } = this.#needs;
+    const chart = charts.get(chartId);
+    if (chart.conditionId !== conditionId || (chart.kind !== 'baseline' && chart.kind !== 'compare'))
+      throw new Problem(422, `Chart C${chartId} is no baseline of this condition.`);
+    this.#keep(conditionId, `chart C${chartId}`, this.#read(chart));
+  }
+
+  /** Another condition's baseline as the aim of this one. */
+  adopt(conditionId: number, from: number): void {
+    const { baselines, conditions } = this.#needs;
+    const other = baselines.of(from);
+    const { machine, media } = conditions.get(from);
+    if (!other) throw new Problem(409, `${machine} on ${media} has no baseline yet. Make one there first.`);
+    this.#keep(conditionId, `as ${machine} prints on ${media}`, asMeasured(other));
+  }
+
+  /** Takes a baseline from CGATS text. @throws Problem where it has no inks, or no whole ladders */
+  load(conditionId: number, text: string): void {
+    let patches;
+    try {
+      ({ patches } = readCgats(text));
+    } catch (error) {
+      throw new Problem(422, error instanceof CgatsError ? error.message : 'This file cannot be read.');
+    }
+    if (patches.length > MOST_BASELINE_PATCHES)
+      throw new Problem(422, `The file has ${patches.length} patches; ${MOST_BASELINE_PATCHES} are the most of a baseline.`);
+    const measured = patches.flatMap(({ id, inks, lab }): Measured[] =>
+      inks ? [{ patch: { id, inks: inks.map((v) => Math.round(v * 255) / 255) as Inks }, lab }] : []
+    );
+    if (measured.length < patches.length)
+      throw new Problem(422, 'The file does not say of which inks its patches are (CMYK_C, CMYK_M, CMYK_Y, CMYK_K).');
+    if (new Set(measured.map(({ patch }) => patch.id)).size < measured.length)
+      throw new Problem(422, 'Two patches of the file have the same name.');
+    this.#keep(conditionId, 'a file', measured);
+  }
+
+  /** The baseline as CGATS. */
+  file(conditionId: number): string {
+    const baseline = this.#baseline(conditionId);
+    const { machine, media, mode, madeAt, patches } = baseline;
+    return writeCgats({
+      head: {
+        ORIGINATOR: 'Zing Mast',
+        DESCRIPTOR: `Baseline: ${machine}, ${media}, ${mode}`,
+        CREATED: new Date(madeAt).toISOString(),
+        MEASUREMENT_SOURCE: 'Illumination=D50 ObserverAngle=2'
+      },
+      patches
+    });
+  }
+
+  /** Holds what was read of a chart against the baseline. @throws Problem where it is another chart, or not read whole */
+  compare(conditionId: number, chartId: number): void {
+    const { db, events, charts, conditions } = this.#needs;
+    const baseline = this.#baseline(conditionId);
+    const chart = charts.get(chartId);
+    if (chart.conditionId !== conditionId || chart.kind !== 'compare')
+      throw new Problem(422, `Chart C${chartId} is not for comparing this condition.`);
+    const read = this.#read(chart);
+    const changedAt = conditions.states(conditionId).find(({ current }) => current)?.madeAt ?? 0;
+    if (changedAt > chart.madeAt)
+      throw new Problem(409, `The condition was changed since chart C${chartId} was made. Make a new one.`);
+    const document = said((): DriftDocument & Pick<DriftRead, 'mean' | 'p95' | 'worst'> => {
+      const { channels, worstId, patches, mean, p95, worst } = driftOf(asMeasured(baseline), read);
+      const { tables, short } = correctionOf(asMeasured(baseline), read);
+      // What it was printed through goes before.
+      const { match } = conditions.results(conditionId);
+      const whole = match && !match.stale ? composed(match.document.tables, tables) : tables;
+      const kept = whole.map((table) => Array.from(table, (v) => Math.round(v * KEPT) / KEPT));
+      return { channels, worstId, patches, short, tables: kept, mean, p95, worst };
+    });
+    const { mean, p95, worst, ...rest } = document;
+    db.prepare(
+      `INSERT INTO drift (baseline_id, condition_id, chart_id, mean, p95, worst, document, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+       ON CONFLICT (chart_id) DO UPDATE SET mean = excluded.mean, p95 = excluded.p95, worst = excluded.worst, document = excluded.document`
+    ).run(baseline.id, conditionId, chartId, mean, p95, worst, JSON.stringify(rest), Date.now());
+    events.changed('conditions');
+  }
+
+  /** Prints through the curves that bring the condition back; going back to the state before undoes it. */
+  correct(conditionId: number, driftId: number): void {
+    const { db, conditions } = this.#needs;
+    const row = db
+      .prepare<[number, number], DriftRow>('SELECT * FROM drift WHERE id = ? AND condition_id = ?')
+      .get(driftId, conditionId);
+    if (!row) throw new Problem(404, 'There is no such reading.');
+    const changedAt = conditions.states(conditionId).find(({ current }) => current)?.madeAt ?? 0;
+    if (changedAt > row.made_at) throw new Problem(409, 'The condition was changed since this was read. Compare it again first.');
+    const { tables, short } = JSON.parse(row.document) as DriftDocument;
+    const { mean, p95, worst } = row;
+    conditions.keep(
+      conditionId,
+      'match',
+      { tables, short, before: { mean, p95, worst } },
+      row.chart_id,
+      `Brought back to its baseline, from ΔE00 ${mean.toFixed(2)} in the mean`
+    );
+  }
+
+  /** What was done to a condition's machine. */
+  note(conditionId: number, what: string): void {
+    const { db, events, conditions } = this.#needs;
+    db.prepare('INSERT INTO machine_note (machine_id, what, made_at) VALUES (?, ?, ?)').run(
+      conditions.get(conditionId).machineId,
+      what,
+      Date.now()
+    );
+    events.changed('conditions');
+  }
+
+  #baseline(conditionId: number): Baseline {
+    const baseline = this.#needs.baselines.of(conditionId);
+    if (!baseline) throw new Problem(409, 'This condition has no baseline yet. Print and read one first.');
+    return baseline;
+  }
+
+  #read(chart: Chart): Measured[] {
+    const unread = chart.layout.patches.filter(({ id }) => !chart.readings[id]);
+    if (unread.length > 0)
+      throw new Problem(
+        409,
+        `${unread.length} of ${chart.layout.patches.length} patches of chart C${chart.id} are not read yet.`
+      );
+    const wrong = chart.findings[0];
+    if (wrong) throw new Problem(422, wrong.text);
+    return chart.layout.patches.map(({ id, inks }) => ({ patch: { id, inks }, lab: chart.readings[id]! }));
+  }
+
+  #keep(conditionId: number, origin: string, measured: Measured[]): void {
+    const { events, conditions, baselines } = this.#needs;
+    said(() => laddersOf(measured));
+    const { machine, media, mode } = conditions.get(conditionId);
+    baselines.keep(conditionId, origin, {
+      patches: measured.map(({ patch, lab }) => ({ ...patch, lab })),
+      machine,
+      media,
+      mode: mode.name,
+      press: this.#press(conditionId)
+    });
+    events.changed('conditions');
+  }
+}
+
+/** What readings are in the way of, in their words. */
+function said<T>(work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof ReadingError) throw new Problem(422, error.message);
+    throw error;
+  }
+}

@@ -1,0 +1,148 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Shop } from '$lib/server/app/shop';
+import type { ChartRequest } from '$lib/calibration';
+import { startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+
+/** A condition over time: its baseline, a machine that drifts, the way back, and the machine beside it. */
+
+let printer: StandIn;
+let other: StandIn;
+let instrument: StandIn;
+let shop: Shop;
+let condition: number;
+let beside: number;
+const folder = temporaryFolder();
+
+beforeAll(async () => {
+  [printer, other, instrument] = await Promise.all([
+    startStandIn('printer'),
+    startStandIn('printer'),
+    startStandIn('instrument', { SEED: '9' })
+  ]);
+  shop = new Shop(folder.path);
+  const machine = shop.machines.add('printer', 'Petrel 13', printer.url);
+  const second = shop.machines.add('printer', 'Petrel 13 by the door', other.url);
+  shop.machines.add('instrument', 'Plover S2', instrument.url);
+  await shop.machines.lookNow();
+  const media = shop.media.addNew({ name: 'Gloss white film', thicknessMm: 0.08 }).id;
+  shop.start();
+  condition = shop.conditionEditing.add(machine, media, USUAL_MODE);
+  beside = shop.conditionEditing.add(second, media, USUAL_MODE);
+  await until(() => [condition, beside].every((id) => shop.conditions.get(id).hasProfile));
+});
+afterAll(async () => {
+  await shop.close();
+  for (const one of [printer, other, instrument]) one.stop();
+  folder.remove();
+});
+
+const unit = (of: StandIn, gain: number[], strength = [1, 1, 1, 1]) =>
+  fetch(`${of.url}/unit`, { method: 'POST', body: JSON.stringify({ gain, strength }) });
+
+async function printed(id: number, kind: 'baseline' | 'compare'): Promise<number> {
+  const request: ChartRequest = { kind };
+  const { id: chartId } = await shop.chartMaking.make(id, request);
+  await until(() => shop.charts.get(chartId).state === 'ready');
+  await shop.chartMaking.print(chartId);
+  const chart = await until(() => (shop.charts.get(chartId).printId !== null ? shop.charts.get(chartId) : undefined));
+  for (let strip = 0; strip < chart.layout.strips; strip++) await shop.chartReading.read(chartId, strip);
+  return chartId;
+}
+const last = (id: number) => shop.watch.state(id).drifts.at(-1)!;
+
+describe('watching a condition', () => {
+  it('begins with a baseline, which is read whole and then kept', async () => {
+    await expect(shop.chartMaking.make(condition, { kind: 'compare' })).rejects.toThrow('has no baseline yet');
+    const chart = await shop.chartMaking.make(condition, { kind: 'baseline' });
+    expect(() => shop.watch.keepBaseline(condition, chart.id)).toThrow(/241 of 241 patches/);
+    const read = await printed(condition, 'baseline');
+    shop.watch.keepBaseline(condition, read);
+    expect(shop.watch.state(condition)).toMatchObject({
+      baseline: { patches: 241, origin: `chart C${read}`, isOld: false },
+      drifts: [],
+      isCorrected: false
+    });
+  });
+
+  it('tells how far a machine has drifted, ink by ink, and brings it back', async () => {
+    await unit(printer, [1.12, 0.88, 1.1, 0.92]);
+    shop.watch.note(condition, 'service');
+    const read = await printed(condition, 'compare');
+    shop.watch.compare(condition, read);
+    const before = last(condition);
+    expect(before.mean).toBeGreaterThan(2);
+    expect(before.channels.map(({ middle }) => Math.sign(middle))).toEqual([1, -1, 1, -1]);
+    const plain = shop.conditions.colour(condition).curves;
+    shop.watch.correct(condition, before.id);
+    expect(shop.conditions.colour(condition).curves).not.toEqual(plain);
+    expect(shop.watch.state(condition).isCorrected).toBe(true);
+    expect(shop.conditions.states(condition)[0]!.what).toContain('Brought back to its baseline');
+    // Verified by a third reading.
+    shop.watch.compare(condition, await printed(condition, 'compare'));
+    expect(last(condition).mean).toBeLessThan(0.5);
+    expect(shop.watch.state(condition).notes.map(({ what }) => what)).toEqual(['service']);
+  });
+
+  it('corrects what it corrected before once more, and goes back to the state before', async () => {
+    await unit(printer, [1.05, 0.95, 1.1, 1]);
+    shop.watch.compare(condition, await printed(condition, 'compare'));
+    const drift = last(condition);
+    expect(drift.mean).toBeGreaterThan(0.8);
+    shop.watch.correct(condition, drift.id);
+    shop.watch.compare(condition, await printed(condition, 'compare'));
+    expect(last(condition).mean).toBeLessThan(0.5);
+    // Of before the correction there is nothing more to take.
+    expect(() => shop.watch.correct(condition, drift.id)).toThrow('changed since this was read');
+    const first = shop.conditions.states(condition).at(-1)!;
+    shop.conditions.goTo(condition, first.seq);
+    expect(shop.watch.state(condition).isCorrected).toBe(false);
+    expect(shop.conditions.colour(condition).curves).toEqual(shop.conditions.colour(condition).plain);
+  });
+
+  it('says which ink no longer comes to its full tone', async () => {
+    await unit(printer, [1, 1, 1, 1], [1, 0.88, 1, 1]);
+    shop.watch.compare(condition, await printed(condition, 'compare'));
+    expect(last(condition).short.map(({ name }) => name)).toEqual(['magenta']);
+    expect(last(condition).channels[1]!.full).toBeLessThan(-2);
+  });
+
+  it('refuses readings of another chart, and ones that are not whole', async () => {
+    await unit(printer, [1, 1, 1, 1]);
+    const chart = await shop.chartMaking.make(condition, { kind: 'compare' });
+    expect(() => shop.watch.compare(condition, chart.id)).toThrow(/are not read yet/);
+    expect(() => shop.watch.compare(beside, chart.id)).toThrow('no baseline yet');
+    expect(() => shop.watch.keepBaseline(beside, chart.id)).toThrow('is no baseline of this condition');
+  });
+});
+
+describe('a machine beside another', () => {
+  it('is brought to print as the other does', async () => {
+    await unit(other, [0.9, 1.1, 1, 1.08]);
+    shop.watch.adopt(beside, condition);
+    expect(shop.watch.state(beside).baseline!.origin).toBe('as Petrel 13 prints on Gloss white film');
+    shop.watch.compare(beside, await printed(beside, 'compare'));
+    const before = last(beside);
+    expect(before.mean).toBeGreaterThan(1);
+    shop.watch.correct(beside, before.id);
+    shop.watch.compare(beside, await printed(beside, 'compare'));
+    expect(last(beside).mean).toBeLessThan(0.5);
+  });
+
+  it('takes the other’s baseline from a file as well; one that is none is refused', () => {
+    const text = shop.watch.file(condition);
+    shop.watch.load(beside, text);
+    expect(shop.watch.state(beside).baseline).toMatchObject({ origin: 'a file', patches: 241 });
+    expect(shop.watch.file(beside).split('BEGIN_DATA\n')[1]).toBe(text.split('BEGIN_DATA\n')[1]);
+    expect(() => shop.watch.load(beside, 'nothing')).toThrow(/no BEGIN_DATA/);
+    const few = [
+      'CGATS.17',
+      'BEGIN_DATA_FORMAT',
+      'SAMPLE_ID LAB_L LAB_A LAB_B',
+      'END_DATA_FORMAT',
+      'BEGIN_DATA',
+      'A 1 2 3',
+      'END_DATA'
+    ];
+    expect(() => shop.watch.load(beside, few.join('\n'))).toThrow(/of which inks/);
+  });
+});
