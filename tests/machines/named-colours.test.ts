@@ -1,5 +1,8 @@
+import { readFileSync } from 'node:fs';
+import { gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { deltaE00, xyzToLab, type Triple } from '$core/colour/lab';
+import { NO_ADJUSTMENT } from '$core/colour/adjustment';
+import { deltaE00, labOfRgb, xyzToLab, type Triple } from '$core/colour/lab';
 import type { NamedColour } from '$core/colour/named-colour';
 import type { Inks } from '$core/colour/separation';
 import { search } from '$lib/server/app/search';
@@ -337,5 +340,81 @@ describe('the shop’s search', () => {
     expect(found('bilge').map(({ href }) => href)).toEqual([`/colour/named/${gone.id}`]);
     shop.colours.remove([gone.id]);
     expect(found('bilge')).toEqual([]);
+  });
+});
+
+describe('a docket with colours by name', () => {
+  const page = () =>
+    smallPage(
+      '/F cs 1 scn 0 10 20 10 re f /P cs 0.5 scn 0 0 10 10 re f 0.8 0.1 0.1 rg 10 0 10 10 re f',
+      `/ColorSpace<<${['Ferry Red coated', 'Nobody’s own']
+        .map(
+          (name, i) =>
+            `/${'FP'[i]!} [/Separation /${[...name].map((c) => (/\w/.test(c) ? c : [...new TextEncoder().encode(c)].map((b) => `#${b.toString(16)}`).join(''))).join('')} [/Lab <</WhitePoint[0.9642 1 0.8249]/Range[-128 127 -128 127]>>] <</FunctionType 2/Domain[0 1]/C0[100 0 0]/C1[${i === 0 ? '50 0 -40' : '30 33 -20'}]/N 1>>]`
+        )
+        .join('')}>>`
+    );
+  async function colourful() {
+    const { id } = await shop.artworks.take('Colours.pdf', oneChunk(page()));
+    await until(() => shop.artworks.get(id).state === 'ready');
+    const docket = shop.dockets.add(id, 0);
+    return shop.dockets.change(docket.id, docket.version, { choices: { ...docket.choices, conditionId: condition, cut: false } });
+  }
+
+  it('is told what its file means, what it prints in, and what the condition makes of that', async () => {
+    const docket = await colourful();
+    const { spots, flats } = await shop.docketColours.of(docket.id);
+    expect(flats).toEqual([]);
+    const ferry = spots.find(({ name }) => name.startsWith('Ferry'))!;
+    expect(ferry.file).toEqual([50, 0, -40]);
+    expect(ferry.prints?.name).toBe('Ferry Red');
+    expect(ferry.made!.deltaE).toBeLessThan(2);
+    const other = spots.find(({ name }) => name.startsWith('Nobody'))!;
+    expect(other).toMatchObject({ file: [30, 33, -20], prints: null, made: null, match: { colour: null, near: [] } });
+  });
+
+  it('has a flat colour picked on it, as its file has it, and printed in a named one', async () => {
+    const docket = await colourful();
+    const lab = await shop.docketColours.at(docket.id, 15, 15);
+    expect(deltaE00(lab, labOfRgb(204, 25.5, 25.5))).toBeLessThan(1.5);
+    // The named colour does not come in its way: the file's own is meant.
+    expect(deltaE00(await shop.docketColours.at(docket.id, 5, 5), [50, 0, -40])).toBeLessThan(1.5);
+    const lamp = shop.colours.match('Lamp').colour!;
+    const changed = shop.dockets.change(docket.id, docket.version, {
+      choices: { ...docket.choices, colours: [{ what: { flat: lab, within: 3 }, to: lamp.id }] }
+    });
+    const { flats } = await shop.docketColours.of(changed.id);
+    expect(flats).toMatchObject([{ prints: { id: lamp.id, name: 'Lamp' } }]);
+    // A colour that is deleted prints nothing in its place: the file's own does.
+    shop.colours.remove([lamp.id]);
+    expect((await shop.docketColours.of(changed.id)).flats).toEqual([{ prints: null, made: null }]);
+    shop.colours.bringBack([lamp.id]);
+  });
+
+  it('is drawn in its inks for the proof, as it was sent and as it is adjusted', async () => {
+    const docket = await colourful();
+    const inks = async (adjusted: boolean) => {
+      const bytes = gunzipSync(readFileSync(await shop.pictures.inks(docket.id, 40, adjusted)));
+      const [width, height] = [bytes.readUInt32LE(0), bytes.readUInt32LE(4)];
+      expect([width, height, bytes.length]).toEqual([40, 40, 8 + 40 * 40 * 4]);
+      return (x: number, y: number) => [...bytes.subarray(8 + (y * 40 + x) * 4, 8 + (y * 40 + x) * 4 + 4)];
+    };
+    const sent = await inks(false);
+    const changed = shop.dockets.change(docket.id, docket.version, {
+      choices: { ...docket.choices, adjustment: { ...NO_ADJUSTMENT, brightness: 0.6 } }
+    });
+    expect(changed.choices.adjustment.brightness).toBe(0.6);
+    const adjusted = await inks(true);
+    // Above lies the named colour, which stays; at the right below a plain one, which does not.
+    expect(adjusted(10, 5)).toEqual(sent(10, 5));
+    expect(adjusted(30, 30)).not.toEqual(sent(30, 30));
+  });
+
+  it('is found in the shop’s list of colours by words, in a collection, ordered by hue', () => {
+    const page = shop.lists.page('colours', new URLSearchParams('q=kelp&sort=hue'));
+    expect(page.rows.map(({ name }) => name)).toEqual(['Kelp uncoated', 'Kelp coated']);
+    const series = shop.lists.page('colours', new URLSearchParams('collection=Series'));
+    expect(series.count).toBe(50_000);
+    expect(series.facets['collection']!.map(({ value }) => value)).toContain('in no collection');
   });
 });

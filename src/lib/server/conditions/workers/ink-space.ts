@@ -7,7 +7,7 @@ import { withIntent, type IntentChoice, type RenderingIntent } from '$core/colou
 import { openEngine } from '$core/colour/lcms';
 import { ColourMaker } from '$core/colour/named-inks';
 import { pressOfProfile } from '$core/colour/press-of-profile';
-import type { InkLimits } from '$core/colour/separation';
+import type { InkLimits, Inks } from '$core/colour/separation';
 import type { Kernels } from '$core/kernels/kernels';
 
 export interface InkSpaceFiles {
@@ -57,11 +57,18 @@ export async function openInkSpace(files: InkSpaceFiles, kernels: Kernels): Prom
   /** Lightness of what is printed in black alone, adjusted as all other colours are. */
   const asked = (lightness: number) => (adjustment ? adjustLightness(lightness, adjustment) : lightness);
   let maker: ColourMaker | undefined;
+  /** By colour: thousands of records may be drawn in the same few. */
+  const tints = new Map<string, Inks[]>();
   return {
     target,
     profile,
-    // Most pages have no named colour.
-    tintsOf: (colour) => (maker ??= new ColourMaker(pressOfProfile(own, files.limits, engine))).tintsOf(colour),
+    tintsOf: (colour) => {
+      const key = JSON.stringify([colour.lab, colour.own]);
+      // Most pages have no named colour.
+      const made = tints.get(key) ?? (maker ??= new ColourMaker(pressOfProfile(own, files.limits, engine))).tintsOf(colour);
+      tints.set(key, made);
+      return made;
+    },
     intents:
       files.intent === 'file'
         ? { relative: target, perceptual: ofIntent('perceptual'), saturation: ofIntent('saturation') }
