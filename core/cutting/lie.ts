@@ -1,4 +1,4 @@
-import { Matrix as Dense, CholeskyDecomposition } from 'ml-matrix';
+import { Matrix as Dense } from 'ml-matrix';
 import { apply, chain, type Matrix, type Point } from '../geometry/matrix';
 
 /**
@@ -160,12 +160,11 @@ export function fitLie(pairs: readonly Pair[], stiffness: Stiffness, guess: Matr
   });
   // Shift and turn alone are not known beforehand; two marks tell them.
   for (let i = 0; i < 3; i++) normal.set(i, i, normal.get(i, i) + 1e-9);
-  const factored = new CholeskyDecomposition(normal);
-  const found = factored.solve(right).to1DArray();
-  const inverse = factored.solve(Dense.eye(n));
+  const inverse = inverseOf(normal);
+  const found = inverse.map((row) => row.reduce((sum, v, i) => sum + v * right.get(i, 0), 0));
   const spread = (a: [number, number][], b: [number, number][]) => {
     let sum = 0;
-    for (const [i, p] of a) for (const [j, q] of b) sum += p * q * inverse.get(i, j);
+    for (const [i, p] of a) for (const [j, q] of b) sum += p * q * inverse[i]![j]!;
     return sum;
   };
   const sum = (of: [number, number][]) => of.reduce((all, [i, a]) => all + a * found[i]!, 0);
@@ -205,6 +204,48 @@ export function fitLie(pairs: readonly Pair[], stiffness: Stiffness, guess: Matr
       return Math.sqrt(Math.max(spread(of.x, of.x), spread(of.y, of.y)));
     }
   };
+}
+
+/**
+ * The inverse of a symmetric positive definite matrix, by Cholesky's factors in plain rows: a registration makes hundreds, and the
+ * library's made it two and a half times as long.
+ */
+function inverseOf(matrix: Dense): number[][] {
+  const n = matrix.rows;
+  const lower = matrix.to2DArray();
+  for (let i = 0; i < n; i++) {
+    const a = lower[i]!;
+    for (let j = 0; j <= i; j++) {
+      const b = lower[j]!;
+      let sum = a[j]!;
+      for (let k = 0; k < j; k++) sum -= a[k]! * b[k]!;
+      a[j] = i === j ? Math.sqrt(sum) : sum / b[j]!;
+    }
+  }
+  // Rows of the factor's inverse, whose columns' products are the matrix's inverse.
+  const back: number[][] = [];
+  for (let i = 0; i < n; i++) {
+    const row = new Array<number>(n).fill(0);
+    row[i] = 1;
+    for (let k = 0; k < i; k++) {
+      const share = lower[i]![k]!;
+      if (share === 0) continue;
+      const before = back[k]!;
+      for (let j = 0; j <= k; j++) row[j] = row[j]! - share * before[j]!;
+    }
+    for (let j = 0; j <= i; j++) row[j] = row[j]! / lower[i]![i]!;
+    back.push(row);
+  }
+  const inverse = Array.from({ length: n }, () => new Array<number>(n).fill(0));
+  back.forEach((row, last) => {
+    for (let i = 0; i <= last; i++) {
+      const share = row[i]!;
+      if (share === 0) continue;
+      const into = inverse[i]!;
+      for (let j = 0; j <= last; j++) into[j] = into[j]! + share * row[j]!;
+    }
+  });
+  return inverse;
 }
 
 /** A place of the run in the cutter. */
