@@ -1,4 +1,4 @@
-import { correctionOf } from '$core/calibration/matching';
+import { correctionOf, fittedToAll } from '$core/calibration/matching';
 import { spreadOf } from '$core/calibration/profile-from-chart';
 import { NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { deltaE00, labOfRgb, labToXyz, xyzToSrgb } from '$core/colour/lab';
@@ -74,9 +74,9 @@ async function proofed(): Promise<Record<string, [value: number, unit: string]>>
 /** A machine whose drops changed by 12 % and one of whose inks lost a tenth of its strength, before and after its correction. */
 function matched(): Record<string, [value: number, unit: string]> {
   const made = drifted('gloss', { gain: [1.12, 0.88, 1.12, 0.9], strength: [1, 1, 0.9, 1] });
-  const { tables } = correctionOf(made.baseline, made.now);
-  const miss = (by?: readonly Float64Array[]) =>
-    spreadOf(made.baseline.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, by)))).mean;
+  const { tables } = fittedToAll(correctionOf(made.baseline, made.now), made.baseline, made.now);
+  const miss = (through?: Float64Array[]) =>
+    spreadOf(made.baseline.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, through)))).mean;
   return { 'match-before': [miss(), 'ΔE00'], 'match-after': [miss(tables), 'ΔE00'] };
 }
 

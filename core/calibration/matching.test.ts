@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { drifted } from '../../tests/made/drifted';
 import { PATCHES_COMPARED } from '../charts/patches';
+import { SurfaceError } from '../colour/gaussian-process';
 import { deltaE00 } from '../colour/lab';
-import { composed, correctionOf, driftOf } from './matching';
+import { composed, correctionOf, driftOf, fittedToAll } from './matching';
 import { spreadOf } from './profile-from-chart';
 
 /** Units as they become: drops that are larger or smaller, an ink that lost its strength. */
@@ -43,6 +44,41 @@ describe.each(UNITS)('a machine whose inks come as %j', ({ gain, strength }) => 
     expect(reachable.length).toBeGreaterThan(PATCHES_COMPARED / 3);
     const after = reachable.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, tables)));
     expect(spreadOf(after).mean).toBeLessThanOrEqual(0.4);
+  });
+});
+
+describe('a correction fitted to all that was read', () => {
+  const made = drifted('gloss', { gain: [1.12, 0.88, 1.12, 0.9], strength: [1, 1, 0.9, 1] });
+  const ladders = correctionOf(made.baseline, made.now);
+  const { tables, predicted } = fittedToAll(ladders, made.baseline, made.now);
+  const missed = (through: Float64Array[]) =>
+    spreadOf(made.baseline.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, through))));
+
+  it('comes nearer than the ladders alone, to 0.4 in truth, and as near as was foretold', () => {
+    expect(driftOf(made.baseline, made.now).mean).toBeGreaterThan(2);
+    const { mean, p95 } = missed(tables);
+    expect(mean).toBeLessThan(missed(ladders.tables).mean);
+    expect(mean).toBeLessThanOrEqual(0.4);
+    expect(Math.abs(predicted.mean - mean)).toBeLessThan(0.1);
+    expect(Math.abs(predicted.p95 - p95)).toBeLessThan(0.4);
+  });
+
+  it('leaves the media bare, and never falls', () => {
+    for (const table of tables) {
+      expect(table[0]).toBeCloseTo(0, 2);
+      table.forEach((v, i) => {
+        expect(v).toBeLessThanOrEqual(1);
+        expect(v).toBeGreaterThanOrEqual(i === 0 ? 0 : table[i - 1]!);
+      });
+    }
+  });
+
+  it('is refused of too few patches, and of another chart', () => {
+    const few = made.baseline.slice(0, 30);
+    expect(() => fittedToAll(ladders, few, made.now.slice(0, 29))).toThrow(/this is another chart/);
+    const bare = made.baseline.findIndex(({ patch }) => patch.inks.every((v) => v === 0));
+    const [then, later] = [made.baseline, made.now].map((all) => [all[bare]!, ...all.filter((_, i) => i !== bare).slice(0, 30)]);
+    expect(() => fittedToAll(ladders, then!, later!)).toThrow(SurfaceError);
   });
 });
 

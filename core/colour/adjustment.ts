@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { placeInTable } from './curve-table';
 import { mixLut, readLut, readProfileFacts, writeLutTable, type Lut } from './icc-read';
 import type { RenderingIntent } from './icc-write';
 import type { Triple } from './lab';
@@ -86,7 +87,7 @@ const fromLab = ([l, a, b]: Readonly<Triple>): number[] =>
 /** @returns the table, 0…1, before the output tables */
 function adjusted(lut: Lut, adjustment: Adjustment): Float64Array {
   const { grid, outputs, inputTables } = lut;
-  const axes = inputTables.map((table) => Array.from({ length: grid }, (_, i) => inverse(table, i / (grid - 1))));
+  const axes = inputTables.map((table) => Array.from({ length: grid }, (_, i) => placeInTable(table, i / (grid - 1))));
   const table = new Float64Array(lut.table.length);
   let at = 0;
   for (let l = 0; l < grid; l++)
@@ -97,18 +98,4 @@ function adjusted(lut: Lut, adjustment: Adjustment): Float64Array {
         at += outputs;
       }
   return table;
-}
-
-/** Where a rising table has a value, 0…1. */
-function inverse(table: Float64Array, value: number): number {
-  const last = table.length - 1;
-  let low = 0;
-  let high = last;
-  while (high - low > 1) {
-    const middle = (low + high) >> 1;
-    if (table[middle]! <= value) low = middle;
-    else high = middle;
-  }
-  const span = table[high]! - table[low]!;
-  return (low + (span > 0 ? Math.min(1, Math.max(0, (value - table[low]!) / span)) : 0)) / last;
 }

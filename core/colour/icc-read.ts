@@ -1,3 +1,4 @@
+import { readTable } from './curve-table';
 import type { Triple } from './lab';
 
 /** Reads ICC profiles of versions 2 and 4: what they are, and tables of 8 and 16 bits for colour (lut8, lut16). */
@@ -129,25 +130,19 @@ export function readLut(bytes: Uint8Array, name: string): Lut {
   return { inputs, outputs, grid, inputTables, table, outputTables: Array.from({ length: outputs }, () => take(outLength)) };
 }
 
-function along(table: Float64Array, v: number): number {
-  const x = Math.min(1, Math.max(0, v)) * (table.length - 1);
-  const cell = Math.min(table.length - 2, Math.floor(x));
-  return table[cell]! + (x - cell) * (table[cell + 1]! - table[cell]!);
-}
-
 /**
  * Evaluates a table. Of inks: the last three inputs by tetrahedra (Sakamoto & Itooka 1981), a first of four linearly.
  * Of L*a*b*: along the axes one after the other, since tetrahedra share the diagonal and a* and b* have grey in their middle.
  */
 export function evaluateLut(lut: Lut, input: readonly number[], along3: 'tetrahedra' | 'axes' = 'tetrahedra'): number[] {
-  return mixLut(lut, input, along3).map((v, i) => along(lut.outputTables[i]!, v));
+  return mixLut(lut, input, along3).map((v, i) => readTable(lut.outputTables[i]!, v));
 }
 
 /** The same before the output tables. */
 export function mixLut(lut: Lut, input: readonly number[], along3: 'tetrahedra' | 'axes'): number[] {
   const { inputs, outputs, grid, table } = lut;
   const last = grid - 1;
-  const xs = input.map((v, i) => along(lut.inputTables[i]!, v) * last);
+  const xs = input.map((v, i) => readTable(lut.inputTables[i]!, v) * last);
   const cells = xs.map((x) => Math.min(last - 1, Math.floor(x)));
   const shares = xs.map((x, i) => x - cells[i]!);
   const stride = (i: number) => grid ** (inputs - 1 - i) * outputs;
