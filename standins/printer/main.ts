@@ -27,7 +27,9 @@ import { ALL_MODES } from './modes';
 import { Physics } from './physics';
 import type { DropVolumes } from '$core/inks/drops';
 import { modelNamed } from './models';
+import { page } from './page';
 import { Printer, WrongMedia, type JobTicket, type PrinterJob } from './printer';
+import { WEAR } from './wear';
 
 /**
  * The printer stand-in: IPP over HTTP at /ipp/print, and plain JSON for what a person would do at the machine.
@@ -63,7 +65,8 @@ const StartQuery = z.object({
   black: z.enum(BLACKS).default('gloss')
 });
 const four = z.array(z.number().min(0.3).max(1.5)).length(4);
-const UnitChange = z.object({ gain: four, strength: four });
+const UnitChange = z.object({ gain: four, strength: four, blocked: z.array(z.int().min(0).max(8)).length(4).optional() });
+const WearChange = z.object({ what: z.enum(WEAR), seed: z.int().min(0).optional() });
 const Look = z.object({
   places: z.array(z.object({ x: z.number().min(-100).max(1e4), y: z.number().min(-100).max(1e6) })).max(500),
   apertureMm: z.number().min(0.5).max(20)
@@ -115,6 +118,7 @@ function printerAttributes() {
     tag: TAG.printer,
     attributes: [
       attribute(TAG.uri, 'printer-uri-supported', `ipp://127.0.0.1:${port()}/ipp/print`),
+      attribute(TAG.uri, 'printer-more-info', `http://127.0.0.1:${port()}/`),
       attribute(TAG.keyword, 'uri-security-supported', 'none'),
       attribute(TAG.keyword, 'uri-authentication-supported', 'none'),
       attribute(TAG.name, 'printer-name', model.name),
@@ -364,6 +368,14 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     printer.unit = UnitChange.parse(await readJson(request));
     printer.keep();
     return sendJson(response, 200, printer.unit);
+  }
+  if (request.method === 'POST' && path === '/wear') {
+    const { what, seed = Date.now() } = WearChange.parse(await readJson(request));
+    return sendJson(response, 200, printer.wear(what, seed));
+  }
+  if (request.method === 'GET' && path === '/') {
+    response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(page(printer));
+    return;
   }
   const looked = /^\/output\/(\d+)\/look$/.exec(path);
   if (looked && request.method === 'POST') {

@@ -31,6 +31,8 @@ export interface Unit {
   gain: number[];
   /** Strength of each ink's colour. */
   strength: number[];
+  /** Of sixteen rows of nozzles of each ink, how many are blocked; none where nothing is said. */
+  blocked?: number[] | undefined;
 }
 
 export const TRUE_UNIT: Unit = { gain: [1, 1, 1, 1], strength: [1, 1, 1, 1] };

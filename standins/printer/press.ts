@@ -9,6 +9,7 @@ import type { LayerInk } from '$core/inks/stack';
 import { packedRowBytes, readPlateFile, stripsPerPlate, type PlateFile } from '$core/rip/plate-file';
 import type { DropVolumes } from '$core/inks/drops';
 import type { Physics } from './physics';
+import { NOZZLE_ROWS } from './wear';
 
 /** What our drops look like on the media: mean ink of small cells, dot gain and overprint by the model. */
 export const OUTPUT_DPI = 90;
@@ -27,6 +28,8 @@ export class Press {
   readonly #amounts: number[];
   /** By plate the ink of the machine. */
   readonly #inks: readonly Ink[];
+  /** By plate. */
+  readonly #blocked: readonly number[];
   /** The layers that the plates belong to, from the media upwards, and how many figures of a cell each has. */
   readonly layers: readonly { ink: LayerInk; figures: number }[];
   readonly #keys = new Uint32Array(1 << 20);
@@ -40,7 +43,8 @@ export class Press {
     kernels: Kernels,
     physics: (dpi: number) => Physics,
     inks: InkSet,
-    drops: readonly DropVolumes[]
+    drops: readonly DropVolumes[],
+    blocked: readonly number[] = []
   ): Promise<Press> {
     const file = await open(path, 'r');
     try {
@@ -50,7 +54,7 @@ export class Press {
         const { bytesRead } = await file.read(bytes, 0, length, offset);
         return bytes.subarray(0, bytesRead);
       }, size);
-      return new Press(file, plates, kernels, physics(plates.dpi.x), inks, drops);
+      return new Press(file, plates, kernels, physics(plates.dpi.x), inks, drops, blocked);
     } catch (error) {
       await file.close();
       throw error;
@@ -63,7 +67,8 @@ export class Press {
     kernels: Kernels,
     physics: Physics,
     inks: InkSet,
-    drops: readonly DropVolumes[]
+    drops: readonly DropVolumes[],
+    blocked: readonly number[]
   ) {
     this.#file = file;
     this.plates = plates;
@@ -72,6 +77,9 @@ export class Press {
       if (!ink) throw new Error(`This machine prints ${inks.map((one) => one.name).join(', ')}, not ${plates.inks.join(', ')}.`);
       return ink;
     });
+    this.#blocked = this.#inks.map(({ role, channel }) =>
+      role === 'colour' || role === 'light' ? (blocked[PROCESS_CHANNELS.findIndex((name) => name === channel)] ?? 0) : 0
+    );
     this.layers = layersOf(plates.layers, this.#inks);
     this.#kernels = kernels;
     this.#physics = physics;
@@ -112,7 +120,10 @@ export class Press {
     for (let plate = 0; plate < plates.inks.length; plate++) {
       const sums = this.#kernels.words(this.#sums, cells8);
       sums.fill(0);
+      const blocked = this.#blocked[plate] ?? 0;
       for (let r = 0; r < cell; r++) {
+        // A row of nozzles that is blocked leaves its rows bare.
+        if ((index * cell + r) % NOZZLE_ROWS < blocked) continue;
         const packed = await this.#packedRow(plate, index * cell + r, bytes);
         this.#kernels.bytes(this.#row, bytes).set(packed);
         this.#kernels.run.addCells(this.#row, cells8, this.#amounts[plate]!, this.#sums);

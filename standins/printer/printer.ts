@@ -16,6 +16,7 @@ import type { Black, Body, Handling, Surface } from '$core/media/card';
 import { Journal } from './journal';
 import type { Model } from './models';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
+import { worn, type Wear } from './wear';
 import { FULL, Press } from './press';
 import { glossOf, groundOf, seenLayers, type CellLayer } from './stack-look';
 
@@ -177,6 +178,13 @@ export class Printer {
     const state = { media: this.media, inkMl: this.inkMl, unit: this.unit, ...(this.change && { change: this.change }) };
     this.#journal.write(state, ended ? [...open, ended] : open);
     this.#keptAt = performance.now();
+  }
+
+  /** Something happens to it. @param seed the same gives the same again */
+  wear(what: Wear, seed: number): Unit {
+    this.unit = worn(this.unit, what, seed);
+    this.keep();
+    return this.unit;
   }
 
   #abort(job: PrinterJob, reason: string): void {
@@ -396,7 +404,7 @@ export class Printer {
       job.load = (job.drops[0]?.[2] ?? 0) * dpi * dpi;
       return new Physics(job.surface, job.load, job.unit, job.black);
     };
-    return Press.open(file, this.#kernels, physics, this.model.inks, job.drops);
+    return Press.open(file, this.#kernels, physics, this.model.inks, job.drops, job.unit.blocked);
   }
 
   /**
