@@ -2,7 +2,7 @@ import { inkCurves, ownPlane } from '../inks/divide';
 import { PROCESS_CHANNELS } from '../inks/ink-set';
 import { limitTables, type LimitTables } from '../inks/limit';
 import type { Kernels } from '../kernels/kernels';
-import { makeScreener, type Errors, type HalftoneMethod, type Mask, type Screener } from '../screening/screener';
+import { makeScreener, type Errors, type Halftone, type Mask, type Screener } from '../screening/screener';
 import { straightCurve } from '../screening/thresholds';
 import { Composer, type ComposedRow } from './compose';
 import { PartDrawer, type DrawingOf, type Needed, type Part, type Sprite } from './parts';
@@ -10,7 +10,7 @@ import { layersOf, PIXEL_BYTES, planesOf, plateLayout, type Band, type RipPlan, 
 import { Recorder, type RippedBand } from './record';
 
 export interface ScreenSettings {
-  method: HalftoneMethod;
+  method: Halftone;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: readonly ArrayLike<number>[];
 }

@@ -4,6 +4,13 @@ import { noiseTable, thresholdTables, type InkCurve } from './thresholds';
 
 export type HalftoneMethod = 'blue-noise' | 'error-diffusion';
 
+/** What a run is screened with: one method, or several along it, each from a row on; the first begins at row 0. */
+export type Halftone = HalftoneMethod | readonly { fromRow: number; method: HalftoneMethod }[];
+
+/** Whether errors go from band to band. */
+export const diffuses = (halftone: Halftone): boolean =>
+  typeof halftone === 'string' ? halftone === 'error-diffusion' : halftone.some(({ method }) => method === 'error-diffusion');
+
 export interface Mask {
   size: number;
   ranks: ArrayLike<number>;
@@ -45,16 +52,49 @@ export interface Screener {
   errors: Errors | undefined;
 }
 
-/** @param width pixels of a row, a multiple of 16 */
+/** @param width pixels of a row, a multiple of 16 @throws RangeError where it is not */
 export function makeScreener(
-  method: HalftoneMethod,
+  halftone: Halftone,
   kernels: Kernels,
   width: number,
   mask: Mask,
   inks: readonly ScreenedInk[]
 ): Screener {
   if (width % 16 !== 0) throw new RangeError(`A row of ${width} pixels is not a multiple of 16.`);
-  return method === 'blue-noise' ? new BlueNoise(kernels, width, mask, inks) : new ErrorDiffusion(kernels, width, mask, inks);
+  const made = (method: HalftoneMethod): Screener =>
+    method === 'blue-noise' ? new BlueNoise(kernels, width, mask, inks) : new ErrorDiffusion(kernels, width, mask, inks);
+  if (typeof halftone === 'string') return made(halftone);
+  const methods = [...new Set(halftone.map(({ method }) => method))];
+  const screeners = new Map(methods.map((method) => [method, made(method)]));
+  return new Stretches(halftone.map(({ fromRow, method }) => ({ fromRow, screener: screeners.get(method)! })));
+}
+
+/** One halftone after another along the run. */
+class Stretches implements Screener {
+  readonly mayPass: boolean;
+  readonly #stretches: readonly { fromRow: number; screener: Screener }[];
+
+  constructor(stretches: readonly { fromRow: number; screener: Screener }[]) {
+    this.#stretches = stretches;
+    this.mayPass = stretches.every(({ screener }) => screener.mayPass);
+  }
+
+  row(y: number, sources: readonly number[], targets: readonly number[]): boolean[] {
+    return this.#stretches.findLast(({ fromRow }) => fromRow <= y)!.screener.row(y, sources, targets);
+  }
+
+  get #diffusing(): Screener | undefined {
+    return this.#stretches.find(({ screener }) => !screener.mayPass)?.screener;
+  }
+
+  get errors(): Errors | undefined {
+    return this.#diffusing?.errors;
+  }
+
+  set errors(all: Errors | undefined) {
+    const diffusing = this.#diffusing;
+    if (diffusing) diffusing.errors = all;
+  }
 }
 
 class BlueNoise implements Screener {

@@ -15,7 +15,7 @@ import {
   splitChannels,
   unpackBits
 } from '../kernels/twin';
-import { diffusionCurve, diffusionSteps, errorCount, makeScreener, type HalftoneMethod } from './screener';
+import { diffuses, diffusionCurve, diffusionSteps, errorCount, makeScreener, type Halftone } from './screener';
 import { noiseTable, straightCurve, thresholdTables } from './thresholds';
 import type { DropVolumes } from '../inks/drops';
 import { voidAndCluster } from './void-and-cluster';
@@ -44,7 +44,7 @@ interface Area {
 
 /** Screens rows of an area of several inks. @param errors of the rows before */
 function screen(
-  method: HalftoneMethod,
+  method: Halftone,
   inks: number,
   width: number,
   [from, to]: readonly [number, number],
@@ -330,5 +330,53 @@ describe('the other loops and their twins', () => {
       );
       want.forEach((value, k) => expect(Math.abs(value - out[i * 4 + k]!)).toBeLessThan(0.52));
     }
+  });
+});
+
+describe('halftones one after another', () => {
+  const shade = (x: number, y: number, ink: number) => (x * 5 + y * 3 + ink * 40) % 256;
+  const halftone = [
+    { fromRow: 0, method: 'blue-noise' },
+    { fromRow: 12, method: 'error-diffusion' },
+    { fromRow: 30, method: 'blue-noise' }
+  ] as const;
+
+  it('lay each its own drops in its own rows', () => {
+    const rows = [0, 40] as const;
+    const [both, noise] = [screen(halftone, 2, 48, rows, shade), screen('blue-noise', 2, 48, rows, shade)];
+    const diffused = screen('error-diffusion', 2, 48, [12, 30], shade);
+    const bytes = 48 / 4;
+    both.planes.forEach((plane, ink) => {
+      const part = (of: Uint8Array, from: number, to: number) => [...of.subarray(from * bytes, to * bytes)];
+      expect(part(plane, 0, 12)).toEqual(part(noise.planes[ink]!, 0, 12));
+      expect(part(plane, 30, 40)).toEqual(part(noise.planes[ink]!, 30, 40));
+      expect(part(plane, 12, 30)).toEqual(part(diffused.planes[ink]!, 0, 18));
+    });
+  });
+
+  it('go on from band to band as if there were none', () => {
+    const whole = screen(halftone, 2, 48, [0, 40], shade);
+    let errors: Int32Array | undefined;
+    const bands = [
+      [0, 20],
+      [20, 31],
+      [31, 40]
+    ].map(([from, to]) => {
+      const band = screen(halftone, 2, 48, [from!, to!], shade, errors);
+      errors = band.errors;
+      return band;
+    });
+    whole.planes.forEach((plane, ink) =>
+      expect(Buffer.concat(bands.map(({ planes }) => planes[ink]!))).toEqual(Buffer.from(plane))
+    );
+  });
+
+  it('carry errors where one of them does', () => {
+    expect([diffuses('blue-noise'), diffuses('error-diffusion'), diffuses(halftone), diffuses(halftone.slice(0, 1))]).toEqual([
+      false,
+      true,
+      true,
+      false
+    ]);
   });
 });

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { BoxSchema } from '$core/artwork/facts';
 import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { straightTone, Tone, TONE_CHANNELS, toneFunction, type ToneCurve } from '$core/colour/tone';
-import { Intent, type DocketChoices } from './model';
+import { HALFTONES, HALFTONE_WORDS, Intent, type DocketChoices } from './model';
 
 /** Variants of a docket's tone, printed beside each other to be chosen by eye. */
 
@@ -15,7 +15,9 @@ export const Variant = z.object({
   words: z.string().max(60),
   adjustment: Adjustment,
   tone: Tone,
-  intent: Intent
+  intent: Intent,
+  /** Only where variants are of that. */
+  halftone: z.enum(HALFTONES).optional()
 });
 export type Variant = z.infer<typeof Variant>;
 
@@ -38,7 +40,8 @@ export const VARIANT_KINDS = [
   'magenta',
   'yellow',
   'black',
-  'intents'
+  'intents',
+  'halftones'
 ] as const;
 export type VariantKind = (typeof VARIANT_KINDS)[number];
 
@@ -51,7 +54,8 @@ export const VARIANT_WORDS: Record<VariantKind, string> = {
   magenta: 'less to more magenta',
   yellow: 'less to more yellow',
   black: 'less to more black',
-  intents: 'the three rendering intents'
+  intents: 'the three rendering intents',
+  halftones: 'the two halftones'
 };
 
 /** How far the outermost variants go. */
@@ -60,13 +64,18 @@ const MORE_INK = 0.12;
 
 type Now = Pick<DocketChoices, 'adjustment' | 'tone' | 'intent'>;
 
-/** @param count how many; of intents there are three */
+/** How many there are of some kinds, whatever is asked for. */
+export const COUNTS: Partial<Record<VariantKind, number>> = { intents: 3, halftones: HALFTONES.length };
+
+/** @param count how many, where the kind does not say */
 export function variantsOf(kind: VariantKind, count: number, now: Now): Variant[] {
   const percent = (v: number) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.round(Math.abs(v) * 100)}`;
   const steps = Array.from({ length: count }, (_, i) => (count === 1 ? 0 : (2 * i) / (count - 1) - 1));
   switch (kind) {
     case 'intents':
       return (['relative', 'perceptual', 'saturation'] as const).map((intent) => ({ ...pick(now), intent, words: intent }));
+    case 'halftones':
+      return HALFTONES.map((halftone) => ({ ...pick(now), halftone, words: HALFTONE_WORDS[halftone] }));
     case 'between':
       return steps.map((step) => {
         const share = (step + 1) / 2;

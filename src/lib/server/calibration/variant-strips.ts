@@ -7,9 +7,12 @@ import { BLACK, type Flat } from '$core/marks/print-list';
 import { cannotLay } from '$core/media/press';
 import type { PieceSource } from '$core/layout/pieces';
 import type { RipPlan } from '$core/rip/plan';
+import type { Halftone, HalftoneMethod } from '$core/screening/screener';
+import { MM_PER_INCH } from '$core/units/length';
 import type { Chart } from '$lib/calibration';
-import { LETTERS, type StripRequest } from '$lib/variants';
+import { LETTERS, type StripRequest, type Variant } from '$lib/variants';
 import type { Conditions } from '../conditions/conditions';
+import type { NamedColours } from '../conditions/named-colours';
 import { tonesOf, type Dockets } from '../dockets/dockets';
 import { Problem } from '../platform/problem';
 import type { Freezing } from '../production/freezing';
@@ -17,6 +20,7 @@ import { FROZEN_VERSION } from '../production/frozen-run';
 import type { ChartMaking } from './chart-making';
 
 interface Needs {
+  colours: NamedColours;
   conditions: Conditions;
   dockets: Dockets;
   freezing: Freezing;
@@ -38,7 +42,7 @@ export class VariantStrips {
 
   /** @throws Problem where the part is not on the docket, or does not fit the media */
   make(docketId: number, { part, variants }: StripRequest): Chart {
-    const { conditions, dockets, freezing, chartMaking } = this.#needs;
+    const { colours, conditions, dockets, freezing, chartMaking } = this.#needs;
     const docket = dockets.get(docketId);
     const { choices } = docket;
     const { conditionId } = choices;
@@ -60,7 +64,7 @@ export class VariantStrips {
     const page = [...pages.values()][0]!;
     // Layers that show pages of their own have no part that is this one.
     const stack = page.stack?.layers.some(({ own }) => own) ? undefined : page.stack;
-    const prepare = { ...page.prepare, adjustment: undefined, tone: undefined };
+    const prepare = { ...dockets.prepared(docket).preparation, adjustment: undefined, tone: undefined };
     const region = onPage(page.prepare, choices, part);
     const sources = variants.map((variant): PieceSource => ({
       file: page.file,
@@ -71,12 +75,12 @@ export class VariantStrips {
       heightMm: part.height,
       bleed: evenSides(0),
       intent: variant.intent,
-      prepare: { ...prepare, ...tonesOf(variant), region, bleed: { from: 'page' } }
+      prepare: colours.onCondition({ ...prepare, ...tonesOf(variant), region, bleed: { from: 'page' } }, conditionId)
     }));
     const { curves, profileHash } = conditions.colour(conditionId);
     const { red, green, blue } = conditions.inkLimits(conditionId);
     return chartMaking.ofDocket(conditionId, docketId, (code, media) => {
-      const { places, lengthMm } = laidOut(part, variants.length, media);
+      const { places, lengthMm, rows } = laidOut(part, variants, media);
       const lettered = (words: string, heightMm: number, x: number, y: number): Flat[] =>
         textFlats(words, heightMm).flats.map((flat) => ({ ...flat, x: x + flat.x, y: y + flat.y, inks: BLACK }));
       const flats = [
@@ -104,7 +108,7 @@ export class VariantStrips {
           version: FROZEN_VERSION,
           plan,
           cuts: [],
-          method: 'blue-noise',
+          method: screened(rows, condition.mode.dpi),
           profile: profileHash,
           curves,
           pairs: { red, green, blue }
@@ -134,12 +138,12 @@ function onPage(
   };
 }
 
-/** Side by side as the media is wide. @throws RangeError where not one fits across */
+/** Side by side as the media is wide; another halftone begins another row. @throws RangeError where not one fits across */
 function laidOut(
   { width, height }: { width: number; height: number },
-  count: number,
+  variants: readonly Pick<Variant, 'halftone'>[],
   { widthMm, marginMm }: { widthMm: number; marginMm: number }
-): { places: { x: number; y: number }[]; lengthMm: number } {
+): { places: { x: number; y: number }[]; lengthMm: number; rows: Row[] } {
   const usable = widthMm - 2 * marginMm;
   if (width > usable)
     throw new RangeError(
@@ -147,9 +151,26 @@ function laidOut(
     );
   const across = Math.floor((usable + GAP_MM) / (width + GAP_MM));
   const rowMm = height + LETTER_MM + GAP_MM;
-  const places = Array.from({ length: count }, (_, i) => ({
-    x: marginMm + (i % across) * (width + GAP_MM),
-    y: EDGE_MM + TITLE_MM + Math.floor(i / across) * rowMm
-  }));
-  return { places, lengthMm: EDGE_MM + TITLE_MM + Math.ceil(count / across) * rowMm };
+  const rows: Row[] = [];
+  const places = variants.map(({ halftone = 'blue-noise' }) => {
+    const last = rows.at(-1);
+    if (!last || last.halftone !== halftone || last.count === across)
+      rows.push({ y: EDGE_MM + TITLE_MM + rows.length * rowMm, halftone, count: 0 });
+    const row = rows.at(-1)!;
+    return { x: marginMm + row.count++ * (width + GAP_MM), y: row.y };
+  });
+  return { places, lengthMm: EDGE_MM + TITLE_MM + rows.length * rowMm, rows };
+}
+
+interface Row {
+  y: number;
+  halftone: HalftoneMethod;
+  count: number;
+}
+
+/** What the strip is screened with, row by row; one method where all are of it. */
+function screened(rows: readonly Row[], dpi: number): Halftone {
+  const methods = new Set(rows.map(({ halftone }) => halftone));
+  if (methods.size === 1) return rows[0]!.halftone;
+  return rows.map(({ y, halftone }, i) => ({ fromRow: i === 0 ? 0 : Math.round((y / MM_PER_INCH) * dpi), method: halftone }));
 }

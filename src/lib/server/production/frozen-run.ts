@@ -7,8 +7,8 @@ import type { RipPlan } from '$core/rip/plan';
 import type { DropVolumes } from '$core/inks/drops';
 import { fourInks } from '$core/inks/ink-set';
 import type { OverlayFiles } from '$core/layout/pieces';
+import type { Halftone } from '$core/screening/screener';
 import { MOST_ROWS } from '$core/records/table';
-import type { RunRule } from '$lib/model';
 import type { RecordsOf } from '../records/overlays';
 
 /** Raised when a figure in it means something else than before. */
@@ -21,7 +21,7 @@ export interface FrozenRun {
   cuts: { docket: string; piece: number; copy: number; tool: Tool; path: Path }[];
   /** They are cut in the order that they stand in. */
   inOrder?: boolean;
-  method: RunRule['method'];
+  method: Halftone;
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];

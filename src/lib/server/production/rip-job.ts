@@ -1,7 +1,7 @@
 import type { InkLimits } from '$core/colour/separation';
 import type { Band, RipPlan, SpriteKey } from '$core/rip/plan';
 import type { DropCounts } from '$core/inks/drops';
-import type { HalftoneMethod } from '$core/screening/screener';
+import type { Halftone } from '$core/screening/screener';
 
 /** Everything that a RIP needs, as files and plain data, so that any process could do it. */
 export interface RipJob {
@@ -16,7 +16,7 @@ export interface RipJob {
   limits: InkLimits;
   kernels: string;
   mask: string;
-  method: HalftoneMethod;
+  method: Halftone;
 }
 
 /** A job as all threads see it: said once, and not sent to each of them with every band. */

@@ -5,7 +5,7 @@ import { ArtworkError } from '$core/artwork/facts';
 import { inkMl, type DropCounts } from '$core/inks/drops';
 import { bandsOf, planesOf, plateLayout, spriteBytes, spritesOf, type RipPlan } from '$core/rip/plan';
 import { CELL } from '$core/rip/record';
-import { errorCount } from '$core/screening/screener';
+import { diffuses, errorCount } from '$core/screening/screener';
 import { PLATE_HEADER_BYTES, plateDirectory, stripsPerPlate, type Strip } from '$core/rip/plate-file';
 import { threadBroke } from '../platform/tasks/pool';
 import { shareJob, type BandReport, type BandRequest, type RipJob, type SharedSprite } from './rip-job';
@@ -88,10 +88,9 @@ async function ripOnce(
 
     const end = new SharedArrayBuffer(8);
     new BigInt64Array(end)[0] = BigInt(PLATE_HEADER_BYTES);
-    const errors =
-      job.method === 'error-diffusion'
-        ? new SharedArrayBuffer(4 + errorCount(layout.widthPx, layout.inks.length) * 4)
-        : undefined;
+    const errors = diffuses(job.method)
+      ? new SharedArrayBuffer(4 + errorCount(layout.widthPx, layout.inks.length) * 4)
+      : undefined;
     let rows = 0;
     let next = 0;
     const reports: BandReport[] = [];

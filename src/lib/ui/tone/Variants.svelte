@@ -3,6 +3,7 @@
   import type { Chart } from '$lib/calibration';
   import type { DocketChoices } from '$lib/model';
   import {
+    COUNTS,
     LETTERS,
     MOST_VARIANTS,
     VARIANT_KINDS,
@@ -63,8 +64,8 @@
       min="2"
       max={MOST_VARIANTS}
       aria-label="How many variants"
-      disabled={kind === 'intents'}
-      bind:value={count}
+      disabled={COUNTS[kind] !== undefined}
+      bind:value={() => COUNTS[kind] ?? count, (n) => (count = n)}
     />
     variants,
     <select class="in-sentence" aria-label="Variants" bind:value={kind}
