@@ -30,6 +30,7 @@ const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
       colour.overprint,
       colour.transparency,
       layers.black,
+      colour.drift,
       colour.totalInk,
       colour.gamut
     ]

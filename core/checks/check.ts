@@ -51,6 +51,8 @@ export const Limits = z.object({
   gamutDeltaE: figure(0.5, 50).default(4),
   gamutShare: figure(0, 1).default(0.02),
   totalInk: figure(0.5, 4).default(2.6),
+  /** ΔE00 in the mean from its baseline that a condition may have drifted. */
+  driftDeltaE: figure(0.2, 20).default(1),
   nodes: figure(10, 1e6).default(2000),
   knifeMm: figure(0.05, 20).default(0.6),
   islandMm: figure(0, 100).default(3),
@@ -98,6 +100,8 @@ export interface CheckInput {
   pages: { count: number; shown: Readonly<Record<number, FinishedSize>> };
   /** Of the media that is chosen. */
   press?: Press;
+  /** How far the condition was from its baseline when it was last read: ΔE00 in the mean, and when, ms. */
+  drift?: { at: number; mean: number } | null;
   records?: RecordChoices;
   measured?: Measured;
 }

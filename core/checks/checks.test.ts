@@ -71,6 +71,15 @@ const CASES: Case[] = [
     figure: /900/
   },
   {
+    id: 'drift',
+    level: 'look',
+    fails: page(plain),
+    passes: page(plain),
+    input: { drift: { at: 1, mean: 0.9 } },
+    failsWith: { drift: { at: 1, mean: 1.24 } },
+    figure: /^ΔE00 1\.2$/
+  },
+  {
     id: 'boxes',
     level: 'look',
     fails: page(plain, { trim: [10, 10, 80, 40], crop: [20, 20, 50, 20] }),

@@ -24,7 +24,8 @@ export function colours(input: CheckInput): Found[] {
 export function spotRoles(input: CheckInput): Found[] {
   const { page, rules, choices } = input;
   return page.spots.flatMap(({ name }): Found[] => {
-    if (roleIn(input, name) !== undefined) return [];
+    // What the shop has a colour for is one.
+    if (roleIn(input, name) !== undefined || input.preparation.named?.spots[name]) return [];
     const near = nearRule(name, rules);
     const mend = near
       ? { label: `It is ${near.role}`, change: { roles: { ...choices.roles, [name]: near.role } } }
@@ -111,6 +112,20 @@ export function transparency({ page }: CheckInput): Found[] {
       figure: page.blends.join(', '),
       limit: '',
       sentence: `Colours are blended (${page.blends.join(', ').toLowerCase()})${mixed ? `, and the page mixes ${page.colourSpaces.join(' and ')}: shadows and glows may turn out otherwise than on the customer’s screen` : ''}.`
+    }
+  ];
+}
+
+export function drift({ drift: read, limits }: CheckInput): Found[] {
+  if (!read || read.mean <= limits.driftDeltaE) return [];
+  const [figure, limit] = [`ΔE00 ${read.mean.toFixed(1)}`, `ΔE00 ${limits.driftDeltaE}`];
+  return [
+    {
+      id: 'drift',
+      level: 'look',
+      figure,
+      limit,
+      sentence: `The condition has drifted: ${figure} in the mean from its baseline when it was last read, and ${limit} is what the shop allows. It will not match what was printed before; bring it back first (Colour, Watch).`
     }
   ];
 }

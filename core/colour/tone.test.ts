@@ -3,7 +3,10 @@ import { describe, expect, it } from 'vitest';
 import {
   beforeTone,
   isPlainTone,
+  sameTone,
   straightTone,
+  toneAfter,
+  toneBytes,
   toneFunction,
   toneTables,
   ToneCurve,
@@ -151,6 +154,48 @@ describe('tones', () => {
         const within = Math.min(high, Math.max(low, wanted));
         // Between two of 256 places the curve is read straight.
         expect(Math.abs(reached - within)).toBeLessThan(0.03);
+      })
+    );
+  });
+});
+
+describe('two tones', () => {
+  const tone: fc.Arbitrary<Tone> = fc
+    .record({ all: fc.option(curve), cyan: fc.option(curve), black: fc.option(curve) })
+    .map((all) => Object.fromEntries(Object.entries(all).filter(([, made]) => made !== null)) as Tone);
+
+  it('one after the other are as one, to a byte', () => {
+    fc.assert(
+      fc.property(tone, tone, (first, then) => {
+        const bytes = (stack: Tone[]) => toneTables(stack).map((table) => [...toneBytes(table)]);
+        expect(toneAfter(undefined, then)).toEqual(bytes([then]));
+        const [one, other] = [bytes([first]), bytes([then])];
+        const both = toneAfter(one, then);
+        both.forEach((table, channel) => table.forEach((byte, v) => expect(byte).toBe(other[channel]![one[channel]![v]!])));
+        expect(toneAfter(one, {})).toEqual(one);
+      })
+    );
+  });
+
+  it('are the same where they say the same: a straight channel is as one that is not there', () => {
+    fc.assert(
+      fc.property(tone, (one) => {
+        expect(sameTone(one, structuredClone(one))).toBe(true);
+        expect(sameTone(one, { ...one, yellow: straightTone() })).toBe(true);
+        expect(sameTone(one, { ...one, yellow: { ...straightTone(), mayFall: true } })).toBe(false);
+        expect(
+          sameTone(one, {
+            ...one,
+            magenta: {
+              points: [
+                [0, 0],
+                [0.5, 0.6],
+                [1, 1]
+              ],
+              mayFall: false
+            }
+          })
+        ).toBe(false);
       })
     );
   });

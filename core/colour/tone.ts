@@ -83,6 +83,24 @@ export function toneTables(stack: readonly Tone[]): Float64Array[] {
   );
 }
 
+/** Whether two say the same, for people: a channel that is not there is a straight one. */
+export const sameTone = (one: Tone, other: Tone): boolean =>
+  TONE_CHANNELS.every((channel) => {
+    const [p, q] = [one[channel] ?? straightTone(), other[channel] ?? straightTone()];
+    return JSON.stringify(p.points) === JSON.stringify(q.points) && p.mayFall === q.mayFall;
+  });
+
+/**
+ * A tone that goes after another, as one.
+ *
+ * @param before by channel 256 bytes; nothing where nothing goes before
+ * @returns the same of both
+ */
+export function toneAfter(before: readonly (readonly number[])[] | undefined, tone: Tone): number[][] {
+  const tables = toneTables([tone]).map((table) => [...toneBytes(table)]);
+  return before ? before.map((table, channel) => table.map((byte) => tables[channel]![byte]!)) : tables;
+}
+
 /** A table as bytes, for pixels. */
 export const toneBytes = (table: Float64Array): Uint8Array => Uint8Array.from(table, (amount) => Math.round(amount * 255));
 

@@ -7,6 +7,7 @@ import type { ChartLayout } from '$core/charts/chart-layout';
 import type { ChartKind } from '$core/charts/patches';
 import type { Triple } from '$core/colour/lab';
 import type { Inks } from '$core/colour/separation';
+import type { Tone } from '$core/colour/tone';
 import type { Variant } from './variants';
 
 /** What browser and server agree on about climbing a printing condition. */
@@ -18,8 +19,8 @@ export type Step = (typeof STEPS)[number];
 export const STANDARD_SPACES = ['srgb', 'wide', 'offset'] as const;
 export type StandardSpace = (typeof STANDARD_SPACES)[number];
 
-/** The results that count, by step; `start` is the machine's own, `linear check` a second print of the ladders, `match` what brings it back to its baseline. */
-export const RESULTS = ['start', 'limits', 'linear', 'linear check', 'total', 'profile', 'verify', 'match'] as const;
+/** The results that count, by step; `start` is the machine's own, `linear check` a second print of the ladders, `match` what brings it back to its baseline, `tone` the curves of what is printed on it. */
+export const RESULTS = ['start', 'limits', 'linear', 'linear check', 'total', 'profile', 'verify', 'match', 'tone'] as const;
 export type ResultStep = (typeof RESULTS)[number];
 export type ResultIds = Partial<Record<ResultStep, number>>;
 
@@ -32,7 +33,8 @@ export const RESTS_ON: Record<ResultStep, ResultStep[]> = {
   total: ['linear'],
   profile: ['linear', 'total'],
   verify: ['linear', 'profile'],
-  match: ['linear', 'profile']
+  match: ['linear', 'profile'],
+  tone: []
 };
 
 export const STEP_WORDS: Record<Step, { name: string; chart: ChartKind; does: string }> = {
@@ -114,6 +116,11 @@ export interface MatchResult {
   before: { mean: number; p95: number; worst: number };
 }
 
+export interface ToneResult {
+  /** Of dockets, after their own. */
+  tone: Tone;
+}
+
 export interface StepDocuments {
   start: StartResult;
   limits: LimitsResult;
@@ -123,6 +130,7 @@ export interface StepDocuments {
   profile: ProfileResult;
   verify: VerifyResult;
   match: MatchResult;
+  tone: ToneResult;
 }
 
 /** A result as it is kept: what it rests on by number. */

@@ -4,6 +4,7 @@ import { ColourChange, MOST_CHANGES } from '$core/artwork/colour-changes';
 import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { Tone } from '$core/colour/tone';
 import { plainName } from '$core/units/names';
+import { WatchRule } from './watch';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
 import { DEFAULT_RULES, RoleRule } from '$core/artwork/roles';
@@ -12,6 +13,7 @@ import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
 import { NO_FINISHING } from '$core/marks/finishing';
 import { Finishing } from '$core/marks/finishing-choice';
 import { DEFAULT_MARKS, MarkRule } from '$core/marks/registration';
+import type { HalftoneMethod } from '$core/screening/screener';
 import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
 import { evenSides } from '$core/geometry/box';
@@ -167,6 +169,12 @@ export const PieceRequest = z.object({
 });
 export type PieceRequest = z.infer<typeof PieceRequest>;
 
+export const HALFTONES = ['blue-noise', 'error-diffusion'] as const satisfies readonly HalftoneMethod[];
+export const HALFTONE_WORDS: Record<HalftoneMethod, string> = {
+  'blue-noise': 'blue noise',
+  'error-diffusion': 'error diffusion'
+};
+
 export const RunRule = z.object({
   gapX: distance('gap across', 500),
   gapY: distance('gap along', 500),
@@ -174,7 +182,7 @@ export const RunRule = z.object({
   lead: distance('lead', 2000),
   tail: distance('tail', 2000),
   align: z.enum(['left', 'centre', 'right']),
-  method: z.enum(['blue-noise', 'error-diffusion']),
+  method: z.enum(HALFTONES),
   placing: z.enum(PLACING_RULES).default('rows'),
   /** The gaps are changed together. */
   linked: z.boolean().default(true),
@@ -313,6 +321,8 @@ export const ShopSettings = z.object({
     .max(3650, 'Plates are kept for at most 3,650 days; or for ever.')
     .nullable()
     .default(null),
+  /** When conditions are to be read again. */
+  watch: WatchRule.default({ days: null, metres: null, afterService: true }),
   /** Tones of the shop's own, by name. */
   tones: z
     .array(

@@ -8,6 +8,7 @@ export const load: LayoutServerLoad = ({ locals, depends }) => {
     machines: shop.machines.list(),
     settings: shop.settings.current,
     conditions: shop.conditions.list(),
+    due: shop.reminders.due(),
     openTasks: shop.tasks.open(),
     prints: shop.printing.underWay()
   };

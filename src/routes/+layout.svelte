@@ -84,7 +84,10 @@
           class="hover:bg-base-300 flex flex-col items-center gap-0.5 border-l-4 py-2 text-xs {isHere(href)
             ? 'border-primary bg-base-100 font-semibold'
             : 'border-transparent'}"
-          aria-current={isHere(href) ? 'page' : undefined}><Icon size={22} strokeWidth={1.6} aria-hidden="true" />{name}</a
+          aria-current={isHere(href) ? 'page' : undefined}
+          ><Icon size={22} strokeWidth={1.6} aria-hidden="true" />{name}{#if href === '/colour' && data.due.length > 0}<span
+              class="text-warning font-semibold">{data.due.length} due</span
+            >{/if}</a
         >
       {/each}
     </nav>

@@ -1,10 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { straightTone, type Tone } from '$core/colour/tone';
 import { NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { deltaE00, labOfRgb, xyzToLab, type Triple } from '$core/colour/lab';
 import type { NamedColour } from '$core/colour/named-colour';
 import type { Inks } from '$core/colour/separation';
+import type { Point } from '$core/geometry/matrix';
 import { search } from '$lib/server/app/search';
 import { Shop } from '$lib/server/app/shop';
 import type { ColourOn } from '$lib/named-colours';
@@ -74,13 +76,18 @@ async function printed(docketId: number): Promise<Triple> {
   await until(() => shop.runs.get(runId).state === 'ripped');
   const [print] = await shop.printing.start(runId, shop.runs.get(runId).condition.machineId, 1);
   await until(() => shop.prints.get(print!.id).state === 'done');
-  const { job } = shop.prints.row(print!.id);
   const { x, y } = shop.runs.frozen(runId).plan.pieces[0]!;
+  return (await seenOn(print!.id, [{ x: x + 10, y: y + 10 }]))[0]!;
+}
+
+/** What lies at places of a print, L*a*b*. */
+async function seenOn(printId: number, places: Point[]): Promise<Triple[]> {
+  const { job } = shop.prints.row(printId);
   const reply = await fetch(`${printer.url}/output/${job}/look`, {
     method: 'POST',
-    body: JSON.stringify({ apertureMm: 6, places: [{ x: x + 10, y: y + 10 }] })
+    body: JSON.stringify({ apertureMm: 4, places })
   });
-  return xyzToLab(((await reply.json()) as Triple[])[0]!);
+  return ((await reply.json()) as Triple[]).map((xyz) => xyzToLab(xyz));
 }
 
 async function read(chartId: number): Promise<void> {
@@ -307,15 +314,39 @@ describe('a strip of variants', () => {
     await until(() => shop.charts.get(strip.id).state === 'ready');
     await shop.chartMaking.print(strip.id);
     const { printId } = await until(() => (shop.charts.get(strip.id).printId !== null ? shop.charts.get(strip.id) : undefined));
-    const { job } = shop.prints.row(printId!);
     const { pieces } = shop.runs.frozen(strip.runId).plan;
-    const reply = await fetch(`${printer.url}/output/${job}/look`, {
-      method: 'POST',
-      body: JSON.stringify({ apertureMm: 4, places: pieces.map(({ x, y }) => ({ x: x + 5, y: y + 5 })) })
-    });
-    const labs = ((await reply.json()) as Triple[]).map((xyz) => xyzToLab(xyz));
+    const labs = await seenOn(
+      printId!,
+      pieces.map(({ x, y }) => ({ x: x + 5, y: y + 5 }))
+    );
     expect(labs[1]![0] - labs[0]![0]).toBeGreaterThan(2.5);
     expect(labs[2]![0] - labs[1]![0]).toBeGreaterThan(2.5);
+  });
+
+  it('lays each halftone in rows of its own', async () => {
+    const docket = await docketOf('Plainer names');
+    const strip = shop.variantStrips.make(docket.id, {
+      part: { x: 5, y: 5, width: 10, height: 10 },
+      variants: variantsOf('halftones', 2, docket.choices)
+    });
+    await until(() => shop.charts.get(strip.id).state === 'ready');
+    const { method, plan } = shop.runs.frozen(strip.runId);
+    const [first, second] = plan.pieces;
+    expect(second!.y).toBeGreaterThan(first!.y + 10);
+    const dpi = shop.conditions.get(condition).mode.dpi;
+    expect(method).toEqual([
+      { fromRow: 0, method: 'blue-noise' },
+      { fromRow: Math.round((second!.y / 25.4) * dpi), method: 'error-diffusion' }
+    ]);
+    // Of other drops, the same tone.
+    await shop.chartMaking.print(strip.id);
+    const { printId } = await until(() => (shop.charts.get(strip.id).printId !== null ? shop.charts.get(strip.id) : undefined));
+    const [noise, diffused] = await seenOn(
+      printId!,
+      [first!, second!].map(({ x, y }) => ({ x: x + 5, y: y + 5 }))
+    );
+    expect(deltaE00(noise!, diffused!)).toBeLessThan(1);
+    expect(noise![1]).toBeLessThan(-20);
   });
 
   it('is refused where the part is not on the docket, or too wide for the media', async () => {
@@ -330,6 +361,44 @@ describe('a strip of variants', () => {
     expect(() => shop.variantStrips.make(wide.id, { part: { x: 0, y: 0, width: 1900, height: 50 }, variants })).toThrow(
       /can be used\. Choose a smaller one/
     );
+  });
+});
+
+describe('the tone curves of a condition', () => {
+  const darker: Tone = {
+    all: {
+      points: [
+        [0, 0],
+        [0.5, 0.7],
+        [1, 1]
+      ],
+      mayFall: false
+    }
+  };
+
+  it('are printed through after those of a docket; named colours stay what they are', async () => {
+    const [plain, named] = [await docketOf('Nameless'), await docketOf('Lifebelt')];
+    const [plainWas, namedWas] = [await printed(plain.id), await printed(named.id)];
+    const ripped = await docketOf('Nameless yet');
+    shop.runEditing.add([ripped.id]);
+    const runId = shop.dockets.get(ripped.id).runId!;
+    await shop.ripping.rip(runId);
+    await until(() => shop.runs.get(runId).state === 'ripped');
+    expect(shop.runs.get(runId).stale).toBe(false);
+    shop.conditions.setTone(condition, darker);
+    expect(shop.conditions.tone(condition)).toEqual(darker);
+    expect(shop.runs.get(runId).stale).toBe(true);
+    const namedAgain = await docketOf('LIFEBELT coated');
+    const [plainNow, namedNow] = [await printed(ripped.id), await printed(namedAgain.id)];
+    expect(plainNow[0]).toBeLessThan(plainWas[0] - 1);
+    expect(deltaE00(namedNow, namedWas)).toBeLessThan(0.3);
+    // The same again is no new state; none at all is one that is gone back from.
+    const { length } = shop.conditions.states(condition);
+    shop.conditions.setTone(condition, { ...darker, cyan: straightTone() });
+    expect(shop.conditions.states(condition)).toHaveLength(length);
+    shop.conditions.setTone(condition, {});
+    expect(shop.conditions.states(condition)[0]!.what).toBe('Tone curves taken away');
+    expect(shop.conditions.tone(condition)).toEqual({});
   });
 });
 

@@ -1,7 +1,10 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Shop } from '$lib/server/app/shop';
 import type { ChartRequest } from '$lib/calibration';
-import { startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+import type { WatchRule } from '$lib/watch';
+import type { Unit } from '../../standins/printer/physics';
+import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+import { smallPage } from '../made/small-page';
 
 /** A condition over time: its baseline, a machine that drifts, the way back, and the machine beside it. */
 
@@ -11,6 +14,7 @@ let instrument: StandIn;
 let shop: Shop;
 let condition: number;
 let beside: number;
+let docket: number;
 const folder = temporaryFolder();
 
 beforeAll(async () => {
@@ -29,6 +33,10 @@ beforeAll(async () => {
   condition = shop.conditionEditing.add(machine, media, USUAL_MODE);
   beside = shop.conditionEditing.add(second, media, USUAL_MODE);
   await until(() => [condition, beside].every((id) => shop.conditions.get(id).hasProfile));
+  const artwork = await shop.artworks.take('Page.pdf', oneChunk(smallPage('0 1 0 0 k 5 5 10 10 re f')));
+  await until(() => shop.artworks.get(artwork.id).state === 'ready');
+  const { id, version, choices } = shop.dockets.add(artwork.id, 0);
+  docket = shop.dockets.change(id, version, { choices: { ...choices, conditionId: condition, bleedMm: 0, cut: false } }).id;
 });
 afterAll(async () => {
   await shop.close();
@@ -48,9 +56,14 @@ async function printed(id: number, kind: 'baseline' | 'compare'): Promise<number
   for (let strip = 0; strip < chart.layout.strips; strip++) await shop.chartReading.read(chartId, strip);
   return chartId;
 }
+/** The worst that is found of the docket: 1 where somebody should look. */
+const worst = () => shop.db.prepare<[number], number | null>('SELECT worst FROM docket WHERE id = ?').pluck().get(docket);
+const found = (level: number) => until(() => worst() === level, 20);
 const last = (id: number) => shop.watch.state(id).drifts.at(-1)!;
 
 describe('watching a condition', () => {
+  it('has nothing to say of a docket before there is a baseline', () => found(0));
+
   it('begins with a baseline, which is read whole and then kept', async () => {
     await expect(shop.chartMaking.make(condition, { kind: 'compare' })).rejects.toThrow('has no baseline yet');
     const chart = await shop.chartMaking.make(condition, { kind: 'baseline' });
@@ -68,40 +81,48 @@ describe('watching a condition', () => {
     await unit(printer, [1.12, 0.88, 1.1, 0.92]);
     shop.watch.note(condition, 'service');
     const read = await printed(condition, 'compare');
-    shop.watch.compare(condition, read);
+    await shop.watch.compare(condition, read);
     const before = last(condition);
     expect(before.mean).toBeGreaterThan(2);
     expect(before.channels.map(({ middle }) => Math.sign(middle))).toEqual([1, -1, 1, -1]);
+    expect(before.predicted!.mean).toBeLessThan(0.5);
+    await found(1);
     const plain = shop.conditions.colour(condition).curves;
     shop.watch.correct(condition, before.id);
     expect(shop.conditions.colour(condition).curves).not.toEqual(plain);
     expect(shop.watch.state(condition).isCorrected).toBe(true);
     expect(shop.conditions.states(condition)[0]!.what).toContain('Brought back to its baseline');
-    // Verified by a third reading.
-    shop.watch.compare(condition, await printed(condition, 'compare'));
+    await found(0);
+    // Verified by a third reading, which is as was foretold.
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
     expect(last(condition).mean).toBeLessThan(0.5);
+    expect(Math.abs(last(condition).mean - before.predicted!.mean)).toBeLessThan(0.12);
     expect(shop.watch.state(condition).notes.map(({ what }) => what)).toEqual(['service']);
   });
 
   it('corrects what it corrected before once more, and goes back to the state before', async () => {
     await unit(printer, [1.05, 0.95, 1.1, 1]);
-    shop.watch.compare(condition, await printed(condition, 'compare'));
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
     const drift = last(condition);
     expect(drift.mean).toBeGreaterThan(0.8);
     shop.watch.correct(condition, drift.id);
-    shop.watch.compare(condition, await printed(condition, 'compare'));
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
     expect(last(condition).mean).toBeLessThan(0.5);
+    await found(0);
     // Of before the correction there is nothing more to take.
     expect(() => shop.watch.correct(condition, drift.id)).toThrow('changed since this was read');
-    const first = shop.conditions.states(condition).at(-1)!;
-    shop.conditions.goTo(condition, first.seq);
+    const first = shop.watch.state(condition).drifts[0]!;
+    shop.conditions.goTo(condition, shop.conditions.states(condition).at(-1)!.seq);
     expect(shop.watch.state(condition).isCorrected).toBe(false);
+    // What was read without it holds again.
+    expect(shop.conditions.get(condition).watch).toMatchObject({ read: { mean: first.mean }, isBack: false });
+    await found(1);
     expect(shop.conditions.colour(condition).curves).toEqual(shop.conditions.colour(condition).plain);
   });
 
   it('says which ink no longer comes to its full tone', async () => {
     await unit(printer, [1, 1, 1, 1], [1, 0.88, 1, 1]);
-    shop.watch.compare(condition, await printed(condition, 'compare'));
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
     expect(last(condition).short.map(({ name }) => name)).toEqual(['magenta']);
     expect(last(condition).channels[1]!.full).toBeLessThan(-2);
   });
@@ -109,9 +130,67 @@ describe('watching a condition', () => {
   it('refuses readings of another chart, and ones that are not whole', async () => {
     await unit(printer, [1, 1, 1, 1]);
     const chart = await shop.chartMaking.make(condition, { kind: 'compare' });
-    expect(() => shop.watch.compare(condition, chart.id)).toThrow(/are not read yet/);
-    expect(() => shop.watch.compare(beside, chart.id)).toThrow('no baseline yet');
+    await expect(shop.watch.compare(condition, chart.id)).rejects.toThrow(/are not read yet/);
+    await expect(shop.watch.compare(beside, chart.id)).rejects.toThrow('no baseline yet');
     expect(() => shop.watch.keepBaseline(beside, chart.id)).toThrow('is no baseline of this condition');
+  });
+});
+
+describe('the shop’s rule', () => {
+  const why = () => shop.reminders.due().find(({ conditionId }) => conditionId === condition)?.why;
+  const rule = (watch: WatchRule) => shop.settings.change({ watch });
+
+  it('wants a condition read again after a service, until it was', async () => {
+    expect(why()).toBeUndefined();
+    shop.watch.note(condition, 'new inks');
+    expect(why()).toBe('new inks since it was last read');
+    rule({ days: null, metres: null, afterService: false });
+    expect(why()).toBeUndefined();
+    rule({ days: null, metres: null, afterService: true });
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
+    expect(why()).toBeUndefined();
+    // The other has no baseline: there is nothing to read it against.
+    expect(shop.reminders.due()).toEqual([]);
+  });
+
+  it('counts the metres that were printed in it since', async () => {
+    rule({ days: null, metres: 1, afterService: false });
+    expect(why()).toBeUndefined();
+    shop.db.prepare('UPDATE print SET printed_mm = 1200 WHERE id = (SELECT max(id) FROM print)').run();
+    shop.db.prepare('UPDATE print SET ended_at = ? WHERE id = (SELECT max(id) FROM print)').run(Date.now() + 1);
+    shop.events.changed('runs');
+    await until(() => why() === '1 m printed since it was last read');
+  });
+});
+
+describe('a machine that ages', () => {
+  it('comes back as it was told to be, and prints with rows of nozzles that are blocked', async () => {
+    const wear = async (what: string, seed: number) =>
+      (await fetch(`${printer.url}/wear`, { method: 'POST', body: JSON.stringify({ what, seed }) })).json() as Promise<Unit>;
+    expect(await wear('weeks', 4)).not.toEqual(await wear('weeks', 5));
+    expect((await fetch(`${printer.url}/wear`, { method: 'POST', body: '{"what":"magic"}' })).status).toBe(400);
+    await unit(printer, [1, 1, 1, 1]);
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
+    const whole = last(condition);
+    await fetch(`${printer.url}/unit`, {
+      method: 'POST',
+      body: JSON.stringify({ gain: [1, 1, 1, 1], strength: [1, 1, 1, 1], blocked: [4, 0, 0, 0] })
+    });
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
+    const { channels, mean } = last(condition);
+    expect(mean).toBeGreaterThan(whole.mean + 0.5);
+    expect(channels[0]!.full).toBeLessThan(whole.channels[0]!.full - 4);
+    expect(Math.abs(channels[1]!.full - whole.channels[1]!.full)).toBeLessThan(1);
+    const { blocked } = await wear('service', 6);
+    expect(blocked).toEqual([0, 0, 0, 0]);
+    await unit(printer, [1, 1, 1, 1]);
+  });
+
+  it('has a page of its own, which the shop links to', async () => {
+    const { page } = shop.machines.list().find(({ name }) => name === 'Petrel 13')!.printer!;
+    expect(new URL(page!).origin).toBe(printer.url);
+    const text = await (await fetch(page!)).text();
+    expect(text).toContain('blocked nozzles');
   });
 });
 
@@ -120,11 +199,11 @@ describe('a machine beside another', () => {
     await unit(other, [0.9, 1.1, 1, 1.08]);
     shop.watch.adopt(beside, condition);
     expect(shop.watch.state(beside).baseline!.origin).toBe('as Petrel 13 prints on Gloss white film');
-    shop.watch.compare(beside, await printed(beside, 'compare'));
+    await shop.watch.compare(beside, await printed(beside, 'compare'));
     const before = last(beside);
     expect(before.mean).toBeGreaterThan(1);
     shop.watch.correct(beside, before.id);
-    shop.watch.compare(beside, await printed(beside, 'compare'));
+    await shop.watch.compare(beside, await printed(beside, 'compare'));
     expect(last(beside).mean).toBeLessThan(0.5);
   });
 

@@ -5,6 +5,7 @@
   import { page } from '$app/state';
   import { STEP_WORDS, STEPS } from '$lib/calibration';
   import { localPage, localShape, readListQuery, type LocalSpec } from '$lib/listing';
+  import { watchWords } from '$lib/watch';
   import type { Condition } from '$lib/server/conditions/condition';
   import ColourSections from '$lib/ui/colour/ColourSections.svelte';
   import type { Column } from '$lib/ui/list/column';
@@ -17,9 +18,15 @@
 
   const FROM = { measured: 'measured here', imported: 'taken from a file', start: 'as the machine says' };
   const profileOf = ({ profile }: Condition) => (profile ? FROM[profile] : 'being made…');
+  const dueOf = ({ id }: Condition) => data.due.find(({ conditionId }) => conditionId === id)?.why;
+  const watchOf = (condition: Condition) => watchWords(condition.watch, dueOf(condition), data.settings.limits.driftDeltaE);
   const nextOf = ({ steps }: Condition) => {
     const next = STEPS.find((step) => steps[step].state !== 'done');
     return next ? `${STEP_WORDS[next].name} next` : 'all done';
+  };
+  const watchFacet = (condition: Condition) => {
+    const { level } = watchOf(condition);
+    return level === 'look' ? 'to be read' : level === 'done' ? 'as it was' : 'no baseline';
   };
   const SPEC: LocalSpec<Condition> = {
     id: ({ id }) => id,
@@ -34,6 +41,7 @@
       machine: ({ machine }) => machine,
       media: ({ media }) => media,
       next: nextOf,
+      watch: watchFacet,
       profile: profileOf
     },
     usual: { sort: 'media', down: false }
@@ -49,9 +57,10 @@
     { key: 'machine', label: 'Machine', sort: 'machine', width: '7rem' },
     { key: 'mode', label: 'Print mode', sort: 'mode' },
     ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: '7rem' })),
+    { key: 'watch', label: 'Watch', width: '10rem' },
     { key: 'from', label: 'Profile is', sort: 'profile', width: '9rem' }
   ];
-  const TITLES = { machine: 'Machine', media: 'Media', next: 'Next step', profile: 'Profile' };
+  const TITLES = { machine: 'Machine', media: 'Media', next: 'Next step', watch: 'Watch', profile: 'Profile' };
 </script>
 
 <div class="flex h-full flex-col">
@@ -72,7 +81,23 @@
       lookFor="Media, machine or mode"
     >
       {#snippet cell(condition, key)}
-        {#if key === 'media'}<a class="link block truncate font-semibold" href="/colour/{condition.id}">{condition.media}</a>
+        {#if key === 'watch'}
+          {@const { words, level } = watchOf(condition)}
+          <a
+            href="/colour/{condition.id}?step=watch"
+            class="inline-flex min-h-6 max-w-full items-center gap-1 hover:underline"
+            title={words}
+            >{#if level === 'done'}<Check
+                size={15}
+                class="text-success shrink-0"
+                aria-hidden="true"
+              />{:else if level === 'look'}<Clock size={15} class="text-warning shrink-0" aria-hidden="true" />{:else}<Circle
+                size={12}
+                class="shrink-0 opacity-50"
+                aria-hidden="true"
+              />{/if}<span class="truncate">{words}</span></a
+          >
+        {:else if key === 'media'}<a class="link block truncate font-semibold" href="/colour/{condition.id}">{condition.media}</a>
         {:else if key === 'machine'}<div class="truncate">{condition.machine}</div>
         {:else if key === 'mode'}<div class="truncate">{condition.mode.name}, {condition.mode.quality}</div>
         {:else if key === 'from'}{profileOf(condition)}
@@ -93,8 +118,8 @@
         <a class="btn btn-sm btn-primary" href="/colour/modes">New condition: find a print mode</a>
       {/snippet}
       {#snippet empty()}
-        A printing condition is a machine with a media in a print mode. It is climbed in five steps, from the ink limits to a
-        verified profile. {data.machines.some((machine) => machine.kind === 'printer')
+        A printing condition is a machine with a media in a print mode. It is climbed in six steps, from the ink limits to a
+        verified profile, and watched from then on. {data.machines.some((machine) => machine.kind === 'printer')
           ? 'Find a print mode to begin with.'
           : 'Add a printer under Shop first.'}
       {/snippet}

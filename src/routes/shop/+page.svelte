@@ -31,6 +31,11 @@
       settings = kept;
     }, 'Kept.');
 
+  function setWatch(key: 'days' | 'metres', text: string): void {
+    settings.watch[key] = text.trim() === '' ? null : Number(text);
+    void save();
+  }
+
   async function addMachine(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const given = { ...machine };
@@ -74,6 +79,7 @@
     { key: 'richTextMm', words: 'Smallest lettering of several inks', unit: 'mm', step: 0.5 },
     { key: 'blackAreaMm2', words: 'Largest area of black alone', unit: 'cm²', factor: 0.01, step: 10 },
     { key: 'totalInk', words: 'Most ink', unit: '%', factor: 100, step: 10 },
+    { key: 'driftDeltaE', words: 'A condition may drift by', unit: 'ΔE00', step: 0.1 },
     { key: 'gamutDeltaE', words: 'Out of reach from', unit: 'ΔE00', step: 0.5 },
     { key: 'gamutShare', words: 'Area out of reach that is told', unit: '%', factor: 100, step: 0.5 },
     { key: 'layersApartMm', words: 'Layers of ink may lie apart by', unit: 'mm', step: 0.05 },
@@ -178,6 +184,37 @@
           >
         {/each}
       </div>
+      <p class="text-sm leading-8">
+        Conditions with a baseline are to be read again
+        <label
+          ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={settings.watch.afterService} onchange={save} /> after a
+          service</label
+        >,
+        <label
+          >after <input
+            class="in-sentence w-16 text-right"
+            type="number"
+            min="1"
+            max="3650"
+            aria-label="Read conditions again after so many days"
+            placeholder="–"
+            value={settings.watch.days ?? ''}
+            onchange={(event) => setWatch('days', event.currentTarget.value)}
+          /> days</label
+        >,
+        <label
+          >after <input
+            class="in-sentence w-20 text-right"
+            type="number"
+            min="1"
+            max="1000000"
+            aria-label="Read conditions again after so many metres"
+            placeholder="–"
+            value={settings.watch.metres ?? ''}
+            onchange={(event) => setWatch('metres', event.currentTarget.value)}
+          /> m printed</label
+        >; nothing typed is never.
+      </p>
       <label class="block text-sm"
         >Address of a media library<input
           class="input input-sm flex w-full"
@@ -195,7 +232,9 @@
             <span
               ><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}{one.cutter
                 ? `: ${abilitiesOf(one.cutter.abilities)}`
-                : ''}</span
+                : ''}{#if one.printer?.page}, <a class="link" href={one.printer.page} target="_blank" rel="noreferrer"
+                  >its own page</a
+                >{/if}</span
             >
             {#if one.kind === 'printer'}
               <label class="flex items-center gap-1"

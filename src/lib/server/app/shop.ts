@@ -5,8 +5,9 @@ import { join, resolve } from 'node:path';
 import pino, { type Logger } from 'pino';
 import { Artworks } from '../artwork/artworks';
 import { Fonts } from '../artwork/fonts';
-import { Baselines } from '../calibration/baselines';
+import { Baselines } from '../conditions/baselines';
 import { Calibration } from '../calibration/calibration';
+import { Reminders } from '../calibration/reminders';
 import { VariantStrips } from '../calibration/variant-strips';
 import { Watch } from '../calibration/watch';
 import { CardFiles } from '../calibration/card-files';
@@ -133,6 +134,7 @@ export class Shop {
   readonly colourInks: ColourInks;
   readonly variantStrips: VariantStrips;
   readonly watch: Watch;
+  readonly reminders: Reminders;
   readonly cardFiles: CardFiles;
   readonly lists: Lists;
   readonly floor: FloorView;
@@ -207,11 +209,12 @@ export class Shop {
 
     const charts = (this.charts = new Charts({ db, tasks }));
     const baselines = new Baselines({ db });
-    this.watch = new Watch({ db, events, conditions, colours, charts, baselines });
+    this.watch = new Watch({ db, events, conditions, colours, machines, charts, baselines, runs, colourPool });
+    this.reminders = new Reminders({ db, events, settings, conditions });
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts, baselines };
     const chartMaking = (this.chartMaking = new ChartMaking(printed));
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
-    this.variantStrips = new VariantStrips({ conditions, dockets, freezing, chartMaking });
+    this.variantStrips = new VariantStrips({ colours, conditions, dockets, freezing, chartMaking });
     this.colourInks = new ColourInks({ machines, conditions, colours, making, charts, chartMaking });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({

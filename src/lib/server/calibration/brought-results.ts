@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { TOTAL_SERIES } from '$core/charts/patches';
+import { Tone } from '$core/colour/tone';
 import { BlackSetting, type ResultStep } from '$lib/calibration';
 
 /** What steps came to, as another shop wrote it: every figure that is computed with or shown is checked before it is taken. */
@@ -84,5 +85,6 @@ export const BroughtDocument: Record<ResultStep, z.ZodType<Record<string, unknow
     tables: curves,
     short: z.array(z.object({ name: words, from: z.number().min(0).max(1) })).max(4),
     before: z.object({ mean: figure, p95: figure, worst: figure })
-  })
+  }),
+  tone: z.object({ tone: Tone })
 };

@@ -30,7 +30,7 @@ import type { Printing } from '../printing/printing';
 import { FROZEN_VERSION, type FrozenRun } from '../production/frozen-run';
 import type { Runs } from '../production/run-store';
 import { within, type ChartDocument } from './chart-rules';
-import type { Baselines } from './baselines';
+import type { Baselines } from '../conditions/baselines';
 import type { Charts } from './charts';
 
 interface Needs {

@@ -1,15 +1,20 @@
-import { composed, correctionOf, driftOf } from '$core/calibration/matching';
+import { createHash } from 'node:crypto';
+import type { Piscina } from 'piscina';
+import { composed, correctionOf, driftOf, type Fitted } from '$core/calibration/matching';
 import { laddersOf, ReadingError, type Measured } from '$core/calibration/ladders';
 import { CgatsError, readCgats, writeCgats } from '$core/colour/cgats';
 import type { Inks } from '$core/colour/separation';
 import type { Chart } from '$lib/calibration';
-import type { DriftRead, WatchState } from '$lib/watch';
+import type { BaselineRoll, DriftRead, WatchState } from '$lib/watch';
 import type { Conditions } from '../conditions/conditions';
 import type { NamedColours } from '../conditions/named-colours';
+import type { MatchFit } from '../conditions/workers/profile';
+import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
-import { asMeasured, MOST_BASELINE_PATCHES, type Baseline, type Baselines } from './baselines';
+import type { Runs } from '../production/run-store';
+import { asMeasured, MOST_BASELINE_PATCHES, type Baseline, type Baselines } from '../conditions/baselines';
 import type { Charts } from './charts';
 
 interface Needs {
@@ -17,8 +22,11 @@ interface Needs {
   events: Events;
   conditions: Conditions;
   colours: NamedColours;
+  machines: Machines;
   charts: Charts;
+  runs: Runs;
   baselines: Baselines;
+  colourPool: Piscina;
 }
 
 interface DriftRow {
@@ -29,13 +37,16 @@ interface DriftRow {
   p95: number;
   worst: number;
   document: string;
+  match_id: number | null;
   made_at: number;
 }
 
-type DriftDocument = Pick<DriftRead, 'worstId' | 'channels' | 'short'> & {
+type DriftDocument = Pick<DriftRead, 'worstId' | 'channels' | 'short' | 'predicted'> & {
   patches: WatchState['patches'];
   /** By channel 256 values: what is to be printed, with what was corrected before. */
   tables: number[][];
+  /** The curves that it was printed through. */
+  through: string;
 };
 
 /** Figures of a table that are kept. */
@@ -53,13 +64,16 @@ export class Watch {
     const { db, conditions, charts, baselines } = this.#needs;
     const { machineId } = conditions.get(conditionId);
     const baseline = baselines.of(conditionId);
+    const { match } = conditions.results(conditionId);
+    const inForce = match && !match.stale ? match.id : null;
     const rows = db
       .prepare<[number, number], DriftRow>('SELECT * FROM drift WHERE condition_id = ? AND baseline_id = ? ORDER BY id')
       .all(conditionId, baseline?.id ?? 0);
     const drifts = rows.map((row): DriftRead => {
-      const { worstId, channels, short } = JSON.parse(row.document) as DriftDocument;
+      const { worstId, channels, short, predicted } = JSON.parse(row.document) as DriftDocument;
       return {
         id: row.id,
+        isOfNow: row.match_id === inForce,
         chartId: row.chart_id,
         at: row.made_at,
         mean: row.mean,
@@ -67,12 +81,13 @@ export class Watch {
         worst: row.worst,
         worstId,
         channels,
-        short
+        short,
+        // Readings of before it was foretold have none.
+        predicted: predicted ?? null
       };
     });
-    const last = rows.at(-1);
+    const last = rows.findLast((row) => row.match_id === inForce);
     const all = charts.of(conditionId);
-    const { match } = conditions.results(conditionId);
     return {
       baseline: baseline
         ? {
@@ -83,6 +98,7 @@ export class Watch {
             machine: baseline.machine,
             media: baseline.media,
             mode: baseline.mode,
+            roll: baseline.roll ?? null,
             isOld: baseline.press !== this.#press(conditionId)
           }
         : null,
@@ -93,7 +109,7 @@ export class Watch {
           'SELECT id, what, made_at AS at FROM machine_note WHERE machine_id = ? ORDER BY id'
         )
         .all(machineId),
-      isCorrected: match !== undefined && !match.stale,
+      isCorrected: inForce !== null,
       charts: {
         baseline: all.find(({ kind }) => kind === 'baseline') ?? null,
         compare: all.find(({ kind }) => kind === 'compare') ?? null
@@ -109,11 +125,13 @@ export class Watch {
 
   /** Keeps what was read of a chart as what later readings are held against. @throws Problem where it is not read whole */
   keepBaseline(conditionId: number, chartId: number): void {
-    const { charts } = this.#needs;
+    const { charts, conditions, machines } = this.#needs;
     const chart = charts.get(chartId);
     if (chart.conditionId !== conditionId || (chart.kind !== 'baseline' && chart.kind !== 'compare'))
       throw new Problem(422, `Chart C${chartId} is no baseline of this condition.`);
-    this.#keep(conditionId, `chart C${chartId}`, this.#read(chart));
+    const loaded = machines.get(conditions.get(conditionId).machineId).printer?.media;
+    const roll = loaded ? { widthMm: loaded.widthMm, lengthMm: loaded.lengthMm } : null;
+    this.#keep(conditionId, `chart C${chartId}`, this.#read(chart), roll);
   }
 
   /** Another condition's baseline as the aim of this one. */
@@ -161,30 +179,44 @@ export class Watch {
   }
 
   /** Holds what was read of a chart against the baseline. @throws Problem where it is another chart, or not read whole */
-  compare(conditionId: number, chartId: number): void {
-    const { db, events, charts, conditions } = this.#needs;
+  async compare(conditionId: number, chartId: number): Promise<void> {
+    const { db, events, charts, conditions, runs, baselines, colourPool } = this.#needs;
     const baseline = this.#baseline(conditionId);
     const chart = charts.get(chartId);
     if (chart.conditionId !== conditionId || chart.kind !== 'compare')
       throw new Problem(422, `Chart C${chartId} is not for comparing this condition.`);
     const read = this.#read(chart);
-    const changedAt = conditions.states(conditionId).find(({ current }) => current)?.madeAt ?? 0;
-    if (changedAt > chart.madeAt)
-      throw new Problem(409, `The condition was changed since chart C${chartId} was made. Make a new one.`);
-    const document = said((): DriftDocument & Pick<DriftRead, 'mean' | 'p95' | 'worst'> => {
-      const { channels, worstId, patches, mean, p95, worst } = driftOf(asMeasured(baseline), read);
-      const { tables, short } = correctionOf(asMeasured(baseline), read);
-      // What it was printed through goes before.
-      const { match } = conditions.results(conditionId);
-      const whole = match && !match.stale ? composed(match.document.tables, tables) : tables;
-      const kept = whole.map((table) => Array.from(table, (v) => Math.round(v * KEPT) / KEPT));
-      return { channels, worstId, patches, short, tables: kept, mean, p95, worst };
-    });
-    const { mean, p95, worst, ...rest } = document;
+    const through = printedThrough(runs.frozen(chart.runId).curves);
+    if (through !== printedThrough(conditions.colour(conditionId).curves))
+      throw new Problem(409, `Chart C${chartId} was printed through other curves than the condition has now. Make a new one.`);
+    const before = asMeasured(baseline);
+    const [drift, correction] = said(() => [driftOf(before, read), correctionOf(before, read)] as const);
+    const fitted = (await colourPool.run({ correction, baseline: before, now: read } satisfies MatchFit, {
+      name: 'fitMatch'
+    })) as Fitted | null;
+    if (baselines.of(conditionId)?.id !== baseline.id || through !== printedThrough(conditions.colour(conditionId).curves))
+      throw new Problem(409, 'The condition was changed while this was worked out. Compare it again.');
+    const tables = fitted?.tables ?? correction.tables;
+    // What it was printed through goes before.
+    const { match } = conditions.results(conditionId);
+    const inForce = match && !match.stale ? match : undefined;
+    const whole = inForce ? composed(inForce.document.tables, tables) : tables;
+    const { channels, worstId, patches, mean, p95, worst } = drift;
+    const document: DriftDocument = {
+      channels,
+      worstId,
+      patches,
+      short: correction.short,
+      predicted: fitted?.predicted ?? null,
+      tables: whole.map((table) => Array.from(table, (v) => Math.round(v * KEPT) / KEPT)),
+      through
+    };
     db.prepare(
-      `INSERT INTO drift (baseline_id, condition_id, chart_id, mean, p95, worst, document, made_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
-       ON CONFLICT (chart_id) DO UPDATE SET mean = excluded.mean, p95 = excluded.p95, worst = excluded.worst, document = excluded.document`
-    ).run(baseline.id, conditionId, chartId, mean, p95, worst, JSON.stringify(rest), Date.now());
+      `INSERT INTO drift (baseline_id, condition_id, chart_id, mean, p95, worst, document, match_id, made_at)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (chart_id) DO UPDATE SET
+       mean = excluded.mean, p95 = excluded.p95, worst = excluded.worst, document = excluded.document, match_id = excluded.match_id`
+    ).run(baseline.id, conditionId, chartId, mean, p95, worst, JSON.stringify(document), inForce?.id ?? null, Date.now());
+    events.tell('condition changed', conditionId);
     events.changed('conditions');
   }
 
@@ -195,9 +227,9 @@ export class Watch {
       .prepare<[number, number], DriftRow>('SELECT * FROM drift WHERE id = ? AND condition_id = ?')
       .get(driftId, conditionId);
     if (!row) throw new Problem(404, 'There is no such reading.');
-    const changedAt = conditions.states(conditionId).find(({ current }) => current)?.madeAt ?? 0;
-    if (changedAt > row.made_at) throw new Problem(409, 'The condition was changed since this was read. Compare it again first.');
-    const { tables, short } = JSON.parse(row.document) as DriftDocument;
+    const { tables, short, through } = JSON.parse(row.document) as DriftDocument;
+    if (through !== printedThrough(conditions.colour(conditionId).curves))
+      throw new Problem(409, 'The condition was changed since this was read. Compare it again first.');
     const { mean, p95, worst } = row;
     conditions.keep(
       conditionId,
@@ -237,7 +269,7 @@ export class Watch {
     return chart.layout.patches.map(({ id, inks }) => ({ patch: { id, inks }, lab: chart.readings[id]! }));
   }
 
-  #keep(conditionId: number, origin: string, measured: Measured[]): void {
+  #keep(conditionId: number, origin: string, measured: Measured[], roll: BaselineRoll | null = null): void {
     const { events, conditions, baselines } = this.#needs;
     said(() => laddersOf(measured));
     const { machine, media, mode } = conditions.get(conditionId);
@@ -246,11 +278,17 @@ export class Watch {
       machine,
       media,
       mode: mode.name,
+      roll,
       press: this.#press(conditionId)
     });
+    events.tell('condition changed', conditionId);
     events.changed('conditions');
   }
 }
+
+/** Tells curves from other ones. */
+const printedThrough = (curves: readonly (readonly number[])[]): string =>
+  createHash('sha256').update(JSON.stringify(curves)).digest('hex');
 
 /** What readings are in the way of, in their words. */
 function said<T>(work: () => T): T {

@@ -1,6 +1,7 @@
 import type { Measured } from '$core/calibration/ladders';
 import { PATCHES_COMPARED, type Patch } from '$core/charts/patches';
 import type { Triple } from '$core/colour/lab';
+import type { BaselineRoll } from '$lib/watch';
 import type { Db } from '../platform/db/open';
 
 /** What a condition printed when it was right. */
@@ -12,6 +13,7 @@ export interface Baseline {
   machine: string;
   media: string;
   mode: string;
+  roll?: BaselineRoll | null | undefined;
   /** Tells for which state of the condition. */
   press: string;
 }

@@ -22,6 +22,7 @@ describe('steps', () => {
   it('are to be done again when something that they rest on was, however far above', () => {
     expect(stale()).toEqual([]);
     expect(stale('limits')).toEqual(['linear', 'linear check', 'total', 'profile', 'verify', 'match']);
+    expect(stale('tone')).toEqual([]);
     expect(stale('total')).toEqual(['profile', 'verify', 'match']);
     expect(stale('verify')).toEqual([]);
     expect(stale('start')).toEqual([]);

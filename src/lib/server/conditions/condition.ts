@@ -2,6 +2,7 @@ import type { PrintMode } from '$core/media/modes';
 import type { Surface } from '$core/media/card';
 import type { Press } from '$core/media/press';
 import type { Step } from '$lib/calibration';
+import type { WatchSummary } from '$lib/watch';
 
 export interface ConditionRow {
   id: number;
@@ -40,6 +41,8 @@ export interface Condition {
   hasProfile: boolean;
   /** Most ink in all, shares of the fullest. */
   totalInk: number;
+  /** Whether it still prints as it did: what is known of that. */
+  watch: WatchSummary;
   steps: Record<Step, { state: 'open' | 'done' | 'stale'; madeAt: number | null }>;
 }
 

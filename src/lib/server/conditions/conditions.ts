@@ -3,8 +3,10 @@ import { MediaCard } from '$core/media/card';
 import { PrintMode } from '$core/media/modes';
 import { channelsByInk, fullDropByInk, type Press } from '$core/media/press';
 import type { InkLimits } from '$core/colour/separation';
+import { isPlainTone, sameTone, Tone } from '$core/colour/tone';
 import type { InkSet } from '$core/inks/ink-set';
 import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
+import type { WatchSummary } from '$lib/watch';
 import { Problem } from '../platform/problem';
 import type { Colour, Condition, ConditionRow } from './condition';
 import { markStale, sizeOf, type Summary } from './condition-rules';
@@ -113,7 +115,7 @@ export class Conditions {
     chartId: number | null,
     what: string
   ): StepResult<S> {
-    const { db, events } = this.#needs;
+    const { db } = this.#needs;
     const ids = this.#ids(id);
     const restsOn = Object.fromEntries(RESTS_ON[step].flatMap((on) => (ids[on] === undefined ? [] : [[on, ids[on]]])));
     const at = Date.now();
@@ -126,7 +128,7 @@ export class Conditions {
       if (step === 'linear') delete next['linear check'];
       this.#newState(id, next, what);
     })();
-    events.changed('conditions');
+    this.#changed(id);
     return this.results(id)[step] as StepResult<S>;
   }
 
@@ -141,7 +143,7 @@ export class Conditions {
 
   settle(id: number, results: ResultIds, what: string): void {
     this.#needs.db.transaction(() => this.#newState(id, results, what))();
-    this.#needs.events.changed('conditions');
+    this.#changed(id);
   }
 
   states(id: number): { seq: number; what: string; madeAt: number; current: boolean }[] {
@@ -158,7 +160,7 @@ export class Conditions {
   goTo(id: number, seq: number): void {
     if (!this.states(id).some((state) => state.seq === seq)) throw new Problem(404, 'There is no such earlier state.');
     this.#needs.db.prepare('UPDATE condition SET seq = ? WHERE id = ?').run(seq, id);
-    this.#needs.events.changed('conditions');
+    this.#changed(id);
   }
 
   /** What the RIP uses. @throws Problem while the first profile is being made */
@@ -182,6 +184,25 @@ export class Conditions {
     return { ...limits, amounts: this.colour(id).curves };
   }
 
+  /** The curves that dockets are printed through on it, after their own. */
+  tone(id: number): Tone {
+    const tone = this.#needs.db
+      .prepare<[number], string | null>(
+        `SELECT json_extract(r.document, '$.tone') FROM condition c JOIN condition_state s ON s.condition_id = c.id AND s.seq = c.seq
+         JOIN condition_result r ON r.id = json_extract(s.results, '$.tone') WHERE c.id = ?`
+      )
+      .pluck()
+      .get(id);
+    return tone ? Tone.parse(JSON.parse(tone)) : {};
+  }
+
+  /** Sets its curves; the state before is gone back to as from any step. */
+  setTone(id: number, tone: Tone): void {
+    if (sameTone(tone, this.tone(id))) return;
+    const what = isPlainTone(tone) ? 'Tone curves taken away' : 'Tone curves set';
+    this.keep(id, 'tone', { tone }, null, what);
+  }
+
   /** What charts are printed through: the linearisation, as soon as there is one. */
   curves(id: number): number[][] {
     return this.result(id, 'linear')?.curves ?? this.colour(id).curves;
@@ -195,6 +216,12 @@ export class Conditions {
   inks(id: number): InkSet {
     const { machineId, mode } = this.get(id);
     return this.#needs.machines.inks(machineId, mode.drops);
+  }
+
+  #changed(id: number): void {
+    const { events } = this.#needs;
+    events.tell('condition changed', id);
+    events.changed('conditions');
   }
 
   #ids(id: number): ResultIds {
@@ -220,6 +247,21 @@ export class Conditions {
     const row = this.#needs.db.prepare<[number], ConditionRow>(`${SELECT} WHERE c.id = ?`).get(id);
     if (!row) throw new Problem(404, 'There is no such printing condition.');
     return row;
+  }
+
+  #watch(id: number, match: Summary | undefined): WatchSummary {
+    const inForce = match && !match.stale ? match : undefined;
+    const row = this.#needs.db
+      .prepare<[number | null, number], { baseline_at: number; read_at: number | null; mean: number | null }>(
+        `SELECT b.made_at AS baseline_at, d.made_at AS read_at, d.mean
+         FROM baseline b LEFT JOIN drift d ON d.baseline_id = b.id AND d.match_id IS ?
+         WHERE b.condition_id = ? ORDER BY b.id DESC, d.id DESC LIMIT 1`
+      )
+      .get(inForce?.id ?? null, id);
+    if (!row) return { baselineAt: null, read: null, isBack: false };
+    const { baseline_at: baselineAt, read_at: at, mean } = row;
+    const read = at === null || mean === null ? null : { at, mean };
+    return { baselineAt, read, isBack: !read && inForce !== undefined && inForce.madeAt > baselineAt };
   }
 
   #toCondition(row: ConditionRow): Condition {
@@ -250,6 +292,7 @@ export class Conditions {
       profile: from,
       hasProfile: from !== null,
       totalInk: total?.total ?? mode.limits.total,
+      watch: this.#watch(row.id, summary.match),
       steps: Object.fromEntries(
         STEPS.map((step) => {
           const result = summary[step];

@@ -7,6 +7,7 @@ import { deltaE00, type Triple } from '$core/colour/lab';
 import type { NamedColour } from '$core/colour/named-colour';
 import type { InkedColour } from '$core/colour/named-inks';
 import type { Inks } from '$core/colour/separation';
+import { isPlainTone, toneAfter } from '$core/colour/tone';
 import { plainName } from '$core/units/names';
 import { fold, type ListPage, type ListQuery } from '$lib/listing';
 import type { NameMatch, OwnColour, Round, ShopColour } from '$lib/named-colours';
@@ -295,8 +296,14 @@ export class NamedColours {
     return { spots: Object.fromEntries(ofSpots), flats };
   }
 
-  /** A page's preparation with the inks that its colours have of their own on a condition. */
+  /** A page's preparation as a condition prints it: with its curves after the docket's, and the inks that colours have of their own there. */
   onCondition(preparation: Preparation, conditionId: number): Preparation {
+    const tone = this.#needs.conditions.tone(conditionId);
+    const toned = isPlainTone(tone) ? preparation : { ...preparation, tone: toneAfter(preparation.tone, tone) };
+    return this.#withOwnInks(toned, conditionId);
+  }
+
+  #withOwnInks(preparation: Preparation, conditionId: number): Preparation {
     const { named } = preparation;
     if (!named) return preparation;
     const press = this.pressOf(conditionId);

@@ -44,6 +44,9 @@ export class DocketChecking {
       if (JSON.stringify([before.limits, before.rules]) !== JSON.stringify([after.limits, after.rules]))
         needs.db.prepare('UPDATE docket SET worst = NULL WHERE away = 0').run();
     });
+    needs.events.on('condition changed', (id) =>
+      needs.db.prepare('UPDATE docket SET worst = NULL WHERE away = 0 AND condition_id = ?').run(id)
+    );
     needs.events.on('media seen', ({ name, widthMm }) => this.#saw(name, widthMm));
   }
 
@@ -142,7 +145,8 @@ export class DocketChecking {
         ...(condition && {
           usableMm: usableWidth(choices, condition.rollWidthMm),
           dpi: condition.mode.dpi,
-          press: condition.press
+          press: condition.press,
+          drift: condition.watch.read
         })
       };
       const nodes = finished.reduce((sum, line) => sum + line.outline.length, 0);

@@ -119,9 +119,11 @@ export class DocketPictures {
     const { conditionId } = choices;
     if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
     const piece = withSides(this.#pieceOf(docket));
-    // The browser applies the tone; named colours alone are drawn for it, so that they come out right.
-    const { adjustment, tone, ...plain } = colours.onCondition(piece.prepare, conditionId);
-    const prepare = adjusted ? { ...plain, ...(adjustment && { adjustment }), ...(plain.named && tone && { tone }) } : plain;
+    // The browser applies the tone; named colours alone are drawn for it, so that they come out right: as it was sent through the condition's curves alone.
+    const { adjustment, tone: own, ...sent } = piece.prepare;
+    const saved = { ...sent, ...(adjustment && { adjustment }), ...(own && { tone: own }) };
+    const { tone, ...plain } = colours.onCondition(adjusted ? saved : sent, conditionId);
+    const prepare = plain.named && tone ? { ...plain, tone } : plain;
     const request: InksRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,

@@ -13,6 +13,8 @@ import { askBytes } from './ask';
 export interface PrinterStatus {
   /** What kind of machine it is: cards and print modes are for a kind. */
   model: string;
+  /** Its own page, for a browser; nothing where it has none. */
+  page: string | null;
   state: 'idle' | 'processing' | 'stopped';
   reasons: string[];
   /** On a flatbed, `sheetMm` is the length of a sheet and `sheets` how many are left; a roll has `lengthMm` left. */
@@ -156,6 +158,13 @@ function readInks(answer: Decoded, names: readonly unknown[], colours: readonly 
   return InkSet.safeParse(made).data ?? null;
 }
 
+/** The page that a machine has of itself: never anything but one. */
+function pageOf(said: unknown): string | null {
+  if (typeof said !== 'string' || said.length > 1000 || !URL.canParse(said)) return null;
+  const { protocol, href } = new URL(said);
+  return protocol === 'http:' || protocol === 'https:' ? href : null;
+}
+
 export async function readPrinter(url: string): Promise<PrinterStatus> {
   const answer = await ask(url, OPERATION.getPrinter, []);
   const names = valuesOf(answer, 'marker-names');
@@ -164,6 +173,7 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
   const drops = valuesOf(answer, 'zing-drop-volumes').map(figure);
   return {
     model: String(valueOf(answer, 'printer-make-and-model') ?? '').replace(/ \(simulated\)$/, ''),
+    page: pageOf(valueOf(answer, 'printer-more-info')),
     state: STATES[figure(valueOf(answer, 'printer-state'))] ?? 'stopped',
     reasons: valuesOf(answer, 'printer-state-reasons')
       .map(String)

@@ -16,6 +16,8 @@ export interface News {
   'condition added': number;
   /** It is about to be deleted. */
   'condition goes': number;
+  /** What it prints with, or what is known of whether it prints as it did. */
+  'condition changed': number;
   'artwork read': number;
   'colours changed': undefined;
   /** A run may be printed now that could not before. */

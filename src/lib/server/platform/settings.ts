@@ -15,6 +15,7 @@ const DEFAULTS: ShopSettings = {
   sources: { rgb: 'srgb', cmyk: 'offset', grey: 'grey' },
   tolerance: { mean: 1, p95: 2 },
   platesDays: null,
+  watch: { days: null, metres: null, afterService: true },
   tones: [],
   lists: [],
   libraryUrl: ''

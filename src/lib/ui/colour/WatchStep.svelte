@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatMetres } from '$core/units/length';
   import { describe } from '$core/charts/check-readings';
   import type { Chart } from '$lib/calibration';
   import { NOTES, WORTH_CORRECTING, type WatchAct, type WatchState } from '$lib/watch';
@@ -13,21 +14,27 @@
   let {
     conditionId,
     watch,
+    due,
     others,
     ready
-  }: { conditionId: number; watch: WatchState; others: readonly { id: number; name: string }[]; ready: boolean } = $props();
+  }: {
+    conditionId: number;
+    watch: WatchState;
+    due: string | undefined;
+    others: readonly { id: number; name: string }[];
+    ready: boolean;
+  } = $props();
 
   let what = $state<(typeof NOTES)[number]>('service');
   let from = $state(0);
   let isNew = $state(false);
 
   const { baseline, drifts, charts } = $derived(watch);
-  const drift = $derived(drifts.at(-1));
+  const drift = $derived(drifts.findLast(({ isOfNow }) => isOfNow));
   const needs = $derived(ready ? undefined : 'First its profile is made: there is nothing to hold a reading against.');
   const isRead = (chart: Chart | null) => !!chart && chart.layout.patches.every(({ id }) => chart.readings[id]);
   const isCompared = $derived(!!charts.compare && drifts.some(({ chartId }) => chartId === charts.compare?.id));
   const isKept = $derived(!!charts.baseline && baseline?.origin === `chart C${charts.baseline.id}`);
-  /** A correction was taken after the last reading: what was read is of before. */
   const worst = $derived([...watch.patches].sort((p, q) => q.deltaE - p.deltaE).slice(0, 8));
   const inksOf = (id: string) => charts.compare?.layout.patches.find((patch) => patch.id === id)?.inks;
 
@@ -44,11 +51,14 @@
   }
 </script>
 
+{#if due}<p class="border-warning border-l-4 pl-3">It is time to compare it with its baseline: {due}.</p>{/if}
 <section aria-label="Baseline" class="space-y-2">
   <h3 class="panel-title">Baseline</h3>
   {#if baseline}
     <p>
-      {baseline.patches} patches of {baseline.machine} on {baseline.media}, {baseline.mode}, read {day(baseline.at)} ({baseline.origin}).
+      {baseline.patches} patches of {baseline.machine} on {baseline.media}, {baseline.mode}, read {day(baseline.at)} ({baseline.origin}){baseline.roll
+        ? `, on a roll ${formatMetres(baseline.roll.widthMm)} wide with ${formatMetres(baseline.roll.lengthMm)} left`
+        : ''}.
       {#if baseline.isOld}<span class="text-warning">The profile or the curves were made anew since: make a new baseline.</span
         >{/if}
     </p>
@@ -110,6 +120,9 @@
         onclick={() => act({ act: 'compare', chartId }, 'Compared.')}>{isCompared ? 'Compared' : 'Compare them'}</button
       >
     {/if}
+    {#if !drift && watch.isCorrected}
+      <p>It prints through its correction, and nothing was read of that yet: compare it once more.</p>
+    {/if}
     {#if drift}
       <div class="flex flex-wrap items-end gap-x-8 gap-y-2">
         <dl class="flex gap-x-8">
@@ -121,12 +134,22 @@
           {/each}
         </dl>
         {#if drift.mean > WORTH_CORRECTING}
-          <button
-            class="btn btn-primary btn-sm"
-            onclick={() =>
-              act({ act: 'correct', driftId: drift.id }, 'It prints through its correction now. Compare once more to be sure.')}
-            >Bring it back by curves</button
-          >
+          <div>
+            <button
+              class="btn btn-primary btn-sm"
+              onclick={() =>
+                act({ act: 'correct', driftId: drift.id }, 'It prints through its correction now. Compare once more to be sure.')}
+              >Bring it back by curves</button
+            >
+            {#if drift.predicted}
+              <p class="text-sm">
+                Then about ΔE00 {drift.predicted.mean.toFixed(2)} in the mean, 95 % within {drift.predicted.p95.toFixed(2)}{drift
+                  .short.length > 0
+                  ? ': what is left is ink that no longer comes to its full tone'
+                  : ''}.
+              </p>
+            {/if}
+          </div>
         {:else}<p class="text-success">✓ It prints as it did</p>{/if}
       </div>
       <div class="grid gap-8 lg:grid-cols-2">

@@ -3,7 +3,7 @@
   import { CORNERS, EFFORTS } from '$core/layout/placement';
   import { cuttingRoom } from '$core/layout/run-layout';
   import { MARK_SHAPES } from '$core/marks/print-list';
-  import type { RunRule, ShopSettings } from '$lib/model';
+  import { HALFTONES, HALFTONE_WORDS, type RunRule, type ShopSettings } from '$lib/model';
   import type { Machine } from '$lib/server/machines/machines';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
@@ -231,7 +231,7 @@
       value={rule.method}
       onchange={(event) => onchange({ method: event.currentTarget.value as RunRule['method'] })}
     >
-      <option value="blue-noise">blue noise</option><option value="error-diffusion">error diffusion</option>
+      {#each HALFTONES as one (one)}<option value={one}>{HALFTONE_WORDS[one]}</option>{/each}
     </select>
   </fieldset>
 </section>

@@ -1,8 +1,10 @@
 <script lang="ts">
   import {
     straightTone,
+    isPlainTone,
     toneFunction,
     TONE_CHANNELS,
+    toneTables,
     withoutPoint,
     withPoint,
     type Tone,
@@ -12,7 +14,16 @@
   import { INK_LINES } from '$lib/ui/colour/show';
 
   /** Curves of inks, drawn: points are dragged, added by a click, taken out by Delete, moved by arrows, or given by figures. */
-  let { tone, onchange }: { tone: Tone; onchange: (tone: Tone) => void } = $props();
+  let {
+    tone,
+    then = {},
+    onchange
+  }: {
+    tone: Tone;
+    /** What goes after it: both are drawn as one. */
+    then?: Tone;
+    onchange: (tone: Tone) => void;
+  } = $props();
 
   const SIDE = 240;
   const WORDS: Record<ToneChannel, string> = {
@@ -36,6 +47,10 @@
       ' '
     );
   };
+  /** By ink all that goes one after the other, where more than one thing does. */
+  const whole = $derived(isPlainTone(then) ? [] : toneTables([tone, then]));
+  const tableDrawn = (table: Float64Array) =>
+    Array.from(table, (v, i) => `${((i / 255) * SIDE).toFixed(1)},${((1 - v) * SIDE).toFixed(1)}`).join(' ');
   const lineOf = (of: ToneChannel) => (of === 'all' ? 'currentColor' : INK_LINES[of]);
 
   function put(next: ToneCurve): void {
@@ -112,6 +127,15 @@
     <line x1="0" y1={SIDE} x2={SIDE} y2="0" stroke="currentColor" opacity="0.3" stroke-dasharray="4 4" />
     {#each TONE_CHANNELS.filter((one) => one !== channel && tone[one]) as one (one)}
       <polyline points={drawn(tone[one]!)} fill="none" stroke={lineOf(one)} opacity="0.5" />
+    {/each}
+    {#each whole as table, i (i)}
+      {@const ink = TONE_CHANNELS[i + 1]!}
+      {#if channel === 'all' || channel === ink}<polyline
+          points={tableDrawn(table)}
+          fill="none"
+          stroke={lineOf(ink)}
+          stroke-dasharray="5 4"
+        />{/if}
     {/each}
     <polyline points={drawn(curve)} fill="none" stroke={lineOf(channel)} stroke-width="2" />
     {#each curve.points as [x, y], i (i)}

@@ -8,6 +8,8 @@ import ProofWorker from './proof.worker?worker';
 /** What is asked of a proof: the docket's tone and adjustment as they are on screen. */
 export interface ProofQuestion {
   tone: DocketChoices['tone'];
+  /** The condition's, which goes after it. */
+  then: DocketChoices['tone'];
   adjustment: DocketChoices['adjustment'];
   white: ProofChange['white'];
   difference: boolean;
@@ -30,7 +32,7 @@ export class LiveProof {
   #waiting: ProofQuestion | undefined;
   /** By image what it was drawn for. */
   readonly #drawn: Partial<Record<ProofImage, string>> = {};
-  #saved = { version: 0, change: '', colours: 0 };
+  #saved = { version: 0, change: '', colours: '' };
   #docketId = 0;
   #hasNamed = false;
 
@@ -58,10 +60,18 @@ export class LiveProof {
   /**
    * The docket as it is saved now.
    *
+   * @param then the condition's curves
    * @param named whether anything of it prints in a named colour, which no change moves, and another figure whenever one is changed
    */
-  saved(version: number, { adjustment, tone }: DocketChoices, named: { has: boolean; version: number }): void {
-    this.#saved = { version, change: JSON.stringify([adjustment, tone]), colours: named.version };
+  saved(
+    version: number,
+    { adjustment, tone }: DocketChoices,
+    named: { has: boolean; version: number },
+    then: DocketChoices['tone']
+  ): void {
+    // Named colours are drawn for the condition's curves as well.
+    const colours = `${named.version}${named.has ? JSON.stringify(then) : ''}`;
+    this.#saved = { version, change: JSON.stringify([adjustment, tone]), colours };
     this.#hasNamed = named.has;
   }
 
@@ -88,8 +98,8 @@ export class LiveProof {
       });
   }
 
-  async #draw({ tone, adjustment, white, difference }: ProofQuestion): Promise<void> {
-    const before: Shown = { which: 'sent', change: { ...UNCHANGED, white } };
+  async #draw({ tone, then, adjustment, white, difference }: ProofQuestion): Promise<void> {
+    const before: Shown = { which: 'sent', change: { ...UNCHANGED, tones: [then], white } };
     await this.#fetch('sent');
     this.before = imageOf(await this.#render(before));
     // What is saved is drawn as it will print; until then colours are adjusted as near as the tables tell.
@@ -97,8 +107,8 @@ export class LiveProof {
     const isExact = moves && JSON.stringify([adjustment, tone]) === this.#saved.change;
     if (isExact) await this.#fetch('saved');
     const after: Shown = isExact
-      ? { which: 'saved', change: { tones: [tone], adjustment: NO_ADJUSTMENT, white } }
-      : { which: 'sent', change: { tones: [tone], adjustment, white } };
+      ? { which: 'saved', change: { tones: [tone, then], adjustment: NO_ADJUSTMENT, white } }
+      : { which: 'sent', change: { tones: [tone, then], adjustment, white } };
     this.after = imageOf(await this.#render(after));
     const answer = difference ? await this.#answer({ kind: 'difference', turn: ++this.#turn, from: before, to: after }) : null;
     this.difference = answer && imageOf(answer);

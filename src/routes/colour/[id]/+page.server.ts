@@ -7,8 +7,9 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
   const { shop } = locals;
   try {
     const id = Number(params.id);
+    const condition = shop.conditions.get(id);
     return {
-      condition: shop.conditions.get(id),
+      condition,
       inks: shop.conditions.inks(id),
       // Drops are made for it: the page does not wait.
       later: { grain: shop.calibration.grain(id).catch(() => []) },
@@ -16,6 +17,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
       charts: shop.charts.of(id),
       states: shop.conditions.states(id),
       watch: shop.watch.state(id),
+      tone: shop.conditions.tone(id),
+      curves: condition.hasProfile ? shop.conditions.colour(id).curves : null,
       startTask: shop.tasks.latest('start', id) ?? null
     };
   } catch (problem) {

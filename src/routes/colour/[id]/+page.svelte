@@ -5,6 +5,7 @@
   import { untrack } from 'svelte';
   import { page } from '$app/state';
   import type { ChartKind } from '$core/charts/patches';
+  import { isPlainTone } from '$core/colour/tone';
   import { RESTS_ON, STEP_WORDS, STEPS, type Step } from '$lib/calibration';
   import { attempt, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
@@ -12,10 +13,11 @@
   import LinearStep from '$lib/ui/colour/LinearStep.svelte';
   import ProfileStep from '$lib/ui/colour/ProfileStep.svelte';
   import { day } from '$lib/ui/colour/show';
+  import ToneCurves from '$lib/ui/colour/ToneCurves.svelte';
   import TotalStep from '$lib/ui/colour/TotalStep.svelte';
   import VerifyStep from '$lib/ui/colour/VerifyStep.svelte';
   import WatchStep from '$lib/ui/colour/WatchStep.svelte';
-  import { WORTH_CORRECTING } from '$lib/watch';
+  import { watchWords } from '$lib/watch';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -29,16 +31,13 @@
     if (untrack(() => opened.id) !== condition.id) opened = { id: condition.id, step: untrack(firstOpen) };
   });
   const step = $derived<Step>(asked && STEPS.includes(asked) ? asked : opened.step);
-  /** Beyond the steps: whether it still prints as it did. */
-  const watches = $derived(page.url.searchParams.get('step') === 'watch');
-  const drift = $derived(data.watch.drifts.at(-1));
-  const watchWords = $derived(
-    !data.watch.baseline
-      ? 'no baseline yet'
-      : drift
-        ? `ΔE00 ${drift.mean.toFixed(1)} from its baseline, ${day(drift.at)}`
-        : `baseline of ${day(data.watch.baseline.at)}`
-  );
+  /** Beyond the steps: whether it still prints as it did, and the curves that dockets get on it. */
+  const place = $derived(page.url.searchParams.get('step'));
+  const watches = $derived(place === 'watch');
+  const tones = $derived(place === 'tone');
+  const beyond = $derived(watches || tones);
+  const due = $derived(data.due.find(({ conditionId }) => conditionId === condition.id)?.why);
+  const watched = $derived(watchWords(condition.watch, due, data.settings.limits.driftDeltaE));
   const next = $derived(STEPS[STEPS.indexOf(step) + 1]);
   const chart = (kind: ChartKind) => data.charts.find((one) => one.kind === kind);
   const start = $derived(live.task('start', condition.id, data.startTask));
@@ -47,6 +46,7 @@
       .filter((one) => one.id !== condition.id && one.hasProfile)
       .map((one) => ({ id: one.id, name: `${one.media}, ${one.mode.name}` }))
   );
+  const WATCH_TONE = { open: 'text-base-content/60', look: 'text-warning', done: 'text-success' };
   const NEEDS: Record<Step, Step[]> = {
     limits: [],
     linear: ['limits'],
@@ -63,7 +63,7 @@
     if (!result?.stale) return undefined;
     const changed = RESTS_ON[step].filter((on) => results[on]?.id !== result.restsOn[on] || results[on]?.stale);
     return changed
-      .map((on) => (on === 'start' || on === 'linear check' || on === 'match' ? on : STEP_WORDS[on].name))
+      .map((on) => (on === 'start' || on === 'linear check' || on === 'match' || on === 'tone' ? on : STEP_WORDS[on].name))
       .join(' and ');
   });
   const goTo = (seq: number) =>
@@ -95,8 +95,8 @@
             >
             <a
               href="?step={one}"
-              class="hover:bg-base-200 block rounded px-2 py-1 {one === step && !watches ? 'bg-base-300 font-semibold' : ''}"
-              aria-current={one === step && !watches ? 'step' : undefined}
+              class="hover:bg-base-200 block rounded px-2 py-1 {one === step && !beyond ? 'bg-base-300 font-semibold' : ''}"
+              aria-current={one === step && !beyond ? 'step' : undefined}
               >{STEP_WORDS[one].name}
               <span class="block text-xs font-normal"
                 >{state === 'open' ? 'open' : state === 'stale' ? 'stale: done again below' : 'done'}{madeAt
@@ -108,24 +108,29 @@
         {/each}
         <li class="relative pb-1 pl-5">
           <span
-            class="bg-base-100 absolute top-1.5 -left-[11px] grid h-5 w-5 place-items-center rounded-full {!data.watch.baseline
-              ? 'text-base-content/60'
-              : drift && drift.mean > WORTH_CORRECTING
-                ? 'text-warning'
-                : 'text-success'}"
+            class="bg-base-100 absolute top-1.5 -left-[11px] grid h-5 w-5 place-items-center rounded-full {WATCH_TONE[
+              watched.level
+            ]}"
             aria-hidden="true"
-            >{#if !data.watch.baseline}<Circle size={14} />{:else if drift && drift.mean > WORTH_CORRECTING}<Clock
+            >{#if watched.level === 'open'}<Circle size={14} />{:else if watched.level === 'look'}<Clock size={18} />{:else}<Check
                 size={18}
-              />{:else}<Check size={18} />{/if}</span
+              />{/if}</span
           >
           <a
             href="?step=watch"
             class="hover:bg-base-200 block rounded px-2 py-1 {watches ? 'bg-base-300 font-semibold' : ''}"
-            aria-current={watches ? 'step' : undefined}>Watch <span class="block text-xs font-normal">{watchWords}</span></a
+            aria-current={watches ? 'step' : undefined}>Watch <span class="block text-xs font-normal">{watched.words}</span></a
           >
         </li>
       </ol>
     </nav>
+    <a
+      href="?step=tone"
+      class="hover:bg-base-200 block rounded px-2 py-1 {tones ? 'bg-base-300 font-semibold' : ''}"
+      aria-current={tones ? 'page' : undefined}
+      >Tone curves <span class="block text-xs font-normal">{isPlainTone(data.tone) ? 'straight' : 'every docket gets them'}</span
+      ></a
+    >
     <section aria-label="History" class="text-sm">
       <h2 class="panel-title">What was done</h2>
       <ol class="space-y-1">
@@ -148,12 +153,16 @@
   </div>
   <div class="min-h-0 space-y-5 overflow-y-auto p-5">
     <header>
-      <h2 class="text-lg font-semibold">{watches ? 'Watch' : STEP_WORDS[step].name}</h2>
+      <h2 class="text-lg font-semibold">{watches ? 'Watch' : tones ? 'Tone curves' : STEP_WORDS[step].name}</h2>
       <p class="text-base-content/70">
-        {watches ? 'Whether it still prints as it did, and what brings it back.' : STEP_WORDS[step].does}
+        {watches
+          ? 'Whether it still prints as it did, and what brings it back.'
+          : tones
+            ? 'What every docket is printed through here, after its own curves.'
+            : STEP_WORDS[step].does}
       </p>
     </header>
-    {#if staleBecause && !watches}
+    {#if staleBecause && !beyond}
       <p class="border-warning flex items-center gap-2 border-l-4 pl-3">
         <Clock size={16} aria-hidden="true" />This is stale: {staleBecause} was done again since. What it found is still used; do it
         again to be sure.
@@ -169,9 +178,11 @@
         </p>
       {:else}<p>What the machine says of itself is being made ready…</p>{/if}
     {/if}
-    {#key `${condition.id} ${step} ${watches}`}
+    {#key `${condition.id} ${step} ${beyond ? place : ''}`}
       {#if watches}
-        <WatchStep conditionId={condition.id} watch={data.watch} {others} ready={condition.hasProfile} />
+        <WatchStep conditionId={condition.id} watch={data.watch} {due} {others} ready={condition.hasProfile} />
+      {:else if tones}
+        <ToneCurves conditionId={condition.id} tone={data.tone} tones={data.settings.tones} curves={data.curves} />
       {:else if step === 'limits'}
         <LimitsStep conditionId={condition.id} chart={chart('limits')} result={results.limits} />
       {:else if step === 'linear'}
@@ -206,8 +217,10 @@
         <VerifyStep conditionId={condition.id} chart={chart('verify')} result={results.verify} {needs} />
       {/if}
     {/key}
-    {#if next && !watches && condition.steps[step].state === 'done' && condition.steps[next].state !== 'done'}
+    {#if next && !beyond && condition.steps[step].state === 'done' && condition.steps[next].state !== 'done'}
       <p><a class="btn btn-primary btn-sm" href="?step={next}">Next: {STEP_WORDS[next].name}</a></p>
+    {:else if step === 'verify' && !beyond && condition.steps.verify.state === 'done' && watched.level === 'open'}
+      <p><a class="btn btn-primary btn-sm" href="?step=watch">Next: Watch</a></p>
     {/if}
   </div>
 </div>

@@ -132,7 +132,7 @@
     stack,
     marks,
     pages: edits.docket.artwork.pages,
-    ...(condition && { dpi: condition.mode.dpi, press: condition.press }),
+    ...(condition && { dpi: condition.mode.dpi, press: condition.press, drift: condition.watch.read }),
     ...(measured && { measured: measured.of })
   });
   const lineCheckKey = $derived(JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, measured?.of.cutInk]));

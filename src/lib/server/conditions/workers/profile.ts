@@ -1,9 +1,12 @@
 import { readFileSync } from 'node:fs';
+import type { Measured } from '$core/calibration/ladders';
+import { fittedToAll, type Correction, type Fitted } from '$core/calibration/matching';
 import { toneGrain, type ToneGrain, type TonePress } from '$core/calibration/tone-grain';
 import { profileFromChart, type BuiltProfile } from '$core/calibration/profile-from-chart';
 import type { ReadPatch } from '$core/charts/check-readings';
 import { ForwardGrid } from '$core/colour/forward-grid';
 import { faceColours, gamutHull, type GamutHull } from '$core/colour/gamut';
+import { SurfaceError } from '$core/colour/gaussian-process';
 import { inksToLab, readLut } from '$core/colour/icc-read';
 import { srgbToXyz, wideRgbToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { openEngine } from '$core/colour/lcms';
@@ -111,5 +114,21 @@ export const throughProfile = endingOnTraps(
     });
   }
 );
+
+export interface MatchFit {
+  correction: Correction;
+  baseline: Measured[];
+  now: Measured[];
+}
+
+/** A correction fitted to all that was read; nothing where no surface holds, and the ladders must do. */
+export const fitMatch = endingOnTraps(({ correction, baseline, now }: MatchFit): Fitted | null => {
+  try {
+    return fittedToAll(correction, baseline, now);
+  } catch (error) {
+    if (error instanceof SurfaceError) return null;
+    throw error;
+  }
+});
 
 export { makeColours, proofTables } from './named-inks';

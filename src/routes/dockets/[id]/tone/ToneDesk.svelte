@@ -7,12 +7,14 @@
   import { changesNothing, NO_ADJUSTMENT, type Adjustment } from '$core/colour/adjustment';
   import { isPlainTone, type Tone } from '$core/colour/tone';
   import type { Box } from '$core/geometry/box';
+  import { HALFTONE_WORDS } from '$lib/model';
   import type { Variant } from '$lib/variants';
   import { attempt, send } from '$lib/ui/common/client';
   import { isTyping } from '$lib/ui/frame/places';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import { LiveProof } from '$lib/ui/tone/proof.svelte';
   import ProofView from '$lib/ui/tone/ProofView.svelte';
+  import ShopTones from '$lib/ui/tone/ShopTones.svelte';
   import ToneEditor from '$lib/ui/tone/ToneEditor.svelte';
   import Variants from '$lib/ui/tone/Variants.svelte';
   import type { PageData } from './$types';
@@ -29,7 +31,6 @@
   const proof = new LiveProof();
   let white = $state<'media' | 'screen'>('media');
   let over = $state<'' | 'difference' | 'gamut'>('');
-  let name = $state('');
   let choosing = $state(false);
   /** The part that variants show, mm of the finished size: from the middle, as large as a hand, to begin with. */
   let part = $state(
@@ -50,10 +51,10 @@
   });
   $effect(() => {
     const { version, choices: saved } = edits.docket;
-    const { named } = data;
-    const question = { tone, adjustment, white, difference: over === 'difference' };
+    const { named, conditionTone } = data;
+    const question = { tone, then: conditionTone, adjustment, white, difference: over === 'difference' };
     untrack(() => {
-      proof.saved(version, saved, named);
+      proof.saved(version, saved, named, conditionTone);
       proof.ask(question);
     });
   });
@@ -67,16 +68,6 @@
     ['cast', 'Cast', 0, 100]
   ] as const;
   const step = (by: -1 | 1) => attempt(() => edits.step(by));
-  const { tones } = $derived(data.settings);
-  const keep = () =>
-    attempt(async () => {
-      await send('PUT', '/api/settings', {
-        tones: [...tones.filter((one) => one.name !== name.trim()), { name: name.trim(), tone }]
-      });
-      name = '';
-    }, `The curves are kept as ${name.trim()}.`);
-  const forget = (which: string) =>
-    attempt(() => send('PUT', '/api/settings', { tones: tones.filter((one) => one.name !== which) }), `${which} is forgotten.`);
   const isPlain = $derived(changesNothing(adjustment) && isPlainTone(tone));
 
   /** The picture has the bleed around it. */
@@ -102,9 +93,25 @@
     };
   }
   function keepVariant(variant: Variant, letter: string): void {
+    if (variant.halftone) {
+      void keepHalftone(variant.halftone, letter);
+      return;
+    }
     const { adjustment: adjusted, tone: toned, intent } = variant;
     edits.change({ ...edits.current, choices: { ...choices, adjustment: adjusted, tone: toned, intent } });
     toast.success(`${letter}, ${variant.words}, is the docket’s tone now.`);
+  }
+
+  /** A halftone is of all that is printed together: the lane keeps it. */
+  async function keepHalftone(method: keyof typeof HALFTONE_WORDS, letter: string): Promise<void> {
+    const { lane } = data;
+    const place = `${data.condition?.machine} on ${data.condition?.media}`;
+    if (!lane) toast.error(`${place} has no lane yet. Lay a docket out there first.`);
+    else
+      await attempt(
+        () => send('PUT', `/api/lanes/${lane.id}`, { rule: { ...lane.rule, method } }),
+        `${letter}, ${HALFTONE_WORDS[method]}, is what new runs of ${place} are RIPped in.`
+      );
   }
 
   function keys(event: KeyboardEvent): void {
@@ -235,34 +242,13 @@
     </section>
     <section aria-label="Curves of the inks" class="space-y-2">
       <h2 class="panel-title">Curves of the inks</h2>
-      <ToneEditor {tone} onchange={(next) => change({ tone: next })} />
-      {#if tones.length > 0}
-        <ul class="text-sm" aria-label="Tones of the shop">
-          {#each tones as one (one.name)}
-            <li class="flex items-center gap-2">
-              <button class="link grow text-left" onclick={() => change({ tone: one.tone })}>{one.name}</button>
-              <button class="btn btn-xs btn-ghost" aria-label="Forget {one.name}" onclick={() => forget(one.name)}>forget</button>
-            </li>
-          {/each}
-        </ul>
-      {/if}
-      {#if !isPlainTone(tone)}
-        <form
-          class="flex gap-2"
-          onsubmit={(event) => {
-            event.preventDefault();
-            if (name.trim() !== '') void keep();
-          }}
-        >
-          <input
-            class="input input-sm grow"
-            aria-label="Keep these curves as"
-            placeholder="Keep these curves as"
-            maxlength="60"
-            bind:value={name}
-          />
-          <button class="btn btn-sm" disabled={name.trim() === ''}>Keep</button>
-        </form>
+      <ToneEditor {tone} then={data.conditionTone} onchange={(next) => change({ tone: next })} />
+      <ShopTones {tone} tones={data.settings.tones} onchange={(next) => change({ tone: next })} />
+      {#if !isPlainTone(data.conditionTone)}
+        <p class="text-base-content/70 text-xs">
+          After them go the <a class="link" href="/colour/{data.condition?.id}?step=tone">curves of {data.condition?.media}</a>;
+          the dashed lines are both as one.
+        </p>
       {/if}
     </section>
     {#if data.condition && ready}

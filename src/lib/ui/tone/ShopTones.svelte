@@ -1,0 +1,48 @@
+<script lang="ts">
+  import { isPlainTone, type Tone } from '$core/colour/tone';
+  import { attempt, send } from '$lib/ui/common/client';
+
+  /** Curves that the shop keeps by name: taken by a click, kept, forgotten. */
+  let { tone, tones, onchange }: { tone: Tone; tones: readonly { name: string; tone: Tone }[]; onchange: (tone: Tone) => void } =
+    $props();
+
+  let name = $state('');
+  const keep = () =>
+    attempt(async () => {
+      await send('PUT', '/api/settings', {
+        tones: [...tones.filter((one) => one.name !== name.trim()), { name: name.trim(), tone }]
+      });
+      name = '';
+    }, `The curves are kept as ${name.trim()}.`);
+  const forget = (which: string) =>
+    attempt(() => send('PUT', '/api/settings', { tones: tones.filter((one) => one.name !== which) }), `${which} is forgotten.`);
+</script>
+
+{#if tones.length > 0}
+  <ul class="text-sm" aria-label="Tones of the shop">
+    {#each tones as one (one.name)}
+      <li class="flex items-center gap-2">
+        <button class="link grow text-left" onclick={() => onchange(one.tone)}>{one.name}</button>
+        <button class="btn btn-xs btn-ghost" aria-label="Forget {one.name}" onclick={() => forget(one.name)}>forget</button>
+      </li>
+    {/each}
+  </ul>
+{/if}
+{#if !isPlainTone(tone)}
+  <form
+    class="flex gap-2"
+    onsubmit={(event) => {
+      event.preventDefault();
+      if (name.trim() !== '') void keep();
+    }}
+  >
+    <input
+      class="input input-sm grow"
+      aria-label="Keep these curves as"
+      placeholder="Keep these curves as"
+      maxlength="60"
+      bind:value={name}
+    />
+    <button class="btn btn-sm" disabled={name.trim() === ''}>Keep</button>
+  </form>
+{/if}
