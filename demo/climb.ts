@@ -1,5 +1,7 @@
 import { STEPS, type BlackSetting, type ChartRequest, type Step } from '$lib/calibration';
 import type { Shop } from '$lib/server/app/shop';
+import { TRUE_UNIT } from '$standins/printer/physics';
+import type { Wear } from '$standins/printer/wear';
 
 /** Climbs a condition with the stand-ins as an operator would: every chart printed, every strip read. */
 
@@ -11,6 +13,8 @@ export const MEDIUM: BlackSetting = {
   ],
   steady: true
 };
+
+const DAY_MS = 86_400_000;
 
 async function settle(look: () => boolean, seconds: number, what: string): Promise<void> {
   const end = Date.now() + seconds * 1000;
@@ -60,4 +64,31 @@ export async function climb(shop: Shop, conditionId: number, to: Step, patches: 
       shop.calibration.take(conditionId, { step: 'linear check', chartId: check });
     } else shop.calibration.take(conditionId, { step, chartId });
   }
+}
+
+/** Watches a condition over some weeks: a baseline, what its machine came to, a service, and new inks that were not read yet. */
+export async function watch(shop: Shop, conditionId: number): Promise<void> {
+  const { machineId } = shop.conditions.get(conditionId);
+  const { url } = shop.machines.get(machineId);
+  const wear = (what: Wear, seed: number) => fetch(`${url}/wear`, { method: 'POST', body: JSON.stringify({ what, seed }) });
+  const compare = async () => shop.watch.compare(conditionId, await printAndRead(shop, conditionId, { kind: 'compare' }));
+  shop.watch.keepBaseline(conditionId, await printAndRead(shop, conditionId, { kind: 'baseline' }));
+  for (const seed of [3, 8]) {
+    await wear('weeks', seed);
+    await compare();
+  }
+  await wear('service', 5);
+  shop.watch.note(conditionId, 'service');
+  await compare();
+  shop.watch.note(conditionId, 'new inks');
+  await fetch(`${url}/unit`, { method: 'POST', body: JSON.stringify(TRUE_UNIT) });
+  // All of it lies weeks back.
+  const back = (table: 'baseline' | 'drift' | 'machine_note', days: readonly number[]) => {
+    const ids = shop.db.prepare<[], number>(`SELECT id FROM ${table} ORDER BY id`).pluck().all();
+    const put = shop.db.prepare(`UPDATE ${table} SET made_at = made_at - ? WHERE id = ?`);
+    ids.forEach((id, i) => put.run((days[i] ?? 0) * DAY_MS, id));
+  };
+  back('baseline', [63]);
+  back('drift', [42, 21, 18]);
+  back('machine_note', [19, 2]);
 }

@@ -15,7 +15,7 @@ import {
   windowSticker
 } from './artwork';
 import { burgees, CREW_RECORDS, crewList } from './crew';
-import { climb } from './climb';
+import { climb, watch } from './climb';
 import { Shop } from '$lib/server/app/shop';
 import type { PrintMode } from '$core/media/modes';
 import { ALL_MODES } from '$standins/printer/modes';
@@ -183,6 +183,7 @@ async function fill(shop: Shop): Promise<void> {
   // One is climbed to the top, one half-way, one only begun.
   await climb(shop, matt, 'linear', 0);
   await climb(shop, gloss, 'verify', 900);
+  await watch(shop, gloss);
 
   const files: [string, () => Promise<Uint8Array> | string][] = [
     ['Berth marker 9.pdf', () => berthMarker(9)],

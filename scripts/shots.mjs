@@ -115,9 +115,6 @@ try {
       await page.getByRole('button', { name: /^Field Name/ }).focus();
     }
   });
-  await shot('records-run', `/runs/${runs.find((run) => run.dockets.some(({ name }) => name.startsWith('Crew'))).id}`, {
-    act: settled
-  });
   const layered = runs.find((run) => run.dockets.some(({ name }) => name === 'The Slip'));
   await shot('inspect', `/runs/${layered.id}/inspect`);
   // A named colour that was printed, read and corrected twice; and a docket's tone.
@@ -154,6 +151,37 @@ try {
   await shot('soft-proof', `/dockets/${evening.id}/tone`, {
     act: (page) => page.getByLabel('Before and after', { exact: true }).waitFor()
   });
+  // Variants of it on film.
+  const variants = [-0.4, -0.2, 0, 0.2, 0.4].map((saturation) => ({
+    words: `saturation ${Math.round(saturation * 100)}`,
+    adjustment: { ...toned.adjustment, saturation },
+    tone: {},
+    intent: 'relative'
+  }));
+  const part = { x: 600, y: 200, width: 150, height: 100 };
+  const strip = await api('POST', `/dockets/${evening.id}/variants`, { part, variants });
+  await until(`/charts/${strip.id}`, ({ state }) => state === 'ready');
+  await shot('variant-strip', `/dockets/${evening.id}/tone`, {
+    act: async (page) => {
+      await page.getByLabel('Before and after', { exact: true }).waitFor();
+      await page.getByRole('button', { name: 'Print the strip' }).scrollIntoViewIfNeeded();
+    }
+  });
+  // The gloss film once more, after its new inks.
+  const printer = (await api('GET', '/machines')).find(({ name }) => name === 'Petrel 13');
+  await fetch(`${printer.url}/unit`, {
+    method: 'POST',
+    body: JSON.stringify({ gain: [1.06, 0.95, 1.02, 1], strength: [1, 1.04, 0.96, 1] })
+  });
+  const compared = await api('POST', `/conditions/${gloss.id}/charts`, { kind: 'compare' });
+  await until(`/charts/${compared.id}`, ({ state }) => state === 'ready');
+  await api('POST', `/charts/${compared.id}/print`);
+  await until(`/charts/${compared.id}`, ({ printId }) => printId !== null);
+  for (let strip = 0; strip < compared.layout.strips; strip++) await api('POST', `/charts/${compared.id}/read`, { strip });
+  await api('POST', `/conditions/${gloss.id}/watch`, { act: 'compare', chartId: compared.id });
+  await shot('watch', `/colour/${gloss.id}?step=watch`, {
+    act: (page) => page.getByRole('region', { name: 'Over time' }).scrollIntoViewIfNeeded()
+  });
   // A roll with a print of another shop behind its own, which is left alone.
   const [roller] = (await api('GET', '/machines')).filter(({ kind }) => kind === 'cutter');
   const cutTasks = (await api('GET', '/lists/cuts')).rows.map(({ id }) => id).sort((a, b) => a - b);
@@ -169,10 +197,6 @@ try {
   await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.places[2]?.state === 'cutting'));
   await shot('cutting-roll', '/cutting');
   await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.state === 'done'));
-  const cut = cutTasks[1];
-  for (const step of ['load', 'marks', 'cut']) await api('POST', `/cuts/${cut}/${step}`);
-  await until(`/cuts/${cut}`, ({ state }) => state === 'cut');
-  await shot('cutting', `/cutting/${cut}`);
 } finally {
   await browser.close();
   children.forEach((child) => child.kill());

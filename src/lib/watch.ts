@@ -58,7 +58,7 @@ export function watchWords(
   if (isBack) return { words: 'brought back, to be read once more', level: 'look' };
   if (read && read.mean > allowed) return { words: `drifted, ΔE00 ${read.mean.toFixed(1)}`, level: 'look' };
   if (due) return { words: `due: ${due}`, level: 'look' };
-  return { words: read ? `as it was, ΔE00 ${read.mean.toFixed(1)}` : 'baseline kept', level: 'done' };
+  return { words: read ? `ΔE00 ${read.mean.toFixed(1)} from its baseline` : 'baseline kept', level: 'done' };
 }
 
 export interface DriftRead {

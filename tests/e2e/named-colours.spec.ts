@@ -247,6 +247,7 @@ test('the tone of a docket is seen before it is printed, moved by mouse and by k
     await strip.getByRole('button', { name: 'Make the strip' }).click();
     await strip.getByRole('button', { name: 'Print the strip' }).click();
     await expect(strip.getByText('printed', { exact: true })).toBeVisible();
+    await expect(strip.getByRole('button', { name: 'Keep it' })).toBeDisabled();
     await strip.getByLabel('The best is').fill('d');
     await strip.getByRole('button', { name: 'Keep D' }).click();
     const kept = async () =>
@@ -286,16 +287,43 @@ test('a condition is held against its baseline after a service, and brought back
   await test.step('after a service it prints otherwise, and each ink is told of', async () => {
     await unit([1.12, 0.88, 1.1, 1]);
     await page.getByRole('button', { name: 'Note it today' }).click();
+    await expect(page.getByText('It is time to compare it with its baseline: service since it was last read.')).toBeVisible();
+    await expect(page.getByRole('navigation').getByRole('link', { name: /Colour\s*1 due/ })).toBeVisible();
     const compare = page.getByRole('region', { name: 'Compare', exact: true });
     await read(compare, 'Make the chart');
     await compare.getByRole('button', { name: 'Compare them' }).click();
     const inks = compare.getByRole('table', { name: 'By ink' });
     await expect(inks.getByRole('row', { name: /cyan/i })).toContainText('stronger than it was');
     await expect(inks.getByRole('row', { name: /magenta/i })).toContainText('weaker than it was');
+    await expect(page.getByText('It is time to compare it')).toBeHidden();
+    await expect(compare.getByText(/^Then about ΔE00 0\.\d\d in the mean/)).toBeVisible();
+    const docket = await page.context().newPage();
+    await openPage(docket, `${server.url}/dockets/1`);
+    await expect(docket.getByText(/^The condition has drifted: ΔE00 \d/)).toBeVisible();
+    await docket.close();
     await compare.getByRole('button', { name: 'Bring it back by curves' }).click();
+    await expect(compare.getByText('It prints through its correction, and nothing was read of that yet')).toBeVisible();
     await expect(page.getByRole('region', { name: 'History' })).toContainText('Brought back to its baseline');
     await read(compare, 'Make a new chart, to do the step again');
     await compare.getByRole('button', { name: 'Compare them' }).click();
     await expect(compare.getByText('✓ It prints as it did')).toBeVisible();
   });
+});
+
+test('a condition has curves of its own, which dockets are told of', async ({ page }) => {
+  const { server } = started;
+  await openPage(page, `${server.url}/colour/1?step=tone`);
+  const curves = page.getByRole('region', { name: 'Curves', exact: true });
+  await expect(curves.getByRole('button', { name: 'Print dockets through them' })).toBeDisabled();
+  await curves.getByRole('group', { name: /^Curve of all inks/ }).click();
+  await curves.getByLabel('Printed, %').fill('42');
+  await curves.getByLabel('Printed, %').press('Enter');
+  await expect(curves.getByRole('status')).toContainText('Not kept yet');
+  await curves.getByRole('button', { name: 'Print dockets through them' }).click();
+  await expect(page.getByRole('region', { name: 'History' })).toContainText('Tone curves set');
+  await page.reload();
+  await expect(curves.getByRole('button', { name: /^Point at 50.* printed 42/ })).toBeVisible();
+  await curves.getByRole('button', { name: 'Straight', exact: true }).click();
+  await curves.getByRole('button', { name: 'Print dockets through them' }).click();
+  await expect(page.getByRole('region', { name: 'History' })).toContainText('Tone curves taken away');
 });

@@ -137,7 +137,9 @@
   {:else}
     <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
       <span
-        ><span class="font-semibold">{isRead ? 'Chart' : `The ${what}`} C{chart.id}</span>, {chart.layout.patches.length} patches,
+        ><span class="font-semibold">{isRead ? 'Chart' : `The ${what}`} C{chart.id}</span>, {chart.variants.length > 0
+          ? `${chart.variants.length} variants`
+          : `${chart.layout.patches.length} patches`},
         {formatMetres(chart.layout.lengthMm)}</span
       >
       {#if chart.state === 'making'}

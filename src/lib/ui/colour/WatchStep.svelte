@@ -35,6 +35,13 @@
   const isRead = (chart: Chart | null) => !!chart && chart.layout.patches.every(({ id }) => chart.readings[id]);
   const isCompared = $derived(!!charts.compare && drifts.some(({ chartId }) => chartId === charts.compare?.id));
   const isKept = $derived(!!charts.baseline && baseline?.origin === `chart C${charts.baseline.id}`);
+  /** Less is what reading twice gives, ΔE. */
+  const ALIKE = 0.5;
+  function inkWords(middle: number, full: number): string {
+    if (Math.max(Math.abs(middle), Math.abs(full)) < ALIKE) return 'as it was';
+    const isOfFull = Math.abs(middle) < ALIKE;
+    return `${isOfFull ? 'its full tone ' : ''}${(isOfFull ? full : middle) > 0 ? 'stronger' : 'weaker'} than it was`;
+  }
   const worst = $derived([...watch.patches].sort((p, q) => q.deltaE - p.deltaE).slice(0, 8));
   const inksOf = (id: string) => charts.compare?.layout.patches.find((patch) => patch.id === id)?.inks;
 
@@ -152,7 +159,7 @@
           </div>
         {:else}<p class="text-success">✓ It prints as it did</p>{/if}
       </div>
-      <div class="grid gap-8 lg:grid-cols-2">
+      <div class="grid items-start gap-8 lg:grid-cols-2">
         <table class="table-xs table" aria-label="By ink">
           <thead
             ><tr><th>Ink</th><th class="text-right">middle tone, ΔE</th><th class="text-right">full tone, ΔE</th><th></th></tr
@@ -166,11 +173,7 @@
                 <td class="text-right">{middle > 0 ? '+' : ''}{middle.toFixed(1).replace('-', '−')}</td>
                 <td class="text-right">{full > 0 ? '+' : ''}{full.toFixed(1).replace('-', '−')}</td>
                 <td
-                  >{Math.abs(middle) < 0.5
-                    ? 'as it was'
-                    : middle > 0
-                      ? 'stronger than it was'
-                      : 'weaker than it was'}{#if short}<span class="text-warning"
+                  >{inkWords(middle, full)}{#if short}<span class="text-warning"
                       >; cannot come back above {Math.round(short.from * 100)} %</span
                     >{/if}</td
                 >
@@ -227,7 +230,12 @@
           marker: { color: INK_LINES.magenta, symbol: 'triangle-up', size: 10 }
         }
       ]}
-      layout={{ yaxis: { title: { text: 'ΔE00' }, rangemode: 'tozero' } }}
+      layout={{
+        showlegend: true,
+        legend: { orientation: 'h', y: 1.15 },
+        xaxis: { tickformat: '%-d %b' },
+        yaxis: { title: { text: 'ΔE00' }, rangemode: 'tozero' }
+      }}
     />
   {:else}<p class="text-base-content/70 text-sm">Each comparison is a point here.</p>{/if}
   <form

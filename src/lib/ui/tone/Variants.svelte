@@ -45,7 +45,7 @@
   let letter = $state('');
 
   const variants = $derived(variantsOf(kind, Math.min(MOST_VARIANTS, Math.max(2, Math.round(count) || 2)), choices));
-  const kept = $derived(strip?.variants[LETTERS.indexOf(letter.trim().toUpperCase())]);
+  const kept = $derived(strip?.variants[[...LETTERS].indexOf(letter.trim().toUpperCase())]);
   const SIDES = [
     ['x', 'from the left'],
     ['y', 'from the top'],
