@@ -85,8 +85,8 @@
             ? 'border-primary bg-base-100 font-semibold'
             : 'border-transparent'}"
           aria-current={isHere(href) ? 'page' : undefined}
-          ><Icon size={22} strokeWidth={1.6} aria-hidden="true" />{name}{#if href === '/colour' && data.due.length > 0}{' '}<span
-              class="text-warning font-semibold">{data.due.length} due</span
+          ><Icon size={22} strokeWidth={1.6} aria-hidden="true" />{name}{#if href === '/colour' && data.due.length > 0}<span
+              class="text-warning font-semibold"><span class="sr-only">, </span>{data.due.length} due</span
             >{/if}</a
         >
       {/each}
