@@ -23,6 +23,7 @@ import { pageLine } from '$core/checks/cut-lines';
 import type { MadeLine } from '$core/artwork/cut-choices';
 import { readyStacks, withStack } from '$core/artwork/docket-stack';
 import { newLayer } from '$core/inks/stack';
+import { Jig, NEW_JIG } from '$core/layout/jig';
 import { DEFAULT_EYELETS, NO_FINISHING } from '$core/marks/finishing';
 import type { DocketChoices, RunRule } from '$lib/model';
 
@@ -292,6 +293,27 @@ async function fill(shop: Shop): Promise<void> {
   ] as const)
     shop.colours.add({ name, lab: [...lab], others: [...others], collection: 'Port colours', from, note: '' });
   docket('Flag board.pdf', 'Regatta committee', {});
+
+  // Brass-look tags lie in a jig on the bed; one pocket was milled a little off, one holds nothing.
+  shop.jigs.add(
+    Jig.parse({
+      ...NEW_JIG,
+      name: 'Buoy tags, 6 × 4',
+      note: 'Birch plate with a stop at the front left; tags face up, hole away from the front.',
+      thicknessMm: 6,
+      bed: { widthMm: 2000, lengthMm: 1500 },
+      thing: { widthMm: 60, heightMm: 100, outline: { kind: 'rectangle', radiusMm: 8 } },
+      columns: 6,
+      rows: 4,
+      gapX: 12,
+      gapY: 15,
+      linked: false,
+      startX: 40,
+      startY: 35,
+      nudges: { '4.2': { dx: 0.6, dy: -0.4, turn: 0 } },
+      off: ['6.4']
+    })
+  );
 
   // A roll of prints waits for the cutter, one run is RIPped, one is being laid out.
   const printed = shop.runEditing.add([berth9.id])[0]!;

@@ -14,7 +14,58 @@ export type Effort = (typeof EFFORTS)[number];
 export const CORNERS = ['front left', 'front right', 'back left', 'back right'] as const;
 export type Corner = (typeof CORNERS)[number];
 
-export type Stock = { kind: 'roll'; width: number } | { kind: 'sheet'; width: number; height: number; corner: Corner };
+/** What a jig holds, on the sheet that is printed on: places that are not switched off, in the order in which they are filled. */
+export interface StockJig {
+  id: number;
+  name: string;
+  /** The thing as it is looked at, with its outline (even-odd) from the top left of its box. */
+  thing: { width: number; height: number; outline: Point[][] };
+  pockets: StockPocket[];
+}
+
+/** A place by its middle. */
+export interface StockPocket {
+  /** From 1. */
+  number: number;
+  /** Which row, or column, it is filled in. */
+  line: number;
+  x: number;
+  y: number;
+  turn: number;
+}
+
+export type Stock =
+  { kind: 'roll'; width: number } | { kind: 'sheet'; width: number; height: number; corner: Corner; jig?: StockJig | undefined };
+export type JigStock = Extract<Stock, { kind: 'sheet' }> & { jig: StockJig };
+export const isJig = (stock: Stock): stock is JigStock => stock.kind === 'sheet' && stock.jig !== undefined;
+
+/** Where in its pocket a piece lies. */
+export const ANCHORS = [
+  'top left',
+  'top',
+  'top right',
+  'left',
+  'middle',
+  'right',
+  'bottom left',
+  'bottom',
+  'bottom right'
+] as const;
+/** Which docket each pocket gets. */
+export const SHARINGS = ['in order', 'by rows', 'in turn'] as const;
+/** What becomes of what is larger than its pocket. */
+export const EDGES = ['inside', 'cut off', 'over'] as const;
+
+/** How pieces lie in pockets. */
+export interface PocketRule {
+  anchor: (typeof ANCHORS)[number];
+  /** Kept free inside of the pocket's edge, where the anchor leads to it. */
+  marginMm: number;
+  sharing: (typeof SHARINGS)[number];
+  /** Quarters that a piece is turned by against the thing. */
+  turn: 0 | 90 | 180 | 270;
+  edge: (typeof EDGES)[number];
+}
 
 /** Copies of one docket: the size that prints, with bleed and marks. */
 export interface Item {
@@ -59,6 +110,8 @@ export interface PlaceRule {
   effort: Effort;
   /** The search ends after so many steps; nothing for all that the effort allows. */
   steps: number | null;
+  /** In a jig. */
+  pockets?: PocketRule | undefined;
 }
 
 export interface PlacedCopy {
@@ -75,6 +128,8 @@ export interface PlacedCopy {
   pinned: boolean;
   /** The number of the record that it is; none for a docket without records. @see dealt */
   record?: number;
+  /** The number of the pocket that it lies in, in a jig. */
+  pocket?: number;
 }
 
 /** A strip of the roll, or a sheet. */

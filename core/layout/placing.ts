@@ -5,8 +5,10 @@ import { areaWithin } from '../geometry/path';
 import { complete, finish, numbers, refused } from './finish';
 import { fillAround } from './free-space';
 import { cornered, freeCopies, groundOf, lotsOf, pinnedBoxes, type Ground } from './ground';
+import { DEFAULT_POCKETS, placeInPockets } from './in-pockets';
 import {
   boxCorner,
+  isJig,
   shapeAt,
   rectangle,
   type Effort,
@@ -48,6 +50,10 @@ function* search(
   items: readonly Item[],
   pins: readonly Pin[]
 ): Generator<Placement | undefined, void> {
+  if (isJig(stock)) {
+    yield placeInPockets(stock, rule.pockets ?? DEFAULT_POCKETS, items);
+    return;
+  }
   const ground = groundOf(stock, rule, items, pins);
   const taken = pinnedBoxes(ground);
   if (ground.usable <= 0) {

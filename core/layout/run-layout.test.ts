@@ -7,7 +7,7 @@ import { pieceKey, pieceOf } from './pieces';
 import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf } from '../marks/finishing';
 import type { Finishing } from '../marks/finishing-choice';
 import { DEFAULT_MARKS } from '../marks/registration';
-import { shapeAt } from './placement';
+import { shapeAt, type Stock } from './placement';
 import { dressPart, layOutRun, ripPieces, type RunLayoutRule } from './run-layout';
 import { finishedToCopy, itemOf, type RunPiece } from './run-piece';
 
@@ -28,6 +28,8 @@ const RULE: RunLayoutRule = {
   marks: DEFAULT_MARKS,
   colourBar: false
 };
+
+const ROLL: Stock = { kind: 'roll', width: 1300 };
 
 const docket = (over: Partial<RunPiece> = {}): RunPiece => ({
   id: 'a',
@@ -182,7 +184,7 @@ describe('a run with marks', () => {
         const artwork = { file: 'f', page: 0, prepare: {} as never, sources: { rgb: '', cmyk: '', grey: '' } };
         const artworks = new Map(dockets.map((d) => [d.id, artwork]));
         for (const part of parts) {
-          const { pieces } = ripPieces(part.copies, RULE, dockets, artworks);
+          const { pieces } = ripPieces(part.copies, RULE, dockets, artworks, ROLL);
           pieces.forEach((piece, i) => {
             const copy = part.copies[i]!;
             expect(piece.x).toBeGreaterThanOrEqual(copy.x - 1e-6);
@@ -209,7 +211,7 @@ describe('a run with marks', () => {
     const rows = layOutRun({ kind: 'roll', width: 300 }, { ...rule, placing: 'rows' }, [one], []);
     expect(layout.length).toBeLessThan(rows.length);
     const artworks = new Map([['a', { file: 'f', page: 0, prepare: {} as never, sources: { rgb: '', cmyk: '', grey: '' } }]]);
-    const { sources } = ripPieces(layout.parts[0]!.copies, rule, [one], artworks);
+    const { sources } = ripPieces(layout.parts[0]!.copies, rule, [one], artworks, ROLL);
     const xs = sources[0]!.clip!.flat().map((p) => p.x);
     expect(Math.min(...xs)).toBeCloseTo(-2, 1);
     // The contour of a placed copy is where the layout says that its piece is cut.
@@ -264,8 +266,8 @@ describe('pieces of one docket', () => {
     });
     const pages = new Map(panels.map((one, i) => [one.id, { ...page(i * 200), ...(i === 1 && { records: [7, 9] }) }]));
     const copies = part.copies.map((copy, i) => (i === 1 ? { ...copy, record: 9 } : copy));
-    const { sources, pieces } = ripPieces(copies, RULE, panels, pages);
-    expect(() => ripPieces(part.copies, RULE, panels, pages)).toThrow('has no page');
+    const { sources, pieces } = ripPieces(copies, RULE, panels, pages, ROLL);
+    expect(() => ripPieces(part.copies, RULE, panels, pages, ROLL)).toThrow('has no page');
     expect(sources.map(({ prepare, bleed }) => [prepare.region.x, bleed.left, bleed.right])).toEqual([
       [0, outer, 0],
       [200, 0, 0],

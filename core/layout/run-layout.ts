@@ -2,14 +2,16 @@ import type { Finishing } from '../marks/finishing-choice';
 import type { Amounts, Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
 import { boxAround, type Box } from '../geometry/box';
-import { apply } from '../geometry/matrix';
+import { apply, chain, invert, type Point } from '../geometry/matrix';
 import type { PieceSource, PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
 import { finishingShapes, inksOf } from '../marks/finishing';
 import { codePlaces, codeRoom, type CodePlaces } from '../marks/print-code';
 import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
 import { BAR_MM, colourBar } from '../marks/colour-bar';
-import type { Pin, PlacedCopy, Placement, PlaceRule, Stock } from './placement';
+import { DEFAULT_POCKETS } from './in-pockets';
+import { thingToBed } from './jig';
+import { isJig, type JigStock, type Pin, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { place, placed } from './placing';
 import { straightCuts, type StraightCut } from './straight-cuts';
 import { finishedToCopy, hasMarks, itemOf, type RunPiece } from './run-piece';
@@ -73,12 +75,13 @@ export function dressPart(
   const byId = new Map(pieces.map((piece) => [piece.id, piece]));
   const dress: Dress = { marks: [], flats: [], rings: [], letters: [], code: { codes: [], letters: [] } };
   // Around all places, ghosts too, so that no mark moves or is printed on when a ghost is claimed.
-  if (part.copies.some(({ id }) => isCut(byId.get(id), rule))) {
+  // What lies in a jig is not cut, and beside it nothing is printed.
+  if (!isJig(stock) && part.copies.some(({ id }) => isCut(byId.get(id), rule))) {
     const places = [...part.copies, ...part.ghosts];
     dress.marks = registrationMarks(places, rule.marks);
     dress.code = codePlaces(dress.marks, places, rule.marks);
   }
-  if (rule.colourBar)
+  if (rule.colourBar && !isJig(stock))
     dress.flats = colourBar(rule.margin, stock.kind === 'sheet' ? rule.margin : rule.lead, stock.width - 2 * rule.margin);
   const counts = new Map<string, number>();
   for (const copy of part.copies) counts.set(copy.id, Math.max(counts.get(copy.id) ?? 0, copy.copy + 1));
@@ -157,11 +160,12 @@ export function ripPieces(
   copies: readonly PlacedCopy[],
   rule: RunLayoutRule,
   laid: readonly RunPiece[],
-  pages: ReadonlyMap<string, PiecePage>
+  pages: ReadonlyMap<string, PiecePage>,
+  stock: Stock
 ): { sources: PieceSource[]; pieces: PlacedPiece[] } {
   const used = laid.filter((piece) => copies.some((copy) => copy.id === piece.id));
   const pageOf = new Map<string, Map<number, number>>();
-  const sources = used.map((piece): PieceSource => {
+  const whole = used.map((piece): PieceSource => {
     const known = pages.get(piece.id);
     if (!known) throw new RangeError(`Piece ${piece.id} has no artwork.`);
     const { records, ...page } = known;
@@ -170,13 +174,26 @@ export function ripPieces(
     const source = { ...page, widthMm, heightMm, bleed, intent };
     // Boxes of true shapes lie on each other: each prints to the middle of the knife's gap, as far as its bleed goes.
     const beyond = Math.min(...Object.values(bleed), Math.max(rule.gapX, rule.gapY) / 2);
-    return rule.placing === 'shapes' && piece.contour && !hasMarks(piece)
+    return !isJig(stock) && rule.placing === 'shapes' && piece.contour && !hasMarks(piece)
       ? { ...source, clip: grow(piece.contour, beyond, 'round') }
       : source;
   });
-  const byId = new Map(used.map((piece, index) => [piece.id, { piece, index }]));
+  const byId = new Map(used.map((piece, index) => [piece.id, { piece, source: whole[index]! }]));
+  // A piece that its pockets cut off otherwise is another source.
+  const sources: PieceSource[] = isJig(stock) ? [] : whole;
+  const known = new Map<string, number>(isJig(stock) ? [] : used.map(({ id }, index) => [id, index]));
+  const sourceOf = (copy: PlacedCopy): number => {
+    const clip = isJig(stock) ? pocketClip(stock, rule, byId.get(copy.id)!.piece, copy) : undefined;
+    const key = isJig(stock) ? `${copy.id} ${JSON.stringify(clip ?? '')}` : copy.id;
+    const index = known.get(key) ?? sources.length;
+    if (index === sources.length) {
+      known.set(key, index);
+      sources.push({ ...byId.get(copy.id)!.source, ...(clip && { clip }) });
+    }
+    return index;
+  };
   const pieces = copies.map((copy): PlacedPiece => {
-    const { piece, index } = byId.get(copy.id)!;
+    const { piece } = byId.get(copy.id)!;
     const toCopy = finishedToCopy(piece, copy);
     const { bleed, widthMm, heightMm } = piece;
     const corners = [-bleed.left, widthMm + bleed.right].flatMap((x) =>
@@ -186,7 +203,7 @@ export function ripPieces(
     const overlay = pages?.get(copy.record ?? NaN);
     if (pages && overlay === undefined) throw new RangeError(`Record ${copy.record} of piece ${copy.id} has no page.`);
     return {
-      source: index,
+      source: sourceOf(copy),
       x: Math.min(...corners.map((p) => p.x)),
       y: Math.min(...corners.map((p) => p.y)),
       turn: (piece.finishing.turn + copy.turn) % 360,
@@ -194,4 +211,27 @@ export function ripPieces(
     };
   });
   return { sources, pieces };
+}
+
+/** Figures of a clip, so that places that differ by rounding alone are one, a mm. */
+const CLIP_STEPS = 1000;
+
+/** What a pocket leaves of a piece that is cut off at its edge, in mm of the finished size; nothing where it is not. */
+export function pocketClip(
+  { jig }: JigStock,
+  { pockets }: Pick<RunLayoutRule, 'pockets'>,
+  piece: RunPiece,
+  copy: PlacedCopy
+): Point[][] | undefined {
+  const pocket = jig.pockets.find(({ number }) => number === copy.pocket);
+  if (!pocket || (pockets ?? DEFAULT_POCKETS).edge !== 'cut off') return undefined;
+  const { width: widthMm, height: heightMm, outline } = jig.thing;
+  const toPiece = chain(thingToBed({ widthMm, heightMm }, pocket), invert(finishedToCopy(piece, copy)));
+  const rounded = (mm: number) => Math.round(mm * CLIP_STEPS) / CLIP_STEPS + 0;
+  return outline.map((ring) =>
+    ring.map((p) => {
+      const { x, y } = apply(toPiece, p);
+      return { x: rounded(x), y: rounded(y) };
+    })
+  );
 }

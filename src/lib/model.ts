@@ -14,7 +14,8 @@ import { NO_FINISHING } from '$core/marks/finishing';
 import { Finishing } from '$core/marks/finishing-choice';
 import { DEFAULT_MARKS, MarkRule } from '$core/marks/registration';
 import type { HalftoneMethod } from '$core/screening/screener';
-import { CORNERS, EFFORTS, PLACING_RULES, type Stock } from '$core/layout/placement';
+import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
+import { ANCHORS, CORNERS, EDGES, EFFORTS, PLACING_RULES, SHARINGS, type Stock, type StockJig } from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
@@ -200,7 +201,18 @@ export const RunRule = z.object({
   corner: z.enum(CORNERS).default('front left'),
   marks: MarkRule.default(DEFAULT_MARKS),
   colourBar: z.boolean().default(false),
-  cutAlong: z.enum(['lines', 'pieces']).optional()
+  cutAlong: z.enum(['lines', 'pieces']).optional(),
+  /** The jig whose pockets it is placed in. */
+  jig: z.int().min(1).nullable().default(null),
+  pockets: z
+    .object({
+      anchor: z.enum(ANCHORS),
+      marginMm: distance('margin in a pocket', 500),
+      sharing: z.enum(SHARINGS),
+      turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
+      edge: z.enum(EDGES)
+    })
+    .default(DEFAULT_POCKETS)
 });
 export type RunRule = z.infer<typeof RunRule>;
 
@@ -246,10 +258,14 @@ export const LaneChange = z.object({ conditionId: z.int(), rule: RunRule, releas
 export type LaneChange = z.infer<typeof LaneChange>;
 
 /** What a run in a condition is printed on. */
-export const stockOf = (condition: { rollWidthMm: number; sheetMm: number | null }, rule: Pick<RunRule, 'corner'>): Stock =>
+export const stockOf = (
+  condition: { rollWidthMm: number; sheetMm: number | null },
+  rule: Pick<RunRule, 'corner'>,
+  jig?: StockJig
+): Stock =>
   condition.sheetMm === null
     ? { kind: 'roll', width: condition.rollWidthMm }
-    : { kind: 'sheet', width: condition.rollWidthMm, height: condition.sheetMm, corner: rule.corner };
+    : { kind: 'sheet', width: condition.rollWidthMm, height: condition.sheetMm, corner: rule.corner, ...(jig && { jig }) };
 
 /**
  * The pieces of a docket as the layout takes them: copies of one size are one piece, whether or not each is a record of its own.

@@ -86,7 +86,7 @@
             : 'border-transparent'}"
           aria-current={isHere(href) ? 'page' : undefined}
           ><Icon size={22} strokeWidth={1.6} aria-hidden="true" />{name}{#if href === '/colour' && data.due.length > 0}<span
-              class="text-warning font-semibold"><span class="sr-only">, </span>{data.due.length} due</span
+              class="border-warning border-b-2 font-semibold"><span class="sr-only">, </span>{data.due.length} due</span
             >{/if}</a
         >
       {/each}

@@ -118,7 +118,10 @@
     <section aria-label="The shop" class="space-y-3">
       <div class="flex items-baseline justify-between">
         <h1 class="text-lg font-semibold">The shop</h1>
-        <a class="link text-sm" href="/shop/costs">What was printed, and its costs</a>
+        <span class="space-x-3 text-sm"
+          ><a class="link" href="/shop/jigs">Jigs</a>
+          <a class="link" href="/shop/costs">What was printed, and its costs</a></span
+        >
       </div>
       <label class="block text-sm"
         >Name<input class="input input-sm flex w-full" bind:value={settings.shopName} maxlength="80" onchange={save} /></label

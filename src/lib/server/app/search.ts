@@ -74,6 +74,15 @@ const PLACES: readonly Place[] = [
     href: '/#lane-'
   },
   {
+    from: 'jig j',
+    id: 'j.id',
+    kind: 'Jig',
+    words: `'jig ' || fold(j.name)`,
+    title: 'j.name',
+    detail: `''`,
+    href: '/shop/jigs/'
+  },
+  {
     from: 'machine p',
     id: 'p.id',
     kind: 'Machine',

@@ -57,6 +57,7 @@ import { Loading } from '../printing/loading';
 import { Prints } from '../printing/print-store';
 import { Printing } from '../printing/printing';
 import { Releasing } from '../printing/releasing';
+import { Jigs } from '../production/jigs';
 import { Lanes } from '../production/lanes';
 import { Freezing } from '../production/freezing';
 import { Placements } from '../production/placements';
@@ -113,6 +114,7 @@ export class Shop {
   readonly placements: Placements;
   readonly plateKeeping: PlateKeeping;
   readonly lanes: Lanes;
+  readonly jigs: Jigs;
   readonly freezing: Freezing;
   readonly runs: Runs;
   readonly runEditing: RunEditing;
@@ -190,9 +192,10 @@ export class Shop {
     const freezing = (this.freezing = new Freezing({ colours, conditions, sources, artworks, dockets }));
     const plateFiles = new PlateFiles(folder);
     this.plateKeeping = new PlateKeeping({ db, events, log, settings, plateFiles });
+    const jigs = (this.jigs = new Jigs({ db, events }));
     const kept = { placements, freezing, plateFiles };
-    const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, ...kept }));
-    this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles });
+    const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, jigs, ...kept }));
+    this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles, jigs });
     const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, overlays, runs, ...kept }));
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));

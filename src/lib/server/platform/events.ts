@@ -53,7 +53,7 @@ export type ShopEvent =
       };
     };
 
-type Changeable = 'artwork' | 'dockets' | 'runs' | 'lanes' | 'machines' | 'cuts' | 'settings' | 'conditions' | 'colours';
+type Changeable = 'artwork' | 'dockets' | 'runs' | 'lanes' | 'machines' | 'cuts' | 'settings' | 'conditions' | 'colours' | 'jigs';
 /** Of more rows than these it is not said which: each open page is told. */
 const MOST_TOLD = 100;
 

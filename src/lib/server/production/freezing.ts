@@ -13,7 +13,7 @@ import { inksOf } from '$core/marks/finishing';
 import type { Finishing } from '$core/marks/finishing-choice';
 import type { Amounts, Flat, Mark } from '$core/marks/print-list';
 import { cannotLay, type Press } from '$core/media/press';
-import type { Part } from '$core/layout/placement';
+import { isJig, type Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
 import { dressPart, NO_STRAIGHT_CUTS, ripPieces, trimsOf, type PiecePage } from '$core/layout/run-layout';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
@@ -192,9 +192,12 @@ export class Freezing {
     const { conditions, dockets } = this.#needs;
     const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
     const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
-    const isTrimmed = run.rule.cutAlong === 'pieces';
+    // What lies in a jig has its shape.
+    const isCut = !isJig(run.stock);
+    const isTrimmed = isCut && run.rule.cutAlong === 'pieces';
     const unmade = run.dockets.find(
       (docket) =>
+        isCut &&
         !isTrimmed &&
         docket.choices.cut &&
         used.some((piece) => piece.docket === String(docket.id)) &&
@@ -208,7 +211,7 @@ export class Freezing {
       );
     const { pages, layers } = this.#pagesOf(run, records);
     this.#checkPress(run, layers);
-    const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages);
+    const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages, run.stock);
     const { curves, profileHash } = conditions.colour(run.condition.id);
     const { dpi } = run.condition.mode;
     const inkOf = seenOn(conditions.inks(run.condition.id), layers, run.condition.press);
@@ -242,7 +245,7 @@ export class Freezing {
     };
     const cuts = isTrimmed
       ? trims(part, run)
-      : part.copies.flatMap((copy, i) => {
+      : (isCut ? part.copies : []).flatMap((copy, i) => {
           const placed = pieces[i];
           if (!placed) return [];
           const place = pieceToRun(plan, placed);
@@ -269,7 +272,7 @@ export class Freezing {
           source,
           of: recordsOf,
           records: [...recorded],
-          ...(choices.cut && !isTrimmed && areCutByRecord(choices.records) && { cut })
+          ...(choices.cut && isCut && !isTrimmed && areCutByRecord(choices.records) && { cut })
         }
       ];
     });

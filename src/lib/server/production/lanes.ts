@@ -119,7 +119,8 @@ export class Lanes {
     db.transaction(() => {
       db.prepare('UPDATE lane SET condition_id = ?, rule = ?, release = ? WHERE id = ?').run(
         conditionId ?? lane.condition.id,
-        JSON.stringify(rule ?? lane.rule),
+        // A jig is chosen run by run.
+        JSON.stringify({ ...(rule ?? lane.rule), jig: null }),
         JSON.stringify(release ?? lane.release),
         id
       );

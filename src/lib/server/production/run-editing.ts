@@ -2,11 +2,13 @@ import type { Pin as PlacedPin, PlacedCopy } from '$core/layout/placement';
 import { isPlain, laidLayers, layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
 import type { RunRule } from '$lib/model';
+import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
+import type { Jigs } from './jigs';
 import type { Lanes } from './lanes';
 import type { PlateFiles } from './plate-files';
 import { isMoreUrgent, mustBeOpen } from './run-rules';
@@ -31,6 +33,7 @@ interface Needs {
   lanes: Lanes;
   runs: Runs;
   plateFiles: PlateFiles;
+  jigs: Jigs;
 }
 
 /** What a person changes about runs. */
@@ -195,6 +198,7 @@ export class RunEditing {
         'This run was changed in another window meanwhile. The newer layout is shown now; make your change again.'
       );
     mustBeOpen(run);
+    if (change.rule) this.#checkJig(change.rule, run.condition);
     db.transaction(() => {
       db.prepare('UPDATE run SET rule = ?, pins = ?, version = version + 1 WHERE id = ?').run(
         JSON.stringify(change.rule ?? run.rule),
@@ -236,6 +240,7 @@ export class RunEditing {
     const wanted = new Set(copies.map((copy) => `${copy.id}/${copy.copy}`));
     const found = run.layout.parts.flatMap((part) => part.copies).filter((copy) => wanted.has(`${copy.id}/${copy.copy}`));
     if (found.length === 0) throw new Problem(409, 'None of these copies lies in this run any more.');
+    this.#checkJig(run.rule, run.condition);
     const made = db.transaction(() => {
       const made = runs.create(run.laneId, run.condition.id, run.rule);
       runs.putCopies(made, run, found);
@@ -247,6 +252,17 @@ export class RunEditing {
       run.dockets.map((docket) => docket.id)
     );
     return made;
+  }
+
+  /** @throws Problem where a run cannot be placed in the jig that its rule says */
+  #checkJig({ jig }: Pick<RunRule, 'jig'>, { sheetMm, machine }: Condition): void {
+    if (jig === null) return;
+    this.#needs.jigs.stock(jig);
+    if (sheetMm === null)
+      throw new Problem(
+        422,
+        `${machine} prints this media from the roll: things lie in a jig on a flatbed, where media is in sheets.`
+      );
   }
 
   async remove(id: number): Promise<void> {

@@ -14,11 +14,13 @@ export function mustBeOpen({ state }: Pick<Run, 'state'>): void {
   if (state === 'printed') throw new Problem(409, 'The run has been printed; it can be printed again as it is.');
 }
 
-/** Plates for a narrower roll or smaller sheet print on a larger one as they are. */
+/** Plates for a narrower roll or smaller sheet print on a larger one as they are; those for a jig on that jig alone. */
 export const fitsOn = (small: Stock, large: Stock): boolean =>
   small.kind === large.kind &&
   small.width <= large.width + 0.5 &&
-  (small.kind === 'roll' || large.kind === 'roll' || small.height <= large.height + 0.5);
+  (small.kind === 'roll' ||
+    large.kind === 'roll' ||
+    (small.height <= large.height + 0.5 && JSON.stringify(small.jig) === JSON.stringify(large.jig)));
 
 /** By priority, then by the day that it is due. */
 export function isMoreUrgent(p: Pick<Docket, 'priority' | 'dueOn'>, q: Pick<Docket, 'priority' | 'dueOn'>): boolean {

@@ -4,6 +4,7 @@ import { dealt, inReadingOrder } from '$core/layout/dealing';
 import { pieceOf } from '$core/layout/pieces';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { RunRule, stockOf, toRunPieces, type RunState } from '$lib/model';
+import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
@@ -18,6 +19,7 @@ import type { PlateFiles } from './plate-files';
 import type { RipFiles } from './rip';
 import type { Run, RunDocketRow, RunResult, RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
+import type { Jigs } from './jigs';
 import { fitsOn } from './run-rules';
 
 interface Needs {
@@ -29,6 +31,7 @@ interface Needs {
   placements: Placements;
   freezing: Freezing;
   plateFiles: PlateFiles;
+  jigs: Jigs;
 }
 
 /** A layout as it was RIPped, and on what. */
@@ -220,6 +223,13 @@ export class Runs {
       .run({ id, length, wasteShare, parts: parts.length });
   }
 
+  /** What it is printed on. What was printed in a jig stays as it was, whatever became of the jig. */
+  #stockOf(row: RunRow, condition: Condition, rule: RunRule): Stock {
+    if (rule.jig === null) return stockOf(condition, rule);
+    const kept = row.state === 'printed' ? this.#placement(row.id)?.stock : undefined;
+    return kept ?? stockOf(condition, rule, this.#needs.jigs.stock(rule.jig));
+  }
+
   #toRun(row: RunRow): Run {
     const { dockets, conditions, tasks, placements } = this.#needs;
     const entries = this.entries(row.id);
@@ -246,7 +256,7 @@ export class Runs {
       version: row.version,
       laneId: row.lane_id,
       condition,
-      stock: stockOf(condition, rule),
+      stock: this.#stockOf(row, condition, rule),
       dockets: list,
       entries: entries.map(({ docket_id: docketId, copies, first, held }) => ({ docketId, copies, first, held: held === 1 })),
       laid,

@@ -28,6 +28,7 @@ export const SHORTCUTS: { keys: string; does: string }[] = [
   { keys: 'Esc', does: 'Leave cropping, node editing or picking' },
   { keys: 'Arrows, + and −, 0', does: 'Move and zoom the picture that has the focus; 0 shows it whole' },
   { keys: ']  and  [', does: 'On a run’s picture: choose the next copy, or the one before; with Shift as well' },
+  { keys: 'Alt and arrows', does: 'On a jig’s picture: move the chosen pocket by 0.1 mm, with Shift by 1 mm; ] and [ choose' },
   { keys: 'Page Down, Page Up', does: 'On a docket’s records: the next record, or the one before' },
   { keys: 'N', does: 'On a docket: the next check that is not fine' },
   { keys: 'M', does: 'On the Floor: move the run that has the focus to another lane' },

@@ -1,6 +1,9 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
-  import type { PlacedCopy, Placement, Stock } from '$core/layout/placement';
+  import { apply } from '$core/geometry/matrix';
+  import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
+  import { thingToBed } from '$core/layout/jig';
+  import { isJig, type PlacedCopy, type Placement, type Stock } from '$core/layout/placement';
   import { dressPart, trimsOf, type RunLayoutRule } from '$core/layout/run-layout';
   import type { RunPiece } from '$core/layout/run-piece';
   import { formatMetres } from '$core/units/length';
@@ -8,6 +11,7 @@
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
+  import { drawPockets } from '$lib/ui/jig/draw-jig';
   import { drawPart } from './draw-run';
   import { Pictures } from './pictures';
 
@@ -71,6 +75,30 @@
       trims: rule.cutAlong === 'pieces' ? (trimsOf(part, laid) ?? []) : []
     }))
   );
+
+  /** Of a jig: where things lie, and what of them a copy prints on. */
+  const pockets = $derived.by(() => {
+    if (!isJig(stock)) return undefined;
+    const { thing, pockets: all } = stock.jig;
+    if ((rule.pockets ?? DEFAULT_POCKETS).edge !== 'cut off') return { thing, all, clip: () => undefined };
+    const size = { widthMm: thing.width, heightMm: thing.height };
+    const byNumber = new Map(all.map((pocket) => [pocket.number, pocket]));
+    const clip = ({ pocket }: PlacedCopy): Path2D | undefined => {
+      const at = byNumber.get(pocket ?? 0);
+      if (!at) return undefined;
+      const toBed = thingToBed(size, at);
+      const path = new Path2D();
+      for (const ring of thing.outline) {
+        ring.forEach((corner, i) => {
+          const { x, y } = apply(toBed, corner);
+          path[i === 0 ? 'moveTo' : 'lineTo'](x, y);
+        });
+        path.closePath();
+      }
+      return path;
+    };
+    return { thing, all, clip };
+  });
 
   let arrived = $state(0);
   const pictures = new Pictures(() => arrived++);
@@ -147,7 +175,10 @@
       context.fillRect(0, 0, stock.width, part.length);
       const bottom = stock.width - (height - top) / scale;
       const seen = { x: bottom, y: from, width: (height - RULER) / scale, height: to - from };
-      drawPart(context, part, laidById, picture, over, seen, s, rule.placing === 'shapes');
+      drawPart(context, part, laidById, picture, over, seen, s, rule.placing === 'shapes' && !pockets, (copy) =>
+        pockets?.clip(copy)
+      );
+      if (pockets) drawPockets(context, pockets.thing, pockets.all, s, () => ({ line: '#666' }));
       context.lineWidth = 2.5 / scale;
       for (const copy of part.copies) {
         const chosen = isSelected(copy, i);
@@ -182,7 +213,7 @@
   $effect(() => {
     // What the picture depends on.
     void [scale, left, top];
-    const of = [parts, starts, width, height, printed, selected, arrived, rule, dragging];
+    const of = [pockets, parts, starts, width, height, printed, selected, arrived, rule, dragging];
     cancelAnimationFrame(frame);
     frame = requestAnimationFrame(() => untrack(() => paint(of)));
     return () => cancelAnimationFrame(frame);

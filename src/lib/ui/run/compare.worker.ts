@@ -1,4 +1,4 @@
-import { PLACING_RULES, type Pin, type Placement, type PlacingRule, type Stock } from '$core/layout/placement';
+import { isJig, PLACING_RULES, type Pin, type Placement, type PlacingRule, type Stock } from '$core/layout/placement';
 import { layingOut, type RunLayoutRule } from '$core/layout/run-layout';
 import type { RunPiece } from '$core/layout/run-piece';
 
@@ -31,7 +31,9 @@ const breath = () => new Promise((resolve) => setTimeout(resolve, 0));
 
 async function compare({ turn, stock, rule, pieces, pins }: CompareQuestion): Promise<void> {
   // The chosen one first; by its steps where they are said, the others always to their end.
-  const order = [rule.placing, ...PLACING_RULES.filter((placing) => placing !== rule.placing)];
+  // In a jig there is one.
+  const others = isJig(stock) ? [] : PLACING_RULES.filter((placing) => placing !== rule.placing);
+  const order = [rule.placing, ...others];
   let open = order.map((placing) => ({
     placing,
     steps: 0,

@@ -1,4 +1,4 @@
-import type { Placement, PlacingRule } from '$core/layout/placement';
+import { isJig, PLACING_RULES, type Placement, type PlacingRule } from '$core/layout/placement';
 import CompareWorker from './compare.worker?worker';
 import type { CompareAnswer, CompareQuestion } from './compare.worker';
 
@@ -23,6 +23,7 @@ export class Comparing {
     if (asked === this.#asked) return;
     this.#asked = asked;
     const turn = ++this.#turn;
+    const awaited = isJig(question.stock) ? 1 : PLACING_RULES.length;
     this.busy = this.stale = true;
     this.#worker ??= new CompareWorker();
     this.#worker.onmessage = ({ data }: MessageEvent<CompareAnswer>) => {
@@ -31,7 +32,7 @@ export class Comparing {
       const layout = data.layout ?? before[data.placing]?.layout;
       this.found = { ...before, ...(layout && { [data.placing]: { layout, steps: data.steps, done: data.done } }) };
       this.stale = false;
-      if (Object.values(this.found).filter((one) => one.done).length === 6) this.busy = false;
+      if (Object.values(this.found).filter((one) => one.done).length === awaited) this.busy = false;
     };
     this.#worker.postMessage({ turn, ...(JSON.parse(asked) as Omit<CompareQuestion, 'turn'>) });
   }

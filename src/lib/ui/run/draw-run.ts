@@ -52,6 +52,7 @@ const meets = (p: Box, q: Box) => p.x < q.x + q.width && q.x < p.x + p.width && 
  * @param over what a record has over its artwork, at the finished size
  * @param seen what of the part is on the screen, mm
  * @param scale pixels a mm
+ * @param clipOf what of the part a copy prints on, where that is not all of it
  */
 export function drawPart(
   context: CanvasRenderingContext2D,
@@ -61,7 +62,8 @@ export function drawPart(
   over: (id: string, record: number, largePx: number) => Cutting | undefined,
   seen: Box,
   scale: number,
-  byShape: boolean
+  byShape: boolean,
+  clipOf: (copy: PlacedCopy) => Path2D | undefined = () => undefined
 ): void {
   const hair = 1 / scale;
   const base = context.getTransform();
@@ -74,6 +76,8 @@ export function drawPart(
     const printed = sizeBeyond(w, h, bleed);
     const image = picture(copy.id, Math.max(w, h) * scale);
     context.save();
+    const clip = clipOf(copy);
+    if (clip) context.clip(clip, 'evenodd');
     context.transform(...finishedToCopy(piece, copy));
     const contour = byShape ? piece.contour : undefined;
     const small = Math.max(w, h) * scale < 24;
@@ -90,7 +94,7 @@ export function drawPart(
       context.drawImage(written.image, 0, written.top, written.width, written.height, 0, 0, w, h);
     }
     context.restore();
-    if (small && !contour) continue;
+    if ((small && !contour) || clip) continue;
     context.strokeStyle = '#888';
     if (contour) {
       context.save();

@@ -9,7 +9,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
   try {
     const run = shop.runs.get(Number(params.id));
     // Whether another machine could print it depends on what prints there, and what is on its heads.
-    depends(`zing:runs/${run.id}`, 'zing:machines', 'zing:conditions', 'zing:cuts');
+    depends(`zing:runs/${run.id}`, 'zing:machines', 'zing:conditions', 'zing:cuts', 'zing:jigs');
     if (shop.runs.chartOf(run.id) !== null) redirect(307, `/colour/${run.condition.id}`);
     return {
       run,
@@ -38,7 +38,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
           .filter((machine) => machine.kind === 'printer')
           .map((machine) => [machine.id, shop.printing.hindrance(run, machine, 1) ?? ''])
       ),
-      cuts: shop.cuts.ofRun(run.id)
+      cuts: shop.cuts.ofRun(run.id),
+      jigs: shop.jigs.names()
     };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);

@@ -3,11 +3,12 @@
   import Redo from '@lucide/svelte/icons/redo-2';
   import Undo from '@lucide/svelte/icons/undo-2';
   import { onDestroy, untrack } from 'svelte';
+  import { SvelteMap } from 'svelte/reactivity';
   import { toast } from 'svelte-sonner';
   import { beyondMm } from '$core/artwork/choices';
   import { dealt } from '$core/layout/dealing';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
-  import type { Pin, PlacedCopy, Placement, PlacingRule } from '$core/layout/placement';
+  import { isJig, type Pin, type PlacedCopy, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
@@ -23,6 +24,7 @@
   import { alignPins, allPins, pinBox, distributePins, isSame, pinOf, pinsOverlap, snap } from '$lib/ui/run/by-hand';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
   import AgainTools from '$lib/ui/run/AgainTools.svelte';
+  import JigChoice from '$lib/ui/run/JigChoice.svelte';
   import HandTools from '$lib/ui/run/HandTools.svelte';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
   import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
@@ -126,7 +128,20 @@
         });
       })
   );
-  const stock = $derived(stockOf(run.condition, current.rule));
+  /** Places of jigs that were chosen here. */
+  const chosenJigs = new SvelteMap<number, StockJig>();
+  const jig = $derived.by(() => {
+    const { jig: id } = current.rule;
+    if (id === null) return undefined;
+    return isJig(run.stock) && run.stock.jig.id === id ? run.stock.jig : chosenJigs.get(id);
+  });
+  async function chooseJig(id: number | null): Promise<void> {
+    await attempt(async () => {
+      if (id !== null) chosenJigs.set(id, await send<StockJig>('GET', `/api/jigs/${id}/places`));
+      changed({ ...current, rule: { ...current.rule, jig: id } });
+    });
+  }
+  const stock = $derived(stockOf(run.condition, current.rule, jig));
   const items = $derived(laid.map(itemOf));
   const itemById = $derived(new Map(items.map((item) => [item.id, item])));
 
@@ -309,7 +324,7 @@
     if (wide)
       return `${current.dockets.find((d) => String(d.id) === wide.id)?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm can be used.`;
     if (layout.refusal) return layout.refusal;
-    if (current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
+    if (!jig && current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
     return copyCount === 0 ? 'There is nothing to print in this run.' : '';
   });
   const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
@@ -478,7 +493,7 @@
         printed={printedMm}
         {selected}
         onselect={(names: CopyName[]) => (selected = names)}
-        {...open ? { onclaim: claim, onmove: movePins } : {}}
+        {...open && !jig ? { onclaim: claim, onmove: movePins } : {}}
       />
     </div>
   </div>
@@ -486,7 +501,7 @@
   <aside class="border-base-300 w-[27rem] shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Figures of the run">
     <dl class="grid grid-cols-3 gap-x-3 gap-y-2">
       <div>
-        <dt class="panel-title">{stock.kind === 'sheet' ? 'Sheets' : 'Length'}</dt>
+        <dt class="panel-title">{jig ? 'Loads' : stock.kind === 'sheet' ? 'Sheets' : 'Length'}</dt>
         <dd class="measure" data-testid="length">
           {stock.kind === 'sheet' ? layout.parts.length * run.times : formatMetres(layout.length)}
         </dd>
@@ -514,7 +529,7 @@
       <div>
         <dt class="panel-title">Copies</dt>
         <dd class="measure">{copyCount * run.times}</dd>
-        <dd class="text-xs">{ghostCount} more free</dd>
+        <dd class="text-xs">{jig ? `${jig.pockets.length} a load` : `${ghostCount} more free`}</dd>
       </div>
     </dl>
 
@@ -529,7 +544,23 @@
       />
     {/if}
 
-    {#if open}
+    {#if stock.kind === 'sheet'}
+      <JigChoice
+        {stock}
+        rule={current.rule.pockets}
+        {layout}
+        pieces={current.dockets
+          .filter(({ id }) => !current.held.includes(id))
+          .map(({ name, choices }) => ({ name, widthMm: choices.widthMm, heightMm: choices.heightMm }))}
+        jigs={data.jigs}
+        unit={data.settings.unit}
+        disabled={!open}
+        onjig={chooseJig}
+        onchange={(part) => rule({ pockets: { ...current.rule.pockets, ...part } })}
+      />
+    {/if}
+
+    {#if open && !jig}
       <RuleCards
         {comparing}
         chosen={current.rule.placing}
@@ -560,13 +591,14 @@
     <PlacingForm
       rule={current.rule}
       sheet={stock.kind === 'sheet'}
+      jig={jig !== undefined}
       unit={data.settings.unit}
       disabled={!open}
       costAMm={run.condition.costPerM2 > 0 ? { cost: (stock.width / 1e6) * run.condition.costPerM2, currency } : undefined}
       onchange={rule}
-      oncut={isCut && !run.hasPlates && data.machines.some(({ kind }) => kind === 'cutter') ? cutPlain : undefined}
+      oncut={isCut && !jig && !run.hasPlates && data.machines.some(({ kind }) => kind === 'cutter') ? cutPlain : undefined}
     />
-    {#if open && run.laneId !== null}
+    {#if open && run.laneId !== null && !jig}
       <button class="btn btn-sm" onclick={keepForLane}>Use this placing for new runs of the lane</button>
     {/if}
   </aside>

@@ -23,15 +23,25 @@
   $effect(() => {
     const { id, version } = docket;
     if (!hasAny) return;
-    const asked = `${version} ${view.coloursVersion}`;
+    void [version, view.coloursVersion];
     let isLeft = false;
-    void send<typeof known>('GET', `/api/dockets/${id}/colours`)
-      .then((of) => {
-        if (!isLeft && asked !== '') known = of;
-      })
-      .catch(() => undefined);
-    return () => (isLeft = true);
+    let again: ReturnType<typeof setTimeout> | undefined;
+    // A server that is busy or away is asked once more: what it said before is of other colours.
+    const ask = async (): Promise<void> => {
+      try {
+        const of = await send<typeof known>('GET', `/api/dockets/${id}/colours`);
+        if (!isLeft) known = of;
+      } catch {
+        if (!isLeft) again = setTimeout(() => void ask(), ASK_AGAIN_MS);
+      }
+    };
+    void ask();
+    return () => {
+      isLeft = true;
+      clearTimeout(again);
+    };
   });
+  const ASK_AGAIN_MS = 2000;
 
   const spots = $derived(
     known.spots.filter(({ name }) => (roleOf(name, settings.rules, choices.roles) ?? 'prints') === 'prints')

@@ -1,0 +1,130 @@
+import { turnedSize, turnRings } from '../geometry/matrix';
+import { areaWithin } from '../geometry/path';
+import {
+  sumOf,
+  type Item,
+  type JigStock,
+  type Part,
+  type PlacedCopy,
+  type Placement,
+  type PocketRule,
+  type StockPocket
+} from './placement';
+
+/** Copies in the pockets of a jig, load after load: nothing is left out. */
+
+export const DEFAULT_POCKETS: PocketRule = { anchor: 'middle', marginMm: 0, sharing: 'in order', turn: 0, edge: 'cut off' };
+
+/** How far beyond its pocket a piece may reach for rounding's sake, mm. */
+const ROUND_MM = 0.01;
+
+export function placeInPockets(stock: JigStock, rule: PocketRule, items: readonly Item[]): Placement {
+  const used = items.filter(({ copies }) => copies > 0);
+  const refused = refusalOf(stock, rule, used);
+  if (refused !== null) return { ...sumOf([], stock.width), refusal: refused };
+  const byId = new Map(used.map((item) => [item.id, item]));
+  const thingMm2 = areaWithin(stock.jig.thing.outline);
+  const parts = loadsOf(stock, rule.sharing, used).map((load): Part => {
+    const copies = load.map(({ id, copy, pocket }) => placedIn(stock, rule, byId.get(id)!, copy, pocket));
+    // What is cut off prints on its thing alone.
+    const most = rule.edge === 'cut off' ? thingMm2 : Infinity;
+    const usedM2 = copies.reduce((sum, copy) => sum + Math.min(most, copy.width * copy.height), 0) / 1e6;
+    const reach = copies.reduce((most, { y, height }) => Math.max(most, y + height), 0);
+    return { copies, ghosts: [], length: stock.height, reach, usedM2, cuts: null };
+  });
+  return sumOf(parts, stock.width);
+}
+
+/** Why nothing can be placed, with the figure. */
+function refusalOf(stock: JigStock, rule: PocketRule, items: readonly Item[]): string | null {
+  const { pockets, thing, name } = stock.jig;
+  if (pockets.length === 0) return `All pockets of ${name} are switched off.`;
+  const off = pockets.find((pocket) => {
+    const { width, height } = turnedSize(thing.width, thing.height, pocket.turn);
+    const reach = Math.max(
+      -(pocket.x - width / 2),
+      -(pocket.y - height / 2),
+      pocket.x + width / 2 - stock.width,
+      pocket.y + height / 2 - stock.height
+    );
+    return reach > ROUND_MM;
+  });
+  if (off)
+    return `Pocket ${pockets.indexOf(off) + 1} of ${name} lies off what is printed on, which is ${Math.round(stock.width)} × ${Math.round(stock.height)} mm. Choose another media or jig, or move its places.`;
+  if (rule.edge !== 'inside') return null;
+  for (const { width, height } of items.map(({ width, height }) => turnedSize(width, height, rule.turn))) {
+    if (width > thing.width + ROUND_MM || height > thing.height + ROUND_MM)
+      return `A piece of ${round(width)} × ${round(height)} mm is larger than the pockets of ${name}, which are ${round(thing.width)} × ${round(thing.height)} mm. Make its docket smaller, turn it, or let it be cut off at the edge.`;
+  }
+  return null;
+}
+
+const round = (mm: number): number => Math.round(mm * 10) / 10;
+
+interface Put {
+  id: string;
+  copy: number;
+  pocket: StockPocket;
+}
+
+/** Which copy lies in which pocket, by load. */
+function loadsOf({ jig }: JigStock, sharing: PocketRule['sharing'], items: readonly Item[]): Put[][] {
+  const { pockets } = jig;
+  const left = items.map(({ id, copies }) => ({ id, copies, next: 0 }));
+  const take = (one: (typeof left)[number], pocket: StockPocket): Put => ({ id: one.id, copy: one.next++, pocket });
+  const isOver = ({ copies, next }: (typeof left)[number]) => next >= copies;
+  const loads: Put[][] = [];
+  while (left.some((one) => !isOver(one))) {
+    const load: Put[] = [];
+    let turn = 0;
+    let row: number | undefined;
+    let ofRow: (typeof left)[number] | undefined;
+    for (const pocket of pockets) {
+      const open = left.filter((one) => !isOver(one));
+      if (open.length === 0) break;
+      if (sharing === 'in order') load.push(take(open[0]!, pocket));
+      else if (sharing === 'in turn') {
+        // The next that has copies left.
+        while (isOver(left[turn % left.length]!)) turn++;
+        load.push(take(left[turn++ % left.length]!, pocket));
+      } else {
+        // A row stays one docket's; what it leaves of the row stays empty.
+        if (pocket.line !== row) [row, ofRow] = [pocket.line, open[0]];
+        if (ofRow && !isOver(ofRow)) load.push(take(ofRow, pocket));
+      }
+    }
+    loads.push(load);
+  }
+  return loads;
+}
+
+/** A copy where it lies in its pocket: turned with the thing. */
+function placedIn(stock: JigStock, rule: PocketRule, item: Item, copy: number, pocket: StockPocket): PlacedCopy {
+  const { thing } = stock.jig;
+  const own = turnedSize(item.width, item.height, rule.turn);
+  // In the pocket as the thing is looked at, from its middle.
+  const free = { x: Math.max(0, thing.width - own.width) / 2, y: Math.max(0, thing.height - own.height) / 2 };
+  const edge = { x: Math.max(0, free.x - rule.marginMm), y: Math.max(0, free.y - rule.marginMm) };
+  const side = (low: string, high: string) => (rule.anchor.includes(low) ? -1 : rule.anchor.includes(high) ? 1 : 0);
+  const at = { x: side('left', 'right') * edge.x, y: side('top', 'bottom') * edge.y };
+  const [middle] = turnRings([[at]], pocket.turn)[0]!;
+  const turn = (rule.turn + pocket.turn) % 360;
+  const { width, height } = turnedSize(item.width, item.height, turn);
+  return {
+    id: item.id,
+    copy,
+    x: pocket.x + middle!.x - width / 2,
+    y: pocket.y + middle!.y - height / 2,
+    width,
+    height,
+    turn,
+    pinned: false,
+    pocket: pocket.number
+  };
+}
+
+/** Pockets that a load leaves empty, by number. */
+export const emptyIn = ({ jig }: JigStock, { copies }: Pick<Part, 'copies'>): number[] => {
+  const filled = new Set(copies.map(({ pocket }) => pocket));
+  return jig.pockets.flatMap(({ number }) => (filled.has(number) ? [] : [number]));
+};

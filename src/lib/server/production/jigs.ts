@@ -1,0 +1,196 @@
+import { LRUCache } from 'lru-cache';
+import { Jig, JigError, NEW_JIG, pocketsOf, stockJigOf } from '$core/layout/jig';
+import { faultsOf } from '$core/layout/jig-faults';
+import type { StockJig } from '$core/layout/placement';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+
+interface JigRow {
+  id: number;
+  name: string;
+  document: string;
+  version: number;
+  changed_at: number;
+}
+
+export interface KeptJig {
+  id: number;
+  jig: Jig;
+  version: number;
+  changedAt: number;
+  /** Runs that are placed in it and not printed yet. */
+  runs: number[];
+}
+
+/** A jig as a line of a list. */
+export interface JigLine {
+  id: number;
+  name: string;
+  pockets: number;
+  thing: { widthMm: number; heightMm: number };
+  bed: Jig['bed'];
+  /** Places that cannot be printed as they are. */
+  faults: number;
+  runs: number;
+}
+
+interface Needs {
+  db: Db;
+  events: Events;
+}
+
+/** What a file of a jig says of itself. */
+export const JIG_FORMAT = 'zing-mast-jig';
+const MOST_AT_HAND = 50;
+
+/** The shop's jigs. */
+export class Jigs {
+  readonly #needs: Needs;
+  /** Places of those in use, by number and version: runs ask for them again and again. */
+  readonly #stocks = new LRUCache<string, StockJig>({ max: MOST_AT_HAND });
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  list(): JigLine[] {
+    return this.#needs.db
+      .prepare<[], JigRow>('SELECT * FROM jig ORDER BY name')
+      .all()
+      .map((row) => {
+        const jig = Jig.parse(JSON.parse(row.document));
+        const pockets = pocketsOf(jig);
+        return {
+          id: row.id,
+          name: row.name,
+          pockets: pockets.filter(({ isOff }) => !isOff).length,
+          thing: jig.thing,
+          bed: jig.bed,
+          faults: faultsOf(jig, pockets).length,
+          runs: this.#runs(row.id).length
+        };
+      });
+  }
+
+  names(): { id: number; name: string }[] {
+    return this.#needs.db.prepare<[], { id: number; name: string }>('SELECT id, name FROM jig ORDER BY name').all();
+  }
+
+  get(id: number): KeptJig {
+    const row = this.#row(id);
+    const { document, version, changed_at: changedAt } = row;
+    return { id, jig: Jig.parse(JSON.parse(document)), version, changedAt, runs: this.#runs(id) };
+  }
+
+  /** A jig as runs are placed in it. @throws Problem where there is none, or it has places that cannot be printed */
+  stock(id: number): StockJig {
+    const { document, version, name } = this.#row(id);
+    const key = `${id} ${version}`;
+    const known = this.#stocks.get(key);
+    if (known) return known;
+    const jig = Jig.parse(JSON.parse(document));
+    if (faultsOf(jig).length > 0)
+      throw new Problem(409, `${name} has pockets that lie on each other or off the bed. Mend it first, under Shop.`);
+    const stock = stockJigOf(id, jig);
+    this.#stocks.set(key, stock);
+    return stock;
+  }
+
+  /** @throws Problem where the name is taken */
+  add(jig: Jig = { ...NEW_JIG, name: this.#freeName(NEW_JIG.name) }): KeptJig {
+    this.#check(jig);
+    const { lastInsertRowid } = this.#needs.db
+      .prepare('INSERT INTO jig (name, document, changed_at) VALUES (?, ?, ?)')
+      .run(jig.name, JSON.stringify(jig), Date.now());
+    this.#needs.events.changed('jigs');
+    return this.get(Number(lastInsertRowid));
+  }
+
+  copy(id: number): KeptJig {
+    const { jig } = this.get(id);
+    return this.add({ ...jig, name: this.#freeName(jig.name) });
+  }
+
+  /** @throws Problem where it was changed meanwhile, the name is taken, or runs are placed in it and it could no longer be printed */
+  change(id: number, version: number, jig: Jig): KeptJig {
+    const { db, events } = this.#needs;
+    const before = this.get(id);
+    if (before.version !== version)
+      throw new Problem(
+        409,
+        'This jig was changed in another window meanwhile. The newer one is shown now; make your change again.'
+      );
+    this.#check(jig, id);
+    const [run] = before.runs;
+    if (run !== undefined && faultsOf(jig).length > 0)
+      throw new Problem(
+        409,
+        `Run ${run} is placed in this jig: it cannot have pockets that lie on each other or off the bed. Copy it to try that.`
+      );
+    db.prepare('UPDATE jig SET name = ?, document = ?, version = version + 1, changed_at = ? WHERE id = ?').run(
+      jig.name,
+      JSON.stringify(jig),
+      Date.now(),
+      id
+    );
+    events.changed('jigs', [id]);
+    if (before.runs.length > 0) events.changed('runs', before.runs);
+    return this.get(id);
+  }
+
+  /** @throws Problem while runs are placed in it */
+  remove(id: number): void {
+    const { runs, jig } = this.get(id);
+    if (runs.length > 0)
+      throw new Problem(
+        409,
+        `${jig.name} is used by run ${runs.join(', ')}. Print or delete ${runs.length === 1 ? 'it' : 'these'}, or choose another jig there, first.`
+      );
+    this.#needs.db.prepare('DELETE FROM jig WHERE id = ?').run(id);
+    this.#needs.events.changed('jigs');
+  }
+
+  /** A jig as a file of it says. @throws Problem where it is none */
+  bring(file: unknown): KeptJig {
+    const { format, jig } = (file ?? {}) as { format?: unknown; jig?: unknown };
+    if (format !== JIG_FORMAT) throw new Problem(422, 'This file is no jig: it does not say so at its beginning.');
+    const read = Jig.safeParse(jig);
+    if (!read.success) throw new Problem(422, `This jig cannot be taken: ${read.error.issues[0]?.message ?? 'it is not whole.'}`);
+    return this.add({ ...read.data, name: this.#freeName(read.data.name) });
+  }
+
+  #row(id: number): JigRow {
+    const row = this.#needs.db.prepare<[number], JigRow>('SELECT * FROM jig WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is no such jig.');
+    return row;
+  }
+
+  #runs(id: number): number[] {
+    return this.#needs.db
+      .prepare<[number], number>("SELECT id FROM run WHERE json_extract(rule, '$.jig') = ? AND state != 'printed' ORDER BY id")
+      .pluck()
+      .all(id);
+  }
+
+  #named(name: string): number | undefined {
+    return this.#needs.db.prepare<[string], number>('SELECT id FROM jig WHERE name = ?').pluck().get(name);
+  }
+
+  #freeName(name: string): string {
+    if (this.#named(name) === undefined) return name;
+    for (let n = 2; ; n++) if (this.#named(`${name} ${n}`) === undefined) return `${name} ${n}`;
+  }
+
+  #check(jig: Jig, id?: number): void {
+    const same = this.#named(jig.name);
+    if (same !== undefined && same !== id)
+      throw new Problem(409, `There is a jig ${jig.name} already. Give this one another name.`);
+    try {
+      pocketsOf(jig);
+    } catch (error) {
+      if (error instanceof JigError) throw new Problem(422, error.message);
+      throw error;
+    }
+  }
+}

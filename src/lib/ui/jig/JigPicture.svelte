@@ -1,0 +1,200 @@
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { outlineAt, outlineOf, type Jig, type Pocket } from '$core/layout/jig';
+  import type { JigFault } from '$core/layout/jig-faults';
+  import { pathData, polylinePath } from '$core/geometry/path';
+  import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
+  import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
+  import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
+  import { drawPockets } from './draw-jig';
+
+  /** A jig on its bed, to scale, seen from above; the front is at the top, where a print begins. */
+  let {
+    jig,
+    pockets,
+    faults,
+    chosen,
+    enlarged,
+    onchoose,
+    onnudge
+  }: {
+    jig: Jig;
+    pockets: readonly Pocket[];
+    faults: readonly JigFault[];
+    /** The key of a pocket. */
+    chosen: string | undefined;
+    /** Own offsets are drawn so many times as long. */
+    enlarged: number;
+    onchoose: (key: string | undefined) => void;
+    /** The chosen one is moved by so much, mm. */
+    onnudge: (dx: number, dy: number) => void;
+  } = $props();
+
+  let svg: SVGSVGElement;
+  let canvas: HTMLCanvasElement;
+  let width = $state(800);
+  let height = $state(500);
+  let view = $state.raw<ZoomTransform>(zoomIdentity);
+  let handle: ZoomHandle | undefined;
+  onMount(() => {
+    handle = makeZoom(svg, (transform) => (view = transform), 200);
+    return () => handle?.destroy();
+  });
+
+  const fit = $derived(Math.min((width - RULER - 40) / jig.bed.widthMm, (height - RULER - 56) / jig.bed.lengthMm));
+  const scale = $derived(fit * view.k);
+  const left = $derived(RULER + 16 + view.x);
+  const top = $derived(RULER + 24 + view.y);
+
+  const outline = $derived(outlineOf(jig.thing));
+  const wrong = $derived(new Set(faults.flatMap(({ key, on }) => (on === undefined ? [key] : [key, on]))));
+  const pocket = $derived(pockets.find(({ key }) => key === chosen));
+  const handlePath = $derived(
+    pocket
+      ? pathData(
+          outlineAt(jig.thing, pocket, outline).flatMap((points) =>
+            polylinePath({ points: points.map(({ x, y }) => ({ x: left + x * scale, y: top + y * scale })), closed: true })
+          )
+        )
+      : ''
+  );
+
+  const colour = (name: string) => getComputedStyle(canvas).getPropertyValue(name).trim();
+  $effect(() => {
+    const context = canvas.getContext('2d');
+    if (!context) return;
+    const ratio = window.devicePixelRatio;
+    canvas.width = width * ratio;
+    canvas.height = height * ratio;
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.clearRect(0, 0, width, height);
+    context.setTransform(scale * ratio, 0, 0, scale * ratio, left * ratio, top * ratio);
+    context.fillStyle = '#fff';
+    context.fillRect(0, 0, jig.bed.widthMm, jig.bed.lengthMm);
+    context.lineWidth = 1 / scale;
+    context.strokeStyle = '#777';
+    context.strokeRect(0, 0, jig.bed.widthMm, jig.bed.lengthMm);
+    const seen = pockets.filter(
+      ({ x, y }) =>
+        (x + jig.thing.widthMm + jig.thing.heightMm) * scale + left > 0 &&
+        (x - jig.thing.widthMm - jig.thing.heightMm) * scale + left < width &&
+        (y + jig.thing.widthMm + jig.thing.heightMm) * scale + top > 0 &&
+        (y - jig.thing.widthMm - jig.thing.heightMm) * scale + top < height
+    );
+    // The way in which they are filled, from the first on.
+    const on = pockets.filter(({ isOff }) => !isOff);
+    if (on.length > 1 && on.length <= 400) {
+      context.lineWidth = 1 / scale;
+      context.strokeStyle = '#0005';
+      context.setLineDash([4 / scale, 4 / scale]);
+      context.beginPath();
+      on.forEach(({ x, y }, i) => context[i === 0 ? 'moveTo' : 'lineTo'](x, y));
+      context.stroke();
+      context.setLineDash([]);
+    }
+    const red = colour('--color-error') || '#b00';
+    drawPockets(context, { width: jig.thing.widthMm, height: jig.thing.heightMm, outline }, seen, scale, (at) => {
+      const { key, isOff } = seen[at]!;
+      if (wrong.has(key)) return { line: red, fill: '#ff000022' };
+      return isOff ? { line: '#bbb' } : { line: '#222', fill: '#00000010' };
+    });
+    context.strokeStyle = red;
+    context.lineWidth = 2 / scale;
+    for (const { key, x, y } of seen) {
+      const nudge = jig.nudges[key];
+      if (!nudge || (nudge.dx === 0 && nudge.dy === 0)) continue;
+      context.beginPath();
+      context.moveTo(x - nudge.dx, y - nudge.dy);
+      context.lineTo(x - nudge.dx + nudge.dx * enlarged, y - nudge.dy + nudge.dy * enlarged);
+      context.stroke();
+    }
+    // Where places are counted from: the machine's own corner.
+    context.fillStyle = '#222';
+    context.beginPath();
+    context.arc(0, 0, 4 / scale, 0, 2 * Math.PI);
+    context.fill();
+  });
+
+  function choose(event: MouseEvent): void {
+    if (event.defaultPrevented || (event.target as Element).closest('[data-tool]')) return;
+    const box = svg.getBoundingClientRect();
+    const at = { x: (event.clientX - box.left - left) / scale, y: (event.clientY - box.top - top) / scale };
+    const reach = Math.hypot(jig.thing.widthMm, jig.thing.heightMm) / 2;
+    let [best, least] = [undefined as string | undefined, reach];
+    for (const { key, x, y, turn } of pockets) {
+      const far = Math.hypot(at.x - x, at.y - y);
+      if (far > least) continue;
+      const radians = (-turn * Math.PI) / 180;
+      const [dx, dy] = [at.x - x, at.y - y];
+      const u = Math.abs(dx * Math.cos(radians) - dy * Math.sin(radians));
+      const v = Math.abs(dx * Math.sin(radians) + dy * Math.cos(radians));
+      if (u <= jig.thing.widthMm / 2 && v <= jig.thing.heightMm / 2) [best, least] = [key, far];
+    }
+    onchoose(best);
+  }
+
+  function keys(event: KeyboardEvent): void {
+    if (event.key === ']' || event.key === '[') {
+      const at = pockets.findIndex(({ key }) => key === chosen);
+      const next = at < 0 ? 0 : (at + (event.key === ']' ? 1 : -1) + pockets.length) % pockets.length;
+      onchoose(pockets[next]?.key);
+    } else if (event.altKey && pocket) {
+      const step = event.shiftKey ? 1 : 0.1;
+      const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
+      if (!by) return;
+      onnudge(by[0]!, by[1]!);
+    } else if (event.key === 'Escape' && chosen !== undefined) onchoose(undefined);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  let dragging: { x: number; y: number } | undefined;
+  function drag(event: PointerEvent): void {
+    if (!dragging) return;
+    const step = (px: number) => Math.round((px / scale) * 10) / 10;
+    const [dx, dy] = [step(event.clientX - dragging.x), step(event.clientY - dragging.y)];
+    if (dx === 0 && dy === 0) return;
+    dragging = { x: dragging.x + dx * scale, y: dragging.y + dy * scale };
+    onnudge(dx, dy);
+  }
+</script>
+
+<div class="relative h-full w-full overflow-hidden bg-neutral-300" bind:clientWidth={width} bind:clientHeight={height}>
+  <canvas bind:this={canvas} class="absolute inset-0" style="width: {width}px; height: {height}px"></canvas>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_click_events_have_key_events -->
+  <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+  <svg
+    bind:this={svg}
+    {width}
+    {height}
+    class="absolute inset-0 block cursor-grab select-none"
+    role="img"
+    tabindex="0"
+    onclick={choose}
+    onkeydowncapture={keys}
+    aria-label="The jig on its bed of {jig.bed.widthMm} × {jig.bed.lengthMm} mm, {pockets.filter(({ isOff }) => !isOff)
+      .length} pockets"
+  >
+    <text x={left} y={top - 8} class="fill-neutral-700 text-xs">front: a print begins here</text>
+    {#if pocket}
+      <path
+        d={handlePath}
+        data-tool
+        role="presentation"
+        class="stroke-primary fill-primary/20 cursor-move"
+        stroke-width="2"
+        fill-rule="evenodd"
+        onpointerdown={(event) => {
+          dragging = { x: event.clientX, y: event.clientY };
+          event.currentTarget.setPointerCapture(event.pointerId);
+        }}
+        onpointermove={drag}
+        onpointerup={() => (dragging = undefined)}
+        onpointercancel={() => (dragging = undefined)}
+      />
+    {/if}
+    <Rulers {width} {height} {left} {top} {scale} from={0} mostDown={jig.bed.lengthMm} />
+  </svg>
+  <ZoomButtons whole="bed" onzoom={(factor) => handle?.by(factor)} onfit={() => handle?.fit()} />
+</div>

@@ -1,0 +1,244 @@
+<script lang="ts">
+  import { toast } from 'svelte-sonner';
+  import { gapsOf, ORIGINS, pitchOf, type Jig, type Thing } from '$core/layout/jig';
+  import { CORNERS } from '$core/layout/placement';
+  import type { LengthUnit } from '$core/units/length';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+
+  /** The bed, the thing and the grid of a jig in sentences, whose figures and choices are the controls. */
+  let {
+    jig,
+    grid,
+    unit,
+    onchange
+  }: {
+    jig: Jig;
+    /** How many there are of it now. */
+    grid: { columns: number; rows: number };
+    unit: LengthUnit;
+    onchange: (part: Partial<Jig>) => void;
+  } = $props();
+
+  const pitch = $derived(pitchOf(jig));
+  const gap = (which: 'gapX' | 'gapY', mm: number) => onchange(jig.linked ? { gapX: mm, gapY: mm } : { [which]: mm });
+  function setPitch(way: 'x' | 'y', mm: number): void {
+    try {
+      const gaps = gapsOf(jig, { ...pitch, [way]: mm });
+      gap(way === 'x' ? 'gapX' : 'gapY', way === 'x' ? gaps.gapX : gaps.gapY);
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : String(error), { id: 'jig' });
+    }
+  }
+  const thing = (part: Partial<Thing>) => onchange({ thing: { ...jig.thing, ...part } });
+  const OUTLINES = { rectangle: 'a rectangle', ellipse: 'an ellipse', path: 'an outline of its own' };
+</script>
+
+<section aria-label="Bed and thing" class="space-y-1">
+  <h2 class="panel-title">Bed and thing</h2>
+  <p class="leading-9">
+    The bed is <LengthBox
+      sentence
+      label="Width of the bed"
+      {unit}
+      value={jig.bed.widthMm}
+      min={50}
+      max={10_000}
+      onchange={(widthMm) => onchange({ bed: { ...jig.bed, widthMm } })}
+    />
+    wide and <LengthBox
+      sentence
+      label="Length of the bed"
+      {unit}
+      value={jig.bed.lengthMm}
+      min={50}
+      max={10_000}
+      onchange={(lengthMm) => onchange({ bed: { ...jig.bed, lengthMm } })}
+    /> long. A thing is <LengthBox
+      sentence
+      label="Width of the thing"
+      {unit}
+      value={jig.thing.widthMm}
+      min={1}
+      max={5000}
+      onchange={(widthMm) => thing({ widthMm })}
+    />
+    wide and <LengthBox
+      sentence
+      label="Height of the thing"
+      {unit}
+      value={jig.thing.heightMm}
+      min={1}
+      max={5000}
+      onchange={(heightMm) => thing({ heightMm })}
+    /> high,
+    <select
+      class="in-sentence"
+      aria-label="Outline of the thing"
+      value={jig.thing.outline.kind}
+      onchange={(event) => {
+        const kind = event.currentTarget.value as 'rectangle' | 'ellipse';
+        thing({ outline: kind === 'rectangle' ? { kind, radiusMm: 0 } : { kind } });
+      }}
+    >
+      {#each Object.entries(OUTLINES).filter(([kind]) => kind !== 'path' || jig.thing.outline.kind === 'path') as [kind, words] (kind)}
+        <option value={kind}>{words}</option>
+      {/each}
+    </select>{#if jig.thing.outline.kind === 'rectangle'}, its corners rounded by
+      <LengthBox
+        sentence
+        label="Radius of its corners"
+        {unit}
+        value={jig.thing.outline.radiusMm}
+        max={2500}
+        onchange={(radiusMm) => thing({ outline: { kind: 'rectangle', radiusMm } })}
+      />{/if}. With the jig it stands <LengthBox
+      sentence
+      label="Height above the bed"
+      {unit}
+      value={jig.thicknessMm}
+      max={400}
+      onchange={(thicknessMm) => onchange({ thicknessMm })}
+    /> above the bed.
+  </p>
+</section>
+
+<section aria-label="Places" class="space-y-1">
+  <h2 class="panel-title">Places</h2>
+  {#each [['columns', 'across'], ['rows', 'along']] as const as [which, words] (which)}
+    <p class="flex items-center gap-2">
+      <label
+        ><input
+          class="in-sentence w-14 text-right"
+          type="number"
+          min="1"
+          max="1000"
+          aria-label="Places {words}"
+          disabled={jig[which] === null}
+          value={grid[which]}
+          onchange={(event) => onchange({ [which]: event.currentTarget.valueAsNumber })}
+        />
+        {words}</label
+      >
+      <label class="text-sm"
+        ><input
+          type="checkbox"
+          class="checkbox checkbox-xs"
+          aria-label="As many {words} as fit"
+          checked={jig[which] === null}
+          onchange={(event) => onchange({ [which]: event.currentTarget.checked ? null : grid[which] })}
+        /> as many as fit</label
+      >
+    </p>
+  {/each}
+  <table class="text-sm" aria-label="Gaps and pitches">
+    <thead><tr><th></th><th class="pr-4 text-left font-normal">gap</th><th class="text-left font-normal">pitch</th></tr></thead>
+    <tbody>
+      {#each [['gapX', 'x', 'across'], ['gapY', 'y', 'along']] as const as [which, way, words] (which)}
+        <tr>
+          <th class="pr-3 text-left font-normal">{words}</th>
+          <td class="pr-4"
+            ><LengthBox label="Gap {words}" {unit} value={jig[which]} max={2000} onchange={(mm) => gap(which, mm)} /></td
+          >
+          <td><LengthBox label="Pitch {words}" {unit} value={pitch[way]} max={7000} onchange={(mm) => setPitch(way, mm)} /></td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  <label class="text-sm"
+    ><input
+      type="checkbox"
+      class="checkbox checkbox-xs"
+      checked={jig.linked}
+      onchange={(event) =>
+        onchange({ linked: event.currentTarget.checked, ...(event.currentTarget.checked && { gapY: jig.gapX }) })}
+    /> both gaps together</label
+  >
+  <p class="leading-9">
+    {jig.from === 'centre' ? 'All lie around the' : 'The first lies at the'}
+    <select
+      class="in-sentence"
+      aria-label="Counted from"
+      value={jig.from}
+      onchange={(event) =>
+        onchange({
+          from: event.currentTarget.value as Jig['from'],
+          ...(event.currentTarget.value === 'centre' && { startX: 0, startY: 0 })
+        })}
+    >
+      {#each ORIGINS as from (from)}<option value={from}>{from}</option>{/each}
+    </select>,
+    <LengthBox
+      sentence
+      label="First place across"
+      {unit}
+      value={jig.startX}
+      min={-10_000}
+      max={10_000}
+      onchange={(startX) => onchange({ startX })}
+    /> across and
+    <LengthBox
+      sentence
+      label="First place along"
+      {unit}
+      value={jig.startY}
+      min={-10_000}
+      max={10_000}
+      onchange={(startY) => onchange({ startY })}
+    /> along from it. Things lie
+    <select
+      class="in-sentence"
+      aria-label="How things lie"
+      value={String(jig.turn)}
+      onchange={(event) => onchange({ turn: Number(event.currentTarget.value) as Jig['turn'] })}
+    >
+      <option value="0">upright</option><option value="90">turned right</option><option value="180">upside down</option><option
+        value="270">turned left</option
+      >
+    </select>, every second
+    <select
+      class="in-sentence"
+      aria-label="Half a pitch on"
+      value={jig.shift}
+      onchange={(event) => onchange({ shift: event.currentTarget.value as Jig['shift'] })}
+    >
+      <option value="none">row as the first</option><option value="rows">row half a pitch on</option><option value="columns"
+        >column half a pitch on</option
+      >
+    </select>.
+    <label class="block text-sm"
+      ><input
+        type="checkbox"
+        class="checkbox checkbox-xs"
+        checked={jig.turnSecond}
+        onchange={(event) => onchange({ turnSecond: event.currentTarget.checked })}
+      /> every second thing the other way round</label
+    >
+  </p>
+  <p class="leading-9">
+    Filled along <select
+      class="in-sentence"
+      aria-label="Filled along"
+      value={jig.order.along}
+      onchange={(event) => onchange({ order: { ...jig.order, along: event.currentTarget.value as 'rows' } })}
+    >
+      <option value="rows">rows</option><option value="columns">columns</option>
+    </select>
+    from the
+    <select
+      class="in-sentence"
+      aria-label="Filled from"
+      value={jig.order.from}
+      onchange={(event) => onchange({ order: { ...jig.order, from: event.currentTarget.value as 'front left' } })}
+    >
+      {#each CORNERS as corner (corner)}<option value={corner}>{corner}</option>{/each}
+    </select>,
+    <label class="text-sm whitespace-nowrap"
+      ><input
+        type="checkbox"
+        class="checkbox checkbox-xs"
+        checked={jig.order.thereAndBack}
+        onchange={(event) => onchange({ order: { ...jig.order, thereAndBack: event.currentTarget.checked } })}
+      /> there and back</label
+    >
+  </p>
+</section>

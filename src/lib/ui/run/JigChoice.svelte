@@ -1,0 +1,155 @@
+<script lang="ts">
+  import { emptyIn } from '$core/layout/in-pockets';
+  import { ANCHORS, EDGES, isJig, SHARINGS, type Placement, type PocketRule, type Stock } from '$core/layout/placement';
+  import { turnedSize } from '$core/geometry/matrix';
+  import type { LengthUnit } from '$core/units/length';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+
+  /** What a run on a flatbed is placed in: the sheet, or a jig and how pieces lie in its pockets. */
+  let {
+    stock,
+    rule,
+    layout,
+    pieces,
+    jigs,
+    unit,
+    disabled,
+    onjig,
+    onchange
+  }: {
+    stock: Stock;
+    rule: PocketRule;
+    layout: Placement;
+    /** Their finished sizes. */
+    pieces: readonly { name: string; widthMm: number; heightMm: number }[];
+    jigs: readonly { id: number; name: string }[];
+    unit: LengthUnit;
+    disabled: boolean;
+    onjig: (id: number | null) => void;
+    onchange: (part: Partial<PocketRule>) => void;
+  } = $props();
+
+  const TURNS = { 0: 'upright', 90: 'turned right', 180: 'upside down', 270: 'turned left' };
+  const EDGE_WORDS: Record<PocketRule['edge'], string> = {
+    'cut off': 'is cut off at the edge',
+    over: 'prints over the edge',
+    inside: 'is not printed'
+  };
+  const SHARING_WORDS: Record<PocketRule['sharing'], string> = {
+    'in order': 'docket after docket',
+    'by rows': 'each row one docket’s',
+    'in turn': 'dockets in turn'
+  };
+  const jig = $derived(isJig(stock) ? stock.jig : undefined);
+  const last = $derived(layout.parts.at(-1));
+  const empty = $derived(isJig(stock) && last ? emptyIn(stock, last) : []);
+  /** Numbers in a row as one: 3–9, 12. */
+  function spans(numbers: readonly number[]): string {
+    const said: [number, number][] = [];
+    for (const n of [...numbers].sort((p, q) => p - q)) {
+      const before = said.at(-1);
+      if (before && n === before[1] + 1) before[1] = n;
+      else said.push([n, n]);
+    }
+    const words = said.map(([from, to]) => (from === to ? String(from) : `${from}–${to}`));
+    return words.length > 12 ? `${words.slice(0, 12).join(', ')} …` : words.join(', ');
+  }
+  const loads = $derived.by(() => {
+    const counts = layout.parts.map(({ copies }) => copies.length);
+    const [first, rest] = [counts[0] ?? 0, counts.at(-1) ?? 0];
+    if (counts.length < 2) return `1 load: ${first}`;
+    if (first === rest) return `${counts.length} loads of ${first}`;
+    return `${counts.length} loads: ${first}${counts.length > 2 ? ' each' : ''}, then ${rest}`;
+  });
+  /** Pieces of which an edge is lost; bleed is there to be. */
+  const lost = $derived.by(() => {
+    if (!jig || rule.edge !== 'cut off') return [];
+    const { width, height } = jig.thing;
+    return pieces.filter(({ widthMm, heightMm }) => {
+      const size = turnedSize(widthMm, heightMm, rule.turn);
+      return size.width > width + ALIKE_MM || size.height > height + ALIKE_MM;
+    });
+  });
+  const ALIKE_MM = 0.1;
+  const mm = (v: number) => Math.round(v * 10) / 10;
+</script>
+
+<section aria-label="Jig">
+  <h2 class="panel-title mb-1">Jig</h2>
+  <fieldset {disabled} class="leading-9">
+    Placed on
+    <select
+      class="in-sentence"
+      aria-label="Placed on"
+      value={String(jig?.id ?? '')}
+      onchange={(event) => onjig(event.currentTarget.value === '' ? null : Number(event.currentTarget.value))}
+    >
+      <option value="">the sheet</option>
+      {#each jigs as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
+    </select>{#if !jig}.
+      <a class="link text-sm" href="/shop/jigs">{jigs.length === 0 ? 'Make a jig for things that lie in places' : 'Jigs'}</a>
+    {:else}
+      (<a class="link text-sm" href="/shop/jigs/{jig.id}">its places</a>). Each piece lies in its pocket’s
+      <select
+        class="in-sentence"
+        aria-label="In its pocket"
+        value={rule.anchor}
+        onchange={(event) => onchange({ anchor: event.currentTarget.value as PocketRule['anchor'] })}
+      >
+        {#each ANCHORS as anchor (anchor)}<option value={anchor}>{anchor}</option>{/each}
+      </select>,
+      {#if rule.anchor !== 'middle'}<LengthBox
+          sentence
+          label="From the pocket’s edge"
+          {unit}
+          value={rule.marginMm}
+          max={500}
+          onchange={(marginMm) => onchange({ marginMm })}
+        /> from its edge,{/if}
+      <select
+        class="in-sentence"
+        aria-label="Turned in its pocket"
+        value={String(rule.turn)}
+        onchange={(event) => onchange({ turn: Number(event.currentTarget.value) as PocketRule['turn'] })}
+      >
+        {#each Object.entries(TURNS) as [turn, words] (turn)}<option value={turn}>{words}</option>{/each}
+      </select>; what is larger
+      <select
+        class="in-sentence"
+        aria-label="What is larger"
+        value={rule.edge}
+        onchange={(event) => onchange({ edge: event.currentTarget.value as PocketRule['edge'] })}
+      >
+        {#each EDGES as edge (edge)}<option value={edge}>{EDGE_WORDS[edge]}</option>{/each}
+      </select>. Pockets are filled
+      <select
+        class="in-sentence"
+        aria-label="Pockets are filled"
+        value={rule.sharing}
+        onchange={(event) => onchange({ sharing: event.currentTarget.value as PocketRule['sharing'] })}
+      >
+        {#each SHARINGS as sharing (sharing)}<option value={sharing}>{SHARING_WORDS[sharing]}</option>{/each}
+      </select>.
+    {/if}
+  </fieldset>
+  {#if jig}
+    {#each lost as { name, widthMm, heightMm }, i (i)}
+      <p class="text-warning" role="status">
+        ! {name} is {mm(widthMm)} × {mm(heightMm)} mm and a pocket {mm(jig.thing.width)} × {mm(jig.thing.height)} mm: what is beyond
+        its edge is lost.
+      </p>
+    {/each}
+  {/if}
+  {#if jig && last}
+    <p>
+      <span class="font-semibold">{loads}</span>{#if empty.length > 0 && last.copies.length > 0}. {layout.parts.length > 1
+          ? 'The last fills'
+          : 'It fills'}
+        {spans(last.copies.flatMap(({ pocket }) => pocket ?? []))}; {empty.length}
+        {empty.length === 1 ? 'pocket stays' : 'pockets stay'} empty{/if}.
+    </p>
+    <p class="text-base-content/70 text-sm">
+      What lies in a jig is not cut: cut lines of its dockets are left alone, and no marks are printed beside it.
+    </p>
+  {/if}
+</section>

@@ -1,0 +1,24 @@
+import { z } from 'zod';
+import { jigDrawing } from '$core/layout/jig-drawing';
+import { call, idOf } from '$lib/server/platform/http/call';
+import { JIG_FORMAT } from '$lib/server/production/jigs';
+
+const TYPES = { json: 'application/json', svg: 'image/svg+xml' };
+
+export const GET = call(
+  {
+    summary: 'A jig as a file: JSON to be taken elsewhere, or its outlines as SVG at their size',
+    query: z.object({ as: z.enum(['json', 'svg']).default('json') }),
+    answers: 'JSON, or SVG'
+  },
+  ({ shop, event, query: { as } }) => {
+    const { jig } = shop.jigs.get(idOf(event));
+    const text = as === 'svg' ? jigDrawing(jig) : JSON.stringify({ format: JIG_FORMAT, version: 1, jig }, null, 2);
+    return new Response(text, {
+      headers: {
+        'content-type': TYPES[as],
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${jig.name}.${as}`)}`
+      }
+    });
+  }
+);

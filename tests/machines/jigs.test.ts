@@ -1,0 +1,171 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { xyzToLab, type Triple } from '$core/colour/lab';
+import type { Point } from '$core/geometry/matrix';
+import { Jig, NEW_JIG, pocketsOf } from '$core/layout/jig';
+import { isJig } from '$core/layout/placement';
+import { search } from '$lib/server/app/search';
+import { Shop } from '$lib/server/app/shop';
+import { JIG_FORMAT } from '$lib/server/production/jigs';
+import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { smallPage } from '../made/small-page';
+
+/** Things that lie in a jig on a flatbed: told once, filled load after load, printed on the things alone. */
+
+let printer: StandIn;
+let shop: Shop;
+let condition: number;
+const folder = temporaryFolder();
+
+const TAGS = Jig.parse({
+  ...NEW_JIG,
+  name: 'Round tags',
+  bed: { widthMm: 400, lengthMm: 300 },
+  thing: { widthMm: 20, heightMm: 20, outline: { kind: 'ellipse' } },
+  columns: 3,
+  rows: 2,
+  gapX: 10,
+  gapY: 10,
+  startX: 30,
+  startY: 40,
+  nudges: { '2.1': { dx: 1.5, dy: -0.5, turn: 0 } }
+});
+
+beforeAll(async () => {
+  printer = await startStandIn('printer', {
+    MODEL: 'Skua 25',
+    MEDIA: JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 9 })
+  });
+  shop = new Shop(folder.path);
+  const skua = shop.machines.add('printer', 'Skua 25', printer.url);
+  await shop.machines.lookNow();
+  const media = shop.media.addNew({ name: 'Board', family: 'rigid', surface: 'matt', widthMm: 400, thicknessMm: 3 }).id;
+  shop.start();
+  condition = shop.conditionEditing.add(skua, media, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
+  await until(() => shop.conditions.get(condition).hasProfile && shop.conditions.get(condition).sheetMm === 300);
+});
+afterAll(async () => {
+  await shop.close();
+  printer.stop();
+  folder.remove();
+});
+
+/** A docket that is a full colour all over, and prints 2 mm beyond its size. */
+async function docketOf(name: string, cmyk: string, copies: number): Promise<number> {
+  const { id } = await shop.artworks.take(`${name}.pdf`, oneChunk(smallPage(`${cmyk} k 0 0 20 20 re f`)));
+  await until(() => shop.artworks.get(id).state === 'ready');
+  return shop.dockets.add(id, 0, { conditionId: condition, copies, cut: true, bleedMm: 2 }).id;
+}
+async function seenOn(printId: number, places: Point[]): Promise<Triple[]> {
+  const { job } = shop.prints.row(printId);
+  const reply = await fetch(`${printer.url}/output/${job}/look`, {
+    method: 'POST',
+    body: JSON.stringify({ apertureMm: 3, places })
+  });
+  return ((await reply.json()) as Triple[]).map((xyz) => xyzToLab(xyz));
+}
+
+describe('the shop’s jigs', () => {
+  it('are kept, copied, and come back from a file as they were', () => {
+    const kept = shop.jigs.add(TAGS);
+    expect(shop.jigs.copy(kept.id).jig).toEqual({ ...TAGS, name: 'Round tags 2' });
+    expect(shop.jigs.bring({ format: JIG_FORMAT, version: 1, jig: TAGS }).jig).toEqual({ ...TAGS, name: 'Round tags 3' });
+    expect(shop.jigs.list().map(({ name, pockets, faults }) => [name, pockets, faults])).toEqual([
+      ['Round tags', 6, 0],
+      ['Round tags 2', 6, 0],
+      ['Round tags 3', 6, 0]
+    ]);
+    expect(search(shop.db, 'round tag').map(({ kind, href }) => [kind, href])[0]).toEqual(['Jig', `/shop/jigs/${kept.id}`]);
+    for (const { id } of shop.jigs.list().slice(1)) shop.jigs.remove(id);
+  });
+
+  it('that are none, or cannot be, are refused with the figure', () => {
+    const { id } = shop.jigs.list()[0]!;
+    expect(() => shop.jigs.bring({ jig: TAGS })).toThrow('This file is no jig');
+    expect(() => shop.jigs.bring(null)).toThrow('This file is no jig');
+    expect(() => shop.jigs.bring({ format: JIG_FORMAT, jig: { ...TAGS, gapX: -3 } })).toThrow('The gap across is 0 to 2,000 mm');
+    expect(() => shop.jigs.add(TAGS)).toThrow('There is a jig Round tags already');
+    expect(() => shop.jigs.add({ ...TAGS, name: 'Much', columns: 900, rows: 900 })).toThrow('810,000 places');
+    const { version } = shop.jigs.get(id);
+    shop.jigs.change(id, version, { ...TAGS, note: 'Brass look.' });
+    expect(() => shop.jigs.change(id, version, TAGS)).toThrow('changed in another window');
+  });
+});
+
+describe('a run in a jig', () => {
+  let runId: number;
+  let jigId: number;
+  const change = (rule: Partial<Parameters<Shop['runs']['create']>[2]>) => {
+    const run = shop.runs.get(runId);
+    return shop.runEditing.change(runId, run.version, { rule: { ...run.rule, ...rule } });
+  };
+
+  it('falls into its pockets, load after load', async () => {
+    jigId = shop.jigs.list()[0]!.id;
+    const [cyan, magenta] = [await docketOf('Cyan', '1 0 0 0', 5), await docketOf('Magenta', '0 1 0 0', 3)];
+    runId = shop.runEditing.add([cyan, magenta])[0]!;
+    const { layout, stock } = change({ jig: jigId });
+    expect(isJig(stock) && stock.jig.pockets.length).toBe(6);
+    expect(layout.parts.map(({ copies }) => copies.map(({ id, pocket }) => `${id}:${pocket}`))).toEqual([
+      [1, 2, 3, 4, 5].map((n) => `${cyan}:${n}`).concat(`${magenta}:6`),
+      [1, 2].map((n) => `${magenta}:${n}`)
+    ]);
+    expect(() => change({ jig: 99 })).toThrow('There is no such jig');
+  });
+
+  it('prints on the things alone, each where its pocket is, and no marks beside them', async () => {
+    await shop.tasks.ended((await shop.ripping.rip(runId)).id);
+    const [first, second] = [runId, runId + 1];
+    const { plan, cuts, code } = shop.runs.frozen(first);
+    expect([plan.marks, cuts, code]).toEqual([[], [], undefined]);
+    expect(shop.runs.get(second).layout.parts.map(({ copies }) => copies.map(({ pocket }) => pocket))).toEqual([[1, 2]]);
+    const [print] = await shop.printing.start(first, shop.runs.get(first).condition.machineId, 1);
+    await until(() => shop.prints.get(print!.id).state === 'done');
+    const pockets = pocketsOf(TAGS);
+    const labs = await seenOn(
+      print!.id,
+      pockets.flatMap(({ x, y }) => [
+        { x, y },
+        // Within its square, and off the round thing; and above its upper edge.
+        { x: x + 9.5, y: y + 9.5 },
+        { x, y: y + 8 },
+        { x, y: y + 12.5 }
+      ])
+    );
+    pockets.forEach((_, i) => {
+      const [middle, corner, inside, beyond] = labs.slice(4 * i, 4 * i + 4);
+      if (i < 5) expect(middle![1]).toBeLessThan(-15);
+      else expect(middle![1]).toBeGreaterThan(30);
+      expect(Math.abs(inside![1] - middle![1])).toBeLessThan(6);
+      for (const bare of [corner, beyond]) expect(Math.abs(bare![1])).toBeLessThan(4);
+    });
+  });
+
+  it('is older than its jig once that is changed; what was printed stays as it was', async () => {
+    const second = runId + 1;
+    expect(shop.runs.get(second).stale).toBe(false);
+    const { version, jig, runs } = shop.jigs.get(jigId);
+    expect(runs).toEqual([second]);
+    expect(() => shop.jigs.change(jigId, version, { ...jig, nudges: { '1.1': { dx: 25, dy: 0, turn: 0 } } })).toThrow(
+      /cannot have pockets that lie on each other/
+    );
+    const before = shop.runs.get(runId).layout;
+    shop.jigs.change(jigId, version, { ...jig, startX: 31 });
+    expect(shop.runs.get(second).stale).toBe(true);
+    expect(shop.runs.get(runId).layout).toEqual(before);
+    expect(() => shop.jigs.remove(jigId)).toThrow(`Round tags is used by run ${second}.`);
+    await shop.runEditing.remove(second);
+    shop.jigs.remove(jigId);
+    expect(shop.runs.get(runId).layout).toEqual(before);
+    expect(() => shop.runEditing.again(runId, before.parts[0]!.copies.slice(0, 1))).toThrow('There is no such jig');
+  });
+
+  it('is refused on a roll, and where pockets lie off the sheet', async () => {
+    const far = shop.jigs.add({ ...TAGS, name: 'Too wide', bed: { widthMm: 900, lengthMm: 300 }, startX: 390 });
+    const docket = await docketOf('Far', '0 0 1 0', 1);
+    runId = shop.runEditing.add([docket])[0]!;
+    expect(change({ jig: far.id }).layout.refusal).toMatch(
+      /Pocket 1 of Too wide lies off what is printed on, which is 400 × 300 mm/
+    );
+    await expect(shop.ripping.rip(runId)).rejects.toThrow(/lies off what is printed on/);
+  });
+});
