@@ -11,7 +11,16 @@ import { markRoom, registrationMarks, type MarkRule } from '../marks/registratio
 import { BAR_MM, colourBar } from '../marks/colour-bar';
 import { DEFAULT_POCKETS } from './in-pockets';
 import { thingToBed } from './jig';
-import { isJig, type JigStock, type Pin, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
+import {
+  isJig,
+  type Pin,
+  type PlacedCopy,
+  type Placement,
+  type PlaceRule,
+  type Stock,
+  type StockJig,
+  type StockPocket
+} from './placement';
 import { place, placed } from './placing';
 import { straightCuts, type StraightCut } from './straight-cuts';
 import { finishedToCopy, hasMarks, itemOf, type RunPiece } from './run-piece';
@@ -182,8 +191,11 @@ export function ripPieces(
   // A piece that its pockets cut off otherwise is another source.
   const sources: PieceSource[] = isJig(stock) ? [] : whole;
   const known = new Map<string, number>(isJig(stock) ? [] : used.map(({ id }, index) => [id, index]));
+  const pockets = new Map(isJig(stock) ? stock.jig.pockets.map((pocket) => [pocket.number, pocket]) : []);
+  const isCutOff = (rule.pockets ?? DEFAULT_POCKETS).edge === 'cut off';
   const sourceOf = (copy: PlacedCopy): number => {
-    const clip = isJig(stock) ? pocketClip(stock, rule, byId.get(copy.id)!.piece, copy) : undefined;
+    const pocket = isCutOff ? pockets.get(copy.pocket ?? 0) : undefined;
+    const clip = isJig(stock) && pocket ? pocketClip(stock.jig.thing, pocket, byId.get(copy.id)!.piece, copy) : undefined;
     const key = isJig(stock) ? `${copy.id} ${JSON.stringify(clip ?? '')}` : copy.id;
     const index = known.get(key) ?? sources.length;
     if (index === sources.length) {
@@ -216,16 +228,9 @@ export function ripPieces(
 /** Figures of a clip, so that places that differ by rounding alone are one, a mm. */
 const CLIP_STEPS = 1000;
 
-/** What a pocket leaves of a piece that is cut off at its edge, in mm of the finished size; nothing where it is not. */
-export function pocketClip(
-  { jig }: JigStock,
-  { pockets }: Pick<RunLayoutRule, 'pockets'>,
-  piece: RunPiece,
-  copy: PlacedCopy
-): Point[][] | undefined {
-  const pocket = jig.pockets.find(({ number }) => number === copy.pocket);
-  if (!pocket || (pockets ?? DEFAULT_POCKETS).edge !== 'cut off') return undefined;
-  const { width: widthMm, height: heightMm, outline } = jig.thing;
+/** What a pocket leaves of a piece that is cut off at its edge, in mm of the finished size. */
+function pocketClip(thing: StockJig['thing'], pocket: StockPocket, piece: RunPiece, copy: PlacedCopy): Point[][] {
+  const { width: widthMm, height: heightMm, outline } = thing;
   const toPiece = chain(thingToBed({ widthMm, heightMm }, pocket), invert(finishedToCopy(piece, copy)));
   const rounded = (mm: number) => Math.round(mm * CLIP_STEPS) / CLIP_STEPS + 0;
   return outline.map((ring) =>
