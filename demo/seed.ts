@@ -300,7 +300,6 @@ async function fill(shop: Shop): Promise<void> {
       ...NEW_JIG,
       name: 'Buoy tags, 6 × 4',
       note: 'Birch plate with a stop at the front left; tags face up, hole away from the front.',
-      thicknessMm: 6,
       bed: { widthMm: 2000, lengthMm: 1500 },
       thing: { widthMm: 60, heightMm: 100, outline: { kind: 'rectangle', radiusMm: 8 } },
       columns: 6,

@@ -52,8 +52,6 @@ export const ORIGINS = [...CORNERS, 'centre'] as const;
 export const Jig = z.object({
   name: z.string().trim().min(1, 'A jig needs a name.').max(80, 'A name has at most 80 characters.'),
   note: z.string().max(2000, 'A note has at most 2,000 characters.').default(''),
-  /** Of the things with the jig beneath them. */
-  thicknessMm: figure('height of the things above the bed', 0, 400),
   bed: z.object({ widthMm: figure('width of the bed', 50, MOST_BED_MM), lengthMm: figure('length of the bed', 50, MOST_BED_MM) }),
   thing: Thing,
   /** Nothing for as many as fit. */
@@ -273,7 +271,6 @@ export function stockJigOf(id: number, jig: Jig): StockJig {
 
 export const NEW_JIG: Jig = Jig.parse({
   name: 'New jig',
-  thicknessMm: 3,
   bed: { widthMm: 2000, lengthMm: 1500 },
   thing: { widthMm: 80, heightMm: 50, outline: { kind: 'rectangle', radiusMm: 0 } },
   columns: 6,

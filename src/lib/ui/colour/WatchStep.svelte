@@ -46,6 +46,13 @@
   const inksOf = (id: string) => charts.compare?.layout.patches.find((patch) => patch.id === id)?.inks;
 
   const act = (of: WatchAct, said: string) => attempt(() => send('POST', `/api/conditions/${conditionId}/watch`, of), said);
+  /** What the correction will leave is worked out with it: some seconds. */
+  let isComparing = $state(false);
+  async function compare(chartId: number): Promise<void> {
+    isComparing = true;
+    await act({ act: 'compare', chartId }, 'Compared.');
+    isComparing = false;
+  }
   async function load(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
     const { currentTarget: input } = event;
     const file = input.files?.[0];
@@ -123,8 +130,8 @@
       {@const chartId = charts.compare.id}
       <button
         class="btn btn-primary btn-sm"
-        disabled={isCompared || charts.compare.findings.length > 0}
-        onclick={() => act({ act: 'compare', chartId }, 'Compared.')}>{isCompared ? 'Compared' : 'Compare them'}</button
+        disabled={isCompared || isComparing || charts.compare.findings.length > 0}
+        onclick={() => compare(chartId)}>{isCompared ? 'Compared' : isComparing ? 'Comparing…' : 'Compare them'}</button
       >
     {/if}
     {#if !drift && watch.isCorrected}

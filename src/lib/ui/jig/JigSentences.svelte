@@ -91,14 +91,7 @@
         value={jig.thing.outline.radiusMm}
         max={2500}
         onchange={(radiusMm) => thing({ outline: { kind: 'rectangle', radiusMm } })}
-      />{/if}. With the jig it stands <LengthBox
-      sentence
-      label="Height above the bed"
-      {unit}
-      value={jig.thicknessMm}
-      max={400}
-      onchange={(thicknessMm) => onchange({ thicknessMm })}
-    /> above the bed.
+      />{/if}.
   </p>
 </section>
 

@@ -33,7 +33,7 @@
   const EDGE_WORDS: Record<PocketRule['edge'], string> = {
     'cut off': 'is cut off at the edge',
     over: 'prints over the edge',
-    inside: 'is not printed'
+    inside: 'is refused, and with it the run'
   };
   const SHARING_WORDS: Record<PocketRule['sharing'], string> = {
     'in order': 'docket after docket',
