@@ -13,6 +13,7 @@ const FLOORS = [
   ['cutting'],
   ['checks'],
   ['layout', 'screening'],
+  ['photo'],
   ['rip'],
   ['charts'],
   ['calibration']

@@ -16,6 +16,13 @@ export interface Sides {
   bottom: number;
 }
 
+export const scaledSides = ({ left, top, right, bottom }: Sides, scale: number): Sides => ({
+  left: left * scale,
+  top: top * scale,
+  right: right * scale,
+  bottom: bottom * scale
+});
+
 export const evenSides = (beyond: number): Sides => ({ left: beyond, top: beyond, right: beyond, bottom: beyond });
 
 /** Whether sides reach as far as others do, each of them. */

@@ -19,7 +19,8 @@ export function inReadingOrder(copies: readonly PlacedCopy[]): number[] {
 /**
  * A layout with the record that each copy is. Copies of a docket are all of one size, so that records are dealt to places that
  * are there: row by row and sheet after sheet; or the first place of every sheet first, so that sheets that are cut in a stack
- * leave piles in order. Spare copies begin with the first record again.
+ * leave piles in order. Spare copies begin with the first record again. In a jig each copy is the record of its own number,
+ * since pockets are filled in the order that the jig says, or by hand.
  */
 export function dealt(layout: Placement, pieces: readonly RunPiece[]): Placement {
   const filled = pieces.filter(({ records }) => records && records.length > 0);
@@ -31,7 +32,10 @@ export function dealt(layout: Placement, pieces: readonly RunPiece[]): Placement
       orders[part]!.filter((i) => copies[i]!.id === id).map((copy, nth) => ({ part, copy, nth }))
     );
     if (order === 'stack') places.sort((p, q) => p.nth - q.nth || p.part - q.part);
-    places.forEach(({ part, copy }, n) => (given[part]![copy] = records![n % records!.length]));
+    places.forEach(({ part, copy: i }, n) => {
+      const { pocket, copy } = layout.parts[part]!.copies[i]!;
+      given[part]![i] = records![(pocket === undefined ? n : copy) % records!.length];
+    });
   }
   return {
     ...layout,

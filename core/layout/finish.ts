@@ -128,7 +128,7 @@ export function complete(
     const usedM2 = copies.reduce((sum, copy) => sum + area(copy), 0) / 1e6;
     return { copies, ghosts: free, length, reach: Math.max(before, reach), usedM2, cuts };
   });
-  return sumOf(parts, stock.width, tooWide(ground, left));
+  return sumOf(parts, stock, tooWide(ground, left));
 }
 
 /** Moves all pieces of a part to the middle or to an edge. */

@@ -2,15 +2,16 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { wholePage } from '../artwork/preparation';
 import { evenSides } from '../geometry/box';
-import { apply } from '../geometry/matrix';
+import { apply, turnedSize } from '../geometry/matrix';
 import { areaWithin } from '../geometry/path';
 import { NO_FINISHING } from '../marks/finishing';
 import { DEFAULT_MARKS } from '../marks/registration';
+import { dealt } from './dealing';
 import { DEFAULT_POCKETS, emptyIn, placeInPockets } from './in-pockets';
 import { Jig, NEW_JIG, stockJigOf } from './jig';
 import { ANCHORS, SHARINGS, type Item, type JigStock, type PocketRule } from './placement';
 import { dressPart, layOutRun, ripPieces, type RunLayoutRule } from './run-layout';
-import { finishedToCopy, type RunPiece } from './run-piece';
+import { finishedToCopy, inPocket, itemOf, type RunPiece } from './run-piece';
 
 const stockOf = (over: Partial<Jig> = {}): JigStock => ({
   kind: 'sheet',
@@ -182,5 +183,53 @@ describe('a run in a jig', () => {
     const over = { ...run, pockets: { ...DEFAULT_POCKETS, edge: 'over' as const } };
     const layout = layOutRun(stock, over, [piece], []);
     expect(ripPieces(layout.parts[0]!.copies, over, [piece], new Map([['a', page]]), stock).sources[0]!.clip).toBeUndefined();
+  });
+});
+
+describe('how large a piece is in its pocket', () => {
+  const piece = (over: Partial<RunPiece> = {}): RunPiece => ({
+    id: '7', docket: '7', piece: 0, widthMm: 120, heightMm: 90, bleed: evenSides(3), copies: 2, first: 0, of: 2, cut: false,
+    mayTurn: true, intent: 'relative', finishing: NO_FINISHING, caption: '', ...over
+  }); // prettier-ignore
+  const stock = stockOf();
+
+  it('fits whole within the margins, or covers all of it, in its own proportion, turned as it lies', () => {
+    const sizes = fc.integer({ min: 5, max: 900 });
+    fc.assert(
+      fc.property(sizes, sizes, fc.constantFrom(0, 90, 180, 270), fc.constantFrom('fit', 'fill'), fc.integer({ min: 0, max: 12 }), (widthMm, heightMm, turn, size, marginMm) => {
+          const pockets = rule({ edge: 'cut off', size: size as 'fit', turn: turn as 0, marginMm });
+          const sized = inPocket(piece({ widthMm, heightMm }), stock, pockets);
+          expect(sized.widthMm / sized.heightMm).toBeCloseTo(widthMm / heightMm, 6);
+          expect(sized.bleed.left).toBeCloseTo(3 * sized.scale!, 9);
+          const lies = turnedSize(sized.widthMm, sized.heightMm, turn);
+          const [across, down] = [lies.width / (80 - (size === 'fit' ? 2 * marginMm : 0)), lies.height / (50 - (size === 'fit' ? 2 * marginMm : 0))];
+          expect(size === 'fit' ? Math.max(across, down) : Math.min(across, down)).toBeCloseTo(1, 6);
+        }
+      )
+    ); // prettier-ignore
+  });
+
+  it('fits with its bleed where nothing may reach over the edge, so that it is not refused', () => {
+    const pockets = rule({ edge: 'inside', size: 'fit' });
+    const sized = inPocket(piece(), stock, pockets);
+    const { refusal, parts } = placeInPockets(stock, pockets, [itemOf(sized)]);
+    expect(refusal).toBeNull();
+    expect(parts[0]!.copies).toHaveLength(2);
+    expect(inPocket(piece(), stock, rule({ size: 'own' }))).toEqual(piece());
+  });
+});
+
+describe('records in a jig', () => {
+  it('follow the numbers of the pockets, whichever corner these are counted from', () => {
+    const stock = stockOf({ columns: 3, rows: 2, order: { along: 'rows', from: 'back right', thereAndBack: false } });
+    const laid: RunPiece = {
+      id: '7', docket: '7', piece: 0, widthMm: 60, heightMm: 40, bleed: evenSides(0), copies: 8, first: 0, of: 8, cut: false,
+      mayTurn: true, intent: 'relative', finishing: NO_FINISHING, caption: '', records: [11, 12, 13, 14, 15, 16, 17, 18], order: 'rows'
+    }; // prettier-ignore
+    const { parts } = dealt(placeInPockets(stock, rule(), [itemOf(laid)]), [laid]);
+    const byPocket = parts.map(({ copies }) => copies.map(({ pocket, record }) => [pocket, record]));
+    expect(byPocket).toEqual([[[1, 11], [2, 12], [3, 13], [4, 14], [5, 15], [6, 16]], [[1, 17], [2, 18]]]); // prettier-ignore
+    const first = parts[0]!.copies[0]!;
+    expect(first.x).toBeGreaterThan(parts[0]!.copies[2]!.x);
   });
 });

@@ -5,6 +5,7 @@ import {
   type Item,
   type JigStock,
   type Part,
+  type Pin,
   type PlacedCopy,
   type Placement,
   type PocketRule,
@@ -13,31 +14,41 @@ import {
 
 /** Copies in the pockets of a jig, load after load: nothing is left out. */
 
-export const DEFAULT_POCKETS: PocketRule = { anchor: 'middle', marginMm: 0, sharing: 'in order', turn: 0, edge: 'cut off' };
+export const DEFAULT_POCKETS: PocketRule = {
+  anchor: 'middle',
+  marginMm: 0,
+  sharing: 'in order',
+  turn: 0,
+  edge: 'cut off',
+  size: 'own',
+  side: 'front',
+  touched: []
+};
 
 /** How far beyond its pocket a piece may reach for rounding's sake, mm. */
 const ROUND_MM = 0.01;
 
-export function placeInPockets(stock: JigStock, rule: PocketRule, items: readonly Item[]): Placement {
+/** @param pins where copies were put by hand, for the rule that heeds them */
+export function placeInPockets(stock: JigStock, rule: PocketRule, items: readonly Item[], pins: readonly Pin[] = []): Placement {
   const used = items.filter(({ copies }) => copies > 0);
   const refused = refusalOf(stock, rule, used);
-  if (refused !== null) return { ...sumOf([], stock.width), refusal: refused };
+  if (refused !== null) return { ...sumOf([], stock), refusal: refused };
   const byId = new Map(used.map((item) => [item.id, item]));
   const thingMm2 = areaWithin(stock.jig.thing.outline);
-  const parts = loadsOf(stock, rule.sharing, used).map((load): Part => {
+  const loads = rule.sharing === 'by hand' ? loadsByHand(stock, used, pins) : loadsOf(stock, rule.sharing, used);
+  const parts = loads.map((load): Part => {
     const copies = load.map(({ id, copy, pocket }) => placedIn(stock, rule, byId.get(id)!, copy, pocket));
-    // What is cut off prints on its thing alone.
-    const most = rule.edge === 'cut off' ? thingMm2 : Infinity;
-    const usedM2 = copies.reduce((sum, copy) => sum + Math.min(most, copy.width * copy.height), 0) / 1e6;
+    const usedM2 = (copies.length * thingMm2) / 1e6;
     const reach = copies.reduce((most, { y, height }) => Math.max(most, y + height), 0);
     return { copies, ghosts: [], length: stock.height, reach, usedM2, cuts: null };
   });
-  return sumOf(parts, stock.width);
+  return sumOf(parts, stock);
 }
 
 /** Why nothing can be placed, with the figure. */
 function refusalOf(stock: JigStock, rule: PocketRule, items: readonly Item[]): string | null {
-  const { pockets, thing, name } = stock.jig;
+  const { pockets, thing, name, fault } = stock.jig;
+  if (fault !== undefined) return fault;
   if (pockets.length === 0) return `All pockets of ${name} are switched off.`;
   const off = pockets.find((pocket) => {
     const { width, height } = turnedSize(thing.width, thing.height, pocket.turn);
@@ -68,7 +79,7 @@ interface Put {
 }
 
 /** Which copy lies in which pocket, by load. */
-function loadsOf({ jig }: JigStock, sharing: PocketRule['sharing'], items: readonly Item[]): Put[][] {
+function loadsOf({ jig }: JigStock, sharing: Exclude<PocketRule['sharing'], 'by hand'>, items: readonly Item[]): Put[][] {
   const { pockets } = jig;
   const left = items.map(({ id, copies }) => ({ id, copies, next: 0 }));
   const take = (one: (typeof left)[number], pocket: StockPocket): Put => ({ id: one.id, copy: one.next++, pocket });
@@ -96,6 +107,34 @@ function loadsOf({ jig }: JigStock, sharing: PocketRule['sharing'], items: reado
     loads.push(load);
   }
   return loads;
+}
+
+/** The same where copies have their pockets by hand: what has none that it can have fills those that are left, in order. */
+function loadsByHand({ jig }: JigStock, items: readonly Item[], pins: readonly Pin[]): Put[][] {
+  const byNumber = new Map(jig.pockets.map((pocket) => [pocket.number, pocket]));
+  const left = new Map(items.map(({ id, copies }) => [id, new Set(Array.from({ length: copies }, (_, i) => i))]));
+  const loads: Map<number, Put>[] = [];
+  const loadAt = (part: number): Map<number, Put> => {
+    while (loads.length <= part) loads.push(new Map());
+    return loads[part]!;
+  };
+  const most = items.reduce((sum, { copies }) => sum + copies, 0);
+  for (const { id, copy, part, pocket: number } of pins) {
+    const pocket = byNumber.get(number ?? 0);
+    // So many loads there are at the most, each with one copy.
+    if (!pocket || part >= most || !left.get(id)?.has(copy) || loads[part]?.has(pocket.number)) continue;
+    loadAt(part).set(pocket.number, { id, copy, pocket });
+    left.get(id)!.delete(copy);
+  }
+  const rest = items.flatMap(({ id }) => [...left.get(id)!].map((copy) => ({ id, copy })));
+  for (let part = 0, next = 0; next < rest.length; part++)
+    for (const pocket of jig.pockets) {
+      if (next === rest.length) break;
+      if (!loadAt(part).has(pocket.number)) loadAt(part).set(pocket.number, { ...rest[next++]!, pocket });
+    }
+  // In the order of their pockets; a load that was left empty is none.
+  const inOrder = (load: Map<number, Put>) => jig.pockets.flatMap(({ number }) => load.get(number) ?? []);
+  return loads.filter(({ size }) => size > 0).map(inOrder);
 }
 
 /** A copy where it lies in its pocket: turned with the thing. */

@@ -89,7 +89,7 @@ describe('the grid of a jig', () => {
       fc.property(anyJig, mm(200, 900), mm(200, 900), (one, widthMm, lengthMm) => {
         // Smaller things would be more than a jig may have.
         fc.pre(pitchOf(one).x >= 14 && pitchOf(one).y >= 14);
-        const of = { ...one, columns: null, rows: null, bed: { widthMm, lengthMm } };
+        const of = { ...one, columns: null, rows: null, bed: { widthMm, lengthMm, origin: one.bed.origin } };
         const { columns, rows } = gridOf(of);
         // One column and one row there are also where they have no room.
         fc.pre(columns > 1 && rows > 1);
@@ -194,7 +194,7 @@ describe('what is wrong with a jig', () => {
 
   it('is found among thousands of places', () => {
     const many = jig({
-      bed: { widthMm: 3400, lengthMm: 2000 },
+      bed: { widthMm: 3400, lengthMm: 2000, origin: 'front left' },
       thing: { widthMm: 28, heightMm: 28, outline: { kind: 'ellipse' } },
       columns: 100,
       rows: 50,

@@ -37,8 +37,8 @@ export type Thing = z.infer<typeof Thing>;
 
 /** A place's own small difference from the grid. */
 export const Nudge = z.object({
-  dx: figure('offset', -100, 100),
-  dy: figure('offset', -100, 100),
+  dx: figure('offset', -MOST_BED_MM, MOST_BED_MM),
+  dy: figure('offset', -MOST_BED_MM, MOST_BED_MM),
   turn: figure('turn', -180, 180, '°')
 });
 export type Nudge = z.infer<typeof Nudge>;
@@ -52,8 +52,15 @@ export const ORIGINS = [...CORNERS, 'centre'] as const;
 export const Jig = z.object({
   name: z.string().trim().min(1, 'A jig needs a name.').max(80, 'A name has at most 80 characters.'),
   note: z.string().max(2000, 'A note has at most 2,000 characters.').default(''),
-  bed: z.object({ widthMm: figure('width of the bed', 50, MOST_BED_MM), lengthMm: figure('length of the bed', 50, MOST_BED_MM) }),
+  bed: z.object({
+    widthMm: figure('width of the bed', 50, MOST_BED_MM),
+    lengthMm: figure('length of the bed', 50, MOST_BED_MM),
+    /** The machine's own corner, where it counts from: on one that is left-handed it is another. */
+    origin: z.enum(CORNERS).default('front left')
+  }),
   thing: Thing,
+  /** How high things stand above what they lie on; nothing where it is not known. */
+  thicknessMm: figure('thickness of the thing', 0.01, 1000).nullable().default(null),
   /** Nothing for as many as fit. */
   columns: count('columns').nullable(),
   rows: count('rows').nullable(),
@@ -256,13 +263,15 @@ function isOutline(data: string): boolean {
   }
 }
 
-/** What runs are placed in. @throws JigError as `gridOf` */
+/** What runs are placed in, on a bed of its own. @see mountedJig @throws JigError as `gridOf` */
 export function stockJigOf(id: number, jig: Jig): StockJig {
   const { widthMm: width, heightMm: height } = jig.thing;
   return {
     id,
     name: jig.name,
+    bed: { width: jig.bed.widthMm, height: jig.bed.lengthMm, origin: jig.bed.origin },
     thing: { width, height, outline: outlineOf(jig.thing) },
+    thicknessMm: jig.thicknessMm,
     pockets: pocketsOf(jig)
       .filter(({ isOff }) => !isOff)
       .map(({ number, column, row, x, y, turn }) => ({ number, line: jig.order.along === 'rows' ? row : column, x, y, turn }))

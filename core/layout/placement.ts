@@ -18,9 +18,27 @@ export type Corner = (typeof CORNERS)[number];
 export interface StockJig {
   id: number;
   name: string;
+  /** What it lies on, and the machine's own corner of it. */
+  bed: { width: number; height: number; origin: Corner };
   /** The thing as it is looked at, with its outline (even-odd) from the top left of its box. */
   thing: { width: number; height: number; outline: Point[][] };
+  /** How high it stands; nothing where it is not known. */
+  thicknessMm: number | null;
   pockets: StockPocket[];
+  /** How it lies, by points that were touched. */
+  lay?: Lay;
+  /** Why nothing can be placed in it as it lies. */
+  fault?: string;
+}
+
+/** How a jig lies against where it should. */
+export interface Lay {
+  /** Degrees clockwise, and mm at the machine's own corner. */
+  turn: number;
+  dx: number;
+  dy: number;
+  /** How far the touched points are off what this says of them: the root of the mean square, mm. */
+  residualMm: number;
 }
 
 /** A place by its middle. */
@@ -52,7 +70,11 @@ export const ANCHORS = [
   'bottom right'
 ] as const;
 /** Which docket each pocket gets. */
-export const SHARINGS = ['in order', 'by rows', 'in turn'] as const;
+export const SHARINGS = ['in order', 'by rows', 'in turn', 'by hand'] as const;
+/** How large a piece is in its pocket: as its docket says, all of it seen, or all of the pocket covered. */
+export const POCKET_SIZES = ['own', 'fit', 'fill'] as const;
+/** Which side of the things is printed: from behind the jig lies turned over, left to right. */
+export const SIDES = ['front', 'back'] as const;
 /** What becomes of what is larger than its pocket. */
 export const EDGES = ['inside', 'cut off', 'over'] as const;
 
@@ -65,6 +87,17 @@ export interface PocketRule {
   /** Quarters that a piece is turned by against the thing. */
   turn: 0 | 90 | 180 | 270;
   edge: (typeof EDGES)[number];
+  size: (typeof POCKET_SIZES)[number];
+  side: (typeof SIDES)[number];
+  /** Where points of the jig were touched; none where it lies as it should. */
+  touched: Touched[];
+}
+
+/** A point of the jig: a corner of its bed, or the middle of a pocket, and where it was touched, mm from the machine's own corner. */
+export interface Touched {
+  at: Corner | number;
+  x: number;
+  y: number;
 }
 
 /** Copies of one docket: the size that prints, with bleed and marks. */
@@ -87,6 +120,8 @@ export interface Pin {
   x: number;
   y: number;
   turn: number;
+  /** In a jig, the number of the pocket that it lies in; then this counts. */
+  pocket?: number | undefined;
 }
 
 export interface PlaceRule {
@@ -132,6 +167,12 @@ export interface PlacedCopy {
   pocket?: number;
 }
 
+/** Where a copy lies, to stay there. */
+export const pinOf = ({ id, copy, x, y, turn, pocket }: PlacedCopy, part: number): Pin => ({
+  ...{ id, copy, part, x, y, turn },
+  ...(pocket !== undefined && { pocket })
+});
+
 /** A strip of the roll, or a sheet. */
 export interface Part {
   copies: PlacedCopy[];
@@ -141,7 +182,7 @@ export interface Part {
   length: number;
   /** How far pieces reach, from the start. */
   reach: number;
-  /** m² that pieces cover. */
+  /** m² that pieces cover; in a jig, of the things that they lie on. */
   usedM2: number;
   /** Straight cuts that free every piece; nothing where pieces interlock. */
   cuts: number | null;
@@ -162,11 +203,12 @@ export interface Placement {
   refusal: string | null;
 }
 
-/** Parts and their figures. @param width of the roll or sheet, mm */
-export function sumOf(parts: Part[], width: number, tooWide: Placement['tooWide'] = []): Placement {
+/** Parts and their figures. In a jig a load takes the things that it prints, and none of them is waste. */
+export function sumOf(parts: Part[], stock: Stock, tooWide: Placement['tooWide'] = []): Placement {
   const length = parts.reduce((sum, part) => sum + part.length, 0);
-  const areaM2 = (length * width) / 1e6;
-  const wasteM2 = Math.max(0, areaM2 - parts.reduce((sum, part) => sum + part.usedM2, 0));
+  const usedM2 = parts.reduce((sum, part) => sum + part.usedM2, 0);
+  const areaM2 = isJig(stock) ? usedM2 : (length * stock.width) / 1e6;
+  const wasteM2 = Math.max(0, areaM2 - usedM2);
   return {
     parts,
     length,

@@ -51,7 +51,7 @@ function* search(
   pins: readonly Pin[]
 ): Generator<Placement | undefined, void> {
   if (isJig(stock)) {
-    yield placeInPockets(stock, rule.pockets ?? DEFAULT_POCKETS, items);
+    yield placeInPockets(stock, rule.pockets ?? DEFAULT_POCKETS, items, pins);
     return;
   }
   const ground = groundOf(stock, rule, items, pins);

@@ -1,7 +1,7 @@
 import type { Finishing } from '../marks/finishing-choice';
 import type { Amounts, Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
-import { boxAround, type Box } from '../geometry/box';
+import { boxAround, scaledSides, type Box } from '../geometry/box';
 import { apply, chain, invert, type Point } from '../geometry/matrix';
 import type { PieceSource, PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
@@ -180,7 +180,9 @@ export function ripPieces(
     const { records, ...page } = known;
     if (records) pageOf.set(piece.id, new Map(records.map((record, i) => [record, i])));
     const { widthMm, heightMm, bleed, intent } = piece;
-    const source = { ...page, widthMm, heightMm, bleed, intent };
+    const { colourBleed } = page;
+    const colour = colourBleed && { colourBleed: scaledSides(colourBleed, piece.scale ?? 1) };
+    const source = { ...page, ...colour, widthMm, heightMm, bleed, intent };
     // Boxes of true shapes lie on each other: each prints to the middle of the knife's gap, as far as its bleed goes.
     const beyond = Math.min(...Object.values(bleed), Math.max(rule.gapX, rule.gapY) / 2);
     return !isJig(stock) && rule.placing === 'shapes' && piece.contour && !hasMarks(piece)

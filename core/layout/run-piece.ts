@@ -1,11 +1,11 @@
 import type { IntentChoice } from '../colour/icc-write';
-import type { Sides } from '../geometry/box';
+import { scaledSides, sizeBeyond, type Sides } from '../geometry/box';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
 import { roomOf } from '../marks/finishing';
 import type { Finishing } from '../marks/finishing-choice';
 import type { RecordOrder } from '../records/choices';
 import type { PieceRef } from './pieces';
-import type { Item, PlacedCopy } from './placement';
+import type { Item, JigStock, PlacedCopy, PocketRule } from './placement';
 
 /** A piece of a docket as a run sees it: what is placed, drawn and cut as one. */
 export interface RunPiece extends PieceRef {
@@ -23,6 +23,8 @@ export interface RunPiece extends PieceRef {
   mayTurn: boolean;
   intent: IntentChoice;
   finishing: Finishing;
+  /** Times the size that its docket says, in a pocket that it is to fit or fill; 1 where nothing is said. */
+  scale?: number | undefined;
   /** What a caption says of it. */
   caption: string;
   /** Where its copies are records: the numbers of those in this run, one for each copy, and how they are dealt to places. */
@@ -62,6 +64,31 @@ export function finishedToCopy(piece: RunPiece, copy: Pick<PlacedCopy, 'x' | 'y'
   const laid = chain(translation(room.left, room.top), turnedInPlace(width, height, own));
   return chain(chain(laid, turnedInPlace(once.width, once.height, copy.turn)), translation(copy.x, copy.y));
 }
+
+/**
+ * A piece as large as its pocket asks, its bleed with it: all of it seen within the margins, or all of the pocket covered. Where
+ * nothing may reach over the edge, bleed is seen to fit too.
+ */
+export function inPocket(piece: RunPiece, { jig }: JigStock, rule: PocketRule): RunPiece {
+  if (rule.size === 'own') return piece;
+  const { bleed } = piece;
+  const whole = rule.edge === 'inside' ? sizeBeyond(piece.widthMm, piece.heightMm, bleed) : { width: piece.widthMm, height: piece.heightMm }; // prettier-ignore
+  const size = turnedSize(whole.width, whole.height, (piece.finishing.turn + rule.turn) % 360);
+  const room = (mm: number) => Math.max(LEAST_ROOM_MM, mm - (rule.size === 'fit' ? 2 * rule.marginMm : 0));
+  const [across, down] = [room(jig.thing.width) / size.width, room(jig.thing.height) / size.height];
+  const scale = rule.size === 'fit' ? Math.min(across, down) : Math.max(across, down);
+  return {
+    ...piece,
+    scale,
+    widthMm: piece.widthMm * scale,
+    heightMm: piece.heightMm * scale,
+    bleed: scaledSides(bleed, scale),
+    contour: piece.contour?.map((ring) => ring.map(({ x, y }) => ({ x: x * scale, y: y * scale })))
+  };
+}
+
+/** A margin that leaves nothing leaves so much, mm. */
+const LEAST_ROOM_MM = 1;
 
 /** What is placed of a piece. */
 export function itemOf(piece: RunPiece): Item {

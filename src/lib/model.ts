@@ -15,11 +15,25 @@ import { Finishing } from '$core/marks/finishing-choice';
 import { DEFAULT_MARKS, MarkRule } from '$core/marks/registration';
 import type { HalftoneMethod } from '$core/screening/screener';
 import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
-import { ANCHORS, CORNERS, EDGES, EFFORTS, PLACING_RULES, SHARINGS, type Stock, type StockJig } from '$core/layout/placement';
+import { MOST_POCKETS } from '$core/layout/jig';
+import { mountedJig } from '$core/layout/mounted-jig';
+import {
+  ANCHORS,
+  CORNERS,
+  EDGES,
+  EFFORTS,
+  isJig,
+  PLACING_RULES,
+  POCKET_SIZES,
+  SHARINGS,
+  SIDES,
+  type Stock,
+  type StockJig
+} from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
-import type { RunPiece } from '$core/layout/run-piece';
+import { inPocket, type RunPiece } from '$core/layout/run-piece';
 import { hasRecords, NO_RECORDS, RecordChoices } from '$core/records/choices';
 import { MOST_CONTENT } from '$core/records/content';
 import { MOST_SERIES } from '$core/records/series';
@@ -210,7 +224,19 @@ export const RunRule = z.object({
       marginMm: distance('margin in a pocket', 500),
       sharing: z.enum(SHARINGS),
       turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
-      edge: z.enum(EDGES)
+      edge: z.enum(EDGES),
+      size: z.enum(POCKET_SIZES).default('own'),
+      side: z.enum(SIDES).default('front'),
+      touched: z
+        .array(
+          z.object({
+            at: z.union([z.enum(CORNERS), z.int().min(1).max(MOST_POCKETS)]),
+            x: z.number({ error: 'Where a point was touched is a figure.' }).min(-1e5).max(1e5),
+            y: z.number({ error: 'Where a point was touched is a figure.' }).min(-1e5).max(1e5)
+          })
+        )
+        .max(9, 'At most nine points are touched.')
+        .default([])
     })
     .default(DEFAULT_POCKETS)
 });
@@ -233,7 +259,8 @@ export const Pin = z.object({
   part: z.int().min(0).max(10_000),
   x: z.number().min(-1e6).max(1e6),
   y: z.number().min(-1e6).max(1e6),
-  turn: z.number().min(0).max(359.999)
+  turn: z.number().min(0).max(359.999),
+  pocket: z.int().min(1).max(MOST_POCKETS).optional()
 });
 
 /** When a lane's runs print without being told to. */
@@ -257,15 +284,21 @@ export type Release = z.infer<typeof Release>;
 export const LaneChange = z.object({ conditionId: z.int(), rule: RunRule, release: Release }).partial();
 export type LaneChange = z.infer<typeof LaneChange>;
 
-/** What a run in a condition is printed on. */
-export const stockOf = (
+/** What a run in a condition is printed on. @param jig as it is kept: here it is laid on the sheet */
+export function stockOf(
   condition: { rollWidthMm: number; sheetMm: number | null },
-  rule: Pick<RunRule, 'corner'>,
+  rule: Pick<RunRule, 'corner' | 'pockets'>,
   jig?: StockJig
-): Stock =>
-  condition.sheetMm === null
-    ? { kind: 'roll', width: condition.rollWidthMm }
-    : { kind: 'sheet', width: condition.rollWidthMm, height: condition.sheetMm, corner: rule.corner, ...(jig && { jig }) };
+): Stock {
+  if (condition.sheetMm === null) return { kind: 'roll', width: condition.rollWidthMm };
+  const [width, height] = [condition.rollWidthMm, condition.sheetMm];
+  const sheet = { kind: 'sheet' as const, width, height, corner: rule.corner };
+  return jig ? { ...sheet, jig: mountedJig(jig, { width, height }, rule.pockets) } : sheet;
+}
+
+/** Pieces as large as what they are printed on asks. */
+export const sizedFor = (stock: Stock, rule: Pick<RunRule, 'pockets'>, pieces: readonly RunPiece[]): RunPiece[] =>
+  isJig(stock) ? pieces.map((piece) => inPocket(piece, stock, rule.pockets)) : [...pieces];
 
 /**
  * The pieces of a docket as the layout takes them: copies of one size are one piece, whether or not each is a record of its own.

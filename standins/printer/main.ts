@@ -22,6 +22,7 @@ import {
 } from '$protocol/ipp';
 import { xyzOf } from '$core/colour/stack-look';
 import { BLACKS, BODIES, Handling, SURFACES } from '$core/media/card';
+import { LaidOut, layDown, outlineOn, Shot, takePhoto } from './bed';
 import { handlingOf as handlingTable } from './handling';
 import { ALL_MODES } from './modes';
 import { Physics } from './physics';
@@ -187,7 +188,8 @@ function printerAttributes() {
       ...(model.flatbed
         ? [
             attribute(TAG.integer, 'zing-sheet-length', Math.round((printer.media.sheetMm ?? 1000) * 100)),
-            attribute(TAG.integer, 'zing-sheets-left', printer.media.sheets ?? 0)
+            attribute(TAG.integer, 'zing-sheets-left', printer.media.sheets ?? 0),
+            attribute(TAG.integer, 'zing-thing-height', Math.round(model.mostThingMm * 100))
           ]
         : []),
       attribute(TAG.integer, 'zing-drop-volumes', [...model.inks[0]!.drops]),
@@ -246,6 +248,7 @@ function ticketOf(head: Decoded): JobTicket {
     key: text('zing-job-key'),
     drops: dropsOf(head),
     handling: handlingOf(head),
+    thicknessMm: valueOf(head, 'media-thickness') === undefined ? null : hundredths('media-thickness'),
     black: z.enum(BLACKS).catch('gloss').parse(valueOf(head, 'zing-black')),
     curing: z
       .array(z.enum(['gloss', 'matt']))
@@ -259,6 +262,17 @@ function ticketOf(head: Decoded): JobTicket {
 /** Colour alone on white media, from the front, is drawn as it is printed. */
 const isPlainLook = ({ layers, body = 'opaque', colour = '#ffffff' }: PrinterJob, from: string): boolean =>
   from === 'front' && (layers?.length ?? 1) === 1 && layers?.[0]?.ink !== 'white' && body === 'opaque' && colour === '#ffffff';
+
+/** Outlines of what lay on the bed, over what was printed on it. */
+function drawnThings({ things = [], cellMm }: PrinterJob, width: number, height: number): Buffer | undefined {
+  if (things.length === 0) return undefined;
+  const path = (ring: { x: number; y: number }[]) =>
+    `M${ring.map(({ x, y }) => `${(x / cellMm.x).toFixed(2)} ${(y / cellMm.y).toFixed(2)}`).join('L')}Z`;
+  const paths = things.map((thing) => `<path d="${outlineOn(thing).map(path).join('')}"/>`);
+  return Buffer.from(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><g fill="none" stroke="#c00" stroke-width="1">${paths.join('')}</g></svg>`
+  );
+}
 
 /** Answers with the job that comes of it, or with why none does. */
 async function answerFor(head: Decoded, work: () => PrinterJob | Promise<PrinterJob>): Promise<Buffer> {
@@ -342,7 +356,9 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     const { rgb, columns, rows } = isPlainLook(job, from)
       ? { rgb: (await readFile(job.output)).subarray(0, job.rows * job.columns * 3), columns: job.columns, rows: job.rows }
       : await printer.picture(job, from === 'gloss' ? from : { from, backing: xyzOf(backing) });
+    const things = from === 'front' ? drawnThings(job, columns, rows) : undefined;
     const png = await sharp(rgb, { raw: { width: columns, height: rows, channels: 3 }, limitInputPixels: false })
+      .composite(things ? [{ input: things, left: 0, top: 0 }] : [])
       // Pixels are cells of the plates, whatever print mode those are for.
       .withMetadata({ density: 25.4 / job.cellMm.x })
       .png({ compressionLevel: 3 })
@@ -383,6 +399,30 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     if (!job || job.rows === 0) return sendJson(response, 404, { error: 'Nothing has come out for this job.' });
     const { places, apertureMm } = Look.parse(await readJson(request));
     return sendJson(response, 200, await printer.look(job, places, apertureMm));
+  }
+  const lies = /^\/output\/(\d+)\/things$/.exec(path);
+  if (lies && request.method === 'GET') {
+    const job = printer.jobs.find((j) => j.id === Number(lies[1]));
+    if (!job || job.rows === 0) return sendJson(response, 404, { error: 'Nothing has come out for this job.' });
+    return sendJson(response, 200, await printer.onThings(job));
+  }
+  if (path === '/bed' && request.method === 'GET') return sendJson(response, 200, printer.bed);
+  if (path === '/bed' && request.method === 'POST') {
+    const laid = LaidOut.parse(await readJson(request));
+    printer.bed = layDown(laid);
+    printer.bedColour = laid.colour;
+    printer.keep();
+    return sendJson(response, 200, printer.bed);
+  }
+  if (path === '/bed/photo.png' && request.method === 'GET') {
+    const shot = Shot.parse(Object.fromEntries(new URL(request.url ?? '', 'http://printer').searchParams));
+    const bed = { widthMm: printer.media.widthMm, lengthMm: printer.media.sheetMm ?? 1000 };
+    const { rgb, width, height } = takePhoto(printer.bed, printer.bedColour, bed, shot);
+    const png = await sharp(rgb, { raw: { width, height, channels: 3 } })
+      .png({ compressionLevel: 3 })
+      .toBuffer();
+    response.writeHead(200, { 'content-type': 'image/png' }).end(png);
+    return;
   }
   if (request.method === 'POST' && path === '/media') {
     const { key = null, ...given } = Media.extend({ key: z.string().max(100).optional() }).parse(await readJson(request));

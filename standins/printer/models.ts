@@ -5,6 +5,8 @@ export interface Model {
   name: string;
   /** Takes sheets on a bed, and no rolls. */
   flatbed: boolean;
+  /** How high things may stand on its bed, mm. */
+  mostThingMm: number;
   inks: InkSet;
   /** The most layers of ink that it lays down in one job. */
   layers: number;
@@ -29,6 +31,7 @@ export const MODELS: Model[] = [
   {
     name: 'Petrel 13',
     flatbed: false,
+    mostThingMm: 0,
     inks: FOUR,
     layers: 1,
     speed: { headMm: 54, passes: 8, carriageMmPerS: 1100, turnS: 0.25 },
@@ -37,6 +40,7 @@ export const MODELS: Model[] = [
   {
     name: 'Gannet 32',
     flatbed: false,
+    mostThingMm: 0,
     inks: fourAnd(
       light('Light cyan', 'Cyan', '#9fdcf7'),
       light('Light magenta', 'Magenta', '#f5a3cf'),
@@ -49,6 +53,7 @@ export const MODELS: Model[] = [
   {
     name: 'Skua 25',
     flatbed: true,
+    mostThingMm: 100,
     inks: fourAnd(
       white('White 1'),
       white('White 2'),
@@ -62,6 +67,7 @@ export const MODELS: Model[] = [
   {
     name: 'Fulmar 16',
     flatbed: false,
+    mostThingMm: 0,
     inks: fourAnd(light('Light cyan', 'Cyan', '#9fdcf7'), light('Light magenta', 'Magenta', '#f5a3cf'), white()),
     layers: 3,
     speed: { headMm: 54, passes: 8, carriageMmPerS: 1000, turnS: 0.25 },
@@ -70,6 +76,7 @@ export const MODELS: Model[] = [
   {
     name: 'Tern 16',
     flatbed: false,
+    mostThingMm: 0,
     inks: fourAnd(white()),
     layers: 3,
     speed: { headMm: 54, passes: 8, carriageMmPerS: 1000, turnS: 0.25 },

@@ -13,6 +13,7 @@ import type { LaidLayer } from '$core/inks/stack';
 import { JOB_STATE } from '$protocol/ipp';
 import { message } from '$protocol/http';
 import type { Black, Body, Handling, Surface } from '$core/media/card';
+import { printsOn, type LyingThing, type OnThing } from './bed';
 import { Journal } from './journal';
 import type { Model } from './models';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
@@ -65,6 +66,8 @@ export interface JobTicket {
   drops: DropVolumes[];
   handling: Handling | null;
   media: Wanted | null;
+  /** How high what is printed on stands above the sheet; nothing where it was not said. */
+  thicknessMm: number | null;
   /** How each layer of varnish is cured, from the media upwards; gloss where nothing is said. */
   curing: LaidLayer['curing'][];
   black: Black;
@@ -75,6 +78,9 @@ export interface PrinterJob {
   name: string;
   key: string | null;
   media: Wanted | null;
+  thicknessMm?: number | null;
+  /** What lay on the bed when it was printed. */
+  things?: LyingThing[];
   state: number;
   reason: string;
   widthMm: number;
@@ -108,6 +114,7 @@ export interface PrinterJob {
 
 interface Memory {
   media: LoadedMedia;
+  bed?: LyingThing[];
   /** How the media on it came there: under what key, and what was on it before. */
   change?: MediaChange;
   inkMl: number[];
@@ -138,6 +145,11 @@ export class Printer {
   media: LoadedMedia;
   change: MediaChange | undefined;
   unit: Unit = structuredClone(TRUE_UNIT);
+  /** What lies on its bed. */
+  bed: LyingThing[] = [];
+  bedColour: readonly number[] = [181, 138, 58];
+  /** How high the head stands over the sheet while it prints. */
+  #headMm = Infinity;
   lostUntil = 0;
   silentUntil = 0;
   readonly #folder: string;
@@ -165,6 +177,7 @@ export class Printer {
     if (!kept) return;
     this.unit = kept.state.unit ?? this.unit;
     this.media = kept.state.media;
+    this.bed = kept.state.bed ?? [];
     this.change = kept.state.change;
     this.inkMl.splice(0, this.inkMl.length, ...kept.state.inkMl);
     this.jobs.push(...kept.jobs);
@@ -175,7 +188,13 @@ export class Printer {
   /** Writes down what must be known after the current fails. */
   keep(ended?: PrinterJob): void {
     const open = this.jobs.filter((job) => job.state < JOB_STATE.cancelled && job !== ended);
-    const state = { media: this.media, inkMl: this.inkMl, unit: this.unit, ...(this.change && { change: this.change }) };
+    const state = {
+      media: this.media,
+      inkMl: this.inkMl,
+      unit: this.unit,
+      bed: this.bed,
+      ...(this.change && { change: this.change })
+    };
     this.#journal.write(state, ended ? [...open, ended] : open);
     this.#keptAt = performance.now();
   }
@@ -207,6 +226,7 @@ export class Printer {
     const stops: string[] = [];
     if (this.faults.coverOpen) stops.push('cover-open');
     if (this.faults.mediaOut || this.#isEmpty) stops.push('media-empty-error');
+    if (this.bed.some(({ thicknessMm }) => thicknessMm > this.#headMm)) stops.push('zing-thing-too-high-error');
     if (this.faults.inkOut || this.inkMl.some((ml) => ml <= 0)) stops.push('marker-supply-empty-error');
     return stops;
   }
@@ -329,6 +349,8 @@ export class Printer {
     job.body = this.media.body;
     job.colour = this.media.colour;
     job.unit = structuredClone(this.unit);
+    job.things = this.bed;
+    this.#headMm = (job.thicknessMm ?? 0) + (job.handling?.headGapMm ?? USUAL_GAP_MM);
     const press = await this.#open(join(this.#folder, `job-${job.id}.tif`), job);
     try {
       job.columns = press.columns;
@@ -390,8 +412,20 @@ export class Printer {
       job.state = JOB_STATE.completed;
       job.reason = 'job-completed-successfully';
     } finally {
+      this.#headMm = Infinity;
       await press.close();
     }
+  }
+
+  /** Where on the things that lay on the bed a job's print lies. */
+  async onThings(job: PrinterJob): Promise<OnThing[]> {
+    const { cells, figures, rows } = await this.#lies(job);
+    const inked = (cell: number) => {
+      let sum = 0;
+      for (let i = 0; i < figures; i++) sum += cells[cell * figures + i]!;
+      return sum;
+    };
+    return printsOn(job.things ?? [], { columns: job.columns, rows, cellMm: job.cellMm, inked });
   }
 
   #feed(mm: number): void {
@@ -515,6 +549,8 @@ export class Printer {
   }
 }
 
+/** Of a job that says nothing of it, mm. */
+const USUAL_GAP_MM = 2;
 const WHITE_MEDIA = '#ffffff';
 /** Colours that are remembered while a picture is made. */
 const MOST_COLOURS = 1 << 20;

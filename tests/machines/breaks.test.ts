@@ -70,7 +70,16 @@ function begun() {
   const media = { name: 'Film', widthMm: plan.widthMm, lengthMm: length() };
   return {
     id: id!,
-    ticket: { key: key!, name: 'Run', inks: plan.inks, layers: [], black: 'gloss' as const, handling: undefined, media }
+    ticket: {
+      key: key!,
+      name: 'Run',
+      inks: plan.inks,
+      layers: [],
+      black: 'gloss' as const,
+      handling: undefined,
+      media,
+      thicknessMm: null
+    }
   };
 }
 const plates = () => ({ path: shop.runs.plates(runId).plates, signal: new AbortController().signal, onSent: () => undefined });

@@ -160,7 +160,12 @@ describe('a run in a jig', () => {
   });
 
   it('is refused on a roll, and where pockets lie off the sheet', async () => {
-    const far = shop.jigs.add({ ...TAGS, name: 'Too wide', bed: { widthMm: 900, lengthMm: 300 }, startX: 390 });
+    const far = shop.jigs.add({
+      ...TAGS,
+      name: 'Too wide',
+      bed: { widthMm: 900, lengthMm: 300, origin: 'front left' },
+      startX: 390
+    });
     const docket = await docketOf('Far', '0 0 1 0', 1);
     runId = shop.runEditing.add([docket])[0]!;
     expect(change({ jig: far.id }).layout.refusal).toMatch(

@@ -57,6 +57,7 @@ import { Loading } from '../printing/loading';
 import { Prints } from '../printing/print-store';
 import { Printing } from '../printing/printing';
 import { Releasing } from '../printing/releasing';
+import { JigIntake } from '../production/jig-intake';
 import { Jigs } from '../production/jigs';
 import { Lanes } from '../production/lanes';
 import { Freezing } from '../production/freezing';
@@ -115,6 +116,7 @@ export class Shop {
   readonly plateKeeping: PlateKeeping;
   readonly lanes: Lanes;
   readonly jigs: Jigs;
+  readonly jigIntake: JigIntake;
   readonly freezing: Freezing;
   readonly runs: Runs;
   readonly runEditing: RunEditing;
@@ -195,6 +197,7 @@ export class Shop {
     const jigs = (this.jigs = new Jigs({ db, events }));
     const kept = { placements, freezing, plateFiles };
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, jigs, ...kept }));
+    this.jigIntake = new JigIntake({ db, events, files, intakePool, artworks, dockets, conditions, lanes, runs });
     this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles, jigs });
     const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, overlays, runs, ...kept }));
 

@@ -56,7 +56,7 @@ export class PlainFilm {
     delete plain.code;
     const cutter = machines.cutter(machineId);
     const task = db.transaction(() => {
-      runs.keepPlan(runId, plain, { stock: run.stock, ...sumOf([part], run.stock.width) });
+      runs.keepPlan(runId, plain, { stock: run.stock, ...sumOf([part], run.stock) });
       const what = { runId, machineId: cutter.id, lengthMm: part.length, fromMm: 0 };
       const [id] = prints.add(`plain film ${randomUUID()}`, what, 1);
       prints.end(id!, { state: 'done', reason: null, printedMm: part.length, inkMl: [], seconds: 0 });

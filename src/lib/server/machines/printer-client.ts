@@ -22,6 +22,8 @@ export interface PrinterStatus {
   inks: { name: string; colour: string; level: number }[];
   /** What it says of them beyond that; nothing for a machine that says nothing. */
   inkSet: InkSet | null;
+  /** How high things may stand on a flatbed's bed, mm; 0 where it does not say. */
+  mostThingMm: number;
   /** The most layers of ink that it lays down in one job. */
   layers: number;
   drops: [number, number, number];
@@ -53,6 +55,8 @@ export interface JobTicket {
   black: Black;
   handling: Handling | undefined;
   media: { name: string; widthMm: number; lengthMm: number };
+  /** How high things stand that are printed on; nothing for a sheet alone, and where it is not known. */
+  thicknessMm: number | null;
 }
 
 /** A machine's own words for what it will not do. */
@@ -187,6 +191,7 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
     },
     inks: names.map((name, i) => ({ name: String(name), colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
     inkSet: readInks(answer, names, colours),
+    mostThingMm: figure(valueOf(answer, 'zing-thing-height')) / 100,
     layers: Math.max(1, figure(valueOf(answer, 'zing-layers'))),
     drops: [drops[0] ?? 6, drops[1] ?? 13, drops[2] ?? 21],
     headMm: figure(valueOf(answer, 'zing-head-height')) / 100,
@@ -214,7 +219,10 @@ function curingOf(layers: readonly LaidLayer[]): IppAttribute[] {
 }
 
 /** Makes room for a job at the machine. Asked for again with the same key, it is the same job. */
-export async function createJob(url: string, { key, name, inks, layers, black, handling, media }: JobTicket): Promise<JobStatus> {
+export async function createJob(
+  url: string,
+  { key, name, inks, layers, black, handling, media, thicknessMm }: JobTicket
+): Promise<JobStatus> {
   return toJob(
     await ask(url, OPERATION.createJob, [
       attribute(TAG.name, 'job-name', name),
@@ -228,6 +236,8 @@ export async function createJob(url: string, { key, name, inks, layers, black, h
         'zing-drop-volumes',
         inks.flatMap(({ drops }) => drops.map((pl) => Math.round(pl * 1000)))
       ),
+      // Hundredths of a millimetre, as PWG 5100.3 has it.
+      ...(thicknessMm === null ? [] : [attribute(TAG.integer, 'media-thickness', Math.round(thicknessMm * 100))]),
       attribute(TAG.keyword, 'zing-black', black),
       ...curingOf(layers),
       ...(handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(handling))] : [])

@@ -1,3 +1,4 @@
+import { isJig } from '$core/layout/placement';
 import { printedSize, type RipPlan } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
@@ -13,6 +14,8 @@ import type { Print, PrintEnd, PrintRow } from './print';
 const REASONS: Record<string, string> = {
   'media-empty-error': 'The media is out. Load a roll; the print goes on by itself.',
   'marker-supply-empty-error': 'An ink is out. Change the cartridge; the print goes on by itself.',
+  'zing-thing-too-high-error':
+    'A thing on the bed stands higher than the head. Take it off and the print goes on by itself; or cancel it, and say under Shop, Jigs, how high things stand.',
   'cover-open': 'The cover is open. Close it; the print goes on by itself.'
 };
 
@@ -34,6 +37,9 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
     return `The ${sheetMm === null ? 'roll is' : 'sheets are'} ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
   if (sheetMm !== null && sheetMm < plan.lengthMm - 0.5)
     return `The sheets are ${Math.round(sheetMm)} mm long; the run needs ${Math.round(plan.lengthMm)} mm.`;
+  const high = isJig(run.stock) ? (run.stock.jig.thicknessMm ?? 0) : 0;
+  if (printer.mostThingMm > 0 && high > printer.mostThingMm)
+    return `These things stand ${high} mm high; ${machine.name} takes ${printer.mostThingMm} mm.`;
   if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
   if (sheetMm !== null && printer.media.sheets < times) return `${printer.media.sheets} sheets are left; ${times} are needed.`;
   const needed = plan.lengthMm * times;

@@ -3,6 +3,7 @@ import { rm } from 'node:fs/promises';
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { Handling } from '$core/media/card';
+import { isJig } from '$core/layout/placement';
 import { layersOf } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
@@ -201,7 +202,7 @@ export class Printing {
       const { plan } = runs.frozen(runId);
       const whole = runs.plates(runId).plates;
       if (rest) await writeRest(whole, rest, fromMm);
-      const { condition } = runs.get(runId);
+      const { condition, stock } = runs.get(runId);
       const job = await createJob(url, {
         key: key ?? '',
         name: `Run ${runId}`,
@@ -209,7 +210,8 @@ export class Printing {
         layers: layersOf(plan),
         black: condition.mode.black,
         handling: this.#handling(condition),
-        media: { name: condition.media, widthMm: plan.widthMm, lengthMm }
+        media: { name: condition.media, widthMm: plan.widthMm, lengthMm },
+        thicknessMm: isJig(stock) ? stock.jig.thicknessMm : null
       });
       prints.setJob(id, job.id);
       let toldAt = 0;

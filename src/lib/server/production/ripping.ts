@@ -106,15 +106,15 @@ export class Ripping {
           this.#keepOnly(
             run,
             rest,
-            waiting.flatMap((part) => part.copies)
+            waiting.map((part) => part.copies)
           );
         for (const { docketId } of held)
           db.prepare('UPDATE run_docket SET run_id = ? WHERE run_id = ? AND docket_id = ?').run(rest, id, docketId);
       }
       return sheets.map(({ part, times }, i) => {
         const runId = i === 0 ? id : runs.create(run.laneId, run.condition.id, run.rule);
-        if (!whole) this.#keepOnly(run, runId, part.copies);
-        const laid = sumOf([part], run.stock.width);
+        if (!whole) this.#keepOnly(run, runId, [part.copies]);
+        const laid = sumOf([part], run.stock);
         db.prepare(
           `UPDATE run SET state = 'ripping', length_mm = ?, waste_share = ?, parts = 1, times = ?,
              result = NULL, released_at = ?, version = version + 1 WHERE id = ?`
@@ -183,12 +183,13 @@ export class Ripping {
     return layout;
   }
 
-  /** Writes down which copies one part of a run that was divided has. */
-  #keepOnly(run: Run, runId: number, copies: readonly PlacedCopy[]): void {
-    const { db } = this.#needs;
+  /** Writes down which copies a run has that is a part of one that was divided, by its sheets or loads. */
+  #keepOnly(run: Run, runId: number, loads: readonly (readonly PlacedCopy[])[]): void {
+    const { db, runs } = this.#needs;
     db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(runId);
     db.prepare("UPDATE run SET pins = '[]' WHERE id = ?").run(runId);
-    this.#needs.runs.putCopies(runId, run, copies);
+    runs.putCopies(runId, run, loads.flat());
+    if (run.rule.jig !== null && run.rule.pockets.sharing === 'by hand') runs.pinToPockets(runId, loads);
   }
 
   /** What threads need of a frozen run, files as paths. */

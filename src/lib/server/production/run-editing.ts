@@ -241,9 +241,18 @@ export class RunEditing {
     const found = run.layout.parts.flatMap((part) => part.copies).filter((copy) => wanted.has(`${copy.id}/${copy.copy}`));
     if (found.length === 0) throw new Problem(409, 'None of these copies lies in this run any more.');
     this.#checkJig(run.rule, run.condition);
+    // In a jig each lies in its pocket again.
+    const inJig = run.rule.jig !== null;
+    const rule = inJig ? { ...run.rule, pockets: { ...run.rule.pockets, sharing: 'by hand' as const } } : run.rule;
+    const loads = run.layout.parts.map((part) => part.copies.filter((copy) => found.includes(copy)));
     const made = db.transaction(() => {
-      const made = runs.create(run.laneId, run.condition.id, run.rule);
+      const made = runs.create(run.laneId, run.condition.id, rule);
       runs.putCopies(made, run, found);
+      if (inJig)
+        runs.pinToPockets(
+          made,
+          loads.filter(({ length }) => length > 0)
+        );
       return made;
     })();
     events.changed('runs', [made]);

@@ -1,9 +1,17 @@
 import { LRUCache } from 'lru-cache';
-import { sumOf, type Pin as PlacedPin, type PlacedCopy, type Placement, type Stock } from '$core/layout/placement';
+import {
+  pinOf,
+  sumOf,
+  type Pin as PlacedPin,
+  type PlacedCopy,
+  type Placement,
+  type Stock,
+  type StockJig
+} from '$core/layout/placement';
 import { dealt, inReadingOrder } from '$core/layout/dealing';
 import { pieceOf } from '$core/layout/pieces';
 import type { ListPage, ListQuery } from '$lib/listing';
-import { RunRule, stockOf, toRunPieces, type RunState } from '$lib/model';
+import { RunRule, sizedFor, stockOf, toRunPieces, type RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
@@ -138,17 +146,38 @@ export class Runs {
   }
 
   /** Writes down which copies of a run’s dockets another run has: their records as they are dealt out again to the same places. */
-  putCopies(id: number, { entries }: Pick<Run, 'entries'>, copies: readonly PlacedCopy[]): void {
+  putCopies(id: number, { entries, rule }: Pick<Run, 'entries' | 'rule'>, copies: readonly PlacedCopy[]): void {
     const put = this.#needs.db.prepare(
       'INSERT INTO run_docket (run_id, docket_id, position, copies, first, records) VALUES (?, ?, ?, ?, ?, ?)'
     );
     entries.forEach(({ docketId, first }, i) => {
       const own = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId));
       if (own.length === 0) return;
-      const records = inReadingOrder(own).flatMap((place) => own[place]!.record ?? []);
+      const records = (rule.jig === null ? inReadingOrder(own).map((place) => own[place]!) : byCopy(own)).flatMap(
+        ({ record }) => record ?? []
+      );
       const from = first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity);
       put.run(id, docketId, i + 1, own.length, from, records.length > 0 ? JSON.stringify(records) : null);
     });
+  }
+
+  /**
+   * Pins copies of one load to the pockets that they have, by the numbers that they get in the run they are put into.
+   *
+   * @param loads copies of each load of that run
+   */
+  pinToPockets(id: number, loads: readonly (readonly PlacedCopy[])[]): void {
+    const next = new Map<string, number>();
+    const numbered = new Map<PlacedCopy, number>();
+    for (const copy of byCopy(loads.flat())) {
+      const number = next.get(copy.id) ?? 0;
+      next.set(copy.id, number + 1);
+      numbered.set(copy, number);
+    }
+    const pins = loads.flatMap((load, part) =>
+      load.map((copy): PlacedPin => ({ ...pinOf(copy, part), copy: numbered.get(copy) ?? 0 }))
+    );
+    this.#needs.db.prepare('UPDATE run SET pins = ? WHERE id = ?').run(JSON.stringify(pins), id);
   }
 
   setState(id: number, state: RunState): void {
@@ -223,11 +252,13 @@ export class Runs {
       .run({ id, length, wasteShare, parts: parts.length });
   }
 
-  /** What it is printed on. What was printed in a jig stays as it was, whatever became of the jig. */
-  #stockOf(row: RunRow, condition: Condition, rule: RunRule): Stock {
-    if (rule.jig === null) return stockOf(condition, rule);
+  /** What it is printed on, and its jig as that is kept. What was printed in a jig stays as it was, whatever became of the jig. */
+  #stockOf(row: RunRow, condition: Condition, rule: RunRule): { stock: Stock; jig?: StockJig } {
+    if (rule.jig === null) return { stock: stockOf(condition, rule) };
     const kept = row.state === 'printed' ? this.#placement(row.id)?.stock : undefined;
-    return kept ?? stockOf(condition, rule, this.#needs.jigs.stock(rule.jig));
+    if (kept) return { stock: kept };
+    const jig = this.#needs.jigs.stock(rule.jig);
+    return { stock: stockOf(condition, rule, jig), jig };
   }
 
   #toRun(row: RunRow): Run {
@@ -236,7 +267,8 @@ export class Runs {
     const condition = conditions.get(row.condition_id);
     const rule = RunRule.parse(JSON.parse(row.rule));
     const list = entries.map((entry) => dockets.get(entry.docket_id));
-    const laid = list.flatMap((docket, i) => {
+    const { stock, jig } = this.#stockOf(row, condition, rule);
+    const pieces = list.flatMap((docket, i) => {
       const entry = entries[i] as RunDocketRow;
       if (entry.held) return [];
       const { copies, first } = entry;
@@ -249,6 +281,7 @@ export class Runs {
         records
       });
     });
+    const laid = sizedFor(stock, rule, pieces);
     const open: Run = {
       id: row.id,
       state: row.state,
@@ -256,12 +289,13 @@ export class Runs {
       version: row.version,
       laneId: row.lane_id,
       condition,
-      stock: this.#stockOf(row, condition, rule),
+      stock,
+      jig: jig ?? null,
       dockets: list,
       entries: entries.map(({ docket_id: docketId, copies, first, held }) => ({ docketId, copies, first, held: held === 1 })),
       laid,
       pins: JSON.parse(row.pins) as PlacedPin[],
-      layout: sumOf([], condition.rollWidthMm),
+      layout: sumOf([], stock),
       provisional: false,
       releasedAt: row.released_at,
       byHand: row.by_hand === 1,
@@ -280,6 +314,8 @@ export class Runs {
     return { ...run, ...laidOut, layout: dealt(laidOut.layout, laid) };
   }
 }
+
+const byCopy = (copies: readonly PlacedCopy[]): PlacedCopy[] => [...copies].sort((p, q) => p.copy - q.copy);
 
 /** The record of each copy of a docket that is in a run; nothing where it has no records. */
 function recordsOf({ records, copies, first }: RunDocketRow, series: Uint32Array | undefined): number[] | undefined {

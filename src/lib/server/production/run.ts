@@ -1,5 +1,5 @@
 import type { DropCounts } from '$core/inks/drops';
-import type { Pin, Placement, Stock } from '$core/layout/placement';
+import type { Pin, Placement, Stock, StockJig } from '$core/layout/placement';
 import type { RunPiece } from '$core/layout/run-piece';
 import type { RunRule, RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
@@ -50,6 +50,8 @@ export interface Run {
   laneId: number | null;
   condition: Condition;
   stock: Stock;
+  /** Its jig as that is kept, not as it lies on the sheet; none once it is printed. */
+  jig: StockJig | null;
   /** All of them, in the order of the list. */
   dockets: Docket[];
   /** Of every docket: how many of its copies are in this run (nothing for all), how many were in earlier ones, and whether it is held. */

@@ -145,6 +145,7 @@
         class="text-base-content/70">not loaded</span
       >
       <button class="btn btn-xs" onclick={onload} aria-label="Load {lane.media}">Load it</button>{/if}
+    {#if lane.condition.sheetMm !== null && (loaded || places.length > 0)}<a class="link text-xs" href="/shop/jigs">jigs</a>{/if}
     <button class="link text-xs" onclick={onsettings} aria-label="Settings of the lane of {lane.media}"
       >{RELEASES[lane.release.kind](lane)}</button
     >

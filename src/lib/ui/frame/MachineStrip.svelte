@@ -14,6 +14,7 @@
   const STOPS: Record<string, string> = {
     'media-empty-error': 'Media out',
     'marker-supply-empty-error': 'Ink out',
+    'zing-thing-too-high-error': 'A thing is higher than the head',
     'cover-open': 'Cover open'
   };
 

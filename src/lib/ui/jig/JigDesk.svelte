@@ -11,10 +11,13 @@
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
   import JigPicture from './JigPicture.svelte';
+  import JigPhoto from './JigPhoto.svelte';
   import JigSentences from './JigSentences.svelte';
+  import JigSheet from './JigSheet.svelte';
 
   /** A jig as it is told: its bed, the thing, the grid; and each place's own small difference. */
-  let { kept, unit }: { kept: KeptJig; unit: LengthUnit } = $props();
+  let { kept, unit, conditions }: { kept: KeptJig; unit: LengthUnit; conditions: readonly { id: number; words: string }[] } =
+    $props();
 
   let version = untrack(() => kept.version);
   let saved = untrack(() => kept.jig);
@@ -74,6 +77,7 @@
     }
     edits.change(next.data);
   }
+  let photo: JigPhoto;
   let chosen = $state<string>();
   let isEnlarged = $state(true);
   const pocket = $derived(laid.pockets.find(({ key }) => key === chosen));
@@ -144,6 +148,13 @@
     </header>
 
     <JigSentences {jig} {grid} {unit} onchange={change} />
+    <button
+      class="btn btn-sm"
+      onclick={async () => {
+        await edits.flush();
+        photo.open();
+      }}>Find its places in a photo</button
+    >
 
     <section aria-label="One pocket" class="space-y-1">
       <h2 class="panel-title">One pocket</h2>
@@ -155,8 +166,8 @@
             label="Moved across"
             {unit}
             value={nudge.dx}
-            min={-100}
-            max={100}
+            min={-10_000}
+            max={10_000}
             onchange={(dx) => setNudge(pocket.key, { ...nudge, dx })}
           /> across and
           <LengthBox
@@ -164,8 +175,8 @@
             label="Moved along"
             {unit}
             value={nudge.dy}
-            min={-100}
-            max={100}
+            min={-10_000}
+            max={10_000}
             onchange={(dy) => setNudge(pocket.key, { ...nudge, dy })}
           /> along, and turned by
           <input
@@ -206,6 +217,7 @@
       {/if}
     </section>
 
+    <JigSheet id={kept.id} {unit} {conditions} />
     <section aria-label="Files" class="flex flex-wrap gap-2">
       <a class="btn btn-sm" href="/api/jigs/{kept.id}/file" download>Save it as a file</a>
       <a class="btn btn-sm" href="/api/jigs/{kept.id}/file?as=svg" download>Its outlines as SVG</a>
@@ -219,3 +231,12 @@
     >
   </aside>
 </div>
+<JigPhoto
+  bind:this={photo}
+  id={kept.id}
+  {jig}
+  ontake={(found) => {
+    chosen = undefined;
+    change(found);
+  }}
+/>

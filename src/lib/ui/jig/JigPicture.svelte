@@ -108,11 +108,36 @@
       context.lineTo(x - nudge.dx + nudge.dx * enlarged, y - nudge.dy + nudge.dy * enlarged);
       context.stroke();
     }
-    // Where places are counted from: the machine's own corner.
+    // The machine's own corner, and the ways in which it counts.
+    const { origin, widthMm, lengthMm } = jig.bed;
+    const [ox, oy] = [origin.endsWith('left') ? 0 : widthMm, origin.startsWith('front') ? 0 : lengthMm];
+    const [sx, sy] = [ox === 0 ? 1 : -1, oy === 0 ? 1 : -1];
+    const arm = 34 / scale;
     context.fillStyle = '#222';
+    context.strokeStyle = '#222';
+    context.lineWidth = 2 / scale;
     context.beginPath();
-    context.arc(0, 0, 4 / scale, 0, 2 * Math.PI);
+    context.arc(ox, oy, 4 / scale, 0, 2 * Math.PI);
     context.fill();
+    for (const [dx, dy, name] of [
+      [sx, 0, 'x'],
+      [0, sy, 'y']
+    ] as const) /* prettier-ignore */ {
+      const [tx, ty] = [ox + dx * arm, oy + dy * arm];
+      context.beginPath();
+      context.moveTo(ox, oy);
+      context.lineTo(tx, ty);
+      context.stroke();
+      context.beginPath();
+      context.moveTo(tx + (dx * 7) / scale, ty + (dy * 7) / scale);
+      context.lineTo(tx - (dy * 4) / scale, ty + (dx * 4) / scale);
+      context.lineTo(tx + (dy * 4) / scale, ty - (dx * 4) / scale);
+      context.fill();
+      context.font = `${12 / scale}px 'Inter Variable', sans-serif`;
+      context.textAlign = 'center';
+      context.textBaseline = 'middle';
+      context.fillText(name, tx + (dx * 14) / scale, ty + (dy * 14) / scale);
+    }
   });
 
   function choose(event: MouseEvent): void {

@@ -1,5 +1,9 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
+  import { scaling } from '$core/geometry/matrix';
+  import { parsePathData, pathData, transformPath } from '$core/geometry/path';
+  import { attempt, send } from '$lib/ui/common/client';
+  import { early } from '$lib/ui/common/early';
   import { gapsOf, ORIGINS, pitchOf, type Jig, type Thing } from '$core/layout/jig';
   import { CORNERS } from '$core/layout/placement';
   import type { LengthUnit } from '$core/units/length';
@@ -29,7 +33,38 @@
       toast.error(error instanceof Error ? error.message : String(error), { id: 'jig' });
     }
   }
-  const thing = (part: Partial<Thing>) => onchange({ thing: { ...jig.thing, ...part } });
+  function thing(part: Partial<Thing>): void {
+    const next = { ...jig.thing, ...part };
+    const { outline, widthMm, heightMm } = next;
+    // An outline of its own grows with its thing.
+    if (outline.kind === 'path' && !part.outline) {
+      const by = scaling(widthMm / jig.thing.widthMm, heightMm / jig.thing.heightMm);
+      next.outline = { ...outline, data: pathData(transformPath(parsePathData(outline.data), by), 2) };
+    }
+    onchange({ thing: next });
+  }
+  /** An outline that somebody drew, and with it the size of the thing. */
+  const takeFile = (event: Event & { currentTarget: HTMLInputElement }) => {
+    const { currentTarget: input } = event;
+    const file = input.files?.[0];
+    if (!file) return;
+    void attempt(async () => {
+      const reply = await fetch(`/api/jigs/outline?${new URLSearchParams({ name: file.name }).toString()}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/octet-stream' },
+        body: file
+      });
+      const answer = (await reply.json()) as Thing & { error?: string };
+      if (!reply.ok) throw new Error(answer.error ?? 'The file could not be read.');
+      onchange({ thing: answer });
+    }).finally(() => (input.value = ''));
+  };
+  let docket = $state<number>();
+  const takeDocket = () =>
+    attempt(async () => {
+      if (docket === undefined) throw new Error('Say the number of a docket that is cut.');
+      onchange({ thing: await send<Thing>('GET', `/api/jigs/outline?docket=${docket}`) });
+    });
   const OUTLINES = { rectangle: 'a rectangle', ellipse: 'an ellipse', path: 'an outline of its own' };
 </script>
 
@@ -53,7 +88,16 @@
       min={50}
       max={10_000}
       onchange={(lengthMm) => onchange({ bed: { ...jig.bed, lengthMm } })}
-    /> long. A thing is <LengthBox
+    /> long; the machine counts from its
+    <select
+      class="in-sentence"
+      aria-label="The machine’s own corner"
+      value={jig.bed.origin}
+      onchange={(event) => onchange({ bed: { ...jig.bed, origin: event.currentTarget.value as 'front left' } })}
+    >
+      {#each CORNERS as corner (corner)}<option value={corner}>{corner}</option>{/each}
+    </select>
+    corner. A thing is <LengthBox
       sentence
       label="Width of the thing"
       {unit}
@@ -91,8 +135,43 @@
         value={jig.thing.outline.radiusMm}
         max={2500}
         onchange={(radiusMm) => thing({ outline: { kind: 'rectangle', radiusMm } })}
-      />{/if}.
+      />{/if}. It stands
+    <input
+      class="in-sentence w-16 text-right"
+      type="number"
+      step="0.1"
+      min="0.01"
+      max="1000"
+      placeholder="?"
+      aria-label="Thickness of the thing"
+      title="The head is raised by it; where nothing is said it is set for the sheet alone"
+      value={jig.thicknessMm}
+      onchange={(event) => onchange({ thicknessMm: event.currentTarget.value === '' ? null : event.currentTarget.valueAsNumber })}
+    /> mm above the bed.
   </p>
+  <div class="flex flex-wrap items-center gap-2 text-sm">
+    <span>Its outline is</span>
+    <label class="btn btn-xs"
+      >taken from an SVG or DXF<input type="file" {@attach early} class="sr-only" accept=".svg,.dxf" onchange={takeFile} /></label
+    >
+    <span>or as docket</span>
+    <form
+      class="join"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void takeDocket();
+      }}
+    >
+      <input
+        class="input input-xs join-item w-16"
+        type="number"
+        min="1"
+        aria-label="Docket whose cut line it is"
+        bind:value={docket}
+      />
+      <button class="btn btn-xs join-item">is cut</button>
+    </form>
+  </div>
 </section>
 
 <section aria-label="Places" class="space-y-1">

@@ -1,9 +1,20 @@
 <script lang="ts">
   import { emptyIn } from '$core/layout/in-pockets';
-  import { ANCHORS, EDGES, isJig, SHARINGS, type Placement, type PocketRule, type Stock } from '$core/layout/placement';
+  import {
+    ANCHORS,
+    EDGES,
+    isJig,
+    POCKET_SIZES,
+    SHARINGS,
+    SIDES,
+    type Placement,
+    type PocketRule,
+    type Stock
+  } from '$core/layout/placement';
   import { turnedSize } from '$core/geometry/matrix';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import SquareUp from './SquareUp.svelte';
 
   /** What a run on a flatbed is placed in: the sheet, or a jig and how pieces lie in its pockets. */
   let {
@@ -11,6 +22,7 @@
     rule,
     layout,
     pieces,
+    mostThingMm,
     jigs,
     unit,
     disabled,
@@ -20,8 +32,10 @@
     stock: Stock;
     rule: PocketRule;
     layout: Placement;
-    /** Their finished sizes. */
-    pieces: readonly { name: string; widthMm: number; heightMm: number }[];
+    /** Their finished sizes, and times that in their pockets. */
+    pieces: readonly { name: string; widthMm: number; heightMm: number; scale: number }[];
+    /** How high things may stand on this machine's bed; 0 where it does not say. */
+    mostThingMm: number;
     jigs: readonly { id: number; name: string }[];
     unit: LengthUnit;
     disabled: boolean;
@@ -38,8 +52,15 @@
   const SHARING_WORDS: Record<PocketRule['sharing'], string> = {
     'in order': 'docket after docket',
     'by rows': 'each row one docket’s',
-    'in turn': 'dockets in turn'
+    'in turn': 'dockets in turn',
+    'by hand': 'by hand'
   };
+  const SIZE_WORDS: Record<PocketRule['size'], string> = {
+    own: 'at its own size',
+    fit: 'as large as it fits whole',
+    fill: 'as large as covers all of it'
+  };
+  const SIDE_WORDS: Record<PocketRule['side'], string> = { front: 'face up', back: 'turned over, left to right' };
   const jig = $derived(isJig(stock) ? stock.jig : undefined);
   const last = $derived(layout.parts.at(-1));
   const empty = $derived(isJig(stock) && last ? emptyIn(stock, last) : []);
@@ -63,7 +84,7 @@
   });
   /** Pieces of which an edge is lost; bleed is there to be. */
   const lost = $derived.by(() => {
-    if (!jig || rule.edge !== 'cut off') return [];
+    if (!jig || rule.edge !== 'cut off' || rule.size !== 'own') return [];
     const { width, height } = jig.thing;
     return pieces.filter(({ widthMm, heightMm }) => {
       const size = turnedSize(widthMm, heightMm, rule.turn);
@@ -98,7 +119,15 @@
       >
         {#each ANCHORS as anchor (anchor)}<option value={anchor}>{anchor}</option>{/each}
       </select>,
-      {#if rule.anchor !== 'middle'}<LengthBox
+      <select
+        class="in-sentence"
+        aria-label="How large in its pocket"
+        value={rule.size}
+        onchange={(event) => onchange({ size: event.currentTarget.value as PocketRule['size'] })}
+      >
+        {#each POCKET_SIZES as size (size)}<option value={size}>{SIZE_WORDS[size]}</option>{/each}
+      </select>,
+      {#if rule.anchor !== 'middle' || rule.size === 'fit'}<LengthBox
           sentence
           label="From the pocket’s edge"
           {unit}
@@ -121,6 +150,14 @@
         onchange={(event) => onchange({ edge: event.currentTarget.value as PocketRule['edge'] })}
       >
         {#each EDGES as edge (edge)}<option value={edge}>{EDGE_WORDS[edge]}</option>{/each}
+      </select>. Things lie
+      <select
+        class="in-sentence"
+        aria-label="Things lie"
+        value={rule.side}
+        onchange={(event) => onchange({ side: event.currentTarget.value as PocketRule['side'] })}
+      >
+        {#each SIDES as side (side)}<option value={side}>{SIDE_WORDS[side]}</option>{/each}
       </select>. Pockets are filled
       <select
         class="in-sentence"
@@ -133,6 +170,23 @@
     {/if}
   </fieldset>
   {#if jig}
+    <fieldset {disabled}>
+      <SquareUp {jig} touched={rule.touched} {unit} onchange={(touched) => onchange({ touched })} />
+    </fieldset>
+    {#if jig.thicknessMm === null}
+      <p class="text-warning" role="status">
+        ! How high its things stand is not said: the head is set for the sheet alone. <a class="link" href="/shop/jigs/{jig.id}"
+          >Say it</a
+        >.
+      </p>
+    {:else if mostThingMm > 0 && jig.thicknessMm > mostThingMm}
+      <p class="text-error" role="status">
+        ✕ Its things stand {jig.thicknessMm} mm high; this machine takes {mostThingMm} mm.
+      </p>
+    {/if}
+    {#each pieces.filter(({ scale }) => Math.abs(scale - 1) > 0.002) as { name, scale }, i (i)}
+      <p class="text-sm">{name} prints at {(scale * 100).toFixed(1)} % of its size.</p>
+    {/each}
     {#each lost as { name, widthMm, heightMm }, i (i)}
       <p class="text-warning" role="status">
         ! {name} is {mm(widthMm)} × {mm(heightMm)} mm and a pocket {mm(jig.thing.width)} × {mm(jig.thing.height)} mm: what is beyond

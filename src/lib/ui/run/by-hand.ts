@@ -1,21 +1,12 @@
 import { turnedSize } from '$core/geometry/matrix';
 import type { Box } from '$core/geometry/box';
-import type { Item, Pin, Placement, PlacedCopy, PlaceRule, Stock } from '$core/layout/placement';
+import { pinOf, type Item, type Pin, type Placement, type PlaceRule, type Stock } from '$core/layout/placement';
 
 /** Placing by hand: pins as boxes, how they snap, line up and spread. */
 
 export type CopyOf = Pick<Pin, 'id' | 'copy' | 'part'>;
 
 export const isSame = (p: CopyOf, q: CopyOf): boolean => p.id === q.id && p.copy === q.copy && p.part === q.part;
-
-export const pinOf = (copy: PlacedCopy, part: number): Pin => ({
-  id: copy.id,
-  copy: copy.copy,
-  part,
-  x: copy.x,
-  y: copy.y,
-  turn: copy.turn
-});
 
 /** Every copy of a layout as a pin. */
 export const allPins = (layout: Placement): Pin[] => layout.parts.flatMap((part, i) => part.copies.map((copy) => pinOf(copy, i)));

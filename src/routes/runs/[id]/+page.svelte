@@ -8,12 +8,20 @@
   import { beyondMm } from '$core/artwork/choices';
   import { dealt } from '$core/layout/dealing';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
-  import { isJig, type Pin, type PlacedCopy, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
+  import {
+    isJig,
+    pinOf,
+    type Pin,
+    type PlacedCopy,
+    type Placement,
+    type PlacingRule,
+    type StockJig
+  } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { printSeconds } from '$core/inks/drops';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { pieceOf } from '$core/layout/pieces';
-  import { stockOf, toRunPieces, type RunRule } from '$lib/model';
+  import { sizedFor, stockOf, toRunPieces, type RunRule } from '$lib/model';
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { Run } from '$lib/server/production/run';
   import { attempt, duration, isAway, send } from '$lib/ui/common/client';
@@ -21,11 +29,13 @@
   import { live } from '$lib/ui/common/live.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
   import Progress from '$lib/ui/common/Progress.svelte';
-  import { alignPins, allPins, pinBox, distributePins, isSame, pinOf, pinsOverlap, snap } from '$lib/ui/run/by-hand';
+  import { alignPins, allPins, pinBox, distributePins, isSame, pinsOverlap, snap } from '$lib/ui/run/by-hand';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
   import AgainTools from '$lib/ui/run/AgainTools.svelte';
   import JigChoice from '$lib/ui/run/JigChoice.svelte';
   import HandTools from '$lib/ui/run/HandTools.svelte';
+  import PocketTools from '$lib/ui/run/PocketTools.svelte';
+  import { inPockets, movesBy, type PocketMove } from '$lib/ui/run/in-pockets';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
   import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
   import PrintPanel from '$lib/ui/run/PrintPanel.svelte';
@@ -113,7 +123,7 @@
   const current = $derived(edits.current);
   const open = $derived((run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null);
   const machine = $derived(data.machines.find((m) => m.id === run.condition.machineId));
-  const laid = $derived(
+  const pieces = $derived(
     current.dockets
       .filter((docket) => !current.held.includes(docket.id))
       .flatMap((docket) => {
@@ -130,10 +140,11 @@
   );
   /** Places of jigs that were chosen here. */
   const chosenJigs = new SvelteMap<number, StockJig>();
-  const jig = $derived.by(() => {
+  /** As it is kept; how it lies is the rule's. */
+  const keptJig = $derived.by(() => {
     const { jig: id } = current.rule;
     if (id === null) return undefined;
-    return isJig(run.stock) && run.stock.jig.id === id ? run.stock.jig : chosenJigs.get(id);
+    return run.jig?.id === id ? run.jig : chosenJigs.get(id);
   });
   async function chooseJig(id: number | null): Promise<void> {
     await attempt(async () => {
@@ -141,7 +152,9 @@
       changed({ ...current, rule: { ...current.rule, jig: id } });
     });
   }
-  const stock = $derived(stockOf(run.condition, current.rule, jig));
+  const stock = $derived(open ? stockOf(run.condition, current.rule, keptJig) : run.stock);
+  const jig = $derived(isJig(stock) ? stock.jig : undefined);
+  const laid = $derived(open ? sizedFor(stock, current.rule, pieces) : run.laid);
   const items = $derived(laid.map(itemOf));
   const itemById = $derived(new Map(items.map((item) => [item.id, item])));
 
@@ -295,6 +308,21 @@
     if (why) toast.error(why, { id: 'pins' });
     else changed({ ...current, pins });
   }
+  /** Copies go into other pockets, and what lies there comes into theirs. */
+  function putInPockets(moves: readonly PocketMove[]): void {
+    if (copyCount > MOST_PINS) {
+      toast.error(`${copyCount} copies are too many to be put in pockets by hand; ${MOST_PINS} are the most.`, { id: 'pins' });
+      return;
+    }
+    const pins = inPockets(layout, moves);
+    if (pins) changed({ ...current, pins, rule: { ...current.rule, pockets: { ...current.rule.pockets, sharing: 'by hand' } } });
+  }
+  const moveInJig = (names: readonly CopyName[], dx: number, dy: number) =>
+    isJig(stock) && putInPockets(movesBy(stock.jig, layout, names, dx, dy));
+  function toPocket(pocket: number): void {
+    const [one] = found;
+    if (one) putInPockets([{ id: one.copy.id, copy: one.copy.copy, part: one.pin.part, pocket }]);
+  }
   function movePins(names: readonly CopyName[], dx: number, dy: number): void {
     const list = found.filter(({ pin: one }) => names.some((name) => isSame(one, name))).map(({ pin: one }) => one);
     const [first] = list;
@@ -361,7 +389,7 @@
   function keys(event: KeyboardEvent): void {
     if (isBehindDialog()) return;
     const nudge = NUDGES[event.key];
-    if (nudge && open && found.length > 0 && !isTyping(event)) {
+    if (nudge && open && !jig && found.length > 0 && !isTyping(event)) {
       event.preventDefault();
       event.stopPropagation();
       const by = event.shiftKey ? 10 : 1;
@@ -449,7 +477,14 @@
     {#if hindrance}<p class="bg-base-200 text-error border-base-300 border-b px-4 py-1 text-sm" role="status">
         Stop: {hindrance}
       </p>{/if}
-    {#if open && found.length > 0}
+    {#if open && found.length > 0 && jig}
+      <PocketTools
+        copies={found.map(({ copy }) => copy)}
+        pockets={jig.pockets}
+        byHand={current.rule.pockets.sharing === 'by hand'}
+        onto={(pocket) => toPocket(pocket)}
+      />
+    {:else if open && found.length > 0}
       <HandTools
         count={found.length}
         pinned={found.every(({ copy }) => copy.pinned)}
@@ -493,7 +528,7 @@
         printed={printedMm}
         {selected}
         onselect={(names: CopyName[]) => (selected = names)}
-        {...open && !jig ? { onclaim: claim, onmove: movePins } : {}}
+        {...open ? { onmove: jig ? moveInJig : movePins, ...(!jig && { onclaim: claim }) } : {}}
       />
     </div>
   </div>
@@ -551,7 +586,13 @@
         {layout}
         pieces={current.dockets
           .filter(({ id }) => !current.held.includes(id))
-          .map(({ name, choices }) => ({ name, widthMm: choices.widthMm, heightMm: choices.heightMm }))}
+          .map(({ id, name, choices }) => ({
+            name,
+            widthMm: choices.widthMm,
+            heightMm: choices.heightMm,
+            scale: laid.find((piece) => piece.docket === String(id))?.scale ?? 1
+          }))}
+        mostThingMm={machine?.printer?.mostThingMm ?? 0}
         jigs={data.jigs}
         unit={data.settings.unit}
         disabled={!open}

@@ -17,6 +17,7 @@ import { SHIPPED } from '$core/artwork/svg/fonts';
 import {
   matrixOf,
   number,
+  readPathData,
   readPlain,
   references,
   referred,
@@ -27,6 +28,7 @@ import {
 import { svgSize, toPage, type SvgSize } from '$core/artwork/svg/size';
 import { MOST_CHARACTERS, readSvg, svgText, type SvgSource } from '$core/artwork/svg/source';
 import { chain, type Matrix } from '$core/geometry/matrix';
+import { flatten, transformPath, type Polyline } from '$core/geometry/path';
 import { decodePicture, multipliedPicture } from './picture';
 
 export interface ShopFont {
@@ -75,6 +77,29 @@ export async function svgToPdf(
     ]
   };
 }
+
+/** All paths of a drawing as lines, mm of its page, y down. @throws ArtworkError as `svgToPdf` */
+export function svgOutlines(file: Uint8Array): Polyline[] {
+  const source = readSvg(svgTextOf(file), [], new Set());
+  const options = normalising([]);
+  const size = svgSize(source.root, () => drawnBox(svgText({ ...source.root, width: '1', height: '1' }, source.body), options));
+  const drawing = readPlain(normalised(svgText({ ...source.root, ...sizeInPixels(size) }, source.body), options));
+  const [a, b, c, d, e, f] = toPage(size);
+  // Points with y up, to mm with y down.
+  const page: Matrix = chain([a, b, c, d, e, f], [MM_PER_POINT, 0, 0, -MM_PER_POINT, 0, size.height * MM_PER_POINT]);
+  const lines: Polyline[] = [];
+  const walk = (node: Plain, to: Matrix): void => {
+    if (node.tag === 'defs') return;
+    const matrix = chain(matrixOf(node), to);
+    const data = node.tag === 'path' ? node.attributes['d'] : undefined;
+    if (data !== undefined) lines.push(...flatten(transformPath(readPathData(data), matrix), OUTLINE_FLAT_MM));
+    for (const kid of node.kids) walk(kid, matrix);
+  };
+  for (const node of drawing.root.kids) walk(node, page);
+  return lines;
+}
+
+const OUTLINE_FLAT_MM = 0.05;
 
 /** The text of an SVG file: packed or not, in whatever encoding it says. */
 function svgTextOf(file: Uint8Array): string {

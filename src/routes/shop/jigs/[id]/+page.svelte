@@ -8,5 +8,5 @@
 
 <svelte:head><title>{data.kept.jig.name}</title></svelte:head>
 {#key page.params.id}
-  <JigDesk kept={data.kept} unit={data.settings.unit} />
+  <JigDesk kept={data.kept} unit={data.settings.unit} conditions={data.printedOn} />
 {/key}
