@@ -23,6 +23,7 @@ import { pageLine } from '$core/checks/cut-lines';
 import type { MadeLine } from '$core/artwork/cut-choices';
 import { readyStacks, withStack } from '$core/artwork/docket-stack';
 import { newLayer } from '$core/inks/stack';
+import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
 import { Jig, NEW_JIG } from '$core/layout/jig';
 import { DEFAULT_EYELETS, NO_FINISHING } from '$core/marks/finishing';
 import type { DocketChoices, RunRule } from '$lib/model';
@@ -239,6 +240,8 @@ async function fill(shop: Shop): Promise<void> {
     stack: { seen: 'front', layers: [...stack('White under colour').layers, newLayer(4, 'varnish', { cover: { is: 'marked' } })] }
   });
   docket('Buoy tag B41.svg', 'Gullway Moorings', { copies: 12 });
+  const tags = docket('Buoy tag B41.svg', 'Gullway Moorings', { conditionId: bed, copies: 18 });
+  const spare = docket('Berth marker 9.pdf', 'Harbour office', { conditionId: bed, copies: 11, cut: false });
   docket('Lantern night.pdf', 'Regatta committee', { copies: 3 });
   const boards = docket('Berth marker 14.pdf', 'Harbour office', { conditionId: bed, copies: 130 });
   const evening = docket('Harbour evening.jpg', 'Ferry company', { conditionId: cloth, copies: 7, widthMm: 1500, heightMm: 700 });
@@ -295,20 +298,21 @@ async function fill(shop: Shop): Promise<void> {
   docket('Flag board.pdf', 'Regatta committee', {});
 
   // Brass-look tags lie in a jig on the bed; one pocket was milled a little off, one holds nothing.
-  shop.jigs.add(
+  const tagJig = shop.jigs.add(
     Jig.parse({
       ...NEW_JIG,
       name: 'Buoy tags, 6 × 4',
       note: 'Birch plate with a stop at the front left; tags face up, hole away from the front.',
-      bed: { widthMm: 2000, lengthMm: 1500 },
+      bed: { widthMm: 2000, lengthMm: 1000 },
       thing: { widthMm: 60, heightMm: 100, outline: { kind: 'rectangle', radiusMm: 8 } },
       columns: 6,
       rows: 4,
       gapX: 12,
       gapY: 15,
       linked: false,
-      startX: 40,
-      startY: 35,
+      thicknessMm: 1.5,
+      startX: 150,
+      startY: 110,
       nudges: { '4.2': { dx: 0.6, dy: -0.4, turn: 0 } },
       off: ['6.4']
     })
@@ -347,6 +351,14 @@ async function fill(shop: Shop): Promise<void> {
   place(onFilm!, { placing: 'shapes', gapX: 3, gapY: 3 });
   place(onCloth!, { placing: 'close' });
   place(onBoard!, { placing: 'straight', gapX: 6, gapY: 6 });
+  // Tags lie in their jig: one load and a part of a second.
+  const inJig = shop.runs.create(shop.lanes.ensure(bed), bed, {
+    ...shop.runs.get(onBoard!).rule,
+    placing: 'rows',
+    jig: tagJig.id,
+    pockets: { ...DEFAULT_POCKETS, size: 'fit' }
+  });
+  shop.runEditing.change(inJig, shop.runs.get(inJig).version, { docketIds: [tags.id, spare.id] });
 }
 
 const shop = new Shop(folder);

@@ -1,4 +1,4 @@
-// How long a frame takes while a run of 5000 copies is panned and zoomed in the built application, in Chromium.
+// How long a frame takes while a run of 5000 copies, or a jig of 5000 places, is panned and zoomed in the built application, in Chromium.
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -6,8 +6,8 @@ import { join } from 'node:path';
 const COPIES = 5000;
 const SECONDS = 6;
 
-/** @returns ms a frame, 95th of 100 */
-export async function panFrames() {
+/** @param what `pan-5000` or `jig-5000` @returns ms a frame, 95th of 100 */
+export async function panFrames(what) {
   const { chromium } = await import('@playwright/test');
   const { buildAll } = await import('./build.mjs');
   const { CHROMIUM, CHROMIUM_ARGS } = await import('./chromium.mjs');
@@ -33,8 +33,8 @@ export async function panFrames() {
     }
     throw new Error('The run to be panned could not be made.');
   };
-  const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM_ARGS });
-  try {
+  /** @returns its page and what its picture is called */
+  const runOf5000 = async () => {
     await call('POST', '/machines', { kind: 'printer', name: 'Petrel 13', url: printer.url });
     await call('POST', '/media', { name: 'Gloss white film' });
     const [mode] = await call('GET', '/modes');
@@ -53,10 +53,23 @@ export async function panFrames() {
     const made = await call('POST', '/dockets', { pages: [{ artworkId: id, page: 0 }] });
     await call('PUT', '/dockets/many', { ids: made.ids, change: { choices: { conditionId: 1, copies: COPIES } } });
     const run = await call('POST', '/runs', { docketIds: made.ids });
+    return { path: `/runs/${run.id}`, picture: /The run on its roll/ };
+  };
+  const jigOf5000 = async () => {
+    const jig = await call('POST', '/jigs', {});
+    const bed = { widthMm: 2000, lengthMm: 1500, origin: 'front left' };
+    const thing = { widthMm: 14, heightMm: 22, outline: { kind: 'rectangle', radiusMm: 3 } };
+    const places = { columns: 100, rows: 50, gapX: 4, gapY: 4 };
+    await call('PUT', `/jigs/${jig.id}`, { version: jig.version, jig: { ...jig.jig, bed, thing, ...places } });
+    return { path: `/shop/jigs/${jig.id}`, picture: /The jig on its bed/ };
+  };
+  const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM_ARGS });
+  try {
+    const scene = what === 'jig-5000' ? await jigOf5000() : await runOf5000();
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.goto(`${url}/runs/${run.id}`);
+    await page.goto(`${url}${scene.path}`);
     await page.getByText('still looking').waitFor({ state: 'detached', timeout: 120_000 });
-    const picture = page.getByRole('img', { name: /The run on its roll/ });
+    const picture = page.getByRole('img', { name: scene.picture });
     const box = await picture.boundingBox();
     const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
     await page.evaluate(() => {

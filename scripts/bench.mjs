@@ -40,10 +40,12 @@ const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-
 const intakeNames = ['intake-250', 'soak-gradients'];
 // One design and ten thousand records.
 const recordNames = ['records-check', 'records-rip', 'records-memory', 'codes-read'];
+// Places in photos of a loaded jig.
+const jigNames = ['jig-find', 'jig-find-s'];
 // What lies in the cutter, and the way of the knife.
 const cutNames = ['cut-wrong', 'cut-taken', 'cut-worst', 'cut-order-20000', 'cut-travel'];
 // In a browser, on the built application.
-const panNames = ['pan-5000'];
+const panNames = ['pan-5000', 'jig-5000'];
 // Of a shop of a year.
 const { benchLists, LIST_FIGURES } = await import('./bench-lists.mjs');
 const chosen = process.argv.slice(2);
@@ -55,6 +57,7 @@ const all = [
   ...intakeNames,
   ...recordNames,
   ...cutNames,
+  ...jigNames,
   ...panNames,
   ...LIST_FIGURES
 ];
@@ -79,11 +82,13 @@ const intakes = wanted.filter((one) => intakeNames.includes(one));
 if (intakes.length > 0) run('bench-intake', intakes);
 const cuts = wanted.filter((one) => cutNames.includes(one));
 if (cuts.length > 0) run('bench-cutting', cuts);
+const jigs = wanted.filter((one) => jigNames.includes(one));
+if (jigs.length > 0) run('bench-jig', jigs);
 // A process a figure: memory is told apart.
 for (const name of wanted.filter((one) => recordNames.includes(one))) run('bench-records', [name]);
-if (wanted.some((one) => panNames.includes(one))) {
+for (const name of wanted.filter((one) => panNames.includes(one))) {
   const { panFrames } = await import('./bench-pan.mjs');
-  console.log(`pan-5000\t${(await panFrames()).toFixed(2)}\tms`);
+  console.log(`${name}\t${(await panFrames(name)).toFixed(2)}\tms`);
 }
 const lists = wanted.filter((one) => LIST_FIGURES.includes(one));
 if (lists.length > 0) await benchLists(lists, (name, value, unit) => console.log(`${name}\t${value.toFixed(2)}\t${unit}`));

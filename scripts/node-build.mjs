@@ -32,6 +32,7 @@ const entries = {
   'bench-layout': 'scripts/bench-layout.ts',
   'bench-intake': 'scripts/bench-intake.ts',
   'bench-cutting': 'scripts/bench-cutting.ts',
+  'bench-jig': 'scripts/bench-jig.ts',
   'bench-records': 'scripts/bench-records.ts',
   check: 'scripts/check.ts',
   'full-shop': 'scripts/full-shop.ts',

@@ -74,11 +74,9 @@ try {
   await shot('artwork', '/artwork');
   await shot('dockets', '/dockets?sort=customer&list=open&list=put%20away');
   await shot('docket', `/dockets/${sail.id}`);
-  const poster = dockets.find((docket) => docket.name.startsWith('Lantern'));
   const gull = dockets.find((docket) => docket.name.startsWith('Gull'));
   const measured = (page) =>
     page.getByText('Ink and colours are being measured…').waitFor({ state: 'detached', timeout: 30_000 });
-  await shot('docket-checks', `/dockets/${poster.id}`, { act: measured });
   /** The layers of a docket in the ticket, and their picture. */
   const layers = async (page) => {
     await measured(page);
@@ -106,7 +104,29 @@ try {
   };
   const by = (placing) => runs.find((run) => run.state === 'laying out' && run.rule.placing === placing);
   await shot('run', `/runs/${by('close').id}`, { act: settled });
-  await shot('true-shape', `/runs/${by('shapes').id}`, { act: settled });
+  // The jig, artwork in it, and its places found again in a photo of the loaded bed.
+  const inJig = runs.find((run) => run.rule.jig !== null);
+  const places = (page) => page.getByRole('button', { name: 'All places' }).click();
+  await shot('jig', `/shop/jigs/${inJig.rule.jig}`, { act: places });
+  await shot('jig-run', `/runs/${inJig.id}`, {
+    act: async (page) => {
+      await page.getByText('2 loads').waitFor({ timeout: 60_000 });
+      await page.getByRole('region', { name: 'Jig' }).evaluate((line) => line.scrollIntoView({ block: 'start' }));
+    }
+  });
+  const skua = (await api('GET', '/machines')).find(({ name }) => name === 'Skua 25');
+  const { thing, pockets } = await api('GET', `/jigs/${inJig.rule.jig}/places`);
+  const things = pockets.map(({ x, y, turn }) => ({ x, y, turn, ...thing }));
+  await fetch(`${skua.url}/bed`, { method: 'POST', body: JSON.stringify({ things, scatterMm: 1, scatterTurn: 2, seed: 4 }) });
+  const photo = Buffer.from(await (await fetch(`${skua.url}/bed/photo.png?px=3600&seed=4`)).arrayBuffer());
+  await fetch(`${skua.url}/bed`, { method: 'POST', body: JSON.stringify({ things: [] }) });
+  await shot('jig-photo', `/shop/jigs/${inJig.rule.jig}`, {
+    act: async (page) => {
+      await page.getByRole('button', { name: 'Find its places in a photo' }).click();
+      await page.getByLabel('Take a photo').setInputFiles({ name: 'bed.png', mimeType: 'image/png', buffer: photo });
+      await page.getByText(/places found/).waitFor({ timeout: 60_000 });
+    }
+  });
   const passes = dockets.find((docket) => docket.name.startsWith('Crew'));
   const looked = (page) => page.getByText(/records fit, and have all their values/).waitFor({ timeout: 60_000 });
   await shot('records', `/dockets/${passes.id}/records`, {
@@ -150,22 +170,6 @@ try {
   await api('PUT', `/dockets/${evening.id}`, { version: evening.version, choices: { ...evening.choices, ...toned } });
   await shot('soft-proof', `/dockets/${evening.id}/tone`, {
     act: (page) => page.getByLabel('Before and after', { exact: true }).waitFor()
-  });
-  // Variants of it on film.
-  const variants = [-0.4, -0.2, 0, 0.2, 0.4].map((saturation) => ({
-    words: `saturation ${Math.round(saturation * 100)}`,
-    adjustment: { ...toned.adjustment, saturation },
-    tone: {},
-    intent: 'relative'
-  }));
-  const part = { x: 600, y: 200, width: 150, height: 100 };
-  const strip = await api('POST', `/dockets/${evening.id}/variants`, { part, variants });
-  await until(`/charts/${strip.id}`, ({ state }) => state === 'ready');
-  await shot('variant-strip', `/dockets/${evening.id}/tone`, {
-    act: async (page) => {
-      await page.getByLabel('Before and after', { exact: true }).waitFor();
-      await page.getByRole('button', { name: 'Print the strip' }).scrollIntoViewIfNeeded();
-    }
   });
   // The gloss film once more, after its new inks.
   const printer = (await api('GET', '/machines')).find(({ name }) => name === 'Petrel 13');

@@ -1,5 +1,6 @@
 import { Jig, placeKey, pocketsOf } from '../layout/jig';
-import { median, type FoundThing } from './things';
+import { median } from './median';
+import type { FoundThing } from './things';
 
 /** From things that were found to a jig: a grid as far as they lie in one, and each place's own difference from it. */
 

@@ -1,5 +1,6 @@
 import type { Point } from '../geometry/matrix';
-import { DOT, markPlaces, type Bed } from '../layout/bed-marks';
+import { DOT, markDiameter, markPlaces, RING_INNER, type Bed } from '../layout/bed-marks';
+import { median } from './median';
 import { homographyOf, project, residualOf, type Homography, type Seen } from './homography';
 import { patchesOf, type Patch } from './patches';
 
@@ -50,6 +51,7 @@ function darkness({ pixels, width, height }: Grey): Uint8Array {
 interface Mark extends Point {
   /** Pixels. */
   size: number;
+  area: number;
 }
 
 const middleOf = ({ area, sumX, sumY }: Patch): Point => ({ x: sumX / area, y: sumY / area });
@@ -87,7 +89,7 @@ function marksIn(grey: Grey): Mark[] {
       const ratio = sizeOf(one) / size;
       return one !== ring && ratio > DOT * 0.6 && ratio < DOT * 1.6 && Math.hypot(at.x - middle.x, at.y - middle.y) < size * 0.12;
     });
-    return dot ? [{ ...centreOf(grey, { ...ring, x0: Math.max(0, ring.x0 - 1), y0: Math.max(0, ring.y0 - 1), x1: Math.min(width - 1, ring.x1 + 1), y1: Math.min(height - 1, ring.y1 + 1) }), size }] : []; // prettier-ignore
+    return dot ? [{ ...centreOf(grey, { ...ring, x0: Math.max(0, ring.x0 - 1), y0: Math.max(0, ring.y0 - 1), x1: Math.min(width - 1, ring.x1 + 1), y1: Math.min(height - 1, ring.y1 + 1) }), size, area: ring.area }] : []; // prettier-ignore
   });
 }
 
@@ -133,11 +135,26 @@ export function rectifyByMarks(grey: Grey, bed: Bed): Rectified {
     throw new PhotoError(`${best.length} of ${places.length} marks lie as on the sheet of this bed, ${bed.widthMm} × ${bed.lengthMm} mm. Is it the sheet of another one?`); // prettier-ignore
   const toPicture = homographyOf(best);
   const residualMm = residualOf(toPicture, best);
+  // Any four corners are those of some bed: only the marks' own size tells another one's sheet.
+  const times = median(best.map(({ from, to }) => (to as Mark).area / ringArea(toPicture, from, bed)));
+  if (times < 1 / MOST_TIMES || times > MOST_TIMES)
+    throw new PhotoError(`The marks are ${times.toFixed(1)} times as large as on the sheet of this bed, ${bed.widthMm} × ${bed.lengthMm} mm. Is it the sheet of another one, or printed at another size?`); // prettier-ignore
   if (residualMm > MOST_RESIDUAL_MM)
     throw new PhotoError(
       `The marks are ${residualMm.toFixed(1)} mm off their places. The sheet does not lie flat, or is of another bed.`
     );
   return { toPicture, residualMm, marks: best.length };
+}
+
+/** Blurred rings lose or gain so much. */
+const MOST_TIMES = 1.3;
+
+/** Pixels that a mark's ring takes in the picture. */
+function ringArea(toPicture: Homography, at: Point, bed: Bed): number {
+  const r = markDiameter(bed) / 2;
+  const [p, x, y] = [at, { x: at.x + r, y: at.y }, { x: at.x, y: at.y + r }].map((one) => project(toPicture, one)) as [Point, Point, Point]; // prettier-ignore
+  const square = Math.abs((x.x - p.x) * (y.y - p.y) - (x.y - p.y) * (y.x - p.x));
+  return Math.PI * (1 - RING_INNER ** 2) * square;
 }
 
 /** The same by the four corners of the bed, from the front left on, in the order front left, front right, back right, back left. @throws PhotoError */

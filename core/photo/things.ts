@@ -2,6 +2,7 @@ import type { Point } from '../geometry/matrix';
 import type { Homography } from './homography';
 import { patchesOf, type Patch } from './patches';
 import { markDiameter, markPlaces, type Bed } from '../layout/bed-marks';
+import { median } from './median';
 import { PhotoError } from './targets';
 
 /** Things on a bed, as a photo of it shows them: where they lie, how they are turned, how large they are. */
@@ -193,12 +194,6 @@ export function thingsIn(picture: Straightened, bed: Bed, marks: boolean): Found
   return things.filter(({ longMm, shortMm }) => longMm * shortMm > middle / 3 && longMm * shortMm < middle * 3);
 }
 
-export const median = (list: readonly number[]): number => {
-  const sorted = [...list].sort((p, q) => p - q);
-  const at = sorted.length >> 1;
-  return sorted.length % 2 === 1 ? sorted[at]! : (sorted[at - 1]! + sorted[at]!) / 2;
-};
-
 /** Pixels that say nothing of things: marks, and the rim. */
 function passedOver({ width, height, mm }: Straightened, bed: Bed, marks: boolean): Uint8Array {
   const passed = new Uint8Array(width * height);
@@ -235,15 +230,19 @@ function measured(
   const full = median(own);
   // One that reaches out of what is seen is not whole.
   if (x0 <= EDGE_PX || y0 <= EDGE_PX || x1 >= width - 1 - EDGE_PX || y1 >= height - 1 - EDGE_PX) return [];
-  const covered: { x: number; y: number; c: number }[] = [];
-  let [area, sx, sy] = [0, 0, 0];
+  const covered: { x: number; y: number; c: number; whole: number }[] = [];
+  let [area, wholeArea, sx, sy] = [0, 0, 0, 0];
   for (let y = top; y <= bottom; y++)
     for (let x = left; x <= right; x++) {
       const at = y * width + x;
       if (label[at] !== number && (label[at] !== 0 || !touches(label, width, height, x, y, number))) continue;
-      const c = Math.min(1, difference[at]! / full);
+      // Places are by what is held to 1, so that light that falls off draws them nowhere; sizes by what is not, since noise
+      // would count on one side alone.
+      const whole = difference[at]! / full;
+      const c = Math.min(1, whole);
       if (c < 0.1) continue;
-      covered.push({ x: x + 0.5, y: y + 0.5, c });
+      covered.push({ x: x + 0.5, y: y + 0.5, c, whole });
+      wholeArea += whole;
       area += c;
       sx += c * (x + 0.5);
       sy += c * (y + 0.5);
@@ -270,9 +269,9 @@ function measured(
   /** How long it is through its middle: what a band along that takes, by the band's width. */
   const through = (along: number[], band: number): number => {
     let sum = 0;
-    for (const { x, y, c: part } of covered) {
+    for (const { x, y, whole } of covered) {
       const beside = Math.abs((x - cx) * -along[1]! + (y - cy) * along[0]!);
-      sum += part * Math.min(1, Math.max(0, band + 0.5 - beside));
+      sum += whole * Math.min(1, Math.max(0, band + 0.5 - beside));
     }
     return sum / (2 * band);
   };
@@ -280,7 +279,7 @@ function measured(
   const long = through([c, s], band);
   const short = through([-s, c], band);
   // Of a rectangle and of an ellipse moments say the size themselves.
-  const fills = Math.min(1, area / (long * short));
+  const fills = Math.min(1, wholeArea / (long * short));
   const k = fills > RECTANGLE ? 12 : fills < ELLIPSE ? 16 : 0;
   const along = (xx * c * c + 2 * xy * c * s + yy * s * s) / area;
   const across = (xx * s * s - 2 * xy * c * s + yy * c * c) / area;

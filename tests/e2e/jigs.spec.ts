@@ -1,5 +1,11 @@
 import { expect, test } from '@playwright/test';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
+import { readyStacks, withStack } from '../../core/artwork/docket-stack';
+import { Jig, NEW_JIG, outlineOf, pocketsOf } from '../../core/layout/jig';
+import type { Placement } from '../../core/layout/placement';
+import { NO_RECORDS } from '../../core/records/choices';
+import type { FieldPlace } from '../../core/records/field';
+import { newText } from '../../core/records/new-field';
 import { temporaryFolder } from '../harness';
 import { smallPage } from '../made/small-page';
 import { call } from './api';
@@ -10,7 +16,7 @@ let started: Record<'printer' | 'server', Started>;
 const folder = temporaryFolder();
 
 test.beforeAll(async () => {
-  const media = { name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 9 };
+  const media = { name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 30 };
   const printer = await startMachine('printer', { SPEED: 'full', MODEL: 'Skua 25', MEDIA: JSON.stringify(media) });
   started = { printer, server: await startServer({ ZING_DATA: folder.path }) };
 });
@@ -144,5 +150,175 @@ test('a jig is told once, a pocket is nudged, and dockets fall into it load afte
     await page.getByRole('button', { name: 'Delete Round tags 2' }).click();
     await page.getByRole('button', { name: 'Bring it back' }).click();
     await expect(page.getByRole('link', { name: 'Round tags 2' })).toBeVisible();
+  });
+});
+
+test('brass-look tags: two artworks and a list of names, outlines to lay in by, white under colour, one pocket once more', async ({
+  page,
+  request
+}) => {
+  const { server, printer } = started;
+  const api = <T>(method: 'GET' | 'POST' | 'PUT', path: string, data?: object) =>
+    call<T>(request, server.url, method, path, data);
+  const atPrinter = <T>(path: string, data?: object) =>
+    fetch(`${printer.url}${path}`, { ...(data && { method: 'POST', body: JSON.stringify(data) }) }).then(
+      (reply) => reply.json() as T
+    );
+  const [{ id: conditionId }] = await api<[{ id: number }]>('GET', '/conditions');
+  const tags = Jig.parse({
+    ...NEW_JIG,
+    name: 'Brass tags',
+    bed: { widthMm: 400, lengthMm: 300 },
+    thing: { widthMm: 50, heightMm: 30, outline: { kind: 'rectangle', radiusMm: 3 } },
+    columns: 6,
+    rows: 4,
+    gapX: 6,
+    gapY: 6
+  });
+  const { id: jigId } = await api<{ id: number }>('POST', '/jigs', { jig: tags });
+  const white = readyStacks({}).find(({ name }) => name === 'White under colour')!.stack;
+  const docket = async (name: string, content: string, copies: number, records: object = {}) => {
+    const taken = await request.post(`${server.url}/api/artworks?name=${name}.pdf`, {
+      data: smallPage(content),
+      headers: { origin: server.url, 'content-type': 'application/pdf' }
+    });
+    const { id: artworkId } = (await taken.json()) as { id: number };
+    await expect.poll(async () => (await api<{ state: string }>('GET', `/artworks/${artworkId}`)).state).toBe('ready');
+    const { ids } = await api<{ ids: number[] }>('POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
+    const [id] = ids;
+    const { version, choices } = await api<{ version: number; choices: object }>('GET', `/dockets/${id}`);
+    const changed = await api<{ version: number }>('PUT', `/dockets/${id}`, {
+      version,
+      choices: { ...choices, ...withStack(white), conditionId, copies, cut: false, bleedMm: 0, ...records }
+    });
+    return { id: id!, version: changed.version };
+  };
+
+  await test.step('one pocket is nudged, and the outlines are printed on the bare bed', async () => {
+    await openPage(page, `${server.url}/shop/jigs/${jigId}`);
+    const picture = page.getByRole('img', { name: /^The jig on its bed of 400 × 300 mm, 24 pockets/ });
+    await picture.focus();
+    await page.keyboard.press(']');
+    await page.keyboard.press(']');
+    await page.getByLabel('Moved across').fill('1.5');
+    await page.getByLabel('Moved across').press('Enter');
+    await page.getByLabel('Thickness of the thing').fill('4');
+    await page.getByLabel('Thickness of the thing').press('Enter');
+    await expect
+      .poll(async () => (await api<{ jig: Jig }>('GET', `/jigs/${jigId}`)).jig)
+      .toMatchObject({
+        thicknessMm: 4,
+        nudges: { '2.1': { dx: 1.5, dy: 0, turn: 0 } }
+      });
+    const lay = page.getByRole('region', { name: 'To lay in by' });
+    await lay.getByLabel('Weight of the lines').fill('0.8');
+    await lay.getByLabel('Weight of the lines').press('Enter');
+    await lay.getByRole('button', { name: 'Make the run' }).click();
+    await expect(page.getByRole('heading', { name: /^Run \d+/ })).toBeVisible();
+    const run = Number(/\/runs\/(\d+)/.exec(page.url())![1]);
+    await api('POST', `/runs/${run}/release`);
+    await expect
+      .poll(async () => (await api<{ state: string }>('GET', `/runs/${run}`)).state, { timeout: 120_000 })
+      .toBe('printed');
+  });
+
+  // Things are laid in by these, a little askew.
+  const { jig: kept } = await api<{ jig: Jig }>('GET', `/jigs/${jigId}`);
+  const outline = outlineOf(kept.thing);
+  await atPrinter('/bed', {
+    things: pocketsOf(kept).map(({ x, y, turn }) => ({ x, y, turn, width: 50, height: 30, outline, thicknessMm: 4 })),
+    off: { dx: 1, dy: 2, turn: 0.5 }
+  });
+
+  const runId = await test.step('three dockets share the pockets: two loads, squared up', async () => {
+    const [dot, square] = [
+      await docket('Dot', '0 0 0 1 k 8 8 4 4 re f', 14),
+      await docket('Square', '0 1 1 0 k 6 6 8 8 re f', 10)
+    ];
+    const place = { x: 2, y: 6, width: 16, height: 8, turn: 0 } as FieldPlace;
+    const names = await docket('Names', '1 0 0 0 k 9 1 2 2 re f', 1, {
+      records: { ...NO_RECORDS, fields: [newText([], place, '{name}')] }
+    });
+    const table = ['name', 'Ada Vik', 'Zoë Ng', 'Li Quay', 'Ove Ærø', 'Una Voe'].join('\n');
+    const sent = await request.put(`${server.url}/api/dockets/${names.id}/table?version=${names.version}&name=crew.csv`, {
+      data: table,
+      headers: { origin: server.url, 'content-type': 'application/octet-stream' }
+    });
+    expect(sent.ok()).toBe(true);
+    await api('POST', '/runs', { docketIds: [dot.id, square.id, names.id] });
+    await openPage(page, `${server.url}/runs`);
+    await page.getByRole('link', { name: /^Run \d+/ }).first().click(); // prettier-ignore
+    const jig = page.getByRole('region', { name: 'Jig' });
+    await jig.getByLabel('Placed on').selectOption('Brass tags');
+    await expect(jig.getByText('2 loads: 24, then 5')).toBeVisible();
+    await jig.getByRole('button', { name: 'Square it up' }).click();
+    // As it lies: turned by 0.5° about the corner, and moved.
+    const [c, s] = [Math.cos(Math.PI / 360), Math.sin(Math.PI / 360)];
+    const points = [[0, 0], [400, 0], [0, 300]].map(([x, y]) => [x! * c - y! * s + 1, x! * s + y! * c + 2]); // prettier-ignore
+    for (const [i, point] of points.entries())
+      for (const [k, way] of ['x', 'y'].entries()) {
+        const box = jig.getByLabel(`Point ${i + 1}, ${way}`);
+        await box.fill(point[k]!.toFixed(2));
+        await box.press('Enter');
+      }
+    await expect(jig.getByText(/It lies turned by 0\.50° and moved by 1\.00 × 2\.00 mm/)).toBeVisible();
+    await expect(jig.getByText('2 loads: 24, then 5')).toBeVisible();
+    return Number(/\/runs\/(\d+)/.exec(page.url())![1]);
+  });
+
+  await test.step('a docket goes into another pocket, and what lay there into its own', async () => {
+    const picture = page.getByRole('img', { name: /^The run on its sheet/ });
+    await picture.focus();
+    await page.keyboard.press(']');
+    const tools = page.getByRole('toolbar', { name: 'Copies that are chosen' });
+    await expect(tools.getByLabel('Lies in pocket')).toHaveValue('1');
+    await tools.getByLabel('Lies in pocket').fill('20');
+    await tools.getByLabel('Lies in pocket').press('Enter');
+    await expect(page.getByRole('region', { name: 'Jig' }).getByLabel('Pockets are filled')).toHaveValue('by hand');
+    await expect
+      .poll(async () => {
+        const { layout } = await api<{ layout: Placement }>('GET', `/runs/${runId}`);
+        return layout.parts[0]!.copies.filter(({ pocket }) => pocket === 1 || pocket === 20).map(({ copy, pocket }) => [pocket, copy]);
+      })
+      .toEqual([[1, 5], [20, 0]]); // prettier-ignore
+  });
+
+  await test.step('two loads are printed with white under colour, each print on its thing', async () => {
+    await page.getByRole('button', { name: 'Release', exact: true }).click();
+    for (const run of [runId, runId + 1])
+      await expect
+        .poll(async () => (await api<{ state: string }>('GET', `/runs/${run}`)).state, { timeout: 240_000 })
+        .toBe('printed');
+    const jobs = (await atPrinter<{ id: number; name: string }[]>('/jobs')).filter(
+      ({ name }) => name === `Run ${runId}` || name === `Run ${runId + 1}`
+    );
+    const prints = await Promise.all(
+      jobs.map(({ id }) => atPrinter<{ print: { x: number; y: number } | null }[]>(`/output/${id}/things`))
+    );
+    expect(prints.map((all) => all.filter(({ print }) => print !== null).length)).toEqual([24, 5]);
+    for (const { print } of prints[0]!) expect(Math.hypot(print!.x, print!.y)).toBeLessThan(0.2);
+    const second = await api<{ layout: Placement }>('GET', `/runs/${runId + 1}`);
+    expect(second.layout.parts[0]!.copies.map(({ pocket, record }) => [pocket, record])).toEqual(
+      [1, 2, 3, 4, 5].map((n) => [n, n])
+    );
+  });
+
+  await test.step('one pocket is printed once more, where it was', async () => {
+    await openPage(page, `${server.url}/runs/${runId + 1}`);
+    const picture = page.getByRole('img', { name: /^The run on its sheet/ });
+    await picture.focus();
+    for (let n = 0; n < 3; n++) await page.keyboard.press(']');
+    await page.getByRole('button', { name: 'Print it again' }).click();
+    await expect(page).not.toHaveURL(new RegExp(`/runs/${runId + 1}$`));
+    const jig = page.getByRole('region', { name: 'Jig' });
+    await expect(jig.getByText('1 load: 1. It fills 3; 23 pockets stay empty')).toBeVisible();
+    const again = Number(/\/runs\/(\d+)/.exec(page.url())![1]);
+    await api('POST', `/runs/${again}/release`);
+    await expect
+      .poll(async () => (await api<{ state: string }>('GET', `/runs/${again}`)).state, { timeout: 120_000 })
+      .toBe('printed');
+    const job = (await atPrinter<{ id: number; name: string }[]>('/jobs')).find(({ name }) => name === `Run ${again}`)!;
+    const all = await atPrinter<{ print: object | null }[]>(`/output/${job.id}/things`);
+    expect(all.flatMap(({ print }, i) => (print ? [i + 1] : []))).toEqual([3]);
   });
 });

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
+  import { boxAround } from '$core/geometry/box';
   import { outlineAt, outlineOf, type Jig, type Pocket } from '$core/layout/jig';
   import type { JigFault } from '$core/layout/jig-faults';
   import { pathData, polylinePath } from '$core/geometry/path';
@@ -58,6 +59,21 @@
         )
       : ''
   );
+
+  const around = $derived(
+    boxAround(
+      pockets.map(({ x, y }) => {
+        const reach = Math.max(jig.thing.widthMm, jig.thing.heightMm) / 2;
+        return [{ x: x - reach, y: y - reach }, { x: x + reach, y: y + reach }]; // prettier-ignore
+      })
+    )
+  );
+  /** Places alone: on a large bed they are small. */
+  function showPlaces(): void {
+    if (!around) return;
+    const k = Math.min((width - RULER - 60) / (around.width * fit), (height - RULER - 80) / (around.height * fit));
+    handle?.to(k, 10 - around.x * fit * k, 10 - around.y * fit * k);
+  }
 
   const colour = (name: string) => getComputedStyle(canvas).getPropertyValue(name).trim();
   $effect(() => {
@@ -221,5 +237,7 @@
     {/if}
     <Rulers {width} {height} {left} {top} {scale} from={0} mostDown={jig.bed.lengthMm} />
   </svg>
-  <ZoomButtons whole="bed" onzoom={(factor) => handle?.by(factor)} onfit={() => handle?.fit()} />
+  <ZoomButtons whole="bed" onzoom={(factor) => handle?.by(factor)} onfit={() => handle?.fit()}>
+    <button class="btn btn-xs" disabled={!around} onclick={showPlaces}>All places</button>
+  </ZoomButtons>
 </div>
