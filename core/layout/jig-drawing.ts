@@ -12,7 +12,7 @@ export interface DrawingStyle {
 const PLAIN: DrawingStyle = { colour: '#000000', weightMm: 0.25 };
 
 const sheet = (
-  { name, bed: { widthMm: w, lengthMm: l } }: Jig,
+  { name, plate, bed: { widthMm: w, lengthMm: l } }: Jig,
   { colour, weightMm }: DrawingStyle,
   body: readonly string[]
 ): string =>
@@ -21,6 +21,7 @@ const sheet = (
     `<title>${escaped(name)}</title>`,
     // A line on the edge itself would print half.
     `<rect x="${weightMm / 2}" y="${weightMm / 2}" width="${w - weightMm}" height="${l - weightMm}"/>`,
+    ...(plate ? [`<rect x="${plate.x}" y="${plate.y}" width="${plate.widthMm}" height="${plate.lengthMm}"/>`] : []),
     ...body,
     '</svg>'
   ].join('\n');

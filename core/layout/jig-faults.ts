@@ -2,13 +2,13 @@ import Flatbush from 'flatbush';
 import { intersect } from '../geometry/areas';
 import { boxAround } from '../geometry/box';
 import { areaWithin } from '../geometry/path';
-import { outlineAt, outlineOf, pocketsOf, type Jig, type Pocket } from './jig';
+import { outlineAt, outlineOf, plateOf, pocketsOf, type Jig, type Pocket } from './jig';
 
 /** What keeps places of a jig from being printed, each with its figure. */
 export interface JigFault {
   key: string;
-  kind: 'off the bed' | 'overlap';
-  /** How far it lies beyond the bed; how far it and the other one lie on each other at their narrowest, mm. */
+  kind: 'off the bed' | 'off the plate' | 'overlap';
+  /** How far it lies beyond the bed or the plate; how far it and the other one lie on each other at their narrowest, mm. */
   byMm: number;
   /** Which other place it lies on. */
   on?: string;
@@ -20,11 +20,12 @@ const NOTHING_MM2 = 1e-3;
 /** So many are told; a jig with more is wrong altogether. */
 const MOST_TOLD = 200;
 
-/** Places that reach beyond the bed or lie on each other; those that are switched off do neither. */
+/** Places that reach beyond the bed or the plate, or lie on each other; those that are switched off do neither. */
 export function faultsOf(jig: Jig, pockets: readonly Pocket[] = pocketsOf(jig)): JigFault[] {
   const on = pockets.filter(({ isOff }) => !isOff);
   if (on.length === 0) return [];
   const outline = outlineOf(jig.thing);
+  const plate = plateOf(jig);
   const rings = on.map((pocket) => outlineAt(jig.thing, pocket, outline));
   const boxes = rings.map((of) => boxAround(of)!);
   const faults: JigFault[] = [];
@@ -36,6 +37,8 @@ export function faultsOf(jig: Jig, pockets: readonly Pocket[] = pocketsOf(jig)):
     const { key } = on[i]!;
     const beyond = Math.max(-x, -y, x + width - jig.bed.widthMm, y + height - jig.bed.lengthMm);
     if (beyond > NOTHING_MM) faults.push({ key, kind: 'off the bed', byMm: beyond });
+    const off = Math.max(plate.x - x, plate.y - y, x + width - plate.x - plate.width, y + height - plate.y - plate.height);
+    if (jig.plate && beyond <= NOTHING_MM && off > NOTHING_MM) faults.push({ key, kind: 'off the plate', byMm: off });
     for (const j of tree.search(x, y, x + width, y + height)) {
       if (j <= i) continue;
       const other = boxes[j]!;
@@ -53,5 +56,5 @@ export function faultWords({ kind, byMm, key, on }: JigFault, pocket: (key: stri
   const mm = `${byMm < 0.1 ? byMm.toFixed(3) : byMm.toFixed(1)} mm`;
   return kind === 'overlap'
     ? `Pockets ${pocket(key)} and ${pocket(on ?? key)} lie on each other by ${mm}.`
-    : `Pocket ${pocket(key)} reaches ${mm} beyond the bed.`;
+    : `Pocket ${pocket(key)} reaches ${mm} beyond the ${kind === 'off the bed' ? 'bed' : 'plate'}.`;
 }

@@ -192,6 +192,18 @@ describe('what is wrong with a jig', () => {
     expect(faultsOf(rounds)).toEqual([]);
   });
 
+  it('is beyond the plate that holds the things, where there is one, or beyond the bed', () => {
+    const plate = { x: 10, y: 10, widthMm: 200, lengthMm: 120 };
+    const small = jig({ columns: 2, rows: 2, plate });
+    const told = (of: Jig) => faultsOf(of).map((fault) => faultWords(fault, (key) => pocketsOf(of).find((one) => one.key === key)!.number)); // prettier-ignore
+    expect(told(small)).toEqual([]);
+    expect(told({ ...small, plate: { ...plate, widthMm: 170 } })).toEqual([
+      'Pocket 2 reaches 5.0 mm beyond the plate.',
+      'Pocket 4 reaches 5.0 mm beyond the plate.'
+    ]);
+    expect(told({ ...small, startX: -4 })[0]).toBe('Pocket 1 reaches 4.0 mm beyond the bed.');
+  });
+
   it('is found among thousands of places', () => {
     const many = jig({
       bed: { widthMm: 3400, lengthMm: 2000, origin: 'front left' },

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { boxAround } from '../geometry/box';
+import { boxAround, type Box } from '../geometry/box';
 import { apply, chain, rotation, translation, turnedSize, type Matrix, type Point } from '../geometry/matrix';
 import { flatten, parsePathData } from '../geometry/path';
 import { CORNERS, rectangle, type StockJig } from './placement';
@@ -58,6 +58,16 @@ export const Jig = z.object({
     /** The machine's own corner, where it counts from: on one that is left-handed it is another. */
     origin: z.enum(CORNERS).default('front left')
   }),
+  /** What holds the things, where it is smaller than the bed: its own size, and its front left corner on the bed. */
+  plate: z
+    .object({
+      x: figure('place of the plate', 0, MOST_BED_MM),
+      y: figure('place of the plate', 0, MOST_BED_MM),
+      widthMm: figure('width of the plate', 10, MOST_BED_MM),
+      lengthMm: figure('length of the plate', 10, MOST_BED_MM)
+    })
+    .nullable()
+    .default(null),
   thing: Thing,
   /** How high things stand above what they lie on; nothing where it is not known. */
   thicknessMm: figure('thickness of the thing', 0.01, 1000).nullable().default(null),
@@ -263,6 +273,12 @@ function isOutline(data: string): boolean {
   }
 }
 
+/** The box of what holds the things. */
+export const plateOf = ({ bed, plate }: Pick<Jig, 'bed' | 'plate'>): Box =>
+  plate
+    ? { x: plate.x, y: plate.y, width: plate.widthMm, height: plate.lengthMm }
+    : { x: 0, y: 0, width: bed.widthMm, height: bed.lengthMm };
+
 /** What runs are placed in, on a bed of its own. @see mountedJig @throws JigError as `gridOf` */
 export function stockJigOf(id: number, jig: Jig): StockJig {
   const { widthMm: width, heightMm: height } = jig.thing;
@@ -270,6 +286,7 @@ export function stockJigOf(id: number, jig: Jig): StockJig {
     id,
     name: jig.name,
     bed: { width: jig.bed.widthMm, height: jig.bed.lengthMm, origin: jig.bed.origin },
+    plate: plateOf(jig),
     thing: { width, height, outline: outlineOf(jig.thing) },
     thicknessMm: jig.thicknessMm,
     pockets: pocketsOf(jig)

@@ -47,13 +47,14 @@ describe('a jig on the sheet', () => {
           ['front left', 6, 12, 'back left']
         ),
         (turn, dx, dy, origin, side, points) => {
-          const jig = kept({ bed: { widthMm: 600, lengthMm: 400, origin } });
+          const plate = { x: 20, y: 10, widthMm: 520, lengthMm: 300 };
+          const jig = kept({ bed: { widthMm: 600, lengthMm: 400, origin }, plate });
           const should = mountedJig(jig, SHEET, { side, touched: [] });
           const truth = chain(chain(translation(-500, -350), rotation(turn)), translation(500 + dx, 350 + dy));
           // Where the points of the jig as it should lie come to, told as the machine counts.
           const corner = (at: (typeof CORNERS)[number]) => ({
-            x: (origin.endsWith('left') ? 0 : 400) + (at.endsWith('left') ? 0 : 600),
-            y: (origin.startsWith('front') ? 0 : 300) + (at.startsWith('front') ? 0 : 400)
+            x: (origin.endsWith('left') ? 0 : 400) + (side === 'back' ? 60 : 20) + (at.endsWith('left') ? 0 : 520),
+            y: (origin.startsWith('front') ? 0 : 300) + 10 + (at.startsWith('front') ? 0 : 300)
           });
           const touched = points.map((at) => {
             const nominal = typeof at === 'number' ? should.pockets.find(({ number }) => number === at)! : corner(at);

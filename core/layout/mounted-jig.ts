@@ -29,9 +29,10 @@ export function fromOrigin(on: Size, origin: Corner, { x, y }: Point): Point {
 
 /** Turned over, left to right: from behind, what lay at the left lies at the right. */
 function turnedOver(jig: StockJig): StockJig {
-  const { bed, thing, pockets } = jig;
+  const { bed, plate, thing, pockets } = jig;
   return {
     ...jig,
+    plate: { ...plate, x: bed.width - plate.x - plate.width },
     thing: { ...thing, outline: thing.outline.map((ring) => ring.map(({ x, y }) => ({ x: thing.width - x, y }))) },
     pockets: pockets.map((pocket) => ({ ...pocket, x: bed.width - pocket.x, turn: (360 - pocket.turn) % 360 }))
   };
@@ -45,19 +46,22 @@ function toOrigin({ bed }: StockJig, on: Size): { dx: number; dy: number } {
 
 function atOrigin(jig: StockJig, on: Size): StockJig {
   const { dx, dy } = toOrigin(jig, on);
-  return { ...jig, pockets: jig.pockets.map((pocket) => ({ ...pocket, x: pocket.x + dx, y: pocket.y + dy })) };
+  return {
+    ...jig,
+    plate: { ...jig.plate, x: jig.plate.x + dx, y: jig.plate.y + dy },
+    pockets: jig.pockets.map((pocket) => ({ ...pocket, x: pocket.x + dx, y: pocket.y + dy }))
+  };
 }
 
 /** Where a point that can be touched should lie. @throws LayError for a pocket that there is not */
-function shouldLie(laid: StockJig, on: Size, at: Touched['at']): Point {
+function shouldLie(laid: StockJig, at: Touched['at']): Point {
   if (typeof at === 'number') {
     const pocket = laid.pockets.find(({ number }) => number === at);
     if (!pocket) throw new LayError(`${laid.name} has no pocket ${at}. Touch another point.`);
     return pocket;
   }
-  const corner = cornerOf(laid.bed, at);
-  const { dx, dy } = toOrigin(laid, on);
-  return { x: corner.x + dx, y: corner.y + dy };
+  const corner = cornerOf(laid.plate, at);
+  return { x: corner.x + laid.plate.x, y: corner.y + laid.plate.y };
 }
 
 /**
@@ -117,7 +121,7 @@ export function mountedJig(jig: StockJig, on: Size, { side, touched }: Mount): S
   try {
     const { origin } = jig.bed;
     const { map, turn, residualMm } = layOf(
-      touched.map(({ at, x, y }) => ({ is: fromOrigin(on, origin, { x, y }), should: shouldLie(laid, on, at) }))
+      touched.map(({ at, x, y }) => ({ is: fromOrigin(on, origin, { x, y }), should: shouldLie(laid, at) }))
     );
     const corner = cornerOf(on, origin);
     const to = apply(map, corner);

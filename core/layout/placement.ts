@@ -1,3 +1,4 @@
+import type { Box } from '../geometry/box';
 import { turnRings, type Point } from '../geometry/matrix';
 
 /** What a layout is asked of, and what it comes to. Lengths in mm, angles in degrees clockwise, y along the roll. */
@@ -20,6 +21,8 @@ export interface StockJig {
   name: string;
   /** What it lies on, and the machine's own corner of it. */
   bed: { width: number; height: number; origin: Corner };
+  /** What holds the things, on that bed: its corners are touched. */
+  plate: Box;
   /** The thing as it is looked at, with its outline (even-odd) from the top left of its box. */
   thing: { width: number; height: number; outline: Point[][] };
   /** How high it stands; nothing where it is not known. */
@@ -93,7 +96,7 @@ export interface PocketRule {
   touched: Touched[];
 }
 
-/** A point of the jig: a corner of its bed, or the middle of a pocket, and where it was touched, mm from the machine's own corner. */
+/** A point of the jig: a corner of its plate, or the middle of a pocket, and where it was touched, mm from the machine's own corner. */
 export interface Touched {
   at: Corner | number;
   x: number;

@@ -68,6 +68,13 @@ describe('a jig of what was found', () => {
     expect(of(1 - ((4 - Math.PI) * 100) / 2400)).toEqual({ kind: 'rectangle', radiusMm: 10 });
   });
 
+  it('has a place for each of more than a thousand that lie anyhow', () => {
+    const things = Array.from({ length: 1200 }, (_, i) => thing(20 + (i % 40) * 24 + ((i * 7) % 5), 20 + Math.floor(i / 40) * 22 + ((i * 3) % 7), i % 30, 10, 8)); // prettier-ignore
+    const { jig, inGrid } = proposalOf(things, base);
+    expect(inGrid).toBe(false);
+    expect([jig.columns, jig.rows, placesOf(jig).length]).toEqual([1000, 2, 1200]);
+  });
+
   it('keeps things that lie anyhow, each in its own place', () => {
     const things = [thing(100, 100), thing(171, 123, 30), thing(140, 260, -20), thing(300, 111, 5), thing(222, 205)];
     const { jig, inGrid } = proposalOf(things, base);

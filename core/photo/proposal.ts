@@ -1,5 +1,6 @@
-import { Jig, placeKey, pocketsOf } from '../layout/jig';
+import { Jig, MOST_POCKETS, placeKey, pocketsOf } from '../layout/jig';
 import { median } from './median';
+import { PhotoError } from './targets';
 import type { FoundThing } from './things';
 
 /** From things that were found to a jig: a grid as far as they lie in one, and each place's own difference from it. */
@@ -87,7 +88,11 @@ function gridThrough(things: readonly Laid[], width: number, height: number): Gr
         Math.abs(things[i]!.y - down.line.first - down.line.step * down.numbers[i]!)
       )); // prettier-ignore
     // Two at one place, or far from theirs, are in no grid; nor do pitches less than the thing make one.
+    const count = (Math.max(...grid.columns) + 1) * (Math.max(...grid.rows) + 1);
     const isOne =
+      // Where most of a grid would be empty there is none.
+      count <= MOST_EMPTY * things.length &&
+      count <= MOST_POCKETS &&
       places.size === things.length &&
       Math.max(...off) < Math.min(width, height) / 3 &&
       (across.line.step === 0 || across.line.step > width * 0.9) &&
@@ -120,13 +125,13 @@ export interface Proposal {
  * A jig of what was found, with the rest as another has it.
  *
  * @param base its bed, name, order of filling
- * @throws JigError where they are too many
+ * @throws PhotoError where they make no jig
  */
 export function proposalOf(found: readonly FoundThing[], base: Jig): Proposal {
   const things = found.map(upright);
   const [width, height] = [median(things.map((one) => one.width)), median(things.map((one) => one.height))];
   const fills = median(found.map((one) => one.fills));
-  const size = { widthMm: round(width, 1), heightMm: round(height, 1) };
+  const size = { widthMm: Math.max(1, round(width, 1)), heightMm: Math.max(1, round(height, 1)) };
   const missing = (1 - fills) * width * height;
   // A rounded rectangle lacks (4 − π) r² at its corners.
   const radius = Math.sqrt(Math.max(0, missing) / (4 - Math.PI));
@@ -138,8 +143,12 @@ export function proposalOf(found: readonly FoundThing[], base: Jig): Proposal {
   const grid = gridThrough(things, width, height);
   const inOrder = things.map((_, i) => i).sort((p, q) => things[p]!.y - things[q]!.y || things[p]!.x - things[q]!.x);
   if (!grid) {
-    const jig = { ...plain, shift: 'none' as const, columns: things.length, rows: 1, gapX: 0, gapY: 0, startX: 0, startY: 0 };
-    return finished(jig, things, (i) => ({ column: inOrder.indexOf(i) + 1, row: 1 }), false);
+    const columns = Math.min(things.length, MOST_COLUMNS);
+    const rows = Math.ceil(things.length / columns);
+    const jig = { ...plain, shift: 'none' as const, columns, rows, gapX: 0, gapY: 0, startX: 0, startY: 0 };
+    const nth = new Map(inOrder.map((i, n) => [i, n]));
+    const placeOf = (i: number) => ({ column: (nth.get(i)! % columns) + 1, row: Math.floor(nth.get(i)! / columns) + 1 });
+    return finished(jig, things, placeOf, false);
   }
   const [columns, rows] = [Math.max(...grid.columns) + 1, Math.max(...grid.rows) + 1];
   const jig = {
@@ -156,10 +165,15 @@ export function proposalOf(found: readonly FoundThing[], base: Jig): Proposal {
   return finished(jig, things, (i) => ({ column: grid.columns[i]! + 1, row: grid.rows[i]! + 1 }), true);
 }
 
+/** Of a jig whose things lie in no grid; more go into further rows. */
+const MOST_COLUMNS = 1000;
+/** Places of a grid for each thing, at the most. */
+const MOST_EMPTY = 4;
+
 /** Fills less than a rectangle or its corners leave out. */
 const ELLIPSE = 0.83;
 /** Fills so much that its corners are none that a photo shows. */
-const SQUARE = 0.985;
+const SQUARE = 0.993;
 
 /** With each place's difference, and places switched off where nothing was found. */
 function finished(
@@ -181,6 +195,7 @@ function finished(
     if (!none) nudges[key] = { dx: round(dx), dy: round(dy), turn: Math.abs(turn) < NOTHING_TURN ? 0 : round(turn) };
   });
   const off = [...at.keys()].filter((key) => !found.has(key));
-  const whole = Jig.parse({ ...jig, nudges, off });
-  return { jig: whole, things: things.length, inGrid };
+  const whole = Jig.safeParse({ ...jig, nudges, off });
+  if (!whole.success) throw new PhotoError(`What is found makes no jig: ${whole.error.issues[0]?.message ?? 'it cannot be.'}`);
+  return { jig: whole.data, things: things.length, inGrid };
 }

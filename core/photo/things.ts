@@ -227,22 +227,20 @@ function measured(
   const own: number[] = [];
   for (let y = top; y <= bottom; y++)
     for (let x = left; x <= right; x++) if (label[y * width + x] === number) own.push(difference[y * width + x]!);
-  const full = median(own);
+  const usual = median(own);
   // One that reaches out of what is seen is not whole.
   if (x0 <= EDGE_PX || y0 <= EDGE_PX || x1 >= width - 1 - EDGE_PX || y1 >= height - 1 - EDGE_PX) return [];
-  const covered: { x: number; y: number; c: number; whole: number }[] = [];
-  let [area, wholeArea, sx, sy] = [0, 0, 0, 0];
+  const full = levelOf(difference, label, width, number, { left, right, top, bottom }, usual);
+  const covered: { x: number; y: number; c: number }[] = [];
+  let [area, sx, sy] = [0, 0, 0];
   for (let y = top; y <= bottom; y++)
     for (let x = left; x <= right; x++) {
       const at = y * width + x;
       if (label[at] !== number && (label[at] !== 0 || !touches(label, width, height, x, y, number))) continue;
-      // Places are by what is held to 1, so that light that falls off draws them nowhere; sizes by what is not, since noise
-      // would count on one side alone.
-      const whole = difference[at]! / full;
-      const c = Math.min(1, whole);
+      // Not held to 1: noise would count on one side alone.
+      const c = difference[at]! / full(x, y);
       if (c < 0.1) continue;
-      covered.push({ x: x + 0.5, y: y + 0.5, c, whole });
-      wholeArea += whole;
+      covered.push({ x: x + 0.5, y: y + 0.5, c });
       area += c;
       sx += c * (x + 0.5);
       sy += c * (y + 0.5);
@@ -269,18 +267,18 @@ function measured(
   /** How long it is through its middle: what a band along that takes, by the band's width. */
   const through = (along: number[], band: number): number => {
     let sum = 0;
-    for (const { x, y, whole } of covered) {
+    for (const { x, y, c: part } of covered) {
       const beside = Math.abs((x - cx) * -along[1]! + (y - cy) * along[0]!);
-      sum += whole * Math.min(1, Math.max(0, band + 0.5 - beside));
+      sum += part * Math.min(1, Math.max(0, band + 0.5 - beside));
     }
     return sum / (2 * band);
   };
   const band = Math.max(1, Math.sqrt(area) / 10);
   const long = through([c, s], band);
   const short = through([-s, c], band);
-  // Of a rectangle and of an ellipse moments say the size themselves.
-  const fills = Math.min(1, wholeArea / (long * short));
-  const k = fills > RECTANGLE ? 12 : fills < ELLIPSE ? 16 : 0;
+  // An ellipse is shorter beside its middle; its moments say its size themselves.
+  const fills = Math.min(1, area / (long * short));
+  const isRound = fills < ELLIPSE;
   const along = (xx * c * c + 2 * xy * c * s + yy * s * s) / area;
   const across = (xx * s * s - 2 * xy * c * s + yy * c * c) / area;
   return [
@@ -288,18 +286,56 @@ function measured(
       x: cx * mm,
       y: cy * mm,
       turn,
-      longMm: (k > 0 ? Math.sqrt(k * along) : long) * mm,
-      shortMm: (k > 0 ? Math.sqrt(k * across) : short) * mm,
+      longMm: (isRound ? 4 * Math.sqrt(along) : long) * mm,
+      shortMm: (isRound ? 4 * Math.sqrt(across) : short) * mm,
       fills
     }
   ];
 }
 
+/**
+ * How different a thing is where all of a pixel is its own: light falls off across it, which would draw its place to one side.
+ *
+ * @param usual the median of what it is
+ */
+function levelOf(
+  difference: Uint8Array,
+  label: Int32Array,
+  width: number,
+  number: number,
+  { left, right, top, bottom }: { left: number; right: number; top: number; bottom: number },
+  usual: number
+): (x: number, y: number) => number {
+  const [cx, cy] = [(left + right) / 2, (top + bottom) / 2];
+  const square = [new Array<number>(3).fill(0), new Array<number>(3).fill(0), new Array<number>(3).fill(0)];
+  const wanted = new Array<number>(3).fill(0);
+  let count = 0;
+  for (let y = top; y <= bottom; y++)
+    for (let x = left; x <= right; x++) {
+      const at = y * width + x;
+      const d = difference[at]!;
+      if (label[at] !== number || d < usual * WHOLE || d > usual / WHOLE) continue;
+      count++;
+      const terms = [1, x - cx, y - cy];
+      for (let i = 0; i < 3; i++) {
+        wanted[i]! += terms[i]! * d;
+        for (let j = 0; j < 3; j++) square[i]![j]! += terms[i]! * terms[j]!;
+      }
+    }
+  if (count < LEAST_WHOLE) return () => usual;
+  for (let i = 0; i < 3; i++) square[i]![i]! += 1e-6 * count;
+  const [a, b, c] = solved(square, wanted) as [number, number, number];
+  return (x, y) => Math.max(usual / 2, a + b * (x - cx) + c * (y - cy));
+}
+
+/** Pixels whose difference is so near to the median are whole. */
+const WHOLE = 0.8;
+const LEAST_WHOLE = 30;
+
 /** Second moments apart by this share of their mean tell the longer axis. */
 const LONG = 0.06;
 /** A square has 0.2 of the fourth moment, a disc none. */
 const CORNERED = 0.04;
-const RECTANGLE = 0.985;
 const ELLIPSE = 0.85;
 
 function touches(label: Int32Array, width: number, height: number, x: number, y: number, number: number): boolean {

@@ -144,23 +144,35 @@ function sceneOf(
   bed: Bed,
   marks: boolean
 ): (p: Point) => readonly number[] {
-  // Things by the squares of a net over the bed.
-  const cell = 25;
+  // A net over the bed: squares that edges of things go through, and those that lie wholly on one.
+  const cell = 5;
   const columns = Math.ceil(bed.widthMm / cell) + 1;
-  const net = new Map<number, Point[][][]>();
+  const edges = new Map<number, Point[][][]>();
+  const full = new Set<number>();
   for (const thing of things) {
     const rings = outlineOn(thing);
-    const xs = rings.flat().map(({ x }) => x);
-    const ys = rings.flat().map(({ y }) => y);
-    for (let r = Math.floor(Math.min(...ys) / cell); r <= Math.floor(Math.max(...ys) / cell); r++)
-      for (let c = Math.floor(Math.min(...xs) / cell); c <= Math.floor(Math.max(...xs) / cell); c++)
-        net.set(r * columns + c, [...(net.get(r * columns + c) ?? []), rings]);
+    const mixed = new Set<number>();
+    const span = (list: readonly number[]) =>
+      [Math.floor(Math.min(...list) / cell), Math.floor(Math.max(...list) / cell)] as const;
+    for (const ring of rings)
+      ring.forEach((p, i) => {
+        const q = ring[(i + 1) % ring.length]!;
+        const [[c0, c1], [r0, r1]] = [span([p.x, q.x]), span([p.y, q.y])];
+        for (let r = r0; r <= r1; r++) for (let c = c0; c <= c1; c++) mixed.add(r * columns + c);
+      });
+    for (const at of mixed) edges.set(at, [...(edges.get(at) ?? []), rings]);
+    const [[c0, c1], [r0, r1]] = [span(rings.flat().map(({ x }) => x)), span(rings.flat().map(({ y }) => y))];
+    for (let r = r0; r <= r1; r++)
+      for (let c = c0; c <= c1; c++) {
+        const middle = { x: (c + 0.5) * cell, y: (r + 0.5) * cell };
+        if (!mixed.has(r * columns + c) && isWithin(rings, middle)) full.add(r * columns + c);
+      }
   }
   const [outer, places] = [markDiameter(bed) / 2, marks ? markPlaces(bed) : []];
   return (p) => {
     if (p.x < 0 || p.y < 0 || p.x > bed.widthMm || p.y > bed.lengthMm) return TABLE;
-    const near = net.get(Math.floor(p.y / cell) * columns + Math.floor(p.x / cell));
-    if (near?.some((rings) => isWithin(rings, p))) return colour;
+    const at = Math.floor(p.y / cell) * columns + Math.floor(p.x / cell);
+    if (full.has(at) || edges.get(at)?.some((rings) => isWithin(rings, p))) return colour;
     // Marks stand near the edge.
     const edge = Math.min(p.x, p.y, bed.widthMm - p.x, bed.lengthMm - p.y);
     if (edge > 4 * outer) return PAPER;

@@ -230,6 +230,25 @@ test('brass-look tags: two artworks and a list of names, outlines to lay in by, 
     off: { dx: 1, dy: 2, turn: 0.5 }
   });
 
+  await test.step('its places are found in a photo of the loaded bed, and not by something that is none', async () => {
+    await openPage(page, `${server.url}/shop/jigs/${jigId}`);
+    await page.getByRole('button', { name: 'Find its places in a photo' }).click();
+    const dialog = page.getByRole('dialog', { name: 'Find places in a photo' });
+    await dialog
+      .getByLabel('Take a photo')
+      .setInputFiles({ name: 'no.png', mimeType: 'image/png', buffer: Buffer.from('nothing') });
+    await expect(dialog.getByRole('alert')).toHaveText('This is no picture that can be read. Take a JPEG, PNG, TIFF or WebP.');
+    const photo = Buffer.from(await (await fetch(`${printer.url}/bed/photo.png?px=2000&seed=6`)).arrayBuffer());
+    await dialog.getByLabel('Another photo').setInputFiles({ name: 'bed.png', mimeType: 'image/png', buffer: photo });
+    await expect(dialog.getByText('24 places found')).toBeVisible({ timeout: 60_000 });
+    await expect(dialog.getByText(/in a grid of 6 × 4.*9 marks agree within 0\.\d\d mm/)).toBeVisible();
+    await dialog.getByRole('button', { name: 'Take these places' }).click();
+    await expect(page.getByText('24 pockets, 6 across and 4 along.')).toBeVisible();
+    // As it was: how it lies this time is the run's to say.
+    await page.keyboard.press('Control+z');
+    await expect.poll(async () => (await api<{ jig: Jig }>('GET', `/jigs/${jigId}`)).jig).toEqual(kept);
+  });
+
   const runId = await test.step('three dockets share the pockets: two loads, squared up', async () => {
     const [dot, square] = [
       await docket('Dot', '0 0 0 1 k 8 8 4 4 re f', 14),

@@ -32,6 +32,7 @@ export interface JigLine {
   bed: Jig['bed'];
   /** Places that cannot be printed as they are. */
   faults: number;
+  version: number;
   runs: number;
 }
 
@@ -43,12 +44,16 @@ interface Needs {
 /** What a file of a jig says of itself. */
 export const JIG_FORMAT = 'zing-mast-jig';
 const MOST_AT_HAND = 50;
+const MOST_LINES = 1000;
 
 /** The shop's jigs. */
 export class Jigs {
   readonly #needs: Needs;
   /** Places of those in use, by number and version: runs ask for them again and again. */
   readonly #stocks = new LRUCache<string, StockJig>({ max: MOST_AT_HAND });
+
+  /** The same of lines of the list: thousands of places are not looked through each time. */
+  readonly #lines = new LRUCache<string, Omit<JigLine, 'runs'>>({ max: MOST_LINES });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -58,19 +63,26 @@ export class Jigs {
     return this.#needs.db
       .prepare<[], JigRow>('SELECT * FROM jig ORDER BY name')
       .all()
-      .map((row) => {
-        const jig = Jig.parse(JSON.parse(row.document));
-        const pockets = pocketsOf(jig);
-        return {
-          id: row.id,
-          name: row.name,
-          pockets: pockets.filter(({ isOff }) => !isOff).length,
-          thing: jig.thing,
-          bed: jig.bed,
-          faults: faultsOf(jig, pockets).length,
-          runs: this.#runs(row.id).length
-        };
-      });
+      .map((row) => ({ ...this.#line(row), runs: this.#runs(row.id).length }));
+  }
+
+  #line({ id, name, version, document }: JigRow): Omit<JigLine, 'runs'> {
+    const key = `${id} ${version}`;
+    const known = this.#lines.get(key);
+    if (known) return known;
+    const jig = Jig.parse(JSON.parse(document));
+    const pockets = pocketsOf(jig);
+    const line = {
+      id,
+      name,
+      pockets: pockets.filter(({ isOff }) => !isOff).length,
+      thing: { widthMm: jig.thing.widthMm, heightMm: jig.thing.heightMm },
+      bed: jig.bed,
+      faults: faultsOf(jig, pockets).length,
+      version
+    };
+    this.#lines.set(key, line);
+    return line;
   }
 
   names(): { id: number; name: string }[] {
@@ -91,7 +103,10 @@ export class Jigs {
     if (known) return known;
     const jig = Jig.parse(JSON.parse(document));
     if (faultsOf(jig).length > 0)
-      throw new Problem(409, `${name} has pockets that lie on each other or off the bed. Mend it first, under Shop.`);
+      throw new Problem(
+        409,
+        `${name} has pockets that lie on each other, or off the bed or its plate. Mend it first, under Shop.`
+      );
     const stock = stockJigOf(id, jig);
     this.#stocks.set(key, stock);
     return stock;
@@ -126,7 +141,7 @@ export class Jigs {
     if (run !== undefined && faultsOf(jig).length > 0)
       throw new Problem(
         409,
-        `Run ${run} is placed in this jig: it cannot have pockets that lie on each other or off the bed. Copy it to try that.`
+        `Run ${run} is placed in this jig: it cannot have pockets that lie on each other, or off the bed or its plate. Copy it to try that.`
       );
     db.prepare('UPDATE jig SET name = ?, document = ?, version = version + 1, changed_at = ? WHERE id = ?').run(
       jig.name,

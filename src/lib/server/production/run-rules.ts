@@ -18,9 +18,10 @@ export function mustBeOpen({ state }: Pick<Run, 'state'>): void {
 export const fitsOn = (small: Stock, large: Stock): boolean =>
   small.kind === large.kind &&
   small.width <= large.width + 0.5 &&
-  (small.kind === 'roll' ||
-    large.kind === 'roll' ||
-    (small.height <= large.height + 0.5 && JSON.stringify(small.jig) === JSON.stringify(large.jig)));
+  (small.kind === 'roll' || large.kind === 'roll' || (small.height <= large.height + 0.5 && placesOf(small) === placesOf(large)));
+
+/** All of a jig that plates depend on: not its name, nor how high its things stand. */
+const placesOf = ({ jig }: Extract<Stock, { kind: 'sheet' }>): string => JSON.stringify(jig && [jig.thing, jig.pockets]);
 
 /** By priority, then by the day that it is due. */
 export function isMoreUrgent(p: Pick<Docket, 'priority' | 'dueOn'>, q: Pick<Docket, 'priority' | 'dueOn'>): boolean {

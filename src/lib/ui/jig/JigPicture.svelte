@@ -1,9 +1,10 @@
 <script lang="ts">
-  import { onMount } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import { boxAround } from '$core/geometry/box';
   import { outlineAt, outlineOf, type Jig, type Pocket } from '$core/layout/jig';
   import type { JigFault } from '$core/layout/jig-faults';
   import { pathData, polylinePath } from '$core/geometry/path';
+  import { KeptPicture } from '$lib/ui/common/kept-picture';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
@@ -76,12 +77,26 @@
   }
 
   const colour = (name: string) => getComputedStyle(canvas).getPropertyValue(name).trim();
+  const kept = new KeptPicture();
+  onMount(() => () => kept.stop());
+  let frame = 0;
   $effect(() => {
+    // What the picture depends on.
+    void [scale, left, top];
+    const of = [jig, pockets, faults, enlarged, width, height];
+    cancelAnimationFrame(frame);
+    frame = requestAnimationFrame(() => untrack(() => kept.paint(canvas, () => ({ left, top, scale }), of, paintWhole)));
+    return () => cancelAnimationFrame(frame);
+  });
+  function paintWhole(): void {
     const context = canvas.getContext('2d');
     if (!context) return;
-    const ratio = window.devicePixelRatio;
-    canvas.width = width * ratio;
-    canvas.height = height * ratio;
+    const ratio = window.devicePixelRatio || 1;
+    const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
+    if (canvas.width !== w || canvas.height !== h) {
+      canvas.width = w;
+      canvas.height = h;
+    }
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
     context.setTransform(scale * ratio, 0, 0, scale * ratio, left * ratio, top * ratio);
@@ -90,6 +105,11 @@
     context.lineWidth = 1 / scale;
     context.strokeStyle = '#777';
     context.strokeRect(0, 0, jig.bed.widthMm, jig.bed.lengthMm);
+    if (jig.plate) {
+      context.fillStyle = '#f4f1e8';
+      context.fillRect(jig.plate.x, jig.plate.y, jig.plate.widthMm, jig.plate.lengthMm);
+      context.strokeRect(jig.plate.x, jig.plate.y, jig.plate.widthMm, jig.plate.lengthMm);
+    }
     const seen = pockets.filter(
       ({ x, y }) =>
         (x + jig.thing.widthMm + jig.thing.heightMm) * scale + left > 0 &&
@@ -154,7 +174,7 @@
       context.textBaseline = 'middle';
       context.fillText(name, tx + (dx * 14) / scale, ty + (dy * 14) / scale);
     }
-  });
+  }
 
   function choose(event: MouseEvent): void {
     if (event.defaultPrevented || (event.target as Element).closest('[data-tool]')) return;

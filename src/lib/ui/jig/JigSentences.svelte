@@ -4,7 +4,8 @@
   import { parsePathData, pathData, transformPath } from '$core/geometry/path';
   import { attempt, send } from '$lib/ui/common/client';
   import { early } from '$lib/ui/common/early';
-  import { gapsOf, ORIGINS, pitchOf, type Jig, type Thing } from '$core/layout/jig';
+  import { boxAround } from '$core/geometry/box';
+  import { gapsOf, ORIGINS, outlineAt, pitchOf, pocketsOf, type Jig, type Thing } from '$core/layout/jig';
   import { CORNERS } from '$core/layout/placement';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
@@ -59,6 +60,24 @@
       onchange({ thing: answer });
     }).finally(() => (input.value = ''));
   };
+  const PLATE = [
+    ['widthMm', 'Width of the plate', ','],
+    ['lengthMm', 'Length of the plate', ' wide and'],
+    ['x', 'Plate across', ' long, whose front left corner lies'],
+    ['y', 'Plate along', ' across and']
+  ] as const;
+  /** As large as the places with a margin, as far as the bed goes. */
+  function plateAround(): Jig['plate'] {
+    const rings = pocketsOf(jig).flatMap((at) => outlineAt(jig.thing, at));
+    const box = boxAround(rings) ?? { x: 0, y: 0, width: jig.bed.widthMm, height: jig.bed.lengthMm };
+    const [x, y] = [Math.max(0, Math.floor(box.x - 10)), Math.max(0, Math.floor(box.y - 10))];
+    return {
+      x,
+      y,
+      widthMm: Math.max(10, Math.min(jig.bed.widthMm, Math.ceil(box.x + box.width + 10)) - x),
+      lengthMm: Math.max(10, Math.min(jig.bed.lengthMm, Math.ceil(box.y + box.height + 10)) - y)
+    };
+  }
   let docket = $state<number>();
   const takeDocket = () =>
     attempt(async () => {
@@ -97,7 +116,24 @@
     >
       {#each CORNERS as corner (corner)}<option value={corner}>{corner}</option>{/each}
     </select>
-    corner. A thing is <LengthBox
+    corner. Things are held by
+    <select
+      class="in-sentence"
+      aria-label="What holds the things"
+      value={jig.plate ? 'plate' : 'bed'}
+      onchange={(event) => onchange({ plate: event.currentTarget.value === 'plate' ? plateAround() : null })}
+    >
+      <option value="bed">all of the bed</option><option value="plate">a plate</option>
+    </select>{#if jig.plate}{@const plate = jig.plate}{#each PLATE as [key, label, words] (key)}{words}
+        <LengthBox
+          sentence
+          {label}
+          {unit}
+          value={plate[key]}
+          min={key === 'x' || key === 'y' ? 0 : 10}
+          max={10_000}
+          onchange={(mm) => onchange({ plate: { ...plate, [key]: mm } })}
+        />{/each} along{/if}. A thing is <LengthBox
       sentence
       label="Width of the thing"
       {unit}

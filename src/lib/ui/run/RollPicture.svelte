@@ -8,6 +8,7 @@
   import type { RunPiece } from '$core/layout/run-piece';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets/dockets';
+  import { KeptPicture } from '$lib/ui/common/kept-picture';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
@@ -119,38 +120,8 @@
   let dragging = $state.raw<{ copies: CopyName[]; x: number; y: number; dx: number; dy: number } | null>(null);
 
   let frame = 0;
-  /** The last whole picture and where it lay. While a full one is moved or zoomed it is drawn from this, and anew when it rests. */
-  let kept: { picture: HTMLCanvasElement; left: number; top: number; scale: number; took: number; of: unknown[] } | undefined;
-  let rest: ReturnType<typeof setTimeout> | undefined;
-  const AT_REST_MS = 120;
-  /** A picture that is painted faster than this is painted each time. */
-  const QUICK_MS = 10;
-  onMount(() => () => clearTimeout(rest));
-
-  function paint(of: unknown[], atRest = false): void {
-    const only = kept && of.every((one, i) => one === kept?.of[i]);
-    clearTimeout(rest);
-    if (only && !atRest && kept && kept.took > QUICK_MS) {
-      const context = canvas.getContext('2d');
-      const sharp = window.devicePixelRatio || 1;
-      const k = scale / kept.scale;
-      context?.setTransform(1, 0, 0, 1, 0, 0);
-      context?.clearRect(0, 0, canvas.width, canvas.height);
-      context?.setTransform(k, 0, 0, k, (left - kept.left * k) * sharp, (top - kept.top * k) * sharp);
-      context?.drawImage(kept.picture, 0, 0);
-      rest = setTimeout(() => paint(of, true), AT_REST_MS);
-      return;
-    }
-    const from = performance.now();
-    paintWhole();
-    const picture = kept?.picture ?? document.createElement('canvas');
-    picture.width = canvas.width;
-    picture.height = canvas.height;
-    picture.getContext('2d')?.drawImage(canvas, 0, 0);
-    // Reading one pixel waits until all is drawn, so that the time is a true one.
-    picture.getContext('2d')?.getImageData(0, 0, 1, 1);
-    kept = { picture, left, top, scale, took: performance.now() - from, of };
-  }
+  const kept = new KeptPicture();
+  onMount(() => () => kept.stop());
 
   function paintWhole(): void {
     const context = canvas.getContext('2d');
@@ -215,7 +186,7 @@
     void [scale, left, top];
     const of = [pockets, parts, starts, width, height, printed, selected, arrived, rule, dragging];
     cancelAnimationFrame(frame);
-    frame = requestAnimationFrame(() => untrack(() => paint(of)));
+    frame = requestAnimationFrame(() => untrack(() => kept.paint(canvas, () => ({ left, top, scale }), of, paintWhole)));
     return () => cancelAnimationFrame(frame);
   });
 

@@ -12,18 +12,20 @@
     onchange
   }: { jig: StockJig; touched: readonly Touched[]; unit: LengthUnit; onchange: (touched: Touched[]) => void } = $props();
 
-  /** Corners of its bed that are touched first: those at the machine's own corner. */
+  /** Corners of its plate that are touched first: those at the machine's own corner. */
   function first(): Touched[] {
     const { origin, width, height } = jig.bed;
-    const at = rectangle(width, height)[0]!;
+    const { plate } = jig;
+    const at = rectangle(plate.width, plate.height)[0]!.map(({ x, y }) => ({ x: x + plate.x, y: y + plate.y }));
     const named = { 'front left': at[0]!, 'front right': at[1]!, 'back right': at[2]!, 'back left': at[3]! };
+    const from = { x: origin.endsWith('left') ? 0 : width, y: origin.startsWith('front') ? 0 : height };
     const opposite = CORNERS.find((corner) => corner.split(' ').every((word, i) => word !== origin.split(' ')[i]));
     return CORNERS.filter((corner) => corner !== opposite)
       .slice(0, TOUCHED_POINTS)
       .map((corner) => ({
         at: corner,
-        x: Math.abs(named[corner].x - named[origin].x),
-        y: Math.abs(named[corner].y - named[origin].y)
+        x: Math.abs(named[corner].x - from.x),
+        y: Math.abs(named[corner].y - from.y)
       }));
   }
   const change = (i: number, part: Partial<Touched>) => onchange(touched.map((one, k) => (k === i ? { ...one, ...part } : one)));

@@ -54,13 +54,24 @@
     <table class="table-sm table">
       <thead
         ><tr
-          ><th>Name</th><th class="text-right">Pockets</th><th class="text-right">Thing, mm</th><th class="text-right">Bed, mm</th
-          ><th>Runs</th><th></th></tr
+          ><th><span class="sr-only">Picture</span></th><th>Name</th><th class="text-right">Pockets</th><th class="text-right"
+            >Thing, mm</th
+          ><th class="text-right">Bed, mm</th><th>Runs</th><th></th></tr
         ></thead
       >
       <tbody>
         {#each data.jigs as line (line.id)}
           <tr>
+            <td class="w-28"
+              ><a href="/shop/jigs/{line.id}" tabindex="-1" aria-hidden="true"
+                ><img
+                  class="border-base-300 h-16 w-24 border bg-white object-contain"
+                  src="/api/jigs/{line.id}/file?as=svg&v={line.version}"
+                  alt=""
+                  loading="lazy"
+                /></a
+              ></td
+            >
             <td
               ><a class="link font-semibold" href="/shop/jigs/{line.id}">{line.name}</a>{#if line.faults > 0}<span
                   class="text-error ml-2">✕ not to be printed as it is</span

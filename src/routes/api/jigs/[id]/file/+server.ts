@@ -8,7 +8,7 @@ const TYPES = { json: 'application/json', svg: 'image/svg+xml' };
 export const GET = call(
   {
     summary: 'A jig as a file: JSON to be taken elsewhere, or its outlines as SVG at their size',
-    query: z.object({ as: z.enum(['json', 'svg']).default('json') }),
+    query: z.object({ as: z.enum(['json', 'svg']).default('json'), v: z.string().optional() }),
     answers: 'JSON, or SVG'
   },
   ({ shop, event, query: { as } }) => {
