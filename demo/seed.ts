@@ -310,6 +310,7 @@ async function fill(shop: Shop): Promise<void> {
       gapX: 12,
       gapY: 15,
       linked: false,
+      plate: { x: 130, y: 90, widthMm: 460, lengthMm: 485 },
       thicknessMm: 1.5,
       startX: 150,
       startY: 110,

@@ -241,7 +241,8 @@ test('brass-look tags: two artworks and a list of names, outlines to lay in by, 
     const photo = Buffer.from(await (await fetch(`${printer.url}/bed/photo.png?px=2000&seed=6`)).arrayBuffer());
     await dialog.getByLabel('Another photo').setInputFiles({ name: 'bed.png', mimeType: 'image/png', buffer: photo });
     await expect(dialog.getByText('24 places found')).toBeVisible({ timeout: 60_000 });
-    await expect(dialog.getByText(/in a grid of 6 × 4.*9 marks agree within 0\.\d\d mm/)).toBeVisible();
+    await expect(dialog.getByText(/in a grid of 6 × 4/)).toBeVisible();
+    await expect(dialog.getByText(/9 marks agree within 0\.\d\d mm/)).toBeVisible();
     await dialog.getByRole('button', { name: 'Take these places' }).click();
     await expect(page.getByText('24 pockets, 6 across and 4 along.')).toBeVisible();
     // As it was: how it lies this time is the run's to say.

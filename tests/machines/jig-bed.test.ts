@@ -4,9 +4,9 @@ import { apply, chain, rotation, translation } from '$core/geometry/matrix';
 import { Jig, NEW_JIG, outlineOf, pocketsOf } from '$core/layout/jig';
 import { areaWithin } from '$core/geometry/path';
 import type { PocketRule } from '$core/layout/placement';
-import { Shop } from '$lib/server/app/shop';
-import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
-import { smallPage } from '../made/small-page';
+import type { Shop } from '$lib/server/app/shop';
+import { artworkOf, openFlatbedShop } from '../flatbed-shop';
+import { temporaryFolder, until, type StandIn } from '../harness';
 
 /** Things on a flatbed that lie a little beside their places: the jig is squared up, photographed, and printed again in one pocket. */
 
@@ -34,17 +34,7 @@ const TAGS = Jig.parse({
 const OFF = { dx: 2.4, dy: -1.7, turn: 0.9 };
 
 beforeAll(async () => {
-  printer = await startStandIn('printer', {
-    MODEL: 'Skua 25',
-    MEDIA: JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 30 })
-  });
-  shop = new Shop(folder.path);
-  const skua = shop.machines.add('printer', 'Skua 25', printer.url);
-  await shop.machines.lookNow();
-  const media = shop.media.addNew({ name: 'Board', family: 'rigid', surface: 'matt', widthMm: 400, thicknessMm: 3 }).id;
-  shop.start();
-  condition = shop.conditionEditing.add(skua, media, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
-  await until(() => shop.conditions.get(condition).hasProfile && shop.conditions.get(condition).sheetMm === 300);
+  ({ printer, shop, condition } = await openFlatbedShop(folder.path));
   jigId = shop.jigs.add(TAGS).id;
 });
 afterAll(async () => {
@@ -62,8 +52,7 @@ async function layThings(more: object = {}): Promise<void> {
 }
 async function runOf(copies: number, pockets: Partial<PocketRule>): Promise<number> {
   // A small square in the middle of the page.
-  const { id } = await shop.artworks.take('Dot.pdf', oneChunk(smallPage('0 0 0 1 k 7 8 6 4 re f')));
-  await until(() => shop.artworks.get(id).state === 'ready');
+  const id = await artworkOf(shop, 'Dot', '0 0 0 1 k 7 8 6 4 re f');
   const docket = shop.dockets.add(id, 0, { conditionId: condition, copies }).id;
   const runId = shop.runEditing.add([docket])[0]!;
   const run = shop.runs.get(runId);
@@ -189,8 +178,7 @@ describe('what a jig is made of that comes from outside', () => {
     for (const bad of ['', 'nothing at all', '0\nSECTION\n2\nENTITIES\n0\nEOF'])
       await expect(shop.jigIntake.outline(new TextEncoder().encode(bad), 'Bad.dxf')).rejects.toThrow('Bad.dxf: ');
     await expect(shop.jigIntake.outline(new TextEncoder().encode('<svg'), 'Bad.svg')).rejects.toThrow('Bad.svg: ');
-    const { id } = await shop.artworks.take('Plain.pdf', oneChunk(smallPage('0 0 0 1 k 0 0 20 20 re f')));
-    await until(() => shop.artworks.get(id).state === 'ready');
+    const id = await artworkOf(shop, 'Plain', '0 0 0 1 k 0 0 20 20 re f');
     const docket = shop.dockets.add(id, 0, { conditionId: condition, cut: false }).id;
     expect(() => shop.jigIntake.outlineOfDocket(docket)).toThrow('Plain has no cut line');
   });

@@ -4,10 +4,10 @@ import type { Point } from '$core/geometry/matrix';
 import { Jig, NEW_JIG, pocketsOf } from '$core/layout/jig';
 import { isJig } from '$core/layout/placement';
 import { search } from '$lib/server/app/search';
-import { Shop } from '$lib/server/app/shop';
+import type { Shop } from '$lib/server/app/shop';
 import { JIG_FORMAT } from '$lib/server/production/jigs';
-import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
-import { smallPage } from '../made/small-page';
+import { artworkOf, openFlatbedShop } from '../flatbed-shop';
+import { temporaryFolder, until, type StandIn } from '../harness';
 
 /** Things that lie in a jig on a flatbed: told once, filled load after load, printed on the things alone. */
 
@@ -31,17 +31,7 @@ const TAGS = Jig.parse({
 });
 
 beforeAll(async () => {
-  printer = await startStandIn('printer', {
-    MODEL: 'Skua 25',
-    MEDIA: JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 9 })
-  });
-  shop = new Shop(folder.path);
-  const skua = shop.machines.add('printer', 'Skua 25', printer.url);
-  await shop.machines.lookNow();
-  const media = shop.media.addNew({ name: 'Board', family: 'rigid', surface: 'matt', widthMm: 400, thicknessMm: 3 }).id;
-  shop.start();
-  condition = shop.conditionEditing.add(skua, media, modeOf('Skua 25/Skerry/rigid/360/4/both ways/draft'));
-  await until(() => shop.conditions.get(condition).hasProfile && shop.conditions.get(condition).sheetMm === 300);
+  ({ printer, shop, condition } = await openFlatbedShop(folder.path));
 });
 afterAll(async () => {
   await shop.close();
@@ -51,8 +41,7 @@ afterAll(async () => {
 
 /** A docket that is a full colour all over, and prints 2 mm beyond its size. */
 async function docketOf(name: string, cmyk: string, copies: number): Promise<number> {
-  const { id } = await shop.artworks.take(`${name}.pdf`, oneChunk(smallPage(`${cmyk} k 0 0 20 20 re f`)));
-  await until(() => shop.artworks.get(id).state === 'ready');
+  const id = await artworkOf(shop, name, `${cmyk} k 0 0 20 20 re f`);
   return shop.dockets.add(id, 0, { conditionId: condition, copies, cut: true, bleedMm: 2 }).id;
 }
 async function seenOn(printId: number, places: Point[]): Promise<Triple[]> {

@@ -244,7 +244,8 @@ export class RunEditing {
     // In a jig each lies in its pocket again.
     const inJig = run.rule.jig !== null;
     const rule = inJig ? { ...run.rule, pockets: { ...run.rule.pockets, sharing: 'by hand' as const } } : run.rule;
-    const loads = run.layout.parts.map((part) => part.copies.filter((copy) => found.includes(copy)));
+    const spoiled = new Set(found);
+    const loads = run.layout.parts.map((part) => part.copies.filter((copy) => spoiled.has(copy)));
     const made = db.transaction(() => {
       const made = runs.create(run.laneId, run.condition.id, rule);
       runs.putCopies(made, run, found);
