@@ -27,7 +27,7 @@ const sheet = (
   ].join('\n');
 
 /** The outlines of a jig and the numbers of its pockets as SVG at its size: to lay things in by, or to have it cut. Its front is at the top. */
-export function jigDrawing(jig: Jig, style: DrawingStyle = PLAIN): string {
+export function jigDrawing(jig: Jig, style: DrawingStyle): string {
   const outline = outlineOf(jig.thing);
   const letterMm = Math.max(2, Math.min(12, Math.min(jig.thing.widthMm, jig.thing.heightMm) / 4));
   const pockets = pocketsOf(jig).filter(({ isOff }) => !isOff);

@@ -66,7 +66,8 @@
               ><a href="/shop/jigs/{line.id}" tabindex="-1" aria-hidden="true"
                 ><img
                   class="border-base-300 h-16 w-24 border bg-white object-contain"
-                  src="/api/jigs/{line.id}/file?as=svg&v={line.version}"
+                  src="/api/jigs/{line.id}/file?as=svg&weightMm={Math.max(line.bed.widthMm, line.bed.lengthMm) /
+                    120}&v={line.version}"
                   alt=""
                   loading="lazy"
                 /></a
