@@ -104,6 +104,19 @@ test('a jig is told once, a pocket is nudged, and dockets fall into it load afte
     await page.keyboard.press('Alt+ArrowRight');
     await page.keyboard.press('Alt+Shift+ArrowRight');
     await expect(page.getByLabel('Moved across')).toHaveValue('1.1');
+    await page.keyboard.press('.');
+    await page.keyboard.press('>');
+    await expect(page.getByLabel('Turned by')).toHaveValue('1.1');
+    // By its ring, a quarter to the right; and back into line.
+    const ring = (await page.getByTestId('turn-grip').boundingBox())!;
+    const [x, y] = [ring.x + ring.width / 2, ring.y + ring.height / 2];
+    await page.mouse.move(x, y);
+    await page.mouse.down();
+    await page.mouse.move(x + 60, y + 20, { steps: 4 });
+    await page.mouse.up();
+    expect(Number(await page.getByLabel('Turned by').inputValue())).toBeGreaterThan(20);
+    await page.getByLabel('Turned by').fill('0');
+    await page.getByLabel('Turned by').press('Enter');
     await page.getByLabel('Moved along').fill('-0.5');
     await page.getByLabel('Moved along').press('Enter');
     await picture.focus();

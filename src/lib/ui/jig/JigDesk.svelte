@@ -89,6 +89,7 @@
     const isNone = rounded.dx === 0 && rounded.dy === 0 && rounded.turn === 0;
     change({ nudges: isNone ? others : { ...others, [key]: rounded } });
   }
+  const within180 = (turn: number) => ((((turn + 180) % 360) + 360) % 360) - 180;
   const setOff = (key: string, isOff: boolean) =>
     change({ off: isOff ? [...jig.off, key] : jig.off.filter((other) => other !== key) });
 
@@ -110,7 +111,8 @@
       {chosen}
       enlarged={isEnlarged ? 20 : 1}
       onchoose={(key) => (chosen = key)}
-      onnudge={(dx, dy) => chosen !== undefined && setNudge(chosen, { ...nudge, dx: nudge.dx + dx, dy: nudge.dy + dy })}
+      onnudge={(dx, dy, turn) =>
+        chosen !== undefined && setNudge(chosen, { dx: nudge.dx + dx, dy: nudge.dy + dy, turn: within180(nudge.turn + turn) })}
     />
   </div>
   <aside class="border-base-300 w-96 shrink-0 space-y-5 overflow-y-auto border-l p-4">
@@ -202,7 +204,8 @@
         </p>
       {:else}
         <p class="text-base-content/70 text-sm">
-          Click on one, or press ] with the picture in focus; Alt and arrows move it by 0.1 mm, with Shift by 1 mm.
+          Click on one, or press ] with the picture in focus; Alt and arrows move it by 0.1 mm, with Shift by 1 mm; , and . turn
+          it by 0.1°, with Shift by 1°. With the mouse it is dragged, and turned by its ring.
         </p>
       {/if}
       {#if Object.keys(jig.nudges).length > 0}

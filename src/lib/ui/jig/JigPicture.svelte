@@ -28,8 +28,8 @@
     /** Own offsets are drawn so many times as long. */
     enlarged: number;
     onchoose: (key: string | undefined) => void;
-    /** The chosen one is moved by so much, mm. */
-    onnudge: (dx: number, dy: number) => void;
+    /** The chosen one is moved by so much, mm, and turned, degrees. */
+    onnudge: (dx: number, dy: number, turn: number) => void;
   } = $props();
 
   let svg: SVGSVGElement;
@@ -203,8 +203,9 @@
       const step = event.shiftKey ? 1 : 0.1;
       const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
       if (!by) return;
-      onnudge(by[0]!, by[1]!);
-    } else if (event.key === 'Escape' && chosen !== undefined) onchoose(undefined);
+      onnudge(by[0]!, by[1]!, 0);
+    } else if (TURNS[event.key] !== undefined && pocket) onnudge(0, 0, TURNS[event.key]!);
+    else if (event.key === 'Escape' && chosen !== undefined) onchoose(undefined);
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -217,7 +218,28 @@
     const [dx, dy] = [step(event.clientX - dragging.x), step(event.clientY - dragging.y)];
     if (dx === 0 && dy === 0) return;
     dragging = { x: dragging.x + dx * scale, y: dragging.y + dy * scale };
-    onnudge(dx, dy);
+    onnudge(dx, dy, 0);
+  }
+
+  /** Keys that turn the chosen one, degrees; with Shift by more. */
+  const TURNS: Record<string, number> = { ',': -0.1, '.': 0.1, '<': -1, '>': 1 };
+  /** Where the chosen one is taken to be turned: above its upper edge, pixels. */
+  const grip = $derived.by(() => {
+    if (!pocket) return undefined;
+    const radians = (pocket.turn * Math.PI) / 180;
+    const away = (jig.thing.heightMm / 2) * scale + GRIP_PX;
+    const middle = { x: left + pocket.x * scale, y: top + pocket.y * scale };
+    return { middle, x: middle.x + away * Math.sin(radians), y: middle.y - away * Math.cos(radians) };
+  });
+  const GRIP_PX = 22;
+  let turning = $state(false);
+  function turnTo(event: PointerEvent): void {
+    if (!turning || !pocket || !grip) return;
+    const box = svg.getBoundingClientRect();
+    const [dx, dy] = [event.clientX - box.left - grip.middle.x, event.clientY - box.top - grip.middle.y];
+    const to = Math.round(((Math.atan2(dx, -dy) * 180) / Math.PI) * 10) / 10;
+    const by = ((((to - pocket.turn) % 360) + 540) % 360) - 180;
+    if (Math.abs(by) >= 0.05) onnudge(0, 0, by);
   }
 </script>
 
@@ -254,6 +276,33 @@
         onpointerup={() => (dragging = undefined)}
         onpointercancel={() => (dragging = undefined)}
       />
+      {#if grip}
+        <line
+          x1={grip.middle.x}
+          y1={grip.middle.y}
+          x2={grip.x}
+          y2={grip.y}
+          class="stroke-primary pointer-events-none"
+          stroke-width="1"
+        />
+        <circle
+          cx={grip.x}
+          cy={grip.y}
+          r="7"
+          data-tool
+          data-testid="turn-grip"
+          role="presentation"
+          class="stroke-primary cursor-grab fill-white"
+          stroke-width="2"
+          onpointerdown={(event) => {
+            turning = true;
+            event.currentTarget.setPointerCapture(event.pointerId);
+          }}
+          onpointermove={turnTo}
+          onpointerup={() => (turning = false)}
+          onpointercancel={() => (turning = false)}><title>Turn it</title></circle
+        >
+      {/if}
     {/if}
     <Rulers {width} {height} {left} {top} {scale} from={0} mostDown={jig.bed.lengthMm} />
   </svg>
