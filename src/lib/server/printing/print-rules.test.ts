@@ -39,8 +39,12 @@ const run = (over: Partial<Run> = {}) =>
     stale: false,
     hasPlates: true,
     condition: { machineId: 1, machine: 'Petrel 13', media: 'Film' },
+    stock: { kind: 'roll', width: 1300 },
     ...over
   }) as Run;
+/** Sheets with a jig whose things stand so high. */
+const inJig = (thicknessMm: number) =>
+  ({ kind: 'sheet', width: 1300, height: 900, corner: 'front left', jig: { thicknessMm } }) as Run['stock'];
 const machine = (media: object = {}, over: object = {}) =>
   ({
     id: 1,
@@ -70,6 +74,13 @@ describe('a machine prints a run', () => {
     ['sheets too short', run(), machine({ sheetMm: 800, sheets: 9 }), 1, 'The sheets are 800 mm long; the run needs 900 mm.'],
     ['too few sheets', run(), machine({ sheetMm: 900, sheets: 2 }), 3, '2 sheets are left; 3 are needed.'],
     ['too short a roll', run(), machine({ lengthMm: 1700 }), 2, '1.70 m are left on the roll; 1.80 m are needed.'],
+    [
+      'too high things',
+      run({ stock: inJig(120) }),
+      machine({}, { printer: { ...machine().printer, mostThingMm: 100 } }),
+      1,
+      'These things stand 120 mm high; Petrel 13 takes 100 mm.'
+    ],
     ['old plates', run({ stale: true }), machine(), 1, 'The layout has changed since the RIP. RIP it again.']
   ])('not when it is %s, and says so', (_why, of, on, times, sentence) => {
     expect(hindrance(of, of.state === 'laying out' ? undefined : plan, on, times)).toBe(sentence);
