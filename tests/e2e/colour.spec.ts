@@ -19,6 +19,12 @@ test.afterAll(() => {
   folder.remove();
 });
 
+/** Goes to a step, and waits until it is shown: the one before has a chart too. */
+async function toStep(page: Page, name: string) {
+  await page.getByRole('link', { name: new RegExp(`^${name}`) }).click();
+  await expect(page.getByRole('heading', { name, level: 2, exact: true })).toBeVisible();
+}
+
 /** Makes a chart of the step that is shown, and prints it. */
 async function print(page: Page, region = page.getByRole('region', { name: 'The chart' }).first()) {
   await region.getByRole('button', { name: 'Make the chart' }).click();
@@ -86,7 +92,7 @@ test('an operator takes a new media from nothing to a verified profile', async (
   });
 
   await test.step('linearised, and a second print says how straight', async () => {
-    await page.getByRole('link', { name: /^Linearise/ }).click();
+    await toStep(page, 'Linearise');
     const chart = await print(page);
     await chart.getByRole('button', { name: 'Read all that is left' }).click();
     await page.getByRole('button', { name: 'Linearise', exact: true }).click();
@@ -100,7 +106,7 @@ test('an operator takes a new media from nothing to a verified profile', async (
   });
 
   await test.step('total ink', async () => {
-    await page.getByRole('link', { name: /^Total ink/ }).click();
+    await toStep(page, 'Total ink');
     const chart = await print(page);
     await chart.getByRole('button', { name: 'Read all that is left' }).click();
     await page.getByRole('button', { name: 'Use this limit' }).click();
@@ -108,7 +114,7 @@ test('an operator takes a new media from nothing to a verified profile', async (
   });
 
   await test.step('a quick profile, with black as wanted', async () => {
-    await page.getByRole('link', { name: /^Profile/ }).click();
+    await toStep(page, 'Profile');
     await page.getByLabel('Size of the chart').selectOption({ label: '300 patches, quick' });
     await expect(page.getByRole('region', { name: 'The chart' })).toContainText('300 patches on');
     const chart = await print(page);
@@ -121,7 +127,7 @@ test('an operator takes a new media from nothing to a verified profile', async (
   });
 
   await test.step('verified on fresh patches, with a report', async () => {
-    await page.getByRole('link', { name: /^Verify/ }).click();
+    await toStep(page, 'Verify');
     const chart = await print(page);
     await chart.getByRole('button', { name: 'Read all that is left' }).click();
     await page.getByRole('button', { name: 'Verify', exact: true }).click();
@@ -136,11 +142,11 @@ test('an operator takes a new media from nothing to a verified profile', async (
   });
 
   await test.step('a step that is done again makes others stale, and can be taken back', async () => {
-    await page.getByRole('link', { name: /^Total ink/ }).click();
+    await toStep(page, 'Total ink');
     await page.getByLabel('Most ink in all, %').fill('220');
     await page.getByRole('button', { name: 'Use this limit' }).click();
     await expect(page.getByRole('link', { name: /^Profile/ })).toContainText('stale');
-    await page.getByRole('link', { name: /^Profile/ }).click();
+    await toStep(page, 'Profile');
     await expect(page.getByText('This is stale: Total ink was done again since.')).toBeVisible();
     await page.getByRole('button', { name: /^Go to: Verified/ }).click();
     await expect(page.getByRole('link', { name: /^Profile/ })).toContainText('done');
