@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { apply, chain, rotation, translation } from '../geometry/matrix';
 import { Jig, NEW_JIG, outlineOf, stockJigOf } from './jig';
-import { fromOrigin, MOST_DISAGREEMENT_MM, mountedJig } from './mounted-jig';
+import { firstTouched, fromOrigin, MOST_DISAGREEMENT_MM, mountedJig } from './mounted-jig';
 import { CORNERS, type StockJig, type Touched } from './placement';
 
 const SHEET = { width: 1000, height: 700 };
@@ -71,6 +71,20 @@ describe('a jig on the sheet', () => {
         }
       )
     );
+  });
+
+  it('is offered the points that say it lies as it should, at whatever corner of a larger sheet, either side up', () => {
+    for (const origin of CORNERS)
+      for (const side of ['front', 'back'] as const) {
+        const plate = { x: 20, y: 10, widthMm: 520, lengthMm: 300 };
+        const jig = kept({ bed: { widthMm: 600, lengthMm: 400, origin }, plate });
+        const laid = mountedJig(jig, SHEET, { side, touched: [] });
+        const touched = firstTouched(laid, SHEET);
+        expect(touched.map(({ at }) => at)).toContain(origin);
+        const { lay, pockets } = mountedJig(jig, SHEET, { side, touched });
+        expect(lay).toEqual({ turn: 0, dx: 0, dy: 0, residualMm: 0 });
+        expect(pockets).toEqual(laid.pockets);
+      }
   });
 
   it('is not placed in where the points say nothing that can be, each with the figure', () => {

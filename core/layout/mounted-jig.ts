@@ -1,10 +1,10 @@
 import { apply, chain, rotation, translation, type Matrix, type Point } from '../geometry/matrix';
-import type { Corner, PocketRule, StockJig, Touched } from './placement';
+import { CORNERS, type Corner, type PocketRule, type StockJig, type Touched } from './placement';
 
 /** A jig as it lies on what is printed on: at the machine's own corner, turned over, and as it was touched. */
 
 /** So many points give a turn and show whether they agree. */
-export const TOUCHED_POINTS = 3;
+const TOUCHED_POINTS = 3;
 /** Points that agree no better were not touched well, or are others, mm. */
 export const MOST_DISAGREEMENT_MM = 0.5;
 /** No jig is laid in so askew: such points belong to others, degrees. */
@@ -104,6 +104,22 @@ function layOf(pairs: readonly { is: Point; should: Point }[]): { map: Matrix; t
 
 /** Points nearer to each other give no turn that is worth having, mm. */
 const LEAST_SPREAD_MM = 20;
+
+/**
+ * Points that are touched first, the corners of the plate at the machine's own one, where they are as long as a jig lies as it
+ * should.
+ *
+ * @param laid as `mountedJig` gives it without touched points
+ */
+export function firstTouched(laid: StockJig, on: Size): Touched[] {
+  const { origin } = laid.bed;
+  const [way, side] = origin.split(' ');
+  return CORNERS.filter((at) => at.startsWith(way!) || at.endsWith(side!)).map((at) => ({
+    at,
+    // There and back are one: what lies so far from a corner is so far from it.
+    ...fromOrigin(on, origin, shouldLie(laid, at))
+  }));
+}
 
 /** What a rule says of how a jig lies. */
 export type Mount = Pick<PocketRule, 'side' | 'touched'>;

@@ -171,7 +171,7 @@
   </fieldset>
   {#if jig}
     <fieldset {disabled}>
-      <SquareUp {jig} touched={rule.touched} {unit} onchange={(touched) => onchange({ touched })} />
+      {#if isJig(stock)}<SquareUp {stock} touched={rule.touched} {unit} onchange={(touched) => onchange({ touched })} />{/if}
     </fieldset>
     {#if jig.thicknessMm === null}
       <p class="text-warning" role="status">

@@ -1,40 +1,25 @@
 <script lang="ts">
-  import { CORNERS, rectangle, type StockJig, type Touched } from '$core/layout/placement';
-  import { TOUCHED_POINTS } from '$core/layout/mounted-jig';
+  import { firstTouched } from '$core/layout/mounted-jig';
+  import { CORNERS, type JigStock, type Touched } from '$core/layout/placement';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   /** Where points of the jig were touched, and how it lies by them. */
   let {
-    jig,
+    stock,
     touched,
     unit,
     onchange
-  }: { jig: StockJig; touched: readonly Touched[]; unit: LengthUnit; onchange: (touched: Touched[]) => void } = $props();
+  }: { stock: JigStock; touched: readonly Touched[]; unit: LengthUnit; onchange: (touched: Touched[]) => void } = $props();
+  const { jig } = $derived(stock);
 
-  /** Corners of its plate that are touched first: those at the machine's own corner. */
-  function first(): Touched[] {
-    const { origin, width, height } = jig.bed;
-    const { plate } = jig;
-    const at = rectangle(plate.width, plate.height)[0]!.map(({ x, y }) => ({ x: x + plate.x, y: y + plate.y }));
-    const named = { 'front left': at[0]!, 'front right': at[1]!, 'back right': at[2]!, 'back left': at[3]! };
-    const from = { x: origin.endsWith('left') ? 0 : width, y: origin.startsWith('front') ? 0 : height };
-    const opposite = CORNERS.find((corner) => corner.split(' ').every((word, i) => word !== origin.split(' ')[i]));
-    return CORNERS.filter((corner) => corner !== opposite)
-      .slice(0, TOUCHED_POINTS)
-      .map((corner) => ({
-        at: corner,
-        x: Math.abs(named[corner].x - from.x),
-        y: Math.abs(named[corner].y - from.y)
-      }));
-  }
   const change = (i: number, part: Partial<Touched>) => onchange(touched.map((one, k) => (k === i ? { ...one, ...part } : one)));
   const lay = $derived(jig.lay);
   const sign = (v: number, digits: number) => `${v < 0 ? '−' : ''}${Math.abs(v).toFixed(digits)}`;
 </script>
 
 {#if touched.length === 0}
-  <button class="btn btn-xs" onclick={() => onchange(first())}>Square it up by points that are touched</button>
+  <button class="btn btn-xs" onclick={() => onchange(firstTouched(jig, stock))}>Square it up by points that are touched</button>
 {:else}
   <fieldset class="text-sm">
     <legend class="font-semibold">Touched points, from the machine’s {jig.bed.origin} corner</legend>
