@@ -11,6 +11,7 @@ const FLOORS = [
   ['artwork'],
   ['records'],
   ['cutting'],
+  ['panels'],
   ['checks'],
   ['layout', 'screening'],
   ['photo'],

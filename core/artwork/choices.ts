@@ -7,7 +7,7 @@ import { marginMm, Stack } from '../inks/stack';
 import { ENLARGED, uprightSize, type Preparation } from './preparation';
 import { Role, roleOf, toolOf, type RoleRule } from './roles';
 
-export const MOST_MM = 50_000;
+export const MOST_MM = 100_000;
 
 const size = (what: string) =>
   z

@@ -1,5 +1,5 @@
 import * as mupdf from '../interpreter/interpreter';
-import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix } from '../geometry/matrix';
+import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
 import { evenSides, reachTo, sizeBeyond, turnedSides, type Sides } from '../geometry/box';
 import { cellsOf } from '../geometry/cells';
 import { MM_PER_POINT } from '../units/length';
@@ -12,6 +12,8 @@ export interface Piece extends FinishedSize {
   bleed: Sides;
   /** How far colour does, where other layers print farther than it. */
   colourBleed?: Sides;
+  /** Where its box begins on a whole that it is a part of, mm of that: parts that have the same of it draw that alike. */
+  from?: Point;
   prepare: Preparation;
 }
 
@@ -52,11 +54,11 @@ function contentMatrix(piece: Piece, drawing: Drawing, inner: mupdf.Rect, turn: 
 const hasMadeBleed = ({ bleed, prepare }: Piece): boolean => prepare.bleed.from !== 'page' && hasAny(bleed);
 
 /** Where the finished size lies on a grid. The page's own bleed keeps its exact place; made bleed begins on a whole pixel. */
-function innerRect(piece: Piece, { x, y, width, height, turn }: PieceGrid): mupdf.Rect {
+function innerRect(piece: Piece, { x, y, width, height, turn }: PieceGrid, exact = !hasMadeBleed(piece)): mupdf.Rect {
   const finished = turnedSize(piece.widthMm, piece.heightMm, turn);
   const beyond = turnedSides(piece.bleed, turn);
   const all = sizeBeyond(finished.width, finished.height, beyond);
-  const whole = hasMadeBleed(piece) ? Math.round : (v: number) => v;
+  const whole = exact ? (v: number) => v : Math.round;
   const across = (mm: number) => whole((mm / all.width) * width);
   const down = (mm: number) => whole((mm / all.height) * height);
   return [x + across(beyond.left), y + down(beyond.top), x + width - across(beyond.right), y + height - down(beyond.bottom)];
@@ -165,17 +167,66 @@ export function drawPiece(
   cover = false
 ): mupdf.Pixmap {
   if (grid.turn % 90 !== 0) return drawAtAngle(piece, drawing, grid, top, bottom, cover);
-  const whole: mupdf.Rect = [grid.x, grid.y, grid.x + grid.width, grid.y + grid.height];
   const window: mupdf.Rect = [grid.x, top, grid.x + grid.width, bottom];
-  const { bleed } = piece.prepare;
-  const made = hasMadeBleed(piece);
-  const inner = innerRect(piece, grid);
-  const matrix = contentMatrix(piece, drawing, inner, grid.turn);
+  return piece.from ? drawTiles(piece, drawing, grid, window, cover) : drawWindow(piece, drawing, grid, window, cover);
+}
+
+/** Pixels of a side of what parts of a whole are drawn in. */
+const TILE = 512;
+
+/**
+ * A part of a whole, in tiles of that: how the interpreter rounds depends on where it begins to draw, and so another part that has
+ * some of the same tiles prints the same there, to the last bit.
+ */
+function drawTiles(piece: Piece, drawing: Drawing, grid: PieceGrid, window: mupdf.Rect, cover: boolean): mupdf.Pixmap {
+  const { x: left, y: top } = wholeOrigin(piece, grid);
   const pixmap = blank(drawing, window, cover);
-  if (!made) {
+  const first = (at: number, origin: number) => origin + Math.floor((at - origin) / TILE) * TILE;
+  for (let y = first(window[1], top); y < window[3]; y += TILE)
+    for (let x = first(window[0], left); x < window[2]; x += TILE) {
+      // From the tile's own corner: the same figures whichever part it is drawn for.
+      const own = { ...grid, x: grid.x - x, y: grid.y - y };
+      const tile = drawWindow(piece, drawing, own, [0, 0, TILE, TILE], cover);
+      copyInto(pixmap, tile, x, y);
+      tile.destroy();
+    }
+  return pixmap;
+}
+
+/** Where the whole that a piece is a part of begins on the grid of the piece. */
+function wholeOrigin({ widthMm, heightMm, bleed, from = { x: 0, y: 0 } }: Piece, grid: PieceGrid): Point {
+  const all = sizeBeyond(widthMm, heightMm, bleed);
+  const upright = turnedSize(grid.width, grid.height, -grid.turn);
+  const before = { x: (-from.x * upright.width) / all.width, y: (-from.y * upright.height) / all.height };
+  const { x, y } = apply(turnedInPlace(upright.width, upright.height, grid.turn), before);
+  return { x: grid.x + Math.round(x), y: grid.y + Math.round(y) };
+}
+
+/** Copies what of one lies within another. @param x where the first begins on the other */
+function copyInto(to: mupdf.Pixmap, from: mupdf.Pixmap, x: number, y: number): void {
+  const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = to.getBounds();
+  const n = to.getNumberOfComponents();
+  const [left, right] = [Math.max(x, x0), Math.min(x + from.getWidth(), x1)];
+  const [source, into] = [from.getPixels(), to.getPixels()];
+  for (let row = Math.max(y, y0); row < Math.min(y + from.getHeight(), y1); row++) {
+    const at = ((row - y) * from.getWidth() + left - x) * n;
+    into.set(source.subarray(at, at + (right - left) * n), ((row - y0) * (x1 - x0) + left - x0) * n);
+  }
+}
+
+/** What of a piece lies in a window of its grid, which may reach beyond it where it is a part of a whole. */
+function drawWindow(piece: Piece, drawing: Drawing, grid: PieceGrid, window: mupdf.Rect, cover: boolean): mupdf.Pixmap {
+  const { bleed } = piece.prepare;
+  const own: mupdf.Rect = [grid.x, grid.y, grid.x + grid.width, grid.y + grid.height];
+  const finished = innerRect(piece, grid);
+  // Parts of a whole are all to its scale, whatever their edges are rounded to.
+  const matrix = contentMatrix(piece, drawing, piece.from ? innerRect(piece, grid, true) : finished, grid.turn);
+  const pixmap = blank(drawing, window, cover);
+  if (!hasMadeBleed(piece)) {
     drawInto(pixmap, drawing, matrix as mupdf.Matrix);
     return pixmap;
   }
+  const { whole, inner } = piece.from ? goingOn(own, finished, window) : { whole: own, inner: finished };
   if (bleed.from === 'colour') {
     fill(pixmap, flatColour(bleed.colour, drawing));
     blit(pixmap, drawing, matrix, inner);
@@ -191,6 +242,14 @@ export function drawPiece(
     }
   }
   return pixmap;
+}
+
+/** Where a part has no bleed the whole goes on; where it has, the bleed does. */
+function goingOn(own: mupdf.Rect, finished: mupdf.Rect, window: mupdf.Rect): { whole: mupdf.Rect; inner: mupdf.Rect } {
+  const beyond = (at: number, i: number) => (i < 2 ? Math.min(at, window[i]!) : Math.max(at, window[i]!));
+  const whole = own.map((at, i) => (finished[i] === at ? beyond(at, i) : at));
+  const inner = finished.map((at, i) => (at === own[i] ? whole[i]! : at));
+  return { whole: whole as mupdf.Rect, inner: inner as mupdf.Rect };
 }
 
 /** The same at an angle that keeps no edge on whole pixels: made bleed first, a little too far in, then the finished size on it. */

@@ -3,11 +3,12 @@ import type { Amounts, Flat } from '../marks/print-list';
 import { grow } from '../geometry/areas';
 import { boxAround, scaledSides, type Box } from '../geometry/box';
 import { apply, chain, invert, type Point } from '../geometry/matrix';
-import type { PieceSource, PlacedPiece } from './pieces';
+import { pieceKey, type PieceSource, type PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
 import { finishingShapes, inksOf } from '../marks/finishing';
 import { codePlaces, codeRoom, type CodePlaces } from '../marks/print-code';
 import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
+import { preparedPart } from '../panels/panel-piece';
 import { BAR_MM, colourBar } from '../marks/colour-bar';
 import { DEFAULT_POCKETS } from './in-pockets';
 import { thingToBed } from './jig';
@@ -23,7 +24,7 @@ import {
 } from './placement';
 import { place, placed } from './placing';
 import { straightCuts, type StraightCut } from './straight-cuts';
-import { finishedToCopy, hasMarks, itemOf, type RunPiece } from './run-piece';
+import { finishedToCopy, hasMarks, itemOf, type PanelOfWall, type RunPiece } from './run-piece';
 
 export interface RunLayoutRule extends PlaceRule {
   marks: MarkRule;
@@ -103,12 +104,14 @@ export function dressPart(
     const number = piece.first + copy.copy;
     const of = Math.max(piece.of, piece.first + (counts.get(copy.id) ?? 0));
     const caption = copy.record === undefined ? piece.caption : `${piece.caption} · record ${copy.record}`;
-    for (const shape of finishingShapes(piece, piece.finishing, caption, { number, of })) {
+    // A panel has marks of its own for those who hang it.
+    for (const shape of piece.panel?.marks ?? finishingShapes(piece, piece.finishing, caption, { number, of })) {
       const at = apply(toCopy, shape);
       if (shape.kind === 'mark') {
         const { diameter, weight } = shape;
         dress.rings.push({ ...at, diameter, weight, shape: shape.shape, inks });
-      } else if (shape.kind === 'text') dress.letters.push({ ...at, heightMm: shape.heightMm, text: shape.text, turn, inks });
+      } else if (shape.kind === 'text')
+        dress.letters.push({ ...at, heightMm: shape.heightMm, text: shape.text, turn: (turn + (shape.turn ?? 0)) % 360, inks });
       else {
         const end = apply(toCopy, { x: shape.x + shape.width, y: shape.y + shape.height });
         dress.flats.push({
@@ -116,7 +119,7 @@ export function dressPart(
           y: Math.min(at.y, end.y),
           width: Math.abs(end.x - at.x),
           height: Math.abs(end.y - at.y),
-          inks
+          inks: shape.inks ?? inks
         });
       }
     }
@@ -163,7 +166,7 @@ export type PiecePage = Pick<PieceSource, 'file' | 'page' | 'prepare' | 'sources
 /**
  * What the RIP is told of a part.
  *
- * @param pages by piece
+ * @param pages by piece; panels have their docket's, by its first
  */
 export function ripPieces(
   copies: readonly PlacedCopy[],
@@ -175,14 +178,18 @@ export function ripPieces(
   const used = laid.filter((piece) => copies.some((copy) => copy.id === piece.id));
   const pageOf = new Map<string, Map<number, number>>();
   const whole = used.map((piece): PieceSource => {
-    const known = pages.get(piece.id);
+    // A panel is a part of its docket's page.
+    const known = pages.get(piece.panel ? pieceKey({ docket: piece.docket, piece: 0 }) : piece.id);
     if (!known) throw new RangeError(`Piece ${piece.id} has no artwork.`);
-    const { records, ...page } = known;
+    const { records, ...whole } = known;
+    const page = piece.panel ? partOfPage(whole, piece.panel) : whole;
     if (records) pageOf.set(piece.id, new Map(records.map((record, i) => [record, i])));
     const { widthMm, heightMm, bleed, intent } = piece;
     const { colourBleed } = page;
     const colour = colourBleed && { colourBleed: scaledSides(colourBleed, piece.scale ?? 1) };
-    const source = { ...page, ...colour, widthMm, heightMm, bleed, intent };
+    const clip = piece.panel?.clip;
+    const from = piece.panel && { x: piece.panel.part.x - bleed.left, y: piece.panel.part.y - bleed.top };
+    const source = { ...page, ...colour, widthMm, heightMm, bleed, intent, ...(clip && { clip }), ...(from && { from }) };
     // Boxes of true shapes lie on each other: each prints to the middle of the knife's gap, as far as its bleed goes.
     const beyond = Math.min(...Object.values(bleed), Math.max(rule.gapX, rule.gapY) / 2);
     return !isJig(stock) && rule.placing === 'shapes' && piece.contour && !hasMarks(piece)
@@ -225,6 +232,23 @@ export function ripPieces(
     };
   });
   return { sources, pieces };
+}
+
+/** What of a docket's page a panel shows; colour goes no farther beyond it than the panel does. */
+function partOfPage(page: Omit<PiecePage, 'records'>, { wall, part }: PanelOfWall): Omit<PiecePage, 'records'> {
+  const { prepare, stack, ...rest } = page;
+  return {
+    ...rest,
+    prepare: preparedPart(prepare, wall, part),
+    ...(stack && {
+      stack: {
+        ...stack,
+        layers: stack.layers.map((layer) =>
+          layer.own ? { ...layer, own: { ...layer.own, prepare: preparedPart(layer.own.prepare, wall, part) } } : layer
+        )
+      }
+    })
+  };
 }
 
 /** Figures of a clip, so that places that differ by rounding alone are one, a mm. */

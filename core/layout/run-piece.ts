@@ -1,8 +1,10 @@
 import type { IntentChoice } from '../colour/icc-write';
-import { scaledSides, sizeBeyond, type Sides } from '../geometry/box';
+import type { FinishedSize } from '../artwork/preparation';
+import { scaledSides, sizeBeyond, type Box, type Sides } from '../geometry/box';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
-import { roomOf } from '../marks/finishing';
+import { roomOf, type FinishingShape } from '../marks/finishing';
 import type { Finishing } from '../marks/finishing-choice';
+import type { Path } from '../geometry/path';
 import type { RecordOrder } from '../records/choices';
 import type { PieceRef } from './pieces';
 import type { Item, JigStock, PlacedCopy, PocketRule } from './placement';
@@ -32,7 +34,33 @@ export interface RunPiece extends PieceRef {
   order?: RecordOrder | undefined;
   /** Its contour in mm of the finished size (even-odd), where it is cut by one. */
   contour?: Point[][] | undefined;
+  /** Where it is a panel of a wall: then its size is of that part. */
+  panel?: PanelOfWall | undefined;
 }
+
+/** What of a wall a piece is. Shapes, areas and lines are mm of its part. */
+export interface PanelOfWall {
+  /** As it is hung, from 1. */
+  number: number;
+  wall: FinishedSize;
+  part: Box;
+  /** Where it prints, and where it prints white instead. */
+  clip: Point[][] | undefined;
+  white: Point[][];
+  /** What it is trimmed by. */
+  lines: Path[];
+  /** What is printed beside it, and how far that goes beyond what prints of it. */
+  marks: FinishingShape[];
+  room: Sides;
+}
+
+/** What a piece takes beyond its finished edges. */
+const roomAround = ({ finishing, panel, ...size }: RunPiece): Sides => {
+  if (!panel) return roomOf(size, finishing);
+  const { bleed } = size;
+  const { left, top, right, bottom } = panel.room;
+  return { left: bleed.left + left, top: bleed.top + top, right: bleed.right + right, bottom: bleed.bottom + bottom };
+};
 
 /** A piece's box around its finished size, turned as its docket says. */
 interface Outfit {
@@ -42,7 +70,7 @@ interface Outfit {
 }
 
 function outfitOf(piece: RunPiece): Outfit {
-  const room = roomOf(piece, piece.finishing);
+  const room = roomAround(piece);
   return {
     room,
     width: piece.widthMm + room.left + room.right,
@@ -52,7 +80,7 @@ function outfitOf(piece: RunPiece): Outfit {
 
 /** Whether something is printed beyond its bleed. */
 export const hasMarks = (piece: RunPiece): boolean => {
-  const room = roomOf(piece, piece.finishing);
+  const room = roomAround(piece);
   return Object.entries(room).some(([edge, side]) => side > piece.bleed[edge as keyof Sides] + 1e-6);
 };
 

@@ -66,11 +66,11 @@ export function roomOf(size: SizeWithBleed, finishing: Finishing): Sides {
   return { top: side('top'), right: side('right'), bottom: side('bottom'), left: side('left') };
 }
 
-/** What is drawn of it, in mm of the finished size, y down; all in one ink. */
+/** What is drawn of it, in mm of the finished size, y down; all in one ink, but for bars that have their own. */
 export type FinishingShape =
-  | ({ kind: 'bar' } & Box)
+  | ({ kind: 'bar'; inks?: Amounts } & Box)
   | { kind: 'mark'; x: number; y: number; diameter: number; shape: 'ring' | 'cross'; weight: number }
-  | { kind: 'text'; x: number; y: number; heightMm: number; text: string };
+  | { kind: 'text'; x: number; y: number; heightMm: number; text: string; turn?: number };
 
 /** Middles of eyelets, mm of the finished size: a frame of them, each corner once. */
 export function eyeletPlaces(size: Omit<SizeWithBleed, 'bleed'>, eyelets: Eyelets): { x: number; y: number }[] {

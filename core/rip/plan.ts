@@ -1,4 +1,5 @@
-import type { Piece } from '../artwork/piece';
+import { drawingChoices, type Piece } from '../artwork/piece';
+import type { Preparation } from '../artwork/preparation';
 import { inNeutral, type Amounts, type Flat, type Letters, type Mark } from '../marks/print-list';
 import { PROCESS_CHANNELS, type InkSet } from '../inks/ink-set';
 import type { LaidLayer } from '../inks/stack';
@@ -56,6 +57,29 @@ export function planesOf(plan: Pick<RipPlan, 'layers' | 'inks'>): Plane[] {
   return layersOf(plan).flatMap((laid, layer) =>
     plan.inks.flatMap(({ role }, ink) => ((role === 'light' ? 'colour' : role) === laid.ink ? [{ ink, layer }] : []))
   );
+}
+
+/** Scales that differ by less are one: sizes of panels are rounded. */
+const SCALE_STEPS = 1e6;
+
+/** By source the first whose drawings serve it too: panels of a wall show parts of one page, which is drawn once. */
+export function drawnAlike({ sources }: Pick<RipPlan, 'sources'>): number[] {
+  const first = new Map<string, number>();
+  return sources.map((source, index) => {
+    const { file, page, intent, sources: profiles, overlays, stack } = source;
+    const choices = (piece: Piece) => {
+      const { enlargement, ...rest } = drawingChoices(piece);
+      const { region: _region, turn: _turn, mirror: _mirror, bleed: _bleed, ...drawn } = rest as typeof rest & Preparation;
+      return { ...drawn, enlargement: Math.round(enlargement * SCALE_STEPS) };
+    };
+    const own = stack?.layers.flatMap((layer) =>
+      layer.own ? [[layer.id, layer.own.page, choices({ ...source, ...layer.own })]] : []
+    );
+    const key = JSON.stringify([file, page, intent, profiles, overlays, choices(source), own, stack?.marks]);
+    const known = first.get(key) ?? index;
+    first.set(key, known);
+    return known;
+  });
 }
 
 /** The box of a piece with its bleed. */

@@ -1,9 +1,10 @@
 import { z } from 'zod';
-import { ArtworkChoices, beyondMm } from '$core/artwork/choices';
+import { ArtworkChoices, beyondMm, MOST_MM } from '$core/artwork/choices';
 import { ColourChange, MOST_CHANGES } from '$core/artwork/colour-changes';
 import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { Tone } from '$core/colour/tone';
 import { plainName } from '$core/units/names';
+import { laidPanels, type WallFilm } from './panels';
 import { WatchRule } from './watch';
 import { BoxSchema } from '$core/artwork/facts';
 import { ENLARGED } from '$core/artwork/preparation';
@@ -37,6 +38,7 @@ import { inPocket, type RunPiece } from '$core/layout/run-piece';
 import { hasRecords, NO_RECORDS, RecordChoices } from '$core/records/choices';
 import { MOST_CONTENT } from '$core/records/content';
 import { MOST_SERIES } from '$core/records/series';
+import { Wall } from '$core/panels/wall';
 import { MOST_CHARACTERS, MOST_COLUMNS, MOST_ROWS } from '$core/records/table';
 
 /** What browser and server agree on. Every figure that a person gives is checked here, once, with the limits in the sentence. */
@@ -67,7 +69,9 @@ export const DocketChoices = ArtworkChoices.extend({
   adjustment: Adjustment.default(NO_ADJUSTMENT),
   tone: Tone.default({}),
   finishing: Finishing.default(NO_FINISHING),
-  records: RecordChoices.default(NO_RECORDS)
+  records: RecordChoices.default(NO_RECORDS),
+  /** Where it is a wall that is printed in panels. */
+  wall: Wall.nullable().default(null)
 });
 export type DocketChoices = z.infer<typeof DocketChoices>;
 
@@ -143,7 +147,8 @@ export const CHOICE_GROUPS = {
   cut: ['cut', 'lines'],
   finishing: ['finishing'],
   copies: ['copies'],
-  records: ['records']
+  records: ['records'],
+  wall: ['wall']
 } as const satisfies Record<string, readonly (keyof DocketChoices)[]>;
 export type ChoiceGroup = keyof typeof CHOICE_GROUPS;
 export const ChoiceGroups = z.array(z.enum(Object.keys(CHOICE_GROUPS) as [ChoiceGroup, ...ChoiceGroup[]])).min(1);
@@ -153,8 +158,14 @@ export const Background = z.tuple([z.number().min(0).max(255), z.number().min(0)
 
 /** A page as it will print, for asking for its picture. */
 export const PieceRequest = z.object({
-  widthMm: z.number().min(0.5).max(60_000),
-  heightMm: z.number().min(0.5).max(60_000),
+  widthMm: z
+    .number()
+    .min(0.5)
+    .max(MOST_MM + 2000),
+  heightMm: z
+    .number()
+    .min(0.5)
+    .max(MOST_MM + 2000),
   bleedMm: z.number().min(0).max(1000),
   sources: SourceChoice.default(SHOPS_SOURCES),
   /** What prints in another colour than its file says. */
@@ -300,38 +311,66 @@ export function stockOf(
 export const sizedFor = (stock: Stock, rule: Pick<RunRule, 'pockets'>, pieces: readonly RunPiece[]): RunPiece[] =>
   isJig(stock) ? pieces.map((piece) => inPocket(piece, stock, rule.pockets)) : [...pieces];
 
+/** What a run knows of a docket that it takes pieces of. */
+export interface InRunOf {
+  /** What it is printed on; nothing where no media is chosen. */
+  condition?: (WallFilm & { media: string }) | undefined;
+  contour?: Point[][] | undefined;
+  copies?: number | null;
+  first?: number;
+  /** The record of each copy in the run. */
+  records?: readonly number[] | undefined;
+  /** How many copies of which pieces it has; nothing for all of them. */
+  pieces?: readonly (readonly [piece: number, copies: number])[] | null;
+}
+
 /**
  * The pieces of a docket as the layout takes them: copies of one size are one piece, whether or not each is a record of its own.
+ * Of a wall each panel is one.
  */
 export function toRunPieces(
   docket: { id: number; name: string; customer: string; choices: DocketChoices },
-  more: {
-    media: string;
-    contour?: Point[][] | undefined;
-    copies?: number | null;
-    first?: number;
-    /** The record of each copy in the run. */
-    records?: readonly number[] | undefined;
-  }
+  more: InRunOf
 ): RunPiece[] {
-  const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent, finishing } = docket.choices;
-  const beyond = beyondMm(docket.choices);
+  const { choices } = docket;
+  const { widthMm, heightMm, bleedMm, copies, cut, mayTurn, intent, finishing, wall } = choices;
   const ref = { docket: String(docket.id), piece: 0 };
+  const words = [`Docket ${docket.id}`, docket.customer, docket.name, more.condition?.media ?? ''].filter(Boolean).join(' · ');
+  const all = { first: more.first ?? 0, of: copies, cut, intent, caption: words };
+  if (wall) {
+    const known = more.pieces && new Map(more.pieces);
+    return laidPanels({ ...choices, wall }, more.condition, words).flatMap(({ index, bleed, turn, panel }): RunPiece[] => {
+      const count = known ? (known.get(index) ?? 0) : (more.copies ?? copies);
+      if (count === 0) return [];
+      const piece = { ...ref, piece: index };
+      return [
+        {
+          ...piece,
+          ...all,
+          id: pieceKey(piece),
+          widthMm: panel.part.width,
+          heightMm: panel.part.height,
+          bleed,
+          copies: count,
+          mayTurn: false,
+          finishing: { ...NO_FINISHING, ink: finishing.ink, turn },
+          panel
+        }
+      ];
+    });
+  }
+  const beyond = beyondMm(choices);
   const whole: RunPiece = {
     ...ref,
+    ...all,
     id: pieceKey(ref),
     widthMm,
     heightMm,
     bleed: evenSides(beyond),
     copies: more.copies ?? copies,
-    first: more.first ?? 0,
-    of: copies,
-    cut,
     mayTurn,
-    intent,
     finishing,
-    ...(more.records && hasRecords(docket.choices.records) && { records: more.records, order: docket.choices.records.order }),
-    caption: [`Docket ${docket.id}`, docket.customer, docket.name, more.media].filter(Boolean).join(' · '),
+    ...(more.records && hasRecords(choices.records) && { records: more.records, order: choices.records.order }),
     // What lies farther out than the bleed is a rectangle: so is the piece's place.
     contour: cut && beyond <= bleedMm ? more.contour : undefined
   };

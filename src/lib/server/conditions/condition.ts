@@ -1,5 +1,5 @@
 import type { PrintMode } from '$core/media/modes';
-import type { Surface } from '$core/media/card';
+import type { Family, Surface } from '$core/media/card';
 import type { Press } from '$core/media/press';
 import type { Step } from '$lib/calibration';
 import type { WatchSummary } from '$lib/watch';
@@ -27,6 +27,7 @@ export interface Condition {
   machine: string;
   mediaId: number;
   media: string;
+  family: Family;
   surface: Surface;
   costPerM2: number;
   /** Across the roll or sheet as last loaded, or as the card says. */

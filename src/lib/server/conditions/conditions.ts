@@ -277,6 +277,7 @@ export class Conditions {
       machine: row.machine,
       mediaId: row.media_id,
       media: row.media,
+      family: card.family,
       surface: card.surface,
       costPerM2: card.costPerM2,
       ...sizeOf(row, card),

@@ -194,7 +194,9 @@ export class Dockets {
       ...tonesOf(choices)
     };
     const role = (name: string) => roleOf(name, rules, choices.roles);
-    const finished = choices.cut ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
+    // A wall's panels are cut along their own edges.
+    const finished =
+      choices.cut && !choices.wall ? finishedLines(lines, role, preparation, choices, choices.lines, choices.layersOff) : [];
     const layers = this.layers(docket);
     const pictured = withPictures(layers.stack.layers, preparation, docket.artwork.facts, pages, role);
     return { lines, preparation, finished, ...layers, layers: pictured };
@@ -274,6 +276,8 @@ export class Dockets {
   #counted(document: DocketDocument, before: DocketChoices): DocketDocument {
     const { choices } = document;
     if (!hasRecords(choices.records)) return document;
+    if (choices.wall)
+      throw new Problem(422, 'A wall is printed in panels and not in records. Take its table or its fields out first.');
     // What changes nothing of them needs no table: a docket whose table is lost can still be worked on.
     const isSame = JSON.stringify(choices.records) === JSON.stringify(before.records);
     const copies = isSame ? before.copies : this.#needs.tables.copies(choices);

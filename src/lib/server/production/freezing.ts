@@ -1,9 +1,11 @@
 import { areCutByRecord } from '$core/records/choices';
 import { createHash } from 'node:crypto';
-import { evenSides, reachTo, type Box } from '$core/geometry/box';
+import { boxAround, evenSides, reachTo, type Box } from '$core/geometry/box';
+import { apply } from '$core/geometry/matrix';
 import { missingPages } from '$core/artwork/docket-stack';
 import type { Preparation } from '$core/artwork/preparation';
-import { polylinePath, transformPath } from '$core/geometry/path';
+import type { Tool } from '$core/artwork/roles';
+import { polylinePath, transformPath, type Path } from '$core/geometry/path';
 import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
 import { channelsOf, type InkSet } from '$core/inks/ink-set';
 import { printCode, type CodePlaces } from '$core/marks/print-code';
@@ -15,6 +17,7 @@ import type { Amounts, Flat, Mark } from '$core/marks/print-list';
 import { cannotLay, type Press } from '$core/media/press';
 import { isJig, type Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
+import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
 import { dressPart, NO_STRAIGHT_CUTS, ripPieces, trimsOf, type PiecePage } from '$core/layout/run-layout';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import { dayOf } from '../platform/days';
@@ -156,7 +159,7 @@ export class Freezing {
     const { curves, profileHash } = conditions.colour(run.condition.id);
     const held = new Set(run.entries.filter((entry) => entry.held).map((entry) => entry.docketId));
     const lines = run.dockets
-      .filter((docket) => docket.choices.cut && !held.has(docket.id))
+      .filter((docket) => docket.choices.cut && !docket.choices.wall && !held.has(docket.id))
       .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
     const { pages: all, layers } = this.#pagesOf(run);
     const pages = [...all].filter(([id]) => !held.has(Number(pieceOf(id).docket)));
@@ -200,6 +203,7 @@ export class Freezing {
         isCut &&
         !isTrimmed &&
         docket.choices.cut &&
+        !docket.choices.wall &&
         used.some((piece) => piece.docket === String(docket.id)) &&
         prepared.get(String(docket.id))?.finished.length === 0 &&
         !areCutByRecord(docket.choices.records)
@@ -240,8 +244,16 @@ export class Freezing {
           layers,
           run.condition.press
         ),
-        ...dress.flats
+        ...dress.flats,
+        ...whiteEnds(used, part, conditions.inks(run.condition.id), layers)
       ]
+    };
+    const byId = new Map(used.map((piece) => [piece.id, piece]));
+    /** A panel is cut along its own edges, where its docket is to be cut. */
+    const linesOf = (id: string): { tool: Tool; path: Path }[] => {
+      const { panel, cut, docket } = byId.get(id)!;
+      if (!panel) return prepared.get(docket)?.finished ?? [];
+      return cut ? panel.lines.map((path) => ({ tool: 'through cut', path })) : [];
     };
     const cuts = isTrimmed
       ? trims(part, run)
@@ -250,7 +262,7 @@ export class Freezing {
           if (!placed) return [];
           const place = pieceToRun(plan, placed);
           const { docket, piece } = pieceOf(copy.id);
-          return (prepared.get(docket)?.finished ?? []).map(({ tool, path }) => ({
+          return linesOf(copy.id).map(({ tool, path }) => ({
             docket,
             piece: copy.record ?? piece,
             copy: copy.copy,
@@ -295,12 +307,28 @@ export class Freezing {
   /** Tells whether the dockets of a run are others since, as far as one who cuts its prints must know: size, page and lines. */
   cutKey({ dockets: all }: Pick<Run, 'dockets'>): string {
     const what = all.map((docket) => {
-      const { widthMm, heightMm, turn, mirror, cut } = docket.choices;
+      const { widthMm, heightMm, turn, mirror, cut, wall } = docket.choices;
       const lines = this.#needs.dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]);
-      return [docket.id, docket.artworkId, docket.page, widthMm, heightMm, turn, mirror, cut, lines];
+      const panels = wall ? [{ ...wall, photo: null, spared: [] }] : [];
+      return [docket.id, docket.artworkId, docket.page, widthMm, heightMm, turn, mirror, cut, lines, ...panels];
     });
     return createHash('sha256').update(JSON.stringify(what)).digest('hex');
   }
+}
+
+/** White at the far ends of panels' overlaps, where that is asked for and white is laid down. */
+function whiteEnds(pieces: readonly RunPiece[], part: Part, inks: InkSet, layers: readonly LaidLayer[]): Flat[] {
+  if (!layers.some(({ ink }) => ink === 'white')) return [];
+  const amounts = whiteAlone(inks);
+  return part.copies.flatMap((copy) => {
+    const piece = pieces.find(({ id }) => id === copy.id);
+    if (!piece?.panel) return [];
+    const toCopy = finishedToCopy(piece, copy);
+    return piece.panel.white.flatMap((ring) => {
+      const box = boxAround([ring.map((p) => apply(toCopy, p))]);
+      return box ? [{ ...box, inks: amounts }] : [];
+    });
+  });
 }
 
 /** Straight cuts along the pieces of a part. @throws Problem where there are none */

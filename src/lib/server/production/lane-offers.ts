@@ -61,7 +61,7 @@ export async function laneOffers(needs: Needs, docketIds: readonly number[], lan
 async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: readonly Docket[], lane: Lane): Promise<LaneOffer> {
   const { condition, rule } = lane;
   const stock = stockOf(condition, rule);
-  const laid = dockets.flatMap((docket) => toRunPieces(docket, { media: lane.media, contour: all.contour(docket) }));
+  const laid = dockets.flatMap((docket) => toRunPieces(docket, { condition, contour: all.contour(docket) }));
   const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
   const docketOf = new Map(laid.map((piece) => [piece.id, piece.docket]));
   const wide = new Set(layout.tooWide.map(({ id }) => docketOf.get(id) ?? id));

@@ -211,8 +211,17 @@ export class RunEditing {
         change.docketIds.forEach((docket, i) => {
           const entry = before.get(docket);
           db.prepare(
-            'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records) VALUES (?, ?, ?, ?, ?, ?, ?)'
-          ).run(id, docket, i + 1, entry?.copies ?? null, entry?.first ?? 0, entry?.held ?? 0, entry?.records ?? null);
+            'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records, pieces) VALUES (?, ?, ?, ?, ?, ?, ?, ?)'
+          ).run(
+            id,
+            docket,
+            i + 1,
+            entry?.copies ?? null,
+            entry?.first ?? 0,
+            entry?.held ?? 0,
+            entry?.records ?? null,
+            entry?.pieces ?? null
+          );
         });
       }
       if (change.held) {

@@ -146,9 +146,13 @@ export class Runs {
   }
 
   /** Writes down which copies of a run’s dockets another run has: their records as they are dealt out again to the same places. */
-  putCopies(id: number, { entries, rule }: Pick<Run, 'entries' | 'rule'>, copies: readonly PlacedCopy[]): void {
+  putCopies(
+    id: number,
+    { dockets, entries, rule }: Pick<Run, 'dockets' | 'entries' | 'rule'>,
+    copies: readonly PlacedCopy[]
+  ): void {
     const put = this.#needs.db.prepare(
-      'INSERT INTO run_docket (run_id, docket_id, position, copies, first, records) VALUES (?, ?, ?, ?, ?, ?)'
+      'INSERT INTO run_docket (run_id, docket_id, position, copies, first, records, pieces) VALUES (?, ?, ?, ?, ?, ?, ?)'
     );
     entries.forEach(({ docketId, first }, i) => {
       const own = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId));
@@ -157,7 +161,16 @@ export class Runs {
         ({ record }) => record ?? []
       );
       const from = first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity);
-      put.run(id, docketId, i + 1, own.length, from, records.length > 0 ? JSON.stringify(records) : null);
+      const isWall = dockets.some((docket) => docket.id === docketId && docket.choices.wall !== null);
+      put.run(
+        id,
+        docketId,
+        i + 1,
+        own.length,
+        from,
+        records.length > 0 ? JSON.stringify(records) : null,
+        isWall ? piecesOf(own) : null
+      );
     });
   }
 
@@ -188,7 +201,7 @@ export class Runs {
   entries(id: number): RunDocketRow[] {
     return this.#needs.db
       .prepare<[number], RunDocketRow>(
-        'SELECT docket_id, copies, first, held, records FROM run_docket WHERE run_id = ? ORDER BY position'
+        'SELECT docket_id, copies, first, held, records, pieces FROM run_docket WHERE run_id = ? ORDER BY position'
       )
       .all(id);
   }
@@ -274,11 +287,12 @@ export class Runs {
       const { copies, first } = entry;
       const records = recordsOf(entry, dockets.series(docket));
       return toRunPieces(docket, {
-        media: condition.media,
+        condition,
         contour: dockets.contour(docket),
         copies: records?.length ?? copies,
         first,
-        records
+        records,
+        pieces: panelsIn(entry)
       });
     });
     const laid = sizedFor(stock, rule, pieces);
@@ -292,7 +306,13 @@ export class Runs {
       stock,
       jig: jig ?? null,
       dockets: list,
-      entries: entries.map(({ docket_id: docketId, copies, first, held }) => ({ docketId, copies, first, held: held === 1 })),
+      entries: entries.map((entry) => ({
+        docketId: entry.docket_id,
+        copies: entry.copies,
+        first: entry.first,
+        held: entry.held === 1,
+        pieces: panelsIn(entry)
+      })),
       laid,
       pins: JSON.parse(row.pins) as PlacedPin[],
       layout: sumOf([], stock),
@@ -316,6 +336,20 @@ export class Runs {
 }
 
 const byCopy = (copies: readonly PlacedCopy[]): PlacedCopy[] => [...copies].sort((p, q) => p.copy - q.copy);
+
+/** Of a wall, how many copies of which panels are in a run; nothing for all of them. */
+const panelsIn = ({ pieces }: RunDocketRow): [piece: number, copies: number][] | null =>
+  pieces === null ? null : (JSON.parse(pieces) as [number, number][]);
+
+/** How many copies of which pieces. */
+function piecesOf(copies: readonly PlacedCopy[]): string {
+  const counts = new Map<number, number>();
+  for (const { id } of copies) {
+    const { piece } = pieceOf(id);
+    counts.set(piece, (counts.get(piece) ?? 0) + 1);
+  }
+  return JSON.stringify([...counts]);
+}
 
 /** The record of each copy of a docket that is in a run; nothing where it has no records. */
 function recordsOf({ records, copies, first }: RunDocketRow, series: Uint32Array | undefined): number[] | undefined {

@@ -13,6 +13,8 @@ export interface RunDocketRow {
   held: number;
   /** Numbers of records, one a copy; nothing for the docket's own from the first copy on. */
   records: string | null;
+  /** Pairs of a piece and how many copies of it, where only some are in the run. */
+  pieces: string | null;
 }
 
 export interface RunRow {
@@ -55,7 +57,14 @@ export interface Run {
   /** All of them, in the order of the list. */
   dockets: Docket[];
   /** Of every docket: how many of its copies are in this run (nothing for all), how many were in earlier ones, and whether it is held. */
-  entries: { docketId: number; copies: number | null; first: number; held: boolean }[];
+  entries: {
+    docketId: number;
+    copies: number | null;
+    first: number;
+    held: boolean;
+    /** Of a wall, how many copies of which panels, where only some are in it. */
+    pieces: [piece: number, copies: number][] | null;
+  }[];
   /** Pieces of the dockets that are not held, as they are laid out. */
   laid: RunPiece[];
   pins: Pin[];

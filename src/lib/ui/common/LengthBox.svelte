@@ -12,7 +12,7 @@
     sentence?: boolean;
     disabled?: boolean;
   }
-  let { label, value, unit = 'mm', min = 0, max = 50_000, onchange, sentence = false, disabled = false }: Props = $props();
+  let { label, value, unit = 'mm', min = 0, max = 100_000, onchange, sentence = false, disabled = false }: Props = $props();
 
   const id = $props.id();
   let typed = $state<string | null>(null);

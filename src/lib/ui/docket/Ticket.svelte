@@ -34,7 +34,7 @@
     view.condition && {
       stock: stockOf(view.condition, view.rule),
       rule: view.rule,
-      pieces: toRunPieces({ ...view.docket, choices: view.choices }, { media: view.condition.media })
+      pieces: toRunPieces({ ...view.docket, choices: view.choices }, { condition: view.condition })
     }
   );
   $effect.pre(() => {

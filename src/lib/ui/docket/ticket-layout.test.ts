@@ -13,7 +13,7 @@ const choices = DocketChoices.parse({
   intent: 'relative',
   conditionId: 1
 });
-const pieces = toRunPieces({ id: 7, name: 'Pass', customer: '', choices }, { media: 'Film' });
+const pieces = toRunPieces({ id: 7, name: 'Pass', customer: '', choices }, { condition: undefined });
 
 describe('the figures of a docket alone', () => {
   it('are those of its layout in rows, whatever its lane lays out by', () => {

@@ -130,11 +130,12 @@
         const entry = run.entries.find((one) => one.docketId === docket.id);
         const known = run.laid.find((piece) => piece.docket === String(docket.id));
         return toRunPieces(docket, {
-          media: run.condition.media,
+          condition: run.condition,
           contour: known?.contour,
           copies: known?.records?.length ?? entry?.copies ?? null,
           first: entry?.first ?? 0,
-          records: known?.records
+          records: known?.records,
+          pieces: entry?.pieces ?? null
         });
       })
   );

@@ -10,7 +10,7 @@ import { readCodes } from '$protocol/code-reader';
 import * as mupdf from '$core/interpreter/interpreter';
 import { neutralBlack } from '$core/colour/icc-read';
 import { overlayAt } from '$core/layout/pieces';
-import { marksInNeutral, plateLayout, type RipPlan } from '$core/rip/plan';
+import { drawnAlike, marksInNeutral, plateLayout, type RipPlan } from '$core/rip/plan';
 import type { Needed } from '$core/rip/parts';
 import { CELL } from '$core/rip/record';
 import { BandRipper } from '$core/rip/rip-band';
@@ -26,6 +26,8 @@ interface Bench {
   kernels: Kernels;
   ripper: BandRipper | undefined;
   drawings: Map<string, { drawing: Drawing; opened: OpenedPdf | undefined }>;
+  /** By source the one whose drawings serve it. */
+  alike: number[];
   /** Files of overlays, and how many pages each gave; the last used last. */
   overlays: Map<string, { opened: OpenedPdf; pages: number }>;
 }
@@ -37,7 +39,14 @@ function benchFor(shared: SharedJob): Bench {
   if (bench?.job.id === shared.id) return bench;
   if (bench) letGo(bench, 'all');
   const job = ownJob(shared);
-  bench = { job, kernels: openKernels(job.kernels), ripper: undefined, drawings: new Map(), overlays: new Map() };
+  bench = {
+    job,
+    kernels: openKernels(job.kernels),
+    ripper: undefined,
+    drawings: new Map(),
+    alike: drawnAlike(job.plan),
+    overlays: new Map()
+  };
   return bench;
 }
 
@@ -55,12 +64,13 @@ async function inksOf(files: InkSpaceFiles, kernels: Kernels): Promise<InkSpace>
   return known;
 }
 
-const keyOf = ({ source, overlay, marked, layer }: Needed) => `${source}/${marked ?? ''}/${layer ?? ''}/${overlay ?? ''}`;
+const keyOf = ({ alike }: Bench, { source, overlay, marked, layer }: Needed) =>
+  `${alike[source]}/${marked ?? ''}/${layer ?? ''}/${overlay ?? ''}`;
 
 /** A drawing of the run, made when it is first needed: of an artwork, of what it marks, or of what lies over it, in its inks. */
 async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   const { job } = at;
-  const known = at.drawings.get(keyOf(needed));
+  const known = at.drawings.get(keyOf(at, needed));
   if (known) return known.drawing;
   const source = job.plan.sources[needed.source];
   if (!source) throw new RangeError(`There is no artwork ${needed.source} in this run.`);
@@ -79,7 +89,7 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   const drawing = marks
     ? makeMarkedDrawing(opened.document, over?.page ?? source.page, marks, source.prepare.leftOut)
     : makeDrawing(opened.document, over?.page ?? own?.page ?? source.page, drawingChoices({ ...source, ...own }), inks);
-  at.drawings.set(keyOf(needed), { drawing, opened: over === undefined ? opened : undefined });
+  at.drawings.set(keyOf(at, needed), { drawing, opened: over === undefined ? opened : undefined });
   return drawing;
 }
 
@@ -145,7 +155,7 @@ export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: Spr
   const at = benchFor(job);
   const ripper = ripperOf(at);
   for (const needed of ripper.neededFor(key.source)) await drawingOf(at, needed);
-  ripper.drawSprite(key, (needed) => at.drawings.get(keyOf(needed))!.drawing, new Uint8Array(buffer));
+  ripper.drawSprite(key, (needed) => at.drawings.get(keyOf(at, needed))!.drawing, new Uint8Array(buffer));
 });
 
 /** Draws, screens and writes one band. */
@@ -158,7 +168,7 @@ export const band = endingOnTraps(async (request: BandRequest): Promise<BandRepo
   const ripper = ripperOf(at);
   const sprites = request.sprites.map(({ key, buffer }) => ({ key, pixels: new Uint8Array(buffer) }));
   for (const needed of ripper.needed(request.band, sprites)) await drawingOf(at, needed);
-  const parts = ripper.draw(request.band, sprites, (needed) => at.drawings.get(keyOf(needed))?.drawing as Drawing);
+  const parts = ripper.draw(request.band, sprites, (needed) => at.drawings.get(keyOf(at, needed))?.drawing as Drawing);
   letGo(at, 'overlays');
   // A turn of the loop: only then is the memory of what nothing holds any more given back. Between bands the pool waits without.
   await setImmediate();

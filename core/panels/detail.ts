@@ -1,0 +1,94 @@
+import type { Box } from '../geometry/box';
+import { courseAt, type Seam } from './wall';
+import type { Size } from './panels';
+
+/** How much there is to see in a picture, place by place: a seam shows where much is, and is lost where nothing changes. */
+export interface Detail {
+  columns: number;
+  rows: number;
+  /** Row by row; 255 for lettering and the like. */
+  cells: Uint8Array;
+}
+
+/** Steps of a channel from pixel to pixel, in the mean, that count in full. */
+const FULL_STEP = 24;
+/** Pixels of a side of a cell. */
+const CELL_PX = 2;
+
+/**
+ * The detail of a picture.
+ *
+ * @param pixels rows of three bytes a pixel, white where nothing prints
+ */
+export function detailOf(pixels: Uint8Array, width: number, height: number): Detail {
+  const [columns, rows] = [Math.max(1, Math.floor(width / CELL_PX)), Math.max(1, Math.floor(height / CELL_PX))];
+  const raw = new Float32Array(columns * rows);
+  const step = (a: number, b: number) =>
+    Math.max(
+      Math.abs(pixels[a]! - pixels[b]!),
+      Math.abs(pixels[a + 1]! - pixels[b + 1]!),
+      Math.abs(pixels[a + 2]! - pixels[b + 2]!)
+    );
+  for (let y = 0; y < rows * CELL_PX && y < height; y++)
+    for (let x = 0; x < columns * CELL_PX && x < width; x++) {
+      const at = (y * width + x) * 3;
+      const across = x + 1 < width ? step(at, at + 3) : 0;
+      const down = y + 1 < height ? step(at, at + width * 3) : 0;
+      raw[Math.floor(y / CELL_PX) * columns + Math.floor(x / CELL_PX)]! += Math.hypot(across, down);
+    }
+  const cells = new Uint8Array(columns * rows);
+  const full = FULL_STEP * CELL_PX ** 2;
+  // The neighbours count too: a seam just beside a letter is seen as one through it.
+  for (let row = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++) {
+      let most = 0;
+      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
+        for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++)
+          most = Math.max(most, raw[r * columns + c]!);
+      cells[row * columns + column] = Math.min(255, Math.round((most / full) * 255));
+    }
+  return { columns, rows, cells };
+}
+
+/** The same with the columns as rows. */
+export function transposed({ columns, rows, cells }: Detail): Detail {
+  const turned = new Uint8Array(cells.length);
+  for (let row = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++) turned[column * rows + row] = cells[row * columns + column]!;
+  return { columns: rows, rows: columns, cells: turned };
+}
+
+/** The same, where places of the wall count in full. */
+export function withSpared(detail: Detail, size: Size, places: readonly Box[]): Detail {
+  if (places.length === 0) return detail;
+  const { columns, rows } = detail;
+  const cells = Uint8Array.from(detail.cells);
+  for (const { x, y, width, height } of places) {
+    const left = Math.max(0, Math.floor((x / size.widthMm) * columns));
+    const right = Math.min(columns, Math.ceil(((x + width) / size.widthMm) * columns));
+    for (
+      let row = Math.max(0, Math.floor((y / size.heightMm) * rows));
+      row < Math.min(rows, Math.ceil(((y + height) / size.heightMm) * rows));
+      row++
+    )
+      if (right > left) cells.fill(255, row * columns + left, row * columns + right);
+  }
+  return { columns, rows, cells };
+}
+
+/** How busy it is under a seam from top to bottom: the mean, and the most of any stretch of a tenth of it, 0…1. */
+export function detailUnder({ columns, rows, cells }: Detail, extentMm: number, seam: Seam): { mean: number; worst: number } {
+  const stretch = Math.max(1, Math.round(rows / 10));
+  const found = Array.from({ length: rows }, (_, row) => {
+    const mm = seam.at + courseAt(seam, rows > 1 ? row / (rows - 1) : 0);
+    const column = Math.min(columns - 1, Math.max(0, Math.floor((mm / extentMm) * columns)));
+    return cells[row * columns + column]! / 255;
+  });
+  let [sum, window, worst] = [0, 0, 0];
+  found.forEach((one, row) => {
+    sum += one;
+    window += one - (row >= stretch ? found[row - stretch]! : 0);
+    if (row >= stretch - 1) worst = Math.max(worst, window / stretch);
+  });
+  return { mean: sum / rows, worst };
+}
