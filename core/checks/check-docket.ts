@@ -6,12 +6,29 @@ import * as layers from './layers';
 import * as lettering from './lettering';
 import * as records from './records';
 import * as size from './size';
+import * as walls from './walls';
 
 type CheckFunction = (input: CheckInput) => Found[];
 
 /** What is looked at on the artwork, in the order in which an operator would go about it. */
 const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
   ['size', [size.blank, intake.asSent, intake.fields, size.width, size.boxes, size.stretch, size.resolution]],
+  [
+    'wall',
+    [
+      walls.division,
+      walls.filmWidth,
+      walls.filmLength,
+      walls.filmStock,
+      walls.bleed,
+      walls.overlap,
+      walls.narrow,
+      walls.lettering,
+      walls.openings,
+      walls.corners,
+      walls.whiteStrip
+    ]
+  ],
   ['records', [records.unfilled, records.columns]],
   ['bleed', [size.bleed, size.nearTrim]],
   [

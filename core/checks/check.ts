@@ -11,9 +11,11 @@ import { roleOf, type RoleRule } from '../artwork/roles';
 import type { RecordChoices } from '../records/choices';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
+import type { Wall } from '../panels/wall';
+import type { WallLook } from './walls';
 
 /** What of a docket a finding is about: the sentence of the ticket that it stands at. */
-export const SUBJECTS = ['size', 'records', 'bleed', 'colour', 'layers', 'cut'] as const;
+export const SUBJECTS = ['size', 'wall', 'records', 'bleed', 'colour', 'layers', 'cut'] as const;
 export type Subject = (typeof SUBJECTS)[number];
 
 /** One preflight finding on a docket. */
@@ -33,7 +35,7 @@ export interface Check {
 
 export interface Mend {
   label: string;
-  change: Partial<ArtworkChoices> & { intent?: IntentChoice };
+  change: Partial<ArtworkChoices> & { intent?: IntentChoice; wall?: Wall };
 }
 
 const figure = (least: number, most: number) => z.number().min(least).max(most);
@@ -103,6 +105,8 @@ export interface CheckInput {
   /** How far the condition was from its baseline when it was last read: ΔE00 in the mean, and when, ms. */
   drift?: { at: number; mean: number } | null;
   records?: RecordChoices;
+  /** Where it is a wall. */
+  wall?: WallLook;
   measured?: Measured;
 }
 

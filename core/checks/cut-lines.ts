@@ -20,7 +20,9 @@ const GAP_MM = 2;
 /** Nodes that lie closer than this on average say little, mm. */
 const SMOOTH_MM = 0.05;
 
-export function cutMissing({ choices, lines, customerLines, records }: CheckInput): Found[] {
+export function cutMissing({ choices, lines, customerLines, records, wall }: CheckInput): Found[] {
+  // Panels are cut along their own edges.
+  if (wall) return [];
   const byRecord = records !== undefined && areCutByRecord(records);
   if (byRecord && !choices.cut)
     return [

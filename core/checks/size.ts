@@ -6,8 +6,9 @@ import { placed, printed, type Found, type CheckInput } from './check';
 /** What a viewer at a distance can tell apart: one arc minute (25.4 ÷ (d·tan(1/60°))), pixels an inch. */
 export const ppiAtDistance = (distanceMm: number): number => 25.4 / (distanceMm * Math.tan(Math.PI / 180 / 60));
 
-export function width({ choices, usableMm, mayTurn }: CheckInput): Found[] {
-  if (usableMm === undefined) return [];
+export function width({ choices, usableMm, mayTurn, wall }: CheckInput): Found[] {
+  // A wall is divided to fit.
+  if (usableMm === undefined || wall) return [];
   const { widthMm, heightMm } = choices;
   const beyond = beyondMm(choices);
   const across = mayTurn ? Math.min(widthMm, heightMm) : widthMm;
@@ -91,6 +92,8 @@ export function stretch({ choices, preparation }: CheckInput): Found[] {
 
 export function bleed(input: CheckInput): Found[] {
   const { choices, limits, preparation, page } = input;
+  // A wall has its own.
+  if (input.wall) return [];
   const wanted = limits.bleedMm;
   const said = { id: 'bleed', figure: formatLength(choices.bleedMm), limit: formatLength(wanted) };
   if (choices.bleedFrom === 'page') {

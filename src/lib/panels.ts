@@ -2,7 +2,8 @@ import { LRUCache } from 'lru-cache';
 import { planWall, type Film, type PlannedWall } from '$core/panels/panels';
 import { panelPiece } from '$core/panels/panel-piece';
 import { filmTurn, panelMarks } from '$core/panels/panel-marks';
-import { markRoomOf } from '$core/panels/mark-room';
+import { markRoomOf, MARKS_ALONG_MM } from '$core/panels/mark-room';
+import type { WallLook } from '$core/checks/walls';
 import { printingOrder } from '$core/panels/hanging';
 import type { Wall } from '$core/panels/wall';
 import type { Family } from '$core/media/card';
@@ -107,4 +108,46 @@ export function laidPanels(
   });
   pieces.set(key, made);
   return made;
+}
+
+/** Of a machine what a wall's film is told by. */
+interface LoadedOn {
+  id: number;
+  printer: { media: { name: string; widthMm: number; lengthMm: number } } | null;
+}
+
+/** Of a condition where its film comes from. */
+export type StockFilm = WallFilm & { media: string; machineId: number; rolls: readonly { widthMm: number; lengthMm: number }[] };
+
+const SAME_WIDTH_MM = 1;
+
+/** What there is of a condition's media in one width, mm along it: on its machine, and in stock. */
+export function rollsOf(
+  { media, machineId, rolls, sheetMm }: StockFilm,
+  machines: readonly LoadedOn[],
+  widthMm: number
+): { inAllMm: number; longestMm: number } | undefined {
+  if (sheetMm !== null) return undefined;
+  const loaded = machines.find(({ id }) => id === machineId)?.printer?.media;
+  const all = [...rolls, ...(loaded?.name === media ? [loaded] : [])]
+    .filter((roll) => Math.abs(roll.widthMm - widthMm) <= SAME_WIDTH_MM)
+    .map(({ lengthMm }) => lengthMm);
+  // What no one counts is not told.
+  if (all.length === 0) return undefined;
+  return { inAllMm: all.reduce((sum, mm) => sum + mm, 0), longestMm: Math.max(...all) };
+}
+
+/** A docket's wall as its checks look at it; nothing where it is none. */
+export function wallLook(
+  choices: WallChoices,
+  condition: StockFilm | undefined,
+  machines: readonly LoadedOn[]
+): WallLook | undefined {
+  const { wall } = choices;
+  if (!wall) return undefined;
+  const planned = plannedWall({ ...choices, wall }, condition);
+  const along = wall.film === 'upright' ? ('height' as const) : ('width' as const);
+  const neededMm = planned.panels.reduce((sum, { box }) => sum + box[along] + MARKS_ALONG_MM, 0);
+  const stock = condition && rollsOf(condition, machines, wall.filmMm ?? condition.rollWidthMm);
+  return { wall, planned, film: filmOf(choices, condition), neededMm, ...(stock && { stock }) };
 }

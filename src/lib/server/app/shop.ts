@@ -61,6 +61,7 @@ import { JigIntake } from '../production/jig-intake';
 import { Jigs } from '../production/jigs';
 import { Lanes } from '../production/lanes';
 import { Freezing } from '../production/freezing';
+import { PanelMaps } from '../production/panel-maps';
 import { Placements } from '../production/placements';
 import { PlateKeeping } from '../production/plate-keeping';
 import { PlateFiles } from '../production/plate-files';
@@ -117,6 +118,7 @@ export class Shop {
   readonly lanes: Lanes;
   readonly jigs: Jigs;
   readonly jigIntake: JigIntake;
+  readonly panelMaps: PanelMaps;
   readonly freezing: Freezing;
   readonly runs: Runs;
   readonly runEditing: RunEditing;
@@ -182,7 +184,7 @@ export class Shop {
     }));
     const dockets = (this.dockets = new Dockets({ db, events, settings, machines, colours, conditions, artworks, tables }));
     this.docketRecords = new DocketRecords({ conditions, dockets, overlays, pictureSets, settings, tables });
-    this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets });
+    this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets, machines });
     this.docketShelf = new DocketShelf({ db, events });
     const drawn = { db, files, log, settings, drawingPool, colours, conditions, sources, artworks };
     this.layerPictures = new LayerPictures(drawn);
@@ -199,6 +201,8 @@ export class Shop {
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, jigs, ...kept }));
     this.jigIntake = new JigIntake({ db, events, files, intakePool, artworks, dockets, conditions, lanes, runs });
     this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles, jigs });
+    const { runEditing, pictures } = this;
+    this.panelMaps = new PanelMaps({ artworks, conditions, dockets, files, intakePool, pictures, runEditing, runs, settings });
     const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, overlays, runs, ...kept }));
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));

@@ -30,6 +30,10 @@ import type { TaskContext } from '../platform/tasks/runner';
 import { WorkEnded } from '../platform/tasks/process-pool';
 import type { FactsAnswer, FactsRequest } from './workers/facts';
 
+/** Reading what was made here takes far less. */
+const READ_MS = 60_000;
+const LOOK_MS = 100;
+
 export interface ArtworkRow {
   id: number;
   name: string;
@@ -176,6 +180,17 @@ export class Artworks {
     if (come < upload.bytes) return undefined;
     await files.finishUpload(upload.key, (hash) => void this.#add(name, hash, come, upload.key));
     return this.ofUpload(upload.key);
+  }
+
+  /** Waits until it is read. @throws Problem where it cannot be, or that takes long */
+  async whenRead(id: number): Promise<void> {
+    for (const until = Date.now() + READ_MS; Date.now() < until;) {
+      const { name, state, reason } = this.get(id);
+      if (state === 'ready') return;
+      if (state !== 'reading') throw new Problem(500, `${name} could not be read: ${reason ?? state}`);
+      await setTimeout(LOOK_MS);
+    }
+    throw new Problem(503, 'Reading what was made takes long. It is under Artwork; make a docket of it when it is there.');
   }
 
   /** What came by an upload. */

@@ -1,5 +1,5 @@
 import type { PrintMode } from '$core/media/modes';
-import type { Family, Surface } from '$core/media/card';
+import type { Family, Roll, Surface } from '$core/media/card';
 import type { Press } from '$core/media/press';
 import type { Step } from '$lib/calibration';
 import type { WatchSummary } from '$lib/watch';
@@ -32,6 +32,8 @@ export interface Condition {
   costPerM2: number;
   /** Across the roll or sheet as last loaded, or as the card says. */
   rollWidthMm: number;
+  /** Rolls of its media that are in stock, beside what is loaded. */
+  rolls: Roll[];
   /** The other side of a sheet; nothing on a roll. */
   sheetMm: number | null;
   mode: PrintMode;

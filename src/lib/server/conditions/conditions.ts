@@ -281,6 +281,7 @@ export class Conditions {
       surface: card.surface,
       costPerM2: card.costPerM2,
       ...sizeOf(row, card),
+      rolls: card.rolls,
       press: {
         machine: row.machine,
         channels: channelsByInk(inks),

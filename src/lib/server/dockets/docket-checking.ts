@@ -3,6 +3,7 @@ import type { Logger } from 'pino';
 import { roleOf, toolOf } from '$core/artwork/roles';
 import type { CheckInput } from '$core/checks/check';
 import { checkArtwork, checkLines } from '$core/checks/check-docket';
+import { wallLook } from '$lib/panels';
 import { usableWidth } from '$lib/usable-width';
 import type { Conditions } from '../conditions/conditions';
 import type { Db } from '../platform/db/open';
@@ -10,6 +11,7 @@ import type { Events } from '../platform/events';
 import { sentence } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { Dockets } from './dockets';
+import type { Machines } from '../machines/machines';
 
 const LOOK_EVERY_MS = 500;
 const AT_ONCE = 50;
@@ -28,6 +30,7 @@ interface Needs {
   settings: Settings;
   conditions: Conditions;
   dockets: Dockets;
+  machines: Machines;
 }
 
 /** Looks at dockets of the open list that changed, and keeps the worst that is found without drawing them, for lists to be sorted by. */
@@ -119,13 +122,14 @@ export class DocketChecking {
   }
 
   #worst(id: number): number {
-    const { conditions, dockets, settings, log } = this.#needs;
+    const { conditions, dockets, machines, settings, log } = this.#needs;
     try {
       const docket = dockets.get(id);
       const { choices, artwork } = docket;
       const { lines, preparation, finished, stack, marks } = dockets.prepared(docket);
       const { rules, limits } = settings.current;
       const condition = choices.conditionId === null ? undefined : conditions.get(choices.conditionId);
+      const wall = choices.wall ? wallLook(choices, condition, machines.list()) : undefined;
       const input: CheckInput = {
         page: artwork.facts,
         choices,
@@ -142,6 +146,7 @@ export class DocketChecking {
         stack,
         marks,
         pages: artwork.pages,
+        ...(wall && { wall }),
         ...(condition && {
           usableMm: usableWidth(choices, condition.rollWidthMm),
           dpi: condition.mode.dpi,

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
+import type { Detail } from '$core/panels/detail';
 import { isPlain, marginMm } from '$core/inks/stack';
 import { pageBox } from '$core/artwork/choices';
 import type { PageFacts } from '$core/artwork/facts';
@@ -38,6 +39,8 @@ const TRACE_DPI = 200;
 /** The longer side of what is traced in the browser while a slider moves. */
 const COARSE_PX = 900;
 const FINEST_PX = 9000;
+/** The longer side of what a docket's detail is read from. */
+const DETAIL_PX = 2400;
 /** Flat pieces of cut lines for following them over a drawing, mm. */
 const FLAT_MM = 0.1;
 
@@ -157,6 +160,17 @@ export class DocketPictures {
     const answer = await draw<TraceAnswer>(this.#needs, 'trace', { ...request, how, threshold });
     if (!answer.ok) throw new Problem(422, answer.reason);
     return answer.outline;
+  }
+
+  /** How much there is to see on a docket, place by place. @returns the path of its columns and rows (two figures of 32 bits), and its cells */
+  async detail(id: number): Promise<string> {
+    const { dockets, db, files } = this.#needs;
+    const docket = dockets.get(id);
+    const request = await this.#preview(docket.artworkId, docket.page, DETAIL_PX, this.#pieceOf(docket));
+    return keptFile(db, files, keyOf('measure/detail', request), async () => {
+      const { columns, rows, cells } = await draw<Detail>(this.#needs, 'detail', request);
+      return Uint8Array.from([...new Uint8Array(Uint32Array.of(columns, rows).buffer), ...cells]);
+    });
   }
 
   /** How the artwork of a docket differs from the one that it took the place of. */

@@ -1,6 +1,5 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { setTimeout } from 'node:timers/promises';
 import { boxAround } from '$core/geometry/box';
 import type { Point } from '$core/geometry/matrix';
 import { jigDrawing, markDrawing, type DrawingStyle } from '$core/layout/jig-drawing';
@@ -32,9 +31,6 @@ interface Needs {
 }
 
 const LIMITS = { seconds: 60, megabytes: 2500 };
-/** A drawing of outlines is read in far less. */
-const READ_MS = 60_000;
-const LOOK_MS = 100;
 
 /** What is printed for a jig itself: its outlines and numbers to lay things in by, or the marks that a photo is measured by. */
 export const SHEETS = ['outlines', 'marks'] as const;
@@ -102,7 +98,7 @@ export class JigIntake {
     const svg = what === 'marks' ? markDrawing(jig) : jigDrawing(jig, style);
     const name = `${jig.name}, ${what}.svg`;
     const artwork = await artworks.take(name, bytesOf(svg));
-    await this.#wasRead(artwork.id);
+    await artworks.whenRead(artwork.id);
     const made = db.transaction(() => {
       const docket = dockets.add(artwork.id, 0, {
         conditionId,
@@ -130,20 +126,6 @@ export class JigIntake {
     events.changed('runs', [made.run]);
     events.changed('dockets', [made.docket]);
     return made.run;
-  }
-
-  async #wasRead(id: number): Promise<void> {
-    const { artworks } = this.#needs;
-    for (const until = Date.now() + READ_MS; Date.now() < until;) {
-      const { state, reason } = artworks.get(id);
-      if (state === 'ready') return;
-      if (state !== 'reading') throw new Problem(500, `The drawing of this jig could not be read: ${reason ?? state}`);
-      await setTimeout(LOOK_MS);
-    }
-    throw new Problem(
-      503,
-      'Reading the drawing of this jig takes long. It is under Artwork; make a docket of it when it is there.'
-    );
   }
 }
 

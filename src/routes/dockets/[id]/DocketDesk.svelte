@@ -22,6 +22,7 @@
   import { pathData, transformPath } from '$core/geometry/path';
   import type { DocketMeasured } from '$lib/server/dockets/workers/measure';
   import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
+  import { wallLook } from '$lib/panels';
   import { usableWidth } from '$lib/usable-width';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
   import { attempt, send } from '$lib/ui/common/client';
@@ -70,6 +71,7 @@
   const lineKey = $derived(
     JSON.stringify([
       choices.cut,
+      choices.wall === null,
       choices.lines,
       choices.roles,
       choices.layersOff,
@@ -80,7 +82,8 @@
     ])
   );
   const finished = $derived.by<FinishedLine[]>(() => {
-    if (lineKey === '' || !choices.cut) return [];
+    // A wall's panels are cut along their own edges.
+    if (lineKey === '' || !choices.cut || choices.wall) return [];
     const pageLines = data.lines;
     return untrack(() => finishedLines(pageLines, roleIn, preparation, choices, choices.lines, choices.layersOff));
   });
@@ -115,6 +118,7 @@
     };
   });
 
+  const wall = $derived(wallLook(choices, condition, data.machines));
   const checkInput = $derived<CheckInput>({
     page: facts,
     choices,
@@ -132,6 +136,7 @@
     stack,
     marks,
     pages: edits.docket.artwork.pages,
+    ...(wall && { wall }),
     ...(condition && { dpi: condition.mode.dpi, press: condition.press, drift: condition.watch.read }),
     ...(measured && { measured: measured.of })
   });

@@ -5,7 +5,8 @@ import { readPictures } from '../../records/workers/read-pictures';
 import { readTable } from '../../records/workers/read-table';
 import { facts } from './facts';
 import { readOutline } from './outline-file';
+import { panelMap } from './panel-map';
 import { tryFont } from './svg';
 
 /** A process that looks at files that come in. */
-answerPool({ facts, findThings, readColourFile, readOutline, readPictures, readTable, tryFont });
+answerPool({ facts, findThings, panelMap, readColourFile, readOutline, readPictures, readTable, tryFont });

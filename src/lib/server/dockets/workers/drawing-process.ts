@@ -2,6 +2,7 @@ import { answerPool } from '../../platform/workers/answer-pool';
 import { lookAtRecords, overlays, picturesAsked, recordLines, recordPictures } from '../../records/workers/records';
 import { colourAt, inksDrawn, spotLabsOf } from './colours';
 import { compare } from './compare';
+import { detail } from './detail';
 import { layers } from './layers';
 import { measure, preview } from './measure';
 import { field, trace } from './trace';
@@ -10,6 +11,7 @@ import { field, trace } from './trace';
 answerPool({
   colourAt,
   compare,
+  detail,
   field,
   inksDrawn,
   layers,

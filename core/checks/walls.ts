@@ -1,0 +1,319 @@
+import { intersect } from '../geometry/areas';
+import type { Box } from '../geometry/box';
+import { areaWithin } from '../geometry/path';
+import { pageBleed } from '../artwork/choices';
+import { marksAcross, MARKS_ALONG_MM } from '../panels/mark-room';
+import type { Film, Panel, PlannedWall } from '../panels/panels';
+import {
+  boxRing,
+  courseAt,
+  LEAST_WALL_BLEED_MM,
+  openingRing,
+  overlapOf,
+  usualOverlap,
+  type Seam,
+  type Wall
+} from '../panels/wall';
+import { formatLength } from '../units/length';
+import { placed, printed, type CheckInput, type Found } from './check';
+
+/** A docket's wall as it is looked at. */
+export interface WallLook {
+  wall: Wall;
+  planned: PlannedWall;
+  film: Film;
+  /** What of the film there is, mm along it: in all, and the longest of one roll; nothing where that is not known. */
+  stock?: { inAllMm: number; longestMm: number } | undefined;
+  /** What its panels take of the film, mm. */
+  neededMm: number;
+}
+
+/** Narrower strips are hard to hold and to hang. */
+const NARROW_MM = 150;
+/** Lettering that is touched by less is at the seam's edge. */
+const TOUCHED_MM = 1;
+
+const metres = (mm: number) => formatLength(mm, 'm');
+const least = ({ bleed }: Wall) => Math.min(bleed.left, bleed.top, bleed.right, bleed.bottom);
+
+/** What a wall's own sentence is told of. */
+type WallCheck = (look: WallLook, input: CheckInput) => Found[];
+
+const ofWall =
+  (check: WallCheck) =>
+  (input: CheckInput): Found[] =>
+    input.wall ? check(input.wall, input) : [];
+
+export const division = ofWall(({ planned, wall }) => {
+  if (planned.faults.length > 0) return planned.faults.map((fault) => ({ ...fault, level: 'stop' }));
+  const { panels, columns, rows } = planned;
+  const seams = columns.length * planned.size.heightMm + rows.length * planned.size.widthMm;
+  const said = panels.length === 1 ? 'One panel covers it.' : `${panels.length} panels, ${metres(seams)} of seams${wall.joint === 'butt' ? ', butted' : ''}.`; // prettier-ignore
+  return [{ id: 'panels', level: 'fine', figure: `${panels.length} panels`, limit: '', sentence: said }];
+});
+
+/** A panel's extent across and along the film, with the marks beside it. */
+function onFilm({ box }: Panel, wall: Wall): { across: number; along: number } {
+  const [across, along] = wall.film === 'upright' ? [box.width, box.height] : [box.height, box.width];
+  return { across: across + marksAcross(wall), along: along + MARKS_ALONG_MM };
+}
+
+export const filmWidth = ofWall(({ planned, film, wall }) => {
+  const widest = planned.panels.reduce<Panel | undefined>(
+    (most, panel) => (most && onFilm(most, wall).across >= onFilm(panel, wall).across ? most : panel),
+    undefined
+  );
+  if (!widest) return [];
+  const { across } = onFilm(widest, wall);
+  if (across <= film.usableMm + 1e-6) return [];
+  const said = { id: 'panel-width', figure: formatLength(across), limit: formatLength(film.usableMm), place: widest.core };
+  return [
+    {
+      ...said,
+      level: 'stop',
+      sentence: `Panel ${widest.order} takes ${said.figure} across with what is printed beside it; ${said.limit} of the film can be used. Move a seam, or take a wider film.`
+    }
+  ];
+});
+
+export const filmLength = ofWall(({ planned, film, wall, stock }) => {
+  const longest = planned.panels.reduce((most, panel) => Math.max(most, onFilm(panel, wall).along), 0);
+  if (film.longestMm !== undefined && longest > film.longestMm + 1e-6)
+    return [
+      {
+        id: 'panel-length',
+        level: 'stop',
+        figure: metres(longest),
+        limit: metres(film.longestMm),
+        sentence: `A panel is ${metres(longest)} long; ${metres(film.longestMm)} of a sheet can be used. Divide it ${wall.film === 'upright' ? 'by level seams' : 'by upright seams'} too.`
+      }
+    ];
+  if (stock && longest > stock.longestMm)
+    return [
+      {
+        id: 'panel-length',
+        level: 'look',
+        figure: metres(longest),
+        limit: metres(stock.longestMm),
+        sentence: `A panel is ${metres(longest)} long; the longest roll of this width has ${metres(stock.longestMm)}. It would not come out whole.`
+      }
+    ];
+  return [];
+});
+
+export const filmStock = ofWall(({ stock, neededMm }) => {
+  if (!stock || neededMm <= stock.inAllMm) return [];
+  const said = { figure: metres(neededMm), limit: metres(stock.inAllMm) };
+  return [
+    {
+      id: 'film-stock',
+      level: 'look',
+      ...said,
+      sentence: `The panels take about ${said.figure} of film; ${said.limit} of this width are in stock. Order more, of the same batch.`
+    }
+  ];
+});
+
+export const bleed = ofWall(({ wall }, { choices, preparation, page }) => {
+  const has = choices.bleedFrom === 'page' ? pageBleed(preparation, page, choices.widthMm) : Infinity;
+  const most = Math.max(wall.bleed.left, wall.bleed.top, wall.bleed.right, wall.bleed.bottom);
+  if (most > has + 0.05)
+    return [
+      {
+        id: 'wall-bleed',
+        level: 'look',
+        figure: formatLength(has),
+        limit: formatLength(most),
+        sentence: `${formatLength(most)} of bleed are asked for around the wall, the page has ${formatLength(has)}. The rest stays white.`,
+        mend: { label: 'Make it by mirroring the edge', change: { bleedFrom: 'mirror' } }
+      }
+    ];
+  const own = least(wall);
+  const said = { id: 'wall-bleed', figure: formatLength(own), limit: formatLength(LEAST_WALL_BLEED_MM) };
+  if (own >= LEAST_WALL_BLEED_MM) return [{ ...said, level: 'fine', sentence: `${said.figure} of bleed around the wall.` }];
+  const enough = (mm: number) => Math.max(mm, LEAST_WALL_BLEED_MM);
+  const { left, top, right, bottom } = wall.bleed;
+  return [
+    {
+      ...said,
+      level: 'look',
+      sentence: `${said.figure} of bleed at an edge of the wall; walls are out of true by more. Less than ${said.limit} may leave a bare strip.`,
+      mend: {
+        label: `Make it ${said.limit}`,
+        change: {
+          wall: { ...wall, bleed: { left: enough(left), top: enough(top), right: enough(right), bottom: enough(bottom) } }
+        }
+      }
+    }
+  ];
+});
+
+export const overlap = ofWall(({ wall, planned, film }) => {
+  if (wall.joint === 'butt' || planned.panels.length < 2) return [];
+  const { least: enough, usual } = usualOverlap(film.family);
+  const own = overlapOf(wall, film.family);
+  if (own >= enough) return [];
+  return [
+    {
+      id: 'overlap',
+      level: 'look',
+      figure: formatLength(own),
+      limit: formatLength(enough),
+      sentence: `Panels overlap by ${formatLength(own)}; ${film.family ?? 'this'} film shrinks, and wants ${formatLength(enough)} at least. Seams may open.`,
+      mend: { label: `Overlap by ${formatLength(usual)}`, change: { wall: { ...wall, overlapMm: null } } }
+    }
+  ];
+});
+
+export const narrow = ofWall(({ planned }) => {
+  const found = planned.panels
+    .filter(() => planned.panels.length > 1)
+    .find(({ core }) => Math.min(core.width, core.height) < NARROW_MM);
+  if (!found) return [];
+  const mm = Math.min(found.core.width, found.core.height);
+  return [
+    {
+      id: 'panel-narrow',
+      level: 'look',
+      figure: formatLength(mm),
+      limit: formatLength(NARROW_MM),
+      place: found.core,
+      sentence: `Of panel ${found.order} only ${formatLength(mm)} are seen: that is hard to hold and to hang. Make all panels equal, or move a seam.`
+    }
+  ];
+});
+
+/** Every seam with where it runs, as flat strips. */
+function strips({ planned }: WallLook): { name: string; seam: Seam; strip: (from: number, to: number) => Box; extent: number }[] {
+  const { columns, rows, size } = planned;
+  return [
+    ...columns.map((seam, i) => ({
+      name: `Seam ${i + 1}`,
+      seam,
+      extent: size.heightMm,
+      strip: (from: number, to: number) => ({
+        ...between(seam, from, to),
+        y: from * size.heightMm,
+        height: (to - from) * size.heightMm
+      })
+    })),
+    ...rows.map((seam, i) => ({
+      name: `Level seam ${i + 1}`,
+      seam,
+      extent: size.widthMm,
+      strip: (from: number, to: number) => {
+        const { x: y, width: height } = between(seam, from, to);
+        return { x: from * size.widthMm, width: (to - from) * size.widthMm, y, height };
+      }
+    }))
+  ];
+}
+
+function between(seam: Seam, from: number, to: number): { x: number; width: number } {
+  const [p, q] = [seam.at + courseAt(seam, from), seam.at + courseAt(seam, to)];
+  return { x: Math.min(p, q), width: Math.max(0.01, Math.abs(q - p)) };
+}
+
+const meets = (a: Box, b: Box, by: number): boolean =>
+  a.x < b.x + b.width - by && a.x + a.width > b.x + by && a.y < b.y + b.height - by && a.y + a.height > b.y + by;
+
+/** Curves are looked at in so many pieces. */
+const PIECES = 60;
+
+const piecesOf = ({ seam, strip }: ReturnType<typeof strips>[number]): Box[] => {
+  const count = seam.course.length === 0 ? 1 : PIECES;
+  return Array.from({ length: count }, (_, i) => strip(i / count, (i + 1) / count));
+};
+
+export const lettering = ofWall((look, input) => {
+  const texts = input.page.text.filter((text) => printed(input, text)).map(({ place }) => placed(input, place));
+  for (const one of strips(look)) {
+    const pieces = piecesOf(one);
+    const hit = texts.find((text) => pieces.some((piece) => meets(piece, text, TOUCHED_MM)));
+    if (hit)
+      return [
+        {
+          id: 'seam-lettering',
+          level: 'look',
+          figure: metres(one.seam.at),
+          limit: '',
+          place: hit,
+          sentence: `${one.name} runs through lettering. A step of half a millimetre is seen there; move it, or let it look for a calm place.`
+        }
+      ];
+  }
+  return [];
+});
+
+export const openings = ofWall((look) => {
+  const { wall, planned } = look;
+  const { widthMm, heightMm } = planned.size;
+  const named = (i: number) => wall.openings[i]!.name || `Opening ${i + 1}`;
+  const found: Found[] = [];
+  wall.openings.forEach((opening, i) => {
+    const ring = openingRing(opening);
+    const inside = areaWithin(intersect([ring], [boxRing({ x: 0, y: 0, width: widthMm, height: heightMm })]));
+    if (inside < 1)
+      found.push({
+        id: `opening-${i}-outside`,
+        level: 'stop',
+        figure: metres(opening.x),
+        limit: metres(widthMm),
+        sentence: `${named(i)} lies outside of the wall: it begins ${metres(opening.x)} from the left and ${metres(opening.y)} from the top of ${metres(widthMm)} × ${metres(heightMm)}.`
+      });
+    const crossing = strips(look).find((one) => piecesOf(one).some((piece) => meets(piece, opening, TOUCHED_MM)));
+    if (crossing && inside >= 1)
+      found.push({
+        id: `opening-${i}-seam`,
+        level: 'look',
+        figure: metres(crossing.seam.at),
+        limit: '',
+        place: opening,
+        sentence: `${crossing.name} runs through ${named(i)}: two panels meet at its edge. A seam beside it is easier to hang.`
+      });
+  });
+  return found;
+});
+
+export const corners = ofWall(({ wall, planned }) => {
+  const outside = wall.corners.find((corner) => corner <= 0 || corner >= planned.size.widthMm);
+  if (outside !== undefined)
+    return [
+      {
+        id: 'corner-outside',
+        level: 'stop',
+        figure: metres(outside),
+        limit: metres(planned.size.widthMm),
+        sentence: `A corner is ${metres(outside)} from the left; the walls together are ${metres(planned.size.widthMm)} wide.`
+      }
+    ];
+  const near = planned.columns.flatMap((seam, i) =>
+    wall.corners
+      .filter((corner) => Math.abs(corner - seam.at) < wall.cornerMm)
+      .map((corner) => ({ i, mm: Math.abs(corner - seam.at) }))
+  )[0];
+  if (!near) return [];
+  return [
+    {
+      id: 'corner-seam',
+      level: 'look',
+      figure: formatLength(near.mm),
+      limit: formatLength(wall.cornerMm),
+      sentence: `Seam ${near.i + 1} is ${formatLength(near.mm)} from a corner; ${formatLength(wall.cornerMm)} are to be kept. Film lifts where it ends at a bend.`
+    }
+  ];
+});
+
+export const whiteStrip = ofWall(({ wall, planned }, { stack }) => {
+  if (wall.strip !== 'white' || wall.stripMm === 0 || planned.panels.length < 2) return [];
+  if (stack.layers.some(({ ink }) => ink === 'white')) return [];
+  return [
+    {
+      id: 'white-strip',
+      level: 'look',
+      figure: formatLength(wall.stripMm),
+      limit: '',
+      sentence: `The far ends of overlaps are to be white, and this docket is printed without white: they stay blank.`
+    }
+  ];
+});
