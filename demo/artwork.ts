@@ -312,6 +312,49 @@ export const gangwayHoarding = () =>
     doc.circle(1240, 650, 34).fill(NAVY);
   });
 
+/** A harbour wall of 9 × 2.6 m at a tenth: lanterns over the water, and lettering where equal panels would have their seams. */
+export const slipwayWall = () =>
+  pdf({ width: 900, height: 260, bleed: 3 }, (doc) => {
+    const random = seededRandom(9);
+    const night = doc.linearGradient(0, 0, 0, 190);
+    night.stop(0, NAVY as unknown as string).stop(1, [55, 15, 20, 0] as unknown as string);
+    doc.rect(-3, -3, 906, 193).fill(night);
+    doc.rect(-3, 190, 906, 73).fill([85, 45, 20, 20]);
+    for (let i = 0; i < 46; i++) {
+      const [x, y] = [random() * 900, 200 + random() * 54];
+      doc.rect(x, y, 10 + random() * 26, 0.9).fill(SEA);
+    }
+    line(doc, 'LANTERN', 58, 34, 330, 64, SAND);
+    line(doc, 'REGATTA', 500, 34, 340, 64, SAND);
+    line(doc, 'From the slip to the light, the last night of August', 250, 118, 400, 15, FOAM, PLAIN);
+    for (const [x, size] of [
+      [92, 1],
+      [236, 0.7],
+      [316, 1.1],
+      [452, 0.8],
+      [585, 1.2],
+      [668, 0.7],
+      [790, 1]
+    ] as const) {
+      const y = 196;
+      doc
+        .moveTo(x - 30 * size, y)
+        .lineTo(x + 30 * size, y)
+        .lineTo(x + 21 * size, y + 14 * size)
+        .lineTo(x - 21 * size, y + 14 * size)
+        .fill(RED);
+      doc.rect(x - 0.8, y - 46 * size, 1.6, 46 * size).fill(BLACK);
+      for (const [dx, dy] of [
+        [-12, -16],
+        [12, -16],
+        [0, -34]
+      ] as const) {
+        doc.circle(x + dx * size, y + dy * size, 6.4 * size).fill(LANTERN);
+        doc.circle(x + dx * size, y + dy * size, 3 * size).fill(SAND);
+      }
+    }
+  });
+
 /** A soft evening over water, as pixels: sky, a low sun, and its light on small waves. */
 export async function harbourPicture(width: number, height: number): Promise<Buffer> {
   const random = seededRandom(27);

@@ -5,6 +5,7 @@ import {
   crewPass,
   flagBoard,
   gangwayHoarding,
+  slipwayWall,
   gullSticker,
   harbourPicture,
   lanternPoster,
@@ -24,6 +25,7 @@ import type { MadeLine } from '$core/artwork/cut-choices';
 import { readyStacks, withStack } from '$core/artwork/docket-stack';
 import { newLayer } from '$core/inks/stack';
 import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
+import { newWall } from '$core/panels/wall';
 import { Jig, NEW_JIG } from '$core/layout/jig';
 import { DEFAULT_EYELETS, NO_FINISHING } from '$core/marks/finishing';
 import type { DocketChoices, RunRule } from '$lib/model';
@@ -202,6 +204,7 @@ async function fill(shop: Shop): Promise<void> {
     ['The Slip.pdf', slipSign],
     ['Harbour evening.jpg', () => harbourPicture(3000, 1400)],
     ['Crew pass.pdf', crewPass],
+    ['Slipway wall.pdf', slipwayWall],
     ['Flag board.pdf', flagBoard],
     ['Invoice scan.dat', () => 'not a picture']
   ];
@@ -360,6 +363,29 @@ async function fill(shop: Shop): Promise<void> {
     pockets: { ...DEFAULT_POCKETS, size: 'fit' }
   });
   shop.runEditing.change(inJig, shop.runs.get(inJig).version, { docketIds: [tags.id, spare.id] });
+
+  // Of cast film there are three widths.
+  const cast = shop.media.named('Fathom gloss cast')!;
+  const rolls = [[1370, 42_000], [1370, 18_500], [1220, 50_000], [1060, 26_000]] as const; // prettier-ignore
+  shop.media.stock(cast.id, { rolls: rolls.map(([widthMm, lengthMm]) => ({ widthMm, lengthMm })), sheets: cast.card.sheets });
+
+  // A wall in panels, with the door of a net loft in it.
+  const wall = newWall();
+  docket('Slipway wall.pdf', 'Regatta committee', {
+    conditionId: film,
+    widthMm: 9000,
+    heightMm: 2600,
+    bleedMm: 20,
+    bleedFrom: 'page',
+    cut: false,
+    wall: {
+      ...wall,
+      openings: [
+        { name: 'Door', x: 6420, y: 560, width: 960, height: 2040, shape: 'rectangle', outline: [], leftOut: true },
+        { name: 'Porthole', x: 2260, y: 620, width: 460, height: 460, shape: 'round', outline: [], leftOut: false }
+      ]
+    }
+  });
 }
 
 const shop = new Shop(folder);

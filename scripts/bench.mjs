@@ -42,6 +42,8 @@ const intakeNames = ['intake-250', 'soak-gradients'];
 const recordNames = ['records-check', 'records-rip', 'records-memory', 'codes-read'];
 // Places in photos of a loaded jig.
 const jigNames = ['jig-find', 'jig-find-s'];
+// Walls in panels.
+const panelNames = ['seam-calm', 'panel-plan', 'panel-memory'];
 // What lies in the cutter, and the way of the knife.
 const cutNames = ['cut-wrong', 'cut-taken', 'cut-worst', 'cut-order-20000', 'cut-travel'];
 // In a browser, on the built application.
@@ -58,6 +60,7 @@ const all = [
   ...recordNames,
   ...cutNames,
   ...jigNames,
+  ...panelNames,
   ...panNames,
   ...LIST_FIGURES
 ];
@@ -84,6 +87,8 @@ const cuts = wanted.filter((one) => cutNames.includes(one));
 if (cuts.length > 0) run('bench-cutting', cuts);
 const jigs = wanted.filter((one) => jigNames.includes(one));
 if (jigs.length > 0) run('bench-jig', jigs);
+const panels = wanted.filter((one) => panelNames.includes(one));
+if (panels.length > 0) run('bench-panels', panels);
 // A process a figure: memory is told apart.
 for (const name of wanted.filter((one) => recordNames.includes(one))) run('bench-records', [name]);
 for (const name of wanted.filter((one) => panNames.includes(one))) {

@@ -33,6 +33,7 @@ const entries = {
   'bench-intake': 'scripts/bench-intake.ts',
   'bench-cutting': 'scripts/bench-cutting.ts',
   'bench-jig': 'scripts/bench-jig.ts',
+  'bench-panels': 'scripts/bench-panels.ts',
   'bench-records': 'scripts/bench-records.ts',
   check: 'scripts/check.ts',
   'full-shop': 'scripts/full-shop.ts',

@@ -31,10 +31,10 @@ describe('detail of a picture', () => {
   it('is nothing where nothing changes, all of it at edges, and more where more changes', () => {
     const width = 64;
     const pixels = new Uint8Array(width * 32 * 3).fill(240);
-    // Stripes on the left, a faint slope in the middle.
+    // Stripes on the left, a slope in the middle, one that is not seen on the right.
     for (let y = 0; y < 32; y++)
       for (let x = 0; x < width; x++) {
-        const v = x < 20 ? (x % 4 < 2 ? 0 : 255) : x < 40 ? 200 + x : 240;
+        const v = x < 20 ? (x % 4 < 2 ? 0 : 255) : x < 40 ? 60 + 4 * x : 240 - ((x - 40) >> 1);
         pixels.fill(v, (y * width + x) * 3, (y * width + x) * 3 + 3);
       }
     const { columns, rows, cells } = detailOf(pixels, width, 32);
@@ -44,6 +44,12 @@ describe('detail of a picture', () => {
     expect(at(15)).toBeGreaterThan(0);
     expect(at(15)).toBeLessThan(40);
     expect(at(28)).toBe(0);
+    // Crowded around, though nothing changes there itself: the middle of a frame of lines.
+    const frame = new Uint8Array(200 * 200 * 3).fill(255);
+    for (let i = 92; i < 108; i++) for (const [x, y] of [[i, 92], [i, 107], [92, i], [107, i]] as const) frame.fill(0, (y * 200 + x) * 3, (y * 200 + x) * 3 + 3); // prettier-ignore
+    const inFrame = detailOf(frame, 200, 200);
+    expect(inFrame.cells[48 * 100 + 48]!).toBeGreaterThan(80);
+    expect(inFrame.cells[20 * 100 + 20]!).toBe(0);
     expect(transposed(transposed({ columns, rows, cells })).cells).toEqual(cells);
   });
 

@@ -18,18 +18,22 @@ export interface CalmChoices {
 }
 
 /** A curve bends within so much of its middle, mm, and no more than a cell in so many. */
-const MOST_BAND_MM = 90;
+const MOST_BAND_MM = 200;
 const CELLS_A_STEP = 4;
 /** What a step aside costs, of a cell that counts in full: a straight way is taken where nothing is gained. */
 const STEP_COST = 0.02;
-/** Lettering counts for more than the mean: detail is squared. */
-const weight = Float32Array.from({ length: 256 }, (_, v) => (v / 255) ** 2);
+const weight = Float32Array.from({ length: 256 }, (_, v) => v / 255);
 /** Courses are told at so many places at most. */
 const MOST_NODES = 120;
 
 interface Grid extends Detail {
   extentMm: number;
   cellMm: number;
+}
+
+interface Found {
+  seams: Seam[];
+  cost: number;
 }
 
 /** The cost of the way down a column, bending by so many cells; and that way, cell by cell of its steps. */
@@ -70,13 +74,13 @@ function wayDown({ columns, rows, cells }: Detail, middle: number, band: number)
 
 /** A way as a seam: smoothed, so that a knife follows it, and told from its mean place. */
 function seamOf(way: Int32Array, band: number, { cellMm }: Grid): Seam {
-  if (band === 0) return { at: (way[0]! + 0.5) * cellMm, course: [] };
+  if (band === 0) return { at: Math.round((way[0]! + 0.5) * cellMm), course: [] };
   const places = Array.from(way, (column) => (column + 0.5) * cellMm);
   const evened = (list: readonly number[]) => list.map((mm, i) => ((list[i - 1] ?? mm) + 2 * mm + (list[i + 1] ?? mm)) / 4);
   const smooth = evened(evened(places));
   const nodes = Math.min(MOST_NODES, smooth.length);
   const even = Array.from({ length: nodes }, (_, i) => smooth[Math.round((i * (smooth.length - 1)) / Math.max(1, nodes - 1))]!);
-  const at = even.reduce((sum, mm) => sum + mm, 0) / nodes;
+  const at = Math.round(even.reduce((sum, mm) => sum + mm, 0) / nodes);
   const course = even.map((mm) => Math.round((mm - at) * 100) / 100);
   return course.every((mm) => Math.abs(mm) < cellMm / 2) ? { at, course: [] } : { at, course };
 }
@@ -85,7 +89,7 @@ function seamOf(way: Int32Array, band: number, { cellMm }: Grid): Seam {
  * Seams from top to bottom moved to where the artwork is calm, each within its range; together, so that every strip stays within its
  * room. Nothing where there is no such way.
  */
-function within(grid: Grid, seams: readonly Seam[], choices: CalmChoices, band: number): Seam[] | undefined {
+function within(grid: Grid, seams: readonly Seam[], choices: CalmChoices, band: number): Found | undefined {
   const { columns, cellMm, extentMm } = grid;
   const bandMm = band * cellMm;
   const isFree = (column: number) => {
@@ -139,7 +143,7 @@ function within(grid: Grid, seams: readonly Seam[], choices: CalmChoices, band: 
   if (!last) return undefined;
   const found: Seam[] = [];
   for (let one: Way | undefined = last; one; one = one.before) found.unshift(seamOf(one.way, band, grid));
-  return found;
+  return { seams: found, cost: last.total };
 }
 
 /**
@@ -153,13 +157,12 @@ export function calmSeams(detail: Detail, extentMm: number, seams: readonly Seam
   if (seams.length === 0) return [];
   const grid: Grid = { ...detail, extentMm, cellMm: extentMm / detail.columns };
   const straight = seams.map(({ at }) => ({ at, course: [] }));
-  if (choices.curved) {
-    // Less bent where the film leaves no more.
-    const most = Math.floor(Math.min(MOST_BAND_MM, choices.rangeMm / 2) / grid.cellMm);
-    for (let band = most; band >= 1; band = Math.floor(band / 2)) {
-      const found = within(grid, straight, choices, band);
-      if (found) return found;
-    }
+  const most = choices.curved ? Math.floor(Math.min(MOST_BAND_MM, choices.rangeMm) / grid.cellMm) : 0;
+  // The more they bend, the less is left of the film to move them in: the best of some.
+  let best: Found | undefined;
+  for (let band = most; ; band = Math.floor(band / 2)) {
+    const found = within(grid, straight, choices, band);
+    if (found && found.cost < (best?.cost ?? Infinity)) best = found;
+    if (band === 0) return best?.seams;
   }
-  return within(grid, straight, choices, 0);
 }

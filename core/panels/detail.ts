@@ -12,6 +12,11 @@ export interface Detail {
 
 /** Steps of a channel from pixel to pixel, in the mean, that count in full. */
 const FULL_STEP = 24;
+/** Around a place as far as this, of the longer side, and how much edges there count. */
+const CROWD_SHARE = 0.008;
+const CROWDED = 2;
+/** What changes by no more is not seen, as in a sky that grows darker. */
+const UNSEEN_STEP = 3;
 /** Pixels of a side of a cell. */
 const CELL_PX = 2;
 
@@ -34,20 +39,43 @@ export function detailOf(pixels: Uint8Array, width: number, height: number): Det
       const at = (y * width + x) * 3;
       const across = x + 1 < width ? step(at, at + 3) : 0;
       const down = y + 1 < height ? step(at, at + width * 3) : 0;
-      raw[Math.floor(y / CELL_PX) * columns + Math.floor(x / CELL_PX)]! += Math.hypot(across, down);
+      raw[Math.floor(y / CELL_PX) * columns + Math.floor(x / CELL_PX)]! += Math.max(0, Math.hypot(across, down) - UNSEEN_STEP);
     }
-  const cells = new Uint8Array(columns * rows);
   const full = FULL_STEP * CELL_PX ** 2;
-  // The neighbours count too: a seam just beside a letter is seen as one through it.
+  const edges = raw.map((sum) => Math.min(1, sum / full));
+  // Within a letter or a face little changes, and yet a seam does not belong there: what is crowded around it counts too.
+  const crowd = meansAround(edges, columns, rows, Math.max(2, Math.round(Math.max(columns, rows) * CROWD_SHARE)));
+  const cells = new Uint8Array(columns * rows);
+  // The neighbours count as well: a seam just beside an edge is seen as one through it.
   for (let row = 0; row < rows; row++)
     for (let column = 0; column < columns; column++) {
-      let most = 0;
+      let most = CROWDED * crowd[row * columns + column]!;
       for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
         for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++)
-          most = Math.max(most, raw[r * columns + c]!);
-      cells[row * columns + column] = Math.min(255, Math.round((most / full) * 255));
+          most = Math.max(most, edges[r * columns + c]!);
+      cells[row * columns + column] = Math.min(255, Math.round(most * 255));
     }
   return { columns, rows, cells };
+}
+
+/** Means over squares of so many cells to each side, by sums over rectangles (Crow 1984). */
+function meansAround(values: Float32Array, columns: number, rows: number, reach: number): Float32Array {
+  const wide = columns + 1;
+  const sums = new Float64Array(wide * (rows + 1));
+  for (let row = 0; row < rows; row++) {
+    let line = 0;
+    for (let column = 0; column < columns; column++) {
+      line += values[row * columns + column]!;
+      sums[(row + 1) * wide + column + 1] = sums[row * wide + column + 1]! + line;
+    }
+  }
+  return values.map((_, i) => {
+    const [row, column] = [Math.floor(i / columns), i % columns];
+    const [top, bottom] = [Math.max(0, row - reach), Math.min(rows, row + reach + 1)];
+    const [left, right] = [Math.max(0, column - reach), Math.min(columns, column + reach + 1)];
+    const sum = sums[bottom * wide + right]! - sums[top * wide + right]! - sums[bottom * wide + left]! + sums[top * wide + left]!;
+    return sum / ((bottom - top) * (right - left));
+  });
 }
 
 /** The same with the columns as rows. */

@@ -79,12 +79,11 @@ export const Spared = z.object({ x: place, y: place, width: extent, height: exte
 
 /** A photo of the wall, with two points whose places on it are known. */
 export const WallPhoto = z.object({
-  hash: z.string().regex(/^[0-9a-f]{64}$/),
-  name: z.string().max(200),
-  widthPx: z.int().min(1).max(100_000),
-  heightPx: z.int().min(1).max(100_000),
-  /** Pixels of the photo, and mm of the wall. */
-  points: z.array(z.object({ u: z.number(), v: z.number(), x: place, y: place })).length(2)
+  artworkId: z.int(),
+  /** Its height, of its width. */
+  aspect: z.number().min(0.05).max(20),
+  /** Shares of the photo's width and height, and mm of the wall. */
+  points: z.array(z.object({ u: z.number().min(-1).max(2), v: z.number().min(-1).max(2), x: place, y: place })).length(2)
 });
 export type WallPhoto = z.infer<typeof WallPhoto>;
 
@@ -119,7 +118,7 @@ export const Wall = z.object({
   openings: z.array(Opening).max(MOST_OPENINGS, `At most ${MOST_OPENINGS} openings.`).default([]),
   spared: z.array(Spared).max(60, 'At most 60 places are spared.').default([]),
   /** How far seams look for a calm place, to either side, and what they may be. */
-  calmMm: upTo('range', 3000).default(150),
+  calmMm: upTo('range', 3000).default(250),
   curved: z.boolean().default(false),
   order: z.enum(ORDERS).default('from left'),
   /** By hand: panels, from 0, in the order of hanging. */

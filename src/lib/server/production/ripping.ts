@@ -10,6 +10,7 @@ import type { Box } from '$core/geometry/box';
 import { pieceToRun, planesOf, type RipPlan } from '$core/rip/plan';
 import { PROCESS_CHANNELS } from '$core/inks/ink-set';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
+import { pieceOf } from '$core/layout/pieces';
 import { dealt } from '$core/layout/dealing';
 import type { Logger } from 'pino';
 import type { Piscina } from 'piscina';
@@ -173,10 +174,11 @@ export class Ripping {
     if (layout.refusal) throw new Problem(422, layout.refusal);
     const wide = layout.tooWide[0];
     if (wide) {
-      const docket = run.dockets.find((d) => String(d.id) === wide.id);
+      const { docket: of } = pieceOf(wide.id);
+      const docket = run.dockets.find(({ id }) => String(id) === of);
       throw new Problem(
         422,
-        `${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the ${run.stock.kind} can be used. Make it smaller or choose a wider media.`
+        `${docket?.choices.wall ? 'A panel of ' : ''}${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the ${run.stock.kind} can be used. Make it smaller or choose a wider media.`
       );
     }
     if (layout.parts.every((part) => part.copies.length === 0)) throw new Problem(422, 'There is nothing to print in this run.');

@@ -20,7 +20,8 @@
     cut: 'cut lines',
     finishing: 'marks, folds and eyelets',
     copies: 'number of copies',
-    records: 'fields and records'
+    records: 'fields and records',
+    wall: 'the wall and its panels'
   };
   let groups = $state<ChoiceGroup[]>(['bleed', 'media', 'colour']);
   let to = $state<number[]>([]);

@@ -14,6 +14,7 @@
   import NoteLine from './ticket/NoteLine.svelte';
   import RecordsLine from './ticket/RecordsLine.svelte';
   import SizeLine from './ticket/SizeLine.svelte';
+  import WallLine from './ticket/WallLine.svelte';
   import type { TicketChecks, TicketView } from './ticket/ticket';
 
   interface Props {
@@ -46,13 +47,14 @@
 
 <div class="space-y-4 p-4 text-[15px] leading-8">
   <div><SizeLine {view} {cropping} {oncropping} /><ChecksHere of="size" {checks} /></div>
+  <div><WallLine {view} /><ChecksHere of="wall" {checks} /></div>
   <div><BleedLine {view} /><ChecksHere of="bleed" {checks} /></div>
   <CopiesLine {view} {layout} />
   <div><RecordsLine {view} /><ChecksHere of="records" {checks} /></div>
   <MediaLine {view} {layout} />
   <div><ColourLine {view} /><NamedColoursLine {view} {picking} {onpick} /><ChecksHere of="colour" {checks} /></div>
   <div><LayersLine {view} {picking} {onpick} /><ChecksHere of="layers" {checks} /></div>
-  <FinishingLine {view} />
+  {#if !view.choices.wall}<FinishingLine {view} />{/if}
   <div><CutLine {view} {editing} {picking} {onedit} {onpick} /><ChecksHere of="cut" {checks} /></div>
   <NoteLine {view} />
 </div>

@@ -15,8 +15,16 @@
 <section aria-label="Bleed">
   <h2 class="panel-title leading-4">Bleed</h2>
   <p>
-    <LengthBox sentence label="Bleed" {unit} value={choices.bleedMm} max={200} onchange={(bleedMm) => view.change({ bleedMm })} />
-    {unit}
+    {#if choices.wall}<a class="link" href="/dockets/{view.docket.id}/wall">The wall’s bleed</a>,
+    {:else}<LengthBox
+        sentence
+        label="Bleed"
+        {unit}
+        value={choices.bleedMm}
+        max={200}
+        onchange={(bleedMm) => view.change({ bleedMm })}
+      />
+      {unit}{/if}
     <select
       class="in-sentence"
       aria-label="Bleed from"

@@ -20,17 +20,18 @@
     {:else}
       <CountBox sentence label="Copies" value={choices.copies} onchange={(copies) => view.change({ copies })} />
     {/if}
-    {copies === 1 ? 'copy' : 'copies'}{records ? ', as its records say' : ''}, which
-    <select
-      class="in-sentence"
-      aria-label="Turning"
-      value={choices.mayTurn ? 'may' : 'not'}
-      onchange={(event) => view.change({ mayTurn: event.currentTarget.value === 'may' })}
-    >
-      <option value="may">may be turned a quarter</option>
-      <option value="not">stay upright</option>
-    </select>
-    on the roll.
+    {copies === 1 ? 'copy' : 'copies'}{records ? ', as its records say' : ''}{#if choices.wall}
+      of every panel.{:else}, which
+      <select
+        class="in-sentence"
+        aria-label="Turning"
+        value={choices.mayTurn ? 'may' : 'not'}
+        onchange={(event) => view.change({ mayTurn: event.currentTarget.value === 'may' })}
+      >
+        <option value="may">may be turned a quarter</option>
+        <option value="not">stay upright</option>
+      </select>
+      on the roll.{/if}
     {#if free > 0}<span class="text-base-content/70">{free} more would cost no film.</span>{/if}
   </p>
 </section>

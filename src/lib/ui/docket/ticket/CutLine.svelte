@@ -56,7 +56,9 @@
     >
       <option value="cut">Cut</option>
       <option value="not">Not cut</option>
-    </select>{#if !choices.cut}.{:else if customers.length > 0},
+    </select>{#if choices.wall}{choices.cut
+        ? ': panels along their own edges.'
+        : ': panels are trimmed by hand.'}{:else if !choices.cut}.{:else if customers.length > 0},
       <select
         class="in-sentence"
         aria-label="Customer’s lines"
@@ -81,7 +83,7 @@
     {:else}. The artwork has no cut line of its own.{/if}
     {#if choices.cut}<span class="text-base-content/70">Registration marks of {formatLength(6)} go around.</span>{/if}
   </p>
-  {#if choices.cut}
+  {#if choices.cut && !choices.wall}
     <ol class="my-1 space-y-2">
       {#each lines.made as line, i (line.id)}
         <MadeLineRow
@@ -101,14 +103,14 @@
       {/each}
     </ol>
   {/if}
-  <p class="flex flex-wrap gap-2">
-    <button class="btn btn-xs" disabled={lines.made.length >= 20} onclick={add}
-      ><Plus size={14} aria-hidden="true" />Add a cut line</button
-    >
-    {#if choices.cut && customers.length > 0 && lines.customer.use}
-      <button class="btn btn-xs" onclick={() => onedit('customer')}>Edit the customer’s nodes</button>
-    {/if}
-  </p>
+  {#if !choices.wall}<p class="flex flex-wrap gap-2">
+      <button class="btn btn-xs" disabled={lines.made.length >= 20} onclick={add}
+        ><Plus size={14} aria-hidden="true" />Add a cut line</button
+      >
+      {#if choices.cut && customers.length > 0 && lines.customer.use}
+        <button class="btn btn-xs" onclick={() => onedit('customer')}>Edit the customer’s nodes</button>
+      {/if}
+    </p>{/if}
   {#if hasKiss}
     <p>
       Weeding with
