@@ -20,6 +20,9 @@ import { colours, folder, MM, pdf, report, rip } from './bench-rip';
 
 const HEIGHT_MM = 2600;
 const MODE = { dpi: 360 };
+/** A long wall is RIPped low and coarsely: bands are as large as ever, and there are enough of them. */
+const LOW_MM = 800;
+const COARSE = { dpi: 180 };
 const FILM: FilmOffer = {
   id: 1,
   machine: 'Petrel 13',
@@ -33,10 +36,10 @@ const FILM: FilmOffer = {
   mode: MODE
 };
 
-const choicesOf = (widthMm: number, over: Partial<Wall> = {}) =>
+const choicesOf = (widthMm: number, over: Partial<Wall> = {}, heightMm = HEIGHT_MM) =>
   DocketChoices.parse({
     widthMm,
-    heightMm: HEIGHT_MM,
+    heightMm,
     copies: 1,
     bleedMm: 20,
     conditionId: 1,
@@ -45,7 +48,12 @@ const choicesOf = (widthMm: number, over: Partial<Wall> = {}) =>
     intent: 'relative',
     wall: { ...newWall(20), ...over }
   }) as DocketChoices & { wall: Wall };
-const docketOf = (widthMm: number) => ({ id: 1, name: 'Wall', customer: '', choices: choicesOf(widthMm) });
+const docketOf = (widthMm: number, heightMm?: number) => ({
+  id: 1,
+  name: 'Wall',
+  customer: '',
+  choices: choicesOf(widthMm, {}, heightMm)
+});
 
 /** Detail under seams that look for calm within the usual range, against equal ones, over made pictures of a wall of 9 × 2.6 m. */
 function calm(): number {
@@ -81,23 +89,23 @@ function plan(): number {
 async function ripWall(metres: number): Promise<number> {
   const widthMm = metres * 1000;
   const random = seededRandom(20);
-  const page = await pdf(`wall-${metres}.pdf`, widthMm / 10, HEIGHT_MM / 10, (doc) => {
-    doc.rect(0, 0, (widthMm / 10) * MM, (HEIGHT_MM / 10) * MM).fill([40, 10, 5, 0]);
+  const page = await pdf(`wall-${metres}.pdf`, widthMm / 10, LOW_MM / 10, (doc) => {
+    doc.rect(0, 0, (widthMm / 10) * MM, (LOW_MM / 10) * MM).fill([40, 10, 5, 0]);
     for (let i = 0; i < 400; i++)
-      doc.circle((random() * widthMm * MM) / 10, (random() * HEIGHT_MM * MM) / 10, random() * 30 * MM).fill([random() * 100, random() * 100, 30, 0]); // prettier-ignore
+      doc.circle((random() * widthMm * MM) / 10, (random() * LOW_MM * MM) / 10, random() * 30 * MM).fill([random() * 100, random() * 100, 30, 0]); // prettier-ignore
   });
-  const docket = docketOf(widthMm);
-  const laid = toRunPieces(docket, { condition: FILM });
+  const docket = docketOf(widthMm, LOW_MM);
+  const laid = toRunPieces(docket, { condition: { ...FILM, mode: COARSE } });
   const stock = { kind: 'roll' as const, width: FILM.rollWidthMm };
   const rule = { ...DEFAULT_RULE, placing: PLACING_RULES[1] };
   const [part] = layOutRun(stock, rule, laid, []).parts;
-  const size = { widthMm: widthMm / 10, heightMm: HEIGHT_MM / 10 };
+  const size = { widthMm: widthMm / 10, heightMm: LOW_MM / 10 };
   const pages = new Map([['1', { file: page, page: 0, prepare: wholePage(size), sources: colours.sources }]]);
   const { sources, pieces } = ripPieces(part!.copies, rule, laid, pages, stock);
   const plan: RipPlan = {
     widthMm: stock.width,
     lengthMm: part!.length,
-    dpi: { x: 360, y: 360 },
+    dpi: { x: COARSE.dpi, y: COARSE.dpi },
     inks: fourInks([6, 13, 21]),
     totalInk: 2.6,
     sources,

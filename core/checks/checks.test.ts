@@ -10,7 +10,10 @@ import { finishedLines } from '../cutting/docket-lines';
 import { DEFAULT_LIMITS, type Check, type CheckInput, type Measured } from './check';
 import { NO_RECORDS } from '../records/choices';
 import { nameField } from '../../tests/made/fields';
+import { planWall, type Film } from '../panels/panels';
+import { newWall, type Opening, type Wall } from '../panels/wall';
 import { checkDocket, CHECKS } from './check-docket';
+import type { WallLook } from './walls';
 import { openBytes } from '../../tests/made/opened';
 
 const CUT = { 'Cut line': [0, 1, 0, 0] } as const;
@@ -50,6 +53,39 @@ interface Case {
   mends?: boolean;
   figure?: RegExp;
 }
+
+/** A wall of 9 × 2.6 m on a film of 1.29 m, seams where they are put. */
+function walled(over: Partial<Wall> = {}, film: Partial<Film> = {}, more: Partial<WallLook> = {}): Pick<CheckInput, 'wall'> {
+  const wall = { ...newWall(20), ...over };
+  const on: Film = { usableMm: 1290, dpi: 360, family: 'calendered', ...film };
+  const planned = planWall(wall, { widthMm: 9000, heightMm: 2600 }, on);
+  return { wall: { wall, planned, film: on, neededMm: 21_000, ...more } };
+}
+const seamsAt = (...places: number[]): Pick<Wall, 'columns'> => ({
+  columns: { how: 'equal', count: 1, widestMm: 1, seams: places.map((at) => ({ at, course: [] })) }
+});
+const opening = (x: number, width: number): Opening => ({
+  name: 'Door',
+  x,
+  y: 500,
+  width,
+  height: 2100,
+  shape: 'rectangle',
+  outline: [],
+  leftOut: true
+});
+const OF_WALL = { widthMm: 9000, heightMm: 2600, bleedMm: 20, bleedFrom: 'mirror' } as const;
+const wide = page(cmykBox('0.4 0.1 0 0', -2, -2, 94, 30), { width: 90, height: 26, bleed: [-2, -2, 94, 30] });
+const wallCase = (id: string, level: Check['level'], fails: Pick<CheckInput, 'wall'>, figure: RegExp, made = wide): Case => ({
+  id,
+  level,
+  fails: made,
+  passes: wide,
+  choices: OF_WALL,
+  input: walled(),
+  failsWith: fails,
+  figure
+});
 
 const cut = { cut: true, bleedMm: 0 } as const;
 const dense = (n: number) =>
@@ -464,6 +500,31 @@ const CASES: Case[] = [
     failsWith: { findings: [{ ...finding, page: 0, place: { x: 10, y: 10, width: 20, height: 5 } }] },
     figure
   })),
+  wallCase('columns-order', 'stop', walled(seamsAt(2000, 1000)), /^1 m/),
+  wallCase('panel-width', 'stop', walled(seamsAt(4500)), /^45/),
+  wallCase('panel-length', 'stop', walled({}, { longestMm: 2000 }), /^2\.66/),
+  wallCase('panel-length', 'look', walled({}, {}, { stock: { inAllMm: 90_000, longestMm: 2500 } }), /^2\.66/),
+  wallCase('film-stock', 'look', walled({}, {}, { stock: { inAllMm: 18_000, longestMm: 18_000 } }), /^21 m/),
+  wallCase('wall-bleed', 'look', walled({ bleed: { left: 20, top: 8, right: 20, bottom: 20 } }), /^8 mm/),
+  wallCase('overlap', 'look', walled({ overlapMm: 4 }), /^4 mm/),
+  wallCase('panel-narrow', 'look', walled(seamsAt(1100, 2200, 3300, 4400, 5500, 6600, 7700, 8900)), /^100 mm/),
+  wallCase(
+    'seam-lettering',
+    'look',
+    walled(),
+    /^1\.125 m/,
+    page(`${cmykBox('0.4 0.1 0 0', -2, -2, 94, 30)}${lettering('Gangway', 8, 12, 20)}`, {
+      width: 90,
+      height: 26,
+      bleed: [-2, -2, 94, 30],
+      font: 'Helvetica'
+    })
+  ),
+  wallCase('opening-0-outside', 'stop', walled({ openings: [opening(9100, 900)] }), /^9\.1 m/),
+  wallCase('opening-0-seam', 'look', walled({ openings: [opening(1000, 900)] }), /^1\.125 m/),
+  wallCase('corner-outside', 'stop', walled({ corners: [9000] }), /^9 m/),
+  wallCase('corner-seam', 'look', walled({ corners: [1150] }), /^25 mm/),
+  wallCase('white-strip', 'look', walled({ strip: 'white', stripMm: 4 }), /^4 mm/),
   { id: 'fields', level: 'look', fails: page(plain, { stamp: true }), passes: page(plain), mends: true, figure: /^1 filled-in/ }
 ];
 
