@@ -68,6 +68,7 @@ export function finish(ground: Ground, packed: Packed, rowGhosts?: readonly Spot
   const ghosts = bins.map((): PlacedCopy[] => []);
   if (rowGhosts) {
     for (const spot of rowGhosts) {
+      if (items[spot.kind]!.noSpare) continue;
       const ghost = copyAt(spot, 0);
       if (ghost.x + ghost.width <= ground.stock.width - rule.margin + 1e-6) ghosts[spot.bin]?.push(ghost);
     }
@@ -148,7 +149,7 @@ function freePlaces(ground: Ground, copies: readonly PlacedCopy[], reach: number
     space.occupy({ x: c.x - rule.margin, y: c.y - before, width: c.width + rule.gapX, height: c.height + rule.gapY });
   const found: PlacedCopy[] = [];
   const turns = (item: Item) => (item.mayTurn ? [0, 90] : [0]);
-  for (const item of [...ground.items].sort((p, q) => q.width * q.height - p.width * p.height)) {
+  for (const item of ground.items.filter(({ noSpare }) => !noSpare).sort((p, q) => q.width * q.height - p.width * p.height)) {
     for (const turn of turns(item)) {
       const size = turnedSize(item.width, item.height, turn);
       for (;;) {

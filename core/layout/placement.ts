@@ -113,6 +113,8 @@ export interface Item {
   mayTurn: boolean;
   /** Its contour (even-odd) in its own place, for true shape. */
   shape?: Point[][];
+  /** Free places are no places for one more of it: of a wall a panel alone is of no use. */
+  noSpare?: boolean;
 }
 
 /** A copy that stays where it was put by hand: its box, in its own strip or sheet. */

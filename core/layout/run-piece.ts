@@ -1,6 +1,6 @@
 import type { IntentChoice } from '../colour/icc-write';
 import type { FinishedSize } from '../artwork/preparation';
-import { scaledSides, sizeBeyond, type Box, type Sides } from '../geometry/box';
+import { evenSides, scaledSides, sizeBeyond, type Box, type Sides } from '../geometry/box';
 import { apply, chain, translation, turnedInPlace, turnedSize, type Matrix, type Point } from '../geometry/matrix';
 import { roomOf, type FinishingShape } from '../marks/finishing';
 import type { Finishing } from '../marks/finishing-choice';
@@ -44,6 +44,8 @@ export interface PanelOfWall {
   number: number;
   wall: FinishedSize;
   part: Box;
+  /** How far its docket's picture goes beyond the wall, all around. */
+  pictureBeyondMm: number;
   /** Where it prints, and where it prints white instead. */
   clip: Point[][] | undefined;
   white: Point[][];
@@ -52,6 +54,20 @@ export interface PanelOfWall {
   /** What is printed beside it, and how far that goes beyond what prints of it. */
   marks: FinishingShape[];
   room: Sides;
+}
+
+/** Where its docket's picture lies, mm of the finished size: of a panel it shows a part. */
+export function pictureBox({ widthMm, heightMm, bleed, panel }: RunPiece): Box {
+  if (!panel) return { x: -bleed.left, y: -bleed.top, ...sizeBeyond(widthMm, heightMm, bleed) };
+  const { wall, part, pictureBeyondMm: beyond } = panel;
+  return { x: -part.x - beyond, y: -part.y - beyond, ...sizeBeyond(wall.widthMm, wall.heightMm, evenSides(beyond)) };
+}
+
+/** What of the picture a piece prints, as rings (even-odd); nothing where that is all of it. */
+export function pictureClip({ widthMm, heightMm, bleed, panel }: RunPiece): Point[][] | undefined {
+  if (!panel) return undefined;
+  const [x0, y0, x1, y1] = [-bleed.left, -bleed.top, widthMm + bleed.right, heightMm + bleed.bottom];
+  return panel.clip ?? [[{ x: x0, y: y0 }, { x: x1, y: y0 }, { x: x1, y: y1 }, { x: x0, y: y1 }]]; // prettier-ignore
 }
 
 /** What a piece takes beyond its finished edges. */
@@ -122,7 +138,13 @@ const LEAST_ROOM_MM = 1;
 export function itemOf(piece: RunPiece): Item {
   const { width, height } = outfitOf(piece);
   const size = turnedSize(width, height, piece.finishing.turn);
-  const item: Item = { id: piece.id, ...size, copies: piece.copies, mayTurn: piece.mayTurn };
+  const item: Item = {
+    id: piece.id,
+    ...size,
+    copies: piece.copies,
+    mayTurn: piece.mayTurn,
+    ...(piece.panel && { noSpare: true })
+  };
   // Marks around a piece are straight: such a piece is placed by its rectangle.
   if (!piece.contour || hasMarks(piece)) return item;
   const toCopy = finishedToCopy(piece, { x: 0, y: 0, turn: 0 });

@@ -86,20 +86,20 @@ export function transposed({ columns, rows, cells }: Detail): Detail {
   return { columns: rows, rows: columns, cells: turned };
 }
 
-/** The same, where places of the wall count in full. */
-export function withSpared(detail: Detail, size: Size, places: readonly Box[]): Detail {
+/** The same, where places of the wall count for so much at least, 0…1. */
+export function withSpared(detail: Detail, size: Size, places: readonly Box[], least = 1): Detail {
   if (places.length === 0) return detail;
   const { columns, rows } = detail;
   const cells = Uint8Array.from(detail.cells);
   for (const { x, y, width, height } of places) {
     const left = Math.max(0, Math.floor((x / size.widthMm) * columns));
     const right = Math.min(columns, Math.ceil(((x + width) / size.widthMm) * columns));
-    for (
-      let row = Math.max(0, Math.floor((y / size.heightMm) * rows));
-      row < Math.min(rows, Math.ceil(((y + height) / size.heightMm) * rows));
-      row++
-    )
-      if (right > left) cells.fill(255, row * columns + left, row * columns + right);
+    const [top, bottom] = [Math.floor((y / size.heightMm) * rows), Math.ceil(((y + height) / size.heightMm) * rows)];
+    for (let row = Math.max(0, top); row < Math.min(rows, bottom); row++)
+      for (let column = left; column < right; column++) {
+        const at = row * columns + column;
+        cells[at] = Math.max(cells[at]!, Math.round(least * 255));
+      }
   }
   return { columns, rows, cells };
 }

@@ -107,8 +107,9 @@ function drawing({ wall, planned, unit, picture }: MapOf): string[] {
   columns.forEach((seam) => body.push(seamLine(seam, true, size, at)));
   rows.forEach((seam) => body.push(seamLine(seam, false, size, at)));
   for (const { core, order } of panels) {
-    const { x, y } = at({ x: core.x + core.width / 2, y: core.y + core.height / 2 });
+    const { x, y: from } = at({ x: core.x + core.width / 2, y: core.y });
     const r = Math.max(1.6, Math.min(5, core.width * scale * 0.3, core.height * scale * 0.3));
+    const y = from + r + 1.5;
     body.push(
       `<circle cx="${n(x)}" cy="${n(y)}" r="${n(r)}" fill="#ffffff" stroke="#111111" stroke-width="0.3"/>`,
       text(x, y + r * 0.42, Number((r * 1.2).toFixed(2)), String(order), 'fill="#111111" text-anchor="middle" font-weight="bold"')
@@ -158,15 +159,16 @@ function sequence(numbers: readonly number[], most: number): string {
 export function checklist({ wall, planned, unit }: Pick<MapOf, 'wall' | 'planned' | 'unit'>): string[] {
   const { size, panels, overlapMm } = planned;
   const first = panels.find(({ order }) => order === 1);
-  const edge =
-    first && (wall.film === 'upright' ? first.core.x + (first.edges.left.is === 'wall' ? first.core.width : 0) : first.core.y);
+  /** Where the first is laid: its inner edge, or its left one. */
+  const endsThere = first?.edges.left.is === 'wall';
+  const edge = first && (wall.film === 'upright' ? first.core.x + (endsThere ? first.core.width : 0) : first.core.y);
   return [
     `Measured in three places: the wall is ${said(size.widthMm, unit)} wide and ${said(size.heightMm, unit)} high.`,
     'Wall clean, dry and smooth; sockets and rails taken off.',
     ...(edge !== undefined && panels.length > 1
       ? [
           wall.film === 'upright'
-            ? `Plumb line ${said(edge, unit)} from the left edge: panel 1 ends or begins there.`
+            ? `Plumb line ${said(edge, unit)} from the left edge: panel 1 ${endsThere ? 'ends' : 'begins'} there.`
             : `Level line ${said(edge, unit)} from the top: panel 1 begins there.`
         ]
       : []),

@@ -26,6 +26,7 @@ export interface WallFilm {
 export interface WallChoices {
   widthMm: number;
   heightMm: number;
+  bleedMm: number;
   cut: boolean;
   wall: Wall | null;
 }
@@ -78,9 +79,9 @@ export function laidPanels(
   condition: WallFilm | undefined,
   words: string
 ): readonly LaidPanel[] {
-  const { wall, widthMm, heightMm } = choices;
+  const { wall, widthMm, heightMm, bleedMm } = choices;
   const film = filmOf(choices, condition);
-  const key = JSON.stringify([{ ...wall, photo: null, spared: [] }, widthMm, heightMm, film, words]);
+  const key = JSON.stringify([{ ...wall, photo: null, spared: [] }, widthMm, heightMm, bleedMm, film, words]);
   const known = pieces.get(key);
   if (known) return known;
   const planned = plannedWall(choices, condition);
@@ -98,6 +99,7 @@ export function laidPanels(
         number: panel.order,
         wall: planned.size,
         part,
+        pictureBeyondMm: bleedMm,
         clip,
         white,
         lines,

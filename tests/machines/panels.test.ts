@@ -167,6 +167,35 @@ describe('a wall in panels', () => {
     expect(plan.letters!.some(({ text }) => text.startsWith('3 of 4'))).toBe(true);
   });
 
+  it('is a run of its own, of which panels are taken out to be printed apart', () => {
+    const plain = shop.dockets.add(artwork, 0, { conditionId, widthMm: 90, heightMm: 26 }).id;
+    const [first, second] = [wallDocket(), wallDocket()];
+    const runs = shop.runEditing.add([first, plain, second]);
+    expect(new Set(runs).size).toBe(3);
+    const run = shop.runs.get(shop.dockets.get(first).runId!);
+    expect(run.rule.placing).toBe('rows');
+    expect(shop.runEditing.add([shop.dockets.add(artwork, 0, { conditionId, widthMm: 80, heightMm: 20 }).id])).not.toContain(
+      run.id
+    );
+    const panels = (id: number) => shop.runs.get(id).laid.map(({ piece }) => piece);
+    expect(panels(run.id)).toEqual([3, 2, 1, 0]);
+    const apart = shop.runEditing.apart(run.id, run.version, [
+      { id: `${first}/1`, copy: 0 },
+      { id: `${first}/2`, copy: 0 }
+    ]);
+    expect([panels(apart), panels(run.id)]).toEqual([
+      [2, 1],
+      [3, 0]
+    ]);
+    const left = shop.runs.get(run.id);
+    expect(() => shop.runEditing.apart(run.id, run.version, [{ id: `${first}/3`, copy: 0 }])).toThrow('in another window');
+    expect(() => shop.runEditing.apart(run.id, left.version, [{ id: `${first}/1`, copy: 0 }])).toThrow('None of these');
+    const both = [`${first}`, `${first}/3`].map((id) => ({ id, copy: 0 }));
+    expect(() => shop.runEditing.apart(run.id, left.version, both)).toThrow('nothing left');
+    // No place is offered for one more panel.
+    expect(left.layout.parts.flatMap(({ ghosts }) => ghosts)).toEqual([]);
+  });
+
   it('is cut along its own edges where the cutter trims it, and its plates are old when a seam moves', async () => {
     const seams = [200, 380, 560, 730].map((at, i) => ({ at, course: i === 0 ? [0, 6, -4, 0] : [] }));
     const id = wallDocket({ columns: { ...newWall().columns, seams } }, { cut: true });

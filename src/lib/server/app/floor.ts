@@ -108,7 +108,12 @@ const toFloorRun = (run: Run): FloorRun => ({
   releasedAt: run.releasedAt,
   times: run.times,
   stock: run.stock,
-  laid: run.rule.placing === 'shapes' ? run.laid : run.laid.map(({ contour: _, ...piece }) => piece),
+  laid: run.laid.map(({ contour, panel, ...piece }) => ({
+    ...piece,
+    ...(run.rule.placing === 'shapes' && { contour }),
+    // What is printed beside panels is not seen from afar.
+    ...(panel && { panel: { ...panel, marks: [], lines: [], white: [] } })
+  })),
   byShape: run.rule.placing === 'shapes',
   dockets: run.dockets.map(({ id, version }) => ({ id, version })),
   lengthMm: run.layout.length,

@@ -52,9 +52,18 @@ export class RunEditing {
       const lane = laneId ?? lanes.of(docket);
       byLane.set(lane, [...(byLane.get(lane) ?? []), docket]);
     }
+    // A wall is a run of its own, so that its panels come out in order.
+    const groups = [...byLane].flatMap(([lane, list]) => {
+      const walls = list.filter(({ choices }) => choices.wall);
+      const others = list.filter(({ choices }) => !choices.wall);
+      return [...walls.map((wall) => [wall]), ...(others.length > 0 ? [others] : [])].map((part): [number, Docket[]] => [
+        lane,
+        part
+      ]);
+    });
     const changed = db.transaction(() =>
-      [...byLane].map(([lane, list]) => {
-        const run = this.#openRun(lane);
+      groups.map(([lane, list]) => {
+        const run = list.some(({ choices }) => choices.wall) ? this.#wallRun(lane) : this.#openRun(lane);
         const ids = this.#needs.runs.entries(run).map((entry) => entry.docket_id);
         const all = ids.map((id) => dockets.get(id));
         this.#mustBeLaid(lane, [...all, ...list]);
@@ -174,14 +183,22 @@ export class RunEditing {
       dockets.change(docketId, version, { choices: { ...choices, conditionId: condition.id } });
   }
 
-  /** The run of a lane that dockets still come into; a new one where there is none. */
+  #wallRun(laneId: number): number {
+    const { condition, rule } = this.#needs.lanes.get(laneId);
+    return this.#needs.runs.create(laneId, condition.id, { ...rule, placing: 'rows' });
+  }
+
+  /** The run of a lane that dockets still come into, but none of a wall; a new one where there is none. */
   #openRun(laneId: number): number {
     const { db, lanes } = this.#needs;
     const open = db
       .prepare<[number], { id: number }>(
         `SELECT id FROM run WHERE lane_id = ? AND released_at IS NULL AND times = 1 AND (state = 'laying out' OR (
            state = 'ripped' AND id NOT IN (SELECT run_id FROM run_docket WHERE copies IS NOT NULL)
-         )) ORDER BY id DESC`
+         )) AND id NOT IN (
+           SELECT e.run_id FROM run_docket e JOIN docket d ON d.id = e.docket_id
+           WHERE json_extract(d.choices, '$.wall') IS NOT NULL
+         ) ORDER BY id DESC`
       )
       .get(laneId);
     if (open) return open.id;
@@ -270,6 +287,38 @@ export class RunEditing {
       'dockets',
       run.dockets.map((docket) => docket.id)
     );
+    return made;
+  }
+
+  /**
+   * Takes panels out of an open run and into one of their own, with the same rule.
+   *
+   * @param version of the run that they were chosen in
+   * @returns the new run's number
+   */
+  apart(id: number, version: number, copies: readonly Pick<PlacedCopy, 'id' | 'copy'>[]): number {
+    const { db, events, runs } = this.#needs;
+    const run = runs.get(id);
+    if (run.version !== version) throw new Problem(409, 'This run was changed in another window meanwhile. Choose the panels again.'); // prettier-ignore
+    mustBeOpen(run);
+    const wanted = new Set(copies.map((copy) => `${copy.id}/${copy.copy}`));
+    const panels = new Set(run.laid.flatMap(({ id: key, panel }) => (panel ? [key] : [])));
+    const all = run.layout.parts.flatMap((part) => part.copies);
+    const isChosen = (copy: PlacedCopy) => panels.has(copy.id) && wanted.has(`${copy.id}/${copy.copy}`);
+    const [chosen, rest] = [all.filter(isChosen), all.filter((copy) => !isChosen(copy))];
+    if (chosen.length === 0) throw new Problem(409, 'None of these panels lies in this run any more.');
+    if (rest.length === 0) throw new Problem(409, 'All that lies in this run is chosen: there would be nothing left of it.');
+    const made = db.transaction(() => {
+      const made = runs.create(run.laneId, run.condition.id, run.rule);
+      runs.putCopies(made, run, chosen);
+      // What is held back lies nowhere, and stays.
+      db.prepare('DELETE FROM run_docket WHERE run_id = ? AND held = 0').run(id);
+      runs.putCopies(id, run, rest);
+      db.prepare("UPDATE run SET pins = '[]', version = version + 1 WHERE id = ?").run(id);
+      return made;
+    })();
+    events.changed('runs', [id, made]);
+    events.changed('dockets', run.dockets.map((docket) => docket.id)); // prettier-ignore
     return made;
   }
 

@@ -10,8 +10,10 @@
     /** The run is RIPped or printed, so that copies of it can be printed once more. */
     mayPrint: boolean;
     onagain: () => void;
+    /** Puts panels into a run of their own; none where that cannot be. */
+    onapart?: (() => void) | undefined;
   }
-  let { copies, records, names, mayPrint, onagain }: Props = $props();
+  let { copies, records, names, mayPrint, onagain, onapart }: Props = $props();
 
   const sorted = $derived([...new Set(records)].sort((p, q) => p - q));
 </script>
@@ -28,6 +30,9 @@
         {sorted.slice(0, 12).join(', ')}{sorted.length > 12 ? ` and ${sorted.length - 12} more` : ''}</span
       >{/if}</span
   >
+  {#if onapart}<button class="btn btn-xs" onclick={onapart}
+      >Put {copies.length === 1 ? 'it' : 'them'} into a run of {copies.length === 1 ? 'its' : 'their'} own</button
+    >{/if}
   {#if mayPrint}
     <button class="btn btn-xs" onclick={onagain}>Print {copies.length === 1 ? 'it' : 'them'} again</button>
     <span class="text-base-content/70 ml-auto text-xs">Shift adds; in a run of its own, as the docket is now</span>

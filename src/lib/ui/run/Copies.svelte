@@ -1,7 +1,6 @@
 <script lang="ts">
   import type { PlacedCopy } from '$core/layout/placement';
-  import { sizeBeyond } from '$core/geometry/box';
-  import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
+  import { finishedToCopy, pictureBox, pictureClip, type RunPiece } from '$core/layout/run-piece';
   import { docketPicture } from '$lib/ui/common/client';
 
   interface Props {
@@ -29,8 +28,8 @@
 <defs>
   {#each laid as piece (piece.id)}
     {@const docket = docketById.get(piece.docket)}
-    {@const printed = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed)}
-    {@const contour = byShape ? piece.contour : undefined}
+    {@const box = pictureBox(piece)}
+    {@const contour = pictureClip(piece) ?? (byShape ? piece.contour : undefined)}
     {#if contour}
       <clipPath id="cut-{name}-{piece.id}">
         <path
@@ -42,11 +41,8 @@
     {#if docket}
       <image
         id="art-{name}-{piece.id}"
-        href={docketPicture(docket, piece.widthMm * scale > MOST_COARSE_PX ? 1200 : 240)}
-        x={-piece.bleed.left}
-        y={-piece.bleed.top}
-        width={printed.width}
-        height={printed.height}
+        href={docketPicture(docket, box.width * scale > MOST_COARSE_PX ? 1200 : 240)}
+        {...box}
         preserveAspectRatio="none"
         clip-path={contour ? `url(#cut-${name}-${piece.id})` : undefined}
       />

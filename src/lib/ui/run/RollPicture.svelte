@@ -5,6 +5,7 @@
   import { thingToBed } from '$core/layout/jig';
   import { isJig, type PlacedCopy, type Placement, type Stock } from '$core/layout/placement';
   import { dressPart, trimsOf, type RunLayoutRule } from '$core/layout/run-layout';
+  import { pieceOf } from '$core/layout/pieces';
   import type { RunPiece } from '$core/layout/run-piece';
   import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets/dockets';
@@ -104,12 +105,12 @@
   let arrived = $state(0);
   const pictures = new Pictures(() => arrived++);
   const picture = (id: string, largePx: number) => {
-    const docket = byId.get(id);
+    const docket = byId.get(pieceOf(id).docket);
     return docket && pictures.of(docket, largePx);
   };
 
   const over = (id: string, record: number, largePx: number) => {
-    const docket = byId.get(id);
+    const docket = byId.get(pieceOf(id).docket);
     const records = laidById.get(id)?.records;
     return docket && records && pictures.over(docket, records, record, largePx);
   };
@@ -306,7 +307,7 @@
   </svg>
   {#if onclaim}
     {#each ghosts as ghost, i (i)}
-      {@const name = byId.get(ghost.id)?.name ?? ''}
+      {@const name = byId.get(pieceOf(ghost.id).docket)?.name ?? ''}
       {@const w = ghost.height * scale}
       {@const h = ghost.width * scale}
       {#if w > 14 && h > 10}

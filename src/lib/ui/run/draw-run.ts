@@ -1,7 +1,7 @@
-import type { Matrix } from '$core/geometry/matrix';
+import type { Matrix, Point } from '$core/geometry/matrix';
 import type { StraightCut } from '$core/layout/straight-cuts';
 import type { Dress } from '$core/layout/run-layout';
-import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
+import { finishedToCopy, pictureBox, pictureClip, type RunPiece } from '$core/layout/run-piece';
 import type { PlacedCopy } from '$core/layout/placement';
 import { sizeBeyond, type Box } from '$core/geometry/box';
 
@@ -33,7 +33,7 @@ export interface Cutting {
 
 const paths = new WeakMap<readonly unknown[], Path2D>();
 
-function contourPath(contour: NonNullable<RunPiece['contour']>): Path2D {
+function contourPath(contour: readonly (readonly Point[])[]): Path2D {
   const kept = paths.get(contour);
   if (kept) return kept;
   const path = new Path2D();
@@ -74,7 +74,8 @@ export function drawPart(
     if (!piece) continue;
     const { widthMm: w, heightMm: h, bleed } = piece;
     const printed = sizeBeyond(w, h, bleed);
-    const image = picture(copy.id, Math.max(w, h) * scale);
+    // Of a panel the picture is of all of the wall.
+    const image = picture(copy.id, Math.max(w, h, piece.panel?.wall.widthMm ?? 0) * scale);
     context.save();
     const clip = clipOf(copy);
     if (clip) context.clip(clip, 'evenodd');
@@ -82,8 +83,12 @@ export function drawPart(
     const contour = byShape ? piece.contour : undefined;
     const small = Math.max(w, h) * scale < 24;
     if (contour && !small) context.clip(contourPath(contour), 'evenodd');
-    if (image) context.drawImage(image, -bleed.left, -bleed.top, printed.width, printed.height);
-    else {
+    if (image) {
+      const shown = pictureClip(piece);
+      if (shown) context.clip(contourPath(shown), 'evenodd');
+      const box = pictureBox(piece);
+      context.drawImage(image, box.x, box.y, box.width, box.height);
+    } else {
       context.fillStyle = '#ddd';
       context.fillRect(-bleed.left, -bleed.top, printed.width, printed.height);
     }

@@ -37,9 +37,9 @@
   let showSeams = $state(true);
   let isGone = $state(false);
   /** A photo of a wide place is as wide as there is room. */
-  const scale = $derived(Math.max(10, Math.min(width - 20, (height - 60) / photo.aspect)));
+  const scale = $derived(Math.max(10, Math.min(width - 20, (height - 100) / photo.aspect)));
   const left = $derived((width - scale) / 2);
-  const top = $derived(Math.max(10, (height - 50 - scale * photo.aspect) / 2));
+  const top = $derived(Math.max(10, (height - 90 - scale * photo.aspect) / 2));
 
   let moving = $state.raw<{ index: number; u: number; v: number } | null>(null);
   const points = $derived(photo.points.map((point, i) => (moving?.index === i ? { ...point, u: moving.u, v: moving.v } : point)));

@@ -1,3 +1,4 @@
+import type { Box } from '$core/geometry/box';
 import { calmSeams } from '$core/panels/calm';
 import { detailUnder, transposed, withSpared, type Detail } from '$core/panels/detail';
 import type { Axis, PlannedWall } from '$core/panels/panels';
@@ -45,19 +46,36 @@ export const busyUnder = (detail: Detail, { size, ...seams }: PlannedWall, axis:
   return seams[axis].map((seam) => detailUnder(turned, extent, seam));
 };
 
+/** Between its letters a line of lettering is no calm place either. */
+const LETTERING = 0.4;
 /** Strips that are hard to hold are not made. */
 const LEAST_STRIP_MM = 150;
 
-/** Seams where the artwork is calm, within the range that the wall says; nothing where none keep every panel on the film. */
-export function calmed(detail: Detail, wall: Wall, planned: PlannedWall, axis: Axis): Seam[] | undefined {
+/**
+ * Seams where the artwork is calm, within the range that the wall says; nothing where none keep every panel on the film.
+ *
+ * @param lettering where the file has any
+ */
+export function calmed(
+  detail: Detail,
+  wall: Wall,
+  planned: PlannedWall,
+  axis: Axis,
+  lettering: readonly Box[]
+): Seam[] | undefined {
   const { size, rooms } = planned;
   const isColumns = axis === 'columns';
-  return calmSeams(along(withSpared(detail, size, wall.spared), axis), isColumns ? size.widthMm : size.heightMm, planned[axis], {
-    rangeMm: wall.calmMm,
-    curved: wall.curved,
-    rooms: rooms[axis],
-    leastMm: LEAST_STRIP_MM,
-    corners: isColumns ? wall.corners : [],
-    cornerMm: wall.cornerMm
-  });
+  return calmSeams(
+    along(withSpared(withSpared(detail, size, lettering, LETTERING), size, wall.spared), axis),
+    isColumns ? size.widthMm : size.heightMm,
+    planned[axis],
+    {
+      rangeMm: wall.calmMm,
+      curved: wall.curved,
+      rooms: rooms[axis],
+      leastMm: LEAST_STRIP_MM,
+      corners: isColumns ? wall.corners : [],
+      cornerMm: wall.cornerMm
+    }
+  );
 }

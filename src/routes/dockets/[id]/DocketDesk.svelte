@@ -39,6 +39,7 @@
   import LinePanel from '$lib/ui/docket/LinePanel.svelte';
   import NewArtwork from '$lib/ui/docket/NewArtwork.svelte';
   import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
+  import SeamLines from '$lib/ui/docket/SeamLines.svelte';
   import Ticket from '$lib/ui/docket/Ticket.svelte';
   import type { TicketView } from '$lib/ui/docket/ticket/ticket';
   import type { PageData } from './$types';
@@ -374,6 +375,7 @@
       onpick={show}
     >
       {#snippet tool(scale)}
+        {#if wall}<SeamLines planned={wall.planned} {scale} />{/if}
         {#if cropping}
           <CropTool widthMm={choices.widthMm} heightMm={choices.heightMm} unit={data.settings.unit} {scale} oncrop={crop} />
         {/if}

@@ -156,6 +156,7 @@
   const stock = $derived(open ? stockOf(run.condition, current.rule, keptJig) : run.stock);
   const jig = $derived(isJig(stock) ? stock.jig : undefined);
   const laid = $derived(open ? sizedFor(stock, current.rule, pieces) : run.laid);
+  const laidById = $derived(new Map(laid.map((piece) => [piece.id, piece])));
   const items = $derived(laid.map(itemOf));
   const itemById = $derived(new Map(items.map((item) => [item.id, item])));
 
@@ -208,7 +209,13 @@
       current.dockets.map((docket) => {
         const { widthMm, heightMm } = docket.choices;
         const beyond = 2 * beyondMm(docket.choices);
-        const count = all.filter((copy) => pieceOf(copy.id).docket === String(docket.id)).length * run.times;
+        // A panel counts for what it is of its wall.
+        const one = (id: string) => {
+          const piece = laidById.get(id);
+          return piece?.panel ? (piece.widthMm * piece.heightMm) / (widthMm * heightMm) : 1;
+        };
+        const own = all.filter((copy) => pieceOf(copy.id).docket === String(docket.id));
+        const count = own.reduce((sum, { id }) => sum + one(id), 0) * run.times;
         const area = ((widthMm + beyond) * (heightMm + beyond) * count) / 1e6;
         return [docket.id, { area, ml: (inks[docket.id] ?? 0) * count }];
       })
@@ -290,8 +297,24 @@
   );
   const recordsFound = $derived(found.flatMap(({ copy }) => copy.record ?? []));
   const namesFound = $derived([
-    ...new Set(found.map(({ copy }) => current.dockets.find(({ id }) => String(id) === pieceOf(copy.id).docket)?.name ?? ''))
+    ...new Set(
+      found.map(({ copy }) => {
+        const name = current.dockets.find(({ id }) => String(id) === pieceOf(copy.id).docket)?.name ?? '';
+        const { panel } = laidById.get(copy.id) ?? {};
+        return panel ? `${name}, panel ${panel.number}` : name;
+      })
+    )
   ]);
+  const panelsFound = $derived(found.length > 0 && found.every(({ copy }) => laidById.get(copy.id)?.panel));
+  /** Panels that are to be printed before the others, or on another roll. */
+  async function apart(chosen: readonly PlacedCopy[]): Promise<void> {
+    await attempt(async () => {
+      const copies = chosen.map(({ id, copy }) => ({ id, copy }));
+      const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/apart`, { version: run.version, copies });
+      selected = [];
+      await goto(`/runs/${id}`);
+    });
+  }
   /** What is spoiled of what was RIPped is printed once more, in a run of its own. */
   async function again(spoiled: readonly PlacedCopy[]): Promise<void> {
     await attempt(async () => {
@@ -351,7 +374,7 @@
   const hindrance = $derived.by(() => {
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
     if (wide)
-      return `${current.dockets.find((d) => String(d.id) === wide.id)?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm can be used.`;
+      return `${current.dockets.find((d) => String(d.id) === pieceOf(wide.id).docket)?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm can be used.`;
     if (layout.refusal) return layout.refusal;
     if (!jig && current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
     return copyCount === 0 ? 'There is nothing to print in this run.' : '';
@@ -510,13 +533,14 @@
           )}
       />
     {/if}
-    {#if found.length > 0 && (!open || recordsFound.length > 0)}
+    {#if found.length > 0 && (!open || recordsFound.length > 0 || panelsFound)}
       <AgainTools
         copies={found.map(({ copy }) => copy)}
         records={recordsFound}
         names={namesFound}
         mayPrint={!open && run.laneId !== null}
         onagain={() => again(found.map(({ copy }) => copy))}
+        onapart={open && panelsFound && !edits.pending ? () => apart(found.map(({ copy }) => copy)) : undefined}
       />
     {/if}
     <div class="min-h-0 grow">

@@ -20,8 +20,8 @@
     {:else}
       <CountBox sentence label="Copies" value={choices.copies} onchange={(copies) => view.change({ copies })} />
     {/if}
-    {copies === 1 ? 'copy' : 'copies'}{records ? ', as its records say' : ''}{#if choices.wall}
-      of every panel.{:else}, which
+    {copies === 1 ? 'copy' : 'copies'}{records ? ', as its records say' : ''}{choices.wall ? ' of every panel.' : ', which'}
+    {#if !choices.wall}
       <select
         class="in-sentence"
         aria-label="Turning"

@@ -9,7 +9,9 @@
   import { marksOf, stackOf } from '$core/artwork/docket-stack';
   import type { CheckInput, Mend } from '$core/checks/check';
   import { checkArtwork, worstFirst } from '$core/checks/check-docket';
-  import type { Box } from '$core/geometry/box';
+  import { pageToFinished } from '$core/artwork/preparation';
+  import { boxAround, type Box } from '$core/geometry/box';
+  import { apply } from '$core/geometry/matrix';
   import type { Axis } from '$core/panels/panels';
   import { newWall, type Seam, type Wall, type WallPhoto } from '$core/panels/wall';
   import { hasRecords } from '$core/records/choices';
@@ -50,6 +52,7 @@
   const { choices } = $derived(edits.current);
   const { unit, currency } = $derived(data.settings);
   const condition = $derived(data.conditions.find(({ id }) => id === choices.conditionId));
+  const preparation = $derived(prepare(choices, docket.artwork.facts, data.lines, data.settings.rules));
   /** While a seam is dragged: the wall as it would be. */
   let draft = $state.raw<Wall | null>(null);
   const wall = $derived(draft ?? choices.wall);
@@ -121,7 +124,12 @@
   function calm(): void {
     if (!look.detail || !wall || !planned) return;
     const was = mean(busy);
-    const found = (['columns', 'rows'] as const).map((axis) => calmed(look.detail!, wall, planned, axis));
+    const onWall = pageToFinished(preparation, choices);
+    const lettering = docket.artwork.facts.text.flatMap(
+      ({ place: { x, y, width, height } }) =>
+        boxAround([[apply(onWall, { x, y }), apply(onWall, { x: x + width, y: y + height })]]) ?? []
+    );
+    const found = (['columns', 'rows'] as const).map((axis) => calmed(look.detail!, wall, planned, axis, lettering));
     if (found.some((seams) => seams === undefined)) {
       toast.error('No places within this range keep every panel on the film. Take more panels, a wider film or a wider range.', {
         id: 'calm'
@@ -177,7 +185,7 @@
     const input: CheckInput = {
       page: docket.artwork.facts,
       choices,
-      preparation: prepare(choices, docket.artwork.facts, data.lines, data.settings.rules),
+      preparation,
       rules: data.settings.rules,
       limits: data.settings.limits,
       lines: [],
