@@ -171,8 +171,8 @@ export function drawPiece(
   return piece.from ? drawTiles(piece, drawing, grid, window, cover) : drawWindow(piece, drawing, grid, window, cover);
 }
 
-/** Pixels of a side of what parts of a whole are drawn in. */
-const TILE = 512;
+/** Pixels of what parts of a whole are drawn in: large, since each goes through all of the page, and not so high that bands draw much twice. */
+const TILE = { width: 2048, height: 1024 };
 
 /**
  * A part of a whole, in tiles of that: how the interpreter rounds depends on where it begins to draw, and so another part that has
@@ -181,12 +181,12 @@ const TILE = 512;
 function drawTiles(piece: Piece, drawing: Drawing, grid: PieceGrid, window: mupdf.Rect, cover: boolean): mupdf.Pixmap {
   const { x: left, y: top } = wholeOrigin(piece, grid);
   const pixmap = blank(drawing, window, cover);
-  const first = (at: number, origin: number) => origin + Math.floor((at - origin) / TILE) * TILE;
-  for (let y = first(window[1], top); y < window[3]; y += TILE)
-    for (let x = first(window[0], left); x < window[2]; x += TILE) {
-      // From the tile's own corner: the same figures whichever part it is drawn for.
+  const first = (at: number, origin: number, side: number) => origin + Math.floor((at - origin) / side) * side;
+  for (let y = first(window[1], top, TILE.height); y < window[3]; y += TILE.height)
+    for (let x = first(window[0], left, TILE.width); x < window[2]; x += TILE.width) {
+      // From the tile's own corner, and all of it: the same figures whichever part it is drawn for.
       const own = { ...grid, x: grid.x - x, y: grid.y - y };
-      const tile = drawWindow(piece, drawing, own, [0, 0, TILE, TILE], cover);
+      const tile = drawWindow(piece, drawing, own, [0, 0, TILE.width, TILE.height], cover);
       copyInto(pixmap, tile, x, y);
       tile.destroy();
     }
@@ -226,31 +226,34 @@ function drawWindow(piece: Piece, drawing: Drawing, grid: PieceGrid, window: mup
     drawInto(pixmap, drawing, matrix as mupdf.Matrix);
     return pixmap;
   }
-  const { whole, inner } = piece.from ? goingOn(own, finished, window) : { whole: own, inner: finished };
   if (bleed.from === 'colour') {
     fill(pixmap, flatColour(bleed.colour, drawing));
-    blit(pixmap, drawing, matrix, inner);
+    blit(pixmap, drawing, matrix, piece.from ? goingOn(own, finished, window) : finished);
     return pixmap;
   }
   const how = bleed.from === 'stretch' ? 'stretch' : 'mirror';
-  const columns = edgeMaps(how, [whole[0], inner[0], inner[2], whole[2]]);
-  const rows = edgeMaps(how, [whole[1], inner[1], inner[3], whole[3]]);
-  for (const column of columns) {
-    for (const row of rows) {
-      const turn: Matrix = [column.scale, 0, 0, row.scale, column.shift, row.shift];
-      blit(pixmap, drawing, chain(matrix, turn), [column.from, row.from, column.to, row.to]);
-    }
+  const columns = edgeMaps(how, [own[0], finished[0], finished[2], own[2]]);
+  const rows = edgeMaps(how, [own[1], finished[1], finished[3], own[3]]);
+  // A part is drawn as far as the window goes, and what is made of its edges over it: parts beside each other differ in those alone.
+  const area = (map: EdgeMap, from: number, to: number): [number, number] =>
+    piece.from && map.scale === 1 ? [from, to] : [map.from, map.to];
+  for (const [column, row] of insideFirst(columns, rows)) {
+    const turn: Matrix = [column.scale, 0, 0, row.scale, column.shift, row.shift];
+    const [x0, x1] = area(column, window[0], window[2]);
+    const [y0, y1] = area(row, window[1], window[3]);
+    blit(pixmap, drawing, chain(matrix, turn), [x0, y0, x1, y1]);
   }
   return pixmap;
 }
 
-/** Where a part has no bleed the whole goes on; where it has, the bleed does. */
-function goingOn(own: mupdf.Rect, finished: mupdf.Rect, window: mupdf.Rect): { whole: mupdf.Rect; inner: mupdf.Rect } {
-  const beyond = (at: number, i: number) => (i < 2 ? Math.min(at, window[i]!) : Math.max(at, window[i]!));
-  const whole = own.map((at, i) => (finished[i] === at ? beyond(at, i) : at));
-  const inner = finished.map((at, i) => (at === own[i] ? whole[i]! : at));
-  return { whole: whole as mupdf.Rect, inner: inner as mupdf.Rect };
-}
+/** Every column with every row, those of the finished size before those beside it. */
+const insideFirst = (columns: readonly EdgeMap[], rows: readonly EdgeMap[]): [EdgeMap, EdgeMap][] =>
+  columns.flatMap((column) => rows.map((row): [EdgeMap, EdgeMap] => [column, row])).sort((p, q) => beside(p) - beside(q));
+const beside = ([column, row]: readonly [EdgeMap, EdgeMap]): number => Number(column.scale !== 1) + Number(row.scale !== 1);
+
+/** The finished size, going on where a part of a whole has no bleed. */
+const goingOn = (own: mupdf.Rect, finished: mupdf.Rect, window: mupdf.Rect): mupdf.Rect =>
+  finished.map((at, i) => (own[i] !== at ? at : i < 2 ? Math.min(at, window[i]!) : Math.max(at, window[i]!))) as mupdf.Rect;
 
 /** The same at an angle that keeps no edge on whole pixels: made bleed first, a little too far in, then the finished size on it. */
 function drawAtAngle(piece: Piece, drawing: Drawing, grid: PieceGrid, top: number, bottom: number, cover: boolean): mupdf.Pixmap {

@@ -85,12 +85,12 @@ export function panelMarks(wall: Wall, planned: PlannedWall, panel: Panel, piece
   const number = `${panel.order} of ${count}`;
 
   // Head: the arrow, two lines of words, the control strip.
-  arrow(2, -HEAD_MM + 2, isUpright, bar);
+  arrow(4, -HEAD_MM + 2, isUpright, bar);
   const hasStrip = wall.controlStrip && across >= LEAST_FOR_STRIP_MM;
   const strip = hasStrip ? PATCHES.length * PATCH.width + 4 : 0;
-  letters(12, -HEAD_MM + 1.5, LETTERS_MM, across - 14 - strip, `${number} · ${words}`);
+  letters(14, -HEAD_MM + 1.5, LETTERS_MM, across - 16 - strip, `${number} · ${words}`);
   const met = meetings(panel, planned, wall.joint);
-  letters(12, -HEAD_MM + 7.5, SMALL_MM, across - 14 - strip, met ? `Hung as ${panel.order}: ${met}` : 'Hung alone');
+  letters(14, -HEAD_MM + 7.5, SMALL_MM, across - 16 - strip, met ? `Hung as ${panel.order}: ${met}` : 'Hung alone');
   if (hasStrip)
     PATCHES.forEach((inks, i) => bar(across - strip + 2 + i * PATCH.width, -HEAD_MM + 1.5, PATCH.width, PATCH.height, inks));
   letters(12, along + GAP_MM + 1, LETTERS_MM, across - 24, number);
