@@ -172,7 +172,7 @@ export function drawPiece(
 }
 
 /** Pixels of what parts of a whole are drawn in: large, since each goes through all of the page, and not so high that bands draw much twice. */
-const TILE = { width: 2048, height: 1024 };
+const TILE = { width: 2048, height: 512 };
 
 /**
  * A part of a whole, in tiles of that: how the interpreter rounds depends on where it begins to draw, and so another part that has

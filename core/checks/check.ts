@@ -12,7 +12,7 @@ import type { RecordChoices } from '../records/choices';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
 import type { Wall } from '../panels/wall';
-import type { WallLook } from './walls';
+import type { Film, PlannedWall } from '../panels/panels';
 
 /** What of a docket a finding is about: the sentence of the ticket that it stands at. */
 export const SUBJECTS = ['size', 'wall', 'records', 'bleed', 'colour', 'layers', 'cut'] as const;
@@ -75,6 +75,17 @@ export interface Measured {
   inked: number;
   /** Where artwork begins or ends on a cut line: share of the lines' length that has ink under it, and how often that changes. */
   cutInk: { share: number; changes: number; place: Box | null } | null;
+}
+
+/** A docket's wall as it is looked at. */
+export interface WallLook {
+  wall: Wall;
+  planned: PlannedWall;
+  film: Film;
+  /** What of the film there is, mm along it: in all, and the longest of one roll; nothing where that is not known. */
+  stock?: { inAllMm: number; longestMm: number } | undefined;
+  /** What its panels take of the film, mm. */
+  neededMm: number;
 }
 
 export interface CheckInput {

@@ -7,13 +7,12 @@ import type { Press } from '../media/press';
 import { fontsNotEmbedded, readPageFacts } from '../artwork/read-facts';
 import { DEFAULT_RULES, isTool, roleOf } from '../artwork/roles';
 import { finishedLines } from '../cutting/docket-lines';
-import { DEFAULT_LIMITS, type Check, type CheckInput, type Measured } from './check';
+import { DEFAULT_LIMITS, type Check, type CheckInput, type Measured, type WallLook } from './check';
 import { NO_RECORDS } from '../records/choices';
 import { nameField } from '../../tests/made/fields';
 import { planWall, type Film } from '../panels/panels';
 import { newWall, type Opening, type Wall } from '../panels/wall';
 import { checkDocket, CHECKS } from './check-docket';
-import type { WallLook } from './walls';
 import { openBytes } from '../../tests/made/opened';
 
 const CUT = { 'Cut line': [0, 1, 0, 0] } as const;

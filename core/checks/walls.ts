@@ -3,7 +3,7 @@ import type { Box } from '../geometry/box';
 import { areaWithin } from '../geometry/path';
 import { pageBleed } from '../artwork/choices';
 import { marksAcross, MARKS_ALONG_MM } from '../panels/mark-room';
-import type { Film, Panel, PlannedWall } from '../panels/panels';
+import type { Panel } from '../panels/panels';
 import {
   boxRing,
   courseAt,
@@ -15,18 +15,7 @@ import {
   type Wall
 } from '../panels/wall';
 import { formatLength } from '../units/length';
-import { placed, printed, type CheckInput, type Found } from './check';
-
-/** A docket's wall as it is looked at. */
-export interface WallLook {
-  wall: Wall;
-  planned: PlannedWall;
-  film: Film;
-  /** What of the film there is, mm along it: in all, and the longest of one roll; nothing where that is not known. */
-  stock?: { inAllMm: number; longestMm: number } | undefined;
-  /** What its panels take of the film, mm. */
-  neededMm: number;
-}
+import { placed, printed, type CheckInput, type Found, type WallLook } from './check';
 
 /** Narrower strips are hard to hold and to hang. */
 const NARROW_MM = 150;

@@ -69,7 +69,9 @@ export function drawnAlike({ sources }: Pick<RipPlan, 'sources'>): number[] {
     const { file, page, intent, sources: profiles, overlays, stack } = source;
     const choices = (piece: Piece) => {
       const { enlargement, ...rest } = drawingChoices(piece);
-      const { region: _region, turn: _turn, mirror: _mirror, bleed: _bleed, ...drawn } = rest as typeof rest & Preparation;
+      // What of the page is shown, and how it lies, is no matter of its drawing.
+      const drawn: Partial<Preparation> = { ...rest };
+      for (const key of ['region', 'turn', 'mirror', 'bleed'] as const) delete drawn[key];
       return { ...drawn, enlargement: Math.round(enlargement * SCALE_STEPS) };
     };
     const own = stack?.layers.flatMap((layer) =>

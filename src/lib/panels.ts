@@ -3,7 +3,7 @@ import { planWall, type Film, type PlannedWall } from '$core/panels/panels';
 import { panelPiece } from '$core/panels/panel-piece';
 import { filmTurn, panelMarks } from '$core/panels/panel-marks';
 import { markRoomOf, MARKS_ALONG_MM } from '$core/panels/mark-room';
-import type { WallLook } from '$core/checks/walls';
+import type { WallLook } from '$core/checks/check';
 import { printingOrder } from '$core/panels/hanging';
 import type { Wall } from '$core/panels/wall';
 import type { Family } from '$core/media/card';
