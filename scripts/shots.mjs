@@ -95,7 +95,15 @@ try {
   await shot('cut-editor', `/dockets/${gull.id}`, { act: edit });
   const conditions = await api('GET', '/conditions');
   const gloss = conditions.find((condition) => condition.media === 'Gloss white film');
-  await shot('media-card', `/media/${gloss.mediaId}`);
+  const slipway = dockets.find((docket) => docket.name === 'Slipway wall');
+  await shot('wall', `/dockets/${slipway.id}/wall`, {
+    act: async (page) => {
+      await page.getByLabel('Course of seams').selectOption('curved');
+      await page.getByRole('button', { name: 'Move them to calm places' }).click();
+      await page.getByText(/busy .* before/).waitFor();
+      await page.getByText('Saved', { exact: true }).waitFor();
+    }
+  });
   await shot('profile', `/colour/${gloss.id}?step=profile`, { act: (page) => page.waitForTimeout(1500) });
   await shot('costs', '/shop/costs', { act: (page) => page.waitForTimeout(1500) });
   const settled = async (page) => {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { newWall, type Wall } from '$core/panels/wall';
-import { compareFilms, onFilm, type FilmOffer } from './film-widths';
+import { compareFilms, filmNow, onFilm, type FilmOffer } from './film-widths';
 import { DocketChoices, toRunPieces } from './model';
 import { laidPanels, plannedWall, rollsOf, wallLook } from './panels';
 
@@ -66,6 +66,22 @@ describe('films compared', () => {
     expect(onFilm(wall, 'lying', null).rows.how).toBe(put.how);
     expect(onFilm(wall, 'lying', null).columns.how).toBe('whole');
     expect(compareFilms({ ...docket(), choices: { ...choices(), wall: null } }, [FILM], [])).toEqual([]);
+  });
+});
+
+describe('the film that a wall is on', () => {
+  it('is told with the seams where they were put: one more panel takes more of it', () => {
+    const now = filmNow(docket(), FILM, LOADED);
+    expect(now).toEqual(
+      compareFilms(docket(), [FILM], LOADED).find(({ widthMm, film }) => widthMm === 1370 && film === 'upright')
+    );
+    const places = [900, 1800, 2700, 3600, 4500, 5400, 6300, 7200, 8100];
+    const columns = { ...newWall().columns, seams: places.map((at) => ({ at, course: [] })) };
+    const more = filmNow(docket({ columns }), FILM, LOADED);
+    expect(more.panels).toBe(10);
+    expect(more.lengthMm).toBeGreaterThan(now.lengthMm * 1.3);
+    const wide = filmNow(docket({ columns: { ...columns, seams: [{ at: 4500, course: [] }] } }), FILM, LOADED);
+    expect(wide.cannot).toBe('A panel is wider than this film.');
   });
 });
 

@@ -43,15 +43,22 @@ const widthsOf = ({ rollWidthMm, rolls }: FilmOffer): number[] =>
 
 type Machines = Parameters<typeof rollsOf>[1];
 
+interface WalledDocket {
+  id: number;
+  name: string;
+  customer: string;
+  choices: DocketChoices & { wall: Wall };
+}
+
+/** A docket's wall as it is, on the film that it is on: with its seams where they were put. */
+export function filmNow(docket: WalledDocket, offer: FilmOffer, machines: Machines): WidthLine {
+  const { wall } = docket.choices;
+  return lineOf(docket, offer, wall, wall.filmMm ?? offer.rollWidthMm, machines);
+}
+
 /** A wall on one film. */
-function lineOf(
-  docket: { id: number; name: string; customer: string; choices: DocketChoices & { wall: Wall } },
-  offer: FilmOffer,
-  widthMm: number,
-  film: Wall['film'],
-  machines: Machines
-): WidthLine {
-  const wall = onFilm(docket.choices.wall, film, widthMm);
+function lineOf(docket: WalledDocket, offer: FilmOffer, wall: Wall, widthMm: number, machines: Machines): WidthLine {
+  const { film } = wall;
   const choices = { ...docket.choices, wall, copies: 1 };
   const planned = plannedWall(choices, offer);
   const stock = { kind: 'roll' as const, width: widthMm };
@@ -104,7 +111,7 @@ export function compareFilms(
     .filter(({ sheetMm }) => sheetMm === null)
     .flatMap((offer) =>
       widthsOf(offer).flatMap((widthMm) =>
-        (['upright', 'lying'] as const).map((film) => lineOf(walled, offer, widthMm, film, machines))
+        (['upright', 'lying'] as const).map((film) => lineOf(walled, offer, onFilm(wall, film, widthMm), widthMm, machines))
       )
     );
   return lines.sort((p, q) => Number(p.cannot !== '') - Number(q.cannot !== '') || p.cost - q.cost || p.panels - q.panels);

@@ -31,6 +31,7 @@
   import Progress from '$lib/ui/common/Progress.svelte';
   import { alignPins, allPins, pinBox, distributePins, isSame, pinsOverlap, snap } from '$lib/ui/run/by-hand';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
+  import WallNote from '$lib/ui/run/WallNote.svelte';
   import AgainTools from '$lib/ui/run/AgainTools.svelte';
   import JigChoice from '$lib/ui/run/JigChoice.svelte';
   import HandTools from '$lib/ui/run/HandTools.svelte';
@@ -305,6 +306,12 @@
       })
     )
   ]);
+  const panels = $derived(laid.filter(({ panel }) => panel));
+  /** Of its media, what is on its machine. */
+  const rollThere = $derived.by(() => {
+    const media = machine?.printer?.media;
+    return media?.name === run.condition.media && stock.kind === 'roll' ? media : undefined;
+  });
   const panelsFound = $derived(found.length > 0 && found.every(({ copy }) => laidById.get(copy.id)?.panel));
   /** Panels that are to be printed before the others, or on another roll. */
   async function apart(chosen: readonly PlacedCopy[]): Promise<void> {
@@ -532,6 +539,9 @@
             )
           )}
       />
+    {/if}
+    {#if panels.length > 0 && run.state !== 'printed'}
+      <WallNote pieces={panels} lengthMm={layout.length} roll={rollThere} />
     {/if}
     {#if found.length > 0 && (!open || recordsFound.length > 0 || panelsFound)}
       <AgainTools

@@ -16,7 +16,7 @@
   import { newWall, type Seam, type Wall, type WallPhoto } from '$core/panels/wall';
   import { hasRecords } from '$core/records/choices';
   import { formatLength } from '$core/units/length';
-  import { compareFilms, onFilm, type WidthLine } from '$lib/film-widths';
+  import { compareFilms, filmNow, onFilm, type WidthLine } from '$lib/film-widths';
   import type { DocketChoices } from '$lib/model';
   import { plannedWall, wallLook } from '$lib/panels';
   import { attempt, send } from '$lib/ui/common/client';
@@ -168,6 +168,19 @@
         )
       : []
   );
+  /** The one that it is on, with its seams as they are, also while one is dragged. */
+  const compared = $derived.by(() => {
+    if (!condition || !wall || condition.sheetMm !== null) return films;
+    const widthMm = wall.filmMm ?? condition.rollWidthMm;
+    const now = filmNow(
+      { id: docket.id, name: docket.name, customer: docket.customer, choices: { ...choices, wall } },
+      condition,
+      data.machines
+    );
+    return films.map((line) =>
+      line.conditionId === condition.id && line.film === wall.film && Math.abs(line.widthMm - widthMm) < 1 ? now : line
+    );
+  });
   function take(line: WidthLine): void {
     if (!choices.wall) return;
     const own = data.conditions.find(({ id }) => id === line.conditionId);
@@ -333,7 +346,7 @@
         <h2 class="panel-title leading-4">Which film</h2>
         {#if films.length > 0}
           <WidthsTable
-            lines={films}
+            lines={compared}
             now={{ conditionId: choices.conditionId, widthMm: wall.filmMm ?? condition?.rollWidthMm ?? 0, film: wall.film }}
             {unit}
             {currency}
