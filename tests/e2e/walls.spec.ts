@@ -45,6 +45,8 @@ test('a hoarding is divided on the film that wastes least, a door left out, and 
   page,
   request
 }) => {
+  // A RIP of eighteen metres, beside whatever else is tested.
+  test.setTimeout(1_200_000);
   const { server, printer } = started;
   const api = <T>(method: 'GET' | 'POST' | 'PUT', path: string, data?: object) =>
     call<T>(request, server.url, method, path, data);
@@ -146,7 +148,7 @@ test('a hoarding is divided on the film that wastes least, a door left out, and 
     const runId = Number(page.url().split('/').at(-1));
     await page.getByRole('button', { name: 'Release', exact: true }).click();
     const stateOf = async () => (await api<{ state: string }>('GET', `/runs/${runId}`)).state;
-    await expect.poll(stateOf, { timeout: 500_000 }).toBe('printed');
+    await expect.poll(stateOf, { timeout: 900_000 }).toBe('printed');
     const run = await api<{ layout: Placement; laid: RunPiece[] }>('GET', `/runs/${runId}`);
     const jobs = (await (await request.get(`${printer.url}/jobs`)).json()) as { id: number; name: string }[];
     const job = jobs.find(({ name }) => name === `Run ${runId}`)!.id;
@@ -168,7 +170,8 @@ test('a hoarding is divided on the film that wastes least, a door left out, and 
       }
     }
     expect(seen).toBeGreaterThan(22);
-    const proof = await request.get(`${server.url}/api/dockets/${id}/map?kind=proof`);
+    // A connection that was kept open meanwhile may be gone.
+    const proof = await request.get(`${server.url}/api/dockets/${id}/map?kind=proof`, { maxRetries: 3 });
     const wanted = await pictureFrom(await proof.body(), 72);
     const { choices } = await api<{ choices: { bleedMm: number } }>('GET', `/dockets/${id}`);
     const perMm = wanted.width / (WALL.widthMm + 2 * choices.bleedMm);

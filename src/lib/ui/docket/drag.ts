@@ -1,3 +1,4 @@
+import type { Box } from '$core/geometry/box';
 import type { Point } from '$core/geometry/matrix';
 
 /** A pointer's place in the coordinates of an SVG group. */
@@ -23,3 +24,11 @@ export function follow(event: PointerEvent, move: (event: PointerEvent) => void,
   target.addEventListener('pointerup', end);
   target.addEventListener('pointercancel', end);
 }
+
+/** The box from one corner to the other, whichever way it was drawn. */
+export const boxBetween = (p: Point, q: Point): Box => ({
+  x: Math.min(p.x, q.x),
+  y: Math.min(p.y, q.y),
+  width: Math.abs(q.x - p.x),
+  height: Math.abs(q.y - p.y)
+});

@@ -9,6 +9,7 @@
   import { CORNERS } from '$core/layout/placement';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { outlineOfFile } from './outline-of-file';
 
   /** The bed, the thing and the grid of a jig in sentences, whose figures and choices are the controls. */
   let {
@@ -50,14 +51,7 @@
     const file = input.files?.[0];
     if (!file) return;
     void attempt(async () => {
-      const reply = await fetch(`/api/jigs/outline?${new URLSearchParams({ name: file.name }).toString()}`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/octet-stream' },
-        body: file
-      });
-      const answer = (await reply.json()) as Thing & { error?: string };
-      if (!reply.ok) throw new Error(answer.error ?? 'The file could not be read.');
-      onchange({ thing: answer });
+      onchange({ thing: await outlineOfFile(file) });
     }).finally(() => (input.value = ''));
   };
   const PLATE = [

@@ -10,7 +10,7 @@
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
-  import { follow, pointIn } from '$lib/ui/docket/drag';
+  import { boxBetween, follow, pointIn } from '$lib/ui/docket/drag';
 
   interface Props {
     docket: Docket;
@@ -146,14 +146,7 @@
     follow(
       event,
       (e) => {
-        const to = pointIn(group, e);
-        drawn = {
-          x: Math.min(from.x, to.x),
-          y: Math.min(from.y, to.y),
-          width: Math.abs(to.x - from.x),
-          height: Math.abs(to.y - from.y),
-          turn: 0
-        };
+        drawn = { ...boxBetween(from, pointIn(group, e)), turn: 0 };
       },
       () => {
         const place = drawn;

@@ -2,11 +2,12 @@
   import X from '@lucide/svelte/icons/x';
   import { boxAround } from '$core/geometry/box';
   import { areaWithin } from '$core/geometry/path';
-  import { outlineOf, type Thing } from '$core/layout/jig';
+  import { outlineOf } from '$core/layout/jig';
   import type { Opening, Wall } from '$core/panels/wall';
   import type { LengthUnit } from '$core/units/length';
   import { attempt } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { outlineOfFile } from '$lib/ui/jig/outline-of-file';
 
   /** Doors, windows and sockets of a wall, and places that seams keep away from. */
   let {
@@ -40,13 +41,7 @@
     const file = input.files?.[0];
     if (!file) return;
     void attempt(async () => {
-      const reply = await fetch(`/api/jigs/outline?${new URLSearchParams({ name: file.name }).toString()}`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/octet-stream' },
-        body: file
-      });
-      const thing = (await reply.json()) as Thing & { error?: string };
-      if (!reply.ok) throw new Error(thing.error ?? 'The file could not be read.');
+      const thing = await outlineOfFile(file);
       const [largest] = outlineOf(thing).sort((p, q) => areaWithin([q]) - areaWithin([p]));
       const box = largest && boxAround([largest]);
       if (!box) throw new Error('The file outlines nothing.');

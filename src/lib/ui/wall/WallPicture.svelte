@@ -10,7 +10,7 @@
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
-  import { follow, pointIn } from '$lib/ui/docket/drag';
+  import { boxBetween, follow, pointIn } from '$lib/ui/docket/drag';
   import { percent, placeOn, ringData, seamData } from './draw-wall';
 
   interface Props {
@@ -149,13 +149,8 @@
     follow(
       event,
       (e) => {
-        const to = pointIn(group, e);
-        drawn = {
-          x: Math.round(Math.min(from.x, to.x)),
-          y: Math.round(Math.min(from.y, to.y)),
-          width: Math.round(Math.abs(to.x - from.x)),
-          height: Math.round(Math.abs(to.y - from.y))
-        };
+        const { x, y, width: wide, height: high } = boxBetween(from, pointIn(group, e));
+        drawn = { x: Math.round(x), y: Math.round(y), width: Math.round(wide), height: Math.round(high) };
       },
       () => {
         const box = drawn;

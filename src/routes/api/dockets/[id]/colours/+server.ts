@@ -1,7 +1,17 @@
 import { z } from 'zod';
+import { MOST_MM } from '$core/artwork/choices';
 import { call, idOf } from '$lib/server/platform/http/call';
 
-const Place = z.object({ x: z.number().min(-1000).max(60_000), y: z.number().min(-1000).max(60_000) });
+const Place = z.object({
+  x: z
+    .number()
+    .min(-1000)
+    .max(MOST_MM + 1000),
+  y: z
+    .number()
+    .min(-1000)
+    .max(MOST_MM + 1000)
+});
 
 export const GET = call(
   {
