@@ -174,6 +174,9 @@ describe('a wall in panels', () => {
     expect(new Set(runs).size).toBe(3);
     const run = shop.runs.get(shop.dockets.get(first).runId!);
     expect(run.rule.placing).toBe('rows');
+    // Asked for twice, it is laid out once.
+    expect(shop.runEditing.add([first])).toEqual([run.id]);
+    run.version = shop.runs.get(run.id).version;
     expect(shop.runEditing.add([shop.dockets.add(artwork, 0, { conditionId, widthMm: 80, heightMm: 20 }).id])).not.toContain(
       run.id
     );

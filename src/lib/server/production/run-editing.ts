@@ -63,7 +63,8 @@ export class RunEditing {
     });
     const changed = db.transaction(() =>
       groups.map(([lane, list]) => {
-        const run = list.some(({ choices }) => choices.wall) ? this.#wallRun(lane) : this.#openRun(lane);
+        const wall = list.find(({ choices }) => choices.wall);
+        const run = wall ? this.#wallRun(lane, wall) : this.#openRun(lane);
         const ids = this.#needs.runs.entries(run).map((entry) => entry.docket_id);
         const all = ids.map((id) => dockets.get(id));
         this.#mustBeLaid(lane, [...all, ...list]);
@@ -183,9 +184,13 @@ export class RunEditing {
       dockets.change(docketId, version, { choices: { ...choices, conditionId: condition.id } });
   }
 
-  #wallRun(laneId: number): number {
-    const { condition, rule } = this.#needs.lanes.get(laneId);
-    return this.#needs.runs.create(laneId, condition.id, { ...rule, placing: 'rows' });
+  /** The run of a wall: the one that it is laid out in already, or one of its own. */
+  #wallRun(laneId: number, { runId, runState }: Docket): number {
+    const { lanes, runs } = this.#needs;
+    const isOpen = runState === 'laying out' || runState === 'ripped';
+    if (runId !== null && isOpen && runs.row(runId).lane_id === laneId) return runId;
+    const { condition, rule } = lanes.get(laneId);
+    return runs.create(laneId, condition.id, { ...rule, placing: 'rows' });
   }
 
   /** The run of a lane that dockets still come into, but none of a wall; a new one where there is none. */
@@ -195,9 +200,9 @@ export class RunEditing {
       .prepare<[number], { id: number }>(
         `SELECT id FROM run WHERE lane_id = ? AND released_at IS NULL AND times = 1 AND (state = 'laying out' OR (
            state = 'ripped' AND id NOT IN (SELECT run_id FROM run_docket WHERE copies IS NOT NULL)
-         )) AND id NOT IN (
-           SELECT e.run_id FROM run_docket e JOIN docket d ON d.id = e.docket_id
-           WHERE json_extract(d.choices, '$.wall') IS NOT NULL
+         )) AND NOT EXISTS (
+           SELECT 1 FROM run_docket e JOIN docket d ON d.id = e.docket_id
+           WHERE e.run_id = run.id AND json_extract(d.choices, '$.wall') IS NOT NULL
          ) ORDER BY id DESC`
       )
       .get(laneId);
