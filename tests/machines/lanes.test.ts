@@ -156,9 +156,12 @@ describe('lanes', () => {
     const [id] = shop.runEditing.add([docket.id]);
     await printedWith(id!);
     shop.lanes.change(lane, { rule: before, release: { kind: 'hand' } });
-    expect(shop.runs.get(id!).entries).toEqual([{ docketId: docket.id, copies: 12, first: 0, held: false }]);
+    expect(shop.runs.get(id!).entries).toEqual([{ docketId: docket.id, copies: 12, first: 0, held: false, pieces: null }]);
     const rest = shop.runs.get(shop.dockets.get(docket.id).runId!);
-    expect(rest).toMatchObject({ state: 'laying out', entries: [{ docketId: docket.id, copies: 3, first: 12, held: false }] });
+    expect(rest).toMatchObject({
+      state: 'laying out',
+      entries: [{ docketId: docket.id, copies: 3, first: 12, held: false, pieces: null }]
+    });
     // Something new joins it.
     const other = await page('joins', { copies: 1, conditionId: ids.onBoard });
     expect(shop.runEditing.add([other.id])).toEqual([rest.id]);
