@@ -104,7 +104,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByText(/It would be cut off at the edge/)).toBeVisible();
     await expect(page.getByRole('button', { name: 'Lay it out' })).toBeDisabled();
     await page.getByLabel('Width', { exact: true }).fill('0');
-    await expect(page.getByRole('alert').filter({ hasText: 'Width: between 1 mm and 50000 mm' })).toBeVisible();
+    await expect(page.getByRole('alert').filter({ hasText: 'Width: between 1 mm and 100000 mm' })).toBeVisible();
     await page.getByLabel('Width', { exact: true }).fill('2*60');
     await expect(page.getByText('= 120 mm')).toBeVisible();
     await page.getByRole('spinbutton', { name: 'Copies', exact: true }).fill('5');
