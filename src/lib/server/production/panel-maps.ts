@@ -59,7 +59,7 @@ export class PanelMaps {
     const { dockets, files, intakePool, pictures } = this.#needs;
     const docket = dockets.get(id);
     const map = this.#mapOf(docket);
-    const path = await pictures.docket(id, PICTURE_PX, true);
+    const path = await pictures.docket(id, PICTURE_PX);
     const pages = mapPages({ ...map, picture: { href: ADDRESS, bleedMm: docket.choices.bleedMm } });
     const bytes = await files.inFolder(async (folder) => {
       try {

@@ -4,7 +4,7 @@
   import { wallToPhoto } from '$core/panels/photo';
   import { boxRing, openingRing, type Wall, type WallPhoto } from '$core/panels/wall';
   import type { LengthUnit } from '$core/units/length';
-  import { readPicture } from '$lib/ui/common/client';
+  import { docketPicture } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { follow, pointIn } from '$lib/ui/docket/drag';
   import { ringData, seamData } from './draw-wall';
@@ -97,7 +97,7 @@
           <clipPath id="printed-wall"><path d={printed} clip-rule="evenodd" /></clipPath>
           <image
             clip-path="url(#printed-wall)"
-            href={readPicture(docket, 1200)}
+            href={docketPicture(docket, 1200)}
             x={-bleedMm}
             y={-bleedMm}
             width={size.widthMm + 2 * bleedMm}

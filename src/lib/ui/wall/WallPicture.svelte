@@ -6,7 +6,7 @@
   import type { Axis, PlannedWall } from '$core/panels/panels';
   import { openingRing, type Wall } from '$core/panels/wall';
   import { formatLength, type LengthUnit } from '$core/units/length';
-  import { readPicture } from '$lib/ui/common/client';
+  import { docketPicture } from '$lib/ui/common/client';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
@@ -183,7 +183,7 @@
         height={size.heightMm + wall.bleed.top + wall.bleed.bottom}
       />
       <image
-        href={readPicture(docket, 1200)}
+        href={docketPicture(docket, 1200)}
         x={-bleedMm}
         y={-bleedMm}
         width={size.widthMm + 2 * bleedMm}
