@@ -24,4 +24,4 @@ export function hangingOrder({ order, byHand }: Pick<Wall, 'order' | 'byHand'>, 
 }
 
 /** The order in which panels are printed, so that the first that is hung lies outermost on the roll: the other way round. */
-export const printingOrder = (hanging: readonly number[]): number[] => [...hanging].reverse();
+export const printingOrder = <T>(hanging: readonly T[]): T[] => [...hanging].reverse();

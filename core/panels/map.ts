@@ -194,8 +194,8 @@ function firstPage(map: MapOf): string {
   const { size, panels, hanging, overlapMm, columns, rows } = planned;
   const seams = columns.length * size.heightMm + rows.length * size.widthMm;
   const joint = wall.joint === 'butt' ? 'butted' : `overlapping by ${said(overlapMm, unit)}`;
-  const hungAs = hanging.map((panel) => panels[panel]!.order);
-  const printed = printingOrder(hanging).map((panel) => panels[panel]!.order);
+  const hungAs = hanging.map(({ order }) => order);
+  const printed = printingOrder(hungAs);
   const list = checklist(map);
   return page([
     text(EDGE, 16, 6, name, 'fill="#111111" font-weight="bold"'),
@@ -277,9 +277,8 @@ function tablePage(map: MapOf, rows: readonly Panel[], number: number, of: numbe
 
 /** The map's pages: the wall with its seams and what is to be done, then a table of the panels as they are hung. @throws RangeError for a wall without panels */
 export function mapPages(map: MapOf): string[] {
-  const { panels, hanging } = map.planned;
-  if (panels.length === 0) throw new RangeError('A wall that cannot be divided has no map.');
-  const rows = hanging.map((panel) => panels[panel]!);
+  const rows = map.planned.hanging;
+  if (rows.length === 0) throw new RangeError('A wall that cannot be divided has no map.');
   const tables = Math.ceil(rows.length / ROWS_A_PAGE);
   return [
     firstPage(map),

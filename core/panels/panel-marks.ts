@@ -41,7 +41,7 @@ export function meetings({ edges }: Panel, { panels }: Pick<PlannedWall, 'panels
   const said = (Object.keys(WHERE) as EdgeName[]).flatMap((name) => {
     const edge = edges[name];
     if (edge.is === 'wall') return [];
-    const other = panels[edge.neighbour]!.order;
+    const other = panels.find(({ index }) => index === edge.neighbour)!.order;
     return [`${joint === 'butt' ? 'beside' : edge.onTop ? 'on' : 'under'} ${other} ${WHERE[name]}`];
   });
   return said.join(', ');

@@ -1,9 +1,9 @@
-import { difference, grow, intersect } from '../geometry/areas';
+import { difference, intersect } from '../geometry/areas';
 import type { Box, Sides } from '../geometry/box';
 import { apply, type Point } from '../geometry/matrix';
 import { areaWithin, polylinePath, type Path } from '../geometry/path';
 import { finishedToPage, type FinishedSize, type Preparation } from '../artwork/preparation';
-import { trimmedOutline, type EdgeName, type Panel, type Size } from './panels';
+import { leftOutRings, trimmedOutline, type EdgeName, type Panel, type Size } from './panels';
 import { boxRing, openingRing, type Wall } from './wall';
 
 /** A panel as a piece: the part of the wall that it shows, with bleed at the wall's own edges alone. */
@@ -41,10 +41,6 @@ function farEnds(wall: Wall, { box, edges }: Panel): Point[][] {
   });
 }
 
-/** How far the print reaches into openings that are left out: as far as it does beyond the wall, where that is least. */
-export const openingBleed = ({ bleed }: Pick<Wall, 'bleed'>): number =>
-  Math.min(bleed.left, bleed.top, bleed.right, bleed.bottom);
-
 export function panelPiece(wall: Wall, panel: Panel, size: Size): PanelPiece {
   const { box } = panel;
   const [x0, y0] = [Math.max(0, box.x), Math.max(0, box.y)];
@@ -52,8 +48,7 @@ export function panelPiece(wall: Wall, panel: Panel, size: Size): PanelPiece {
   const part = { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
   const bleed = { left: x0 - box.x, top: y0 - box.y, right: box.x + box.width - x1, bottom: box.y + box.height - y1 };
   const whole = [boxRing(box)];
-  const openings = wall.openings.filter((opening) => opening.leftOut);
-  const holes = openings.flatMap((opening) => grow([openingRing(opening)], -openingBleed(wall), 'sharp'));
+  const holes = leftOutRings(wall, size);
   const ends = farEnds(wall, panel);
   const without = [...holes, ...ends].reduce<Point[][]>((rings, ring) => difference(rings, [ring]), whole);
   const isLess = holes.some((ring) => intersect([ring], whole).length > 0) || ends.length > 0;
@@ -67,7 +62,10 @@ export function panelPiece(wall: Wall, panel: Panel, size: Size): PanelPiece {
     bleed,
     clip: isLess ? without.map((ring) => moved(ring, part)) : undefined,
     white: wall.strip === 'white' ? ends.map((ring) => moved(ring, part)) : [],
-    lines: [polylinePath({ points: outline, closed: true }), ...openings.flatMap((opening) => inside(openingRing(opening)))]
+    lines: [
+      polylinePath({ points: outline, closed: true }),
+      ...wall.openings.flatMap((opening) => (opening.leftOut ? inside(openingRing(opening)) : []))
+    ]
   };
 }
 

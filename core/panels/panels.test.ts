@@ -195,11 +195,65 @@ describe('a panel as a piece', () => {
       return sum + (clip ? areaWithin(clip) : panel.box.width * panel.box.height);
     }, 0);
     const boxes = planned.panels.reduce((sum, { box }) => sum + box.width * box.height, 0);
-    // The door lies in two panels, which overlap in it; its foot is the wall's.
-    const hole = boxRing({ x: 4020, y: 520, width: 860, height: 2060 });
+    // The door lies in two panels, which overlap in it; it stands on the floor, from where nothing reaches into it.
+    const hole = boxRing({ x: 4020, y: 520, width: 860, height: 2200 });
     const holes = planned.panels.reduce((sum, { box }) => sum + areaWithin(intersect([hole], [boxRing(box)])), 0);
     expect(boxes - area).toBeCloseTo(holes, 0);
     expect(holes).toBeGreaterThan(860 * 2060);
+  });
+
+  const open = (over: Partial<Opening>): Opening => ({ ...door, y: 0, height: SIZE.heightMm, ...over });
+  const numbers = ({ panels }: PlannedWall) => panels.map(({ index, order }) => [index, order]);
+
+  it('is none, and has no number, where it lies in an opening', () => {
+    // Of eight panels of 1125 mm the third and the fourth lie in it.
+    const gate = open({ x: 2150, width: 2450 });
+    const made = wall({ openings: [gate] });
+    const planned = planWall(made, SIZE, FILM);
+    expect(planned.faults).toEqual([]);
+    expect(planned.blank).toEqual([2, 3]);
+    expect(numbers(planned)).toEqual([[0, 1], [1, 2], [4, 3], [5, 4], [6, 5], [7, 6]]); // prettier-ignore
+    expect(planned.hanging.map(({ order }) => order)).toEqual([1, 2, 3, 4, 5, 6]);
+    // No other meets it.
+    expect([planned.panels[1]!.edges.right.is, planned.panels[2]!.edges.left.is]).toEqual(['wall', 'wall']);
+    expect(planned.panels[1]!.edges.left.is).toBe('seam');
+    for (const panel of planned.panels) {
+      const { clip, part, bleed } = panelPiece(made, panel, SIZE);
+      const whole = (part.width + bleed.left + bleed.right) * (part.height + bleed.top + bleed.bottom);
+      expect(clip ? areaWithin(clip) : whole).toBeGreaterThan(100);
+    }
+    // By hand the order names what does not print too, wherever.
+    const byHand = [7, 2, 6, 5, 4, 3, 1, 0];
+    expect(numbers(planWall({ ...made, order: 'by hand', byHand }, SIZE, FILM)).map(([, order]) => order)).toEqual([6, 5, 4, 3, 2, 1]); // prettier-ignore
+    // Printed over, all are there.
+    expect(planWall(wall({ openings: [{ ...gate, leftOut: false }] }), SIZE, FILM).blank).toEqual([]);
+    const all = planWall(wall({ openings: [open({ x: 0, width: SIZE.widthMm })] }), SIZE, FILM);
+    expect([all.panels, all.faults.map(({ id }) => id)]).toEqual([[], ['openings-all']]);
+  });
+
+  it('always has something to print, and no neighbour that has nothing, whatever is left out', () => {
+    const anyOpening = fc
+      .record({
+        x: fc.integer({ min: -200, max: 9000 }),
+        y: fc.integer({ min: -200, max: 2600 }),
+        width: fc.integer({ min: 50, max: 5000 }),
+        height: fc.integer({ min: 50, max: 2800 })
+      }) // prettier-ignore
+      .map((box) => open(box));
+    fc.assert(
+      fc.property(fc.array(anyOpening, { minLength: 1, maxLength: 4 }), anyWall, (openings, other) => {
+        const made = { ...other, openings };
+        const planned = planWall(made, SIZE, FILM);
+        const kept = new Set(planned.panels.map(({ index }) => index));
+        expect(planned.panels.map(({ order }) => order).sort((p, q) => p - q)).toEqual(planned.hanging.map((_, i) => i + 1));
+        for (const panel of planned.panels) {
+          const { clip } = panelPiece(made, panel, SIZE);
+          if (clip) expect(areaWithin(clip)).toBeGreaterThan(1);
+          for (const edge of Object.values(panel.edges)) if (edge.is === 'seam') expect(kept).toContain(edge.neighbour);
+        }
+      }),
+      { numRuns: 60 }
+    );
   });
 
   it('is trimmed along a curved seam where it lies on top, and reaches under it everywhere where it does not', () => {

@@ -1,11 +1,12 @@
-import { intersect } from '../geometry/areas';
+import { difference, grow, intersect } from '../geometry/areas';
 import type { Box, Sides } from '../geometry/box';
 import type { Point } from '../geometry/matrix';
+import { areaWithin } from '../geometry/path';
 import type { Family } from '../media/card';
 import { formatLength, MM_PER_INCH } from '../units/length';
 import { hangingOrder } from './hanging';
 import { marksAcross, MARKS_ALONG_MM } from './mark-room';
-import { boxRing, courseAt, MOST_PANELS, overlapOf, reachOf, type Division, type Seam, type Wall } from './wall';
+import { boxRing, courseAt, MOST_PANELS, openingRing, overlapOf, reachOf, type Division, type Seam, type Wall } from './wall';
 
 /** From a wall to its panels. */
 
@@ -28,7 +29,7 @@ export interface Size {
 export const EDGE_NAMES = ['left', 'top', 'right', 'bottom'] as const;
 export type EdgeName = (typeof EDGE_NAMES)[number];
 
-/** What is at an edge of a panel. */
+/** What is at an edge of a panel: the wall's end, or an opening with nothing printed beyond; or another panel. */
 export type PanelEdge =
   | { is: 'wall' }
   | {
@@ -46,7 +47,7 @@ export type PanelEdge =
     };
 
 export interface Panel {
-  /** From 0: column by column from the left, in each from the top. */
+  /** From 0: column by column from the left, in each from the top; also those count of which nothing prints. */
   index: number;
   column: number;
   row: number;
@@ -71,10 +72,12 @@ export interface PlannedWall {
   size: Size;
   columns: Seam[];
   rows: Seam[];
-  /** None where there is a fault that leaves none. */
+  /** Those of which something prints; none where there is a fault that leaves none. */
   panels: Panel[];
-  /** Numbers of panels as they are hung. */
-  hanging: number[];
+  /** The same as they are hung. */
+  hanging: Panel[];
+  /** The index of each that lies in openings that are left out: nothing of it prints. */
+  blank: number[];
   overlapMm: number;
   /** The most that can be seen of each strip, mm: what the film leaves. */
   rooms: Record<Axis, number[]>;
@@ -229,7 +232,7 @@ function seamFaults(axis: Axis, seams: readonly Seam[], extentMm: number, overla
 /** A wall's panels on a film: they cover the wall with its bleed, and overlap as asked. */
 export function planWall(wall: Wall, size: Size, film: Film): PlannedWall {
   const overlapMm = overlapOf(wall, film.family);
-  const none = { size, columns: [], rows: [], panels: [], hanging: [], overlapMm, rooms: { columns: [], rows: [] } };
+  const none = { size, columns: [], rows: [], panels: [], hanging: [], blank: [], overlapMm, rooms: { columns: [], rows: [] } };
   const [along, across]: [Axis, Axis] = wall.film === 'upright' ? ['rows', 'columns'] : ['columns', 'rows'];
   const extents = { columns: size.widthMm, rows: size.heightMm };
   const ends = { columns: [wall.bleed.left, wall.bleed.right], rows: [wall.bleed.top, wall.bleed.bottom] };
@@ -264,7 +267,10 @@ export function planWall(wall: Wall, size: Size, film: Film): PlannedWall {
   const faults = (['columns', 'rows'] as const).flatMap((axis) => seamFaults(axis, seams[axis], extents[axis], overlapMm));
   if (faults.length > 0) return { ...none, ...seams, faults };
   const hanging = new Hanging(wall, seams.columns.length + 1, seams.rows.length + 1);
-  const panels = panelsBetween(wall, size, seams, hanging, overlapMm, MM_PER_INCH / film.dpi);
+  const all = panelsBetween(wall, size, seams, hanging, overlapMm, MM_PER_INCH / film.dpi);
+  const blank = blankOnes(wall, size, all);
+  if (blank.length === all.length) return { ...none, ...seams, faults: [ALL_OPEN] };
+  const panels = withoutBlank(all, hanging.order, blank);
   const rooms = (axis: Axis, most: number) => {
     const other = seams[axis === 'columns' ? 'rows' : 'columns'].length + 1;
     const room = roomIn(axis, most, other);
@@ -272,7 +278,70 @@ export function planWall(wall: Wall, size: Size, film: Film): PlannedWall {
     return Array.from({ length: strips }, (_, i) => room(i, strips));
   };
   const left = { [along]: rooms(along, longest), [across]: rooms(across, widest) } as Record<Axis, number[]>;
-  return { size, ...seams, panels, hanging: hanging.order, overlapMm, rooms: left, faults: [] };
+  const hung = [...panels].sort((p, q) => p.order - q.order);
+  return { size, ...seams, panels, hanging: hung, blank, overlapMm, rooms: left, faults: [] };
+}
+
+/** How far the print reaches into openings that are left out: as far as it does beyond the wall, where that is least. */
+export const openingBleed = ({ bleed }: Pick<Wall, 'bleed'>): number =>
+  Math.min(bleed.left, bleed.top, bleed.right, bleed.bottom);
+
+/** What ends so near to the wall's edge ends there, mm. */
+const AT_EDGE_MM = 1;
+
+/**
+ * Where nothing is printed, mm of the wall: openings that are left out, less the print that reaches into them. From an edge of the
+ * wall, as from the floor that a door stands on, none does.
+ */
+export function leftOutRings(wall: Wall, { widthMm, heightMm }: Size): Point[][] {
+  const { bleed } = wall;
+  const into = openingBleed(wall);
+  const beyondEdge = (v: number, most: number, before: number, after: number): number => {
+    if (v <= AT_EDGE_MM) return Math.min(v, 0) - before - into - AT_EDGE_MM;
+    return v >= most - AT_EDGE_MM ? Math.max(v, most) + after + into + AT_EDGE_MM : v;
+  };
+  return wall.openings.flatMap((opening) => {
+    if (!opening.leftOut) return [];
+    const ring = openingRing(opening).map(({ x, y }) => ({
+      x: beyondEdge(x, widthMm, bleed.left, bleed.right),
+      y: beyondEdge(y, heightMm, bleed.top, bleed.bottom)
+    }));
+    return grow([ring], -into, 'sharp');
+  });
+}
+
+/** A panel of which less prints is not printed, mm². */
+const LEAST_PRINTED = 100;
+
+const ALL_OPEN: WallFault = {
+  id: 'openings-all',
+  figure: '0 panels',
+  limit: '1',
+  sentence: 'The openings that are left out take all of the wall: nothing of it prints. Make them smaller, or print them over.'
+};
+
+function blankOnes(wall: Wall, size: Size, panels: readonly Panel[]): number[] {
+  const holes = leftOutRings(wall, size);
+  if (holes.length === 0) return [];
+  const isBlank = ({ box }: Panel): boolean => {
+    const left = holes.reduce<Point[][]>((rings, hole) => difference(rings, [hole]), [boxRing(box)]);
+    return areaWithin(left) < LEAST_PRINTED;
+  };
+  return panels.filter(isBlank).map(({ index }) => index);
+}
+
+/** Panels numbered as they are hung, without those of which nothing prints: no panel meets those. */
+function withoutBlank(panels: readonly Panel[], order: readonly number[], blank: readonly number[]): Panel[] {
+  if (blank.length === 0) return [...panels];
+  const isBlank = new Set(blank);
+  const places = new Map(order.filter((index) => !isBlank.has(index)).map((index, i) => [index, i + 1]));
+  const met = (edge: PanelEdge): PanelEdge => (edge.is === 'seam' && isBlank.has(edge.neighbour) ? { is: 'wall' } : edge);
+  return panels.flatMap((panel) => {
+    const place = places.get(panel.index);
+    if (place === undefined) return [];
+    const { left, top, right, bottom } = panel.edges;
+    return [{ ...panel, order: place, edges: { left: met(left), top: met(top), right: met(right), bottom: met(bottom) } }];
+  });
 }
 
 function panelsBetween(

@@ -86,13 +86,12 @@ export function laidPanels(
   if (known) return known;
   const planned = plannedWall(choices, condition);
   const room = markRoomOf(wall);
-  const made = printingOrder(planned.hanging).map((index): LaidPanel => {
-    const panel = planned.panels[index]!;
+  const made = printingOrder(planned.hanging).map((panel): LaidPanel => {
     const piece = panelPiece(wall, panel, planned.size);
     const strip = wall.film === 'upright' ? panel.column : panel.row;
     const { part, bleed, clip, white, lines } = piece;
     return {
-      index,
+      index: panel.index,
       bleed,
       turn: ((filmTurn(wall) + (wall.alternate && strip % 2 === 1 ? 180 : 0)) % 360) as LaidPanel['turn'],
       panel: {

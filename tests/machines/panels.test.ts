@@ -235,6 +235,47 @@ describe('a wall in panels', () => {
     await expect(shop.panelMaps.pdf(made.docket)).rejects.toThrow('is no wall');
   });
 
+  it('is not printed in part once it is divided otherwise: its panels would not meet', async () => {
+    const id = wallDocket();
+    const [run] = shop.runEditing.add([id]);
+    const apart = shop.runEditing.apart(run!, shop.runs.get(run!).version, [{ id: `${id}`, copy: 0 }]);
+    expect(shop.runs.get(run!).wallHindrance).toBeNull();
+    const moved = (at: number) => {
+      const docket = shop.dockets.get(id);
+      const columns = { ...newWall().columns, seams: [200, at, 650].map((mm) => ({ at: mm, course: [] })) };
+      shop.dockets.change(id, docket.version, { choices: { ...docket.choices, wall: { ...docket.choices.wall!, columns } } });
+    };
+    moved(400);
+    for (const one of [run!, apart]) {
+      expect(shop.runs.get(one).wallHindrance).toContain('divided otherwise');
+      await expect(shop.ripping.rip(one)).rejects.toThrow('they would not meet');
+      expect(() => shop.runEditing.apart(one, shop.runs.get(one).version, [{ id: `${id}/1`, copy: 0 }])).toThrow('divided otherwise'); // prettier-ignore
+    }
+    // Laid out anew it is whole again.
+    for (const one of [run!, apart]) shop.runEditing.change(one, shop.runs.get(one).version, { docketIds: [] });
+    const whole = await ripped([id]);
+    expect(shop.runs.get(whole).laid).toHaveLength(4);
+    // One that was spoiled must meet those that hang.
+    const spoiled = [{ id: `${id}/2`, copy: 0 }];
+    const again = shop.runEditing.again(whole, spoiled);
+    expect(shop.runs.get(again).wallHindrance).toBeNull();
+    moved(420);
+    expect(() => shop.runEditing.again(whole, spoiled)).toThrow('a panel would not meet the others');
+    expect(shop.runs.get(again).wallHindrance).toContain('divided otherwise');
+    moved(400);
+    expect(shop.runs.get(again).wallHindrance).toBeNull();
+    expect(shop.runs.get(shop.runEditing.again(whole, spoiled)).laid).toHaveLength(1);
+    // Seams that cannot be are said, in place of an empty run.
+    moved(100);
+    await expect(shop.ripping.rip(whole)).rejects.toThrow('is in no panels: Seam 2');
+  });
+
+  it('prints no panel that lies in an opening', async () => {
+    const gate = { name: 'Gate', x: 200, y: 0, width: 275, height: 260, shape: 'rectangle' as const, outline: [], leftOut: true };
+    const run = await ripped([wallDocket({ openings: [gate] })]);
+    expect(shop.runs.get(run).laid.map(({ piece }) => piece)).toEqual([3, 2, 0]);
+  });
+
   it('has no records beside it, and its checks are told in the list', async () => {
     const id = wallDocket({ bleed: { left: 13, top: 5, right: 13, bottom: 13 } });
     const docket = shop.dockets.get(id);

@@ -128,6 +128,7 @@ export class Ripping {
           runId
         );
         runs.keepPlan(runId, frozen[i]!, { stock: run.stock, ...laid });
+        runs.keepDivisions({ ...run, id: runId });
         db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(this.#needs.freezing.planKey(runs.get(runId)), runId);
         tasks.add('rip', runId);
         return runId;
@@ -170,6 +171,7 @@ export class Ripping {
 
   /** The layout that would be RIPped. @throws Problem when not all of it can be */
   async #settled(run: Run): Promise<Placement> {
+    if (run.wallHindrance) throw new Problem(422, run.wallHindrance);
     const layout = await this.#needs.placements.get(run.id, layoutRequest(run));
     if (layout.refusal) throw new Problem(422, layout.refusal);
     const wide = layout.tooWide[0];

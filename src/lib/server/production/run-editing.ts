@@ -8,6 +8,7 @@ import type { Docket, Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
+import { isDividedOtherwise } from './divided-walls';
 import type { Jigs } from './jigs';
 import type { Lanes } from './lanes';
 import type { PlateFiles } from './plate-files';
@@ -233,7 +234,7 @@ export class RunEditing {
         change.docketIds.forEach((docket, i) => {
           const entry = before.get(docket);
           db.prepare(
-            'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records, pieces) VALUES (?, ?, ?, ?, ?, ?, ?, ?)'
+            'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records, pieces, division) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)'
           ).run(
             id,
             docket,
@@ -242,7 +243,8 @@ export class RunEditing {
             entry?.first ?? 0,
             entry?.held ?? 0,
             entry?.records ?? null,
-            entry?.pieces ?? null
+            entry?.pieces ?? null,
+            entry?.division ?? null
           );
         });
       }
@@ -272,6 +274,12 @@ export class RunEditing {
     const found = run.layout.parts.flatMap((part) => part.copies).filter((copy) => wanted.has(`${copy.id}/${copy.copy}`));
     if (found.length === 0) throw new Problem(409, 'None of these copies lies in this run any more.');
     this.#checkJig(run.rule, run.condition);
+    const other = run.dockets.find((docket, i) => isDividedOtherwise(docket, run.condition, runs.entries(id)[i]!));
+    if (other)
+      throw new Problem(
+        409,
+        `${other.name} is divided otherwise since it was printed: a panel would not meet the others. Take the change of its wall back first, or lay all of it out anew.`
+      );
     // In a jig each lies in its pocket again.
     const inJig = run.rule.jig !== null;
     const rule = inJig ? { ...run.rule, pockets: { ...run.rule.pockets, sharing: 'by hand' as const } } : run.rule;
@@ -306,6 +314,7 @@ export class RunEditing {
     const run = runs.get(id);
     if (run.version !== version) throw new Problem(409, 'This run was changed in another window meanwhile. Choose the panels again.'); // prettier-ignore
     mustBeOpen(run);
+    if (run.wallHindrance) throw new Problem(409, run.wallHindrance);
     const wanted = new Set(copies.map((copy) => `${copy.id}/${copy.copy}`));
     const panels = new Set(run.laid.flatMap(({ id: key, panel }) => (panel ? [key] : [])));
     const all = run.layout.parts.flatMap((part) => part.copies);

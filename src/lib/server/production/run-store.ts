@@ -25,6 +25,7 @@ import { thaw, type FrozenRun } from './frozen-run';
 import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
 import type { RipFiles } from './rip';
+import { divisionOf, wallHindrance } from './divided-walls';
 import type { Run, RunDocketRow, RunResult, RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import type { Jigs } from './jigs';
@@ -148,11 +149,11 @@ export class Runs {
   /** Writes down which copies of a run’s dockets another run has: their records as they are dealt out again to the same places. */
   putCopies(
     id: number,
-    { dockets, entries, rule }: Pick<Run, 'dockets' | 'entries' | 'rule'>,
+    { dockets, entries, rule, condition }: Pick<Run, 'dockets' | 'entries' | 'rule' | 'condition'>,
     copies: readonly PlacedCopy[]
   ): void {
     const put = this.#needs.db.prepare(
-      'INSERT INTO run_docket (run_id, docket_id, position, copies, first, records, pieces) VALUES (?, ?, ?, ?, ?, ?, ?)'
+      'INSERT INTO run_docket (run_id, docket_id, position, copies, first, records, pieces, division) VALUES (?, ?, ?, ?, ?, ?, ?, ?)'
     );
     entries.forEach(({ docketId, first }, i) => {
       const own = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId));
@@ -161,7 +162,7 @@ export class Runs {
         ({ record }) => record ?? []
       );
       const from = first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity);
-      const isWall = dockets.some((docket) => docket.id === docketId && docket.choices.wall !== null);
+      const wall = dockets.find((docket) => docket.id === docketId && docket.choices.wall !== null);
       put.run(
         id,
         docketId,
@@ -169,9 +170,16 @@ export class Runs {
         own.length,
         from,
         records.length > 0 ? JSON.stringify(records) : null,
-        isWall ? piecesOf(own) : null
+        wall ? piecesOf(own) : null,
+        wall ? divisionOf(wall, condition) : null
       );
     });
+  }
+
+  /** Writes down how a run's walls are divided as it is RIPped. */
+  keepDivisions({ id, dockets, condition }: Pick<Run, 'id' | 'dockets' | 'condition'>): void {
+    const put = this.#needs.db.prepare('UPDATE run_docket SET division = ? WHERE run_id = ? AND docket_id = ?');
+    for (const docket of dockets) if (docket.choices.wall) put.run(divisionOf(docket, condition), id, docket.id);
   }
 
   /**
@@ -201,7 +209,7 @@ export class Runs {
   entries(id: number): RunDocketRow[] {
     return this.#needs.db
       .prepare<[number], RunDocketRow>(
-        'SELECT docket_id, copies, first, held, records, pieces FROM run_docket WHERE run_id = ? ORDER BY position'
+        'SELECT docket_id, copies, first, held, records, pieces, division FROM run_docket WHERE run_id = ? ORDER BY position'
       )
       .all(id);
   }
@@ -323,7 +331,8 @@ export class Runs {
       hasPlates: row.plates_name !== null,
       result: row.result ? (JSON.parse(row.result) as RunResult) : null,
       stale: false,
-      task: tasks.latest('rip', row.id) ?? null
+      task: tasks.latest('rip', row.id) ?? null,
+      wallHindrance: row.state === 'printed' ? null : wallHindrance(list, entries, condition)
     };
     if (row.chart_id !== null) return open;
     const run = { ...open, stale: this.#isStale(open, row) };

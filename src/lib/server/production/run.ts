@@ -15,6 +15,8 @@ export interface RunDocketRow {
   records: string | null;
   /** Pairs of a piece and how many copies of it, where only some are in the run. */
   pieces: string | null;
+  /** How its wall was divided when these were chosen, or RIPped last. */
+  division: string | null;
 }
 
 export interface RunRow {
@@ -83,4 +85,6 @@ export interface Run {
   /** The plates are of an older layout. */
   stale: boolean;
   task: TaskProgress | null;
+  /** Why walls cannot be printed as they lie in it. */
+  wallHindrance: string | null;
 }

@@ -36,11 +36,13 @@
     'from middle': 'from the middle',
     'by hand': 'as listed'
   };
-  const rolled = $derived(printingOrder(planned.hanging).map((panel) => planned.panels[panel]!.order));
+  const rolled = $derived(printingOrder(planned.hanging).map(({ order }) => order));
   const short = (numbers: readonly number[]) =>
     numbers.length <= 14 ? numbers.join(', ') : `${numbers.slice(0, 12).join(', ')} … ${numbers.at(-1)}`;
+  /** All that the wall is divided into, also what does not print. */
+  const byHand = () => [...planned.hanging.map(({ index }) => index), ...planned.blank];
   function move(place: number, by: -1 | 1): void {
-    const list = [...planned.hanging];
+    const list = byHand();
     const [panel] = list.splice(place, 1);
     list.splice(place + by, 0, panel!);
     onchange({ order: 'by hand', byHand: list });
@@ -58,19 +60,25 @@
       onchange={(event) =>
         onchange({
           order: event.currentTarget.value as Wall['order'],
-          ...(event.currentTarget.value === 'by hand' && { byHand: planned.hanging })
+          ...(event.currentTarget.value === 'by hand' && { byHand: byHand() })
         })}
     >
       {#each ORDERS as order (order)}<option value={order}>{WORDS[order]}</option>{/each}
     </select>; printed and rolled the other way, {short(rolled)}, so that panel 1 comes off first. In a run that places in order
     they come out so.
   </p>
+  {#if planned.blank.length > 0}<p>
+      {planned.blank.length === 1 ? 'One panel lies' : `${planned.blank.length} panels lie`} in openings: nothing of {planned
+        .blank.length === 1
+        ? 'it'
+        : 'them'} is printed, and {planned.blank.length === 1 ? 'it has' : 'they have'} no number.
+    </p>{/if}
   {#if wall.order === 'by hand'}
     <ol class="max-h-56 overflow-auto text-sm leading-6">
-      {#each planned.hanging as panel, i (panel)}
+      {#each planned.hanging as { index, core }, i (index)}
         <li class="flex items-center gap-1">
           <span class="w-16">Panel {i + 1}</span>
-          <span class="grow truncate">{formatLength(planned.panels[panel]!.core.x, unit)} from the left</span>
+          <span class="grow truncate">{formatLength(core.x, unit)} from the left</span>
           <button
             class="btn btn-ghost btn-xs btn-square"
             disabled={i === 0}
@@ -108,12 +116,9 @@
         onchange={(startMarksMm) => onchange({ startMarksMm })}
       />{:else}, <button class="link" onclick={() => onchange({ startMarksMm: 1000 })}>without start marks</button>{/if}.
   </p>
-  {#if planned.panels[1]}<p class="text-base-content/70 text-sm leading-5">
-      Beside panel 2 is printed: “2 of {planned.panels.length} …, hung as 2: {meetings(
-        planned.panels.find(({ order }) => order === 2)!,
-        planned,
-        wall.joint
-      )}”, an arrow to its top, and where its seams run.
+  {#if planned.hanging[1]}<p class="text-base-content/70 text-sm leading-5">
+      Beside panel 2 is printed: “2 of {planned.panels.length} …, hung as 2: {meetings(planned.hanging[1], planned, wall.joint)}”,
+      an arrow to its top, and where its seams run.
     </p>{/if}
   <p class="flex flex-wrap gap-1">
     <a class="btn btn-sm" href="/api/dockets/{docket.id}/panel-map?version={docket.version}" download>Panel map as PDF</a>

@@ -380,6 +380,7 @@
   const wide = $derived(layout.tooWide[0]);
   const hindrance = $derived.by(() => {
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
+    if (run.wallHindrance) return run.wallHindrance;
     if (wide)
       return `${current.dockets.find((d) => String(d.id) === pieceOf(wide.id).docket)?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm can be used.`;
     if (layout.refusal) return layout.refusal;

@@ -120,7 +120,10 @@
     const all = [...of.columns, ...of.rows];
     return all.length > 0 ? all.reduce((sum, one) => sum + one.mean, 0) / all.length : null;
   };
-  let before = $state<number | null>(null);
+  /** How busy it was before the last search, as long as seams are where that put them. */
+  let searched = $state.raw<{ before: number | null; seams: string } | null>(null);
+  const seamsNow = (of: Wall) => JSON.stringify([of.columns.seams, of.rows.seams]);
+  const before = $derived(choices.wall && searched?.seams === seamsNow(choices.wall) ? searched.before : null);
   function calm(): void {
     if (!look.detail || !wall || !planned) return;
     const was = mean(busy);
@@ -137,11 +140,12 @@
       return;
     }
     const [columns, rows] = found;
-    before = was;
-    change({
+    const to = {
       ...(columns!.length > 0 && { columns: { ...wall.columns, seams: columns! } }),
       ...(rows!.length > 0 && { rows: { ...wall.rows, seams: rows! } })
-    });
+    };
+    searched = { before: was, seams: seamsNow({ ...wall, ...to }) };
+    change(to);
   }
 
   // Openings and places to spare.
@@ -186,7 +190,6 @@
     const own = data.conditions.find(({ id }) => id === line.conditionId);
     const filmMm = own && Math.abs(own.rollWidthMm - line.widthMm) < 1 ? null : line.widthMm;
     changeChoices({ conditionId: line.conditionId, wall: onFilm(choices.wall, line.film, filmMm) });
-    before = null;
   }
 
   // Checks.
