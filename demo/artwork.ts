@@ -424,6 +424,28 @@ export async function lanternPoster(): Promise<Buffer> {
   });
 }
 
+/** Of a net loft’s long wall, as one stands before it: 9 m of it are 1,800 px wide, and it stands on y = 940. */
+export const netLoftPhoto = (): Promise<Buffer> => {
+  const boards = Array.from({ length: 16 }, (_, i) => `<path d="M240 ${392 + i * 34}H2160" stroke="#7d7467" stroke-width="3"/>`);
+  return sharp(
+    Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="2400" height="1100" viewBox="0 0 2400 1100">
+      <rect width="2400" height="1100" fill="#b9c7d0"/>
+      <path d="M0 300Q600 180 1200 260T2400 220V0H0Z" fill="#d5dee3"/>
+      <path d="M200 380L1200 120L2200 380Z" fill="#4b4a4d"/>
+      <rect x="240" y="372" width="1920" height="568" fill="#988d7c"/>${boards.join('')}
+      <rect x="1584" y="532" width="192" height="408" fill="#33413f"/>
+      <rect x="1746" y="730" width="10" height="40" fill="#c9b26a"/>
+      <circle cx="798" cy="590" r="46" fill="#27363f" stroke="#d8d2c4" stroke-width="8"/>
+      <path d="M0 940H2400V1100H0Z" fill="#6e6a63"/>
+      <path d="M0 1010H2400" stroke="#817d75" stroke-width="6"/>
+      <rect x="90" y="800" width="90" height="140" fill="#5c4632"/>
+      <path d="M2230 940V620M2200 660H2260" stroke="#3b3b3b" stroke-width="14"/>
+    </svg>`)
+  )
+    .jpeg({ quality: 88 })
+    .toBuffer();
+};
+
 /** A gull on nothing: pixels with transparency, for a contour of its own. */
 export const gullSticker = (): Promise<Buffer> =>
   sharp(

@@ -10,6 +10,7 @@ import {
   harbourPicture,
   lanternPoster,
   menuBoard,
+  netLoftPhoto,
   pierBanner,
   sailSticker,
   slipSign,
@@ -206,6 +207,7 @@ async function fill(shop: Shop): Promise<void> {
     ['Crew pass.pdf', crewPass],
     ['Slipway wall.pdf', slipwayWall],
     ['Flag board.pdf', flagBoard],
+    ['Net loft.jpg', netLoftPhoto],
     ['Invoice scan.dat', () => 'not a picture']
   ];
   const ids: Record<string, number> = {};
@@ -369,7 +371,7 @@ async function fill(shop: Shop): Promise<void> {
   const rolls = [[1370, 42_000], [1370, 18_500], [1220, 50_000], [1060, 26_000]] as const; // prettier-ignore
   shop.media.stock(cast.id, { rolls: rolls.map(([widthMm, lengthMm]) => ({ widthMm, lengthMm })), sheets: cast.card.sheets });
 
-  // A wall in panels, with the door of a net loft in it.
+  // A wall in panels, with the door of a net loft in it, and a photo of where it hangs.
   const wall = newWall();
   docket('Slipway wall.pdf', 'Regatta committee', {
     conditionId: film,
@@ -383,7 +385,15 @@ async function fill(shop: Shop): Promise<void> {
       openings: [
         { name: 'Door', x: 6420, y: 560, width: 960, height: 2040, shape: 'rectangle', outline: [], leftOut: true },
         { name: 'Porthole', x: 2260, y: 620, width: 460, height: 460, shape: 'round', outline: [], leftOut: false }
-      ]
+      ],
+      photo: {
+        artworkId: ids['Net loft.jpg'] ?? 0,
+        aspect: 1100 / 2400,
+        points: [
+          { u: 300 / 2400, v: 940 / 1100, x: 0, y: 2600 },
+          { u: 2100 / 2400, v: 940 / 1100, x: 9000, y: 2600 }
+        ]
+      }
     }
   });
 }

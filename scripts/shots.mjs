@@ -1,11 +1,12 @@
 // Takes every picture in docs/screenshots from fresh demo data, at 1280 × 800; names as arguments choose some.
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { installWhenStale } from './install.mjs';
 
 installWhenStale();
 const { chromium } = await import('@playwright/test');
+const mupdf = await import('mupdf');
 const { buildAll } = await import('./build.mjs');
 const { root } = await import('./node-build.mjs');
 const { seed, startMachines, startServer } = await import('./stack.mjs');
@@ -47,6 +48,18 @@ async function shot(name, path, { dark = false, act = async () => {} } = {}) {
   console.log(`${name}.png`);
 }
 
+/** The first page of a PDF that the program gives out. */
+async function paperShot(name, path) {
+  if (chosen.length > 0 && !chosen.includes(name)) return;
+  const document = mupdf.Document.openDocument(await (await fetch(`${url}/api${path}`)).arrayBuffer(), 'application/pdf');
+  const page = document.loadPage(0);
+  const [x0, , x1] = page.getBounds();
+  const scale = 1280 / (x1 - x0);
+  const picture = page.toPixmap([scale, 0, 0, scale, 0, 0], mupdf.ColorSpace.DeviceRGB, false);
+  writeFileSync(join(out, `${name}.png`), picture.asPNG());
+  console.log(`${name}.png`);
+}
+
 const api = async (method, path, body) =>
   (
     await fetch(`${url}/api${path}`, {
@@ -74,7 +87,6 @@ try {
   await shot('artwork', '/artwork');
   await shot('dockets', '/dockets?sort=customer&list=open&list=put%20away');
   await shot('docket', `/dockets/${sail.id}`);
-  const gull = dockets.find((docket) => docket.name.startsWith('Gull'));
   const measured = (page) =>
     page.getByText('Ink and colours are being measured…').waitFor({ state: 'detached', timeout: 30_000 });
   /** The layers of a docket in the ticket, and their picture. */
@@ -87,12 +99,6 @@ try {
   };
   const slip = dockets.find((docket) => docket.name === 'The Slip');
   await shot('docket-layers', `/dockets/${slip.id}`, { act: layers });
-  const edit = async (page) => {
-    await measured(page);
-    await page.getByRole('button', { name: 'Edit nodes' }).click();
-    await page.getByRole('button', { name: 'Node 6 of line 1' }).focus();
-  };
-  await shot('cut-editor', `/dockets/${gull.id}`, { act: edit });
   const conditions = await api('GET', '/conditions');
   const gloss = conditions.find((condition) => condition.media === 'Gloss white film');
   const slipway = dockets.find((docket) => docket.name === 'Slipway wall');
@@ -104,6 +110,7 @@ try {
       await page.getByText('Saved', { exact: true }).waitFor();
     }
   });
+  await paperShot('wall-map', `/dockets/${slipway.id}/panel-map`);
   await shot('profile', `/colour/${gloss.id}?step=profile`, { act: (page) => page.waitForTimeout(1500) });
   await shot('costs', '/shop/costs', { act: (page) => page.waitForTimeout(1500) });
   const settled = async (page) => {

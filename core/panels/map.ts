@@ -2,7 +2,7 @@ import { formatLength, type LengthUnit } from '../units/length';
 import { meetings } from './panel-marks';
 import { printingOrder } from './hanging';
 import { trimmedOutline, type Panel, type PlannedWall } from './panels';
-import { courseAt, openingRing, type Seam, type Wall } from './wall';
+import { courseAt, openingRing, type Opening, type Seam, type Wall } from './wall';
 import type { Point } from '../geometry/matrix';
 
 /** The map that goes to the customer and to those who hang a wall, as pages of SVG. Lengths of a page are mm. */
@@ -57,6 +57,10 @@ const ring = (points: readonly Point[], at: (p: Point) => Point): string =>
 const said = (mm: number, unit: LengthUnit): string =>
   unit === 'mm' ? formatLength(Math.round(mm), 'mm', 0) : formatLength(mm, unit, 1);
 
+const openingName = ({ name }: Pick<Opening, 'name'>, i: number): string => name || `opening ${i + 1}`;
+const openingWords = (opening: Opening, i: number): string =>
+  `${openingName(opening, i)}${opening.leftOut ? '' : ', printed over'}`;
+
 function seamLine(seam: Seam, isColumn: boolean, { widthMm, heightMm }: PlannedWall['size'], at: (p: Point) => Point): string {
   const steps = Math.max(1, seam.course.length - 1);
   const extent = isColumn ? heightMm : widthMm;
@@ -82,17 +86,14 @@ function drawing({ wall, planned, unit, picture }: MapOf): string[] {
       `<image clip-path="url(#wall)" x="${n(x0 - beyond)}" y="${n(y0 - beyond)}" width="${n(w + 2 * beyond)}" height="${n(h + 2 * beyond)}" preserveAspectRatio="none" href="${picture.href}"/>`
     );
   }
-  for (const opening of wall.openings) {
+  for (const [i, opening] of wall.openings.entries()) {
     const d = ring(openingRing(opening), at);
     const middle = at({ x: opening.x + opening.width / 2, y: opening.y + opening.height / 2 });
     body.push(
       `<path d="${d}" fill="#ffffff" fill-opacity="${opening.leftOut ? 1 : 0.4}" stroke="#111111" stroke-width="0.25"/>`,
-      text(
-        middle.x,
-        middle.y + 7,
-        2.6,
-        `${opening.name || 'opening'}${opening.leftOut ? '' : ', printed over'}`,
-        'fill="#111111" text-anchor="middle"'
+      // Readable on any picture: what lies under it is drawn first.
+      ...['stroke="#ffffff" stroke-width="0.9" stroke-linejoin="round"', 'fill="#111111"'].map((paint) =>
+        text(middle.x, middle.y + 1, 2.6, openingWords(opening, i), `${paint} text-anchor="middle"`)
       )
     );
   }
@@ -150,8 +151,8 @@ function drawing({ wall, planned, unit, picture }: MapOf): string[] {
   return body;
 }
 
-/** Numbers as they follow each other, cut where there is no room for more. */
-function sequence(numbers: readonly number[], most: number): string {
+/** Numbers or names as they follow each other, cut where there is no room for more. */
+function sequence(numbers: readonly (number | string)[], most: number): string {
   return numbers.length <= most ? numbers.join(', ') : `${numbers.slice(0, most).join(', ')} … ${numbers.at(-1)}`;
 }
 
@@ -179,7 +180,7 @@ export function checklist({ wall, planned, unit }: Pick<MapOf, 'wall' | 'planned
     ...(wall.openings.length > 0
       ? [
           `Openings cut out: ${sequence(
-            wall.openings.map((_, i) => i + 1),
+            wall.openings.map((opening, i) => openingName(opening, i)),
             12
           )}.`
         ]

@@ -30,6 +30,7 @@ const paths = ([printed, ripped, open]: readonly number[]) => [
   '/artwork',
   '/dockets',
   '/dockets/3',
+  '/dockets/19/wall',
   '/runs',
   `/runs/${printed}`,
   `/runs/${printed}/inspect`,

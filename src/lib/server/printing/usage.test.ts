@@ -7,18 +7,30 @@ import type { Runs } from '../production/run-store';
 import type { Print, PrintEnd } from './print';
 import { usageOf, type Usage } from './usage';
 
-/** A run of so many copies each of two dockets on a roll of a metre, of which so much came out. */
-function used(copies: [number, number], printedMm: number, end: Partial<PrintEnd> = {}): Usage {
-  const laid = [
-    { id: '1/0', docket: '1', widthMm: 200, heightMm: 100 },
-    { id: '2/0', docket: '2', widthMm: 400, heightMm: 250 }
-  ];
+const TWO = [
+  { id: '1/0', docket: '1', widthMm: 200, heightMm: 100 },
+  { id: '2/0', docket: '2', widthMm: 400, heightMm: 250 }
+];
+
+/**
+ * A run of so many copies of each of some pieces, of two dockets, on a roll of a metre, of which so much came out.
+ *
+ * @param pieces of the first docket, where only some are in the run
+ */
+function used(
+  copies: readonly number[],
+  printedMm: number,
+  end: Partial<PrintEnd> = {},
+  laid = TWO,
+  pieces: [number, number][] | null = null
+): Usage {
   const runs = {
     get: () => ({
       laid,
       layout: { parts: [{ copies: laid.flatMap(({ id }, i) => Array.from({ length: copies[i]! }, () => ({ id }))) }] },
       condition: { media: 'Film', costPerM2: 6 },
-      dockets: [1, 2].map((id) => ({ id, name: `Docket ${id}`, customer: 'Gull & Sons' }))
+      dockets: [1, 2].map((id) => ({ id, name: `Docket ${id}`, customer: 'Gull & Sons' })),
+      entries: [{ pieces }, { pieces: null }]
     }),
     frozen: () => ({
       plan: { widthMm: 1000, inks: fourInks([6, 13, 21]).map((ink, i) => ({ ...ink, costPerMl: i === 3 ? 0.5 : null })) }
@@ -67,5 +79,16 @@ describe('what a print took', () => {
     const usage = used([3, 2], 400, { state: 'failed' });
     expect(usage.wasteM2).toBeCloseTo(0.4, 9);
     expect(sum(usage, ({ copies }) => copies)).toBe(0);
+  });
+
+  it('counts a wall as often as all of its panels came out, and not for some of them', () => {
+    const panels = [0, 1, 2].map((piece) => ({ id: `1/${piece}`, docket: '1', widthMm: 300, heightMm: 500 }));
+    const whole = used([2, 2, 2], 3000, {}, panels);
+    expect(whole.dockets.map(({ copies }) => copies)).toEqual([2]);
+    expect(whole.dockets[0]!.m2).toBeCloseTo(6 * 0.15, 9);
+    expect(used([2, 1, 2], 3000, {}, panels).dockets[0]!.copies).toBe(1);
+    const some = used([1, 1], 1000, {}, panels.slice(1), [[1, 1], [2, 1]]); // prettier-ignore
+    expect(some.dockets).toMatchObject([{ copies: 0 }]);
+    expect(some.dockets[0]!.cost).toBeCloseTo(some.mediaCost + some.inkCost + some.timeCost, 9);
   });
 });

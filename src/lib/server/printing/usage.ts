@@ -45,12 +45,13 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
   const run = runs.get(print.runId);
   const { plan } = runs.frozen(print.runId);
   const m2 = (plan.widthMm * print.printedMm) / 1e6;
-  const areas = new Map<string, { area: number; copies: number }>();
+  const areas = new Map<string, { area: number; copies: Map<string, number> }>();
   for (const copy of run.layout.parts[0]?.copies ?? []) {
     const piece = run.laid.find((one) => one.id === copy.id);
     if (!piece) continue;
-    const kept = areas.get(piece.docket) ?? { area: 0, copies: 0 };
-    areas.set(piece.docket, { area: kept.area + (piece.widthMm * piece.heightMm) / 1e6, copies: kept.copies + 1 });
+    const kept = areas.get(piece.docket) ?? { area: 0, copies: new Map<string, number>() };
+    kept.copies.set(copy.id, (kept.copies.get(copy.id) ?? 0) + 1);
+    areas.set(piece.docket, { ...kept, area: kept.area + (piece.widthMm * piece.heightMm) / 1e6 });
   }
   const covered = [...areas.values()].reduce((sum, { area }) => sum + area, 0);
   // A chart has no dockets and no waste: all of it is of use.
@@ -71,7 +72,7 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
     mediaCost,
     inkCost,
     timeCost,
-    dockets: run.dockets.flatMap((docket) => {
+    dockets: run.dockets.flatMap((docket, i) => {
       const part = areas.get(String(docket.id));
       if (!part) return [];
       const share = part.area / covered;
@@ -79,7 +80,8 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
         id: docket.id,
         name: docket.name,
         customer: docket.customer,
-        copies: whole ? part.copies : 0,
+        // A wall is printed as often as all of its panels are: some of them alone are no copy of it.
+        copies: whole && !run.entries[i]?.pieces ? Math.min(...part.copies.values()) : 0,
         m2: part.area,
         wasteM2: wasteM2 * share,
         inkMl: inkMl * share,

@@ -88,7 +88,7 @@
   const AXES = ['columns', 'rows'] as const;
   const WORDS: Record<Axis, string> = { columns: 'Seam', rows: 'Level seam' };
   /** Seam numbers share the head with the ruler's: those of many are left out. */
-  const sparse = $derived(Math.ceil((planned.columns.length * 62) / Math.max(1, size.widthMm * scale)));
+  const sparse = $derived(Math.ceil((planned.columns.length * 76) / Math.max(1, size.widthMm * scale)));
 
   function drag(event: PointerEvent, axis: Axis, index: number): void {
     if (event.button !== 0) return;

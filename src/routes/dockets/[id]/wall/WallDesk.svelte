@@ -297,8 +297,8 @@
 <svelte:head><title>Wall of {edits.current.name}</title></svelte:head>
 <svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
 
-<div class="flex h-full max-lg:flex-col">
-  <section class="relative flex min-h-64 min-w-0 grow flex-col" aria-label="The wall to scale">
+<div class="flex h-full max-lg:flex-col max-lg:overflow-auto">
+  <section class="relative flex min-w-0 grow flex-col max-lg:h-[42rem] max-lg:shrink-0" aria-label="The wall to scale">
     {#if wall && planned}
       {#if wall.photo}
         <div class="bg-base-100 border-base-300 flex gap-1 border-b px-2 py-1" role="group" aria-label="How the wall is seen">
@@ -371,7 +371,7 @@
     {/if}
   </section>
   <aside
-    class="border-base-300 bg-base-100 w-[30rem] shrink-0 overflow-auto border-l max-lg:w-full 2xl:w-[36rem]"
+    class="border-base-300 bg-base-100 w-[30rem] shrink-0 overflow-auto border-l max-lg:w-full max-lg:overflow-visible max-lg:border-t max-lg:border-l-0 2xl:w-[36rem]"
     aria-label="Wall"
   >
     <header class="border-base-300 flex items-center gap-1 border-b p-3">
