@@ -24,6 +24,7 @@ const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
       walls.overlap,
       walls.narrow,
       walls.lettering,
+      walls.busy,
       walls.openings,
       walls.corners,
       walls.whiteStrip

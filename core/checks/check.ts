@@ -12,7 +12,8 @@ import type { RecordChoices } from '../records/choices';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
 import type { Wall } from '../panels/wall';
-import type { Film, PlannedWall } from '../panels/panels';
+import type { Under } from '../panels/detail';
+import type { Axis, Film, PlannedWall } from '../panels/panels';
 
 /** What of a docket a finding is about: the sentence of the ticket that it stands at. */
 export const SUBJECTS = ['size', 'wall', 'records', 'bleed', 'colour', 'layers', 'cut'] as const;
@@ -86,6 +87,8 @@ export interface WallLook {
   stock?: { inAllMm: number; longestMm: number } | undefined;
   /** What its panels take of the film, mm. */
   neededMm: number;
+  /** How busy the artwork is under its seams; nothing while that is not known. */
+  busy?: Record<Axis, Under[]> | undefined;
 }
 
 export interface CheckInput {

@@ -73,6 +73,8 @@ const opening = (x: number, width: number): Opening => ({
   outline: [],
   leftOut: true
 });
+/** Under the first seams of a wall. */
+const busyAt = (...worst: number[]) => [...worst, ...Array.from({ length: 7 - worst.length }, () => 0)].map((one) => ({ mean: one / 2, worst: one, worstAt: 0.5 })); // prettier-ignore
 const OF_WALL = { widthMm: 9000, heightMm: 2600, bleedMm: 20, bleedFrom: 'mirror' } as const;
 const wide = page(cmykBox('0.4 0.1 0 0', -2, -2, 94, 30), { width: 90, height: 26, bleed: [-2, -2, 94, 30] });
 const wallCase = (id: string, level: Check['level'], fails: Pick<CheckInput, 'wall'>, figure: RegExp, made = wide): Case => ({
@@ -519,6 +521,7 @@ const CASES: Case[] = [
       font: 'Helvetica'
     })
   ),
+  wallCase('seam-busy', 'look', walled({}, {}, { busy: { columns: busyAt(0.2, 0.72, 0.61), rows: [] } }), /^72 %/),
   wallCase('opening-0-outside', 'stop', walled({ openings: [opening(9100, 900)] }), /^9\.1 m/),
   wallCase('opening-0-seam', 'look', walled({ openings: [opening(1000, 900)] }), /^1\.125 m/),
   wallCase('corner-outside', 'stop', walled({ corners: [9000] }), /^9 m/),

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { planWall } from '../panels/panels';
 import { newWall, type Wall } from '../panels/wall';
 import type { CheckInput } from './check';
-import { bleed, division, overlap } from './walls';
+import { bleed, busy, division, overlap } from './walls';
 
 const SIZE = { widthMm: 9000, heightMm: 2600 };
 const FILM = { usableMm: 1290, dpi: 360, family: 'calendered' as const };
@@ -31,5 +31,22 @@ describe('what is found on a wall', () => {
       expect(after.filter(({ level }) => level !== 'fine')).toEqual([]);
     }
     expect(bleed({} as CheckInput)).toEqual([]);
+  });
+
+  it('tells of the busiest seam and where along it, once the artwork was looked at', () => {
+    const grid = { how: 'count' as const, count: 2, widestMm: 1, seams: null };
+    const input = inputOf({ ...newWall(20), columns: { ...grid, count: 3 }, rows: grid });
+    expect(busy(input)).toEqual([]);
+    const under = (worst: number, worstAt = 0) => ({ mean: 0.1, worst, worstAt });
+    const told = (columns: number[], rows: number) =>
+      busy({
+        ...input,
+        wall: { ...input.wall!, busy: { columns: columns.map((one) => under(one, 0.5)), rows: [under(rows, 0.25)] } }
+      })[0];
+    expect(told([0.5, 0.6], 0.3)).toBeUndefined();
+    expect(told([0.5, 0.9], 0.3)!.sentence).toMatch(/^Seam 2 runs through something busy 1.3 m from the top/);
+    expect(told([0.5, 0.9], 0.3)!.place).toMatchObject({ x: 6000, y: expect.closeTo(1170), height: expect.closeTo(260) });
+    expect(told([0.5, 0.7], 0.8)).toMatchObject({ figure: '80 %', limit: '60 %', place: { x: expect.closeTo(1800), width: expect.closeTo(900), y: 1300 } });
+    expect(told([0.5, 0.7], 0.8)!.sentence).toContain('Level seam 1 runs through something busy 2.25 m from the left');
   });
 });

@@ -234,6 +234,31 @@ export const lettering = ofWall((look, input) => {
   return [];
 });
 
+/** Of a stretch of a seam that is busier a step is seen, as in a face or in small lettering. */
+const BUSY = 0.6;
+
+export const busy = ofWall((look) => {
+  if (!look.busy) return [];
+  const under = [...look.busy.columns, ...look.busy.rows];
+  const [worst] = strips(look)
+    .map((one, i) => ({ ...one, under: under[i]! }))
+    .sort((p, q) => q.under.worst - p.under.worst);
+  if (!worst || worst.under.worst <= BUSY) return [];
+  const { name, extent, strip, under: found } = worst;
+  const percent = (share: number) => `${Math.round(share * 100)} %`;
+  const from = worst.name.startsWith('Level') ? 'the left' : 'the top';
+  return [
+    {
+      id: 'seam-busy',
+      level: 'look',
+      figure: percent(found.worst),
+      limit: percent(BUSY),
+      place: strip(Math.max(0, found.worstAt - 0.05), Math.min(1, found.worstAt + 0.05)),
+      sentence: `${name} runs through something busy ${metres(found.worstAt * extent)} from ${from}, such as a face or small lettering. Let it look for a calm place, or move it.`
+    }
+  ];
+});
+
 export const openings = ofWall((look) => {
   const { wall, planned } = look;
   const { widthMm, heightMm } = planned.size;

@@ -58,8 +58,9 @@ describe('detail of a picture', () => {
     const spared = withSpared(none, { widthMm: EXTENT, heightMm: 1000 }, [{ x: 500, y: 200, width: 100, height: 300 }]);
     expect(spared.cells.reduce((sum, v) => sum + v, 0)).toBe(255 * 10 * 30);
     expect(none.cells.every((v) => v === 0)).toBe(true);
-    expect(detailUnder(spared, EXTENT, { at: 550, course: [] })).toEqual({ mean: 0.3, worst: 1 });
-    expect(detailUnder(spared, EXTENT, { at: 650, course: [] })).toEqual({ mean: 0, worst: 0 });
+    expect(detailUnder(spared, EXTENT, { at: 550, course: [] })).toMatchObject({ mean: 0.3, worst: 1 });
+    expect(detailUnder(spared, EXTENT, { at: 550, course: [] }).worstAt).toBeCloseTo(0.25, 6);
+    expect(detailUnder(spared, EXTENT, { at: 650, course: [] })).toMatchObject({ mean: 0, worst: 0 });
   });
 });
 

@@ -104,19 +104,28 @@ export function withSpared(detail: Detail, size: Size, places: readonly Box[], l
   return { columns, rows, cells };
 }
 
-/** How busy it is under a seam from top to bottom: the mean, and the most of any stretch of a tenth of it, 0…1. */
-export function detailUnder({ columns, rows, cells }: Detail, extentMm: number, seam: Seam): { mean: number; worst: number } {
+/** How busy it is under a seam, 0…1. */
+export interface Under {
+  mean: number;
+  /** The most of any stretch of a tenth of it, and where the middle of that is, of its way from the top. */
+  worst: number;
+  worstAt: number;
+}
+
+export function detailUnder({ columns, rows, cells }: Detail, extentMm: number, seam: Seam): Under {
   const stretch = Math.max(1, Math.round(rows / 10));
   const found = Array.from({ length: rows }, (_, row) => {
     const mm = seam.at + courseAt(seam, rows > 1 ? row / (rows - 1) : 0);
     const column = Math.min(columns - 1, Math.max(0, Math.floor((mm / extentMm) * columns)));
     return cells[row * columns + column]! / 255;
   });
-  let [sum, window, worst] = [0, 0, 0];
+  let [sum, window, worst, worstAt] = [0, 0, 0, 0];
   found.forEach((one, row) => {
     sum += one;
     window += one - (row >= stretch ? found[row - stretch]! : 0);
-    if (row >= stretch - 1) worst = Math.max(worst, window / stretch);
+    if (row < stretch - 1 || window / stretch <= worst) return;
+    worst = window / stretch;
+    worstAt = (row + 1 - stretch / 2) / rows;
   });
-  return { mean: sum / rows, worst };
+  return { mean: sum / rows, worst, worstAt };
 }

@@ -138,11 +138,12 @@ export function rollsOf(
   return { inAllMm: all.reduce((sum, mm) => sum + mm, 0), longestMm: Math.max(...all) };
 }
 
-/** A docket's wall as its checks look at it; nothing where it is none. */
+/** A docket's wall as its checks look at it; nothing where it is none. @param busy under its seams, where the artwork was looked at */
 export function wallLook(
   choices: WallChoices,
   condition: StockFilm | undefined,
-  machines: readonly LoadedOn[]
+  machines: readonly LoadedOn[],
+  busy?: WallLook['busy']
 ): WallLook | undefined {
   const { wall } = choices;
   if (!wall) return undefined;
@@ -150,5 +151,5 @@ export function wallLook(
   const along = wall.film === 'upright' ? ('height' as const) : ('width' as const);
   const neededMm = planned.panels.reduce((sum, { box }) => sum + box[along] + MARKS_ALONG_MM, 0);
   const stock = condition && rollsOf(condition, machines, wall.filmMm ?? condition.rollWidthMm);
-  return { wall, planned, film: filmOf(choices, condition), neededMm, ...(stock && { stock }) };
+  return { wall, planned, film: filmOf(choices, condition), neededMm, ...(stock && { stock }), ...(busy && { busy }) };
 }

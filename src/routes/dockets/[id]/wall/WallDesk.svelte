@@ -195,7 +195,7 @@
   // Checks.
   let shownCheck = $state<string | null>(null);
   const wallChecks = $derived.by(() => {
-    const told = wallLook({ ...choices, wall }, condition, data.machines);
+    const told = wallLook({ ...choices, wall }, condition, data.machines, look.detail && busy);
     if (!told) return [];
     const marks = marksOf(docket.artwork.facts, data.settings.rules, choices.roles);
     const input: CheckInput = {
