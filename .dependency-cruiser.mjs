@@ -32,6 +32,7 @@ const ROOMS = [
   'printing',
   'cutting',
   'calibration',
+  'automation',
   'app'
 ];
 const room = (rooms) => `^src/lib/server/(${rooms.join('|')})/`;

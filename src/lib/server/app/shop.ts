@@ -5,6 +5,13 @@ import { join, resolve } from 'node:path';
 import pino, { type Logger } from 'pino';
 import { Artworks } from '../artwork/artworks';
 import { Fonts } from '../artwork/fonts';
+import { Arrivals } from '../automation/arrivals';
+import { ArrivalStore } from '../automation/arrival-store';
+import { FolderWatching } from '../automation/folder-watching';
+import { RecipeApplying } from '../automation/recipe-applying';
+import { RecipeFiles } from '../automation/recipe-files';
+import { Recipes } from '../automation/recipes';
+import { WatchedFolders } from '../automation/watched-folders';
 import { Baselines } from '../conditions/baselines';
 import { Calibration } from '../calibration/calibration';
 import { Reminders } from '../calibration/reminders';
@@ -142,6 +149,13 @@ export class Shop {
   readonly watch: Watch;
   readonly reminders: Reminders;
   readonly cardFiles: CardFiles;
+  readonly recipes: Recipes;
+  readonly recipeApplying: RecipeApplying;
+  readonly recipeFiles: RecipeFiles;
+  readonly arrivalStore: ArrivalStore;
+  readonly arrivals: Arrivals;
+  readonly watchedFolders: WatchedFolders;
+  readonly folderWatching: FolderWatching;
   readonly lists: Lists;
   readonly floor: FloorView;
 
@@ -238,6 +252,26 @@ export class Shop {
       conditionEditing,
       charts
     });
+    const recipes = (this.recipes = new Recipes({ db, events }));
+    const applying = (this.recipeApplying = new RecipeApplying({
+      db,
+      conditions,
+      dockets,
+      machines,
+      pictures,
+      recipes,
+      settings
+    }));
+    this.recipeFiles = new RecipeFiles({ conditions, machines, recipes });
+    const store = (this.arrivalStore = new ArrivalStore({ db, events }));
+    const folders = (this.watchedFolders = new WatchedFolders({ db, events, recipes, dataFolder: folder }));
+    const { docketChecking, docketShelf } = this;
+    const arrivals = (this.arrivals = new Arrivals({
+      ...{ db, events, log, artworks, dockets, docketChecking, docketShelf, runEditing, runs, ripping, applying, store },
+      despiteLooks: (id) => id !== null && (folders.list().find((one) => one.id === id)?.folder.despiteLooks ?? false),
+      wasRead: (id) => void this.folderWatching.settleFile(store.row(id))
+    }));
+    this.folderWatching = new FolderWatching({ db, events, log, artworks, store, folders, came: (id) => arrivals.goOn(id) });
     const lists = (this.lists = new Lists({ db, events, artworks, colours, dockets, runs, cuts: this.cuts }));
     this.floor = new FloorView({ events, lanes, lists, runs });
   }
@@ -252,6 +286,8 @@ export class Shop {
     this.cutting.resume();
     this.releasing.start();
     this.docketChecking.start();
+    this.arrivals.start();
+    this.folderWatching.start();
     this.plateKeeping.start();
   }
 
@@ -272,6 +308,8 @@ export class Shop {
     this.machines.stop();
     this.releasing.stop();
     this.docketChecking.stop();
+    this.arrivals.stop();
+    await this.folderWatching.stop();
     this.plateKeeping.stop();
     this.printing.stop();
     this.cutting.stop();

@@ -153,10 +153,24 @@ export class Artworks {
     return { artwork, page };
   }
 
-  /** Stores a file and looks at it; one that cannot be read is refused and nothing of it stays. */
-  async take(name: string, source: AsyncIterable<Uint8Array>): Promise<Artwork> {
+  /**
+   * Stores a file and looks at it; one that cannot be read is refused and nothing of it stays.
+   *
+   * @param also written down in the same transaction, so that both are there or neither
+   */
+  async take(
+    name: string,
+    source: AsyncIterable<Uint8Array>,
+    also?: (id: number, hash: string, bytes: number) => void
+  ): Promise<Artwork> {
+    const { db, files } = this.#needs;
     let id = 0;
-    await this.#needs.files.take(source, MOST_UPLOAD_BYTES, (hash, bytes) => (id = this.#add(name, hash, bytes, null)));
+    await files.take(source, MOST_UPLOAD_BYTES, (hash, bytes) =>
+      db.transaction(() => {
+        id = this.#add(name, hash, bytes, null);
+        also?.(id, hash, bytes);
+      })()
+    );
     return this.get(id);
   }
 

@@ -103,7 +103,7 @@ export class DocketChecking {
       const began = performance.now();
       const found: [number, number][] = [];
       for (const id of ids) {
-        found.push([id, this.#worst(id)]);
+        found.push([id, LEVELS[this.worst(id).level]]);
         if (performance.now() - began > AT_A_TIME_MS) break;
       }
       this.#keep(found);
@@ -121,7 +121,8 @@ export class DocketChecking {
     db.transaction(() => found.forEach(([id, worst]) => put.run(worst, id)))();
   }
 
-  #worst(id: number): number {
+  /** The worst that is found on a docket without drawing it, with its sentence. */
+  worst(id: number): { level: keyof typeof LEVELS; sentence: string } {
     const { conditions, dockets, machines, settings, log } = this.#needs;
     try {
       const docket = dockets.get(id);
@@ -156,11 +157,14 @@ export class DocketChecking {
       };
       const nodes = finished.reduce((sum, line) => sum + line.outline.length, 0);
       const checks = [...checkArtwork(input), ...(nodes <= MOST_NODES ? checkLines(input) : [])];
-      return checks.reduce((worst, { level }) => Math.max(worst, LEVELS[level]), 0);
+      return checks.reduce<{ level: keyof typeof LEVELS; sentence: string }>(
+        (worst, check) => (LEVELS[check.level] > LEVELS[worst.level] ? check : worst),
+        { level: 'fine', sentence: '' }
+      );
     } catch (error) {
       // Its artwork is being read anew, or it is gone: it is looked at again when it changes.
       log.info({ docket: id, error: sentence(error) }, 'a docket was not looked at');
-      return LEVELS.look;
+      return { level: 'look', sentence: sentence(error) };
     }
   }
 }

@@ -20,6 +20,7 @@ export interface News {
   'condition changed': number;
   'artwork read': number;
   'colours changed': undefined;
+  'folders changed': undefined;
   /** A run may be printed now that could not before. */
   'run released': number;
   'print done': { printId: number; runId: number };
@@ -53,7 +54,19 @@ export type ShopEvent =
       };
     };
 
-type Changeable = 'artwork' | 'dockets' | 'runs' | 'lanes' | 'machines' | 'cuts' | 'settings' | 'conditions' | 'colours' | 'jigs';
+type Changeable =
+  | 'artwork'
+  | 'dockets'
+  | 'runs'
+  | 'lanes'
+  | 'machines'
+  | 'cuts'
+  | 'settings'
+  | 'conditions'
+  | 'colours'
+  | 'jigs'
+  | 'recipes'
+  | 'arrivals';
 /** Of more rows than these it is not said which: each open page is told. */
 const MOST_TOLD = 100;
 

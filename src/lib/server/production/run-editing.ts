@@ -45,7 +45,13 @@ export class RunEditing {
     this.#needs = needs;
   }
 
-  add(docketIds: readonly number[], laneId?: number): number[] {
+  /**
+   * Lays dockets out in their lanes.
+   *
+   * @param alone in runs of their own, which no others come into
+   * @returns the runs
+   */
+  add(docketIds: readonly number[], laneId?: number, alone = false): number[] {
     const { db, dockets, lanes, events } = this.#needs;
     const byLane = new Map<number, Docket[]>();
     for (const id of docketIds) {
@@ -65,7 +71,7 @@ export class RunEditing {
     const changed = db.transaction(() =>
       groups.map(([lane, list]) => {
         const wall = list.find(({ choices }) => choices.wall);
-        const run = wall ? this.#wallRun(lane, wall) : this.#openRun(lane);
+        const run = wall ? this.#wallRun(lane, wall) : alone ? this.#newRun(lane) : this.#openRun(lane);
         const ids = this.#needs.runs.entries(run).map((entry) => entry.docket_id);
         const all = ids.map((id) => dockets.get(id));
         this.#mustBeLaid(lane, [...all, ...list]);
@@ -207,9 +213,12 @@ export class RunEditing {
          ) ORDER BY id DESC`
       )
       .get(laneId);
-    if (open) return open.id;
-    const lane = lanes.get(laneId);
-    return this.#needs.runs.create(laneId, lane.condition.id, lane.rule);
+    return open?.id ?? this.#newRun(laneId);
+  }
+
+  #newRun(laneId: number): number {
+    const { condition, rule } = this.#needs.lanes.get(laneId);
+    return this.#needs.runs.create(laneId, condition.id, rule);
   }
 
   change(id: number, version: number, change: RunChange): Run {

@@ -1,0 +1,259 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { DEFAULT_CUT } from '$core/artwork/cut-choices';
+import { readPageFacts } from '$core/artwork/read-facts';
+import { DEFAULT_RULES } from '$core/artwork/roles';
+import { newWall } from '$core/panels/wall';
+import { openBytes } from '../../tests/made/opened';
+import { cmykBox, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
+import { copiesOf, WatchedFolder } from './arrivals';
+import { DocketChoices, type DocketDocument } from './model';
+import { toTrace, withRecipe, type Ground } from './recipe-applied';
+import { changesWords, recipeWords, type RecipeNames } from './recipe-words';
+import { Recipe, RECIPE_PARTS, RecipeSets, setsOf, togetherOf, WHEN } from './recipes';
+
+const plain: MadePage = { width: 100, height: 60, content: cmykBox('0.4 0.1 0 0', 20, 20, 40, 20) };
+const withBleed: MadePage = { ...plain, width: 110, height: 70, trim: [5, 5, 100, 60], bleed: [0, 0, 110, 70] };
+const withLine: MadePage = { ...plain, spots: { 'Cut line': [0, 1, 0, 0] }, content: `${plain.content} ${spotStroke('10 10 m 90 10 l 90 50 l 10 50 l h')}` }; // prettier-ignore
+
+const conditions = [
+  { id: 1, machineId: 1, machine: 'Petrel 13', media: 'Film', mode: { name: '720 × 720, 8 passes' }, rollWidthMm: 1300 },
+  { id: 2, machineId: 1, machine: 'Petrel 13', media: 'Cloth', mode: { name: '360 × 360, 4 passes' }, rollWidthMm: 2600 }
+];
+const printerWith = (media: string) => [{ id: 1, name: 'Petrel 13', printer: { media: { name: media } } }];
+const NAMES: RecipeNames = { unit: 'mm', conditions, machines: printerWith('Film') };
+
+function made(
+  page: MadePage,
+  choices: Partial<DocketChoices> = {},
+  ground: Partial<Ground> = {}
+): { before: DocketDocument; ground: Ground } {
+  const { facts, lines } = readPageFacts(openBytes(madePdf(page)), 0);
+  const before: DocketDocument = {
+    artworkId: 1,
+    page: 0,
+    name: 'Sign',
+    customer: '',
+    dueOn: '',
+    note: '',
+    priority: 'normal',
+    choices: DocketChoices.parse({ widthMm: facts.widthMm, heightMm: facts.heightMm, copies: 1, bleedMm: 0, conditionId: 1, cut: false, mayTurn: true, intent: 'relative', ...choices }) // prettier-ignore
+  };
+  return { before, ground: { facts, lines, rules: DEFAULT_RULES, conditions, machines: printerWith('Film'), ...ground } };
+}
+const applied = (sets: RecipeSets, page = plain, choices: Partial<DocketChoices> = {}, more: Partial<Ground> = {}) => {
+  const { before, ground } = made(page, choices, more);
+  const { document, lacking } = withRecipe(sets, before, ground);
+  return { ...document.choices, priority: document.priority, lacking };
+};
+
+describe('a recipe’s rules', () => {
+  it('give a size by what the artwork and the roll are', () => {
+    const cases: [RecipeSets, number, number][] = [
+      [{ size: { is: 'own' } }, 100, 60],
+      [{ size: { is: 'at', widthMm: 70, heightMm: 20 } }, 70, 20],
+      [{ size: { is: 'width', mm: 500 } }, 500, 300],
+      [{ size: { is: 'height', mm: 30 } }, 50, 30],
+      [{ size: { is: 'scale', percent: 250 } }, 250, 150],
+      // 1300 less 5 at each edge.
+      [{ size: { is: 'roll' } }, 1290, 774],
+      // Bleed is printed too; the media that it sets itself counts, and the turn.
+      [{ size: { is: 'roll' }, bleed: { when: 'always', mm: 10, from: 'mirror', colour: '#ffffff' } }, 1270, 762],
+      [{ size: { is: 'roll' }, media: { is: 'condition', conditionId: 2 } }, 2590, 1554],
+      [{ size: { is: 'own' }, part: { box: 'trim', crop: { left: 0, top: 0, right: 0, bottom: 0 }, turn: 90, mirror: false } }, 60, 100] // prettier-ignore
+    ];
+    for (const [sets, widthMm, heightMm] of cases) {
+      const after = applied(sets, plain, { widthMm: 33, heightMm: 19.8 });
+      expect(
+        [after.widthMm, after.heightMm].map((mm) => Math.round(mm * 100) / 100),
+        JSON.stringify(sets)
+      ).toEqual([widthMm, heightMm]);
+      expect(after.lacking).toEqual([]);
+    }
+    expect(applied({ size: { is: 'scale', percent: 50_000 } }, { ...plain, width: 300 }).lacking[0]).toContain(
+      'sides are 1 mm to 100 m'
+    );
+    expect(applied({ size: { is: 'roll' } }, plain, { conditionId: null }).lacking[0]).toContain('no media is chosen');
+  });
+
+  it('make bleed and cut lines where the file has none of its own, and keep the file’s', () => {
+    const bleed = { when: 'missing' as const, mm: 3, from: 'mirror' as const, colour: '#ffffff' };
+    expect(applied({ bleed })).toMatchObject({ bleedMm: 3, bleedFrom: 'mirror' });
+    expect(applied({ bleed }, withBleed)).toMatchObject({ bleedMm: 3, bleedFrom: 'page' });
+    expect(applied({ bleed: { ...bleed, mm: 8 } }, withBleed)).toMatchObject({ bleedMm: 8, bleedFrom: 'mirror' });
+    expect(applied({ bleed: { ...bleed, when: 'always' } }, withBleed)).toMatchObject({ bleedFrom: 'mirror' });
+    const line = {
+      id: 'line-1',
+      tool: 'kiss cut' as const,
+      from: { kind: 'found' as const, how: 'opaque' as const, threshold: 0.5, background: null, outline: 'M0 0L9 0L9 9Z' },
+      offsetMm: 2,
+      corners: 'round' as const,
+      smoothMm: 0.1,
+      holes: false,
+      smallestMm2: 1,
+      bridgeMm: 0
+    };
+    const cut = { when: 'missing' as const, cut: true, lines: { ...DEFAULT_CUT, made: [line] } };
+    const own = applied({ cut }, withLine);
+    expect([own.cut, own.lines.customer.use, own.lines.made]).toEqual([true, true, []]);
+    const none = applied({ cut });
+    expect(none.cut).toBe(true);
+    // It is found anew on this page: not where it was on the one that the recipe came from.
+    expect(toTrace(none).map(({ id }) => id)).toEqual(['line-1']);
+    expect(setsOf({ choices: none, priority: 'low' }).cut!.lines.made[0]!.from).toMatchObject({ outline: '' });
+    const traced = { ...none, lines: { ...none.lines, made: [line] } };
+    expect(toTrace(applied({ cut }, plain, traced))).toEqual([]);
+    expect(applied({ cut: { ...cut, when: 'always' } }, withLine).lines.made).toHaveLength(1);
+  });
+
+  it('take the media by its condition, by what is loaded, or by its name; what is not here is said', () => {
+    const media = (rule: NonNullable<RecipeSets['media']>, more: Partial<Ground> = {}) =>
+      applied({ media: rule }, plain, {}, more);
+    expect(media({ is: 'condition', conditionId: 2 })).toMatchObject({ conditionId: 2, lacking: [] });
+    expect(media({ is: 'condition', conditionId: 9 })).toMatchObject({
+      conditionId: 1,
+      lacking: [expect.stringContaining('are gone')]
+    });
+    expect(media({ is: 'loaded', machineId: 1 }, { machines: printerWith('Cloth') })).toMatchObject({ conditionId: 2 });
+    expect(media({ is: 'loaded', machineId: 1 }, { machines: printerWith('Mesh') }).lacking[0]).toContain(
+      'has Mesh loaded, and there is no print mode'
+    );
+    expect(
+      media({ is: 'loaded', machineId: 1 }, { machines: [{ id: 1, name: 'Petrel 13', printer: null }] }).lacking[0]
+    ).toContain('does not answer');
+    expect(media({ is: 'loaded', machineId: 4 }).lacking[0]).toContain('machine of this recipe is gone');
+    const named = { is: 'named' as const, machine: 'Petrel 13', media: 'Cloth', mode: '360 × 360, 4 passes' };
+    expect(media(named)).toMatchObject({ conditionId: 2 });
+    expect(media({ ...named, mode: 'draft' }).lacking[0]).toContain('There is no Cloth on Petrel 13 in draft here');
+  });
+});
+
+describe('a recipe', () => {
+  const full: Partial<DocketChoices> = { copies: 7, mirror: true, bleedMm: 4, bleedFrom: 'stretch', blackText: true, thinnestMm: 0.2, wall: { ...newWall(), photo: { artworkId: 3, aspect: 1, points: [{ u: 0, v: 0, x: 0, y: 0 }, { u: 1, v: 0, x: 100, y: 0 }] } } }; // prettier-ignore
+
+  it('taken from a docket makes another the same in all that it sets, and leaves the rest alone', () => {
+    const { before } = made(plain, full);
+    const all = setsOf({ ...before, priority: 'high' });
+    expect(Object.keys(all).sort()).toEqual([...RECIPE_PARTS].sort());
+    for (const part of RECIPE_PARTS) {
+      const { before: other, ground } = made(plain);
+      const { document } = withRecipe({ [part]: all[part] }, other, ground);
+      const changed = changesWords(other, document, NAMES).map(({ part: one }) => one);
+      // Mirroring a page keeps its size.
+      expect(
+        changed.filter((one) => one !== part),
+        part
+      ).toEqual([]);
+    }
+    const { before: third, ground } = made(plain);
+    const { document } = withRecipe(all, third, ground);
+    expect(document.choices).toEqual({ ...before.choices, wall: { ...before.choices.wall!, photo: null } });
+    expect(document.priority).toBe('high');
+  });
+
+  it('applied twice changes nothing more, whatever it sets', () => {
+    const { before } = made(withBleed, full);
+    const all = setsOf(before);
+    const anySize: fc.Arbitrary<RecipeSets['size']> = fc.oneof(
+      fc.constant({ is: 'own' as const }),
+      fc.constant({ is: 'roll' as const }),
+      fc.record({ is: fc.constant('width' as const), mm: fc.integer({ min: 5, max: 3000 }) }),
+      fc.record({ is: fc.constant('scale' as const), percent: fc.integer({ min: 10, max: 900 }) })
+    );
+    const anyBleed = fc.record({ when: fc.constantFrom(...WHEN), mm: fc.integer({ min: 0, max: 20 }), from: fc.constantFrom('page' as const, 'mirror' as const), colour: fc.constant('#123456') }); // prettier-ignore
+    fc.assert(
+      fc.property(
+        fc.subarray(RECIPE_PARTS),
+        anySize,
+        anyBleed,
+        fc.constantFrom(plain, withBleed, withLine),
+        (parts, size, bleed, page) => {
+          const kept = Object.fromEntries(parts.map((part) => [part, all[part]])) as RecipeSets;
+          const sets = RecipeSets.parse({
+            ...kept,
+            ...(parts.includes('size') && { size }),
+            ...(parts.includes('bleed') && { bleed })
+          });
+          const { before: docket, ground } = made(page);
+          const once = withRecipe(sets, docket, ground);
+          const twice = withRecipe(sets, once.document, ground);
+          expect(twice.document).toEqual(once.document);
+        }
+      ),
+      { numRuns: 40 }
+    );
+  });
+
+  it('builds on others: its own sets go before theirs', () => {
+    expect(togetherOf([{ sets: { copies: 3 } }, { sets: { copies: 9, mayTurn: false } }, { sets: { priority: 'low' } }])).toEqual(
+      {
+        copies: 3,
+        mayTurn: false,
+        priority: 'low'
+      }
+    );
+  });
+
+  it('is told in sentences, part by part', () => {
+    const said = (sets: RecipeSets) => recipeWords(sets, NAMES).map(({ words }) => words);
+    expect(
+      said({
+        size: { is: 'roll' },
+        bleed: { when: 'missing', mm: 3, from: 'mirror', colour: '#ffffff' },
+        copies: 24,
+        media: { is: 'condition', conditionId: 1 },
+        cut: { when: 'missing', cut: true, lines: { ...DEFAULT_CUT, made: [{ id: 'a', tool: 'kiss cut', from: { kind: 'found', how: 'opaque', threshold: 0.5, background: null, outline: '' }, offsetMm: 2, corners: 'round', smoothMm: 0.1, holes: false, smallestMm2: 1, bridgeMm: 0 }] } }, // prettier-ignore
+        priority: 'high'
+      })
+    ).toEqual([
+      'As wide as what of the roll can be used, in proportion.',
+      '3 mm of bleed, by mirroring the edge where the file has none.',
+      '24 copies.',
+      'On Film, Petrel 13, 720 × 720, 8 passes.',
+      'Cut on the file’s own lines; where it has none: kiss cut at the opaque edge, 2 mm outside.',
+      'High priority.'
+    ]);
+    const { before } = made(plain, full);
+    // Every part has words, also in an empty shop.
+    for (const { part, words } of recipeWords(setsOf(before), { unit: 'in', conditions: [], machines: [] }))
+      expect(words, part).toMatch(/^[A-Z0-9“].+\.$/);
+    expect(said({ media: { is: 'condition', conditionId: 8 } })).toEqual(['On a media and print mode that are gone.']);
+  });
+
+  it('is refused without a name, and with figures that no docket may have', () => {
+    const wrong = (recipe: unknown) => Recipe.safeParse(recipe).error?.issues[0]?.message;
+    expect(wrong({ name: ' ', sets: {} })).toBe('A recipe needs a name.');
+    expect(wrong({ name: 'A', sets: { copies: 0 } })).toBe('At least 1 copy.');
+    expect(wrong({ name: 'A', sets: { size: { is: 'width', mm: 1e9 } } })).toContain('at most 100 m');
+    expect(wrong({ name: 'A', sets: { bleed: { when: 'always', mm: 999, from: 'page', colour: '#ffffff' } } })).toContain(
+      'at most 200 mm'
+    );
+  });
+});
+
+describe('copies in a file’s name', () => {
+  it('are found by the pattern, the last of them, and never out of a longer figure', () => {
+    const cases: [string, string, number | undefined][] = [
+      ['Sign_24x.pdf', '_#x', 24],
+      ['Sign_24X.PDF', '_#x', 24],
+      ['Sign_2x_30x.pdf', '_#x', 30],
+      ['Sign 24 off.pdf', ' # off', 24],
+      ['Sign.pdf', '_#x', undefined],
+      ['Sign_0x.pdf', '_#x', undefined],
+      ['Sign_1000000x.pdf', '_#x', undefined],
+      ['Sign_200000x.pdf', '_#x', undefined],
+      ['A4_100x70.pdf', '#x', 100],
+      ['q(5)+.pdf', '(#)+', 5],
+      ['Sign_24x.pdf', '', undefined],
+      ['шильд_12шт.pdf', '_#шт', 12]
+    ];
+    for (const [name, pattern, copies] of cases) expect(copiesOf(name, pattern), `${name} ${pattern}`).toBe(copies);
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 100_000 }), fc.stringMatching(/^[a-z ]{0,8}$/), (count, base) => {
+        expect(copiesOf(`${base}_${count}x.tif`, '_#x')).toBe(count);
+      })
+    );
+    const wrong = (copies: string) => WatchedFolder.safeParse({ path: 'in', recipeId: null, way: 'release', copies }).success;
+    expect([wrong('#'), wrong('_##x'), wrong('x'), wrong(''), wrong('_#x')]).toEqual([false, false, false, true, true]);
+  });
+});

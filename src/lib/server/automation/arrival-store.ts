@@ -1,0 +1,166 @@
+import type { Arrival, ArrivalState, Way } from '$lib/arrivals';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem } from '../platform/problem';
+
+export interface ArrivalRow {
+  id: number;
+  folder_id: number | null;
+  place: string;
+  name: string;
+  customer: string;
+  copies: number | null;
+  bytes: number;
+  hash: string | null;
+  identity: string | null;
+  moved: number;
+  way: Way;
+  recipe_id: number | null;
+  artwork_id: number | null;
+  dockets: string;
+  runs: string;
+  meant: number;
+  state: ArrivalState;
+  reason: string | null;
+  came_at: number;
+  changed_at: number;
+}
+
+/** What is known of a thing as it arrives. */
+export type NewArrival = Pick<
+  ArrivalRow,
+  'folder_id' | 'place' | 'name' | 'customer' | 'copies' | 'bytes' | 'hash' | 'identity' | 'way' | 'recipe_id' | 'artwork_id' | 'state' | 'reason'
+>; // prettier-ignore
+
+export const NEEDS_PERSON: readonly ArrivalState[] = ['waiting', 'refused'];
+const ON_ITS_WAY: readonly ArrivalState[] = ['reading', 'made', 'laid out'];
+
+interface Needs {
+  db: Db;
+  events: Events;
+}
+
+/** The in-tray as it is kept. */
+export class ArrivalStore {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** The newest first. @param before the number that the list goes on before */
+  list({
+    states,
+    words = '',
+    before,
+    most
+  }: {
+    states?: readonly ArrivalState[] | undefined;
+    words?: string;
+    before?: number | undefined;
+    most: number;
+  }): Arrival[] {
+    return this.#needs.db
+      .prepare<[object], ArrivalRow & { path: string | null; recipe: string | null }>(
+        `SELECT a.*, json_extract(f.document, '$.path') AS path, r.name AS recipe
+         FROM arrival a LEFT JOIN watched_folder f ON f.id = a.folder_id LEFT JOIN recipe r ON r.id = a.recipe_id
+         WHERE (@states IS NULL OR a.state IN (SELECT value FROM json_each(@states))) AND (@before IS NULL OR a.id < @before)
+           AND (@words = '' OR instr(fold(a.name || ' ' || a.customer || ' ' || a.place), fold(@words)) > 0)
+         ORDER BY a.id DESC LIMIT @most`
+      )
+      .all({ states: states ? JSON.stringify(states) : null, words, before: before ?? null, most })
+      .map((row) => this.#toArrival(row));
+  }
+
+  /** How many there are of each state. */
+  counts(): Partial<Record<ArrivalState, number>> {
+    const rows = this.#needs.db
+      .prepare<[], { state: ArrivalState; n: number }>('SELECT state, count(*) AS n FROM arrival GROUP BY state')
+      .all();
+    return Object.fromEntries(rows.map(({ state, n }) => [state, n]));
+  }
+
+  row(id: number): ArrivalRow {
+    const row = this.#needs.db.prepare<[number], ArrivalRow>('SELECT * FROM arrival WHERE id = ?').get(id);
+    if (!row) throw new Problem(404, 'There is nothing like this in the in-tray.');
+    return row;
+  }
+
+  /** Within the transaction of who calls. */
+  add(arrival: NewArrival): number {
+    const now = Date.now();
+    return Number(
+      this.#needs.db
+        .prepare(
+          `INSERT INTO arrival (folder_id, place, name, customer, copies, bytes, hash, identity, way, recipe_id, artwork_id, state, reason, came_at, changed_at)
+           VALUES (@folder_id, @place, @name, @customer, @copies, @bytes, @hash, @identity, @way, @recipe_id, @artwork_id, @state, @reason, @now, @now)`
+        )
+        .run({ ...arrival, now }).lastInsertRowid
+    );
+  }
+
+  change(
+    id: number,
+    change: Partial<Pick<ArrivalRow, 'state' | 'reason' | 'dockets' | 'runs' | 'recipe_id' | 'moved' | 'way' | 'meant'>>
+  ): void {
+    const names = Object.keys(change);
+    this.#needs.db
+      .prepare(`UPDATE arrival SET ${names.map((name) => `${name} = @${name}`).join()}, changed_at = @now WHERE id = @id`)
+      .run({ ...change, id, now: Date.now() });
+  }
+
+  /** What still lies in a folder though it was taken, as after a kill. */
+  unmoved(folderId: number): ArrivalRow[] {
+    return this.#needs.db.prepare<[number], ArrivalRow>('SELECT * FROM arrival WHERE folder_id = ? AND moved = 0').all(folderId);
+  }
+
+  /** The arrival of a file that lies in its folder still. */
+  ofFile(folderId: number, place: string, identity: string): ArrivalRow | undefined {
+    return this.#needs.db
+      .prepare<[number, string, string], ArrivalRow>(
+        'SELECT * FROM arrival WHERE folder_id = ? AND place = ? AND moved = 0 AND identity = ?'
+      )
+      .get(folderId, place, identity);
+  }
+
+  /** One of the same content that was taken from the same place. */
+  earlier(id: number): ArrivalRow | undefined {
+    return this.#needs.db
+      .prepare<[number], ArrivalRow>(
+        `SELECT e.* FROM arrival a JOIN arrival e ON e.folder_id = a.folder_id AND e.place = a.place AND e.hash = a.hash AND e.id < a.id
+         WHERE a.id = ? AND e.dockets != '[]' ORDER BY e.id DESC LIMIT 1`
+      )
+      .get(id);
+  }
+
+  /** What was on its way. */
+  onTheirWay(): number[] {
+    return this.#needs.db
+      .prepare<[string], number>('SELECT id FROM arrival WHERE state IN (SELECT value FROM json_each(?)) ORDER BY id')
+      .pluck()
+      .all(JSON.stringify(ON_ITS_WAY));
+  }
+
+  ofArtwork(artworkId: number): number[] {
+    return this.#needs.db
+      .prepare<[number], number>("SELECT id FROM arrival WHERE artwork_id = ? AND state = 'reading' ORDER BY id")
+      .pluck()
+      .all(artworkId);
+  }
+
+  #toArrival(row: ArrivalRow & { path: string | null; recipe: string | null }): Arrival {
+    const dockets = this.#needs.db
+      .prepare<[string], { id: number; name: string; runId: number | null }>(
+        'SELECT id, name, run_id AS runId FROM docket WHERE id IN (SELECT value FROM json_each(?)) ORDER BY id'
+      )
+      .all(row.dockets);
+    const { id, place, name, customer, copies, bytes, way, state, reason } = row;
+    return {
+      ...{ id, place, name, customer, copies, bytes, way, state, reason, dockets },
+      folder: row.folder_id === null || row.path === null ? null : { id: row.folder_id, path: row.path },
+      recipe: row.recipe_id === null ? null : { id: row.recipe_id, name: row.recipe ?? '' },
+      artworkId: row.artwork_id,
+      cameAt: row.came_at
+    };
+  }
+}

@@ -1,0 +1,244 @@
+import { setImmediate } from 'node:timers/promises';
+import type { Logger } from 'pino';
+import type { Artworks } from '../artwork/artworks';
+import type { DocketChecking } from '../dockets/docket-checking';
+import type { DocketShelf } from '../dockets/docket-shelf';
+import type { Dockets } from '../dockets/dockets';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem, sentence } from '../platform/problem';
+import type { Ripping } from '../production/ripping';
+import type { RunEditing } from '../production/run-editing';
+import type { Runs } from '../production/run-store';
+import { NEEDS_PERSON, type ArrivalRow, type ArrivalStore } from './arrival-store';
+import type { RecipeApplying } from './recipe-applying';
+
+interface Needs {
+  db: Db;
+  events: Events;
+  log: Logger;
+  artworks: Artworks;
+  dockets: Dockets;
+  docketChecking: DocketChecking;
+  docketShelf: DocketShelf;
+  runEditing: RunEditing;
+  runs: Runs;
+  ripping: Ripping;
+  applying: RecipeApplying;
+  store: ArrivalStore;
+  /** Whether what is only to be looked at goes on all the same, by folder. */
+  despiteLooks: (folderId: number | null) => boolean;
+  /** Told as soon as a thing is past its reading: its file may be moved. */
+  wasRead: (id: number) => void;
+}
+
+/** So many go on at once: each is a few milliseconds of the loop, and the rest is drawn elsewhere. */
+const AT_ONCE = 2;
+
+/**
+ * From what arrived to what was asked of it: each step is one transaction, and after a kill it goes on from there.
+ */
+export class Arrivals {
+  readonly #needs: Needs;
+  readonly #queue = new Set<number>();
+  readonly #working = new Set<number>();
+  #stopped = false;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.events.on('artwork read', (artworkId) => needs.store.ofArtwork(artworkId).forEach((id) => this.goOn(id)));
+  }
+
+  /** Goes on with what was on its way. */
+  start(): void {
+    for (const id of this.#needs.store.onTheirWay()) this.goOn(id);
+  }
+
+  stop(): void {
+    this.#stopped = true;
+    this.#queue.clear();
+  }
+
+  goOn(id: number): void {
+    if (this.#stopped) return;
+    this.#queue.add(id);
+    this.#next();
+  }
+
+  #next(): void {
+    for (const id of this.#queue) {
+      if (this.#working.size >= AT_ONCE) return;
+      if (this.#working.has(id)) continue;
+      this.#queue.delete(id);
+      this.#working.add(id);
+      void this.#go(id).finally(() => {
+        this.#working.delete(id);
+        if (!this.#stopped) this.#next();
+      });
+    }
+  }
+
+  async #go(id: number): Promise<void> {
+    const { store, events, log, wasRead } = this.#needs;
+    // Not within the work of who told of it; others have their turn between.
+    await setImmediate();
+    if (this.#stopped) return;
+    try {
+      while (!this.#stopped && (await this.#step(store.row(id))));
+    } catch (error) {
+      if (this.#stopped) return;
+      log.info({ arrival: id, error: sentence(error) }, 'it waits for a person');
+      store.change(id, { state: 'waiting', reason: sentence(error) });
+    }
+    if (this.#stopped) return;
+    if (store.row(id).state !== 'reading') wasRead(id);
+    events.changed('arrivals', [id]);
+  }
+
+  /** @returns whether there is more to do @throws Problem for what a person must see to */
+  async #step(row: ArrivalRow): Promise<boolean> {
+    switch (row.state) {
+      case 'reading':
+        return this.#makeDockets(row);
+      case 'made':
+        return this.#finish(row);
+      case 'laid out':
+        return this.#release(row);
+      default:
+        return false;
+    }
+  }
+
+  #makeDockets(row: ArrivalRow): boolean {
+    const { db, artworks, dockets, applying, store } = this.#needs;
+    if (row.artwork_id === null) throw new Problem(404, 'Its artwork was deleted.');
+    const artwork = artworks.get(row.artwork_id);
+    if (artwork.state === 'reading') return false;
+    if (artwork.state === 'refused') {
+      store.change(row.id, { state: 'refused', reason: artwork.reason });
+      return false;
+    }
+    if (artwork.state !== 'ready') throw new Problem(500, artwork.reason ?? 'It could not be read.');
+    const earlier = row.meant === 1 ? undefined : store.earlier(row.id);
+    if (earlier)
+      throw new Problem(
+        409,
+        `The same file came here before, on ${when(earlier.came_at)}, and was taken then. Make it again if it is meant to be printed once more.`
+      );
+    db.transaction(() => {
+      const pages = artwork.facts?.pages.length ?? 1;
+      const over = row.copies === null ? {} : { copies: row.copies };
+      const made = Array.from({ length: pages }, (_, page) => dockets.add(artwork.id, page, over, row.customer).id);
+      if (row.recipe_id !== null) applying.applyNow(row.recipe_id, made);
+      // What the file's own name asks for goes before what the recipe says of all.
+      if (row.copies !== null)
+        for (const id of made) {
+          const docket = dockets.get(id);
+          dockets.change(id, docket.version, { choices: { ...docket.choices, copies: row.copies } }, true);
+        }
+      store.change(row.id, { state: 'made', reason: null, dockets: JSON.stringify(made) });
+    })();
+    return true;
+  }
+
+  /** What is traced, checks, and the layout. */
+  async #finish(row: ArrivalRow): Promise<boolean> {
+    const { db, applying, docketChecking, dockets, runEditing, store, despiteLooks } = this.#needs;
+    const made = JSON.parse(row.dockets) as number[];
+    for (const id of made) await applying.trace(id);
+    if (row.way === 'make dockets') {
+      store.change(row.id, { state: 'done' });
+      return false;
+    }
+    for (const id of made) {
+      const worst = docketChecking.worst(id);
+      if (worst.level === 'stop' || (worst.level === 'look' && !despiteLooks(row.folder_id)))
+        throw new Problem(422, `${dockets.get(id).name}: ${worst.sentence}`);
+    }
+    db.transaction(() => {
+      const runs = runEditing.add(made, undefined, row.way === 'release');
+      store.change(row.id, {
+        state: row.way === 'release' ? 'laid out' : 'done',
+        reason: null,
+        runs: JSON.stringify([...new Set(runs)])
+      });
+    })();
+    return true;
+  }
+
+  /** Releases its own runs: not one that others came into, or that was changed. */
+  async #release(row: ArrivalRow): Promise<boolean> {
+    const { ripping, runs, store } = this.#needs;
+    const made = new Set(JSON.parse(row.dockets) as number[]);
+    for (const id of JSON.parse(row.runs) as number[]) {
+      const run = runs.get(id);
+      if (run.releasedAt !== null || (run.state !== 'laying out' && run.state !== 'ripped')) continue;
+      if (run.dockets.some((docket) => !made.has(docket.id)))
+        throw new Problem(409, `Other dockets came into run ${id} meanwhile. Look at it and release it.`);
+      await ripping.release(id);
+    }
+    store.change(row.id, { state: 'done', reason: null });
+    return false;
+  }
+
+  /**
+   * Makes it again, with another recipe where one is given. What was made of it before is deleted, unless it is in a run.
+   *
+   * @throws Problem where it cannot be: its artwork is gone, or what was made is in a run
+   */
+  again(id: number, { recipeId, way }: { recipeId?: number | null | undefined; way?: ArrivalRow['way'] | undefined } = {}): void {
+    const { db, artworks, events, store } = this.#needs;
+    const row = store.row(id);
+    if (this.#working.has(id)) throw new Problem(409, 'It is being worked on. Wait a moment.');
+    if (row.artwork_id === null) throw new Problem(409, 'Its file is not here any more: put it into the folder again.');
+    const artwork = artworks.get(row.artwork_id);
+    if (artwork.state === 'refused')
+      throw new Problem(409, `${artwork.name} cannot be read: ${artwork.reason} Ask for another file.`);
+    db.transaction(() => {
+      this.#takeBack(row);
+      if (artwork.state === 'unread') artworks.read(artwork.id);
+      store.change(id, {
+        state: 'reading',
+        reason: null,
+        meant: 1,
+        dockets: '[]',
+        runs: '[]',
+        ...(recipeId !== undefined && { recipe_id: recipeId }),
+        ...(way !== undefined && { way })
+      });
+    })();
+    events.changed('arrivals', [id]);
+    this.goOn(id);
+  }
+
+  /** Deletes what was made of it, and leaves it at that. */
+  undo(id: number): void {
+    const { db, events, store } = this.#needs;
+    const row = store.row(id);
+    if (this.#working.has(id)) throw new Problem(409, 'It is being worked on. Wait a moment.');
+    if (row.dockets === '[]' && !NEEDS_PERSON.includes(row.state)) throw new Problem(409, 'Nothing was made of it yet.');
+    db.transaction(() => {
+      this.#takeBack(row);
+      store.change(id, { state: 'undone', reason: null, dockets: '[]', runs: '[]' });
+    })();
+    events.changed('arrivals', [id]);
+  }
+
+  /** A person has seen to it. */
+  settle(id: number): void {
+    const { events, store } = this.#needs;
+    if (!NEEDS_PERSON.includes(store.row(id).state)) throw new Problem(409, 'It does not wait for a person.');
+    store.change(id, { state: 'done' });
+    events.changed('arrivals', [id]);
+  }
+
+  #takeBack(row: ArrivalRow): void {
+    const made = JSON.parse(row.dockets) as number[];
+    const { inRuns } = this.#needs.docketShelf.remove(made);
+    if (inRuns.length > 0)
+      throw new Problem(409, `Docket ${inRuns.join(', ')} lies in a run. Take it out there first, or leave it.`);
+  }
+}
+
+const when = (at: number): string =>
+  new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' });

@@ -1,0 +1,311 @@
+import { existsSync, fstatSync } from 'node:fs';
+import { basename, join, relative, sep } from 'node:path';
+import { watch, type FSWatcher } from 'chokidar';
+import type { Logger } from 'pino';
+import { copiesOf } from '$lib/arrivals';
+import type { Artworks } from '../artwork/artworks';
+import type { Db } from '../platform/db/open';
+import type { Events } from '../platform/events';
+import { Problem, sentence } from '../platform/problem';
+import type { ArrivalRow, ArrivalStore } from './arrival-store';
+import { Elsewhere, identityAt, lookAt, moveAside, NoFile, openFound, REFUSED, TAKEN } from './folder-files';
+import type { KeptFolder, WatchedFolders } from './watched-folders';
+
+interface Needs {
+  db: Db;
+  events: Events;
+  log: Logger;
+  artworks: Artworks;
+  store: ArrivalStore;
+  folders: WatchedFolders;
+  /** Told of what was taken. */
+  came: (id: number) => void;
+}
+
+/** A file counts when nothing of it changed for so long; so often it is looked at until then. */
+const stillMs = () => Number(process.env.ZING_STILL_MS ?? 2000);
+const LOOK_MS = 250;
+/** Folders that were not there, as of a network that is down, are looked for again; and files that could not be taken. */
+const againMs = () => Number(process.env.ZING_FOLDERS_AGAIN_MS ?? 5000);
+const AT_ONCE = 2;
+/** Of one folder, files that are looked at in one go. */
+const MOST_LOOKED = 200;
+/** Of folders within folders. */
+const DEEPEST = 8;
+
+/** How a folder is. */
+export interface FolderState {
+  id: number;
+  isThere: boolean;
+  /** Files that wait to be taken. */
+  waiting: number;
+  /** What hinders it, as a sentence. */
+  trouble: string | null;
+}
+
+interface Still {
+  identity: string | undefined;
+  since: number;
+}
+
+interface Watched {
+  kept: KeptFolder;
+  watcher: FSWatcher | undefined;
+  /** By place, what is to be taken: as it was when it was looked at last, and since when it has been so. */
+  waiting: Map<string, Still>;
+  trouble: string | null;
+}
+
+/** Whether a thing in a folder is left alone: what was moved aside, and what other programs hide. */
+const isLeft = (place: string): boolean => {
+  const [first] = place.split(sep);
+  return first === TAKEN || first === REFUSED || place.split(sep).some((part) => part.startsWith('.') || /~$|\.(tmp|part|crdownload)$/i.test(part)); // prettier-ignore
+};
+
+/** Takes files out of watched folders: each once, whenever the server is killed. */
+export class FolderWatching {
+  readonly #needs: Needs;
+  readonly #watched = new Map<number, Watched>();
+  /** Keys of folder and place that are being taken. */
+  readonly #taking = new Set<string>();
+  /** What nothing changed of for a while. */
+  readonly #ready = new Map<string, { watched: Watched; place: string }>();
+  #timers: NodeJS.Timeout[] = [];
+  #looking = false;
+  #stopped = true;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+    needs.events.on('folders changed', () => void this.#settle());
+  }
+
+  start(): void {
+    this.#stopped = false;
+    void this.#settle();
+    this.#timers = [setInterval(() => void this.#settle(), againMs()), setInterval(() => void this.#look(), LOOK_MS)];
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    this.#timers.forEach((timer) => clearInterval(timer));
+    this.#ready.clear();
+    await Promise.all([...this.#watched.values()].map(({ watcher }) => watcher?.close()));
+    this.#watched.clear();
+  }
+
+  states(): FolderState[] {
+    return [...this.#watched].map(([id, { watcher, waiting, trouble }]) => ({
+      id,
+      isThere: watcher !== undefined,
+      waiting: waiting.size,
+      trouble
+    }));
+  }
+
+  /** Watches what is to be watched, and no more; tries again what did not go before. */
+  async #settle(): Promise<void> {
+    if (this.#stopped) return;
+    const wanted = new Map(this.#needs.folders.list().flatMap((kept) => (kept.folder.isOn ? [[kept.id, kept]] : [])));
+    for (const [id, { kept, watcher }] of this.#watched) {
+      const now = wanted.get(id);
+      if (now?.path === kept.path) continue;
+      this.#watched.delete(id);
+      await watcher?.close();
+    }
+    for (const [id, kept] of wanted) {
+      const watched = this.#watched.get(id) ?? { kept, watcher: undefined, waiting: new Map<string, Still>(), trouble: null };
+      watched.kept = kept;
+      this.#watched.set(id, watched);
+      const isThere = existsSync(kept.path);
+      if (!isThere && watched.watcher) {
+        const gone = watched.watcher;
+        watched.watcher = undefined;
+        await gone.close();
+      }
+      if (!isThere) this.#tell(watched, `${kept.folder.path} is not there. It is looked for every ${againMs() / 1000} s.`);
+      else if (!watched.watcher) this.#watch(watched);
+    }
+  }
+
+  #watch(watched: Watched): void {
+    const { path } = watched.kept;
+    this.#tell(watched, null);
+    this.#clearAfterKill(watched);
+    watched.watcher = watch(path, {
+      followSymlinks: false,
+      depth: DEEPEST,
+      ignored: (one) => one !== path && isLeft(relative(path, one)),
+      ignorePermissionErrors: true
+    });
+    const found = (one: string) => watched.waiting.set(relative(path, one), { identity: undefined, since: 0 });
+    watched.watcher.on('add', found);
+    watched.watcher.on('change', found);
+    watched.watcher.on('unlink', (one) => watched.waiting.delete(relative(path, one)));
+    watched.watcher.on('error', (error) => this.#tell(watched, sentence(error)));
+  }
+
+  /** What was taken and not moved aside before the server ended. */
+  #clearAfterKill({ kept }: Watched): void {
+    for (const row of this.#needs.store.unmoved(kept.id)) if (row.state !== 'reading') void this.settleFile(row);
+  }
+
+  #tell(watched: Watched, trouble: string | null): void {
+    if (watched.trouble === trouble) return;
+    watched.trouble = trouble;
+    this.#needs.events.changed('arrivals');
+  }
+
+  /** Files that have not changed for a while are taken, one after the other. */
+  async #look(): Promise<void> {
+    if (this.#looking || this.#stopped) return;
+    this.#looking = true;
+    for (const watched of this.#watched.values())
+      for (const [place, still] of [...watched.waiting].slice(0, MOST_LOOKED)) {
+        if (this.#taking.has(keyOf(watched, place))) continue;
+        const identity = await identityAt(watched.kept.path, place);
+        if (identity === undefined) watched.waiting.delete(place);
+        else if (identity !== still.identity) watched.waiting.set(place, { identity, since: Date.now() });
+        else if (Date.now() - still.since >= stillMs()) this.#ready.set(keyOf(watched, place), { watched, place });
+      }
+    this.#looking = false;
+    this.#next();
+  }
+
+  #next(): void {
+    for (const [key, { watched, place }] of this.#ready) {
+      if (this.#stopped || this.#taking.size >= AT_ONCE) return;
+      this.#ready.delete(key);
+      if (this.#taking.has(key)) continue;
+      this.#taking.add(key);
+      void this.#take(watched, place)
+        .then((isTaken) => {
+          if (isTaken) watched.waiting.delete(place);
+          // What could not be taken is tried again after a while.
+          else watched.waiting.set(place, { identity: undefined, since: Date.now() });
+        })
+        .finally(() => {
+          this.#taking.delete(key);
+          this.#next();
+        });
+    }
+  }
+
+  /** @returns whether it is settled; else it is tried again later */
+  async #take(watched: Watched, place: string): Promise<boolean> {
+    const { store, events, log, came } = this.#needs;
+    const { kept } = watched;
+    try {
+      const { identity, bytes } = await lookAt(kept.path, place);
+      const known = store.ofFile(kept.id, place, identity);
+      if (known) {
+        if (known.state !== 'reading') await this.settleFile(known);
+        return true;
+      }
+      const id = await this.#store(kept, place, identity, bytes);
+      this.#tell(watched, null);
+      events.changed('arrivals', [id]);
+      came(id);
+      return true;
+    } catch (error) {
+      if (error instanceof NoFile) return this.#refuse(watched, place, error.message);
+      if (isGone(error) || error instanceof Elsewhere) return true;
+      // It is being written again, the disk is full, a right is missing: what lies there stays there.
+      log.info({ folder: kept.path, place, error: sentence(error) }, 'not taken yet');
+      this.#tell(watched, `${place}: ${whyNot(error)}`);
+      return error instanceof Problem && error.status < 500 ? this.#refuse(watched, place, error.message) : false;
+    }
+  }
+
+  /** Stores a file, and writes down in the same transaction where it came from. */
+  async #store(kept: KeptFolder, place: string, identity: string, bytes: number): Promise<number> {
+    const { artworks, store } = this.#needs;
+    const file = await openFound(kept.path, place);
+    let id = 0;
+    try {
+      const name = basename(place).normalize('NFC');
+      await artworks.take(name, file.createReadStream({ autoClose: false }), (artworkId, hash, taken) => {
+        const now = fstatSync(file.fd, { bigint: true });
+        if ([now.dev, now.ino, now.size, now.mtimeNs].join(':') !== identity || taken !== bytes)
+          throw new Error('It was changed while it was read.');
+        id = store.add({
+          ...this.#arrival(kept, place),
+          name,
+          bytes,
+          hash,
+          identity,
+          artwork_id: artworkId,
+          state: 'reading',
+          reason: null
+        });
+      });
+    } finally {
+      await file.close();
+    }
+    return id;
+  }
+
+  #arrival({ id, folder }: KeptFolder, place: string) {
+    const parts = place.split(sep);
+    return {
+      folder_id: id,
+      place,
+      customer: folder.customers && parts.length > 1 ? parts[0]!.normalize('NFC').slice(0, 120) : '',
+      copies: copiesOf(parts.at(-1)!, folder.copies) ?? null,
+      way: folder.way,
+      recipe_id: folder.recipeId
+    };
+  }
+
+  /** What is no file that could be taken goes aside with the reason. */
+  async #refuse({ kept }: Watched, place: string, reason: string): Promise<boolean> {
+    const { store, events } = this.#needs;
+    const identity = (await identityAt(kept.path, place)) ?? null;
+    if (identity === null) return true;
+    const known = store.ofFile(kept.id, place, identity);
+    const id =
+      known?.id ??
+      store.add({
+        ...this.#arrival(kept, place),
+        name: basename(place).normalize('NFC').slice(0, 200),
+        bytes: 0,
+        hash: null,
+        identity,
+        artwork_id: null,
+        state: 'refused',
+        reason
+      });
+    await this.settleFile(store.row(id));
+    events.changed('arrivals', [id]);
+    return true;
+  }
+
+  /** Moves the file of an arrival aside, if it is that file still. */
+  async settleFile(row: ArrivalRow): Promise<void> {
+    const { folders, log, store } = this.#needs;
+    if (row.moved === 1 || row.folder_id === null) return;
+    const kept = folders.list().find(({ id }) => id === row.folder_id);
+    if (!kept) return;
+    try {
+      if ((await identityAt(kept.path, row.place)) === row.identity)
+        await moveAside(kept.path, row.place, row.state === 'refused' ? (row.reason ?? '') : undefined);
+      store.change(row.id, { moved: 1 });
+    } catch (error) {
+      // It stays where it is, is known there, and is not taken again.
+      log.warn({ path: join(kept.path, row.place), error: sentence(error) }, 'not moved aside');
+      const watched = this.#watched.get(kept.id);
+      if (watched) this.#tell(watched, `${row.place} was taken and cannot be moved aside: ${whyNot(error)}`);
+    }
+  }
+}
+
+const keyOf = ({ kept }: Watched, place: string): string => `${kept.id}/${place}`;
+
+const isGone = (error: unknown): boolean => error instanceof Error && 'code' in error && error.code === 'ENOENT';
+
+function whyNot(error: unknown): string {
+  const code = error instanceof Error && 'code' in error ? error.code : undefined;
+  if (code === 'EACCES' || code === 'EPERM') return 'the server may not read or move it. Give it the right to.';
+  if (code === 'EBUSY') return 'another program has it open. It is tried again.';
+  if (code === 'EROFS') return 'the disk that it is on cannot be written to.';
+  return `${sentence(error)} It is tried again.`;
+}

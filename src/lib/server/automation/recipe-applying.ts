@@ -1,0 +1,81 @@
+import { toTrace, withRecipe, type Applied } from '$lib/recipe-applied';
+import type { RecipeSets } from '$lib/recipes';
+import type { Conditions } from '../conditions/conditions';
+import { toDocument, type Docket, type Dockets } from '../dockets/dockets';
+import type { DocketPictures } from '../dockets/pictures';
+import type { Machines } from '../machines/machines';
+import type { Db } from '../platform/db/open';
+import { Problem } from '../platform/problem';
+import type { Settings } from '../platform/settings';
+import type { Recipes } from './recipes';
+
+interface Needs {
+  db: Db;
+  conditions: Conditions;
+  dockets: Dockets;
+  machines: Machines;
+  pictures: DocketPictures;
+  recipes: Recipes;
+  settings: Settings;
+}
+
+/** Recipes on dockets. */
+export class RecipeApplying {
+  readonly #needs: Needs;
+
+  constructor(needs: Needs) {
+    this.#needs = needs;
+  }
+
+  /** What a recipe would make of a docket. */
+  on(sets: RecipeSets, docket: Docket): Applied {
+    const { conditions, dockets, machines, settings } = this.#needs;
+    return withRecipe(sets, toDocument(docket), {
+      facts: docket.artwork.facts,
+      lines: dockets.prepared(docket).lines,
+      rules: settings.current.rules,
+      conditions: conditions.list(),
+      machines: machines.list()
+    });
+  }
+
+  /**
+   * Applies a recipe to dockets, each a step that can be taken back: to all of them or to none. What it finds in their artwork is
+   * traced afterwards.
+   *
+   * @throws Problem with what it lacks
+   */
+  async apply(id: number, docketIds: readonly number[]): Promise<void> {
+    this.applyNow(id, docketIds);
+    for (const docket of docketIds) await this.trace(docket);
+  }
+
+  /** The same but for what is traced; within a transaction of who calls, where there is one. */
+  applyNow(id: number, docketIds: readonly number[]): void {
+    const { db, dockets, recipes } = this.#needs;
+    const sets = recipes.whole(id);
+    db.transaction(() => {
+      for (const one of docketIds) {
+        const docket = dockets.get(one);
+        const { document, lacking } = this.on(sets, docket);
+        if (lacking.length > 0) throw new Problem(422, `${docket.name}: ${lacking.join(' ')}`);
+        dockets.change(one, docket.version, document);
+      }
+      recipes.wasUsed(id, docketIds);
+    })();
+  }
+
+  /** Finds the outlines that a recipe asks for. @throws Problem where there are none to be found */
+  async trace(docketId: number): Promise<void> {
+    const { dockets, pictures } = this.#needs;
+    for (const { id, from } of toTrace(dockets.get(docketId).choices)) {
+      if (from.kind !== 'found') continue;
+      const outline = await pictures.trace(docketId, from.how, from.threshold, from.background);
+      const docket = dockets.get(docketId);
+      const { lines } = docket.choices;
+      const made = lines.made.map((line) => (line.id === id ? { ...line, from: { ...from, outline } } : line));
+      // One step with what asked for it.
+      dockets.change(docketId, docket.version, { choices: { ...docket.choices, lines: { ...lines, made } } }, true);
+    }
+  }
+}
