@@ -1,7 +1,7 @@
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = ({ locals, depends }) => {
-  depends('zing:machines', 'zing:settings', 'zing:conditions');
+  depends('zing:machines', 'zing:settings', 'zing:conditions', 'zing:arrivals');
   const { shop } = locals;
   return {
     changes: shop.events.changes,
@@ -9,6 +9,7 @@ export const load: LayoutServerLoad = ({ locals, depends }) => {
     settings: shop.settings.current,
     conditions: shop.conditions.list(),
     due: shop.reminders.due(),
+    toSee: shop.arrivalStore.toSee(),
     openTasks: shop.tasks.open(),
     prints: shop.printing.underWay()
   };

@@ -87,6 +87,8 @@
           aria-current={isHere(href) ? 'page' : undefined}
           ><Icon size={22} strokeWidth={1.6} aria-hidden="true" />{name}{#if href === '/colour' && data.due.length > 0}<span
               class="border-warning border-b-2 font-semibold"><span class="sr-only">, </span>{data.due.length} due</span
+            >{:else if href === '/artwork' && data.toSee > 0}<span class="border-warning border-b-2 font-semibold"
+              ><span class="sr-only">, </span>{data.toSee} to see</span
             >{/if}</a
         >
       {/each}

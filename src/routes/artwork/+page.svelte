@@ -105,6 +105,9 @@
     <FileUp size={22} aria-hidden="true" />
     <span>Drop artwork here: PDF, AI with a PDF inside, EPS, SVG, or a picture of any usual kind.</span>
     <button class="btn btn-primary btn-sm" onclick={() => chooser.click()}>Choose files</button>
+    <a class="link ml-auto text-sm" href="/artwork/in-tray"
+      >In-tray{data.toSee > 0 ? `: ${data.toSee} ${data.toSee === 1 ? 'needs' : 'need'} a person` : ''}</a
+    >
     <input
       bind:this={chooser}
       class="hidden"

@@ -9,6 +9,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
   import EditTogether from '$lib/ui/docket/EditTogether.svelte';
+  import ApplyRecipe from '$lib/ui/recipes/ApplyRecipe.svelte';
   import type { Column } from '$lib/ui/list/column';
   import ListTable from '$lib/ui/list/ListTable.svelte';
   import RowPictures from '$lib/ui/list/RowPictures.svelte';
@@ -18,6 +19,7 @@
 
   let { data }: PageProps = $props();
 
+  let applyRecipe: ReturnType<typeof ApplyRecipe>;
   const idOf = (docket: DocketLine) => docket.id;
   const rows = new ListRows(fromServer<DocketLine>('dockets'), idOf);
   // Dockets just made come ticked, to be edited together.
@@ -157,6 +159,7 @@
       {#if ticked.length > 1}
         <button class="btn btn-sm" aria-pressed={editing} onclick={() => (editing = !editing)}>Edit together</button>
       {/if}
+      <button class="btn btn-sm" onclick={() => applyRecipe.open()}>Apply a recipe</button>
       <button class="btn btn-sm" onclick={() => putAway(true)}>Put away</button>
       {#if showsAway || page.url.searchParams.has('q')}<button class="btn btn-sm" onclick={() => putAway(false)}
           >Bring back</button
@@ -182,3 +185,4 @@
     {/if}
   {/snippet}
 </ListTable>
+<ApplyRecipe bind:this={applyRecipe} ids={ticked} />

@@ -119,7 +119,8 @@
       <div class="flex items-baseline justify-between">
         <h1 class="text-lg font-semibold">The shop</h1>
         <span class="space-x-3 text-sm"
-          ><a class="link" href="/shop/jigs">Jigs</a>
+          ><a class="link" href="/shop/recipes">Recipes</a>
+          <a class="link" href="/shop/jigs">Jigs</a>
           <a class="link" href="/shop/costs">What was printed, and its costs</a></span
         >
       </div>

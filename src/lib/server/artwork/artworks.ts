@@ -92,6 +92,7 @@ export class Artworks {
     needs.tasks.register('artwork', {
       // The pool says how many go on at once; the rest waits in the database.
       most: MOST_AT_ONCE,
+      apart: true,
       work: (subject, context) => this.#read(Number(subject), context),
       unfinished: (subject, how, error) =>
         this.#leaveUnread(Number(subject), how === 'cancelled' ? 'Reading it was cancelled.' : sentence(error)),

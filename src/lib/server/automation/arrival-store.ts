@@ -80,6 +80,12 @@ export class ArrivalStore {
     return Object.fromEntries(rows.map(({ state, n }) => [state, n]));
   }
 
+  /** How many wait for a person. */
+  toSee(): number {
+    const count = this.#needs.db.prepare<[], number>("SELECT count(*) FROM arrival WHERE state IN ('waiting', 'refused')");
+    return count.pluck().get() ?? 0;
+  }
+
   row(id: number): ArrivalRow {
     const row = this.#needs.db.prepare<[number], ArrivalRow>('SELECT * FROM arrival WHERE id = ?').get(id);
     if (!row) throw new Problem(404, 'There is nothing like this in the in-tray.');

@@ -202,7 +202,7 @@ export class RunEditing {
 
   /** The run of a lane that dockets still come into, but none of a wall; a new one where there is none. */
   #openRun(laneId: number): number {
-    const { db, lanes } = this.#needs;
+    const { db } = this.#needs;
     const open = db
       .prepare<[number], { id: number }>(
         `SELECT id FROM run WHERE lane_id = ? AND released_at IS NULL AND times = 1 AND (state = 'laying out' OR (

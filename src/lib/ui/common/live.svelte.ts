@@ -9,7 +9,20 @@ export type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 
 /** A screen is loaded anew at most so often. */
 const LOOK_EVERY_MS = 700;
-const ALL = ['machines', 'settings', 'conditions', 'artwork', 'dockets', 'runs', 'lanes', 'cuts', 'colours'];
+const ALL = [
+  'machines',
+  'settings',
+  'conditions',
+  'artwork',
+  'dockets',
+  'runs',
+  'lanes',
+  'cuts',
+  'colours',
+  'jigs',
+  'recipes',
+  'arrivals'
+];
 
 /** Stands for each row of a kind. */
 const EACH = 'each';

@@ -1,5 +1,7 @@
 <script lang="ts">
   import { beforeNavigate, goto } from '$app/navigation';
+  import BookOpen from '@lucide/svelte/icons/book-open';
+  import BookmarkPlus from '@lucide/svelte/icons/bookmark-plus';
   import Copy from '@lucide/svelte/icons/copy';
   import Redo from '@lucide/svelte/icons/redo-2';
   import Undo from '@lucide/svelte/icons/undo-2';
@@ -29,6 +31,8 @@
   import ArtworkView from '$lib/ui/docket/ArtworkView.svelte';
   import Checks from '$lib/ui/docket/Checks.svelte';
   import CopyChoices from '$lib/ui/docket/CopyChoices.svelte';
+  import ApplyRecipe from '$lib/ui/recipes/ApplyRecipe.svelte';
+  import KeepRecipe from '$lib/ui/recipes/KeepRecipe.svelte';
   import CropTool from '$lib/ui/docket/CropTool.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import { pointIn } from '$lib/ui/docket/drag';
@@ -191,6 +195,8 @@
 
   let artworkView: ReturnType<typeof ArtworkView>;
   let copyChoices: ReturnType<typeof CopyChoices>;
+  let keepRecipe: ReturnType<typeof KeepRecipe>;
+  let applyRecipe: ReturnType<typeof ApplyRecipe>;
   let shownCheck = $state<string | null>(null);
   function show(check: Check | null): void {
     shownCheck = check?.id ?? null;
@@ -426,6 +432,18 @@
         />
         <button
           class="btn btn-sm btn-ghost btn-square"
+          onclick={() => applyRecipe.open()}
+          aria-label="Apply a recipe"
+          title="Apply a recipe"><BookOpen size={16} /></button
+        >
+        <button
+          class="btn btn-sm btn-ghost btn-square"
+          onclick={() => keepRecipe.open()}
+          aria-label="Keep as a recipe"
+          title="Keep as a recipe"><BookmarkPlus size={16} /></button
+        >
+        <button
+          class="btn btn-sm btn-ghost btn-square"
           onclick={() => copyChoices.open()}
           aria-label="Copy choices to other dockets"
           title="Copy choices to other dockets"><Copy size={16} /></button
@@ -492,3 +510,11 @@
   </aside>
 </div>
 <CopyChoices bind:this={copyChoices} id={docket.id} flush={() => edits.flush()} />
+<ApplyRecipe bind:this={applyRecipe} ids={[docket.id]} flush={() => edits.flush()} />
+<KeepRecipe
+  bind:this={keepRecipe}
+  {docket}
+  document={edits.current}
+  names={{ unit: data.settings.unit, conditions: data.conditions, machines: data.machines }}
+  flush={() => edits.flush()}
+/>

@@ -59,6 +59,22 @@ describe('a task', () => {
     expect(made()).toEqual(['7 failed']);
   });
 
+  it('whose work is done in a process of its own is begun again however often the server is killed', async () => {
+    let id = 0;
+    for (let start = 1; start <= 5; start++) {
+      let begun = false;
+      const one = runner({ apart: true, work: () => ((begun = true), forEver()) });
+      one.start();
+      id ||= one.add('rip', 7).id;
+      await until(() => begun);
+      killed(one);
+    }
+    const last = runner({ apart: true, work: () => Promise.resolve(undefined) });
+    last.start();
+    await until(() => last.get(id)?.state === 'done');
+    expect(last.get(id)!.error).toBeNull();
+  });
+
   it('that an orderly stop broke off has not been tried', async () => {
     const one = runner({ work: forEver });
     const { id } = one.add('rip', 1);

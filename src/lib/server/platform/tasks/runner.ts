@@ -24,6 +24,8 @@ export interface TaskContext {
 export interface TaskKind {
   /** How many of the kind go on at once. */
   most: number;
+  /** Its work is done in processes of its own: whatever ended the server, this did not. */
+  apart?: boolean;
   /** @returns what writes the result down */
   work: (subject: string, context: TaskContext) => Promise<(() => void) | undefined>;
   /** Writes down that it did not come to its end: it failed, or was cancelled, perhaps before it began. */
@@ -80,7 +82,7 @@ export class TaskRunner {
   start(): void {
     const left = this.#db.prepare<[], TaskRow>("SELECT * FROM task WHERE state = 'working'").all();
     for (const row of left) {
-      if (row.attempts < MOST_ATTEMPTS) this.#db.prepare("UPDATE task SET state = 'waiting' WHERE id = ?").run(row.id);
+      if (row.attempts < MOST_ATTEMPTS || this.#kinds.get(row.kind)?.apart) this.#db.prepare("UPDATE task SET state = 'waiting' WHERE id = ?").run(row.id);
       else this.#end(row, this.#unfinished(row, 'failed', new Problem(500, GAVE_UP)));
     }
     this.#next();

@@ -63,4 +63,4 @@ CREATE TABLE arrival (
 );
 CREATE INDEX arrival_unmoved ON arrival (folder_id, place) WHERE moved = 0;
 CREATE INDEX arrival_by_artwork ON arrival (artwork_id);
-CREATE INDEX arrival_open ON arrival (state) WHERE state IN ('reading', 'made');
+CREATE INDEX arrival_by_state ON arrival (state);

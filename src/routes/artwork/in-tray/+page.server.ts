@@ -1,0 +1,23 @@
+import { ARRIVAL_STATES, type ArrivalState } from '$lib/arrivals';
+import type { PageServerLoad } from './$types';
+
+const PAGE = 100;
+
+export const load: PageServerLoad = ({ locals, depends, url }) => {
+  depends('zing:arrivals', 'zing:recipes', 'zing:dockets');
+  const { arrivalStore, folderWatching, recipes, watchedFolders } = locals.shop;
+  const show = url.searchParams.get('show');
+  const known = ARRIVAL_STATES.find((state) => state === show);
+  const states: readonly ArrivalState[] | undefined =
+    show === 'person' ? ['waiting', 'refused'] : show === 'under way' ? ['reading', 'made', 'laid out'] : known && [known];
+  const words = (url.searchParams.get('q') ?? '').slice(0, 200);
+  return {
+    arrivals: arrivalStore.list({ states, words, most: PAGE }),
+    counts: arrivalStore.counts(),
+    show: states ? show! : 'all',
+    words,
+    folders: watchedFolders.list(),
+    folderStates: folderWatching.states(),
+    recipes: recipes.list().map(({ id, recipe }) => ({ id, name: recipe.name }))
+  };
+};

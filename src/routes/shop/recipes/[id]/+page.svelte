@@ -1,0 +1,124 @@
+<script lang="ts">
+  import ArrowLeft from '@lucide/svelte/icons/arrow-left';
+  import { untrack } from 'svelte';
+  import { recipeWords } from '$lib/recipe-words';
+  import type { Recipe } from '$lib/recipes';
+  import type { KeptRecipe } from '$lib/server/automation/recipes';
+  import { attempt, send } from '$lib/ui/common/client';
+  import RecipeParts from '$lib/ui/recipes/RecipeParts.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  /** What is being changed; kept whole when it is done, and not before. */
+  let draft = $state.raw<Recipe>(untrack(() => data.recipe.recipe));
+  let version = $state(untrack(() => data.recipe.version));
+  const changed = $derived(JSON.stringify(draft) !== JSON.stringify(data.recipe.recipe));
+  const newer = $derived(data.recipe.version !== version);
+  $effect(() => {
+    // What another window changed is shown, as long as nothing is being changed here.
+    const { recipe, version: now } = data.recipe;
+    untrack(() => {
+      if (now !== version && !touched) [draft, version] = [recipe, now];
+    });
+  });
+  let touched = $state(false);
+  function change(part: Partial<Recipe>): void {
+    draft = { ...draft, ...part };
+    touched = true;
+  }
+  function drop(): void {
+    [draft, version, touched] = [data.recipe.recipe, data.recipe.version, false];
+  }
+  const names = $derived({ unit: data.settings.unit, conditions: data.conditions, machines: data.machines });
+  const keep = () =>
+    attempt(async () => {
+      const kept = await send<KeptRecipe>('PUT', `/api/recipes/${data.recipe.id}`, { version, recipe: draft });
+      [draft, version, touched] = [kept.recipe, kept.version, false];
+    }, 'Kept.');
+  const back = (recipe: Recipe) => change(recipe);
+  const when = (at: number) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+  /** What a version said that this one does not. */
+  const differs = (other: Recipe) => {
+    const now = new Set(recipeWords(draft.sets, names).map(({ words }) => words));
+    return recipeWords(other.sets, names)
+      .map(({ words }) => words)
+      .filter((words) => !now.has(words));
+  };
+</script>
+
+<svelte:head><title>{draft.name}</title></svelte:head>
+<div class="max-w-5xl space-y-5 p-6">
+  <header class="flex items-center gap-2">
+    <a class="btn btn-ghost btn-sm btn-square" href="/shop/recipes" aria-label="All recipes"><ArrowLeft size={18} /></a>
+    <input
+      class="in-sentence min-w-0 grow text-lg"
+      aria-label="Name of the recipe"
+      maxlength="80"
+      value={draft.name}
+      oninput={(event) => change({ name: event.currentTarget.value })}
+    />
+    {#if changed}<button class="btn btn-sm" onclick={drop}>As it was</button>{/if}
+    <button class="btn btn-sm btn-primary" disabled={!changed || draft.name.trim() === ''} onclick={keep}>Keep the change</button>
+  </header>
+  {#if data.recipe.gone}<p class="text-error" role="alert">
+      This recipe was deleted.
+      <button class="btn btn-xs" onclick={() => attempt(() => send('POST', `/api/recipes/${data.recipe.id}/back`), 'It is back.')}
+        >Bring it back</button
+      >
+    </p>{/if}
+  {#if newer}<p class="text-error" role="alert">
+      It was changed in another window meanwhile. <button class="btn btn-xs" onclick={drop}>Show that one</button>
+    </p>{/if}
+  <div class="flex flex-wrap gap-4">
+    <label class="grow"
+      ><span class="panel-title block">Note</span><input
+        class="input input-sm w-full"
+        maxlength="500"
+        value={draft.note}
+        oninput={(event) => change({ note: event.currentTarget.value })}
+      /></label
+    >
+    <label
+      ><span class="panel-title block">Builds on</span><select
+        class="select select-sm"
+        value={draft.on ?? ''}
+        onchange={(event) => change({ on: event.currentTarget.value === '' ? null : Number(event.currentTarget.value) })}
+      >
+        <option value="">no other</option>
+        {#each data.others as { id, name } (id)}<option value={id}>{name}</option>{/each}
+      </select></label
+    >
+  </div>
+  <section aria-label="What it sets">
+    <h2 class="panel-title">What it sets; the rest is left alone</h2>
+    <RecipeParts all={draft.sets} sets={draft.sets} {names} onchange={(sets) => change({ sets })} />
+    <p class="text-base-content/70 mt-1 text-sm">
+      To have it set more, open a docket, press “Keep as a recipe”, and let it take the place of this one.
+    </p>
+  </section>
+  <section aria-label="What it was applied to">
+    <h2 class="panel-title">Applied to</h2>
+    {#if data.made.length === 0}<p>No docket yet.</p>{/if}
+    <ul class="flex flex-wrap gap-x-4">
+      {#each data.made as { id, name, customer } (id)}<li>
+          <a class="link" href="/dockets/{id}">{name}</a>{customer ? `, ${customer}` : ''}
+        </li>{/each}
+    </ul>
+  </section>
+  {#if data.versions.length > 0}
+    <section aria-label="As it was before">
+      <h2 class="panel-title">As it was before</h2>
+      <table class="table-sm table">
+        <tbody>
+          {#each data.versions as { version: number, recipe, madeAt } (number)}
+            <tr
+              ><td class="whitespace-nowrap">{when(madeAt)}</td><td>{differs(recipe).join(' ') || 'It set no more than now.'}</td
+              ><td class="text-right"><button class="btn btn-xs" onclick={() => back(recipe)}>Take this one</button></td></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+    </section>
+  {/if}
+</div>
