@@ -48,6 +48,8 @@ const panelNames = ['seam-calm', 'panel-plan', 'panel-memory'];
 const cutNames = ['cut-wrong', 'cut-taken', 'cut-worst', 'cut-order-20000', 'cut-travel'];
 // In a browser, on the built application.
 const panNames = ['pan-5000', 'jig-5000'];
+// A folder that a thousand files are put into.
+const folderNames = ['folder-1000', 'folder-page-p95', 'folder-page-worst'];
 // Of a shop of a year.
 const { benchLists, LIST_FIGURES } = await import('./bench-lists.mjs');
 const chosen = process.argv.slice(2);
@@ -62,6 +64,7 @@ const all = [
   ...jigNames,
   ...panelNames,
   ...panNames,
+  ...folderNames,
   ...LIST_FIGURES
 ];
 const unknown = chosen.filter((name) => !all.includes(name));
@@ -94,6 +97,12 @@ for (const name of wanted.filter((one) => recordNames.includes(one))) run('bench
 for (const name of wanted.filter((one) => panNames.includes(one))) {
   const { panFrames } = await import('./bench-pan.mjs');
   console.log(`${name}\t${(await panFrames(name)).toFixed(2)}\tms`);
+}
+const folders = wanted.filter((one) => folderNames.includes(one));
+if (folders.length > 0) {
+  const { benchFolder } = await import('./bench-folder.mjs');
+  const found = await benchFolder();
+  for (const name of folders) console.log(`${name}\t${found[name].toFixed(2)}\t${name === 'folder-1000' ? 's' : 'ms'}`);
 }
 const lists = wanted.filter((one) => LIST_FIGURES.includes(one));
 if (lists.length > 0) await benchLists(lists, (name, value, unit) => console.log(`${name}\t${value.toFixed(2)}\t${unit}`));

@@ -172,6 +172,27 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     );
   });
 
+  await test.step('a rule of the shop says which recipe, tried on a file before it is kept', async () => {
+    await openPage(page, `${server.url}/shop/recipes`);
+    const rules = page.getByRole('region', { name: 'Rules for what comes in' });
+    await rules.getByRole('button', { name: 'Another rule' }).click();
+    await rules.getByLabel('Rule 1: the file is called').fill('label*');
+    await rules.getByLabel('Rule 1: the file is called').press('Tab');
+    await rules.getByLabel('Rule 1: recipe').selectOption({ label: 'Labels, small' });
+    await rules.getByText('Try them on a file').click();
+    await rules.getByLabel('File to try the rules on').selectOption({ label: 'Label.pdf' });
+    await rules.getByRole('button', { name: 'Try', exact: true }).click();
+    await expect(rules.getByRole('status')).toContainText('Rule 1 fits: it is made by Labels, small.');
+    await rules.getByLabel('File to try the rules on').selectOption({ label: 'Large.pdf' });
+    await rules.getByRole('button', { name: 'Try', exact: true }).click();
+    await expect(rules.getByRole('status')).toContainText('No rule fits');
+    await rules.getByRole('button', { name: 'Keep the rules' }).click();
+    await expect(rules.getByRole('button', { name: 'Keep the rules' })).toBeHidden();
+    const { ids: again } = await api<{ ids: [number] }>('POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
+    const made = await api<{ choices: DocketChoices }>('GET', `/dockets/${again[0]}`);
+    expect([made.choices.widthMm, made.choices.copies]).toEqual([80, 3]);
+  });
+
   await test.step('it is applied by hand too, with what it changes shown before', async () => {
     await openPage(page, `${server.url}/dockets/${ids[0]}`);
     await page.getByRole('button', { name: 'Apply a recipe' }).click();

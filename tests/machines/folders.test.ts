@@ -13,9 +13,10 @@ import {
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { WatchedFolder, type Arrival } from '$lib/arrivals';
+import { IntakeWhen } from '$lib/intake-rules';
 import { setsOf } from '$lib/recipes';
 import { Shop } from '$lib/server/app/shop';
-import { startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 import { cmykBox, madePdf } from '../made/pdf';
 
 /** Folders that are watched: what lies there becomes dockets, once, and is moved aside. */
@@ -228,6 +229,39 @@ describe('a watched folder', () => {
     writeFileSync(join(path, 'Off.pdf'), page());
     shop.watchedFolders.remove(watched().id);
     rmSync(join(path, 'Off.pdf'));
+  });
+
+  it('without a recipe is made by the rule of the shop that fits, and so is what is made by hand', async () => {
+    const when = (customer: string) => IntakeWhen.parse({ customer });
+    const other = shop.recipes.add({ name: 'For the ferry', note: '', on: null, sets: { copies: 9 } }).id;
+    const { version } = shop.intake.changeRules(0, [
+      { when: when('Ferry company'), recipeId: other },
+      { when: IntakeWhen.parse({ name: 'Hand*' }), recipeId }
+    ]);
+    expect(() => shop.intake.changeRules(0, [])).toThrow('in another window');
+    const { id, path } = watched({ recipeId: null });
+    mkdirSync(join(path, 'Ferry company'));
+    writeFileSync(join(path, 'Ferry company', 'Plan.pdf'), page());
+    writeFileSync(join(path, 'Other.pdf'), page());
+    await settled(id, 2);
+    const copies = (name: string) =>
+      shop.dockets.get(arrivals(id).find((one) => one.name === name)!.dockets[0]!.id).choices.copies;
+    expect([copies('Plan.pdf'), copies('Other.pdf')]).toEqual([9, 1]);
+    const { id: artworkId } = await shop.artworks.take('Hand made.pdf', oneChunk(page()));
+    await until(() => shop.artworks.get(artworkId).state === 'ready');
+    const { rules } = shop.intake.rules();
+    expect(shop.intake.try(rules, artworkId, 0, '')).toMatchObject({ place: 1, applied: { lacking: [] } });
+    expect(shop.intake.try(rules, artworkId, 0, 'Ferry company').place).toBe(0);
+    const [made] = await shop.intake.makeDockets([{ artworkId, page: 0 }]);
+    expect(shop.dockets.get(made!).choices.copies).toBe(3);
+    // One that was deleted is said, and the docket stays as it is.
+    shop.recipes.remove(other);
+    expect(() => shop.intake.changeRules(version, rules)).toThrow('was deleted');
+    writeFileSync(join(path, 'Ferry company', 'Later.pdf'), page());
+    await until(() => arrivals(id)[0]!.state === 'waiting');
+    expect(arrivals(id)[0]!.reason).toContain('For the ferry was deleted');
+    shop.recipes.bringBack(other);
+    shop.intake.changeRules(version, []);
   });
 
   it('keeps a docket’s choices as they were for all that a recipe does not set', async () => {

@@ -8,6 +8,7 @@ import { Fonts } from '../artwork/fonts';
 import { Arrivals } from '../automation/arrivals';
 import { ArrivalStore } from '../automation/arrival-store';
 import { FolderWatching } from '../automation/folder-watching';
+import { Intake } from '../automation/intake';
 import { RecipeApplying } from '../automation/recipe-applying';
 import { RecipeFiles } from '../automation/recipe-files';
 import { Recipes } from '../automation/recipes';
@@ -151,6 +152,7 @@ export class Shop {
   readonly cardFiles: CardFiles;
   readonly recipes: Recipes;
   readonly recipeApplying: RecipeApplying;
+  readonly intake: Intake;
   readonly recipeFiles: RecipeFiles;
   readonly arrivalStore: ArrivalStore;
   readonly arrivals: Arrivals;
@@ -255,6 +257,7 @@ export class Shop {
     const recipes = (this.recipes = new Recipes({ db, events }));
     const applying = (this.recipeApplying = new RecipeApplying({
       db,
+      artworks,
       conditions,
       dockets,
       machines,
@@ -262,12 +265,13 @@ export class Shop {
       recipes,
       settings
     }));
+    const intake = (this.intake = new Intake({ db, events, artworks, conditions, dockets, recipes, applying }));
     this.recipeFiles = new RecipeFiles({ conditions, machines, recipes });
     const store = (this.arrivalStore = new ArrivalStore({ db, events }));
     const folders = (this.watchedFolders = new WatchedFolders({ db, events, recipes, dataFolder: folder }));
     const { docketChecking, docketShelf } = this;
     const arrivals = (this.arrivals = new Arrivals({
-      ...{ db, events, log, artworks, dockets, docketChecking, docketShelf, runEditing, runs, ripping, applying, store },
+      ...{ db, events, log, artworks, dockets, docketChecking, docketShelf, runEditing, runs, ripping, applying, intake, store },
       despiteLooks: (id) => id !== null && (folders.list().find((one) => one.id === id)?.folder.despiteLooks ?? false),
       wasRead: (id) => void this.folderWatching.settleFile(store.row(id))
     }));

@@ -11,6 +11,7 @@ import type { Ripping } from '../production/ripping';
 import type { RunEditing } from '../production/run-editing';
 import type { Runs } from '../production/run-store';
 import { NEEDS_PERSON, type ArrivalRow, type ArrivalStore } from './arrival-store';
+import type { Intake } from './intake';
 import type { RecipeApplying } from './recipe-applying';
 
 interface Needs {
@@ -25,6 +26,7 @@ interface Needs {
   runs: Runs;
   ripping: Ripping;
   applying: RecipeApplying;
+  intake: Intake;
   store: ArrivalStore;
   /** Whether what is only to be looked at goes on all the same, by folder. */
   despiteLooks: (folderId: number | null) => boolean;
@@ -110,7 +112,7 @@ export class Arrivals {
   }
 
   #makeDockets(row: ArrivalRow): boolean {
-    const { db, artworks, dockets, applying, store } = this.#needs;
+    const { db, artworks, dockets, applying, intake, store } = this.#needs;
     if (row.artwork_id === null) throw new Problem(404, 'Its artwork was deleted.');
     const artwork = artworks.get(row.artwork_id);
     if (artwork.state === 'reading') return false;
@@ -129,7 +131,11 @@ export class Arrivals {
       const pages = artwork.facts?.pages.length ?? 1;
       const over = row.copies === null ? {} : { copies: row.copies };
       const made = Array.from({ length: pages }, (_, page) => dockets.add(artwork.id, page, over, row.customer).id);
-      if (row.recipe_id !== null) applying.applyNow(row.recipe_id, made);
+      // Where the folder says no recipe, a rule of the shop may.
+      for (const id of made) {
+        const recipe = row.recipe_id ?? intake.recipeFor(dockets.get(id));
+        if (recipe !== undefined) applying.applyNow(recipe, [id]);
+      }
       // What the file's own name asks for goes before what the recipe says of all.
       if (row.copies !== null)
         for (const id of made) {

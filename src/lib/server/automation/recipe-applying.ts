@@ -1,5 +1,7 @@
 import { toTrace, withRecipe, type Applied } from '$lib/recipe-applied';
 import type { RecipeSets } from '$lib/recipes';
+import type { DocketDocument } from '$lib/model';
+import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import { toDocument, type Docket, type Dockets } from '../dockets/dockets';
 import type { DocketPictures } from '../dockets/pictures';
@@ -11,6 +13,7 @@ import type { Recipes } from './recipes';
 
 interface Needs {
   db: Db;
+  artworks: Artworks;
   conditions: Conditions;
   dockets: Dockets;
   machines: Machines;
@@ -29,10 +32,16 @@ export class RecipeApplying {
 
   /** What a recipe would make of a docket. */
   on(sets: RecipeSets, docket: Docket): Applied {
-    const { conditions, dockets, machines, settings } = this.#needs;
-    return withRecipe(sets, toDocument(docket), {
-      facts: docket.artwork.facts,
-      lines: dockets.prepared(docket).lines,
+    return this.onDocument(sets, toDocument(docket));
+  }
+
+  /** The same of one that is not kept yet. */
+  onDocument(sets: RecipeSets, document: DocketDocument): Applied {
+    const { artworks, conditions, machines, settings } = this.#needs;
+    const { artworkId, page } = document;
+    return withRecipe(sets, document, {
+      facts: artworks.page(artworkId, page).page,
+      lines: artworks.lines(artworkId, page),
       rules: settings.current.rules,
       conditions: conditions.list(),
       machines: machines.list()

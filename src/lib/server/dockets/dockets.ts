@@ -202,9 +202,9 @@ export class Dockets {
     return { lines, preparation, finished, ...layers, layers: pictured };
   }
 
-  /** A docket for a page at its own size, on the media that is loaded. */
-  add(artworkId: number, page: number, over: Partial<DocketChoices> = {}, customer = ''): Docket {
-    const { db, artworks, machines, conditions, events, settings } = this.#needs;
+  /** A docket for a page at its own size, on the media that is loaded, as it would be: nothing is kept of it. */
+  begun(artworkId: number, page: number, over: Partial<DocketChoices> = {}, customer = ''): DocketDocument {
+    const { artworks, machines, conditions, settings } = this.#needs;
     const { artwork, page: facts } = artworks.page(artworkId, page);
     const loaded = machines.list().find((machine) => machine.printer)?.printer?.media.name;
     const all = conditions.list();
@@ -224,7 +224,14 @@ export class Dockets {
     });
     const base = artwork.name.replace(/\.[a-z0-9]{2,4}$/i, '').slice(0, 100) || 'Artwork';
     const name = (artwork.facts?.pages.length ?? 1) > 1 ? `${base}, page ${page + 1}` : base;
-    const document: DocketDocument = { artworkId, page, name, customer, dueOn: '', note: '', priority: 'normal', choices };
+    return { artworkId, page, name, customer, dueOn: '', note: '', priority: 'normal', choices };
+  }
+
+  /** Keeps it. */
+  add(artworkId: number, page: number, over: Partial<DocketChoices> = {}, customer = ''): Docket {
+    const { db, events } = this.#needs;
+    const document = this.begun(artworkId, page, over, customer);
+    const { name, choices } = document;
     const id = db.transaction(() => {
       const { lastInsertRowid } = db
         .prepare(

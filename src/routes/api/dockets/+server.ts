@@ -15,5 +15,7 @@ export const POST = call(
       })
       .refine(({ pages, lines }) => pages.length + lines.length > 0, 'Choose at least one page.')
   },
-  ({ shop, body }) => ({ ids: shop.dockets.addMany([...body.pages, ...shop.artworks.pagesOf(body.lines)]) })
+  async ({ shop, body }) => ({
+    ids: await shop.intake.makeDockets([...body.pages, ...shop.artworks.pagesOf(body.lines)])
+  })
 );

@@ -4,6 +4,7 @@
   import { recipeWords } from '$lib/recipe-words';
   import type { KeptRecipe, RecipeLine } from '$lib/server/automation/recipes';
   import { attempt, send } from '$lib/ui/common/client';
+  import RulesOfIntake from '$lib/ui/recipes/RulesOfIntake.svelte';
   import { early } from '$lib/ui/common/early';
   import type { PageProps } from './$types';
 
@@ -85,5 +86,11 @@
         {/each}
       </tbody>
     </table>
+    <RulesOfIntake
+      kept={data.rules}
+      recipes={data.recipes.map(({ id, recipe }) => ({ id, name: recipe.name }))}
+      medias={[...new Set(data.conditions.map(({ media }) => media))]}
+      unit={data.settings.unit}
+    />
   {/if}
 </div>
