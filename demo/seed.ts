@@ -17,6 +17,7 @@ import {
   windowSticker
 } from './artwork';
 import { burgees, CREW_RECORDS, crewList } from './crew';
+import { comesByItself } from './by-itself';
 import { climb, watch } from './climb';
 import { Shop } from '$lib/server/app/shop';
 import type { PrintMode } from '$core/media/modes';
@@ -396,6 +397,7 @@ async function fill(shop: Shop): Promise<void> {
       }
     }
   });
+  await comesByItself(shop, { gloss, glass, window: stack('Colour under white') }, settle);
 }
 
 const shop = new Shop(folder);

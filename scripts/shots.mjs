@@ -110,9 +110,15 @@ try {
       await page.getByText('Saved', { exact: true }).waitFor();
     }
   });
+  await shot('recipe', `/dockets/${slip.id}`, {
+    act: async (page) => {
+      await measured(page);
+      await page.getByRole('button', { name: 'Keep as a recipe' }).click();
+      await page.getByLabel('Name', { exact: true }).fill('Signs on tarred board');
+    }
+  });
+  await shot('in-tray', '/artwork/in-tray');
   await paperShot('wall-map', `/dockets/${slipway.id}/panel-map`);
-  await shot('profile', `/colour/${gloss.id}?step=profile`, { act: (page) => page.waitForTimeout(1500) });
-  await shot('costs', '/shop/costs', { act: (page) => page.waitForTimeout(1500) });
   const settled = async (page) => {
     await page.getByText('cheapest').waitFor({ timeout: 60_000 });
     await page.getByText('still looking').waitFor({ state: 'detached', timeout: 90_000 });

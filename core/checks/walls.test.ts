@@ -46,7 +46,11 @@ describe('what is found on a wall', () => {
     expect(told([0.5, 0.6], 0.3)).toBeUndefined();
     expect(told([0.5, 0.9], 0.3)!.sentence).toMatch(/^Seam 2 runs through something busy 1.3 m from the top/);
     expect(told([0.5, 0.9], 0.3)!.place).toMatchObject({ x: 6000, y: expect.closeTo(1170), height: expect.closeTo(260) });
-    expect(told([0.5, 0.7], 0.8)).toMatchObject({ figure: '80 %', limit: '60 %', place: { x: expect.closeTo(1800), width: expect.closeTo(900), y: 1300 } });
+    expect(told([0.5, 0.7], 0.8)).toMatchObject({
+      figure: '80 %',
+      limit: '60 %',
+      place: { x: expect.closeTo(1800), width: expect.closeTo(900), y: 1300 }
+    });
     expect(told([0.5, 0.7], 0.8)!.sentence).toContain('Level seam 1 runs through something busy 2.25 m from the left');
   });
 });

@@ -55,9 +55,25 @@ export function copiesOf(fileName: string, pattern: string): number | undefined 
 export const ARRIVAL_STATES = ['reading', 'made', 'laid out', 'done', 'waiting', 'refused', 'undone'] as const;
 export type ArrivalState = (typeof ARRIVAL_STATES)[number];
 
+/** What a program says of a file that it sends. */
+export const JobTicket = z.object({
+  customer: z.string().max(120, 'A customer’s name has at most 120 characters.').default(''),
+  copies: z.int('Copies are counted in whole numbers.').min(1, 'At least 1 copy.').max(MOST_SERIES, 'At most 100,000 copies.').nullable().default(null), // prettier-ignore
+  /** By its name or its number; none for the shop's rules, or as by hand. */
+  recipe: z
+    .union([z.string().max(80), z.int().min(1)])
+    .nullable()
+    .default(null),
+  way: z.enum(WAYS).default('make dockets'),
+  despiteLooks: z.boolean().default(false)
+});
+export type JobTicket = z.infer<typeof JobTicket>;
+
 /** A line of the in-tray. */
 export interface Arrival {
   id: number;
+  source: 'folder' | 'program';
+  /** None where it is watched no more, or it came otherwise. */
   folder: { id: number; path: string } | null;
   /** Within the folder. */
   place: string;

@@ -53,6 +53,9 @@ const paths = ([printed, ripped, open]: readonly number[]) => [
   `/runs/${open}`,
   '/shop',
   '/shop/costs',
+  '/shop/recipes',
+  '/shop/recipes/1',
+  '/artwork/in-tray',
   '/shop/jigs',
   '/shop/jigs/1'
 ];

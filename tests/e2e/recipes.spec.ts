@@ -172,6 +172,25 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     );
   });
 
+  await test.step('a program sends a file with a ticket, once, and asks what became of it', async () => {
+    const ticket = { customer: 'Ferry company', copies: 2, recipe: 'Window labels' };
+    const post = (name: string, said: string) =>
+      request.post(`${server.url}/api/arrivals?name=${name}&ticket=${encodeURIComponent(said)}`, {
+        data: pdf(40, 40, '0.2 0.8 0 0'),
+        headers: { origin: server.url, 'content-type': 'application/octet-stream', 'idempotency-key': 'order-7' }
+      });
+    const sent = (await (await post('Sent.pdf', JSON.stringify(ticket))).json()) as { id: number };
+    expect(await (await post('Sent.pdf', JSON.stringify(ticket))).json()).toMatchObject({ id: sent.id });
+    const asked = () => api<{ state: string; dockets: { check: { level: string }; seconds: number; mediaCost: number; lengthMm: number }[] }>('GET', `/arrivals/${sent.id}`); // prettier-ignore
+    await expect.poll(async () => (await asked()).state, { timeout: 60_000 }).toBe('done');
+    const { dockets } = await asked();
+    expect(dockets).toHaveLength(1);
+    expect(dockets[0]).toMatchObject({ runId: null, check: { level: expect.stringMatching(/fine|look/) } });
+    expect(dockets[0]!.seconds).toBeGreaterThan(0);
+    const wrong = await post('Other.pdf', '{"copies": 0}');
+    expect([wrong.status(), (await wrong.json()) as { error: string }]).toEqual([422, expect.objectContaining({ error: 'At least 1 copy.' })]); // prettier-ignore
+  });
+
   await test.step('a rule of the shop says which recipe, tried on a file before it is kept', async () => {
     await openPage(page, `${server.url}/shop/recipes`);
     const rules = page.getByRole('region', { name: 'Rules for what comes in' });

@@ -12,7 +12,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { WatchedFolder, type Arrival } from '$lib/arrivals';
+import { JobTicket, WatchedFolder, type Arrival } from '$lib/arrivals';
 import { IntakeWhen } from '$lib/intake-rules';
 import { setsOf } from '$lib/recipes';
 import { Shop } from '$lib/server/app/shop';
@@ -229,6 +229,23 @@ describe('a watched folder', () => {
     writeFileSync(join(path, 'Off.pdf'), page());
     shop.watchedFolders.remove(watched().id);
     rmSync(join(path, 'Off.pdf'));
+  });
+
+  it('has beside it what programs send: once a key, by a recipe’s name, as far as the ticket says', async () => {
+    const send = (key: string | null, ticket: object, bytes = page()) => shop.arrivals.take('Sent.pdf', JobTicket.parse(ticket), oneChunk(bytes), key); // prettier-ignore
+    const bytes = page();
+    const id = await send('order-1', { customer: 'Ferry company', copies: 6, recipe: 'labels', way: 'lay out', despiteLooks: true }, bytes); // prettier-ignore
+    await until(() => shop.arrivalStore.get(id).state === 'done');
+    const made = shop.arrivalStore.get(id);
+    expect(made).toMatchObject({ source: 'program', folder: null, customer: 'Ferry company', recipe: { name: 'Labels' } });
+    expect(shop.dockets.get(made.dockets[0]!.id)).toMatchObject({ priority: 'high', choices: { copies: 6, bleedMm: 2 } });
+    expect(made.dockets[0]!.runId).not.toBeNull();
+    expect(await send('order-1', { copies: 99 }, bytes)).toBe(id);
+    // The same file under another key is another order.
+    expect(await send('order-2', {}, bytes)).not.toBe(id);
+    await expect(send(null, { recipe: 'Nothing' })).rejects.toThrow('There is no recipe Nothing.');
+    expect(() => JobTicket.parse({ copies: 0 })).toThrow('At least 1 copy.');
+    expect(() => shop.arrivalStore.get(999_999)).toThrow('nothing like this');
   });
 
   it('without a recipe is made by the rule of the shop that fits, and so is what is made by hand', async () => {

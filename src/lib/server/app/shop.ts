@@ -271,8 +271,22 @@ export class Shop {
     const folders = (this.watchedFolders = new WatchedFolders({ db, events, recipes, dataFolder: folder }));
     const { docketChecking, docketShelf } = this;
     const arrivals = (this.arrivals = new Arrivals({
-      ...{ db, events, log, artworks, dockets, docketChecking, docketShelf, runEditing, runs, ripping, applying, intake, store },
-      despiteLooks: (id) => id !== null && (folders.list().find((one) => one.id === id)?.folder.despiteLooks ?? false),
+      ...{
+        db,
+        events,
+        log,
+        artworks,
+        dockets,
+        docketChecking,
+        docketShelf,
+        runEditing,
+        runs,
+        ripping,
+        applying,
+        recipes,
+        intake,
+        store
+      },
       wasRead: (id) => void this.folderWatching.settleFile(store.row(id))
     }));
     this.folderWatching = new FolderWatching({ db, events, log, artworks, store, folders, came: (id) => arrivals.goOn(id) });

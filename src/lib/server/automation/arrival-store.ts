@@ -5,6 +5,7 @@ import { Problem } from '../platform/problem';
 
 export interface ArrivalRow {
   id: number;
+  source: 'folder' | 'program';
   folder_id: number | null;
   place: string;
   name: string;
@@ -13,6 +14,8 @@ export interface ArrivalRow {
   bytes: number;
   hash: string | null;
   identity: string | null;
+  sent_as: string | null;
+  despite_looks: number;
   moved: number;
   way: Way;
   recipe_id: number | null;
@@ -29,7 +32,7 @@ export interface ArrivalRow {
 /** What is known of a thing as it arrives. */
 export type NewArrival = Pick<
   ArrivalRow,
-  'folder_id' | 'place' | 'name' | 'customer' | 'copies' | 'bytes' | 'hash' | 'identity' | 'way' | 'recipe_id' | 'artwork_id' | 'state' | 'reason'
+  'source' | 'folder_id' | 'place' | 'name' | 'customer' | 'copies' | 'bytes' | 'hash' | 'identity' | 'sent_as' | 'despite_looks' | 'way' | 'recipe_id' | 'artwork_id' | 'state' | 'reason'
 >; // prettier-ignore
 
 export const NEEDS_PERSON: readonly ArrivalState[] = ['waiting', 'refused'];
@@ -98,8 +101,8 @@ export class ArrivalStore {
     return Number(
       this.#needs.db
         .prepare(
-          `INSERT INTO arrival (folder_id, place, name, customer, copies, bytes, hash, identity, way, recipe_id, artwork_id, state, reason, came_at, changed_at)
-           VALUES (@folder_id, @place, @name, @customer, @copies, @bytes, @hash, @identity, @way, @recipe_id, @artwork_id, @state, @reason, @now, @now)`
+          `INSERT INTO arrival (source, folder_id, place, name, customer, copies, bytes, hash, identity, sent_as, despite_looks, way, recipe_id, artwork_id, state, reason, came_at, changed_at)
+           VALUES (@source, @folder_id, @place, @name, @customer, @copies, @bytes, @hash, @identity, @sent_as, @despite_looks, @way, @recipe_id, @artwork_id, @state, @reason, @now, @now)`
         )
         .run({ ...arrival, now }).lastInsertRowid
     );
@@ -127,6 +130,17 @@ export class ArrivalStore {
         'SELECT * FROM arrival WHERE folder_id = ? AND place = ? AND moved = 0 AND identity = ?'
       )
       .get(folderId, place, identity);
+  }
+
+  /** What a program sent under a name of its own. */
+  sentAs(key: string): number | undefined {
+    return this.#needs.db.prepare<[string], number>('SELECT id FROM arrival WHERE sent_as = ?').pluck().get(key);
+  }
+
+  get(id: number): Arrival {
+    const [found] = this.list({ most: 1, before: id + 1 });
+    if (found?.id !== id) throw new Problem(404, 'There is nothing like this in the in-tray.');
+    return found;
   }
 
   /** One of the same content that was taken from the same place. */
@@ -160,9 +174,9 @@ export class ArrivalStore {
         'SELECT id, name, run_id AS runId FROM docket WHERE id IN (SELECT value FROM json_each(?)) ORDER BY id'
       )
       .all(row.dockets);
-    const { id, place, name, customer, copies, bytes, way, state, reason } = row;
+    const { id, source, place, name, customer, copies, bytes, way, state, reason } = row;
     return {
-      ...{ id, place, name, customer, copies, bytes, way, state, reason, dockets },
+      ...{ id, source, place, name, customer, copies, bytes, way, state, reason, dockets },
       folder: row.folder_id === null || row.path === null ? null : { id: row.folder_id, path: row.path },
       recipe: row.recipe_id === null ? null : { id: row.recipe_id, name: row.recipe ?? '' },
       artworkId: row.artwork_id,

@@ -1,5 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import type { JobTicket } from '$lib/arrivals';
 import type { Artworks } from '../artwork/artworks';
 import type { DocketChecking } from '../dockets/docket-checking';
 import type { DocketShelf } from '../dockets/docket-shelf';
@@ -13,6 +14,7 @@ import type { Runs } from '../production/run-store';
 import { NEEDS_PERSON, type ArrivalRow, type ArrivalStore } from './arrival-store';
 import type { Intake } from './intake';
 import type { RecipeApplying } from './recipe-applying';
+import type { Recipes } from './recipes';
 
 interface Needs {
   db: Db;
@@ -26,10 +28,9 @@ interface Needs {
   runs: Runs;
   ripping: Ripping;
   applying: RecipeApplying;
+  recipes: Recipes;
   intake: Intake;
   store: ArrivalStore;
-  /** Whether what is only to be looked at goes on all the same, by folder. */
-  despiteLooks: (folderId: number | null) => boolean;
   /** Told as soon as a thing is past its reading: its file may be moved. */
   wasRead: (id: number) => void;
 }
@@ -149,7 +150,7 @@ export class Arrivals {
 
   /** What is traced, checks, and the layout. */
   async #finish(row: ArrivalRow): Promise<boolean> {
-    const { db, applying, docketChecking, dockets, runEditing, store, despiteLooks } = this.#needs;
+    const { db, applying, docketChecking, dockets, runEditing, store } = this.#needs;
     const made = JSON.parse(row.dockets) as number[];
     for (const id of made) await applying.trace(id);
     if (row.way === 'make dockets') {
@@ -158,7 +159,7 @@ export class Arrivals {
     }
     for (const id of made) {
       const worst = docketChecking.worst(id);
-      if (worst.level === 'stop' || (worst.level === 'look' && !despiteLooks(row.folder_id)))
+      if (worst.level === 'stop' || (worst.level === 'look' && row.despite_looks === 0))
         throw new Problem(422, `${dockets.get(id).name}: ${worst.sentence}`);
     }
     db.transaction(() => {
@@ -185,6 +186,46 @@ export class Arrivals {
     }
     store.change(row.id, { state: 'done', reason: null });
     return false;
+  }
+
+  /**
+   * Takes what a program sends, with what it says of it.
+   *
+   * @param key what it calls it: sent twice it is made once
+   * @returns its number in the in-tray
+   */
+  async take(name: string, ticket: JobTicket, source: AsyncIterable<Uint8Array>, key: string | null): Promise<number> {
+    const { artworks, events, recipes, store } = this.#needs;
+    const known = key === null ? undefined : store.sentAs(key);
+    if (known !== undefined) return known;
+    const recipe = ticket.recipe === null ? null : recipes.named(ticket.recipe);
+    let id = 0;
+    await artworks.take(name, source, (artworkId, hash, bytes) => {
+      // Two that are sent at the same time: the one that ends first counts.
+      const other = key === null ? undefined : store.sentAs(key);
+      if (other !== undefined) throw new Problem(409, 'The same is being sent twice. Ask for it by its key.');
+      id = store.add({
+        source: 'program',
+        folder_id: null,
+        place: '',
+        name,
+        customer: ticket.customer,
+        copies: ticket.copies,
+        bytes,
+        hash,
+        identity: null,
+        sent_as: key,
+        despite_looks: ticket.despiteLooks ? 1 : 0,
+        way: ticket.way,
+        recipe_id: recipe,
+        artwork_id: artworkId,
+        state: 'reading',
+        reason: null
+      });
+    });
+    events.changed('arrivals', [id]);
+    this.goOn(id);
+    return id;
   }
 
   /**

@@ -66,6 +66,14 @@ export class Recipes {
     return toRecipe(row);
   }
 
+  /** The number of one by its name, or by its number. @throws Problem where there is none */
+  named(recipe: string | number): number {
+    if (typeof recipe === 'number') return this.get(recipe).id;
+    const id = this.#needs.db.prepare<[string], number>('SELECT id FROM recipe WHERE name = ? AND gone = 0').pluck().get(recipe);
+    if (id === undefined) throw new Problem(422, `There is no recipe ${recipe}. Its name is under Shop, Recipes.`);
+    return id;
+  }
+
   /** @throws Problem for one that was deleted, or that builds on one that was */
   whole(id: number): RecipeSets {
     const chain = this.#chain(id);

@@ -185,7 +185,7 @@
                 >{nameOf(rule.recipeId)}</option
               >{/if}
             {#each recipes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
-          </select>.
+          </select>
         </p>
         <button
           class="btn btn-ghost btn-xs btn-square"

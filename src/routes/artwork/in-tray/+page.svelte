@@ -112,7 +112,7 @@
           <thead class="bg-base-100 sticky top-0"
             ><tr
               ><th class="w-24">Came</th><th class="w-28"><span class="sr-only">Picture</span></th><th class="w-[26%]">File</th
-              ><th>What was made of it, and how it is</th><th class="w-40"><span class="sr-only">What can be done</span></th></tr
+              ><th>What was made of it, and how it is</th><th class="w-60"><span class="sr-only">What can be done</span></th></tr
             ></thead
           >
           <tbody>
@@ -132,7 +132,11 @@
                     class="text-base-content/70 block truncate text-xs"
                     >{[
                       arrival.customer,
-                      arrival.folder ? `from ${arrival.folder.path}` : 'from a folder that is watched no more',
+                      arrival.folder
+                        ? `from ${arrival.folder.path}`
+                        : arrival.source === 'program'
+                          ? 'sent by a program'
+                          : 'from a folder that is watched no more',
                       arrival.bytes > 0 && fileSize(arrival.bytes)
                     ]
                       .filter(Boolean)
@@ -169,9 +173,9 @@
                     >{/if}</td
                 >
                 <td
-                  ><div class="flex flex-col items-stretch gap-1">
+                  ><div class="flex flex-wrap justify-end gap-1">
                     {#if canBeMade(arrival)}<select
-                        class="select select-xs w-full"
+                        class="select select-xs w-full truncate pe-7!"
                         aria-label="Recipe for {arrival.name}"
                         value={chosen[arrival.id] ?? 'same'}
                         onchange={(event) => (chosen[arrival.id] = event.currentTarget.value)}
@@ -226,7 +230,11 @@
       {:else}
         <article class="border-base-300 border p-3" aria-label={kept.folder.path}>
           <h3 class="font-semibold break-all">{kept.folder.path}</h3>
-          <p class="text-base-content/70 text-xs break-all">{kept.path}</p>
+          <p class="text-base-content/70 text-xs break-all" title={kept.path}>
+            {kept.path.endsWith(kept.folder.path) && kept.path !== kept.folder.path
+              ? 'in the shop’s own data folder'
+              : 'on the server’s disk'}
+          </p>
           <p class="mt-1">
             Dockets {kept.folder.recipeId === null ? 'as by hand' : `by ${recipeName(kept.folder.recipeId)}`}, {WAY_WORDS[
               kept.folder.way

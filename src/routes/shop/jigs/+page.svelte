@@ -4,6 +4,7 @@
   import type { JigLine, KeptJig } from '$lib/server/production/jigs';
   import { attempt, send } from '$lib/ui/common/client';
   import { early } from '$lib/ui/common/early';
+  import { chosenJson } from '$lib/ui/common/json-file';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -18,21 +19,11 @@
       const back = () => void attempt(() => send('POST', '/api/jigs', { jig }), `${jig.name} is back.`);
       toast(`${jig.name} is deleted.`, { duration: 15_000, action: { label: 'Bring it back', onClick: back } });
     });
-  async function load(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-    const { currentTarget: input } = event;
-    const file = input.files?.[0];
-    input.value = '';
-    if (!file) return;
-    await attempt(async () => {
-      let read: unknown;
-      try {
-        read = JSON.parse(await file.text());
-      } catch {
-        throw new Error(`${file.name} is no jig: it is not JSON.`);
-      }
-      await open(await send<KeptJig>('POST', '/api/jigs', { file: read }));
+  const load = ({ currentTarget: input }: Event & { currentTarget: HTMLInputElement }) =>
+    attempt(async () => {
+      const file = await chosenJson(input, 'jig');
+      if (file !== undefined) await open(await send<KeptJig>('POST', '/api/jigs', { file }));
     });
-  }
 </script>
 
 <svelte:head><title>Jigs</title></svelte:head>

@@ -6,6 +6,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import RulesOfIntake from '$lib/ui/recipes/RulesOfIntake.svelte';
   import { early } from '$lib/ui/common/early';
+  import { chosenJson } from '$lib/ui/common/json-file';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -22,22 +23,13 @@
       const back = () => void attempt(() => send('POST', `/api/recipes/${id}/back`), `${recipe.name} is back.`);
       toast(`${recipe.name} is deleted.`, { duration: 15_000, action: { label: 'Bring it back', onClick: back } });
     });
-  async function bring(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-    const { currentTarget: input } = event;
-    const file = input.files?.[0];
-    input.value = '';
-    if (!file) return;
-    await attempt(async () => {
-      let read: unknown;
-      try {
-        read = JSON.parse(await file.text());
-      } catch {
-        throw new Error(`${file.name} is no recipe: it is not JSON.`);
-      }
-      const { id } = await send<KeptRecipe>('POST', '/api/recipes/file', read);
+  const bring = ({ currentTarget: input }: Event & { currentTarget: HTMLInputElement }) =>
+    attempt(async () => {
+      const file = await chosenJson(input, 'recipe');
+      if (file === undefined) return;
+      const { id } = await send<KeptRecipe>('POST', '/api/recipes/file', file);
       await goto(`/shop/recipes/${id}`);
     });
-  }
 </script>
 
 <svelte:head><title>Recipes</title></svelte:head>

@@ -82,7 +82,8 @@ export class TaskRunner {
   start(): void {
     const left = this.#db.prepare<[], TaskRow>("SELECT * FROM task WHERE state = 'working'").all();
     for (const row of left) {
-      if (row.attempts < MOST_ATTEMPTS || this.#kinds.get(row.kind)?.apart) this.#db.prepare("UPDATE task SET state = 'waiting' WHERE id = ?").run(row.id);
+      if (row.attempts < MOST_ATTEMPTS || this.#kinds.get(row.kind)?.apart)
+        this.#db.prepare("UPDATE task SET state = 'waiting' WHERE id = ?").run(row.id);
       else this.#end(row, this.#unfinished(row, 'failed', new Problem(500, GAVE_UP)));
     }
     this.#next();

@@ -37,7 +37,8 @@ CREATE TABLE watched_folder (
 -- All that came by itself, and what was made of it.
 CREATE TABLE arrival (
   id INTEGER PRIMARY KEY,
-  -- Where it came in: a folder, or nothing for one that is gone or came otherwise.
+  -- Where it came in: a folder, perhaps one that is watched no more, or a program.
+  source TEXT NOT NULL,
   folder_id INTEGER REFERENCES watched_folder (id) ON DELETE SET NULL,
   place TEXT NOT NULL,
   name TEXT NOT NULL,
@@ -47,9 +48,13 @@ CREATE TABLE arrival (
   hash TEXT,
   -- The file that it was: so that it is taken once, also by a server that was killed meanwhile.
   identity TEXT,
+  -- What whoever sent it calls it: asked for twice it is made once.
+  sent_as TEXT UNIQUE,
   -- Whether the file has left the folder.
   moved INTEGER NOT NULL DEFAULT 0,
   way TEXT NOT NULL,
+  -- Whether what is only to be looked at goes on all the same.
+  despite_looks INTEGER NOT NULL DEFAULT 0,
   recipe_id INTEGER REFERENCES recipe (id),
   artwork_id INTEGER REFERENCES artwork (id) ON DELETE SET NULL,
   dockets TEXT NOT NULL DEFAULT '[]',
