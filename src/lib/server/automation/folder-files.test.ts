@@ -2,7 +2,7 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, symlinkSync, writeFi
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { temporaryFolder } from '../../../../tests/harness';
-import { Elsewhere, identityAt, isWithin, lookAt, moveAside, NoFile, openFound, whyUnwatched } from './folder-files';
+import { Elsewhere, identityAt, isWithin, lookAt, moveAside, NoFile, openFound, placesIn, whyUnwatched } from './folder-files';
 
 const root = temporaryFolder();
 afterAll(root.remove);
@@ -62,6 +62,21 @@ describe('a file in a watched folder', () => {
     await expect(openFound(folder, 'linked/diary.pdf')).rejects.toThrow(Elsewhere);
     await expect(moveAside(folder, 'linked/diary.pdf', 'No.')).rejects.toThrow(Elsewhere);
     expect(readdirSync(other)).toEqual(['diary.pdf']);
+  });
+
+  it('is found wherever it lies in the folder, but not behind links, too deep, or where things are left alone', async () => {
+    const [folder, other] = [fresh(), fresh()];
+    for (const place of ['a/b/c', 'taken']) mkdirSync(join(folder, place), { recursive: true });
+    for (const place of ['one.pdf', 'a/two.pdf', 'a/b/three.pdf', 'a/b/c/deep.pdf', 'taken/four.pdf'])
+      writeFileSync(join(folder, place), 'x');
+    writeFileSync(join(other, 'five.pdf'), 'x');
+    symlinkSync(other, join(folder, 'linked'));
+    const found: string[] = [];
+    for await (const place of placesIn(folder, (one) => one === 'taken', 2)) found.push(place);
+    expect(found.sort()).toEqual(['a/b/three.pdf', 'a/two.pdf', 'linked', 'one.pdf'].map((one) => join(one)));
+    const none: string[] = [];
+    for await (const place of placesIn(join(folder, 'gone'), () => false, 2)) none.push(place);
+    expect(none).toEqual([]);
   });
 
   it('goes aside under a free name, and a reason never takes the place of another file', async () => {

@@ -1,5 +1,5 @@
 import { constants } from 'node:fs';
-import { lstat, mkdir, open, realpath, rename, writeFile, type FileHandle } from 'node:fs/promises';
+import { lstat, mkdir, open, readdir, realpath, rename, writeFile, type FileHandle } from 'node:fs/promises';
 import { dirname, extname, isAbsolute, join, parse, relative, sep } from 'node:path';
 import { MOST_UPLOAD_BYTES } from '../artwork/artworks';
 
@@ -67,6 +67,24 @@ export async function lookAt(folder: string, place: string): Promise<FoundFile> 
     throw new NoFile(`The file has ${(bytes / 1e9).toFixed(1)} GB; ${MOST_UPLOAD_BYTES / 1e9} GB is the most that is taken.`);
   return { identity, bytes };
 }
+
+/** All that lies in a folder, and in those in it, but for what is left alone; links are told and not followed. */
+export async function* placesIn(
+  folder: string,
+  isLeft: (place: string) => boolean,
+  deepest: number,
+  within = ''
+): AsyncGenerator<string> {
+  for (const entry of await readdir(join(folder, within), { withFileTypes: true }).catch(() => [])) {
+    const place = join(within, entry.name);
+    if (isLeft(place)) continue;
+    if (!entry.isDirectory()) yield place;
+    else if (deepest > 0) yield* placesIn(folder, isLeft, deepest - 1, place);
+  }
+}
+
+/** Whether it is the identity of a file without anything in it. */
+export const isEmpty = (identity: string): boolean => identity.split(':')[2] === '0';
 
 /** What is there now in its place, whatever it is. */
 export async function identityAt(folder: string, place: string): Promise<string | undefined> {

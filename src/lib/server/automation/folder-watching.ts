@@ -1,4 +1,5 @@
-import { existsSync, fstatSync } from 'node:fs';
+import { fstatSync } from 'node:fs';
+import { stat } from 'node:fs/promises';
 import { basename, join, relative, sep } from 'node:path';
 import { watch, type FSWatcher } from 'chokidar';
 import type { Logger } from 'pino';
@@ -8,7 +9,7 @@ import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem, sentence } from '../platform/problem';
 import type { ArrivalRow, ArrivalStore } from './arrival-store';
-import { Elsewhere, identityAt, lookAt, moveAside, NoFile, openFound, REFUSED, TAKEN } from './folder-files';
+import { Elsewhere, identityAt, isEmpty, lookAt, moveAside, NoFile, openFound, placesIn, REFUSED, TAKEN } from './folder-files';
 import type { KeptFolder, WatchedFolders } from './watched-folders';
 
 interface Needs {
@@ -25,6 +26,8 @@ interface Needs {
 /** A file counts when nothing of it changed for so long; so often it is looked at until then. */
 const stillMs = () => Number(process.env.ZING_STILL_MS ?? 2000);
 const LOOK_MS = 250;
+/** An empty file is often one that is about to be written: it has so many times as long. */
+const EMPTY_TIMES = 10;
 /** Folders that were not there, as of a network that is down, are looked for again; and files that could not be taken. */
 const againMs = () => Number(process.env.ZING_FOLDERS_AGAIN_MS ?? 5000);
 const AT_ONCE = 2;
@@ -72,6 +75,7 @@ export class FolderWatching {
   readonly #ready = new Map<string, { watched: Watched; place: string }>();
   #timers: NodeJS.Timeout[] = [];
   #looking = false;
+  #settling: Promise<void> = Promise.resolve();
   #stopped = true;
 
   constructor(needs: Needs) {
@@ -102,8 +106,16 @@ export class FolderWatching {
     }));
   }
 
+  /** One after the other: what was true before the first had to wait is not true of the second. */
+  #settle(): Promise<void> {
+    this.#settling = this.#settling
+      .then(() => this.#settleOnce())
+      .catch((error: unknown) => this.#needs.log.error({ error: sentence(error) }, 'folders are not watched'));
+    return this.#settling;
+  }
+
   /** Watches what is to be watched, and no more; tries again what did not go before. */
-  async #settle(): Promise<void> {
+  async #settleOnce(): Promise<void> {
     if (this.#stopped) return;
     const wanted = new Map(this.#needs.folders.list().flatMap((kept) => (kept.folder.isOn ? [[kept.id, kept]] : [])));
     for (const [id, { kept, watcher }] of this.#watched) {
@@ -116,7 +128,12 @@ export class FolderWatching {
       const watched = this.#watched.get(id) ?? { kept, watcher: undefined, waiting: new Map<string, Still>(), trouble: null };
       watched.kept = kept;
       this.#watched.set(id, watched);
-      const isThere = existsSync(kept.path);
+      // A disk of the network that is away may take long to say so.
+      const isThere = await stat(kept.path).then(
+        (found) => found.isDirectory(),
+        () => false
+      );
+      if (this.#stopped || this.#watched.get(id) !== watched) return;
       if (!isThere && watched.watcher) {
         const gone = watched.watcher;
         watched.watcher = undefined;
@@ -124,7 +141,14 @@ export class FolderWatching {
       }
       if (!isThere) this.#tell(watched, `${kept.folder.path} is not there. It is looked for every ${againMs() / 1000} s.`);
       else if (!watched.watcher) this.#watch(watched);
+      else await this.#lookThrough(watched);
     }
+  }
+
+  /** Disks of the network do not tell what other machines put there. */
+  async #lookThrough({ kept, waiting }: Watched): Promise<void> {
+    for await (const place of placesIn(kept.path, isLeft, DEEPEST))
+      if (!waiting.has(place)) waiting.set(place, { identity: undefined, since: 0 });
   }
 
   #watch(watched: Watched): void {
@@ -165,7 +189,8 @@ export class FolderWatching {
         const identity = await identityAt(watched.kept.path, place);
         if (identity === undefined) watched.waiting.delete(place);
         else if (identity !== still.identity) watched.waiting.set(place, { identity, since: Date.now() });
-        else if (Date.now() - still.since >= stillMs()) this.#ready.set(keyOf(watched, place), { watched, place });
+        else if (Date.now() - still.since >= stillMs() * (isEmpty(identity) ? EMPTY_TIMES : 1))
+          this.#ready.set(keyOf(watched, place), { watched, place });
       }
     this.#looking = false;
     this.#next();
@@ -208,7 +233,10 @@ export class FolderWatching {
       return true;
     } catch (error) {
       if (error instanceof NoFile) return this.#refuse(watched, place, error.message);
-      if (isGone(error) || error instanceof Elsewhere) return true;
+      if (isGone(error) || error instanceof Elsewhere) {
+        this.#tell(watched, null);
+        return true;
+      }
       // It is being written again, the disk is full, a right is missing: what lies there stays there.
       log.info({ folder: kept.path, place, error: sentence(error) }, 'not taken yet');
       this.#tell(watched, `${place}: ${whyNot(error)}`);
@@ -294,7 +322,7 @@ export class FolderWatching {
       store.change(row.id, { moved: 1 });
     } catch (error) {
       // It stays where it is, is known there, and is not taken again.
-      log.warn({ path: join(kept.path, row.place), error: sentence(error) }, 'not moved aside');
+      log.info({ path: join(kept.path, row.place), error: sentence(error) }, 'not moved aside');
       const watched = this.#watched.get(kept.id);
       if (watched) this.#tell(watched, `${row.place} was taken and cannot be moved aside: ${whyNot(error)}`);
     }

@@ -10,9 +10,14 @@ export const load: PageServerLoad = ({ locals, depends, url }) => {
   const known = ARRIVAL_STATES.find((state) => state === show);
   const states: readonly ArrivalState[] | undefined =
     show === 'person' ? ['waiting', 'refused'] : show === 'under way' ? ['reading', 'made', 'laid out'] : known && [known];
+  const asked = Number(url.searchParams.get('before') ?? NaN);
+  const before = Number.isSafeInteger(asked) ? asked : undefined;
   const words = (url.searchParams.get('q') ?? '').slice(0, 200);
   return {
-    arrivals: arrivalStore.list({ states, words, most: PAGE }),
+    arrivals: arrivalStore.list({ states, words, before, most: PAGE }),
+    /** Whether there may be older ones, and whether these are not the newest. */
+    page: PAGE,
+    isOlder: before !== undefined,
     counts: arrivalStore.counts(),
     show: states ? show! : 'all',
     words,

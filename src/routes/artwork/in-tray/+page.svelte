@@ -205,6 +205,13 @@
             {/each}
           </tbody>
         </table>
+        <p class="flex justify-center gap-2 p-3">
+          {#if data.isOlder}<button class="btn btn-sm" onclick={() => look({})}>The newest</button>{/if}
+          {#if data.arrivals.length === data.page}<button
+              class="btn btn-sm"
+              onclick={() => look({ before: String(data.arrivals.at(-1)!.id) })}>Older ones</button
+            >{/if}
+        </p>
       </div>
     {/if}
   </section>

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Recipe } from '$lib/recipes';
+import { Problem } from '$lib/server/platform/problem';
 import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'A recipe, as it was before each change, and what it was applied to' }, ({ shop, event }) => {
@@ -16,7 +17,11 @@ export const PUT = call(
 );
 export const DELETE = call({ summary: 'Delete a recipe; it can be brought back' }, ({ shop, event }) => {
   const id = idOf(event);
-  const used = shop.watchedFolders.list().find(({ folder }) => folder.recipeId === id);
+  const { recipe } = shop.recipes.get(id);
+  const folders = shop.watchedFolders.list().filter(({ folder }) => folder.recipeId === id);
+  const rules = shop.intake.rules().rules.filter(({ recipeId }) => recipeId === id).length;
+  const uses = [...folders.map(({ folder }) => `the folder ${folder.path}`), ...(rules > 0 ? ['a rule for what comes in'] : [])];
+  if (uses.length > 0)
+    throw new Problem(409, `${recipe.name} is used by ${uses.join(' and ')}. Choose another recipe there first.`);
   shop.recipes.remove(id);
-  return { ok: true, usedBy: used?.folder.path ?? null };
 });
