@@ -99,7 +99,7 @@
               <div class="truncate">{docket.customer}</div>
               <div class="flex items-center justify-between">
                 <span>{docket.copies} × {Math.round(docket.widthMm)} × {Math.round(docket.heightMm)}</span>
-                <button class="btn btn-xs" onclick={() => onlayout(docket)}>Lay out</button>
+                <button class="btn btn-xs h-[24px]" onclick={() => onlayout(docket)}>Lay out</button>
               </div>
             </div>
           {/if}
