@@ -56,6 +56,8 @@ interface Watched {
   watcher: FSWatcher | undefined;
   /** By place, what is to be taken: as it was when it was looked at last, and since when it has been so. */
   waiting: Map<string, Still>;
+  /** Places whose file is taken, and not moved aside yet. */
+  taken: Set<string>;
   trouble: string | null;
 }
 
@@ -125,7 +127,13 @@ export class FolderWatching {
       await watcher?.close();
     }
     for (const [id, kept] of wanted) {
-      const watched = this.#watched.get(id) ?? { kept, watcher: undefined, waiting: new Map<string, Still>(), trouble: null };
+      const watched = this.#watched.get(id) ?? {
+        kept,
+        watcher: undefined,
+        waiting: new Map<string, Still>(),
+        taken: new Set<string>(),
+        trouble: null
+      };
       watched.kept = kept;
       this.#watched.set(id, watched);
       // A disk of the network that is away may take long to say so.
@@ -146,9 +154,9 @@ export class FolderWatching {
   }
 
   /** Disks of the network do not tell what other machines put there. */
-  async #lookThrough({ kept, waiting }: Watched): Promise<void> {
+  async #lookThrough({ kept, taken, waiting }: Watched): Promise<void> {
     for await (const place of placesIn(kept.path, isLeft, DEEPEST))
-      if (!waiting.has(place)) waiting.set(place, { identity: undefined, since: 0 });
+      if (!waiting.has(place) && !taken.has(place)) waiting.set(place, { identity: undefined, since: 0 });
   }
 
   #watch(watched: Watched): void {
@@ -227,6 +235,7 @@ export class FolderWatching {
         return true;
       }
       const id = await this.#store(kept, place, identity, bytes);
+      watched.taken.add(place);
       this.#tell(watched, null);
       events.changed('arrivals', [id]);
       came(id);
@@ -316,6 +325,8 @@ export class FolderWatching {
     if (row.moved === 1 || row.folder_id === null) return;
     const kept = folders.list().find(({ id }) => id === row.folder_id);
     if (!kept) return;
+    // Once it is past its reading, whatever lies there is looked at again.
+    this.#watched.get(kept.id)?.taken.delete(row.place);
     try {
       if ((await identityAt(kept.path, row.place)) === row.identity)
         await moveAside(kept.path, row.place, row.state === 'refused' ? (row.reason ?? '') : undefined);
