@@ -198,6 +198,8 @@ describe('a watched folder', () => {
     const own = watched({ path: 'Counter' });
     expect(own.path).toBe(join(folder.path, 'watched', 'Counter'));
     expect(existsSync(own.path)).toBe(true);
+    symlinkSync(folder.path, join(outside.path, 'shortcut'));
+    expect(() => watched({ path: join(outside.path, 'shortcut') })).toThrow(/own files/);
     const filled = join(outside.path, 'filled');
     mkdirSync(filled);
     writeFileSync(join(filled, 'Diary.txt'), 'Not to be printed.');

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, statSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, realpathSync, statSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { isAbsolute, join, resolve } from 'node:path';
 import { WatchedFolder } from '$lib/arrivals';
@@ -85,11 +85,9 @@ export class WatchedFolders {
     if (folder.recipeId !== null) recipes.whole(folder.recipeId);
     const path = this.#pathOf(folder);
     const others = this.list().filter((other) => other.id !== id);
-    const why = whyUnwatched(path, {
-      dataFolder,
-      own: [process.cwd(), homedir()],
-      others: others.map((other) => other.path)
-    });
+    const known = { dataFolder, own: [process.cwd(), homedir()], others: others.map((other) => other.path) };
+    // A link may lead to what is not to be watched.
+    const why = whyUnwatched(path, known) ?? (existsSync(path) ? whyUnwatched(realpathSync(path), known) : undefined);
     if (why) throw new Problem(422, `${folder.path} ${why} Choose another folder.`);
     if (others.length + 1 === this.list().length && this.get(id).path === path) return;
     try {
