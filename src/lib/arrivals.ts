@@ -72,9 +72,11 @@ export type JobTicket = z.infer<typeof JobTicket>;
 /** A line of the in-tray. */
 export interface Arrival {
   id: number;
-  source: 'folder' | 'program';
+  source: 'folder' | 'program' | 'printer';
   /** None where it is watched no more, or it came otherwise. */
   folder: { id: number; path: string } | null;
+  /** The name of the one that it was printed on; none where that is gone, or it came otherwise. */
+  printer: string | null;
   /** Within the folder. */
   place: string;
   name: string;

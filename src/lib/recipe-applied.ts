@@ -70,7 +70,11 @@ export function withRecipe(sets: RecipeSets, before: DocketDocument, ground: Gro
   };
 }
 
-function conditionOf(rule: MediaRule, { conditions, machines }: Ground): KnownCondition | string {
+/** What a recipe prints on. @returns why not, as a sentence, where it is not there */
+export function conditionOf(
+  rule: MediaRule,
+  { conditions, machines }: Pick<Ground, 'conditions' | 'machines'>
+): KnownCondition | string {
   if (rule.is === 'condition')
     return (
       conditions.find(({ id }) => id === rule.conditionId) ??

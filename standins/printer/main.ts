@@ -7,9 +7,9 @@ import { Readable } from 'node:stream';
 import sharp from 'sharp';
 import { z } from 'zod';
 import { message, readJson, sendJson, turnedAway } from '$protocol/http';
+import { readIpp } from '$protocol/ipp-http';
 import {
   attribute,
-  decodeRequest,
   encodeResponse,
   JOB_STATE,
   OPERATION,
@@ -84,32 +84,6 @@ const speed = process.env.SPEED === 'full' ? Infinity : Number(process.env.SPEED
 const folder = process.env.FOLDER ?? (await mkdtemp(join(tmpdir(), 'zing-printer-')));
 const kernels = new WebAssembly.Module(readFileSync(new URL('./kernels.wasm', import.meta.url)));
 const printer = new Printer(model, folder, kernels, media, speed);
-
-/** The longest IPP head that is taken. */
-const HEAD_BYTES = 65536;
-
-/** Reads the attributes at the start of a request and gives back what follows them as a stream. */
-async function readIpp(request: IncomingMessage): Promise<{ head: Decoded; document: Readable }> {
-  const source = request[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
-  let buffer = Buffer.alloc(0);
-  let ended = false;
-  while (buffer.length < HEAD_BYTES && !ended) {
-    const { value, done } = await source.next();
-    if (done) ended = true;
-    else buffer = Buffer.concat([buffer, value]);
-  }
-  const head = decodeRequest(buffer);
-  const rest = buffer.subarray(head.bytes);
-  async function* document() {
-    if (rest.length > 0) yield rest;
-    while (!ended) {
-      const { value, done } = await source.next();
-      if (done) return;
-      yield value;
-    }
-  }
-  return { head, document: Readable.from(document()) };
-}
 
 function printerAttributes() {
   const working = printer.jobs.some((job) => job.state === JOB_STATE.processing || job.state === JOB_STATE.stopped);
@@ -288,7 +262,9 @@ async function answerIpp(request: IncomingMessage): Promise<Buffer> {
   let head: Decoded;
   let document: Readable;
   try {
-    ({ head, document } = await readIpp(request));
+    const read = await readIpp(request);
+    head = read.head;
+    document = Readable.from(read.document);
   } catch (error) {
     return encodeResponse(STATUS.badRequest, 1, message(error));
   }

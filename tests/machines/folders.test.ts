@@ -141,11 +141,11 @@ describe('a watched folder', () => {
     writeFileSync(join(path, 'Other.pdf'), bytes);
     expect((await settled(id, 3)).map(({ state }) => state)).toEqual(['done', 'done', 'done']);
     // What was made is taken back, but not out of a run.
-    shop.arrivals.undo(first!.id);
+    await shop.arrivals.undo(first!.id);
     expect(arrivals(id).find((one) => one.id === first!.id)).toMatchObject({ state: 'undone', dockets: [] });
     const { dockets } = arrivals(id)[0]!;
     shop.runEditing.add([dockets[0]!.id]);
-    expect(() => shop.arrivals.undo(arrivals(id)[0]!.id)).toThrow(/lies in a run/);
+    await expect(shop.arrivals.undo(arrivals(id)[0]!.id)).rejects.toThrow(/lies in a run/);
     expect(arrivals(id)[0]!.dockets).toHaveLength(1);
   });
 

@@ -209,7 +209,7 @@ describe('what is not artwork', () => {
   });
 
   it('messages in IPP and HPGL break nothing', async () => {
-    const ipp = encodeRequest(0x0b, 7, [{ tag: 0x45, name: 'printer-uri', value: 'ipp://127.0.0.1/ipp/print' }]);
+    const ipp = encodeRequest(0x0b, 7, [{ tag: 0x45, name: 'printer-uri', values: ['ipp://127.0.0.1/ipp/print'] }]);
     await withstands(ipp, 1000, (bytes) => decodeRequest(bytes), Error);
     const hpgl = Buffer.from('IN;PA;SP1;VS30;FS100;PU400,400;PD800,400,800,800;PU0,0;SP0;');
     await withstands(hpgl, 1000, (bytes) => {

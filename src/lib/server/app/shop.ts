@@ -9,6 +9,11 @@ import { Arrivals } from '../automation/arrivals';
 import { ArrivalStore } from '../automation/arrival-store';
 import { FolderWatching } from '../automation/folder-watching';
 import { Intake } from '../automation/intake';
+import { NetworkJobs } from '../automation/printers/network-jobs';
+import { NetworkPrinters } from '../automation/printers/network-printers';
+import { PrinterAnswers } from '../automation/printers/printer-answers';
+import { PrinterDoors } from '../automation/printers/printer-doors';
+import { PrinterLook } from '../automation/printers/printer-look';
 import { RecipeApplying } from '../automation/recipe-applying';
 import { RecipeFiles } from '../automation/recipe-files';
 import { Recipes } from '../automation/recipes';
@@ -158,6 +163,9 @@ export class Shop {
   readonly arrivals: Arrivals;
   readonly watchedFolders: WatchedFolders;
   readonly folderWatching: FolderWatching;
+  readonly networkJobs: NetworkJobs;
+  readonly networkPrinters: NetworkPrinters;
+  readonly printerDoors: PrinterDoors;
   readonly lists: Lists;
   readonly floor: FloorView;
 
@@ -276,6 +284,7 @@ export class Shop {
         events,
         log,
         artworks,
+        conditions,
         dockets,
         docketChecking,
         docketShelf,
@@ -290,6 +299,12 @@ export class Shop {
       wasRead: (id) => void this.folderWatching.settleFile(store.row(id))
     }));
     this.folderWatching = new FolderWatching({ db, events, log, artworks, store, folders, came: (id) => arrivals.goOn(id) });
+    const jobs = (this.networkJobs = new NetworkJobs({ db }));
+    const printers = (this.networkPrinters = new NetworkPrinters({ db, events, conditions, recipes }));
+    const look = new PrinterLook({ conditions, jobs, machines, recipes });
+    const facts: PrinterLook['facts'] = (kept, host, path) => look.facts(kept, host, path);
+    const answers = new PrinterAnswers({ events, log, arrivals, jobs, facts });
+    this.printerDoors = new PrinterDoors({ events, log, answers, jobs, printers });
     const lists = (this.lists = new Lists({ db, events, artworks, colours, dockets, runs, cuts: this.cuts }));
     this.floor = new FloorView({ events, lanes, lists, runs });
   }
@@ -306,6 +321,7 @@ export class Shop {
     this.docketChecking.start();
     this.arrivals.start();
     this.folderWatching.start();
+    void this.printerDoors.start();
     this.plateKeeping.start();
   }
 
@@ -327,6 +343,7 @@ export class Shop {
     this.releasing.stop();
     this.docketChecking.stop();
     this.arrivals.stop();
+    await this.printerDoors.stop();
     await this.folderWatching.stop();
     this.plateKeeping.stop();
     this.printing.stop();

@@ -5,8 +5,11 @@ import { Problem } from '../platform/problem';
 
 export interface ArrivalRow {
   id: number;
-  source: 'folder' | 'program';
+  source: 'folder' | 'program' | 'printer';
   folder_id: number | null;
+  printer_id: number | null;
+  /** As JSON, where it was printed. */
+  asked: string | null;
   place: string;
   name: string;
   customer: string;
@@ -29,11 +32,15 @@ export interface ArrivalRow {
   changed_at: number;
 }
 
+/** With the names of where it came from. */
+type ListedRow = ArrivalRow & { path: string | null; printer: string | null; recipe: string | null };
+
 /** What is known of a thing as it arrives. */
 export type NewArrival = Pick<
   ArrivalRow,
-  'source' | 'folder_id' | 'place' | 'name' | 'customer' | 'copies' | 'bytes' | 'hash' | 'identity' | 'sent_as' | 'despite_looks' | 'way' | 'recipe_id' | 'artwork_id' | 'state' | 'reason'
->; // prettier-ignore
+  'source' | 'place' | 'name' | 'customer' | 'copies' | 'bytes' | 'hash' | 'despite_looks' | 'way' | 'recipe_id' | 'artwork_id' | 'state' | 'reason'
+> &
+  Partial<Pick<ArrivalRow, 'folder_id' | 'printer_id' | 'asked' | 'identity' | 'sent_as'>>; // prettier-ignore
 
 export const NEEDS_PERSON: readonly ArrivalState[] = ['waiting', 'refused'];
 const ON_ITS_WAY: readonly ArrivalState[] = ['reading', 'made', 'laid out'];
@@ -64,9 +71,10 @@ export class ArrivalStore {
     most: number;
   }): Arrival[] {
     return this.#needs.db
-      .prepare<[object], ArrivalRow & { path: string | null; recipe: string | null }>(
-        `SELECT a.*, json_extract(f.document, '$.path') AS path, r.name AS recipe
-         FROM arrival a LEFT JOIN watched_folder f ON f.id = a.folder_id LEFT JOIN recipe r ON r.id = a.recipe_id
+      .prepare<[object], ListedRow>(
+        `SELECT a.*, json_extract(f.document, '$.path') AS path, json_extract(p.document, '$.name') AS printer, r.name AS recipe
+         FROM arrival a LEFT JOIN watched_folder f ON f.id = a.folder_id LEFT JOIN network_printer p ON p.id = a.printer_id
+           LEFT JOIN recipe r ON r.id = a.recipe_id
          WHERE (@states IS NULL OR a.state IN (SELECT value FROM json_each(@states))) AND (@before IS NULL OR a.id < @before)
            AND (@words = '' OR instr(fold(a.name || ' ' || a.customer || ' ' || a.place), fold(@words)) > 0)
          ORDER BY a.id DESC LIMIT @most`
@@ -101,10 +109,10 @@ export class ArrivalStore {
     return Number(
       this.#needs.db
         .prepare(
-          `INSERT INTO arrival (source, folder_id, place, name, customer, copies, bytes, hash, identity, sent_as, despite_looks, way, recipe_id, artwork_id, state, reason, came_at, changed_at)
-           VALUES (@source, @folder_id, @place, @name, @customer, @copies, @bytes, @hash, @identity, @sent_as, @despite_looks, @way, @recipe_id, @artwork_id, @state, @reason, @now, @now)`
+          `INSERT INTO arrival (source, folder_id, printer_id, asked, place, name, customer, copies, bytes, hash, identity, sent_as, despite_looks, way, recipe_id, artwork_id, state, reason, came_at, changed_at)
+           VALUES (@source, @folder_id, @printer_id, @asked, @place, @name, @customer, @copies, @bytes, @hash, @identity, @sent_as, @despite_looks, @way, @recipe_id, @artwork_id, @state, @reason, @now, @now)`
         )
-        .run({ ...arrival, now }).lastInsertRowid
+        .run({ folder_id: null, printer_id: null, asked: null, identity: null, sent_as: null, ...arrival, now }).lastInsertRowid
     );
   }
 
@@ -168,7 +176,7 @@ export class ArrivalStore {
       .all(artworkId);
   }
 
-  #toArrival(row: ArrivalRow & { path: string | null; recipe: string | null }): Arrival {
+  #toArrival(row: ListedRow): Arrival {
     const dockets = this.#needs.db
       .prepare<[string], { id: number; name: string; runId: number | null }>(
         'SELECT id, name, run_id AS runId FROM docket WHERE id IN (SELECT value FROM json_each(?)) ORDER BY id'
@@ -178,6 +186,7 @@ export class ArrivalStore {
     return {
       ...{ id, source, place, name, customer, copies, bytes, way, state, reason, dockets },
       folder: row.folder_id === null || row.path === null ? null : { id: row.folder_id, path: row.path },
+      printer: row.printer,
       recipe: row.recipe_id === null ? null : { id: row.recipe_id, name: row.recipe ?? '' },
       artworkId: row.artwork_id,
       cameAt: row.came_at

@@ -1,7 +1,10 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { JobTicket } from '$lib/arrivals';
-import type { Artworks } from '../artwork/artworks';
+import type { DocketChoices } from '$lib/model';
+import { Asked, askedPages, fitted, NOTHING_ASKED } from '$lib/network-printer';
+import type { Artwork, Artworks } from '../artwork/artworks';
+import type { Conditions } from '../conditions/conditions';
 import type { DocketChecking } from '../dockets/docket-checking';
 import type { DocketShelf } from '../dockets/docket-shelf';
 import type { Dockets } from '../dockets/dockets';
@@ -10,9 +13,12 @@ import type { Events } from '../platform/events';
 import { Problem, sentence } from '../platform/problem';
 import type { Ripping } from '../production/ripping';
 import type { RunEditing } from '../production/run-editing';
+import type { Run } from '../production/run';
 import type { Runs } from '../production/run-store';
-import { NEEDS_PERSON, type ArrivalRow, type ArrivalStore } from './arrival-store';
+import { NEEDS_PERSON, type ArrivalRow, type ArrivalStore, type NewArrival } from './arrival-store';
 import type { Intake } from './intake';
+import type { NetworkJob } from './printers/network-jobs';
+import type { KeptPrinter } from './printers/network-printers';
 import type { RecipeApplying } from './recipe-applying';
 import type { Recipes } from './recipes';
 
@@ -21,6 +27,7 @@ interface Needs {
   events: Events;
   log: Logger;
   artworks: Artworks;
+  conditions: Conditions;
   dockets: Dockets;
   docketChecking: DocketChecking;
   docketShelf: DocketShelf;
@@ -34,6 +41,9 @@ interface Needs {
   /** Told as soon as a thing is past its reading: its file may be moved. */
   wasRead: (id: number) => void;
 }
+
+/** What is known of anything that was stored. */
+type Came = Pick<NewArrival, 'place' | 'name' | 'bytes' | 'hash' | 'artwork_id' | 'state' | 'reason'>;
 
 /** So many go on at once: each is a few milliseconds of the loop, and the rest is drawn elsewhere. */
 const AT_ONCE = 2;
@@ -113,7 +123,7 @@ export class Arrivals {
   }
 
   #makeDockets(row: ArrivalRow): boolean {
-    const { db, artworks, dockets, applying, intake, store } = this.#needs;
+    const { db, artworks, conditions, dockets, applying, intake, store } = this.#needs;
     if (row.artwork_id === null) throw new Problem(404, 'Its artwork was deleted.');
     const artwork = artworks.get(row.artwork_id);
     if (artwork.state === 'reading') return false;
@@ -129,23 +139,51 @@ export class Arrivals {
         `The same file came here before, on ${when(earlier.came_at)}, and was taken then. Make it again if it is meant to be printed once more.`
       );
     db.transaction(() => {
-      const pages = artwork.facts?.pages.length ?? 1;
-      const over = row.copies === null ? {} : { copies: row.copies };
-      const made = Array.from({ length: pages }, (_, page) => dockets.add(artwork.id, page, over, row.customer).id);
+      const asked = row.asked === null ? NOTHING_ASKED : Asked.parse(JSON.parse(row.asked));
+      const made = this.#pages(artwork, asked).map(
+        (page) => dockets.add(artwork.id, page, this.#sizes(artwork, page, row.copies, asked), row.customer).id
+      );
       // Where the folder says no recipe, a rule of the shop may.
       for (const id of made) {
         const recipe = row.recipe_id ?? intake.recipeFor(dockets.get(id));
         if (recipe !== undefined) applying.applyNow(recipe, [id]);
       }
-      // What the file's own name asks for goes before what the recipe says of all.
-      if (row.copies !== null)
-        for (const id of made) {
-          const docket = dockets.get(id);
-          dockets.change(id, docket.version, { choices: { ...docket.choices, copies: row.copies } }, true);
-        }
+      // What is asked for with the file goes before what the recipe says of all.
+      for (const id of made) {
+        const docket = dockets.get(id);
+        const { choices } = docket;
+        const change = {
+          ...choices,
+          ...(row.copies !== null && { copies: row.copies }),
+          ...(asked.conditionId !== null && { conditionId: conditions.get(asked.conditionId).id }),
+          ...(asked.grey && { adjustment: { ...choices.adjustment, saturation: -1 } })
+        };
+        dockets.change(id, docket.version, { choices: change }, true);
+      }
       store.change(row.id, { state: 'made', reason: null, dockets: JSON.stringify(made) });
     })();
     return true;
+  }
+
+  #pages({ facts }: Artwork, asked: Asked): number[] {
+    const count = facts?.pages.length ?? 1;
+    const pages = askedPages(asked, count);
+    if (pages.length === 0) throw new Problem(422, `Pages were asked for that it does not have: it has ${count}.`);
+    if (pages.length > asked.mostPages)
+      throw new Problem(
+        422,
+        `It has ${pages.length} pages; ${asked.mostPages} are the most that are printed there. Print fewer of them, or let the printer take more and make it again.`
+      );
+    return pages;
+  }
+
+  /** How a docket begins, before a recipe says otherwise: of pictures, as large as the sheet that was asked for takes. */
+  #sizes({ facts }: Artwork, page: number, copies: number | null, { fitMm }: Asked): Partial<DocketChoices> {
+    const over = copies === null ? {} : { copies };
+    const own = facts?.pages[page];
+    if (fitMm === null || !own || facts.format === 'PDF') return over;
+    const { width, height } = fitted({ width: own.widthMm, height: own.heightMm }, fitMm);
+    return { ...over, widthMm: width, heightMm: height };
   }
 
   /** What is traced, checks, and the layout. */
@@ -195,33 +233,62 @@ export class Arrivals {
    * @returns its number in the in-tray
    */
   async take(name: string, ticket: JobTicket, source: AsyncIterable<Uint8Array>, key: string | null): Promise<number> {
-    const { artworks, events, recipes, store } = this.#needs;
+    const { recipes, store } = this.#needs;
     const known = key === null ? undefined : store.sentAs(key);
     if (known !== undefined) return known;
     const recipe = ticket.recipe === null ? null : recipes.named(ticket.recipe);
-    let id = 0;
-    await artworks.take(name, source, (artworkId, hash, bytes) => {
+    return this.#arrive(name, source, (came) => {
       // Two that are sent at the same time: the one that ends first counts.
       const other = key === null ? undefined : store.sentAs(key);
       if (other !== undefined) throw new Problem(409, 'The same is being sent twice. Ask for it by its key.');
-      id = store.add({
+      return store.add({
+        ...came,
         source: 'program',
-        folder_id: null,
-        place: '',
-        name,
         customer: ticket.customer,
         copies: ticket.copies,
-        bytes,
-        hash,
-        identity: null,
         sent_as: key,
         despite_looks: ticket.despiteLooks ? 1 : 0,
         way: ticket.way,
-        recipe_id: recipe,
-        artwork_id: artworkId,
-        state: 'reading',
-        reason: null
+        recipe_id: recipe
       });
+    });
+  }
+
+  /**
+   * Takes what is printed on a printer of the shop's own.
+   *
+   * @param came told its number in the in-tray, in the transaction that writes it down
+   */
+  async takePrinted(
+    { id: printerId, printer }: KeptPrinter,
+    job: Pick<NetworkJob, 'name' | 'sender' | 'copies' | 'asked'>,
+    source: AsyncIterable<Uint8Array>,
+    came: (arrivalId: number) => void
+  ): Promise<number> {
+    const { store } = this.#needs;
+    return this.#arrive(job.name, source, (stored) => {
+      const id = store.add({
+        ...stored,
+        source: 'printer',
+        printer_id: printerId,
+        asked: JSON.stringify(job.asked),
+        customer: job.sender,
+        copies: job.copies,
+        despite_looks: printer.despiteLooks ? 1 : 0,
+        way: printer.way,
+        recipe_id: printer.recipeId
+      });
+      came(id);
+      return id;
+    });
+  }
+
+  /** Stores what comes, and writes it down in the same transaction. @returns its number in the in-tray */
+  async #arrive(name: string, source: AsyncIterable<Uint8Array>, add: (came: Came) => number): Promise<number> {
+    const { artworks, events } = this.#needs;
+    let id = 0;
+    await artworks.take(name, source, (artworkId, hash, bytes) => {
+      id = add({ place: '', name, bytes, hash, artwork_id: artworkId, state: 'reading', reason: null });
     });
     events.changed('arrivals', [id]);
     this.goOn(id);
@@ -258,17 +325,36 @@ export class Arrivals {
     this.goOn(id);
   }
 
-  /** Deletes what was made of it, and leaves it at that. */
-  undo(id: number): void {
+  /**
+   * Deletes what was made of it, and leaves it at that; also while it is on its way.
+   *
+   * @throws Problem where it is printed, or lies in a run with others
+   */
+  async undo(id: number): Promise<void> {
     const { db, events, store } = this.#needs;
-    const row = store.row(id);
     if (this.#working.has(id)) throw new Problem(409, 'It is being worked on. Wait a moment.');
-    if (row.dockets === '[]' && !NEEDS_PERSON.includes(row.state)) throw new Problem(409, 'Nothing was made of it yet.');
+    if (store.row(id).state === 'undone') throw new Problem(409, 'It was taken back before.');
+    this.#queue.delete(id);
+    await this.#deleteOwnRuns(store.row(id));
+    const row = store.row(id);
     db.transaction(() => {
       this.#takeBack(row);
       store.change(id, { state: 'undone', reason: null, dockets: '[]', runs: '[]' });
     })();
     events.changed('arrivals', [id]);
+  }
+
+  /** Runs that were made for it alone, where none of them is under way or printed. */
+  async #deleteOwnRuns(row: ArrivalRow): Promise<void> {
+    const { db, runEditing, runs } = this.#needs;
+    const made = new Set(JSON.parse(row.dockets) as number[]);
+    const isThere = db.prepare<[number], 1>('SELECT 1 FROM run WHERE id = ?');
+    const own = (JSON.parse(row.runs) as number[])
+      .filter((id) => isThere.get(id))
+      .map((id) => runs.get(id))
+      .filter(({ dockets }) => dockets.every(({ id }) => made.has(id)));
+    const isOpen = ({ state, releasedAt }: Run) => releasedAt === null && (state === 'laying out' || state === 'ripped');
+    if (own.every(isOpen)) for (const { id } of own) await runEditing.remove(id);
   }
 
   /** A person has seen to it. */

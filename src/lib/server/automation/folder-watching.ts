@@ -287,7 +287,6 @@ export class FolderWatching {
       source: 'folder' as const,
       folder_id: id,
       place,
-      sent_as: null,
       despite_looks: folder.despiteLooks ? 1 : 0,
       customer: folder.customers && parts.length > 1 ? parts[0]!.normalize('NFC').slice(0, 120) : '',
       copies: copiesOf(parts.at(-1)!, folder.copies) ?? null,

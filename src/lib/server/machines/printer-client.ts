@@ -2,8 +2,18 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { request } from 'node:http';
 import { pipeline } from 'node:stream/promises';
-import type { IppAttribute } from 'ipp-encoder';
-import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG, valueOf, valuesOf, type Decoded } from '$protocol/ipp';
+import {
+  attribute,
+  decodeResponse,
+  encodeRequest,
+  OPERATION,
+  STATUS,
+  TAG,
+  valueOf,
+  valuesOf,
+  type Decoded,
+  type IppAttribute
+} from '$protocol/ipp';
 import { InkSet } from '$core/inks/ink-set';
 import type { LaidLayer } from '$core/inks/stack';
 import type { Black, Handling } from '$core/media/card';
@@ -272,7 +282,7 @@ export async function findJob(url: string, key: string): Promise<JobStatus | und
     attribute(TAG.name, 'zing-job-key', key)
   ]);
   // A machine that cannot look by key gives all of its jobs.
-  const group = answer.groups.find(({ tag, values }) => tag === TAG.job && values.get('zing-job-key')?.[0] === key);
+  const group = answer.groups.find((one) => one.tag === TAG.job && valueOf({ groups: [one] }, 'zing-job-key') === key);
   return group && toJob({ ...answer, groups: [group] });
 }
 

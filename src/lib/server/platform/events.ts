@@ -21,6 +21,7 @@ export interface News {
   'artwork read': number;
   'colours changed': undefined;
   'folders changed': undefined;
+  'printers changed': undefined;
   /** A run may be printed now that could not before. */
   'run released': number;
   'print done': { printId: number; runId: number };

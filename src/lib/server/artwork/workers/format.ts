@@ -21,7 +21,7 @@ export async function formatOf(path: string): Promise<ArtworkFacts['format']> {
   const instead = Object.entries(INSTEAD).find(([, tells]) => tells(latin))?.[0];
   throw new ArtworkError(
     instead ??
-      'This format is not known. Artwork comes as PDF, AI with a PDF inside, EPS, SVG, PNG, JPEG, TIFF, WebP, AVIF, GIF, JPEG 2000 or BMP.'
+      'This format is not known. Artwork comes as PDF, AI with a PDF inside, EPS, SVG, PNG, JPEG, TIFF, WebP, AVIF, GIF, JPEG 2000, BMP or PWG raster.'
   );
 }
 
@@ -35,6 +35,7 @@ function knownFormat(bytes: Buffer, latin: string): ArtworkFacts['format'] | und
   if (latin.slice(4, 8) === 'ftyp' && /avi[fs]/.test(latin.slice(8, 40))) return 'AVIF';
   if (/^GIF8[79]a/.test(latin)) return 'GIF';
   if (latin.startsWith('\0\0\0\x0cjP  ') || latin.startsWith('\xff\x4f\xff\x51')) return 'JPEG 2000';
+  if (latin.startsWith('RaS2')) return 'PWG raster';
   if (latin.startsWith('BM') && bytes.length >= 26 && bytes.readUInt32LE(14) < 200) return 'BMP';
   // Packed, it may be a drawing too: its reader tells.
   if (latin.startsWith('\x1f\x8b')) return 'SVG';

@@ -8,6 +8,7 @@ import { ArtworkError, type ArtworkFacts, type Finding } from '$core/artwork/fac
 import * as mupdf from '$core/interpreter/interpreter';
 import { picturesPdf, type PdfPicture } from '$core/artwork/picture-pdf';
 import { isJpegDamaged } from '$core/artwork/raster/jpeg-check';
+import { NotPwg, readPwg } from '$core/artwork/raster/pwg';
 import { saidPpi } from '$core/artwork/raster/resolution';
 import { eightBits, isUsual, layoutOf, type Layout } from '$core/artwork/raster/samples';
 import { readTags, sizeOfTags, type ReadAt } from '$core/artwork/raster/tags';
@@ -39,6 +40,10 @@ export async function pictureToPdf(
   out: string,
   needs: (megabytes: number) => void
 ): Promise<MadeFromPicture> {
+  if (format === 'PWG raster') {
+    await writeFile(out, picturesPdf(await byPages(path, needs)));
+    return { notes: [], findings: [] };
+  }
   const ppi = readingAt(path, (read) => saidPpi(format, read));
   const made: MadeFromPicture = { notes: [], findings: [] };
   if (ppi === undefined)
@@ -249,6 +254,34 @@ function orient({ width, height, colour, alpha }: Pixels, channels: number, orie
     return to;
   };
   return { width: w, height: h, colour: turn(colour, channels), alpha: alpha && turn(alpha, 1) };
+}
+
+/** Pages as a program sends them to a printer. */
+async function byPages(path: string, needs: (megabytes: number) => void): Promise<PdfPicture[]> {
+  const bytes = await readFile(path);
+  const pictures: PdfPicture[] = [];
+  let pixels = 0;
+  try {
+    for (const { width, height, across, down, channels, data } of readPwg(bytes, (head) => {
+      pixels += head.width * head.height;
+      mustFit(pixels, pictures.length > 0 ? 'The pages together have' : `The page has ${head.width} × ${head.height} pixels,`);
+      needs((bytes.length + pixels * 8) / 1e6);
+      if (pictures.length >= MOST_PAGES) throw new ArtworkError(`The raster holds more than ${MOST_PAGES} pages, the most.`);
+    }))
+      pictures.push({
+        width,
+        height,
+        data: await squeeze(data, { level: 1 }),
+        filter: 'FlateDecode',
+        channels,
+        icc: undefined,
+        page: { width: (width / across) * 72, height: (height / down) * 72 }
+      });
+  } catch (error) {
+    if (error instanceof NotPwg) throw new ArtworkError(`${error.message} Ask for a new copy.`);
+    throw error;
+  }
+  return pictures;
 }
 
 /** Formats that the PDF interpreter decodes. */

@@ -34,10 +34,10 @@ export const GET = call(
 );
 export const POST = call(
   { summary: 'Make what came again, take back what was made of it, or say that it is seen to', body: Body },
-  ({ shop, event, body }) => {
+  async ({ shop, event, body }) => {
     const id = idOf(event);
     if (body.act === 'again') shop.arrivals.again(id, body);
-    else if (body.act === 'undo') shop.arrivals.undo(id);
+    else if (body.act === 'undo') await shop.arrivals.undo(id);
     else shop.arrivals.settle(id);
   }
 );

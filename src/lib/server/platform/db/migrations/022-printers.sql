@@ -1,0 +1,32 @@
+-- Printers for every program: what is printed on them becomes dockets by a recipe.
+CREATE TABLE network_printer (
+  id INTEGER PRIMARY KEY,
+  -- What other programs know it by, also when its name or its port changes.
+  uuid TEXT NOT NULL UNIQUE,
+  document TEXT NOT NULL,
+  version INTEGER NOT NULL DEFAULT 1,
+  changed_at INTEGER NOT NULL
+);
+
+-- Where it was printed, and what was asked for with it beside copies.
+ALTER TABLE arrival ADD COLUMN printer_id INTEGER REFERENCES network_printer (id) ON DELETE SET NULL;
+ALTER TABLE arrival ADD COLUMN asked TEXT;
+
+-- What programs know as their jobs. Numbers are never used again: programs ask by them.
+CREATE TABLE network_job (
+  id INTEGER PRIMARY KEY AUTOINCREMENT,
+  printer_id INTEGER NOT NULL REFERENCES network_printer (id) ON DELETE CASCADE,
+  name TEXT NOT NULL,
+  sender TEXT NOT NULL,
+  copies INTEGER NOT NULL,
+  asked TEXT NOT NULL,
+  -- None until its document is here.
+  arrival_id INTEGER REFERENCES arrival (id),
+  -- As RFC 8011 counts states of jobs, once it has ended; until then it follows what was made of it.
+  ended_as INTEGER,
+  reason TEXT,
+  made_at INTEGER NOT NULL,
+  ended_at INTEGER
+);
+CREATE INDEX network_job_by_printer ON network_job (printer_id, ended_as);
+CREATE INDEX network_job_by_arrival ON network_job (arrival_id);
