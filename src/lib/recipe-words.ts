@@ -1,5 +1,6 @@
 import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
 import { formatFigure, formatLength, type LengthUnit } from '$core/units/length';
+import type { Way } from './arrivals';
 import type { DocketDocument } from './model';
 import { RECIPE_PARTS, setsOf, type RecipePart, type RecipeSets } from './recipes';
 
@@ -183,3 +184,10 @@ export function changesWords(
       : [{ part, was: partWords(part, was, names), is: partWords(part, is, names) }]
   );
 }
+
+/** What becomes of dockets that are made by themselves. */
+export const WAY_WORDS: Record<Way, string> = {
+  'make dockets': 'left for a person',
+  'lay out': 'laid out',
+  release: 'laid out and released'
+};

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { copiesOf, USUAL_COPIES, WAYS, type WatchedFolder, type Way } from '$lib/arrivals';
+  import { copiesOf, USUAL_COPIES, type WatchedFolder } from '$lib/arrivals';
   import { Refusal } from '$lib/ui/common/client';
+  import WayOfRecipe from './WayOfRecipe.svelte';
 
   /** How a folder is watched, in sentences. */
   let {
@@ -31,11 +32,6 @@
   /** Something lies there already, and the person has to say that it is meant. */
   let isFilled = $state(false);
   let sending = $state(false);
-  const WORDS: Record<Way, string> = {
-    'make dockets': 'and left for a person to lay out',
-    'lay out': 'and laid out in their lanes',
-    release: 'laid out and released to print'
-  };
   const example = $derived.by(() => {
     const name = `Sign${draft.copies.replace('#', '24')}.pdf`;
     const copies = copiesOf(name, draft.copies);
@@ -72,19 +68,14 @@
     or “refused” there.
   </p>
   <p>
-    What arrives becomes dockets
-    <select class="in-sentence" aria-label="Recipe of the folder" bind:value={draft.recipeId}>
-      <option value={null}>as they are made by hand</option>
-      {#each recipes as { id, name } (id)}<option value={id}>by {name}</option>{/each}
-    </select>,
-    <select class="in-sentence" aria-label="How far it goes" bind:value={draft.way}>
-      {#each WAYS as way (way)}<option value={way}>{WORDS[way]}</option>{/each}
-    </select>{#if draft.way !== 'make dockets'}
-      when its checks are fine;
-      <select class="in-sentence" aria-label="What is to be looked at" bind:value={draft.despiteLooks}>
-        <option value={false}>what is to be looked at waits for a person</option>
-        <option value={true}>what is only to be looked at goes on too</option>
-      </select>{/if}.
+    What arrives
+    <WayOfRecipe
+      of="folder"
+      {recipes}
+      bind:recipeId={draft.recipeId}
+      bind:way={draft.way}
+      bind:despiteLooks={draft.despiteLooks}
+    />
   </p>
   <p>
     <select class="in-sentence" aria-label="Folders in it" bind:value={draft.customers}>

@@ -5,7 +5,7 @@ const PAGE = 100;
 
 export const load: PageServerLoad = ({ locals, depends, url }) => {
   depends('zing:arrivals', 'zing:recipes', 'zing:dockets');
-  const { arrivalStore, folderWatching, recipes, watchedFolders } = locals.shop;
+  const { arrivalStore, folderWatching, networkPrinters, printerDoors, recipes, watchedFolders } = locals.shop;
   const show = url.searchParams.get('show');
   const known = ARRIVAL_STATES.find((state) => state === show);
   const states: readonly ArrivalState[] | undefined =
@@ -23,6 +23,9 @@ export const load: PageServerLoad = ({ locals, depends, url }) => {
     words,
     folders: watchedFolders.list(),
     folderStates: folderWatching.states(),
+    printers: networkPrinters.list(),
+    printerStates: printerDoors.states(),
+    freePort: networkPrinters.freePort(),
     recipes: recipes.list().map(({ id, recipe }) => ({ id, name: recipe.name }))
   };
 };

@@ -6,10 +6,10 @@
   import Hand from '@lucide/svelte/icons/hand';
   import OctagonX from '@lucide/svelte/icons/octagon-x';
   import Undo from '@lucide/svelte/icons/undo-2';
-  import type { Arrival, ArrivalState, WatchedFolder } from '$lib/arrivals';
-  import type { KeptFolder } from '$lib/server/automation/watched-folders';
+  import type { Arrival, ArrivalState } from '$lib/arrivals';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
-  import FolderForm from '$lib/ui/recipes/FolderForm.svelte';
+  import FolderList from '$lib/ui/recipes/FolderList.svelte';
+  import PrinterList from '$lib/ui/recipes/PrinterList.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -40,6 +40,11 @@
 
   const came = (at: number) =>
     new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+  function cameFrom({ source, folder, printer }: Arrival): string {
+    if (source === 'program') return 'sent by a program';
+    if (source === 'printer') return printer === null ? 'printed on a printer that is gone' : `printed on ${printer}`;
+    return folder ? `from ${folder.path}` : 'from a folder that is watched no more';
+  }
   let busy = $state<number | null>(null);
   async function act(arrival: Arrival, body: object, said: string): Promise<void> {
     if (busy !== null) return;
@@ -55,22 +60,6 @@
     return act(arrival, { act: 'again', recipeId }, `${arrival.name} is made again.`);
   };
   const canBeMade = ({ artworkId, state }: Arrival) => artworkId !== null && ['waiting', 'done', 'undone'].includes(state);
-
-  let editing = $state<number | 'new' | null>(null);
-  const keepNew = async (folder: WatchedFolder) => {
-    await send('POST', '/api/folders', folder);
-    editing = null;
-  };
-  const keep = (kept: KeptFolder) => async (folder: WatchedFolder) => {
-    await send('PUT', `/api/folders/${kept.id}`, { version: kept.version, folder });
-    editing = null;
-  };
-  const stop = (kept: KeptFolder) =>
-    attempt(() => send('DELETE', `/api/folders/${kept.id}`), `${kept.folder.path} is watched no more; what lies there stays.`);
-  const stateOf = (id: number) => data.folderStates.find((one) => one.id === id);
-  const recipeName = (id: number | null) =>
-    id === null ? '' : (data.recipes.find((one) => one.id === id)?.name ?? 'a recipe that is gone');
-  const WAY_WORDS = { 'make dockets': 'left for a person', 'lay out': 'laid out', release: 'laid out and released' } as const;
 </script>
 
 <svelte:head><title>In-tray</title></svelte:head>
@@ -90,6 +79,7 @@
         {/each}
       </div>
       <div class="grow"></div>
+      <a class="btn btn-sm" href="/shop/recipes">Recipes</a>
       <input
         class="input input-sm w-56"
         type="search"
@@ -103,7 +93,7 @@
     {#if data.arrivals.length === 0}
       <p class="max-w-prose">
         {everything === 0
-          ? 'Nothing has come by itself yet. Watch a folder: what is put there becomes dockets, and is listed here with what was made of it.'
+          ? 'Nothing has come by itself yet. Watch a folder, or make a printer for other programs: what is put or printed there becomes dockets, and is listed here with what was made of it.'
           : 'Nothing here is so.'}
       </p>
     {:else}
@@ -130,15 +120,7 @@
                 <td
                   ><span class="block truncate font-semibold" title={arrival.place}>{arrival.name}</span><span
                     class="text-base-content/70 block truncate text-xs"
-                    >{[
-                      arrival.customer,
-                      arrival.folder
-                        ? `from ${arrival.folder.path}`
-                        : arrival.source === 'program'
-                          ? 'sent by a program'
-                          : 'from a folder that is watched no more',
-                      arrival.bytes > 0 && fileSize(arrival.bytes)
-                    ]
+                    >{[arrival.customer, cameFrom(arrival), arrival.bytes > 0 && fileSize(arrival.bytes)]
                       .filter(Boolean)
                       .join(' · ')}</span
                   ></td
@@ -216,65 +198,16 @@
     {/if}
   </section>
   <aside
-    class="border-base-300 bg-base-100 w-96 shrink-0 space-y-3 overflow-auto border-l p-4 max-lg:w-full max-lg:overflow-visible max-lg:border-t max-lg:border-l-0"
-    aria-label="Watched folders"
+    class="border-base-300 bg-base-100 w-96 shrink-0 space-y-6 overflow-auto border-l p-4 max-lg:w-full max-lg:overflow-visible max-lg:border-t max-lg:border-l-0"
+    aria-label="Where it comes from"
   >
-    <header class="flex items-center gap-2">
-      <h2 class="panel-title grow">Watched folders</h2>
-      <a class="link text-sm" href="/shop/recipes">Recipes</a>
-      {#if editing !== 'new'}<button class="btn btn-xs btn-primary" onclick={() => (editing = 'new')}>Watch a folder</button>{/if}
-    </header>
-    {#if editing === 'new'}<FolderForm
-        folder={null}
-        recipes={data.recipes}
-        onkeep={keepNew}
-        oncancel={() => (editing = null)}
-      />{/if}
-    {#each data.folders as kept (kept.id)}
-      {@const state = stateOf(kept.id)}
-      {#if editing === kept.id}
-        <FolderForm folder={kept.folder} recipes={data.recipes} onkeep={keep(kept)} oncancel={() => (editing = null)} />
-      {:else}
-        <article class="border-base-300 border p-3" aria-label={kept.folder.path}>
-          <h3 class="font-semibold break-all">{kept.folder.path}</h3>
-          <p class="text-base-content/70 text-xs break-all" title={kept.path}>
-            {kept.path.endsWith(kept.folder.path) && kept.path !== kept.folder.path
-              ? 'in the shop’s own data folder'
-              : 'on the server’s disk'}
-          </p>
-          <p class="mt-1">
-            Dockets {kept.folder.recipeId === null ? 'as by hand' : `by ${recipeName(kept.folder.recipeId)}`}, {WAY_WORDS[
-              kept.folder.way
-            ]}{kept.folder.way !== 'make dockets' && kept.folder.despiteLooks ? ', also what is to be looked at' : ''}{kept.folder
-              .customers
-              ? '; folders in it are customers'
-              : ''}.
-          </p>
-          {#if !kept.folder.isOn}<p class="font-semibold">Switched off.</p>
-          {:else if state?.trouble}<p class="text-error" role="alert">{state.trouble}</p>
-          {:else if state && state.waiting > 0}<p role="status">
-              {state.waiting}
-              {state.waiting === 1 ? 'file' : 'files'} being looked at.
-            </p>{/if}
-          <p class="mt-2 flex gap-1">
-            <button class="btn btn-xs" onclick={() => (editing = kept.id)} aria-label="Change {kept.folder.path}">Change</button>
-            <button
-              class="btn btn-xs"
-              onclick={() => attempt(() => keep(kept)({ ...kept.folder, isOn: !kept.folder.isOn }))}
-              aria-label="{kept.folder.isOn ? 'Switch off' : 'Switch on'} {kept.folder.path}"
-              >{kept.folder.isOn ? 'Switch off' : 'Switch on'}</button
-            >
-            <button class="btn btn-xs" onclick={() => stop(kept)} aria-label="Watch {kept.folder.path} no more"
-              >Watch no more</button
-            >
-          </p>
-        </article>
-      {/if}
-    {:else}
-      {#if editing !== 'new'}<p class="text-sm leading-5">
-          A folder on the server’s disk whose files become dockets by themselves, by a recipe. What was taken is moved to “taken”
-          in it; what cannot be printed to “refused”, with a text that says why.
-        </p>{/if}
-    {/each}
+    <FolderList folders={data.folders} states={data.folderStates} recipes={data.recipes} />
+    <PrinterList
+      printers={data.printers}
+      states={data.printerStates}
+      recipes={data.recipes}
+      conditions={data.conditions}
+      freePort={data.freePort}
+    />
   </aside>
 </div>

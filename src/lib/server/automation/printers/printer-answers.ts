@@ -176,7 +176,9 @@ export class PrinterAnswers {
   /** @throws Refusal where there are too many, or too many in a minute */
   #make({ id, printer }: KeptPrinter, { name, sender, copies, asked }: JobRequest): NetworkJob {
     const { jobs } = this.#needs;
-    if (jobs.open(id) >= MOST_OPEN) throw new Refusal(STATUS.busy, `${MOST_OPEN} jobs wait here, the most. Try again later.`);
+    // To look at them settles those that have ended.
+    if (jobs.open(id) >= MOST_OPEN && jobs.list(id, false).length >= MOST_OPEN)
+      throw new Refusal(STATUS.busy, `${MOST_OPEN} jobs wait here, the most. Try again later.`);
     const since = Date.now() - MINUTE_MS;
     const lately = (this.#made.get(id) ?? []).filter((at) => at > since);
     if (lately.length >= printer.mostPerMinute)

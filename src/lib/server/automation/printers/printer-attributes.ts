@@ -49,7 +49,7 @@ export interface PrinterFacts {
   trouble: string | null;
   /** Jobs that have not ended. */
   open: number;
-  isWorking: boolean;
+  isWorking: () => boolean;
   startedAt: number;
   changedAt: number;
   now: number;
@@ -75,7 +75,13 @@ export const sheetLimits = ({ widthMm, lengthMm }: PrinterFacts['media']): { lea
   most: ownSheet('custom', 'max', widthMm, Math.min(lengthMm, LONGEST_MM))
 });
 
-const NO_MARGINS = ['top', 'bottom', 'left', 'right'].map((side) => is(TAG.integer, `media-${side}-margin`, 0));
+/**
+ * A hundredth of a millimetre. CUPS takes sheets without any margin for special ones that are no usual sheet, and would print
+ * on US Letter in place of the one that is said to be the usual one.
+ */
+const LEAST_MARGIN = 1;
+const SIDES = ['top', 'bottom', 'left', 'right'];
+const NO_MARGINS = SIDES.map((side) => is(TAG.integer, `media-${side}-margin`, LEAST_MARGIN));
 
 function mediaOf(size: IppAttribute[], type: string): IppAttribute[] {
   return [
@@ -120,7 +126,7 @@ function mediaAttributes({ media }: PrinterFacts): IppAttribute[] {
     ),
     list('media-col-database', [...sheets.map((sheet) => mediaOf(sizeOf(sheet), media.name)), mediaOf(between, media.name)]),
     list('media-size-supported', [...sheets.map(sizeOf), between]),
-    ...['top', 'bottom', 'left', 'right'].map((side) => is(TAG.integer, `media-${side}-margin-supported`, 0)),
+    ...SIDES.map((side) => is(TAG.integer, `media-${side}-margin-supported`, LEAST_MARGIN)),
     is(TAG.keyword, 'media-source-supported', 'main'),
     is(TAG.name, 'media-type-supported', media.name)
   ];
@@ -186,7 +192,7 @@ export const JOB_ATTRIBUTES = [
 function descriptionAttributes(facts: PrinterFacts): IppAttribute[] {
   const { host, path, media, inks, trouble } = facts;
   const page = `http://${host}/`;
-  const state = trouble ? PRINTER_STATE.stopped : facts.isWorking ? PRINTER_STATE.processing : PRINTER_STATE.idle;
+  const state = trouble ? PRINTER_STATE.stopped : facts.isWorking() ? PRINTER_STATE.processing : PRINTER_STATE.idle;
   const changed = upTime(facts, Math.max(facts.startedAt, facts.changedAt));
   const device = `MFG:Zing Mast;MDL:${facts.name.replace(/[;:]/g, ' ')};CMD:PDF,JPEG,PNG,PWGRaster;`;
   return [

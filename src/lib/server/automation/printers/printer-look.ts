@@ -1,4 +1,5 @@
 import { conditionOf } from '$lib/recipe-applied';
+import { WAY_WORDS } from '$lib/recipe-words';
 import { JOB_STATE } from '$protocol/ipp';
 import type { Conditions } from '../../conditions/conditions';
 import type { Machines } from '../../machines/machines';
@@ -19,7 +20,6 @@ interface Needs {
 const NO_MEDIA = { name: 'No media', widthMm: 1000, lengthMm: 1000 };
 /** How much of a roll there is, where its machine does not say. */
 const ROLL_MM = 10_000;
-const WAY_WORDS = { 'make dockets': 'dockets', 'lay out': 'dockets, laid out', release: 'printed at once' } as const;
 
 /** What there is to say of the shop's own printers, as it is now. */
 export class PrinterLook {
@@ -37,11 +37,10 @@ export class PrinterLook {
     const now = Date.now();
     const { condition, recipe, trouble } = this.#condition(kept);
     const machine = condition && machines.list().find(({ id }) => id === condition.machineId);
-    const open = jobs.list(kept.id, false);
     const loaded = machine?.printer?.media;
     return {
       ...{ name: printer.name, uuid: kept.uuid, host, path, trouble, now },
-      info: `${recipe ?? 'As by hand'}: ${WAY_WORDS[printer.way]}`,
+      info: `Dockets ${recipe === undefined ? 'as by hand' : `by ${recipe}`}, ${WAY_WORDS[printer.way]}`,
       media: condition
         ? {
             name: condition.media,
@@ -55,8 +54,8 @@ export class PrinterLook {
         QUALITY.normal,
         ...(printer.bestId === null ? [] : [QUALITY.best])
       ],
-      open: open.length,
-      isWorking: open.some(({ state }) => state === JOB_STATE.processing),
+      open: jobs.open(kept.id),
+      isWorking: () => jobs.list(kept.id, false).some(({ state }) => state === JOB_STATE.processing),
       startedAt: this.#startedAt,
       changedAt: kept.changedAt
     };
