@@ -2,11 +2,12 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { WatchedFolder } from '$lib/arrivals';
 import { IntakeWhen } from '$lib/intake-rules';
+import { FIRST_PORT, NetworkPrinter } from '$lib/network-printer';
 import { DEFAULT_CUT, type MadeLine } from '$core/artwork/cut-choices';
 import type { Stack } from '$core/inks/stack';
 import type { Shop } from '$lib/server/app/shop';
 
-/** What comes by itself: recipes, a rule, two folders, and what was put into them this morning. */
+/** What comes by itself: recipes, a rule, two folders and a printer, and what was put into them this morning. */
 
 const svg = (width: number, height: number, body: string): string =>
   `<svg xmlns="http://www.w3.org/2000/svg" width="${width}mm" height="${height}mm" viewBox="0 0 120 80">${body}</svg>`;
@@ -47,6 +48,9 @@ export async function comesByItself(
     layers: { stack: window }
   });
   shop.intake.changeRules(0, [{ when: IntakeWhen.parse({ customer: 'Tea Room on the Slip', mostMm: 400 }), recipeId: stickers }]);
+  shop.networkPrinters.add(
+    NetworkPrinter.parse({ name: 'Stickers on gloss', recipeId: stickers, way: 'lay out', port: FIRST_PORT })
+  );
   const folder = (path: string, recipeId: number, way: WatchedFolder['way']) =>
     shop.watchedFolders.add(WatchedFolder.parse({ path, recipeId, way })).path;
   const counter = folder('Counter', stickers, 'make dockets');

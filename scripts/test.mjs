@@ -11,6 +11,7 @@ const missing = installDebianPackages({
   [CHROMIUM]: 'chromium',
   '/usr/bin/tiffinfo': 'libtiff-tools',
   '/usr/bin/ipptool': 'cups-ipp-utils',
+  '/usr/sbin/cupsd': 'cups',
   '/usr/bin/transicc': 'liblcms2-utils',
   '/usr/bin/gs': 'ghostscript',
   '/usr/bin/hb-shape': 'libharfbuzz-bin',

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { readyStacks, withStack } from '../../core/artwork/docket-stack';
 import { DEFAULT_CUT } from '../../core/artwork/cut-choices';
+import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG } from '../../protocol/ipp';
 import type { DocketChoices } from '../../src/lib/model';
 import { temporaryFolder } from '../harness';
 import { cmykBox, madePdf } from '../made/pdf';
@@ -110,7 +111,7 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     await page.getByLabel('Folder on the server').fill(path);
     await page.getByLabel('Recipe of the folder').selectOption({ label: 'by Window labels' });
     await page.getByLabel('How far it goes').selectOption('release');
-    await page.getByLabel('What is to be looked at').selectOption({ label: 'what is only to be looked at goes on too' });
+    await page.getByLabel('What is to be looked at').selectOption({ label: 'what is to be looked at goes on' });
     await expect(page.getByText('Sign_24x.pdf is 24 copies')).toBeVisible();
     await page.getByRole('button', { name: 'Watch it' }).click();
     await expect(page.getByRole('alert').filter({ hasText: 'lies one thing already' })).toBeVisible();
@@ -189,6 +190,41 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     expect(dockets[0]!.seconds).toBeGreaterThan(0);
     const wrong = await post('Other.pdf', '{"copies": 0}');
     expect([wrong.status(), (await wrong.json()) as { error: string }]).toEqual([422, expect.objectContaining({ error: 'At least 1 copy.' })]); // prettier-ignore
+  });
+
+  await test.step('a printer for every program is made, for whom it is said to be, and what is printed on it comes', async () => {
+    await openPage(page, `${server.url}/artwork/in-tray`);
+    const printers = page.getByRole('region', { name: 'Printers for every program' });
+    await printers.getByRole('button', { name: 'Make a printer' }).click();
+    await expect(printers.getByRole('button', { name: 'Make it' })).toBeDisabled();
+    await printers.getByLabel('Name, as other programs list it').fill('Window labels');
+    await printers.getByLabel('Recipe of the printer').selectOption({ label: 'by Window labels' });
+    await printers.getByLabel('Port').fill(String(20_000 + (process.pid % 20_000)));
+    // Nobody prints from elsewhere unless it is said who.
+    await printers.getByLabel('Who reaches it').selectOption({ label: 'also for other machines' });
+    await printers.getByRole('button', { name: 'Make it' }).click();
+    await expect(printers.getByRole('alert')).toContainText('Say which addresses may print');
+    await printers.getByLabel('Addresses that may print').fill('10.1.0.0/16 192.168.7.9');
+    await printers.getByRole('button', { name: 'Make it' }).click();
+    const made = printers.getByRole('article', { name: 'Window labels' });
+    await expect(made).toContainText('For 10.1.0.0/16, 192.168.7.9.');
+    const uri = await made.locator('code').innerText();
+    expect(uri).toMatch(/^ipp:\/\/127\.0\.0\.1:\d+\/ipp\/print$/);
+    const head = encodeRequest(OPERATION.printJob, 1, [
+      attribute(TAG.uri, 'printer-uri', uri),
+      attribute(TAG.name, 'requesting-user-name', 'Anna'),
+      attribute(TAG.name, 'job-name', 'Opening hours')
+    ]);
+    const reply = await request.post(uri.replace('ipp:', 'http:'), {
+      data: Buffer.concat([head, pdf(55, 35, '0.1 0.1 0.7 0')]),
+      headers: { 'content-type': 'application/ipp' }
+    });
+    expect(decodeResponse(await reply.body()).code).toBe(STATUS.ok);
+    await expect(rowOf('Opening hours')).toContainText('done', { timeout: 60_000 });
+    await expect(rowOf('Opening hours')).toContainText('Anna · printed on Window labels');
+    await made.getByRole('button', { name: 'Switch off Window labels' }).click();
+    await expect(made).toContainText('Switched off.');
+    await expect(request.get(uri.replace('ipp:', 'http:'))).rejects.toThrow();
   });
 
   await test.step('a rule of the shop says which recipe, tried on a file before it is kept', async () => {

@@ -1,6 +1,6 @@
 import { execFile, execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer, request } from 'node:http';
 import { networkInterfaces } from 'node:os';
 import { join } from 'node:path';
@@ -33,6 +33,7 @@ import { cmykBox, madePdf } from '../made/pdf';
 
 /** Printers of the shop's own, printed on by programs that we did not make. */
 
+const GHOSTSCRIPT = existsSync('/usr/bin/gs');
 const folder = temporaryFolder();
 const outside = temporaryFolder();
 /** A mode of fewer passes. */
@@ -145,35 +146,41 @@ describe('a printer for every program', () => {
     ['ipp-2.0.test', '2.0'],
     ['ipp-everywhere.test', '2.0']
   ] as const)
-    it(`conforms by ${test}`, { timeout: 300_000 }, async () => {
+    it.runIf(existsSync('/usr/bin/ipptool'))(`conforms by ${test}`, { timeout: 300_000 }, async () => {
       const { uri } = await printerOf({ way: 'release', despiteLooks: true });
       expect(await conformance(uri, test, version)).toEqual([]);
     });
 
-  it('is printed on from a print server: two copies, released, printed, and told so', { timeout: 200_000 }, async () => {
-    const cups = await startCups((port += 1));
-    try {
-      const { id, uri } = await printerOf({ way: 'release' });
-      await cups.command('lpadmin', ['-p', 'zing', '-E', '-v', uri, '-m', 'everywhere']);
-      await cups.command('lp', ['-d', 'zing', '-n', '2', '-t', 'Poster for the fair', '-U', 'anna', document()]);
-      const [arrival] = await until(() =>
-        arrivals(id).some(({ state }) => state === 'done' || state === 'waiting') ? arrivals(id) : undefined
-      );
-      expect(arrival).toMatchObject({ source: 'printer', customer: 'anna', copies: 2, way: 'release', reason: null });
-      const docket = shop.dockets.get(arrival!.dockets[0]!.id);
-      expect(docket).toMatchObject({ name: 'Poster for the fair', customer: 'anna', priority: 'high', choices: { copies: 2, conditionId } }); // prettier-ignore
-      await until(() => shop.runs.get(docket.runId ?? arrivals(id)[0]!.dockets[0]!.runId!).state === 'printed');
-      const [job] = await until(() => (shop.networkJobs.list(id, true).length > 0 ? shop.networkJobs.list(id, true) : undefined));
-      expect(job).toMatchObject({ name: 'Poster for the fair', sender: 'anna', state: 9, copies: 2 });
-      // The print server has seen it come out.
-      await until(async () => (await cups.command('lpstat', ['-W', 'completed', '-o', 'zing'])).includes('zing-1'));
-      expect(await cups.command('lpstat', ['-o', 'zing'])).toBe('');
-    } finally {
-      cups.stop();
+  it.runIf(existsSync('/usr/sbin/cupsd'))(
+    'is printed on from a print server: two copies, released, printed, and told so',
+    { timeout: 200_000 },
+    async () => {
+      const cups = await startCups((port += 1));
+      try {
+        const { id, uri } = await printerOf({ way: 'release' });
+        await cups.command('lpadmin', ['-p', 'zing', '-E', '-v', uri, '-m', 'everywhere']);
+        await cups.command('lp', ['-d', 'zing', '-n', '2', '-t', 'Poster for the fair', '-U', 'anna', document()]);
+        const [arrival] = await until(() =>
+          arrivals(id).some(({ state }) => state === 'done' || state === 'waiting') ? arrivals(id) : undefined
+        );
+        expect(arrival).toMatchObject({ source: 'printer', customer: 'anna', copies: 2, way: 'release', reason: null });
+        const docket = shop.dockets.get(arrival!.dockets[0]!.id);
+        expect(docket).toMatchObject({ name: 'Poster for the fair', customer: 'anna', priority: 'high', choices: { copies: 2, conditionId } }); // prettier-ignore
+        await until(() => shop.runs.get(docket.runId ?? arrivals(id)[0]!.dockets[0]!.runId!).state === 'printed');
+        const [job] = await until(() =>
+          shop.networkJobs.list(id, true).length > 0 ? shop.networkJobs.list(id, true) : undefined
+        );
+        expect(job).toMatchObject({ name: 'Poster for the fair', sender: 'anna', state: 9, copies: 2 });
+        // The print server has seen it come out.
+        await until(async () => (await cups.command('lpstat', ['-W', 'completed', '-o', 'zing'])).includes('zing-1'));
+        expect(await cups.command('lpstat', ['-o', 'zing'])).toBe('');
+      } finally {
+        cups.stop();
+      }
     }
-  });
+  );
 
-  it('makes of each kind of document what was asked for with it', async () => {
+  it.runIf(GHOSTSCRIPT)('makes of each kind of document what was asked for with it', async () => {
     const draftId = shop.conditionEditing.add(shop.machines.list()[0]!.id, shop.media.list()[0]!.id, DRAFT_MODE);
     const { id, uri } = await printerOf({ draftId });
     const picture = sharp({ create: { width: 400, height: 200, channels: 3, background: '#c03020' } });
@@ -203,7 +210,7 @@ describe('a printer for every program', () => {
     expect([jpeg!.customer, jpeg!.name]).toEqual(['berta', 'image/jpeg']);
   });
 
-  it('takes the pages that are asked for, and not more than it takes', async () => {
+  it.runIf(GHOSTSCRIPT)('takes the pages that are asked for, and not more than it takes', async () => {
     const { id, uri } = await printerOf({ mostPages: 2 });
     const pages = readFileSync(join(outside.path, await manyPages(4)));
     const print = (job: IppAttribute[]) => ask(uri, OPERATION.printJob, [], job, pages);

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
@@ -36,7 +36,7 @@ function drawn(device: string, more: string[] = []): Buffer {
 }
 const pagesOf = (bytes: Uint8Array): PwgPage[] => [...readPwg(bytes, () => undefined)];
 
-describe('a PWG raster', () => {
+describe.runIf(existsSync('/usr/bin/gs'))('a PWG raster', () => {
   for (const [kind, space, bits, channels] of [
     ['srgb_8', 19, 8, 3],
     ['sgray_8', 18, 8, 1],

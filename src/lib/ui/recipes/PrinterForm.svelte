@@ -137,7 +137,7 @@
   <p>
     A document has at most
     <input
-      class="in-sentence w-12"
+      class="in-sentence w-16"
       type="number"
       min="1"
       max="500"
@@ -157,7 +157,7 @@
     />
     MB; at most
     <input
-      class="in-sentence w-14"
+      class="in-sentence w-16"
       type="number"
       min="1"
       max="1000"

@@ -32,8 +32,8 @@ becomes dockets
 <select class="in-sentence" aria-label="How far it goes" bind:value={way}>
   {#each WAYS as one (one)}<option value={one}>{WORDS[one]}</option>{/each}
 </select>{#if way !== 'make dockets'}
-  when its checks are fine;
+  <span class="ms-1">when its checks are fine;</span>
   <select class="in-sentence" aria-label="What is to be looked at" bind:value={despiteLooks}>
-    <option value={false}>what is to be looked at waits for a person</option>
-    <option value={true}>what is only to be looked at goes on too</option>
+    <option value={false}>what is to be looked at waits</option>
+    <option value={true}>what is to be looked at goes on</option>
   </select>{/if}.
