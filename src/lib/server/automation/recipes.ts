@@ -183,10 +183,10 @@ export class Recipes {
   }
 
   /** The newest dockets that it was applied to. */
-  dockets(id: number, most = 100): { id: number; name: string; customer: string; usedAt: number }[] {
+  dockets(id: number, most = 100): { id: number; name: string; customer: string; version: number; usedAt: number }[] {
     return this.#needs.db
-      .prepare<[number, number], { id: number; name: string; customer: string; usedAt: number }>(
-        `SELECT d.id, d.name, d.customer, max(u.used_at) AS usedAt FROM recipe_use u JOIN docket d ON d.id = u.docket_id
+      .prepare<[number, number], { id: number; name: string; customer: string; version: number; usedAt: number }>(
+        `SELECT d.id, d.name, d.customer, d.version, max(u.used_at) AS usedAt FROM recipe_use u JOIN docket d ON d.id = u.docket_id
          WHERE u.recipe_id = ? GROUP BY d.id ORDER BY usedAt DESC, d.id DESC LIMIT ?`
       )
       .all(id, most);

@@ -4,13 +4,19 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, depends, params }) => {
   const id = Number(params.id);
-  depends(`zing:recipes/${id}`, 'zing:conditions', 'zing:dockets');
-  const { recipes } = locals.shop;
+  depends(`zing:recipes/${id}`, 'zing:recipes', 'zing:conditions', 'zing:dockets', 'zing:arrivals');
+  const { intake, networkPrinters, recipes, watchedFolders } = locals.shop;
   try {
     return {
       recipe: recipes.get(id),
       versions: recipes.versions(id).slice(0, 20),
       made: recipes.dockets(id, 40),
+      /** Where dockets are made by it without a person. */
+      carriedBy: {
+        folders: watchedFolders.list().flatMap(({ folder }) => (folder.recipeId === id ? [folder.path] : [])),
+        printers: networkPrinters.list().flatMap(({ printer }) => (printer.recipeId === id ? [printer.name] : [])),
+        rules: intake.rules().rules.flatMap((rule, i) => (rule.recipeId === id ? [i + 1] : []))
+      },
       others: recipes
         .list()
         .filter((one) => one.id !== id)

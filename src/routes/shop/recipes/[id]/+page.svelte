@@ -4,7 +4,7 @@
   import { recipeWords } from '$lib/recipe-words';
   import type { Recipe } from '$lib/recipes';
   import type { KeptRecipe } from '$lib/server/automation/recipes';
-  import { attempt, send } from '$lib/ui/common/client';
+  import { attempt, docketPicture, send } from '$lib/ui/common/client';
   import RecipeParts from '$lib/ui/recipes/RecipeParts.svelte';
   import type { PageProps } from './$types';
 
@@ -38,6 +38,11 @@
     }, 'Kept.');
   const back = (recipe: Recipe) => change(recipe);
   const when = (at: number) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
+  const carried = $derived([
+    ...data.carriedBy.folders.map((path) => ({ words: `of what is put into the folder ${path}`, href: '/artwork/in-tray' })),
+    ...data.carriedBy.printers.map((name) => ({ words: `of what is printed on ${name}`, href: '/artwork/in-tray' })),
+    ...data.carriedBy.rules.map((place) => ({ words: `by rule ${place} for what comes in`, href: '/shop/recipes' }))
+  ]);
   /** What a version said that this one does not. */
   const differs = (other: Recipe) => {
     const now = new Set(recipeWords(draft.sets, names).map(({ words }) => words));
@@ -97,12 +102,27 @@
       To have it set more, open a docket, press “Keep as a recipe”, and let it take the place of this one.
     </p>
   </section>
+  <section aria-label="What carries it">
+    <h2 class="panel-title">Dockets are made by it</h2>
+    <ul>
+      {#each carried as { words, href } (words)}<li><a class="link" {href}>{words}</a></li>{:else}<li>
+          by hand alone. In the <a class="link" href="/artwork/in-tray">in-tray</a> a folder or a printer can carry it.
+        </li>{/each}
+    </ul>
+  </section>
   <section aria-label="What it was applied to">
     <h2 class="panel-title">Applied to</h2>
     {#if data.made.length === 0}<p>No docket yet.</p>{/if}
-    <ul class="flex flex-wrap gap-x-4">
-      {#each data.made as { id, name, customer } (id)}<li>
-          <a class="link" href="/dockets/{id}">{name}</a>{customer ? `, ${customer}` : ''}
+    <ul class="mt-1 flex flex-wrap gap-3">
+      {#each data.made as docket (docket.id)}<li class="w-40">
+          <a class="link block" href="/dockets/{docket.id}"
+            ><img
+              class="border-base-300 bg-base-100 h-24 w-40 border object-contain p-1"
+              src={docketPicture(docket, 240)}
+              alt=""
+              loading="lazy"
+            /><span class="block truncate">{docket.name}</span></a
+          ><span class="text-base-content/70 block truncate text-xs">{docket.customer}</span>
         </li>{/each}
     </ul>
   </section>
