@@ -123,6 +123,17 @@ describe('a watched folder', () => {
     expect(existsSync(secret)).toBe(true);
   });
 
+  it('does not keep a file waiting behind hundreds that are not whole yet', async () => {
+    const { id, path } = watched();
+    for (let n = 0; n < 230; n++) writeFileSync(join(path, `Empty ${n}.pdf`), '');
+    await until(() => shop.folderWatching.states().find((one) => one.id === id)?.waiting === 230);
+    writeFileSync(join(path, 'Whole.pdf'), page());
+    await until(() => arrivals(id).length > 0);
+    expect(arrivals(id).at(-1)!.name).toBe('Whole.pdf');
+    // The others have their time, and are refused.
+    await until(() => arrivals(id).filter(({ state }) => state === 'refused').length === 230);
+  });
+
   it('takes the same file once: one that comes again waits for a person, who may want it again', async () => {
     const { id, path } = watched();
     const bytes = page();

@@ -1,5 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import { ArtworkError } from '$core/artwork/facts';
 import type { JobTicket } from '$lib/arrivals';
 import type { DocketChoices } from '$lib/model';
 import { Asked, askedPages, fitted, NOTHING_ASKED } from '$lib/network-printer';
@@ -45,8 +46,8 @@ interface Needs {
 /** What is known of anything that was stored. */
 type Came = Pick<NewArrival, 'place' | 'name' | 'bytes' | 'hash' | 'artwork_id' | 'state' | 'reason'>;
 
-/** So many go on at once: each is a few milliseconds of the loop, and the rest is drawn elsewhere. */
-const AT_ONCE = 2;
+/** So many go on at once: each is some milliseconds of the loop, which pages wait for, and the rest is drawn elsewhere. */
+const AT_ONCE = 1;
 
 /**
  * From what arrived to what was asked of it: each step is one transaction, and after a kill it goes on from there.
@@ -101,7 +102,7 @@ export class Arrivals {
     } catch (error) {
       if (this.#stopped) return;
       log.info({ arrival: id, error: sentence(error) }, 'it waits for a person');
-      store.change(id, { state: 'waiting', reason: sentence(error) });
+      store.change(id, { state: 'waiting', reason: whyNot(error) });
     }
     if (this.#stopped) return;
     if (store.row(id).state !== 'reading') wasRead(id);
@@ -375,3 +376,9 @@ export class Arrivals {
 
 const when = (at: number): string =>
   new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' });
+
+/** What a person can mend is told as it is; anything else is a fault of the program. */
+const whyNot = (error: unknown): string =>
+  error instanceof Problem || error instanceof ArtworkError
+    ? error.message
+    : `Something went wrong in the program: ${sentence(error)} Make it again; if that does not help, the server’s log says more.`;

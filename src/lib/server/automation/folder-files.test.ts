@@ -2,7 +2,8 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, symlinkSync, writeFi
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { temporaryFolder } from '../../../../tests/harness';
-import { Elsewhere, identityAt, isWithin, lookAt, moveAside, NoFile, openFound, placesIn, whyUnwatched } from './folder-files';
+import { Elsewhere, identityAt, isWithin, lookAt, moveAside, NoFile, openFound, whyUnwatched } from './folder-files';
+import { isLeft, placesIn } from './folder-places';
 
 const root = temporaryFolder();
 afterAll(root.remove);
@@ -72,11 +73,27 @@ describe('a file in a watched folder', () => {
     writeFileSync(join(other, 'five.pdf'), 'x');
     symlinkSync(other, join(folder, 'linked'));
     const found: string[] = [];
-    for await (const place of placesIn(folder, (one) => one === 'taken', 2)) found.push(place);
+    for await (const place of placesIn(folder, 2)) found.push(place);
     expect(found.sort()).toEqual(['a/b/three.pdf', 'a/two.pdf', 'linked', 'one.pdf'].map((one) => join(one)));
     const none: string[] = [];
-    for await (const place of placesIn(join(folder, 'gone'), () => false, 2)) none.push(place);
+    for await (const place of placesIn(join(folder, 'gone'))) none.push(place);
     expect(none).toEqual([]);
+  });
+
+  it('is left alone where it was moved aside, is hidden, or is half written', () => {
+    for (const place of [
+      'taken/a.pdf',
+      'refused/a.pdf.txt',
+      '.a.pdf',
+      'b/.c/a.pdf',
+      'a.pdf.part',
+      'a.TMP',
+      'a.crdownload',
+      'a.pdf~'
+    ])
+      expect([place, isLeft(join(place))]).toEqual([place, true]);
+    for (const place of ['a.pdf', 'b/taken/a.pdf', 'part.pdf', 'a.part.pdf', 'taken.pdf'])
+      expect([place, isLeft(join(place))]).toEqual([place, false]);
   });
 
   it('goes aside under a free name, and a reason never takes the place of another file', async () => {

@@ -1,13 +1,10 @@
 import { constants } from 'node:fs';
-import { lstat, mkdir, open, readdir, realpath, rename, writeFile, type FileHandle } from 'node:fs/promises';
+import { lstat, mkdir, open, realpath, rename, writeFile, type FileHandle } from 'node:fs/promises';
 import { dirname, extname, isAbsolute, join, parse, relative, sep } from 'node:path';
 import { MOST_UPLOAD_BYTES } from '../artwork/artworks';
+import { REFUSED, TAKEN } from './folder-places';
 
 /** Files of a watched folder: looked at without following links, and moved aside once they are taken. */
-
-/** Where files go that were taken, and those that were refused, with a text that says why. */
-export const TAKEN = 'taken';
-export const REFUSED = 'refused';
 
 /** Why a file is no file to be printed; anything else about it is found when it is read. */
 export class NoFile extends Error {}
@@ -66,21 +63,6 @@ export async function lookAt(folder: string, place: string): Promise<FoundFile> 
   if (bytes > MOST_UPLOAD_BYTES)
     throw new NoFile(`The file has ${(bytes / 1e9).toFixed(1)} GB; ${MOST_UPLOAD_BYTES / 1e9} GB is the most that is taken.`);
   return { identity, bytes };
-}
-
-/** All that lies in a folder, and in those in it, but for what is left alone; links are told and not followed. */
-export async function* placesIn(
-  folder: string,
-  isLeft: (place: string) => boolean,
-  deepest: number,
-  within = ''
-): AsyncGenerator<string> {
-  for (const entry of await readdir(join(folder, within), { withFileTypes: true }).catch(() => [])) {
-    const place = join(within, entry.name);
-    if (isLeft(place)) continue;
-    if (!entry.isDirectory()) yield place;
-    else if (deepest > 0) yield* placesIn(folder, isLeft, deepest - 1, place);
-  }
 }
 
 /** Whether it is the identity of a file without anything in it. */

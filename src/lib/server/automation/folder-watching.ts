@@ -1,7 +1,6 @@
 import { fstatSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
-import { basename, join, relative, sep } from 'node:path';
-import { watch, type FSWatcher } from 'chokidar';
+import { basename, join, sep } from 'node:path';
 import type { Logger } from 'pino';
 import { copiesOf } from '$lib/arrivals';
 import type { Artworks } from '../artwork/artworks';
@@ -9,7 +8,9 @@ import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem, sentence } from '../platform/problem';
 import type { ArrivalRow, ArrivalStore } from './arrival-store';
-import { Elsewhere, identityAt, isEmpty, lookAt, moveAside, NoFile, openFound, placesIn, REFUSED, TAKEN } from './folder-files';
+import { Elsewhere, identityAt, isEmpty, lookAt, moveAside, NoFile, openFound } from './folder-files';
+import { placesIn } from './folder-places';
+import { FolderWatcher } from './folder-watcher';
 import type { KeptFolder, WatchedFolders } from './watched-folders';
 
 interface Needs {
@@ -30,11 +31,10 @@ const LOOK_MS = 250;
 const EMPTY_TIMES = 10;
 /** Folders that were not there, as of a network that is down, are looked for again; and files that could not be taken. */
 const againMs = () => Number(process.env.ZING_FOLDERS_AGAIN_MS ?? 5000);
-const AT_ONCE = 2;
+/** With two, pages waited for longer than a thousand files are worth. */
+const AT_ONCE = 1;
 /** Of one folder, files that are looked at in one go. */
 const MOST_LOOKED = 200;
-/** Of folders within folders. */
-const DEEPEST = 8;
 
 /** How a folder is. */
 export interface FolderState {
@@ -53,19 +53,12 @@ interface Still {
 
 interface Watched {
   kept: KeptFolder;
-  watcher: FSWatcher | undefined;
   /** By place, what is to be taken: as it was when it was looked at last, and since when it has been so. */
   waiting: Map<string, Still>;
   /** Places whose file is taken, and not moved aside yet. */
   taken: Set<string>;
   trouble: string | null;
 }
-
-/** Whether a thing in a folder is left alone: what was moved aside, and what other programs hide. */
-const isLeft = (place: string): boolean => {
-  const [first] = place.split(sep);
-  return first === TAKEN || first === REFUSED || place.split(sep).some((part) => part.startsWith('.') || /~$|\.(tmp|part|crdownload)$/i.test(part)); // prettier-ignore
-};
 
 /** Takes files out of watched folders: each once, whenever the server is killed. */
 export class FolderWatching {
@@ -79,6 +72,14 @@ export class FolderWatching {
   #looking = false;
   #settling: Promise<void> = Promise.resolve();
   #stopped = true;
+
+  readonly #watcher = new FolderWatcher(({ id, found, gone, trouble }) => {
+    const watched = this.#watched.get(id);
+    if (!watched) return;
+    for (const place of found) watched.waiting.set(place, { identity: undefined, since: 0 });
+    for (const place of gone) watched.waiting.delete(place);
+    if (trouble !== null) this.#tell(watched, trouble);
+  });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -95,14 +96,14 @@ export class FolderWatching {
     this.#stopped = true;
     this.#timers.forEach((timer) => clearInterval(timer));
     this.#ready.clear();
-    await Promise.all([...this.#watched.values()].map(({ watcher }) => watcher?.close()));
+    await this.#watcher.close();
     this.#watched.clear();
   }
 
   states(): FolderState[] {
-    return [...this.#watched].map(([id, { watcher, waiting, trouble }]) => ({
+    return [...this.#watched].map(([id, { waiting, trouble }]) => ({
       id,
-      isThere: watcher !== undefined,
+      isThere: this.#watcher.watches(id),
       waiting: waiting.size,
       trouble
     }));
@@ -120,16 +121,15 @@ export class FolderWatching {
   async #settleOnce(): Promise<void> {
     if (this.#stopped) return;
     const wanted = new Map(this.#needs.folders.list().flatMap((kept) => (kept.folder.isOn ? [[kept.id, kept]] : [])));
-    for (const [id, { kept, watcher }] of this.#watched) {
+    for (const [id, { kept }] of this.#watched) {
       const now = wanted.get(id);
       if (now?.path === kept.path) continue;
       this.#watched.delete(id);
-      await watcher?.close();
+      this.#watcher.end(id);
     }
     for (const [id, kept] of wanted) {
       const watched = this.#watched.get(id) ?? {
         kept,
-        watcher: undefined,
         waiting: new Map<string, Still>(),
         taken: new Set<string>(),
         trouble: null
@@ -142,38 +142,23 @@ export class FolderWatching {
         () => false
       );
       if (this.#stopped || this.#watched.get(id) !== watched) return;
-      if (!isThere && watched.watcher) {
-        const gone = watched.watcher;
-        watched.watcher = undefined;
-        await gone.close();
-      }
+      if (!isThere) this.#watcher.end(id);
       if (!isThere) this.#tell(watched, `${kept.folder.path} is not there. It is looked for every ${againMs() / 1000} s.`);
-      else if (!watched.watcher) this.#watch(watched);
+      else if (!this.#watcher.watches(id)) this.#watch(watched);
       else await this.#lookThrough(watched);
     }
   }
 
   /** Disks of the network do not tell what other machines put there. */
   async #lookThrough({ kept, taken, waiting }: Watched): Promise<void> {
-    for await (const place of placesIn(kept.path, isLeft, DEEPEST))
+    for await (const place of placesIn(kept.path))
       if (!waiting.has(place) && !taken.has(place)) waiting.set(place, { identity: undefined, since: 0 });
   }
 
   #watch(watched: Watched): void {
-    const { path } = watched.kept;
     this.#tell(watched, null);
     this.#clearAfterKill(watched);
-    watched.watcher = watch(path, {
-      followSymlinks: false,
-      depth: DEEPEST,
-      ignored: (one) => one !== path && isLeft(relative(path, one)),
-      ignorePermissionErrors: true
-    });
-    const found = (one: string) => watched.waiting.set(relative(path, one), { identity: undefined, since: 0 });
-    watched.watcher.on('add', found);
-    watched.watcher.on('change', found);
-    watched.watcher.on('unlink', (one) => watched.waiting.delete(relative(path, one)));
-    watched.watcher.on('error', (error) => this.#tell(watched, sentence(error)));
+    this.#watcher.watch(watched.kept.id, watched.kept.path);
   }
 
   /** What was taken and not moved aside before the server ended. */
@@ -195,9 +180,10 @@ export class FolderWatching {
       for (const [place, still] of [...watched.waiting].slice(0, MOST_LOOKED)) {
         if (this.#taking.has(keyOf(watched, place))) continue;
         const identity = await identityAt(watched.kept.path, place);
-        if (identity === undefined) watched.waiting.delete(place);
-        else if (identity !== still.identity) watched.waiting.set(place, { identity, since: Date.now() });
-        else if (Date.now() - still.since >= stillMs() * (isEmpty(identity) ? EMPTY_TIMES : 1))
+        // What was looked at stands behind what was not: those that are never taken keep nobody waiting.
+        if (!watched.waiting.delete(place) || identity === undefined) continue;
+        watched.waiting.set(place, identity === still.identity ? still : { identity, since: Date.now() });
+        if (identity === still.identity && Date.now() - still.since >= stillMs() * (isEmpty(identity) ? EMPTY_TIMES : 1))
           this.#ready.set(keyOf(watched, place), { watched, place });
       }
     this.#looking = false;

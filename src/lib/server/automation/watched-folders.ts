@@ -5,7 +5,8 @@ import { WatchedFolder } from '$lib/arrivals';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
-import { isWithin, OWN_FOLDER, REFUSED, TAKEN, whyUnwatched } from './folder-files';
+import { isWithin, OWN_FOLDER, whyUnwatched } from './folder-files';
+import { REFUSED, TAKEN } from './folder-places';
 import type { Recipes } from './recipes';
 
 export interface KeptFolder {
