@@ -30,6 +30,8 @@ export const WatchedFolder = z.object({
   customers: z.boolean().default(true),
   /** Of a file's name, how many copies it asks for; empty where names say nothing of that. */
   copies: copiesPattern.default(USUAL_COPIES),
+  /** A table of the same name beside artwork is its records. */
+  tables: z.boolean().default(true),
   isOn: z.boolean().default(true),
   /** What lies in it when it is chosen is meant to be taken too. */
   withAll: z.boolean().default(false)
@@ -46,6 +48,18 @@ export function copiesOf(fileName: string, pattern: string): number | undefined 
   const all = [...base.matchAll(new RegExp(`${escaped(before)}(?<!\\d)(\\d{1,6})(?!\\d)${escaped(after)}`, 'giu'))];
   const count = Number(all.at(-1)?.[1] ?? NaN);
   return count >= 1 && count <= MOST_SERIES ? count : undefined;
+}
+
+/** Files that are tables by their name. */
+const TABLES = ['csv', 'tsv', 'xlsx', 'xls', 'ods'];
+const ENDING = /\.([^./\\]*)$/;
+
+export const isTable = (place: string): boolean => TABLES.includes(ENDING.exec(place)?.[1]?.toLowerCase() ?? '');
+
+/** Where a table of artwork would lie: beside it, with its name. */
+export function tablePlaces(artwork: string): string[] {
+  const base = artwork.replace(ENDING, '');
+  return TABLES.flatMap((ending) => [`${base}.${ending}`, `${base}.${ending.toUpperCase()}`]);
 }
 
 /**
@@ -83,6 +97,8 @@ export interface Arrival {
   customer: string;
   copies: number | null;
   bytes: number;
+  /** The table that lay beside it. */
+  table: string | null;
   way: Way;
   recipe: { id: number; name: string } | null;
   artworkId: number | null;

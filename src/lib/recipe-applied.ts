@@ -56,6 +56,7 @@ export function withRecipe(sets: RecipeSets, before: DocketDocument, ground: Gro
   if (sets.mayTurn !== undefined) choices.mayTurn = sets.mayTurn;
   if (sets.copies !== undefined) choices.copies = sets.copies;
   if (sets.cut) choices = { ...choices, ...cutOf(sets.cut, choices, ground) };
+  if (sets.records) choices.records = { ...choices.records, ...sets.records };
   if (sets.wall !== undefined) choices.wall = sets.wall;
   if (sets.bleed) choices.bleedMm = sets.bleed.mm;
   if (sets.size) {

@@ -156,6 +156,8 @@ const SAID: { [P in RecipePart]: Said<P> } = {
     ]);
     return said === '' ? 'No marks, folds or eyelets.' : `${upper(said)}.`;
   },
+  records: ({ fields, each, order }) =>
+    `${fields.length === 1 ? 'The field' : 'The fields'} ${fields.map(({ name }) => name).join(', ')}${each > 1 ? `; ${each} copies of each record` : ''}${order === 'stack' ? ', in piles that are in order once they are cut' : ''}.`,
   wall: ({ film, joint }) => `A wall in panels: the film ${film}, ${joint === 'butt' ? 'butted' : 'overlapping'}.`,
   priority: (priority) => `${upper(priority)} priority.`
 };

@@ -4,9 +4,11 @@ import { DEFAULT_CUT } from '$core/artwork/cut-choices';
 import { readPageFacts } from '$core/artwork/read-facts';
 import { DEFAULT_RULES } from '$core/artwork/roles';
 import { newWall } from '$core/panels/wall';
+import { NO_RECORDS } from '$core/records/choices';
+import { nameField } from '../../tests/made/fields';
 import { openBytes } from '../../tests/made/opened';
 import { cmykBox, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
-import { copiesOf, WatchedFolder } from './arrivals';
+import { copiesOf, isTable, tablePlaces, WatchedFolder } from './arrivals';
 import { DocketChoices, type DocketDocument } from './model';
 import { toTrace, withRecipe, type Ground } from './recipe-applied';
 import { changesWords, recipeWords, type RecipeNames } from './recipe-words';
@@ -15,6 +17,8 @@ import { Recipe, RECIPE_PARTS, RecipeSets, setsOf, togetherOf, WHEN } from './re
 const plain: MadePage = { width: 100, height: 60, content: cmykBox('0.4 0.1 0 0', 20, 20, 40, 20) };
 const withBleed: MadePage = { ...plain, width: 110, height: 70, trim: [5, 5, 100, 60], bleed: [0, 0, 110, 70] };
 const withLine: MadePage = { ...plain, spots: { 'Cut line': [0, 1, 0, 0] }, content: `${plain.content} ${spotStroke('10 10 m 90 10 l 90 50 l 10 50 l h')}` }; // prettier-ignore
+
+const TABLE = { hash: 'a'.repeat(64), name: 'Guests.csv', columns: ['name'], count: 3 };
 
 const conditions = [
   { id: 1, machineId: 1, machine: 'Petrel 13', media: 'Film', mode: { name: '720 × 720, 8 passes' }, rollWidthMm: 1300 },
@@ -129,7 +133,7 @@ describe('a recipe’s rules', () => {
 });
 
 describe('a recipe', () => {
-  const full: Partial<DocketChoices> = { copies: 7, mirror: true, bleedMm: 4, bleedFrom: 'stretch', blackText: true, thinnestMm: 0.2, wall: { ...newWall(), photo: { artworkId: 3, aspect: 1, points: [{ u: 0, v: 0, x: 0, y: 0 }, { u: 1, v: 0, x: 100, y: 0 }] } } }; // prettier-ignore
+  const full: Partial<DocketChoices> = { copies: 7, mirror: true, bleedMm: 4, bleedFrom: 'stretch', blackText: true, thinnestMm: 0.2, records: { ...NO_RECORDS, fields: [nameField], each: 2, table: TABLE }, wall: { ...newWall(), photo: { artworkId: 3, aspect: 1, points: [{ u: 0, v: 0, x: 0, y: 0 }, { u: 1, v: 0, x: 100, y: 0 }] } } }; // prettier-ignore
 
   it('taken from a docket makes another the same in all that it sets, and leaves the rest alone', () => {
     const { before } = made(plain, full);
@@ -147,7 +151,11 @@ describe('a recipe', () => {
     }
     const { before: third, ground } = made(plain);
     const { document } = withRecipe(all, third, ground);
-    expect(document.choices).toEqual({ ...before.choices, wall: { ...before.choices.wall!, photo: null } });
+    expect(document.choices).toEqual({
+      ...before.choices,
+      records: { ...before.choices.records, table: null },
+      wall: { ...before.choices.wall!, photo: null }
+    });
     expect(document.priority).toBe('high');
   });
 
@@ -220,6 +228,16 @@ describe('a recipe', () => {
     expect(said({ media: { is: 'condition', conditionId: 8 } })).toEqual(['On a media and print mode that are gone.']);
   });
 
+  it('takes the fields of a docket, and leaves its table to each docket', () => {
+    const { before } = made(plain, full);
+    const { records } = setsOf(before);
+    expect(records).toEqual({ fields: [nameField], chosen: {}, each: 2, order: 'rows' });
+    expect(applied({ records })).toMatchObject({ records: { fields: [nameField], each: 2, table: null } });
+    const own = { ...TABLE, name: 'Other.csv' };
+    expect(applied({ records }, plain, { records: { ...NO_RECORDS, table: own } }).records.table).toEqual(own);
+    expect(setsOf(made(plain).before).records).toBeUndefined();
+  });
+
   it('is refused without a name, and with figures that no docket may have', () => {
     const wrong = (recipe: unknown) => Recipe.safeParse(recipe).error?.issues[0]?.message;
     expect(wrong({ name: ' ', sets: {} })).toBe('A recipe needs a name.');
@@ -227,6 +245,21 @@ describe('a recipe', () => {
     expect(wrong({ name: 'A', sets: { size: { is: 'width', mm: 1e9 } } })).toContain('at most 100 m');
     expect(wrong({ name: 'A', sets: { bleed: { when: 'always', mm: 999, from: 'page', colour: '#ffffff' } } })).toContain(
       'at most 200 mm'
+    );
+  });
+});
+
+describe('a table beside artwork', () => {
+  it('has its name, whatever kind of table it is, and lies in the same folder', () => {
+    expect(tablePlaces('Gull/Badges 2.v1.pdf')).toContain('Gull/Badges 2.v1.csv');
+    expect(tablePlaces('Gull/Badges.pdf')).toContain('Gull/Badges.XLSX');
+    expect(tablePlaces('Gull/Badges.pdf')).not.toContain('Badges.csv');
+    for (const name of ['a.csv', 'A.CSV', 'b/c.ods', 'x.y.tsv']) expect([name, isTable(name)]).toEqual([name, true]);
+    for (const name of ['csv', 'a.csv.pdf', 'a.csv/b', 'a.pdf', 'a.json']) expect([name, isTable(name)]).toEqual([name, false]);
+    fc.assert(
+      fc.property(fc.stringMatching(/^[\w ./]{1,20}$/), (place) => {
+        for (const table of tablePlaces(place)) expect(isTable(table)).toBe(true);
+      })
     );
   });
 });

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { ArtworkChoices } from '$core/artwork/choices';
 import type { MadeLine } from '$core/artwork/cut-choices';
+import { RecordChoices } from '$core/records/choices';
 import { DocketChoices, PRIORITIES, type DocketDocument } from './model';
 
 /** A saved set of docket choices. What it does not set is left alone. */
@@ -58,6 +59,8 @@ export const RecipeSets = z
     tone: DocketChoices.pick({ adjustment: true, tone: true }),
     cut: z.object({ when: z.enum(WHEN), cut: z.boolean(), lines: shape.lines.unwrap() }),
     finishing: shape.finishing.unwrap(),
+    /** Fields, and how records lie; the table is of each docket. */
+    records: RecordChoices.pick({ fields: true, chosen: true, each: true, order: true }),
     wall: shape.wall.unwrap(),
     priority: z.enum(PRIORITIES)
   })
@@ -80,6 +83,7 @@ export const PART_WORDS: Record<RecipePart, string> = {
   tone: 'tone curves and adjustment',
   cut: 'cut lines',
   finishing: 'marks, folds and eyelets',
+  records: 'fields and how records lie',
   wall: 'the wall and its panels',
   priority: 'priority'
 };
@@ -98,7 +102,7 @@ export type Recipe = z.infer<typeof Recipe>;
 /** All that a recipe can take from a docket, as it is there. */
 export function setsOf({ choices, priority }: Pick<DocketDocument, 'choices' | 'priority'>): RecipeSets {
   const { box, crop, turn, mirror, widthMm, heightMm, bleedMm, bleedFrom, bleedColour, copies, conditionId, mayTurn } = choices;
-  const { cut, lines, stack, adjustment, tone, finishing, wall, roles } = choices;
+  const { cut, lines, stack, adjustment, tone, finishing, records, wall, roles } = choices;
   return RecipeSets.parse({
     part: { box, crop, turn, mirror },
     size: { is: 'at', widthMm, heightMm },
@@ -112,6 +116,7 @@ export function setsOf({ choices, priority }: Pick<DocketDocument, 'choices' | '
     tone: { adjustment, tone },
     cut: { when: 'always', cut, lines: { ...lines, made: lines.made.map(untraced) } },
     finishing,
+    ...(records.fields.length > 0 && { records }),
     wall: wall && { ...wall, photo: null },
     priority
   });

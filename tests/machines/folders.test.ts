@@ -17,7 +17,7 @@ import { IntakeWhen } from '$lib/intake-rules';
 import { setsOf } from '$lib/recipes';
 import { Shop } from '$lib/server/app/shop';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
-import { cmykBox, madePdf } from '../made/pdf';
+import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 
 /** Folders that are watched: what lies there becomes dockets, once, and is moved aside. */
 
@@ -132,6 +132,44 @@ describe('a watched folder', () => {
     expect(arrivals(id).at(-1)!.name).toBe('Whole.pdf');
     // The others have their time, and are refused.
     await until(() => arrivals(id).filter(({ state }) => state === 'refused').length === 230);
+  });
+
+  it('fills what artwork keeps free from a table beside it, whichever comes first; a table alone is refused', async () => {
+    const { id, path } = watched();
+    const places = (ink: string): Buffer =>
+      madePdf({
+        width: 80,
+        height: 50,
+        spots: { 'Data area Name': [0, 1, 0, 0] },
+        content: `${cmykBox(ink, 0, 0, 80, 50)} ${spotStroke('10 10 m 70 10 l 70 30 l 10 30 l h')}`
+      });
+    writeFileSync(join(path, 'Badges.csv'), 'Name,Copies\nAnna,2\nBjörn,1\nCleo,4\n');
+    await new Promise((resolve) => setTimeout(resolve, 900));
+    expect(arrivals(id)).toEqual([]);
+    writeFileSync(join(path, 'Badges.pdf'), places('0.1 0 0 0'));
+    const [badges] = await settled(id);
+    expect(badges).toMatchObject({ state: 'done', table: 'Badges.csv', reason: null });
+    const { choices } = shop.dockets.get(badges!.dockets[0]!.id);
+    expect([choices.records.table!.columns, choices.records.table!.count]).toEqual([['Name', 'Copies'], 3]);
+    expect(choices.records.fields.map(({ name }) => name)).toEqual(['Name']);
+    // A column says how many of each.
+    expect([choices.records.copiesFrom, choices.copies]).toEqual(['Copies', 7]);
+    await until(() => existsSync(join(path, 'taken/Badges.csv')) && existsSync(join(path, 'taken/Badges.pdf')));
+    // The same artwork with another table is another order.
+    writeFileSync(join(path, 'Badges.pdf'), places('0.1 0 0 0'));
+    writeFileSync(join(path, 'Badges.csv'), 'Name\nDora\n');
+    const [again] = await settled(id, 2);
+    expect([again!.state, shop.dockets.get(again!.dockets[0]!.id).choices.copies]).toEqual(['done', 1]);
+    // With nothing to fill, or a table that cannot be read, it waits.
+    writeFileSync(join(path, 'Plain.csv'), 'Name\nDora\n');
+    writeFileSync(join(path, 'Plain.pdf'), page());
+    expect((await settled(id, 3))[0]).toMatchObject({ state: 'waiting', reason: expect.stringMatching(/nothing on it is to be filled/) }); // prettier-ignore
+    writeFileSync(join(path, 'Hurt.xlsx'), Buffer.from(`504b0304${'00'.repeat(60)}`, 'hex'));
+    writeFileSync(join(path, 'Hurt.pdf'), places('0.3 0 0 0'));
+    expect((await settled(id, 4))[0]).toMatchObject({ state: 'waiting', table: 'Hurt.xlsx', reason: expect.any(String) });
+    writeFileSync(join(path, 'Lonely.csv'), 'Name\nDora\n');
+    expect((await settled(id, 5))[0]).toMatchObject({ name: 'Lonely.csv', state: 'refused', reason: expect.stringMatching(/no artwork of the same name/) }); // prettier-ignore
+    expect(readFileSync(join(path, 'refused/Lonely.csv.txt'), 'utf8')).toMatch(/Put both there together/);
   });
 
   it('takes the same file once: one that comes again waits for a person, who may want it again', async () => {

@@ -277,7 +277,7 @@ export class Shop {
     this.recipeFiles = new RecipeFiles({ conditions, machines, recipes });
     const store = (this.arrivalStore = new ArrivalStore({ db, events }));
     const folders = (this.watchedFolders = new WatchedFolders({ db, events, recipes, dataFolder: folder }));
-    const { docketChecking, docketShelf } = this;
+    const { docketChecking, docketRecords, docketShelf } = this;
     const arrivals = (this.arrivals = new Arrivals({
       ...{
         db,
@@ -287,7 +287,9 @@ export class Shop {
         conditions,
         dockets,
         docketChecking,
+        docketRecords,
         docketShelf,
+        files,
         runEditing,
         runs,
         ripping,
@@ -298,7 +300,16 @@ export class Shop {
       },
       wasRead: (id) => void this.folderWatching.settleFile(store.row(id))
     }));
-    this.folderWatching = new FolderWatching({ db, events, log, artworks, store, folders, came: (id) => arrivals.goOn(id) });
+    this.folderWatching = new FolderWatching({
+      db,
+      events,
+      log,
+      artworks,
+      files,
+      store,
+      folders,
+      came: (id) => arrivals.goOn(id)
+    });
     const jobs = (this.networkJobs = new NetworkJobs({ db }));
     const printers = (this.networkPrinters = new NetworkPrinters({ db, events, conditions, recipes }));
     const look = new PrinterLook({ conditions, jobs, machines, recipes });

@@ -1,3 +1,4 @@
+import { basename } from 'node:path';
 import type { Arrival, ArrivalState, Way } from '$lib/arrivals';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -17,6 +18,10 @@ export interface ArrivalRow {
   bytes: number;
   hash: string | null;
   identity: string | null;
+  /** A table that lay beside it, in the same folder. */
+  table_place: string | null;
+  table_hash: string | null;
+  table_identity: string | null;
   sent_as: string | null;
   despite_looks: number;
   moved: number;
@@ -40,7 +45,21 @@ export type NewArrival = Pick<
   ArrivalRow,
   'source' | 'place' | 'name' | 'customer' | 'copies' | 'bytes' | 'hash' | 'despite_looks' | 'way' | 'recipe_id' | 'artwork_id' | 'state' | 'reason'
 > &
-  Partial<Pick<ArrivalRow, 'folder_id' | 'printer_id' | 'asked' | 'identity' | 'sent_as'>>; // prettier-ignore
+  Partial<
+    Pick<ArrivalRow, 'folder_id' | 'printer_id' | 'asked' | 'identity' | 'table_place' | 'table_hash' | 'table_identity' | 'sent_as'>
+  >; // prettier-ignore
+
+/** What is not known of most. */
+const NOTHING = {
+  folder_id: null,
+  printer_id: null,
+  asked: null,
+  identity: null,
+  table_place: null,
+  table_hash: null,
+  table_identity: null,
+  sent_as: null
+};
 
 export const NEEDS_PERSON: readonly ArrivalState[] = ['waiting', 'refused'];
 const ON_ITS_WAY: readonly ArrivalState[] = ['reading', 'made', 'laid out'];
@@ -109,10 +128,10 @@ export class ArrivalStore {
     return Number(
       this.#needs.db
         .prepare(
-          `INSERT INTO arrival (source, folder_id, printer_id, asked, place, name, customer, copies, bytes, hash, identity, sent_as, despite_looks, way, recipe_id, artwork_id, state, reason, came_at, changed_at)
-           VALUES (@source, @folder_id, @printer_id, @asked, @place, @name, @customer, @copies, @bytes, @hash, @identity, @sent_as, @despite_looks, @way, @recipe_id, @artwork_id, @state, @reason, @now, @now)`
+          `INSERT INTO arrival (source, folder_id, printer_id, asked, place, name, customer, copies, bytes, hash, identity, table_place, table_hash, table_identity, sent_as, despite_looks, way, recipe_id, artwork_id, state, reason, came_at, changed_at)
+           VALUES (@source, @folder_id, @printer_id, @asked, @place, @name, @customer, @copies, @bytes, @hash, @identity, @table_place, @table_hash, @table_identity, @sent_as, @despite_looks, @way, @recipe_id, @artwork_id, @state, @reason, @now, @now)`
         )
-        .run({ folder_id: null, printer_id: null, asked: null, identity: null, sent_as: null, ...arrival, now }).lastInsertRowid
+        .run({ ...NOTHING, ...arrival, now }).lastInsertRowid
     );
   }
 
@@ -140,6 +159,15 @@ export class ArrivalStore {
       .get(folderId, place, identity);
   }
 
+  /** The arrival that took a table with it which lies in its folder still. */
+  ofTable(folderId: number, place: string, identity: string): ArrivalRow | undefined {
+    return this.#needs.db
+      .prepare<[number, string, string], ArrivalRow>(
+        'SELECT * FROM arrival WHERE folder_id = ? AND table_place = ? AND moved = 0 AND table_identity = ?'
+      )
+      .get(folderId, place, identity);
+  }
+
   /** What a program sent under a name of its own. */
   sentAs(key: string): number | undefined {
     return this.#needs.db.prepare<[string], number>('SELECT id FROM arrival WHERE sent_as = ?').pluck().get(key);
@@ -155,7 +183,7 @@ export class ArrivalStore {
   earlier(id: number): ArrivalRow | undefined {
     return this.#needs.db
       .prepare<[number], ArrivalRow>(
-        `SELECT e.* FROM arrival a JOIN arrival e ON e.folder_id = a.folder_id AND e.place = a.place AND e.hash = a.hash AND e.id < a.id
+        `SELECT e.* FROM arrival a JOIN arrival e ON e.folder_id = a.folder_id AND e.place = a.place AND e.hash = a.hash AND e.table_hash IS a.table_hash AND e.id < a.id
          WHERE a.id = ? AND e.dockets != '[]' ORDER BY e.id DESC LIMIT 1`
       )
       .get(id);
@@ -187,6 +215,7 @@ export class ArrivalStore {
       ...{ id, source, place, name, customer, copies, bytes, way, state, reason, dockets },
       folder: row.folder_id === null || row.path === null ? null : { id: row.folder_id, path: row.path },
       printer: row.printer,
+      table: row.table_place === null ? null : basename(row.table_place),
       recipe: row.recipe_id === null ? null : { id: row.recipe_id, name: row.recipe ?? '' },
       artworkId: row.artwork_id,
       cameAt: row.came_at

@@ -1,3 +1,5 @@
+import { readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
 import { setImmediate } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import { ArtworkError } from '$core/artwork/facts';
@@ -7,10 +9,12 @@ import { Asked, askedPages, fitted, NOTHING_ASKED } from '$lib/network-printer';
 import type { Artwork, Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { DocketChecking } from '../dockets/docket-checking';
+import type { DocketRecords } from '../dockets/docket-records';
 import type { DocketShelf } from '../dockets/docket-shelf';
 import type { Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import type { FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
 import type { Ripping } from '../production/ripping';
 import type { RunEditing } from '../production/run-editing';
@@ -31,7 +35,9 @@ interface Needs {
   conditions: Conditions;
   dockets: Dockets;
   docketChecking: DocketChecking;
+  docketRecords: DocketRecords;
   docketShelf: DocketShelf;
+  files: FileStore;
   runEditing: RunEditing;
   runs: Runs;
   ripping: Ripping;
@@ -191,6 +197,7 @@ export class Arrivals {
   async #finish(row: ArrivalRow): Promise<boolean> {
     const { db, applying, docketChecking, dockets, runEditing, store } = this.#needs;
     const made = JSON.parse(row.dockets) as number[];
+    for (const id of made) await this.#giveTable(row, id);
     for (const id of made) await applying.trace(id);
     if (row.way === 'make dockets') {
       store.change(row.id, { state: 'done' });
@@ -225,6 +232,23 @@ export class Arrivals {
     }
     store.change(row.id, { state: 'done', reason: null });
     return false;
+  }
+
+  /** Fills a docket's fields from the table that lay beside its artwork; where it has none, they stand where the artwork says. */
+  async #giveTable({ table_hash: hash, table_place: place }: ArrivalRow, id: number): Promise<void> {
+    const { dockets, docketRecords, files } = this.#needs;
+    const docket = dockets.get(id);
+    // A server that was killed meanwhile may have done so.
+    if (hash === null || place === null || docket.choices.records.table !== null) return;
+    const { fields } = docket.choices.records.fields.length > 0 ? docket.choices.records : docketRecords.fill(id).choices.records;
+    const name = basename(place).slice(0, 200);
+    if (fields.length === 0)
+      throw new Problem(
+        422,
+        `${name} lay beside it, and nothing on it is to be filled from a table: the artwork keeps no places free, and its recipe has no fields.`
+      );
+    const bytes = await readFile(files.path(hash));
+    await docketRecords.take(id, dockets.get(id).version, { bytes, name, how: {}, key: undefined });
   }
 
   /**

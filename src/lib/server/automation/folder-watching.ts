@@ -2,11 +2,13 @@ import { fstatSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { basename, join, sep } from 'node:path';
 import type { Logger } from 'pino';
-import { copiesOf } from '$lib/arrivals';
+import { copiesOf, isTable, tablePlaces } from '$lib/arrivals';
 import type { Artworks } from '../artwork/artworks';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import type { FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
+import { MOST_TABLE_BYTES } from '../records/tables';
 import type { ArrivalRow, ArrivalStore } from './arrival-store';
 import { Elsewhere, identityAt, isEmpty, lookAt, moveAside, NoFile, openFound } from './folder-files';
 import { placesIn } from './folder-places';
@@ -18,6 +20,7 @@ interface Needs {
   events: Events;
   log: Logger;
   artworks: Artworks;
+  files: FileStore;
   store: ArrivalStore;
   folders: WatchedFolders;
   /** Told of what was taken. */
@@ -27,8 +30,8 @@ interface Needs {
 /** A file counts when nothing of it changed for so long; so often it is looked at until then. */
 const stillMs = () => Number(process.env.ZING_STILL_MS ?? 2000);
 const LOOK_MS = 250;
-/** An empty file is often one that is about to be written: it has so many times as long. */
-const EMPTY_TIMES = 10;
+/** An empty file is often one that is about to be written, and a table one whose artwork is coming: so many times as long. */
+const LONGER = 10;
 /** Folders that were not there, as of a network that is down, are looked for again; and files that could not be taken. */
 const againMs = () => Number(process.env.ZING_FOLDERS_AGAIN_MS ?? 5000);
 /** With two, pages waited for longer than a thousand files are worth. */
@@ -183,7 +186,10 @@ export class FolderWatching {
         // What was looked at stands behind what was not: those that are never taken keep nobody waiting.
         if (!watched.waiting.delete(place) || identity === undefined) continue;
         watched.waiting.set(place, identity === still.identity ? still : { identity, since: Date.now() });
-        if (identity === still.identity && Date.now() - still.since >= stillMs() * (isEmpty(identity) ? EMPTY_TIMES : 1))
+        if (
+          identity === still.identity &&
+          Date.now() - still.since >= stillMs() * (isEmpty(identity) || isTable(place) ? LONGER : 1)
+        )
           this.#ready.set(keyOf(watched, place), { watched, place });
       }
     this.#looking = false;
@@ -214,14 +220,22 @@ export class FolderWatching {
     const { store, events, log, came } = this.#needs;
     const { kept } = watched;
     try {
+      if (kept.folder.tables && isTable(place)) return await this.#takeTable(watched, place);
+      const tables = kept.folder.tables ? tablePlaces(place).filter((table) => watched.waiting.has(table)) : [];
+      // A table beside it goes with it, as soon as it is whole too.
+      if (tables.some((table) => !this.#isStill(watched, table))) return false;
       const { identity, bytes } = await lookAt(kept.path, place);
       const known = store.ofFile(kept.id, place, identity);
       if (known) {
         if (known.state !== 'reading') await this.settleFile(known);
         return true;
       }
-      const id = await this.#store(kept, place, identity, bytes);
+      const id = await this.#store(kept, place, identity, bytes, tables[0]);
       watched.taken.add(place);
+      if (tables[0] !== undefined) {
+        watched.taken.add(tables[0]);
+        watched.waiting.delete(tables[0]);
+      }
       this.#tell(watched, null);
       events.changed('arrivals', [id]);
       came(id);
@@ -239,9 +253,34 @@ export class FolderWatching {
     }
   }
 
-  /** Stores a file, and writes down in the same transaction where it came from. */
-  async #store(kept: KeptFolder, place: string, identity: string, bytes: number): Promise<number> {
+  #isStill({ waiting }: Watched, place: string): boolean {
+    const still = waiting.get(place);
+    return still?.identity !== undefined && Date.now() - still.since >= stillMs();
+  }
+
+  /** A table by itself: it waits for its artwork, and is refused when that does not come. */
+  async #takeTable(watched: Watched, place: string): Promise<boolean> {
+    const { kept, waiting, taken } = watched;
+    const { identity } = await lookAt(kept.path, place);
+    const known = this.#needs.store.ofTable(kept.id, place, identity);
+    if (known) {
+      if (known.state !== 'reading') await this.settleFile(known);
+      return true;
+    }
+    if ([...waiting.keys(), ...taken].some((other) => !isTable(other) && tablePlaces(other).includes(place))) return false;
+    throw new NoFile(
+      'It is a table, and no artwork of the same name lies beside it. Put both there together: the table is what differs from copy to copy.'
+    );
+  }
+
+  /**
+   * Stores a file, and writes down in the same transaction where it came from.
+   *
+   * @param beside the place of a table that goes with it
+   */
+  async #store(kept: KeptFolder, place: string, identity: string, bytes: number, beside?: string): Promise<number> {
     const { artworks, store } = this.#needs;
+    const table = beside === undefined ? undefined : await this.#storeTable(kept, beside);
     const file = await openFound(kept.path, place);
     let id = 0;
     try {
@@ -252,6 +291,7 @@ export class FolderWatching {
           throw new Error('It was changed while it was read.');
         id = store.add({
           ...this.#arrival(kept, place),
+          ...table,
           name,
           bytes,
           hash,
@@ -265,6 +305,22 @@ export class FolderWatching {
       await file.close();
     }
     return id;
+  }
+
+  /** Stores a table; whose it is is written down with its artwork. */
+  async #storeTable(kept: KeptFolder, place: string) {
+    const { identity, bytes } = await lookAt(kept.path, place);
+    if (bytes > MOST_TABLE_BYTES)
+      throw new Problem(413, `${basename(place)} beside it is larger than ${MOST_TABLE_BYTES / 1e6} MB, the most for a table.`);
+    const file = await openFound(kept.path, place);
+    try {
+      const { hash } = await this.#needs.files.take(file.createReadStream({ autoClose: false }), MOST_TABLE_BYTES);
+      if ((await identityAt(kept.path, place)) !== identity)
+        throw new Error('The table beside it was changed while it was read.');
+      return { table_place: place, table_hash: hash, table_identity: identity };
+    } finally {
+      await file.close();
+    }
   }
 
   #arrival({ id, folder }: KeptFolder, place: string) {
@@ -311,10 +367,12 @@ export class FolderWatching {
     const kept = folders.list().find(({ id }) => id === row.folder_id);
     if (!kept) return;
     // Once it is past its reading, whatever lies there is looked at again.
-    this.#watched.get(kept.id)?.taken.delete(row.place);
+    for (const place of [row.place, row.table_place]) if (place !== null) this.#watched.get(kept.id)?.taken.delete(place);
     try {
-      if ((await identityAt(kept.path, row.place)) === row.identity)
-        await moveAside(kept.path, row.place, row.state === 'refused' ? (row.reason ?? '') : undefined);
+      const why = row.state === 'refused' ? (row.reason ?? '') : undefined;
+      if ((await identityAt(kept.path, row.place)) === row.identity) await moveAside(kept.path, row.place, why);
+      if (row.table_place !== null && (await identityAt(kept.path, row.table_place)) === row.table_identity)
+        await moveAside(kept.path, row.table_place, why);
       store.change(row.id, { moved: 1 });
     } catch (error) {
       // It stays where it is, is known there, and is not taken again.

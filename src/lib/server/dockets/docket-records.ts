@@ -1,6 +1,9 @@
 import { setImmediate } from 'node:timers/promises';
 import { ppiAtDistance } from '$core/checks/size';
+import { roleOf } from '$core/artwork/roles';
 import { hasRecords, type RecordChoices } from '$core/records/choices';
+import type { Field } from '$core/records/field';
+import { fieldOf, foundAreas, type FoundArea } from '$core/records/found-areas';
 import { stringify } from 'csv-stringify/sync';
 import type { KeptTable, TableEdit, TableNews } from '$core/records/kept-table';
 import type { TableChoices } from '$core/records/table-choices';
@@ -81,6 +84,23 @@ export class DocketRecords {
       copiesFrom: copiesFrom !== null && table.columns.includes(copiesFrom) ? copiesFrom : null
     });
     return { docket: taken, read, news: replaced?.news ?? null };
+  }
+
+  /** Places that the artwork keeps free for what differs, on the piece as it reads: fields are mirrored with it. */
+  areas(docket: Docket): FoundArea[] {
+    const { dockets, settings } = this.#needs;
+    const { choices, artwork } = docket;
+    const { lines, preparation } = dockets.prepared(docket);
+    const role = (name: string) => roleOf(name, settings.current.rules, choices.roles);
+    return foundAreas(artwork.facts, lines, role, { ...preparation, mirror: false }, choices);
+  }
+
+  /** Puts a field into each place that the artwork keeps free. */
+  fill(id: number): Docket {
+    const docket = this.#needs.dockets.get(id);
+    const { records } = docket.choices;
+    const fields = this.areas(docket).reduce<Field[]>((all, area) => [...all, fieldOf(all, area)], records.fields);
+    return this.#keep(id, docket.version, { ...records, fields });
   }
 
   /** Gives a docket pictures for its fields from a zip. @throws Problem for one that cannot be read: then the docket is as it was */

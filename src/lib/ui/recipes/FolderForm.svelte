@@ -24,6 +24,7 @@
     despiteLooks: false,
     customers: true,
     copies: USUAL_COPIES,
+    tables: true,
     isOn: true,
     withAll: false
   };
@@ -88,6 +89,12 @@
       bind:value={draft.copies}
       spellcheck="false"
     />{example ? `: ${example}` : draft.copies === '' ? ', which means not at all' : ''}.
+  </p>
+  <p>
+    <select class="in-sentence" aria-label="Tables beside artwork" bind:value={draft.tables}>
+      <option value={true}>A table with the name of artwork beside it is its records</option>
+      <option value={false}>Tables beside artwork say nothing</option>
+    </select>{draft.tables ? ': Badges.csv beside Badges.pdf.' : '.'}
   </p>
   {#if isFilled}<label class="flex items-start gap-2"
       ><input type="checkbox" class="checkbox checkbox-sm mt-1" bind:checked={draft.withAll} />All files that lie there now are

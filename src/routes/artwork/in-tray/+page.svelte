@@ -120,7 +120,12 @@
                 <td
                   ><span class="block truncate font-semibold" title={arrival.place}>{arrival.name}</span><span
                     class="text-base-content/70 block truncate text-xs"
-                    >{[arrival.customer, cameFrom(arrival), arrival.bytes > 0 && fileSize(arrival.bytes)]
+                    >{[
+                      arrival.customer,
+                      arrival.table !== null && `with ${arrival.table}`,
+                      cameFrom(arrival),
+                      arrival.bytes > 0 && fileSize(arrival.bytes)
+                    ]
                       .filter(Boolean)
                       .join(' · ')}</span
                   ></td

@@ -30,3 +30,26 @@ CREATE TABLE network_job (
 );
 CREATE INDEX network_job_by_printer ON network_job (printer_id, ended_as);
 CREATE INDEX network_job_by_arrival ON network_job (arrival_id);
+
+-- A table that lay beside the artwork, with its name there: its records.
+ALTER TABLE arrival ADD COLUMN table_place TEXT;
+ALTER TABLE arrival ADD COLUMN table_hash TEXT;
+ALTER TABLE arrival ADD COLUMN table_identity TEXT;
+CREATE INDEX arrival_table ON arrival (table_hash) WHERE table_hash IS NOT NULL;
+
+DROP VIEW file_use;
+CREATE VIEW file_use AS
+  SELECT file_hash AS hash, 'artwork ' || id AS holder FROM artwork WHERE state != 'refused'
+  UNION ALL SELECT pdf_hash, 'artwork ' || id FROM artwork WHERE state != 'refused' AND pdf_hash IS NOT NULL
+  UNION ALL SELECT json_extract(facts, '$.outputIntent.hash'), 'artwork ' || id FROM artwork
+    WHERE json_extract(facts, '$.outputIntent.hash') IS NOT NULL
+  UNION ALL SELECT hash, 'kept ' || key FROM kept_file
+  UNION ALL SELECT hash, 'font ' || id FROM font
+  UNION ALL SELECT hash, 'table ' || name FROM record_table
+  UNION ALL SELECT hash, 'picture ' || name FROM record_picture
+  UNION ALL SELECT hash, 'source profile ' || name FROM source_profile
+  UNION ALL SELECT json_extract(document, '$.hash'), 'result ' || id FROM condition_result
+    WHERE json_extract(document, '$.hash') IS NOT NULL
+  UNION ALL SELECT hash, 'run ' || run_id FROM run_file
+  UNION ALL SELECT hpgl_hash, 'cut ' || code FROM cut_task WHERE hpgl_hash IS NOT NULL AND hpgl_hash != ''
+  UNION ALL SELECT table_hash, 'arrival ' || id FROM arrival WHERE table_hash IS NOT NULL;
