@@ -192,7 +192,11 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
   await test.step('what it took is in the costs', async () => {
     await page.goto(`${url}/shop/costs`);
     for (const { media } of MACHINES) await expect(page.getByRole('row', { name: new RegExp(media.name) })).toBeVisible();
-    const csv = await (await request.get(`${url}/api/costs?weeks=1&as=csv`)).text();
+    const csv = await (await request.get(`${url}/api/report?weeks=1&as=csv`)).text();
     expect(csv.split('\n').filter((line) => line.includes('Gannet 32')).length).toBe(3);
+    const today = new Date().toLocaleDateString('sv');
+    const report = await call<{ machine: string }[]>(request, url, 'GET', `/report?from=${today}&to=${today}`);
+    expect(report.filter(({ machine }) => machine === 'Gannet 32')).toHaveLength(3);
+    expect((await request.get(`${url}/api/report?from=yesterday`)).status()).toBe(422);
   });
 });

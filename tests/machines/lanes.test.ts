@@ -5,7 +5,8 @@ import { flatten } from '$core/geometry/path';
 import type { DocketChoices, RunRule } from '$lib/model';
 import { isDue } from '$lib/server/printing/releasing';
 import { Shop } from '$lib/server/app/shop';
-import { costsCsv, costsOf } from '$lib/server/printing/costs';
+import { costsOf } from '$lib/server/printing/costs';
+import { reportCsv, reportOf } from '$lib/server/printing/report';
 import { laneOffers } from '$lib/server/production/lane-offers';
 import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
@@ -374,20 +375,34 @@ describe('what is placed by its shape', () => {
   });
 });
 
-it('costs are written down print by print, and come as CSV', () => {
+it('costs are written down print by print, and come docket by docket, also as CSV', () => {
   const days = costsOf(shop.db, 1);
   const film = days.find((day) => day.media === 'Film')!;
   expect(film.prints).toBeGreaterThan(2);
   expect(film.m2).toBeCloseTo(film.metres * 0.6, 1);
   expect(film.wasteM2).toBeLessThan(film.m2);
   expect(film.mediaCost).toBeCloseTo(film.m2 * shop.media.get(ids.film).card.costPerM2, 6);
-  const lines = costsCsv(shop.db, 1).trim().split('\n');
-  expect(lines[0]).toBe('ended,print,run,machine,media,docket,name,customer,copies,m2,waste_m2,ink_ml,cost');
-  const rows = lines.slice(1).map((line) => line.split(','));
-  const sum = rows.reduce((total, row) => total + Number(row[12]), 0);
+  const report = reportOf(shop.db, 0, Date.now());
+  const lines = reportCsv(report).trim().split('\n');
+  expect(lines[0]).toBe(
+    'ended,started,seconds,print,run,state,reason,machine,media,docket,name,customer,copies,m2,waste_m2,ink_ml,cost'
+  );
+  expect(lines).toHaveLength(report.length + 1);
+  for (const line of report) {
+    expect(Date.parse(line.started)).toBeLessThanOrEqual(Date.parse(line.ended));
+    expect(line.seconds).toBeGreaterThanOrEqual(0);
+    expect(['done', 'cancelled', 'failed']).toContain(line.state);
+  }
+  expect(report.map(({ ended }) => ended)).toEqual(report.map(({ ended }) => ended).sort());
+  const sum = report.reduce((total, { cost }) => total + cost, 0);
   expect(sum).toBeCloseTo(
     days.reduce((total, day) => total + day.mediaCost + day.inkCost + day.timeCost, 0),
     1
   );
+  // From a time to a time, both with them.
+  const middle = Date.parse(report[Math.floor(report.length / 2)]!.ended);
+  const [before, after] = [reportOf(shop.db, 0, middle), reportOf(shop.db, middle + 1, Date.now())];
+  expect([...before, ...after]).toEqual(report);
+  expect(before.length).toBeGreaterThan(0);
   expect(() => costsOf(shop.db, 0)).toThrow(/1 to 520 weeks/);
 });

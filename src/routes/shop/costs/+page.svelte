@@ -88,7 +88,7 @@
           >{/each}
       </select></label
     >
-    <a class="btn btn-sm ml-auto" href="/api/costs?weeks={data.weeks}&as=csv" download>Docket by docket, as CSV</a>
+    <a class="btn btn-sm ml-auto" href="/api/report?weeks={data.weeks}&as=csv" download>Docket by docket, as CSV</a>
   </header>
   {#if data.days.length === 0}
     <p class="max-w-prose">
