@@ -55,8 +55,10 @@ export type NetworkPrinter = z.infer<typeof NetworkPrinter>;
 /** The first port that printers of the shop are offered. */
 export const FIRST_PORT = 6310;
 
-/** What a program asks for with what it prints, beside copies. */
+/** What a program asks for with what it prints. */
 export const Asked = z.object({
+  /** Null where it says nothing of copies. */
+  copies: z.int().min(1).nullable().default(null),
   /** The condition of the quality that it asks for; the recipe's own where it is not said. */
   conditionId: z.int().nullable().default(null),
   grey: z.boolean().default(false),

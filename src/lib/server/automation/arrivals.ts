@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { setImmediate } from 'node:timers/promises';
+import { setImmediate, setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import { ArtworkError } from '$core/artwork/facts';
 import type { JobTicket } from '$lib/arrivals';
@@ -54,6 +54,9 @@ type Came = Pick<NewArrival, 'place' | 'name' | 'bytes' | 'hash' | 'artwork_id' 
 
 /** So many go on at once: each is some milliseconds of the loop, which pages wait for, and the rest is drawn elsewhere. */
 const AT_ONCE = 1;
+/** To take something back one waits so long for what is going on with it. */
+const WAIT_MS = 5000;
+const LOOK_MS = 20;
 
 /**
  * From what arrived to what was asked of it: each step is one transaction, and after a kill it goes on from there.
@@ -286,7 +289,7 @@ export class Arrivals {
    */
   async takePrinted(
     { id: printerId, printer }: KeptPrinter,
-    job: Pick<NetworkJob, 'name' | 'sender' | 'copies' | 'asked'>,
+    job: Pick<NetworkJob, 'name' | 'sender' | 'asked'>,
     source: AsyncIterable<Uint8Array>,
     came: (arrivalId: number) => void
   ): Promise<number> {
@@ -298,7 +301,7 @@ export class Arrivals {
         printer_id: printerId,
         asked: JSON.stringify(job.asked),
         customer: job.sender,
-        copies: job.copies,
+        copies: job.asked.copies,
         despite_looks: printer.despiteLooks ? 1 : 0,
         way: printer.way,
         recipe_id: printer.recipeId
@@ -357,15 +360,22 @@ export class Arrivals {
    */
   async undo(id: number): Promise<void> {
     const { db, events, store } = this.#needs;
-    if (this.#working.has(id)) throw new Problem(409, 'It is being worked on. Wait a moment.');
     if (store.row(id).state === 'undone') throw new Problem(409, 'It was taken back before.');
-    this.#queue.delete(id);
-    await this.#deleteOwnRuns(store.row(id));
-    const row = store.row(id);
-    db.transaction(() => {
-      this.#takeBack(row);
-      store.change(id, { state: 'undone', reason: null, dockets: '[]', runs: '[]' });
-    })();
+    // What is going on with it comes to its end, and nothing new is begun.
+    for (const until = Date.now() + WAIT_MS; this.#working.has(id); await setTimeout(LOOK_MS))
+      if (Date.now() > until) throw new Problem(409, 'It is being worked on. Wait a moment.');
+    this.#working.add(id);
+    try {
+      await this.#deleteOwnRuns(store.row(id));
+      db.transaction(() => {
+        this.#takeBack(store.row(id));
+        store.change(id, { state: 'undone', reason: null, dockets: '[]', runs: '[]' });
+      })();
+      this.#queue.delete(id);
+    } finally {
+      this.#working.delete(id);
+      this.#next();
+    }
     events.changed('arrivals', [id]);
   }
 

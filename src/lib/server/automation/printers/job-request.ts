@@ -16,7 +16,6 @@ import { COLOUR_MODES, JOB_ATTRIBUTES, QUALITY, SCALINGS, sheetLimits, type Prin
 export interface JobRequest {
   name: string;
   sender: string;
-  copies: number;
   asked: Asked;
   /** What cannot be done of it; everything else can. */
   unsupported: IppAttribute[];
@@ -66,7 +65,7 @@ export function readJobRequest(head: Decoded, { facts, draftId, bestId, mostPage
     return found;
   };
 
-  let copies = 1;
+  let copies: number | null = null;
   const wanted = ask('copies');
   if (typeof wanted === 'number' && Number.isInteger(wanted) && wanted >= 1 && wanted <= MOST_SERIES) copies = wanted;
   else if (wanted !== undefined) refuse('copies');
@@ -93,9 +92,9 @@ export function readJobRequest(head: Decoded, { facts, draftId, bestId, mostPage
   return {
     name: line(valueOf(head, 'job-name') ?? valueOf(head, 'document-name'), 'Untitled'),
     sender: senderOf(head),
-    copies,
     asked: {
       ...NOTHING_ASKED,
+      copies,
       conditionId: quality === QUALITY.draft ? draftId : quality === QUALITY.best ? bestId : null,
       grey: mode === 'monochrome',
       fitMm: fits && scaling !== 'none' ? size : null,

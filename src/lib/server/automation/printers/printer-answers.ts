@@ -117,13 +117,14 @@ export class PrinterAnswers {
       }
       case OPERATION.createJob: {
         const request = this.#request(asking, facts);
-        const job = this.#make(kept, request);
+        const job = this.#make(kept, request, facts);
         return { groups: [...unsupported(request), group(job, STARTED)], status: status(request) };
       }
       case OPERATION.printJob: {
         const request = this.#request(asking, facts);
         mustBeReadable(head);
-        const job = this.#make(kept, request);
+        this.#mustHaveRoom(kept);
+        const job = this.#make(kept, request, facts);
         await this.#take(asking, job);
         return { groups: [...unsupported(request), group(jobs.get(kept.id, job.id)!, STARTED)], status: status(request) };
       }
@@ -135,6 +136,7 @@ export class PrinterAnswers {
         if (valueOf(head, 'last-document') === undefined)
           throw new Refusal(STATUS.badRequest, 'It is not said whether this is the last document.');
         mustBeReadable(head);
+        this.#mustHaveRoom(kept);
         await this.#take(asking, job);
         return { groups: [group(jobs.get(kept.id, job.id)!, STARTED)] };
       }
@@ -174,7 +176,7 @@ export class PrinterAnswers {
   }
 
   /** @throws Refusal where there are too many, or too many in a minute */
-  #make({ id, printer }: KeptPrinter, { name, sender, copies, asked }: JobRequest): NetworkJob {
+  #make({ id, printer }: KeptPrinter, { name, sender, asked }: JobRequest, { copies: usual }: PrinterFacts): NetworkJob {
     const { jobs } = this.#needs;
     // To look at them settles those that have ended.
     if (jobs.open(id) >= MOST_OPEN && jobs.list(id, false).length >= MOST_OPEN)
@@ -187,17 +189,19 @@ export class PrinterAnswers {
         `${printer.mostPerMinute} jobs came in the last minute, the most that are taken. Try again.`
       );
     this.#made.set(id, [...lately, Date.now()]);
-    return jobs.add({ printerId: id, name, sender, copies, asked });
+    return jobs.add({ printerId: id, name, sender, copies: asked.copies ?? usual, asked });
+  }
+
+  /** @throws Refusal while as many documents come in as do at once: whoever is told so tries again */
+  #mustHaveRoom({ id }: KeptPrinter): void {
+    if ((this.#coming.get(id) ?? 0) >= MOST_COMING)
+      throw new Refusal(STATUS.busy, `${MOST_COMING} documents are coming in, the most at once. Try again.`);
   }
 
   /** Takes a job's document; a job whose document breaks off ends. */
   async #take({ kept, head, document }: Asking, job: NetworkJob): Promise<void> {
     const { arrivals, jobs } = this.#needs;
     const coming = this.#coming.get(kept.id) ?? 0;
-    if (coming >= MOST_COMING) {
-      jobs.end(job.id, JOB_STATE.aborted, 'aborted-by-system');
-      throw new Refusal(STATUS.busy, `${MOST_COMING} documents are coming in, the most at once. Try again.`);
-    }
     this.#coming.set(kept.id, coming + 1);
     this.#sending.add(job.id);
     try {
@@ -250,14 +254,16 @@ export class PrinterAnswers {
     jobs.end(job.id, JOB_STATE.cancelled, 'job-canceled-by-user');
   }
 
-  /** All or none of those that are asked for, as PWG 5100.11 has it. */
+  /** None where some of those that are asked for are not theirs, as PWG 5100.11 has it. */
   async #cancelMine({ kept, head }: Asking): Promise<void> {
     const ids = valuesOf(head, 'job-ids');
     const mine = this.#needs.jobs.list(kept.id, false).filter((job) => job.sender === senderOf(head));
     const chosen = ids.length > 0 ? mine.filter(({ id }) => ids.includes(id)) : mine;
     if (ids.some((id) => !mine.some((job) => job.id === id)))
       throw new Refusal(STATUS.notPossible, 'Some of these jobs are not yours, or have ended.');
-    for (const job of chosen) await this.#cancel(job);
+    const left: number[] = [];
+    for (const job of chosen) await this.#cancel(job).catch(() => left.push(job.id));
+    if (left.length > 0) throw new Refusal(STATUS.notPossible, `Job ${left.join(', ')} is with the operator already.`);
   }
 }
 

@@ -45,6 +45,8 @@ export interface PrinterFacts {
   /** Of each ink the name, its colour as six figures after #, and how full it is, %. */
   inks: readonly { name: string; colour: string; level: number }[];
   qualities: readonly number[];
+  /** Where a program does not say how many. */
+  copies: number;
   /** What hinders it, as a sentence; nothing when it is well. */
   trouble: string | null;
   /** Jobs that have not ended. */
@@ -136,7 +138,7 @@ function mediaAttributes({ media }: PrinterFacts): IppAttribute[] {
 function templateAttributes(facts: PrinterFacts): IppAttribute[] {
   const resolutions = RASTER_DPI.map((dpi) => ({ across: dpi, down: dpi }));
   return [
-    is(TAG.integer, 'copies-default', 1),
+    is(TAG.integer, 'copies-default', facts.copies),
     is(TAG.range, 'copies-supported', { from: 1, to: MOST_SERIES }),
     is(TAG.enum, 'finishings-default', 3),
     is(TAG.enum, 'finishings-supported', 3),

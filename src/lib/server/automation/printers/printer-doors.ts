@@ -42,7 +42,7 @@ const PATH = '/ipp/print';
 const IDLE_MS = 60_000;
 const WHOLE_MS = 3_600_000;
 const HEAD_MS = 10_000;
-/** What is still on its way when it is refused is read for so long, so that the answer is. */
+/** What is still on its way when it is refused is read on for so long. */
 const LINGER_MS = 2000;
 const MOST_CONNECTIONS = 200;
 
@@ -195,17 +195,17 @@ function isListed(addresses: readonly string[], address: string): boolean {
 }
 
 function end(request: IncomingMessage, response: ServerResponse, status: number, type: string, body: string | Buffer): void {
-  const isWhole = request.complete;
   response.writeHead(status, {
     'content-type': type,
     'content-length': Buffer.byteLength(body),
-    'x-content-type-options': 'nosniff',
-    ...(!isWhole && { connection: 'close' })
+    'x-content-type-options': 'nosniff'
   });
+  // What is refused while it is still coming is read on for a moment: a port that is shut on it would lose the answer too.
   response.end(body, () => {
-    if (isWhole) return;
-    request.resume();
-    setTimeout(() => request.destroy(), LINGER_MS).unref();
+    if (request.complete) return;
+    // Whoever read it bit by bit does no more.
+    request.removeAllListeners('readable').resume();
+    setTimeout(() => !request.complete && request.destroy(), LINGER_MS).unref();
   });
 }
 

@@ -35,7 +35,7 @@ export class PrinterLook {
     const { jobs, machines } = this.#needs;
     const { printer } = kept;
     const now = Date.now();
-    const { condition, recipe, trouble } = this.#condition(kept);
+    const { condition, recipe, copies, trouble } = this.#condition(kept);
     const machine = condition && machines.list().find(({ id }) => id === condition.machineId);
     const loaded = machine?.printer?.media;
     return {
@@ -49,6 +49,7 @@ export class PrinterLook {
           }
         : NO_MEDIA,
       inks: machine?.printer?.inks ?? [],
+      copies,
       qualities: [
         ...(printer.draftId === null ? [] : [QUALITY.draft]),
         QUALITY.normal,
@@ -66,17 +67,17 @@ export class PrinterLook {
     const { conditions, machines, recipes } = this.#needs;
     const all = conditions.list();
     const usual = all[0];
-    if (printer.recipeId === null) return { condition: usual, recipe: undefined, trouble: null };
+    if (printer.recipeId === null) return { condition: usual, recipe: undefined, copies: 1, trouble: null };
     try {
       const sets = recipes.whole(printer.recipeId);
-      const recipe = recipes.get(printer.recipeId).recipe.name;
-      if (!sets.media) return { condition: usual, recipe, trouble: null };
+      const said = { recipe: recipes.get(printer.recipeId).recipe.name, copies: sets.copies ?? 1 };
+      if (!sets.media) return { ...said, condition: usual, trouble: null };
       const condition = conditionOf(sets.media, { conditions: all, machines: machines.list() });
       return typeof condition === 'string'
-        ? { condition: usual, recipe, trouble: condition }
-        : { condition: all.find(({ id }) => id === condition.id), recipe, trouble: null };
+        ? { ...said, condition: usual, trouble: condition }
+        : { ...said, condition: all.find(({ id }) => id === condition.id), trouble: null };
     } catch (error) {
-      return { condition: usual, recipe: undefined, trouble: sentence(error) };
+      return { condition: usual, recipe: undefined, copies: 1, trouble: sentence(error) };
     }
   }
 }

@@ -8,7 +8,7 @@ CREATE TABLE network_printer (
   changed_at INTEGER NOT NULL
 );
 
--- Where it was printed, and what was asked for with it beside copies.
+-- Where it was printed, and what was asked for with it.
 ALTER TABLE arrival ADD COLUMN printer_id INTEGER REFERENCES network_printer (id) ON DELETE SET NULL;
 ALTER TABLE arrival ADD COLUMN asked TEXT;
 
