@@ -108,3 +108,13 @@ export interface Arrival {
   reason: string | null;
   cameAt: number;
 }
+
+/** Where things come from, as a list is asked for: of one folder or printer by its number, or of all programs that send them. */
+export const CameFrom = z
+  .string()
+  .regex(/^(program|(folder|printer)-[1-9]\d{0,9})$/, 'Where it came from is as folder-3, printer-1 or program.')
+  .transform((text) => {
+    const [source, id] = text.split('-') as [Arrival['source'], string | undefined];
+    return { source, id: id === undefined ? null : Number(id) };
+  });
+export type CameFrom = z.infer<typeof CameFrom>;

@@ -222,6 +222,12 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     expect(decodeResponse(await reply.body()).code).toBe(STATUS.ok);
     await expect(rowOf('Opening hours')).toContainText('done', { timeout: 60_000 });
     await expect(rowOf('Opening hours')).toContainText('Anna · printed on Window labels');
+    await page.getByLabel('Where it came from').selectOption({ label: 'sent by programs' });
+    await expect(rowOf('Opening hours')).toBeHidden();
+    await expect(rowOf('Sent.pdf')).toBeVisible();
+    await page.getByLabel('Where it came from').selectOption({ label: 'printed on Window labels' });
+    await expect(rowOf('Sent.pdf')).toBeHidden();
+    await expect(rowOf('Opening hours')).toBeVisible();
     await made.getByRole('button', { name: 'Switch off Window labels' }).click();
     await expect(made).toContainText('Switched off.');
     await expect(request.get(uri.replace('ipp:', 'http:'))).rejects.toThrow();

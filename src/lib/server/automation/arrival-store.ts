@@ -1,5 +1,5 @@
 import { basename } from 'node:path';
-import type { Arrival, ArrivalState, Way } from '$lib/arrivals';
+import type { Arrival, ArrivalState, CameFrom, Way } from '$lib/arrivals';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
@@ -81,11 +81,13 @@ export class ArrivalStore {
   list({
     states,
     words = '',
+    from,
     before,
     most
   }: {
     states?: readonly ArrivalState[] | undefined;
     words?: string;
+    from?: CameFrom | undefined;
     before?: number | undefined;
     most: number;
   }): Arrival[] {
@@ -95,10 +97,18 @@ export class ArrivalStore {
          FROM arrival a LEFT JOIN watched_folder f ON f.id = a.folder_id LEFT JOIN network_printer p ON p.id = a.printer_id
            LEFT JOIN recipe r ON r.id = a.recipe_id
          WHERE (@states IS NULL OR a.state IN (SELECT value FROM json_each(@states))) AND (@before IS NULL OR a.id < @before)
+           AND (@source IS NULL OR (a.source = @source AND (@sourceId IS NULL OR a.folder_id = @sourceId OR a.printer_id = @sourceId)))
            AND (@words = '' OR instr(fold(a.name || ' ' || a.customer || ' ' || a.place), fold(@words)) > 0)
          ORDER BY a.id DESC LIMIT @most`
       )
-      .all({ states: states ? JSON.stringify(states) : null, words, before: before ?? null, most })
+      .all({
+        states: states ? JSON.stringify(states) : null,
+        words,
+        source: from?.source ?? null,
+        sourceId: from?.id ?? null,
+        before: before ?? null,
+        most
+      })
       .map((row) => this.#toArrival(row));
   }
 

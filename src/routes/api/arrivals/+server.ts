@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ARRIVAL_STATES, JobTicket } from '$lib/arrivals';
+import { ARRIVAL_STATES, CameFrom, JobTicket } from '$lib/arrivals';
 import { Problem } from '$lib/server/platform/problem';
 import { call } from '$lib/server/platform/http/call';
 
@@ -11,6 +11,8 @@ const Query = z.object({
     .pipe(z.array(z.enum(ARRIVAL_STATES)))
     .optional(),
   words: z.string().max(200).default(''),
+  /** `folder-3`, `printer-1` or `program`. */
+  from: CameFrom.optional(),
   before: z.coerce.number().int().optional()
 });
 

@@ -1,4 +1,4 @@
-import { ARRIVAL_STATES, type ArrivalState } from '$lib/arrivals';
+import { ARRIVAL_STATES, CameFrom, type ArrivalState } from '$lib/arrivals';
 import type { PageServerLoad } from './$types';
 
 const PAGE = 100;
@@ -13,14 +13,17 @@ export const load: PageServerLoad = ({ locals, depends, url }) => {
   const asked = Number(url.searchParams.get('before') ?? NaN);
   const before = Number.isSafeInteger(asked) ? asked : undefined;
   const words = (url.searchParams.get('q') ?? '').slice(0, 200);
+  const cameFrom = url.searchParams.get('from') ?? '';
+  const from = CameFrom.safeParse(cameFrom).data;
   return {
-    arrivals: arrivalStore.list({ states, words, before, most: PAGE }),
+    arrivals: arrivalStore.list({ states, words, from, before, most: PAGE }),
     /** Whether there may be older ones, and whether these are not the newest. */
     page: PAGE,
     isOlder: before !== undefined,
     counts: arrivalStore.counts(),
     show: states ? show! : 'all',
     words,
+    from: from ? cameFrom : '',
     folders: watchedFolders.list(),
     folderStates: folderWatching.states(),
     printers: networkPrinters.list(),

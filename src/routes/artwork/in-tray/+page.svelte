@@ -33,10 +33,13 @@
     ['all', 'All', everything]
   ] as const);
   const look = (change: Record<string, string>) =>
-    goto(`?${new URLSearchParams({ show: data.show, ...(data.words && { q: data.words }), ...change })}`, {
-      keepFocus: true,
-      noScroll: true
-    });
+    goto(
+      `?${new URLSearchParams({ show: data.show, ...(data.words && { q: data.words }), ...(data.from && { from: data.from }), ...change })}`,
+      {
+        keepFocus: true,
+        noScroll: true
+      }
+    );
 
   const came = (at: number) =>
     new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
@@ -79,6 +82,17 @@
         {/each}
       </div>
       <div class="grow"></div>
+      <select
+        class="select select-sm w-40"
+        aria-label="Where it came from"
+        value={data.from}
+        onchange={(event) => look({ from: event.currentTarget.value })}
+      >
+        <option value="">from anywhere</option>
+        {#each data.folders as { id, folder } (id)}<option value="folder-{id}">from {folder.path}</option>{/each}
+        {#each data.printers as { id, printer } (id)}<option value="printer-{id}">printed on {printer.name}</option>{/each}
+        <option value="program">sent by programs</option>
+      </select>
       <a class="btn btn-sm" href="/shop/recipes">Recipes</a>
       <input
         class="input input-sm w-56"
