@@ -105,7 +105,7 @@
   <section aria-label="What carries it">
     <h2 class="panel-title">Dockets are made by it</h2>
     <ul>
-      {#each carried as { words, href } (words)}<li><a class="link" {href}>{words}</a></li>{:else}<li>
+      {#each carried as { words, href } (words)}<li><a class="link inline-block py-0.5" {href}>{words}</a></li>{:else}<li>
           by hand alone. In the <a class="link" href="/artwork/in-tray">in-tray</a> a folder or a printer can carry it.
         </li>{/each}
     </ul>
