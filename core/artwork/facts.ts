@@ -146,7 +146,20 @@ export const Finding = z.object({
 });
 export type Finding = z.input<typeof Finding>;
 
-export const FORMATS = ['PDF', 'PostScript', 'SVG', 'PNG', 'JPEG', 'TIFF', 'WebP', 'AVIF', 'GIF', 'JPEG 2000', 'BMP', 'PWG raster'] as const;
+export const FORMATS = [
+  'PDF',
+  'PostScript',
+  'SVG',
+  'PNG',
+  'JPEG',
+  'TIFF',
+  'WebP',
+  'AVIF',
+  'GIF',
+  'JPEG 2000',
+  'BMP',
+  'PWG raster'
+] as const;
 
 export const OutputIntentFact = z.object({ name: z.string(), space: z.enum(['rgb', 'cmyk', 'grey']), hash: z.string() });
 export type OutputIntentFact = z.infer<typeof OutputIntentFact>;
