@@ -150,7 +150,7 @@ export class Arrivals {
       );
     db.transaction(() => {
       const asked = row.asked === null ? NOTHING_ASKED : Asked.parse(JSON.parse(row.asked));
-      const made = this.#pages(artwork, asked).map(
+      const made = this.#pages(artwork, asked, row.meant === 1).map(
         (page) => dockets.add(artwork.id, page, this.#sizes(artwork, page, row.copies, asked), row.customer).id
       );
       // Where the folder says no recipe, a rule of the shop may.
@@ -175,14 +175,15 @@ export class Arrivals {
     return true;
   }
 
-  #pages({ facts }: Artwork, asked: Asked): number[] {
+  /** @param meant a person has said that all of them are to be printed */
+  #pages({ facts }: Artwork, asked: Asked, meant: boolean): number[] {
     const count = facts?.pages.length ?? 1;
     const pages = askedPages(asked, count);
     if (pages.length === 0) throw new Problem(422, `Pages were asked for that it does not have: it has ${count}.`);
-    if (pages.length > asked.mostPages)
+    if (!meant && pages.length > asked.mostPages)
       throw new Problem(
         422,
-        `It has ${pages.length} pages; ${asked.mostPages} are the most that are printed there. Print fewer of them, or let the printer take more and make it again.`
+        `It has ${pages.length} pages; ${asked.mostPages} are the most that are printed there by themselves. Make it again if all of them are meant.`
       );
     return pages;
   }
@@ -376,6 +377,8 @@ export class Arrivals {
       this.#working.delete(id);
       this.#next();
     }
+    // A file that was being read is let go of too.
+    this.#needs.wasRead(id);
     events.changed('arrivals', [id]);
   }
 

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
-  import { page } from '$app/state';
   import type { NetworkPrinter } from '$lib/network-printer';
   import { WAY_WORDS } from '$lib/recipe-words';
   import type { KeptPrinter } from '$lib/server/automation/printers/network-printers';
@@ -14,13 +13,16 @@
     states,
     recipes,
     conditions,
-    freePort
+    freePort,
+    reachedAt
   }: {
     printers: readonly KeptPrinter[];
     states: readonly PrinterState[];
     recipes: readonly { id: number; name: string }[];
     conditions: readonly { id: number; machine: string; media: string; mode: { name: string } }[];
     freePort: number;
+    /** Where other machines reach the server. */
+    reachedAt: string;
   } = $props();
 
   let editing = $state<number | 'new' | null>(null);
@@ -40,7 +42,7 @@
   const stateOf = (id: number) => states.find((one) => one.id === id);
   const recipeName = (id: number) => recipes.find((one) => one.id === id)?.name ?? 'a recipe that is gone';
   const address = ({ printer }: KeptPrinter) =>
-    `ipp://${printer.isOpen ? page.url.hostname : '127.0.0.1'}:${printer.port}/ipp/print${printer.key ? `/${printer.key}` : ''}`;
+    `ipp://${printer.isOpen ? reachedAt : '127.0.0.1'}:${printer.port}/ipp/print${printer.key ? `/${printer.key}` : ''}`;
   async function copy(kept: KeptPrinter): Promise<void> {
     try {
       await navigator.clipboard.writeText(address(kept));

@@ -1,4 +1,5 @@
 import { ARRIVAL_STATES, CameFrom, type ArrivalState } from '$lib/arrivals';
+import { outerAddress } from '$lib/server/automation/printers/printer-doors';
 import type { PageServerLoad } from './$types';
 
 const PAGE = 100;
@@ -29,6 +30,7 @@ export const load: PageServerLoad = ({ locals, depends, url }) => {
     printers: networkPrinters.list(),
     printerStates: printerDoors.states(),
     freePort: networkPrinters.freePort(),
+    reachedAt: outerAddress(),
     recipes: recipes.list().map(({ id, recipe }) => ({ id, name: recipe.name }))
   };
 };

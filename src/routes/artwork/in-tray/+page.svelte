@@ -227,6 +227,7 @@
       recipes={data.recipes}
       conditions={data.conditions}
       freePort={data.freePort}
+      reachedAt={data.reachedAt}
     />
   </aside>
 </div>

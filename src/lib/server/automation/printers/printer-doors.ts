@@ -1,5 +1,6 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { BlockList, isIPv6 } from 'node:net';
+import { hostname, networkInterfaces } from 'node:os';
 import type { Logger } from 'pino';
 import sharp from 'sharp';
 import { NotIpp } from '$protocol/ipp';
@@ -172,7 +173,7 @@ export class PrinterDoors {
 /**
  * The path that a printer is reached by from an address; nothing for who may not.
  *
- * @param pathname that was asked for: with the key, or of the page that everybody may see who may print
+ * @param pathname that was asked for, whatever it is; with the key in it, whoever asks may
  */
 export function wayIn({ printer }: Pick<KeptPrinter, 'printer'>, from: string, pathname: string): string | undefined {
   const address = from.replace(/^::ffff:(?=\d)/, '');
@@ -182,6 +183,12 @@ export function wayIn({ printer }: Pick<KeptPrinter, 'printer'>, from: string, p
   const isLocal = address === '::1' || address.startsWith('127.');
   return isLocal || isListed(printer.addresses, address) ? PATH : undefined;
 }
+
+/** Where other machines reach this one; its name, where it has no address of a network. */
+export const outerAddress = (): string =>
+  Object.values(networkInterfaces())
+    .flatMap((all) => all ?? [])
+    .find(({ internal, family }) => !internal && family === 'IPv4')?.address ?? hostname();
 
 function isListed(addresses: readonly string[], address: string): boolean {
   const list = new BlockList();
