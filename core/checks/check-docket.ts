@@ -2,6 +2,7 @@ import type { Check, CheckInput, Found, Subject } from './check';
 import * as colour from './colour';
 import * as cut from './cut-lines';
 import * as intake from './intake';
+import * as jigs from './jigs';
 import * as layers from './layers';
 import * as lettering from './lettering';
 import * as records from './records';
@@ -32,6 +33,7 @@ const OF_ARTWORK: readonly [Subject, readonly CheckFunction[]][] = [
   ],
   ['records', [records.unfilled, records.columns]],
   ['bleed', [size.bleed, size.nearTrim]],
+  ['jig', [jigs.inJig]],
   [
     'colour',
     [
@@ -93,8 +95,8 @@ const look = (input: CheckInput, about: Subject, checks: readonly CheckFunction[
   checks.flatMap((check) => check(input)).map((found) => ({ ...found, about }));
 
 export const checkArtwork = (input: CheckInput): Check[] => OF_ARTWORK.flatMap(([about, checks]) => look(input, about, checks));
-/** Apart from the others, since long lines take their time. */
-export const checkLines = (input: CheckInput): Check[] => look(input, 'cut', OF_LINES);
+/** Apart from the others, since long lines take their time; what lies in a jig is not cut. */
+export const checkLines = (input: CheckInput): Check[] => (input.jig ? [] : look(input, 'cut', OF_LINES));
 
 export const worstFirst = (checks: readonly Check[]): Check[] => [...checks].sort((p, q) => ORDER[p.level] - ORDER[q.level]);
 

@@ -16,7 +16,7 @@ import type { Under } from '../panels/detail';
 import type { Axis, Film, PlannedWall } from '../panels/panels';
 
 /** What of a docket a finding is about: the sentence of the ticket that it stands at. */
-export const SUBJECTS = ['size', 'wall', 'records', 'bleed', 'colour', 'layers', 'cut'] as const;
+export const SUBJECTS = ['size', 'wall', 'records', 'bleed', 'jig', 'colour', 'layers', 'cut'] as const;
 export type Subject = (typeof SUBJECTS)[number];
 
 /** One preflight finding on a docket. */
@@ -91,6 +91,23 @@ export interface WallLook {
   busy?: Record<Axis, Under[]> | undefined;
 }
 
+/** The jig that a docket is to lie in, as it is looked at; or it was deleted. */
+export type JigLook =
+  | 'gone'
+  | {
+      name: string;
+      /** Places that cannot be printed, and those that can. */
+      faults: number;
+      pockets: number;
+      /** One of its places, mm. */
+      thing: { width: number; height: number };
+      lies: { edge: 'cut off' | 'over' | 'inside'; size: 'own' | 'fit' | 'fill'; turn: number };
+      /** What the finished size is times by in there. */
+      scale: number;
+      /** The machine, where its media comes from the roll. */
+      rollOf: string | null;
+    };
+
 export interface CheckInput {
   page: PageFacts;
   choices: ArtworkChoices;
@@ -121,6 +138,8 @@ export interface CheckInput {
   records?: RecordChoices;
   /** Where it is a wall. */
   wall?: WallLook;
+  /** Where it is to lie in a jig. */
+  jig?: JigLook | undefined;
   measured?: Measured;
 }
 

@@ -6,9 +6,9 @@ import { placed, printed, type Found, type CheckInput } from './check';
 /** What a viewer at a distance can tell apart: one arc minute (25.4 ÷ (d·tan(1/60°))), pixels an inch. */
 export const ppiAtDistance = (distanceMm: number): number => 25.4 / (distanceMm * Math.tan(Math.PI / 180 / 60));
 
-export function width({ choices, usableMm, mayTurn, wall }: CheckInput): Found[] {
-  // A wall is divided to fit.
-  if (usableMm === undefined || wall) return [];
+export function width({ choices, usableMm, mayTurn, wall, jig }: CheckInput): Found[] {
+  // A wall is divided to fit; what lies in a jig is held against its places.
+  if (usableMm === undefined || wall || jig) return [];
   const { widthMm, heightMm } = choices;
   const beyond = beyondMm(choices);
   const across = mayTurn ? Math.min(widthMm, heightMm) : widthMm;
@@ -50,7 +50,8 @@ export function resolution(input: CheckInput): Found[] {
       }
     ];
   const distance = choices.viewingMm ?? limits.viewingMm;
-  const ppi = worst.ppi / enlargement(preparation, choices);
+  const inPocket = input.jig && input.jig !== 'gone' ? input.jig.scale : 1;
+  const ppi = worst.ppi / enlargement(preparation, choices) / inPocket;
   const wanted = ppiAtDistance(distance);
   const said = {
     id: 'resolution',

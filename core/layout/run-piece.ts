@@ -116,11 +116,7 @@ export function finishedToCopy(piece: RunPiece, copy: Pick<PlacedCopy, 'x' | 'y'
 export function inPocket(piece: RunPiece, { jig }: JigStock, rule: PocketRule): RunPiece {
   if (rule.size === 'own') return piece;
   const { bleed } = piece;
-  const whole = rule.edge === 'inside' ? sizeBeyond(piece.widthMm, piece.heightMm, bleed) : { width: piece.widthMm, height: piece.heightMm }; // prettier-ignore
-  const size = turnedSize(whole.width, whole.height, (piece.finishing.turn + rule.turn) % 360);
-  const room = (mm: number) => Math.max(LEAST_ROOM_MM, mm - (rule.size === 'fit' ? 2 * rule.marginMm : 0));
-  const [across, down] = [room(jig.thing.width) / size.width, room(jig.thing.height) / size.height];
-  const scale = rule.size === 'fit' ? Math.min(across, down) : Math.max(across, down);
+  const scale = scaleInPocket({ ...piece, turn: piece.finishing.turn }, jig.thing, rule);
   return {
     ...piece,
     scale,
@@ -129,6 +125,20 @@ export function inPocket(piece: RunPiece, { jig }: JigStock, rule: PocketRule): 
     bleed: scaledSides(bleed, scale),
     contour: piece.contour?.map((ring) => ring.map(({ x, y }) => ({ x: x * scale, y: y * scale })))
   };
+}
+
+/** What a finished size is times by in a pocket. @param thing its size, mm @param turn of the piece, before that of the pocket */
+export function scaleInPocket(
+  { widthMm, heightMm, bleed, turn }: Pick<RunPiece, 'widthMm' | 'heightMm' | 'bleed'> & { turn: number },
+  thing: { width: number; height: number },
+  rule: Pick<PocketRule, 'size' | 'edge' | 'turn' | 'marginMm'>
+): number {
+  if (rule.size === 'own') return 1;
+  const whole = rule.edge === 'inside' ? sizeBeyond(widthMm, heightMm, bleed) : { width: widthMm, height: heightMm };
+  const size = turnedSize(whole.width, whole.height, (turn + rule.turn) % 360);
+  const room = (mm: number) => Math.max(LEAST_ROOM_MM, mm - (rule.size === 'fit' ? 2 * rule.marginMm : 0));
+  const [across, down] = [room(thing.width) / size.width, room(thing.height) / size.height];
+  return rule.size === 'fit' ? Math.min(across, down) : Math.max(across, down);
 }
 
 /** A margin that leaves nothing leaves so much, mm. */

@@ -4,6 +4,7 @@ import { ColourChange, MOST_CHANGES } from '$core/artwork/colour-changes';
 import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { Tone } from '$core/colour/tone';
 import { plainName } from '$core/units/names';
+import { InJig, InPocket } from './in-jig';
 import { laidPanels, type WallFilm } from './panels';
 import { WatchRule } from './watch';
 import { BoxSchema } from '$core/artwork/facts';
@@ -18,19 +19,7 @@ import type { HalftoneMethod } from '$core/screening/screener';
 import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
 import { MOST_POCKETS } from '$core/layout/jig';
 import { mountedJig } from '$core/layout/mounted-jig';
-import {
-  ANCHORS,
-  CORNERS,
-  EDGES,
-  EFFORTS,
-  isJig,
-  PLACING_RULES,
-  POCKET_SIZES,
-  SHARINGS,
-  SIDES,
-  type Stock,
-  type StockJig
-} from '$core/layout/placement';
+import { CORNERS, EFFORTS, isJig, PLACING_RULES, SHARINGS, type Stock, type StockJig } from '$core/layout/placement';
 import type { Point } from '$core/geometry/matrix';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
@@ -59,6 +48,13 @@ export const SourceChoice = z.object({ rgb: z.string().max(80), cmyk: z.string()
 export type SourceChoice = z.infer<typeof SourceChoice>;
 export const SHOPS_SOURCES: SourceChoice = { rgb: '', cmyk: '', grey: '' };
 
+/** How long plates are kept once they are printed: so many days, or until a person deletes them. */
+export const PlatesKept = z.union([
+  z.enum(['as the shop', 'always']),
+  z.int('Days are counted in whole numbers.').min(1, 'Plates are kept for a day at least.').max(3650, 'Plates are kept for at most 3,650 days; or for ever.')
+]); // prettier-ignore
+export type PlatesKept = z.infer<typeof PlatesKept>;
+
 export const DocketChoices = ArtworkChoices.extend({
   copies: z.int('Copies are counted in whole numbers.').min(1, 'At least 1 copy.').max(MOST_SERIES, 'At most 100,000 copies.'),
   conditionId: z.int().nullable(),
@@ -71,7 +67,11 @@ export const DocketChoices = ArtworkChoices.extend({
   finishing: Finishing.default(NO_FINISHING),
   records: RecordChoices.default(NO_RECORDS),
   /** Where it is a wall that is printed in panels. */
-  wall: Wall.nullable().default(null)
+  wall: Wall.nullable().default(null),
+  /** Where it is printed on things that lie in a jig. */
+  jig: InJig.nullable().default(null),
+  /** How many days its plates are kept once it is printed. */
+  platesKept: PlatesKept.default('as the shop')
 });
 export type DocketChoices = z.infer<typeof DocketChoices>;
 
@@ -127,7 +127,7 @@ export type ManyChange = z.infer<typeof ManyChange>;
 export const CHOICE_GROUPS = {
   size: ['widthMm', 'heightMm', 'box', 'crop', 'turn', 'mirror'],
   bleed: ['bleedMm', 'bleedFrom', 'bleedColour'],
-  media: ['conditionId', 'intent', 'mayTurn'],
+  media: ['conditionId', 'intent', 'mayTurn', 'jig'],
   colour: [
     'sources',
     'roles',
@@ -229,27 +229,19 @@ export const RunRule = z.object({
   cutAlong: z.enum(['lines', 'pieces']).optional(),
   /** The jig whose pockets it is placed in. */
   jig: z.int().min(1).nullable().default(null),
-  pockets: z
-    .object({
-      anchor: z.enum(ANCHORS),
-      marginMm: distance('margin in a pocket', 500),
-      sharing: z.enum(SHARINGS),
-      turn: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
-      edge: z.enum(EDGES),
-      size: z.enum(POCKET_SIZES).default('own'),
-      side: z.enum(SIDES).default('front'),
-      touched: z
-        .array(
-          z.object({
-            at: z.union([z.enum(CORNERS), z.int().min(1).max(MOST_POCKETS)]),
-            x: z.number({ error: 'Where a point was touched is a figure.' }).min(-1e5).max(1e5),
-            y: z.number({ error: 'Where a point was touched is a figure.' }).min(-1e5).max(1e5)
-          })
-        )
-        .max(9, 'At most nine points are touched.')
-        .default([])
-    })
-    .default(DEFAULT_POCKETS)
+  pockets: InPocket.extend({
+    sharing: z.enum(SHARINGS),
+    touched: z
+      .array(
+        z.object({
+          at: z.union([z.enum(CORNERS), z.int().min(1).max(MOST_POCKETS)]),
+          x: z.number({ error: 'Where a point was touched is a figure.' }).min(-1e5).max(1e5),
+          y: z.number({ error: 'Where a point was touched is a figure.' }).min(-1e5).max(1e5)
+        })
+      )
+      .max(9, 'At most nine points are touched.')
+      .default([])
+  }).default(DEFAULT_POCKETS)
 });
 export type RunRule = z.infer<typeof RunRule>;
 

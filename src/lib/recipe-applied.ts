@@ -3,7 +3,8 @@ import type { PageFacts, PageLine } from '$core/artwork/facts';
 import { uprightSize } from '$core/artwork/preparation';
 import { roleOf, toolOf, type RoleRule } from '$core/artwork/roles';
 import { DocketChoices, type DocketDocument } from './model';
-import type { MediaRule, RecipeSets, SizeRule } from './recipes';
+import type { InJig } from './in-jig';
+import type { JigRule, MediaRule, RecipeSets, SizeRule } from './recipes';
 import { usableWidth } from './usable-width';
 
 /** What a recipe makes of a docket. */
@@ -25,6 +26,7 @@ export interface Ground {
   rules: readonly RoleRule[];
   conditions: readonly KnownCondition[];
   machines: readonly { id: number; name: string; printer: { media: { name: string } } | null }[];
+  jigs: readonly { id: number; name: string }[];
 }
 
 export interface Applied {
@@ -49,6 +51,12 @@ export function withRecipe(sets: RecipeSets, before: DocketDocument, ground: Gro
     if (typeof condition === 'string') lacking.push(condition);
     else choices.conditionId = condition.id;
   }
+  if (sets.jig !== undefined) {
+    const jig = sets.jig && jigOf(sets.jig, ground);
+    if (typeof jig === 'string') lacking.push(jig);
+    else choices.jig = jig;
+  }
+  if (sets.plates !== undefined) choices.platesKept = sets.plates;
   if (sets.colour) choices = { ...choices, ...sets.colour };
   if (sets.layers) choices.stack = sets.layers.stack;
   if (sets.tone) choices = { ...choices, ...sets.tone };
@@ -95,6 +103,15 @@ export function conditionOf(
     conditions.find(({ machineId, media }) => machineId === machine.id && media === loaded) ??
     `${machine.name} has ${loaded} loaded, and there is no print mode for it.`
   );
+}
+
+/** The jig that things lie in. @returns why not, as a sentence, where it is not there */
+function jigOf(rule: JigRule, { jigs }: Pick<Ground, 'jigs'>): InJig | string {
+  const found = jigs.find(({ id, name }) => (rule.is === 'jig' ? id === rule.id : name === rule.name));
+  if (found) return { id: found.id, lies: rule.lies };
+  return rule.is === 'jig'
+    ? 'The jig of this recipe is gone. Choose another one for it.'
+    : `There is no jig ${rule.name} here. Choose another one for this recipe, or make it.`;
 }
 
 function sizeOf(rule: SizeRule, choices: DocketChoices, ground: Ground): { widthMm: number; heightMm: number } | string {

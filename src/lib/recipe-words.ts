@@ -1,7 +1,7 @@
 import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
 import { formatFigure, formatLength, type LengthUnit } from '$core/units/length';
 import type { Way } from './arrivals';
-import type { DocketDocument } from './model';
+import type { DocketDocument, PlatesKept } from './model';
 import { RECIPE_PARTS, setsOf, type RecipePart, type RecipeSets } from './recipes';
 
 /** What a recipe sets, in sentences. */
@@ -10,6 +10,7 @@ export interface RecipeNames {
   unit: LengthUnit;
   conditions: readonly { id: number; machine: string; media: string; mode: { name: string } }[];
   machines: readonly { id: number; name: string }[];
+  jigs: readonly { id: number; name: string }[];
 }
 
 type Said<P extends RecipePart> = (set: NonNullable<RecipeSets[P]>, names: RecipeNames) => string;
@@ -38,6 +39,12 @@ const BLEED_FROM = {
   stretch: 'by stretching the edge',
   colour: 'in one colour'
 } as const;
+
+const IN_POCKET = { own: 'at its own size', fit: 'as large as it fits whole', fill: 'as large as covers all of it' } as const;
+
+/** How long plates are kept, once they are printed. */
+export const platesWords = (kept: PlatesKept): string =>
+  kept === 'as the shop' ? 'as the shop says' : kept === 'always' ? 'until a person deletes them' : `${kept} ${kept === 1 ? 'day' : 'days'} after the last print`; // prettier-ignore
 
 function lineWords({ tool, from, offsetMm }: MadeLine, unit: LengthUnit): string {
   const along =
@@ -91,6 +98,20 @@ const SAID: { [P in RecipePart]: Said<P> } = {
       return `On what ${machines.find(({ id }) => id === rule.machineId)?.name ?? 'a machine that is gone'} has loaded.`;
     const found = conditions.find(({ id }) => id === rule.conditionId);
     return found ? `On ${found.media}, ${found.machine}, ${found.mode.name}.` : 'On a media and print mode that are gone.';
+  },
+  jig: (rule, { unit, jigs }) => {
+    const { anchor, marginMm, size, turn, edge, side } = rule.lies;
+    const lies = listed([
+      IN_POCKET[size],
+      anchor !== 'middle' && `at the ${anchor}`,
+      marginMm > 0 && `${formatLength(marginMm, unit)} from the edge`,
+      turn !== 0 && TURNS[turn],
+      edge === 'over' && 'printed over the edge',
+      side === 'back' && 'things turned over'
+    ]);
+    if (rule.is === 'named') return `In the jig ${rule.name}, by its name: ${lies}.`;
+    const found = jigs.find(({ id }) => id === rule.id);
+    return found ? `In the jig ${found.name}: ${lies}.` : 'In a jig that is gone.';
   },
   mayTurn: (mayTurn) => (mayTurn ? 'It may be turned to save film.' : 'It is not turned.'),
   colour: ({ intent, blackText, blackPictures, overprint, richBlack, thinnestMm, fieldsOff, colours, sources }, { unit }) =>
@@ -159,14 +180,15 @@ const SAID: { [P in RecipePart]: Said<P> } = {
   records: ({ fields, each, order }) =>
     `${fields.length === 1 ? 'The field' : 'The fields'} ${fields.map(({ name }) => name).join(', ')}${each > 1 ? `; ${each} copies of each record` : ''}${order === 'stack' ? ', in piles that are in order once they are cut' : ''}.`,
   wall: ({ film, joint }) => `A wall in panels: the film ${film}, ${joint === 'butt' ? 'butted' : 'overlapping'}.`,
-  priority: (priority) => `${upper(priority)} priority.`
+  priority: (priority) => `${upper(priority)} priority.`,
+  plates: (kept) => `Its plates are kept ${platesWords(kept)}.`
 };
 
 /** One part of what a recipe sets, as a sentence. */
 export function partWords<P extends RecipePart>(part: P, sets: RecipeSets, names: RecipeNames): string {
   const set = sets[part] as RecipeSets[P] | null;
   if (set === undefined) return '';
-  return set === null ? 'No wall.' : SAID[part](set as NonNullable<RecipeSets[P]>, names);
+  return set === null ? (part === 'wall' ? 'No wall.' : 'In no jig.') : SAID[part](set as NonNullable<RecipeSets[P]>, names);
 }
 
 /** All that a recipe sets, in the order of a ticket. */

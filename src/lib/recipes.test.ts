@@ -8,6 +8,7 @@ import { NO_RECORDS } from '$core/records/choices';
 import { nameField } from '../../tests/made/fields';
 import { openBytes } from '../../tests/made/opened';
 import { cmykBox, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
+import { USUAL_IN_POCKET } from './in-jig';
 import { DocketChoices, type DocketDocument } from './model';
 import { toTrace, withRecipe, type Ground } from './recipe-applied';
 import { changesWords, recipeWords, type RecipeNames } from './recipe-words';
@@ -24,7 +25,8 @@ const conditions = [
   { id: 2, machineId: 1, machine: 'Petrel 13', media: 'Cloth', mode: { name: '360 × 360, 4 passes' }, rollWidthMm: 2600 }
 ];
 const printerWith = (media: string) => [{ id: 1, name: 'Petrel 13', printer: { media: { name: media } } }];
-const NAMES: RecipeNames = { unit: 'mm', conditions, machines: printerWith('Film') };
+const jigs = [{ id: 3, name: 'Buoy tags' }];
+const NAMES: RecipeNames = { unit: 'mm', conditions, machines: printerWith('Film'), jigs };
 
 function made(
   page: MadePage,
@@ -42,7 +44,7 @@ function made(
     priority: 'normal',
     choices: DocketChoices.parse({ widthMm: facts.widthMm, heightMm: facts.heightMm, copies: 1, bleedMm: 0, conditionId: 1, cut: false, mayTurn: true, intent: 'relative', ...choices }) // prettier-ignore
   };
-  return { before, ground: { facts, lines, rules: DEFAULT_RULES, conditions, machines: printerWith('Film'), ...ground } };
+  return { before, ground: { facts, lines, rules: DEFAULT_RULES, conditions, machines: printerWith('Film'), jigs, ...ground } };
 }
 const applied = (sets: RecipeSets, page = plain, choices: Partial<DocketChoices> = {}, more: Partial<Ground> = {}) => {
   const { before, ground } = made(page, choices, more);
@@ -127,12 +129,23 @@ describe('a recipe’s rules', () => {
     expect(media({ is: 'loaded', machineId: 4 }).lacking[0]).toContain('machine of this recipe is gone');
     const named = { is: 'named' as const, machine: 'Petrel 13', media: 'Cloth', mode: '360 × 360, 4 passes' };
     expect(media(named)).toMatchObject({ conditionId: 2 });
+    // Jigs are told alike.
+    const jig = (rule: RecipeSets['jig'], more: Partial<Ground> = {}) => applied({ jig: rule }, plain, {}, more);
+    const lies = USUAL_IN_POCKET;
+    expect(jig({ is: 'jig', id: 3, lies })).toMatchObject({ jig: { id: 3, lies }, lacking: [] });
+    expect(jig({ is: 'named', name: 'Buoy tags', lies })).toMatchObject({ jig: { id: 3, lies }, lacking: [] });
+    expect(jig({ is: 'jig', id: 3, lies }, { jigs: [] })).toMatchObject({
+      jig: null,
+      lacking: ['The jig of this recipe is gone. Choose another one for it.']
+    });
+    expect(jig({ is: 'named', name: 'Cups', lies }).lacking[0]).toContain('There is no jig Cups here');
+    expect(applied({ jig: null }, plain, { jig: { id: 3, lies } }).jig).toBeNull();
     expect(media({ ...named, mode: 'draft' }).lacking[0]).toContain('There is no Cloth on Petrel 13 in draft here');
   });
 });
 
 describe('a recipe', () => {
-  const full: Partial<DocketChoices> = { copies: 7, mirror: true, bleedMm: 4, bleedFrom: 'stretch', blackText: true, thinnestMm: 0.2, records: { ...NO_RECORDS, fields: [nameField], each: 2, table: TABLE }, wall: { ...newWall(), photo: { artworkId: 3, aspect: 1, points: [{ u: 0, v: 0, x: 0, y: 0 }, { u: 1, v: 0, x: 100, y: 0 }] } } }; // prettier-ignore
+  const full: Partial<DocketChoices> = { jig: { id: 3, lies: { ...USUAL_IN_POCKET, size: 'fill' } }, platesKept: 14, copies: 7, mirror: true, bleedMm: 4, bleedFrom: 'stretch', blackText: true, thinnestMm: 0.2, records: { ...NO_RECORDS, fields: [nameField], each: 2, table: TABLE }, wall: { ...newWall(), photo: { artworkId: 3, aspect: 1, points: [{ u: 0, v: 0, x: 0, y: 0 }, { u: 1, v: 0, x: 100, y: 0 }] } } }; // prettier-ignore
 
   it('taken from a docket makes another the same in all that it sets, and leaves the rest alone', () => {
     const { before } = made(plain, full);
@@ -222,8 +235,19 @@ describe('a recipe', () => {
     ]);
     const { before } = made(plain, full);
     // Every part has words, also in an empty shop.
-    for (const { part, words } of recipeWords(setsOf(before), { unit: 'in', conditions: [], machines: [] }))
+    for (const { part, words } of recipeWords(setsOf(before), { unit: 'in', conditions: [], machines: [], jigs: [] }))
       expect(words, part).toMatch(/^[A-Z0-9“].+\.$/);
+    const lies = { ...USUAL_IN_POCKET, size: 'fit' as const, marginMm: 2, turn: 90 as const, side: 'back' as const };
+    expect(said({ jig: { is: 'jig', id: 3, lies }, plates: 1 })).toEqual([
+      'In the jig Buoy tags: as large as it fits whole, 2 mm from the edge, turned right, things turned over.',
+      'Its plates are kept 1 day after the last print.'
+    ]);
+    expect(said({ jig: { is: 'jig', id: 9, lies } })).toEqual(['In a jig that is gone.']);
+    expect(said({ jig: null, wall: null, plates: 'always' })).toEqual([
+      'In no jig.',
+      'No wall.',
+      'Its plates are kept until a person deletes them.'
+    ]);
     expect(said({ media: { is: 'condition', conditionId: 8 } })).toEqual(['On a media and print mode that are gone.']);
   });
 

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { ArtworkChoices } from '$core/artwork/choices';
 import type { MadeLine } from '$core/artwork/cut-choices';
 import { RecordChoices } from '$core/records/choices';
-import { DocketChoices, PRIORITIES, type DocketDocument } from './model';
+import { InPocket } from './in-jig';
+import { DocketChoices, PlatesKept, PRIORITIES, type DocketDocument } from './model';
 
 /** A saved set of docket choices. What it does not set is left alone. */
 
@@ -34,6 +35,12 @@ export const MediaRule = z.discriminatedUnion('is', [
 ]); // prettier-ignore
 export type MediaRule = z.infer<typeof MediaRule>;
 
+export const JigRule = z.discriminatedUnion('is', [
+  z.object({ is: z.literal('jig'), id: z.int().min(1), lies: InPocket }),
+  z.object({ is: z.literal('named'), name, lies: InPocket }).describe('From another shop: used as soon as this one has it, and said until then.')
+]); // prettier-ignore
+export type JigRule = z.infer<typeof JigRule>;
+
 export const RecipeSets = z
   .object({
     part: DocketChoices.pick({ box: true, crop: true, turn: true, mirror: true }),
@@ -41,6 +48,7 @@ export const RecipeSets = z
     bleed: z.object({ when: z.enum(WHEN), mm: ArtworkChoices.shape.bleedMm, from: z.enum(['page', 'mirror', 'stretch', 'colour']), colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is six figures after #.') }), // prettier-ignore
     copies: shape.copies,
     media: MediaRule,
+    jig: JigRule.nullable(),
     mayTurn: z.boolean(),
     colour: DocketChoices.pick({
       intent: true,
@@ -62,7 +70,8 @@ export const RecipeSets = z
     /** Fields, and how records lie; the table is of each docket. */
     records: RecordChoices.pick({ fields: true, chosen: true, each: true, order: true }),
     wall: shape.wall.unwrap(),
-    priority: z.enum(PRIORITIES)
+    priority: z.enum(PRIORITIES),
+    plates: PlatesKept
   })
   .partial();
 export type RecipeSets = z.infer<typeof RecipeSets>;
@@ -76,6 +85,7 @@ export const PART_WORDS: Record<RecipePart, string> = {
   bleed: 'bleed',
   copies: 'number of copies',
   media: 'media and print mode',
+  jig: 'the jig that it lies in',
   mayTurn: 'whether it may be turned',
   colour: 'colour, intent and black',
   roles: 'roles of spot colours and layers',
@@ -85,7 +95,8 @@ export const PART_WORDS: Record<RecipePart, string> = {
   finishing: 'marks, folds and eyelets',
   records: 'fields and how records lie',
   wall: 'the wall and its panels',
-  priority: 'priority'
+  priority: 'priority',
+  plates: 'how long its plates are kept'
 };
 
 export const MOST_RECIPES = 500;
@@ -102,13 +113,14 @@ export type Recipe = z.infer<typeof Recipe>;
 /** All that a recipe can take from a docket, as it is there. */
 export function setsOf({ choices, priority }: Pick<DocketDocument, 'choices' | 'priority'>): RecipeSets {
   const { box, crop, turn, mirror, widthMm, heightMm, bleedMm, bleedFrom, bleedColour, copies, conditionId, mayTurn } = choices;
-  const { cut, lines, stack, adjustment, tone, finishing, records, wall, roles } = choices;
+  const { cut, lines, stack, adjustment, tone, finishing, records, wall, roles, jig, platesKept } = choices;
   return RecipeSets.parse({
     part: { box, crop, turn, mirror },
     size: { is: 'at', widthMm, heightMm },
     bleed: { when: 'always', mm: bleedMm, from: bleedFrom, colour: bleedColour },
     copies,
     ...(conditionId !== null && { media: { is: 'condition', conditionId } }),
+    jig: jig && { is: 'jig', ...jig },
     mayTurn,
     colour: choices,
     roles,
@@ -118,7 +130,8 @@ export function setsOf({ choices, priority }: Pick<DocketDocument, 'choices' | '
     finishing,
     ...(records.fields.length > 0 && { records }),
     wall: wall && { ...wall, photo: null },
-    priority
+    priority,
+    plates: platesKept
   });
 }
 

@@ -164,6 +164,29 @@ test('a jig is told once, a pocket is nudged, and dockets fall into it load afte
     await page.getByRole('button', { name: 'Bring it back' }).click();
     await expect(page.getByRole('link', { name: 'Round tags 2' })).toBeVisible();
   });
+
+  await test.step('a docket says on its ticket that it lies there, and a run on the sheet is left for it', async () => {
+    const third = await docket('Yellow', '0 0 1 0', 12);
+    await api('POST', '/runs', { docketIds: [third] });
+    await openPage(page, `${server.url}/dockets/${third}`);
+    const jig = page.getByRole('region', { name: 'Jig' });
+    await jig.getByLabel('Printed on').selectOption('what lies in Round tags');
+    await expect(jig.getByRole('status')).toContainText('places it on the sheet');
+    await jig.getByLabel('Turned in its pocket').selectOption('turned right');
+    await jig.getByRole('button', { name: 'Take it out and lay it out so' }).click();
+    await expect(jig.getByRole('status')).toBeHidden();
+    await expect(page.getByRole('region', { name: 'Media and mode' })).toContainText('100 % of its 2 loads');
+    await page.getByRole('button', { name: /^Go to run/ }).click();
+    const ofRun = page.getByRole('region', { name: 'Jig' });
+    await expect(ofRun.getByLabel('Placed on').locator('option:checked')).toHaveText('Round tags');
+    await expect(ofRun.getByLabel('Turned in its pocket')).toHaveValue('90');
+    await expect(ofRun.getByText('2 loads: 9, then 3')).toBeVisible();
+    // The run says otherwise than the ticket: it is told.
+    await ofRun.getByLabel('Placed on').selectOption('the sheet');
+    await expect(ofRun.getByText('The ticket of Yellow says that it lies otherwise.')).toBeVisible();
+    await page.getByRole('button', { name: 'Delete run' }).click();
+    await expect(page).toHaveURL(/\/runs$/);
+  });
 });
 
 test('brass-look tags: two artworks and a list of names, outlines to lay in by, white under colour, one pocket once more', async ({

@@ -7,7 +7,7 @@ import { DEFAULT_CUT } from '../../core/artwork/cut-choices';
 import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG } from '../../protocol/ipp';
 import type { DocketChoices } from '../../src/lib/model';
 import { temporaryFolder } from '../harness';
-import { cmykBox, madePdf } from '../made/pdf';
+import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 import { call } from './api';
 import { openPage } from './open';
 
@@ -188,6 +188,26 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     expect(dockets).toHaveLength(1);
     expect(dockets[0]).toMatchObject({ runId: null, check: { level: expect.stringMatching(/fine|look/) } });
     expect(dockets[0]!.seconds).toBeGreaterThan(0);
+    // With a table of its records, in a form.
+    const places = madePdf({ width: 80, height: 50, spots: { 'Data area Name': [0, 1, 0, 0] }, content: `${cmykBox('0.1 0 0 0', 0, 0, 80, 50)} ${spotStroke('10 10 m 70 10 l 70 30 l 10 30 l h')}` }); // prettier-ignore
+    const form = (table: string) =>
+      request.post(`${server.url}/api/arrivals`, {
+        multipart: {
+          file: { name: 'Badges.pdf', mimeType: 'application/pdf', buffer: places },
+          ticket: JSON.stringify({ customer: 'Regatta' }),
+          table: { name: table, mimeType: 'text/csv', buffer: Buffer.from('Name\nAnna\nBjörn\n') }
+        },
+        headers: { origin: server.url }
+      });
+    const filled = (await (await form('Guests.csv')).json()) as { id: number; table: string };
+    expect(filled.table).toBe('Guests.csv');
+    const badges = () => api<{ state: string; reason: string; dockets: { id: number }[] }>('GET', `/arrivals/${filled.id}`);
+    await expect.poll(async () => (await badges()).state, { timeout: 60_000 }).toBe('done');
+    const [{ id: badge }] = (await badges()).dockets as [{ id: number }];
+    const { records } = (await api<{ choices: DocketChoices }>('GET', `/dockets/${badge}`)).choices;
+    expect([records.table?.name, records.table?.count, records.fields.length]).toEqual(['Guests.csv', 2, 1]);
+    const none = await form('Guests.doc');
+    expect([none.status(), ((await none.json()) as { error: string }).error]).toEqual([422, expect.stringContaining('is no table by its name')]); // prettier-ignore
     const wrong = await post('Other.pdf', '{"copies": 0}');
     expect([wrong.status(), (await wrong.json()) as { error: string }]).toEqual([422, expect.objectContaining({ error: 'At least 1 copy.' })]); // prettier-ignore
   });

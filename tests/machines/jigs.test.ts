@@ -3,11 +3,16 @@ import { xyzToLab, type Triple } from '$core/colour/lab';
 import type { Point } from '$core/geometry/matrix';
 import { Jig, NEW_JIG, pocketsOf } from '$core/layout/jig';
 import { isJig } from '$core/layout/placement';
+import { JobTicket } from '$lib/arrivals';
+import { USUAL_IN_POCKET } from '$lib/in-jig';
+import type { DocketChoices } from '$lib/model';
 import { search } from '$lib/server/app/search';
 import type { Shop } from '$lib/server/app/shop';
-import { JIG_FORMAT } from '$lib/server/production/jigs';
+import { JIG_FORMAT } from '$lib/server/machines/jigs';
+import { laneOffers } from '$lib/server/production/lane-offers';
 import { artworkOf, openFlatbedShop } from '../flatbed-shop';
-import { temporaryFolder, until, type StandIn } from '../harness';
+import { oneChunk, temporaryFolder, until, type StandIn } from '../harness';
+import { smallPage } from '../made/small-page';
 
 /** Things that lie in a jig on a flatbed: told once, filled load after load, printed on the things alone. */
 
@@ -161,5 +166,82 @@ describe('a run in a jig', () => {
       /Pocket 1 of Too wide lies off what is printed on, which is 400 × 300 mm/
     );
     await expect(shop.ripping.rip(runId)).rejects.toThrow(/lies off what is printed on/);
+  });
+});
+
+describe('a docket that is to lie in a jig', () => {
+  const lies = USUAL_IN_POCKET;
+  const runOf = (docketId: number) => shop.runs.get(shop.dockets.get(docketId).runId!);
+  let jig: number;
+
+  /** A docket that says where it lies. */
+  async function lying(name: string, more: Partial<DocketChoices> = {}): Promise<number> {
+    const id = await docketOf(name, '1 0 0 0', 4);
+    const { version, choices } = shop.dockets.get(id);
+    shop.dockets.change(id, version, { choices: { ...choices, jig: { id: jig, lies }, ...more } });
+    return id;
+  }
+
+  it('comes into a run in that jig, with those that lie alike, and with no others', async () => {
+    jig = shop.jigs.add({ ...TAGS, name: 'More tags' }).id;
+    const [first, plain, turned] = [
+      await lying('First'),
+      await docketOf('Plain', '1 0 0 0', 2),
+      await lying('Turned', { jig: { id: jig, lies: { ...lies, turn: 90 } } })
+    ];
+    shop.runEditing.add([first, plain, turned]);
+    expect([first, plain, turned].map((id) => runOf(id).rule.jig)).toEqual([jig, null, jig]);
+    expect(new Set([first, plain, turned].map((id) => runOf(id).id)).size).toBe(3);
+    const second = await lying('Second');
+    shop.runEditing.add([second]);
+    expect(runOf(second).id).toBe(runOf(first).id);
+    expect(runOf(second).layout.parts.map(({ copies }) => copies.map(({ pocket }) => pocket))).toEqual([
+      [1, 2, 3, 4, 5, 6],
+      [1, 2]
+    ]);
+    expect(runOf(turned).rule.pockets.turn).toBe(90);
+    const [offer] = await laneOffers(shop, [turned], shop.lanes.ensure(condition));
+    expect(offer).toMatchObject({ cannot: '', tooWide: [], lengthMm: 300 });
+  });
+
+  it('comes there by itself, where its recipe says so', async () => {
+    const { id } = shop.recipes.add({ name: 'Tags', note: '', on: null, sets: { jig: { is: 'jig', id: jig, lies }, media: { is: 'condition', conditionId: condition }, copies: 6, plates: 3 } }); // prettier-ignore
+    const ticket = JobTicket.parse({ recipe: id, way: 'lay out', despiteLooks: true });
+    const came = await shop.arrivals.take('Tag.pdf', ticket, oneChunk(smallPage('0 1 0 0 k 0 0 20 20 re f')), null);
+    await until(() => shop.arrivalStore.get(came).state !== 'reading' && shop.arrivalStore.get(came).state !== 'made');
+    expect(shop.arrivalStore.get(came)).toMatchObject({ state: 'done', reason: null });
+    const [docket] = shop.arrivalStore.get(came).dockets;
+    expect(runOf(docket!.id).rule.jig).toBe(jig);
+    expect(shop.dockets.get(docket!.id).choices.platesKept).toBe(3);
+    // To another shop it goes by its name, and to this one it comes back as what it was.
+    const file = shop.recipeFiles.write(id);
+    expect(file.sets.jig).toEqual({ is: 'named', name: 'More tags', lies });
+    expect(shop.recipeFiles.bring(file).recipe.sets.jig).toEqual({ is: 'jig', id: jig, lies });
+    const elsewhere = { ...file, sets: { ...file.sets, jig: { is: 'named', name: 'Cups', lies } } };
+    expect(shop.recipeFiles.bring(elsewhere).recipe.sets.jig).toEqual({ is: 'named', name: 'Cups', lies });
+    expect(() => shop.recipeFiles.bring({ ...file, sets: { jig: { is: 'jig', id: 1, lies } } })).toThrow(
+      'a number of another shop'
+    );
+  });
+
+  it('is not laid out where that cannot be, and its jig stays as long as it waits', async () => {
+    const waits = await lying('Waits');
+    const level = () => shop.docketChecking.worst(waits).level;
+    expect(level()).not.toBe('stop');
+    const { version, jig: kept } = shop.jigs.get(jig);
+    expect(() => shop.jigs.remove(jig)).toThrow('is used by run');
+    const other = shop.jigs.add({ ...kept, name: 'Lone tags' });
+    const docket = shop.dockets.get(waits);
+    shop.dockets.change(waits, docket.version, { choices: { ...docket.choices, jig: { id: other.id, lies } } });
+    expect(() => shop.jigs.remove(other.id)).toThrow(`Docket ${waits} is to lie in Lone tags`);
+    shop.jigs.change(other.id, other.version, { ...other.jig, off: pocketsOf(other.jig).map(({ key }) => key) });
+    expect(level()).toBe('stop');
+    expect(() => shop.runEditing.add([waits])).toThrow(/^Waits.*All pockets of Lone tags are switched off/);
+    expect(shop.runEditing.addWaiting().waiting).toBeGreaterThan(0);
+    expect(shop.dockets.get(waits).runId).toBeNull();
+    shop.docketShelf.putAway([waits], true);
+    shop.jigs.remove(other.id);
+    expect(() => shop.runEditing.add([waits])).toThrow('was deleted. Choose another one');
+    expect(version).toBe(1);
   });
 });

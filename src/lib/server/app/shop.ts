@@ -71,7 +71,7 @@ import { Prints } from '../printing/print-store';
 import { Printing } from '../printing/printing';
 import { Releasing } from '../printing/releasing';
 import { JigIntake } from '../production/jig-intake';
-import { Jigs } from '../production/jigs';
+import { Jigs } from '../machines/jigs';
 import { Lanes } from '../production/lanes';
 import { Freezing } from '../production/freezing';
 import { PanelMaps } from '../production/panel-maps';
@@ -208,7 +208,8 @@ export class Shop {
     }));
     const dockets = (this.dockets = new Dockets({ db, events, settings, machines, colours, conditions, artworks, tables }));
     this.docketRecords = new DocketRecords({ conditions, dockets, overlays, pictureSets, settings, tables });
-    this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets, machines });
+    const jigs = (this.jigs = new Jigs({ db, events }));
+    this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets, machines, jigs });
     this.docketShelf = new DocketShelf({ db, events });
     const drawn = { db, files, log, settings, drawingPool, colours, conditions, sources, artworks };
     this.layerPictures = new LayerPictures(drawn);
@@ -220,7 +221,6 @@ export class Shop {
     const freezing = (this.freezing = new Freezing({ colours, conditions, sources, artworks, dockets }));
     const plateFiles = new PlateFiles(folder);
     this.plateKeeping = new PlateKeeping({ db, events, log, settings, plateFiles });
-    const jigs = (this.jigs = new Jigs({ db, events }));
     const kept = { placements, freezing, plateFiles };
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, jigs, ...kept }));
     this.jigIntake = new JigIntake({ db, events, files, intakePool, artworks, dockets, conditions, lanes, runs });
@@ -267,6 +267,7 @@ export class Shop {
       db,
       artworks,
       conditions,
+      jigs,
       dockets,
       machines,
       pictures,
@@ -274,7 +275,7 @@ export class Shop {
       settings
     }));
     const intake = (this.intake = new Intake({ db, events, artworks, conditions, dockets, recipes, applying }));
-    this.recipeFiles = new RecipeFiles({ conditions, machines, recipes });
+    this.recipeFiles = new RecipeFiles({ conditions, jigs, machines, recipes });
     const store = (this.arrivalStore = new ArrivalStore({ db, events }));
     const folders = (this.watchedFolders = new WatchedFolders({ db, events, recipes, dataFolder: folder }));
     const { docketChecking, docketRecords, docketShelf } = this;

@@ -7,7 +7,7 @@ import { MM_PER_INCH } from '$core/units/length';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { isDiskFull } from '../platform/files';
 import { pageOf } from '../platform/listing';
-import { Problem, sentence } from '../platform/problem';
+import { Problem, sentence, tooLarge } from '../platform/problem';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
@@ -164,15 +164,24 @@ export class Artworks {
     source: AsyncIterable<Uint8Array>,
     also?: (id: number, hash: string, bytes: number) => void
   ): Promise<Artwork> {
-    const { db, files } = this.#needs;
-    let id = 0;
-    await files.take(source, MOST_UPLOAD_BYTES, (hash, bytes) =>
-      db.transaction(() => {
-        id = this.#add(name, hash, bytes, null);
-        also?.(id, hash, bytes);
-      })()
-    );
-    return this.get(id);
+    let taken: Artwork | undefined;
+    await this.#needs.files.take(source, MOST_UPLOAD_BYTES, (hash, bytes) => {
+      taken = this.takeStored(name, { hash, bytes }, also);
+    });
+    return taken!;
+  }
+
+  /** The same of a file that was stored a moment ago. */
+  takeStored(
+    name: string,
+    { hash, bytes }: { hash: string; bytes: number },
+    also?: (id: number, hash: string, bytes: number) => void
+  ): Artwork {
+    return this.#needs.db.transaction(() => {
+      const id = this.#add(name, hash, bytes, null);
+      also?.(id, hash, bytes);
+      return this.get(id);
+    })();
   }
 
   /**
@@ -189,8 +198,7 @@ export class Artworks {
     const { files } = this.#needs;
     const known = this.ofUpload(upload.key);
     if (known) return known;
-    if (upload.bytes > MOST_UPLOAD_BYTES)
-      throw new Problem(413, `The file is larger than ${MOST_UPLOAD_BYTES / 1e9} GB, the most that is taken.`);
+    if (upload.bytes > MOST_UPLOAD_BYTES) throw tooLarge('file', MOST_UPLOAD_BYTES);
     const come = await files.addToUpload(upload.key, upload.from, source, upload.bytes);
     if (come < upload.bytes) return undefined;
     await files.finishUpload(upload.key, (hash) => void this.#add(name, hash, come, upload.key));

@@ -3,15 +3,16 @@ import { basename } from 'node:path';
 import { setImmediate, setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import { ArtworkError } from '$core/artwork/facts';
-import type { JobTicket } from '$lib/arrivals';
+import { isTable, type JobTicket } from '$lib/arrivals';
 import type { DocketChoices } from '$lib/model';
 import { Asked, askedPages, fitted, NOTHING_ASKED } from '$lib/network-printer';
-import type { Artwork, Artworks } from '../artwork/artworks';
+import { MOST_UPLOAD_BYTES, type Artwork, type Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { DocketChecking } from '../dockets/docket-checking';
 import type { DocketRecords } from '../dockets/docket-records';
 import type { DocketShelf } from '../dockets/docket-shelf';
 import type { Dockets } from '../dockets/dockets';
+import { MOST_TABLE_BYTES } from '../records/tables';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
@@ -51,6 +52,16 @@ interface Needs {
 
 /** What is known of anything that was stored. */
 type Came = Pick<NewArrival, 'place' | 'name' | 'bytes' | 'hash' | 'artwork_id' | 'state' | 'reason'>;
+
+/** A file whose artwork is not made yet. */
+export interface Stored {
+  hash: string;
+  bytes: number;
+}
+export interface StoredTable {
+  name: string;
+  hash: string;
+}
 
 /** So many go on at once: each is some milliseconds of the loop, which pages wait for, and the rest is drawn elsewhere. */
 const AT_ONCE = 1;
@@ -259,19 +270,30 @@ export class Arrivals {
    * Takes what a program sends, with what it says of it.
    *
    * @param key what it calls it: sent twice it is made once
+   * @param source or what `store` and `storeTable` made of it
    * @returns its number in the in-tray
    */
-  async take(name: string, ticket: JobTicket, source: AsyncIterable<Uint8Array>, key: string | null): Promise<number> {
-    const { recipes, store } = this.#needs;
+  async take(
+    name: string,
+    ticket: JobTicket,
+    source: AsyncIterable<Uint8Array> | Stored,
+    key: string | null,
+    table?: StoredTable
+  ): Promise<number> {
+    const { files, recipes, store } = this.#needs;
     const known = key === null ? undefined : store.sentAs(key);
     if (known !== undefined) return known;
     const recipe = ticket.recipe === null ? null : recipes.named(ticket.recipe);
     return this.#arrive(name, source, (came) => {
+      for (const stored of [table, 'hash' in source ? source : undefined])
+        if (stored && !files.has(stored.hash))
+          throw new Problem(409, 'What was sent first is gone meanwhile. Send all of it once more.');
       // Two that are sent at the same time: the one that ends first counts.
       const other = key === null ? undefined : store.sentAs(key);
       if (other !== undefined) throw new Problem(409, 'The same is being sent twice. Ask for it by its key.');
       return store.add({
         ...came,
+        ...(table && { table_place: table.name, table_hash: table.hash }),
         source: 'program',
         customer: ticket.customer,
         copies: ticket.copies,
@@ -281,6 +303,19 @@ export class Arrivals {
         recipe_id: recipe
       });
     });
+  }
+
+  /** Stores a file of which more is to be told. */
+  store(source: AsyncIterable<Uint8Array>): Promise<Stored> {
+    return this.#needs.files.take(source, MOST_UPLOAD_BYTES);
+  }
+
+  /** Stores a table that goes with artwork. @throws Problem where it is none by its name, or too long */
+  async storeTable(name: string, source: AsyncIterable<Uint8Array>): Promise<StoredTable> {
+    if (!isTable(name))
+      throw new Problem(422, `${name || 'The table'} is no table by its name: it ends as .csv, .tsv, .xlsx, .xls or .ods.`);
+    const { hash } = await this.#needs.files.take(source, MOST_TABLE_BYTES);
+    return { name, hash };
   }
 
   /**
@@ -313,12 +348,14 @@ export class Arrivals {
   }
 
   /** Stores what comes, and writes it down in the same transaction. @returns its number in the in-tray */
-  async #arrive(name: string, source: AsyncIterable<Uint8Array>, add: (came: Came) => number): Promise<number> {
+  async #arrive(name: string, source: AsyncIterable<Uint8Array> | Stored, add: (came: Came) => number): Promise<number> {
     const { artworks, events } = this.#needs;
     let id = 0;
-    await artworks.take(name, source, (artworkId, hash, bytes) => {
+    const also = (artworkId: number, hash: string, bytes: number) => {
       id = add({ place: '', name, bytes, hash, artwork_id: artworkId, state: 'reading', reason: null });
-    });
+    };
+    if ('hash' in source) artworks.takeStored(name, source, also);
+    else await artworks.take(name, source, also);
     events.changed('arrivals', [id]);
     this.goOn(id);
     return id;

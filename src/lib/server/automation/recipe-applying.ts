@@ -1,10 +1,12 @@
 import { toTrace, withRecipe, type Applied } from '$lib/recipe-applied';
+import type { RecipeNames } from '$lib/recipe-words';
 import type { RecipeSets } from '$lib/recipes';
 import type { DocketDocument } from '$lib/model';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import { toDocument, type Docket, type Dockets } from '../dockets/dockets';
 import type { DocketPictures } from '../dockets/pictures';
+import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
 import { Problem } from '../platform/problem';
@@ -16,6 +18,7 @@ interface Needs {
   artworks: Artworks;
   conditions: Conditions;
   dockets: Dockets;
+  jigs: Jigs;
   machines: Machines;
   pictures: DocketPictures;
   recipes: Recipes;
@@ -30,6 +33,12 @@ export class RecipeApplying {
     this.#needs = needs;
   }
 
+  /** What recipes are told in. */
+  names(): RecipeNames {
+    const { conditions, jigs, machines, settings } = this.#needs;
+    return { unit: settings.current.unit, conditions: conditions.list(), machines: machines.list(), jigs: jigs.names() };
+  }
+
   /** What a recipe would make of a docket. */
   on(sets: RecipeSets, docket: Docket): Applied {
     return this.onDocument(sets, toDocument(docket));
@@ -37,14 +46,15 @@ export class RecipeApplying {
 
   /** The same of one that is not kept yet. */
   onDocument(sets: RecipeSets, document: DocketDocument): Applied {
-    const { artworks, conditions, machines, settings } = this.#needs;
+    const { artworks, conditions, jigs, machines, settings } = this.#needs;
     const { artworkId, page } = document;
     return withRecipe(sets, document, {
       facts: artworks.page(artworkId, page).page,
       lines: artworks.lines(artworkId, page),
       rules: settings.current.rules,
       conditions: conditions.list(),
-      machines: machines.list()
+      machines: machines.list(),
+      jigs: jigs.names()
     });
   }
 

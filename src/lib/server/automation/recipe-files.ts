@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { Recipe, RecipeSets, type MediaRule } from '$lib/recipes';
+import { Recipe, RecipeSets, type JigRule, type MediaRule } from '$lib/recipes';
 import type { Conditions } from '../conditions/conditions';
+import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
 import { Problem } from '../platform/problem';
 import type { KeptRecipe, Recipes } from './recipes';
@@ -22,6 +23,7 @@ type RecipeFile = z.infer<typeof RecipeFile>;
 
 interface Needs {
   conditions: Conditions;
+  jigs: Jigs;
   machines: Machines;
   recipes: Recipes;
 }
@@ -43,8 +45,19 @@ export class RecipeFiles {
       version: 1,
       name: recipe.name,
       note: recipe.note,
-      sets: { ...sets, ...(sets.media && { media: this.#named(sets.media) }) }
+      sets: {
+        ...sets,
+        ...(sets.media && { media: this.#named(sets.media) }),
+        ...(sets.jig && { jig: this.#namedJig(sets.jig) })
+      }
     };
+  }
+
+  #namedJig(rule: JigRule): JigRule {
+    if (rule.is === 'named') return rule;
+    const found = this.#needs.jigs.names().find(({ id }) => id === rule.id);
+    if (!found) throw new Problem(409, 'The jig of this recipe is gone. Choose another one for it first.');
+    return { is: 'named', name: found.name, lies: rule.lies };
   }
 
   #named(rule: MediaRule): MediaRule {
@@ -72,8 +85,18 @@ export class RecipeFiles {
       name: free,
       note,
       on: null,
-      sets: { ...sets, ...(sets.media && { media: this.#own(sets.media) }) }
+      sets: {
+        ...sets,
+        ...(sets.media && { media: this.#own(sets.media) }),
+        ...(sets.jig && { jig: this.#ownJig(sets.jig) })
+      }
     });
+  }
+
+  #ownJig(rule: JigRule): JigRule {
+    if (rule.is !== 'named') throw new Problem(422, 'A recipe in a file names its jig; this one has a number of another shop.');
+    const found = this.#needs.jigs.names().find(({ name }) => name === rule.name);
+    return found ? { is: 'jig', id: found.id, lies: rule.lies } : rule;
   }
 
   #own(rule: MediaRule): MediaRule {

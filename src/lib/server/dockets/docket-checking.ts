@@ -3,6 +3,7 @@ import type { Logger } from 'pino';
 import { roleOf, toolOf } from '$core/artwork/roles';
 import type { CheckInput } from '$core/checks/check';
 import { checkArtwork, checkLines } from '$core/checks/check-docket';
+import { jigLook } from '$lib/jig-look';
 import { wallLook } from '$lib/panels';
 import { usableWidth } from '$lib/usable-width';
 import type { Conditions } from '../conditions/conditions';
@@ -11,6 +12,7 @@ import type { Events } from '../platform/events';
 import { sentence } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { Dockets } from './dockets';
+import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
 
 const LOOK_EVERY_MS = 500;
@@ -31,6 +33,7 @@ interface Needs {
   conditions: Conditions;
   dockets: Dockets;
   machines: Machines;
+  jigs: Jigs;
 }
 
 /** Looks at dockets of the open list that changed, and keeps the worst that is found without drawing them, for lists to be sorted by. */
@@ -49,6 +52,9 @@ export class DocketChecking {
     });
     needs.events.on('condition changed', (id) =>
       needs.db.prepare('UPDATE docket SET worst = NULL WHERE away = 0 AND condition_id = ?').run(id)
+    );
+    needs.events.on('jig changed', (id) =>
+      needs.db.prepare("UPDATE docket SET worst = NULL WHERE away = 0 AND json_extract(choices, '$.jig.id') = ?").run(id)
     );
     needs.events.on('media seen', ({ name, widthMm }) => this.#saw(name, widthMm));
   }
@@ -123,7 +129,7 @@ export class DocketChecking {
 
   /** The worst that is found on a docket without drawing it, with its sentence. */
   worst(id: number): { level: keyof typeof LEVELS; sentence: string } {
-    const { conditions, dockets, machines, settings, log } = this.#needs;
+    const { conditions, dockets, jigs, machines, settings, log } = this.#needs;
     try {
       const docket = dockets.get(id);
       const { choices, artwork } = docket;
@@ -148,6 +154,7 @@ export class DocketChecking {
         marks,
         pages: artwork.pages,
         ...(wall && { wall }),
+        jig: jigLook(choices, choices.jig ? jigs.line(choices.jig.id) : undefined, condition),
         ...(condition && {
           usableMm: usableWidth(choices, condition.rollWidthMm),
           dpi: condition.mode.dpi,

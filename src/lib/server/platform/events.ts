@@ -13,6 +13,8 @@ export interface News {
   'media seen': { machineId: number; name: string; widthMm: number; sheetMm: number | null };
   /** What lies in a cutter, as it says itself. */
   'cutter seen': { machineId: number; roll: CutterRoll | null };
+  /** Its places, or it was deleted. */
+  'jig changed': number;
   'condition added': number;
   /** It is about to be deleted. */
   'condition goes': number;

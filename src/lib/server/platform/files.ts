@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { open, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Problem } from './problem';
+import { Problem, tooLarge } from './problem';
 
 const UPLOAD = 'upload-';
 /** How long an upload that broke off waits to be gone on with. */
@@ -85,8 +85,7 @@ export class FileStore {
       try {
         for await (const chunk of source) {
           bytes += chunk.length;
-          if (bytes > most)
-            throw new Problem(413, `The file is larger than ${Math.round(most / 1e9)} GB, the most that is taken.`);
+          if (bytes > most) throw tooLarge('file', most);
           sum.update(chunk);
           for (let done = 0; done < chunk.length;) done += (await file.write(chunk, done)).bytesWritten;
         }
@@ -133,8 +132,7 @@ export class FileStore {
         if (size !== from) throw new Problem(409, `${size} bytes of this file have come, not ${from}.`);
         for await (const chunk of source) {
           size += chunk.length;
-          if (size > most)
-            throw new Problem(413, `The file is larger than ${Math.round(most / 1e9)} GB, the most that is taken.`);
+          if (size > most) throw tooLarge('file', most);
           for (let done = 0; done < chunk.length;) done += (await file.write(chunk, done)).bytesWritten;
         }
         return size;

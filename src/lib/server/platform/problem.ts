@@ -12,4 +12,10 @@ export class Problem extends Error {
   }
 }
 
+/** What is sent is longer than is taken. @param most bytes */
+export function tooLarge(what: string, most: number): Problem {
+  const [share, unit] = most >= 1e9 ? [1e9, 'GB'] : most >= 1e6 ? [1e6, 'MB'] : [1e3, 'kB'];
+  return new Problem(413, `The ${what} is larger than ${Math.round(most / share)} ${unit}, the most that is taken.`);
+}
+
 export const sentence = (error: unknown): string => (error instanceof Error ? error.message : String(error));

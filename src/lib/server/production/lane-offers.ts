@@ -3,9 +3,11 @@ import { printSeconds } from '$core/inks/drops';
 import { layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
 import { layOutRun } from '$core/layout/run-layout';
-import { stockOf, toRunPieces } from '$lib/model';
+import { inJig, liesAlike, type InJig } from '$lib/in-jig';
+import { sizedFor, stockOf, toRunPieces } from '$lib/model';
 import type { Docket, Dockets } from '../dockets/dockets';
 import type { DocketPictures } from '../dockets/pictures';
+import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
 import type { Lane, Lanes } from './lanes';
 
@@ -35,6 +37,7 @@ export interface LaneOffer {
 /** What it works with. */
 interface Needs {
   dockets: Dockets;
+  jigs: Jigs;
   lanes: Lanes;
   machines: Machines;
   pictures: DocketPictures;
@@ -58,16 +61,24 @@ export async function laneOffers(needs: Needs, docketIds: readonly number[], lan
   return offers;
 }
 
-async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: readonly Docket[], lane: Lane): Promise<LaneOffer> {
-  const { condition, rule } = lane;
-  const stock = stockOf(condition, rule);
-  const laid = dockets.flatMap((docket) => toRunPieces(docket, { condition, contour: all.contour(docket) }));
+async function offerOf(
+  { dockets: all, jigs, machines, pictures }: Needs,
+  dockets: readonly Docket[],
+  lane: Lane
+): Promise<LaneOffer> {
+  const { condition } = lane;
+  const cannot = dockets.map(({ choices }) => jigs.whyNot(choices, condition)).find((why) => why !== '');
+  const jig = jigOfAll(dockets);
+  const rule = inJig(lane.rule, jig);
+  const stock = stockOf(condition, rule, jig ? jigs.places(jig.id) : undefined);
+  const pieces = dockets.flatMap((docket) => toRunPieces(docket, { condition, contour: all.contour(docket) }));
+  const laid = sizedFor(stock, rule, pieces);
   const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
   const docketOf = new Map(laid.map((piece) => [piece.id, piece.docket]));
   const wide = new Set(layout.tooWide.map(({ id }) => docketOf.get(id) ?? id));
   const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
   const shares = condition.hasProfile ? await outOfGamut(pictures, dockets, condition.id) : [];
-  const fits = wide.size === 0;
+  const fits = wide.size === 0 && cannot === undefined && !layout.refusal;
   const { layers } = layersTogether(dockets.map((docket) => all.layers(docket).stack));
   return {
     laneId: lane.id,
@@ -76,7 +87,7 @@ async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: rea
     mode: condition.mode.name,
     loaded: lane.loaded,
     here: dockets.filter((docket) => docket.choices.conditionId === condition.id).length,
-    cannot: cannotLay(layers, condition.press) ?? '',
+    cannot: cannotLay(layers, condition.press) ?? cannot ?? '',
     tooWide: dockets.filter((docket) => wide.has(String(docket.id))).map((docket) => docket.name),
     usableMm: layout.tooWide[0]?.usable ?? stock.width - 2 * rule.margin,
     lengthMm: fits ? layout.length : null,
@@ -88,6 +99,12 @@ async function offerOf({ dockets: all, machines, pictures }: Needs, dockets: rea
     outOfGamut: shares.length > 0 ? Math.max(...shares) : null,
     measured: shares.length
   };
+}
+
+/** The jig that all of them lie in; nothing where they lie in several, or on the sheet. */
+function jigOfAll([first, ...rest]: readonly Docket[]): InJig | null {
+  const jig = first?.choices.jig ?? null;
+  return rest.every(({ choices }) => liesAlike(choices.jig, jig)) ? jig : null;
 }
 
 /** What could be measured of them in time; the rest goes on being measured, for the next time that somebody asks. */

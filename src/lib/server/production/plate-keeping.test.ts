@@ -1,6 +1,7 @@
 import { existsSync, writeFileSync } from 'node:fs';
 import pino from 'pino';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import type { PlatesKept } from '$lib/model';
 import { temporaryFolder } from '../../../../tests/harness';
 import { openDatabase, type Db } from '../platform/db/open';
 import { Events } from '../platform/events';
@@ -30,6 +31,18 @@ function run(id: number, state: string, ended: (number | null)[]): void {
   const paths = plateFiles.paths(`run-${id}`);
   writeFileSync(paths.plates, Buffer.alloc(900));
   writeFileSync(paths.overview, Buffer.alloc(100));
+}
+/** A docket in a run that says how long its plates are kept. */
+function says(of: number, docket: number, kept: PlatesKept): void {
+  db.prepare(
+    "INSERT OR IGNORE INTO artwork (id, name, file_hash, bytes, state, added_at) VALUES (1, 'A', 'a', 1, 'ready', 0)"
+  ).run();
+  db.prepare('INSERT OR IGNORE INTO docket (id, artwork_id, page, name, added_at, choices) VALUES (?, 1, 0, ?, 0, ?)').run(
+    docket,
+    `D${docket}`,
+    JSON.stringify({ platesKept: kept })
+  );
+  db.prepare('INSERT INTO run_docket (run_id, docket_id, position) VALUES (?, ?, 1)').run(of, docket);
 }
 const hasPlates = (id: number) =>
   [
@@ -76,9 +89,30 @@ describe('plates of printed runs', () => {
     expect(await keeping.room()).toEqual({ all: 3000, printed: 0, printedRuns: 0 });
   });
 
+  it('stay as long as the docket says that says the longest, whatever the shop does', async () => {
+    run(6, 'printed', [40]);
+    for (const [of, docket, kept] of [
+      [1, 1, 7],
+      [2, 2, 'as the shop'],
+      [2, 3, 15],
+      [6, 4, 'always'],
+      [6, 1, 7]
+    ] as const)
+      says(of, docket, kept);
+    await keeping.look(NOW);
+    // A week, and the longer of 15 days and for good, and until a person does.
+    expect([1, 2, 6].map(hasPlates)).toEqual(['false,false', 'true,true', 'true,true']);
+    settings.change({ platesDays: 12 });
+    await keeping.look(NOW);
+    expect(hasPlates(2)).toBe('true,true');
+    await keeping.look(NOW + 6 * DAY);
+    expect([2, 6].map(hasPlates)).toEqual(['false,false', 'true,true']);
+    expect(await keeping.clear()).toEqual({ runs: 1, bytes: 1000 });
+  });
+
   it('go at once by hand, and it is said what that freed', async () => {
-    expect(await keeping.clear(Infinity)).toEqual({ runs: 2, bytes: 2000 });
-    expect(await keeping.clear(Infinity)).toEqual({ runs: 0, bytes: 0 });
+    expect(await keeping.clear()).toEqual({ runs: 2, bytes: 2000 });
+    expect(await keeping.clear()).toEqual({ runs: 0, bytes: 0 });
     expect(hasPlates(3)).toBe('true,true');
   });
 });

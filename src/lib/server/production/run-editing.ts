@@ -1,7 +1,8 @@
 import type { Pin as PlacedPin, PlacedCopy } from '$core/layout/placement';
 import { isPlain, laidLayers, layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
-import type { RunRule } from '$lib/model';
+import { inJig, jigOfRun, liesAlike, type InJig } from '$lib/in-jig';
+import { RunRule } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
@@ -9,7 +10,7 @@ import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
 import { isDividedOtherwise } from './divided-walls';
-import type { Jigs } from './jigs';
+import type { Jigs } from '../machines/jigs';
 import type { Lanes } from './lanes';
 import type { PlateFiles } from './plate-files';
 import { isMoreUrgent, mustBeOpen } from './run-rules';
@@ -25,6 +26,14 @@ export interface RunChange {
 
 /** Dockets that are laid out by one press. */
 const MOST_AT_ONCE = 500;
+
+/** Dockets that come into one run. */
+interface Group {
+  lane: number;
+  jig: InJig | null;
+  wall: Docket | null;
+  dockets: Docket[];
+}
 
 interface Needs {
   conditions: Conditions;
@@ -53,25 +62,20 @@ export class RunEditing {
    */
   add(docketIds: readonly number[], laneId?: number, alone = false): number[] {
     const { db, dockets, lanes, events } = this.#needs;
-    const byLane = new Map<number, Docket[]>();
+    const groups: Group[] = [];
     for (const id of docketIds) {
       const docket = dockets.get(id);
       const lane = laneId ?? lanes.of(docket);
-      byLane.set(lane, [...(byLane.get(lane) ?? []), docket]);
+      const { wall, jig } = docket.choices;
+      // A wall is a run of its own, so that its panels come out in order.
+      const group = wall ? undefined : groups.find((one) => one.lane === lane && !one.wall && liesAlike(one.jig, jig));
+      if (group) group.dockets.push(docket);
+      else groups.push({ lane, jig, wall: wall ? docket : null, dockets: [docket] });
     }
-    // A wall is a run of its own, so that its panels come out in order.
-    const groups = [...byLane].flatMap(([lane, list]) => {
-      const walls = list.filter(({ choices }) => choices.wall);
-      const others = list.filter(({ choices }) => !choices.wall);
-      return [...walls.map((wall) => [wall]), ...(others.length > 0 ? [others] : [])].map((part): [number, Docket[]] => [
-        lane,
-        part
-      ]);
-    });
     const changed = db.transaction(() =>
-      groups.map(([lane, list]) => {
-        const wall = list.find(({ choices }) => choices.wall);
-        const run = wall ? this.#wallRun(lane, wall) : alone ? this.#newRun(lane) : this.#openRun(lane);
+      groups.map(({ lane, jig, wall, dockets: list }) => {
+        this.#mustLie(lane, list);
+        const run = wall ? this.#wallRun(lane, wall) : alone ? this.#newRun(lane, jig) : this.#openRun(lane, jig);
         const ids = this.#needs.runs.entries(run).map((entry) => entry.docket_id);
         const all = ids.map((id) => dockets.get(id));
         this.#mustBeLaid(lane, [...all, ...list]);
@@ -92,6 +96,14 @@ export class RunEditing {
     events.changed('runs', changed);
     events.changed('dockets', docketIds);
     return changed;
+  }
+
+  /** @throws Problem where the jig of a docket cannot be printed in there */
+  #mustLie(lane: number, list: readonly Docket[]): void {
+    for (const docket of list) {
+      const why = this.#needs.jigs.whyNot(docket.choices, this.#needs.lanes.get(lane).condition);
+      if (why !== '') throw new Problem(422, `${docket.name}: ${why}`);
+    }
   }
 
   /** @throws Problem where a lane's machine cannot lay down what dockets are printed in */
@@ -128,11 +140,13 @@ export class RunEditing {
   }
 
   #isLaid(id: number): boolean {
-    const { dockets, conditions } = this.#needs;
+    const { dockets, conditions, jigs } = this.#needs;
     const docket = dockets.get(id);
+    const { conditionId } = docket.choices;
+    if (conditionId !== null && jigs.whyNot(docket.choices, conditions.get(conditionId)) !== '') return false;
     const { stack } = dockets.layers(docket);
-    if (isPlain(stack) || docket.choices.conditionId === null) return true;
-    return cannotLay(laidLayers(stack), conditions.get(docket.choices.conditionId).press) === undefined;
+    if (isPlain(stack) || conditionId === null) return true;
+    return cannotLay(laidLayers(stack), conditions.get(conditionId).press) === undefined;
   }
 
   /**
@@ -200,25 +214,26 @@ export class RunEditing {
     return runs.create(laneId, condition.id, { ...rule, placing: 'rows' });
   }
 
-  /** The run of a lane that dockets still come into, but none of a wall; a new one where there is none. */
-  #openRun(laneId: number): number {
+  /** The run of a lane that dockets still come into, on the sheet or in that jig, but none of a wall; a new one where there is none. */
+  #openRun(laneId: number, jig: InJig | null): number {
     const { db } = this.#needs;
     const open = db
-      .prepare<[number], { id: number }>(
-        `SELECT id FROM run WHERE lane_id = ? AND released_at IS NULL AND times = 1 AND (state = 'laying out' OR (
+      .prepare<[number], { id: number; rule: string }>(
+        `SELECT id, rule FROM run WHERE lane_id = ? AND released_at IS NULL AND times = 1 AND (state = 'laying out' OR (
            state = 'ripped' AND id NOT IN (SELECT run_id FROM run_docket WHERE copies IS NOT NULL)
          )) AND NOT EXISTS (
            SELECT 1 FROM run_docket e JOIN docket d ON d.id = e.docket_id
            WHERE e.run_id = run.id AND json_extract(d.choices, '$.wall') IS NOT NULL
          ) ORDER BY id DESC`
       )
-      .get(laneId);
-    return open?.id ?? this.#newRun(laneId);
+      .all(laneId)
+      .find(({ rule }) => liesAlike(jigOfRun(RunRule.parse(JSON.parse(rule))), jig));
+    return open?.id ?? this.#newRun(laneId, jig);
   }
 
-  #newRun(laneId: number): number {
+  #newRun(laneId: number, jig: InJig | null): number {
     const { condition, rule } = this.#needs.lanes.get(laneId);
-    return this.#needs.runs.create(laneId, condition.id, rule);
+    return this.#needs.runs.create(laneId, condition.id, inJig(rule, jig));
   }
 
   change(id: number, version: number, change: RunChange): Run {
@@ -290,14 +305,14 @@ export class RunEditing {
         `${other.name} is divided otherwise since it was printed: a panel would not meet the others. Take the change of its wall back first, or lay all of it out anew.`
       );
     // In a jig each lies in its pocket again.
-    const inJig = run.rule.jig !== null;
-    const rule = inJig ? { ...run.rule, pockets: { ...run.rule.pockets, sharing: 'by hand' as const } } : run.rule;
+    const hasPockets = run.rule.jig !== null;
+    const rule = hasPockets ? { ...run.rule, pockets: { ...run.rule.pockets, sharing: 'by hand' as const } } : run.rule;
     const spoiled = new Set(found);
     const loads = run.layout.parts.map((part) => part.copies.filter((copy) => spoiled.has(copy)));
     const made = db.transaction(() => {
       const made = runs.create(run.laneId, run.condition.id, rule);
       runs.putCopies(made, run, found);
-      if (inJig)
+      if (hasPockets)
         runs.pinToPockets(
           made,
           loads.filter(({ length }) => length > 0)

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { PRIORITIES, type RunState } from '$lib/model';
+import { DEFAULT_RULE } from '$lib/model';
 import { fitsOn, isMoreUrgent, mustBeOpen, shareOfRun } from './run-rules';
 
 describe('a run', () => {
@@ -67,6 +68,7 @@ describe('what of a run falls to a docket', () => {
     ({
       id: 12,
       times: 1,
+      rule: DEFAULT_RULE,
       stock: { kind: 'roll', width: 1000 },
       dockets: [{ id: 1 }, { id: 2 }, { id: 3 }],
       laid: [1, 2, 3].map((docket) => ({ id: `p${docket}`, docket: String(docket) })),

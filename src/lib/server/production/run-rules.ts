@@ -1,4 +1,5 @@
 import type { Stock } from '$core/layout/placement';
+import { jigOfRun, type InJig } from '$lib/in-jig';
 import { Problem } from '../platform/problem';
 import type { Docket } from '../dockets/dockets';
 import type { Run } from './run';
@@ -40,11 +41,13 @@ export interface InRun {
   wasteShare: number;
   /** Of a run on sheets, how many. */
   sheets: number | null;
+  /** The jig that it lies in, and how. */
+  jig: InJig | null;
 }
 
 /** What of a run falls to one of its dockets; none while nothing of it lies there. */
 export function shareOfRun(
-  run: Pick<Run, 'id' | 'dockets' | 'laid' | 'layout' | 'stock' | 'times'>,
+  run: Pick<Run, 'id' | 'dockets' | 'laid' | 'layout' | 'rule' | 'stock' | 'times'>,
   docketId: number
 ): InRun | null {
   const own = new Set(run.laid.filter((piece) => piece.docket === String(docketId)).map(({ id }) => id));
@@ -59,6 +62,7 @@ export function shareOfRun(
     lengthMm: (run.layout.length * mine) / all,
     ofMm: run.layout.length,
     wasteShare: run.layout.wasteShare,
-    sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null
+    sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null,
+    jig: jigOfRun(run.rule)
   };
 }

@@ -28,7 +28,7 @@ import type { RipFiles } from './rip';
 import { divisionOf, wallHindrance } from './divided-walls';
 import type { Run, RunDocketRow, RunResult, RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
-import type { Jigs } from './jigs';
+import type { Jigs } from '../machines/jigs';
 import { fitsOn } from './run-rules';
 
 interface Needs {

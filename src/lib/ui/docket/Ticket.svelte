@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onDestroy, untrack } from 'svelte';
-  import { stockOf, toRunPieces } from '$lib/model';
+  import { sizedFor, toRunPieces } from '$lib/model';
   import { TicketLayout } from './ticket-layout.svelte';
   import BleedLine from './ticket/BleedLine.svelte';
   import ChecksHere from './ticket/ChecksHere.svelte';
@@ -8,6 +8,7 @@
   import CopiesLine from './ticket/CopiesLine.svelte';
   import CutLine from './ticket/CutLine.svelte';
   import FinishingLine from './ticket/FinishingLine.svelte';
+  import JigLine from './ticket/JigLine.svelte';
   import LayersLine from './ticket/LayersLine.svelte';
   import MediaLine from './ticket/MediaLine.svelte';
   import NamedColoursLine from './ticket/NamedColoursLine.svelte';
@@ -32,10 +33,14 @@
   const alone = new TicketLayout();
   onDestroy(() => alone.close());
   const question = $derived(
-    view.condition && {
-      stock: stockOf(view.condition, view.rule),
+    view.stock && {
+      stock: view.stock,
       rule: view.rule,
-      pieces: toRunPieces({ ...view.docket, choices: view.choices }, { condition: view.condition })
+      pieces: sizedFor(
+        view.stock,
+        view.rule,
+        toRunPieces({ ...view.docket, choices: view.choices }, { condition: view.condition })
+      )
     }
   );
   $effect.pre(() => {
@@ -52,6 +57,7 @@
   <CopiesLine {view} {layout} />
   <div><RecordsLine {view} /><ChecksHere of="records" {checks} /></div>
   <MediaLine {view} {layout} />
+  <div><JigLine {view} /><ChecksHere of="jig" {checks} /></div>
   <div><ColourLine {view} /><NamedColoursLine {view} {picking} {onpick} /><ChecksHere of="colour" {checks} /></div>
   <div><LayersLine {view} {picking} {onpick} /><ChecksHere of="layers" {checks} /></div>
   {#if !view.choices.wall}<FinishingLine {view} />{/if}

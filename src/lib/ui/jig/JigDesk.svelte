@@ -5,7 +5,7 @@
   import { gridOf, Jig, JigError, pocketsOf, type Pocket } from '$core/layout/jig';
   import { faultsOf, faultWords } from '$core/layout/jig-faults';
   import type { LengthUnit } from '$core/units/length';
-  import type { KeptJig } from '$lib/server/production/jigs';
+  import type { KeptJig } from '$lib/server/machines/jigs';
   import { isAway, Refusal, send } from '$lib/ui/common/client';
   import { Edits } from '$lib/ui/common/history.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';

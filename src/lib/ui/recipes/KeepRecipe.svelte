@@ -33,10 +33,11 @@
   export function open(): void {
     all = setsOf(document);
     // What most recipes are for; what belongs to this one artwork is left to be ticked.
-    const { bleed, media, mayTurn, colour, layers, tone, cut, finishing } = all;
+    const { bleed, media, jig, mayTurn, colour, layers, tone, cut, finishing } = all;
     sets = {
       ...(bleed && { bleed: { ...bleed, when: bleed.mm > 0 ? ('missing' as const) : ('always' as const) } }),
       ...(media && { media }),
+      ...(jig && { jig }),
       ...(mayTurn !== undefined && { mayTurn }),
       ...(colour && { colour }),
       ...(layers && { layers }),

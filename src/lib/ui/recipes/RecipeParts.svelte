@@ -3,6 +3,8 @@
   import { PART_WORDS, RECIPE_PARTS, type MediaRule, type RecipePart, type RecipeSets, type SizeRule } from '$lib/recipes';
   import { PRIORITIES } from '$lib/model';
   import CountBox from '$lib/ui/common/CountBox.svelte';
+  import PlatesChoice from '$lib/ui/docket/PlatesChoice.svelte';
+  import PocketSentence from '$lib/ui/jig/PocketSentence.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   /** What a recipe sets, ticked part by part; some of it as a rule in the place of a figure. */
@@ -176,6 +178,26 @@
                   >what {printer.name} has loaded</option
                 >{/if}{/each}
           </select>
+        {:else if part === 'jig' && sets.jig}
+          {@const jig = sets.jig}
+          <select
+            class="in-sentence max-w-full"
+            aria-label="Jig of the recipe"
+            value={jig.is === 'jig' ? String(jig.id) : ''}
+            onchange={(event) => set({ jig: { is: 'jig', id: Number(event.currentTarget.value), lies: jig.lies } })}
+          >
+            {#if jig.is === 'named'}<option value="">{jig.name}, by its name</option>
+            {:else if !names.jigs.some(({ id }) => id === jig.id)}<option value={String(jig.id)}>a jig that is gone</option>{/if}
+            {#each names.jigs as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+          </select>
+          <PocketSentence
+            rule={jig.lies}
+            unit={names.unit}
+            what="It lies"
+            onchange={(part) => set({ jig: { ...jig, lies: { ...jig.lies, ...part } } })}
+          />
+        {:else if part === 'plates' && sets.plates !== undefined}
+          <PlatesChoice kept={sets.plates} onchange={(plates) => set({ plates })} />
         {:else if part === 'cut' && sets.cut}
           {@const cut = sets.cut}
           <select

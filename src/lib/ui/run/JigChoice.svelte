@@ -1,19 +1,9 @@
 <script lang="ts">
   import { emptyIn } from '$core/layout/in-pockets';
-  import {
-    ANCHORS,
-    EDGES,
-    isJig,
-    POCKET_SIZES,
-    SHARINGS,
-    SIDES,
-    type Placement,
-    type PocketRule,
-    type Stock
-  } from '$core/layout/placement';
+  import { isJig, SHARINGS, type Placement, type PocketRule, type Stock } from '$core/layout/placement';
   import { turnedSize } from '$core/geometry/matrix';
   import type { LengthUnit } from '$core/units/length';
-  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import PocketSentence from '$lib/ui/jig/PocketSentence.svelte';
   import SquareUp from './SquareUp.svelte';
 
   /** What a run on a flatbed is placed in: the sheet, or a jig and how pieces lie in its pockets. */
@@ -22,6 +12,7 @@
     rule,
     layout,
     pieces,
+    otherwise,
     mostThingMm,
     jigs,
     unit,
@@ -34,6 +25,8 @@
     layout: Placement;
     /** Their finished sizes, and times that in their pockets. */
     pieces: readonly { name: string; widthMm: number; heightMm: number; scale: number }[];
+    /** Names of dockets whose tickets say that they lie otherwise. */
+    otherwise: readonly string[];
     /** How high things may stand on this machine's bed; 0 where it does not say. */
     mostThingMm: number;
     jigs: readonly { id: number; name: string }[];
@@ -43,24 +36,12 @@
     onchange: (part: Partial<PocketRule>) => void;
   } = $props();
 
-  const TURNS = { 0: 'upright', 90: 'turned right', 180: 'upside down', 270: 'turned left' };
-  const EDGE_WORDS: Record<PocketRule['edge'], string> = {
-    'cut off': 'is cut off at the edge',
-    over: 'prints over the edge',
-    inside: 'is refused, and with it the run'
-  };
   const SHARING_WORDS: Record<PocketRule['sharing'], string> = {
     'in order': 'docket after docket',
     'by rows': 'each row one docket’s',
     'in turn': 'dockets in turn',
     'by hand': 'by hand'
   };
-  const SIZE_WORDS: Record<PocketRule['size'], string> = {
-    own: 'at its own size',
-    fit: 'as large as it fits whole',
-    fill: 'as large as covers all of it'
-  };
-  const SIDE_WORDS: Record<PocketRule['side'], string> = { front: 'face up', back: 'turned over, left to right' };
   const jig = $derived(isJig(stock) ? stock.jig : undefined);
   const last = $derived(layout.parts.at(-1));
   const empty = $derived(isJig(stock) && last ? emptyIn(stock, last) : []);
@@ -110,55 +91,8 @@
     </select>{#if !jig}.
       <a class="link text-sm" href="/shop/jigs">{jigs.length === 0 ? 'Make a jig for things that lie in places' : 'Jigs'}</a>
     {:else}
-      (<a class="link text-sm" href="/shop/jigs/{jig.id}">its places</a>). Each piece lies in its pocket’s
-      <select
-        class="in-sentence"
-        aria-label="In its pocket"
-        value={rule.anchor}
-        onchange={(event) => onchange({ anchor: event.currentTarget.value as PocketRule['anchor'] })}
-      >
-        {#each ANCHORS as anchor (anchor)}<option value={anchor}>{anchor}</option>{/each}
-      </select>,
-      <select
-        class="in-sentence"
-        aria-label="How large in its pocket"
-        value={rule.size}
-        onchange={(event) => onchange({ size: event.currentTarget.value as PocketRule['size'] })}
-      >
-        {#each POCKET_SIZES as size (size)}<option value={size}>{SIZE_WORDS[size]}</option>{/each}
-      </select>,
-      {#if rule.anchor !== 'middle' || rule.size === 'fit'}<LengthBox
-          sentence
-          label="From the pocket’s edge"
-          {unit}
-          value={rule.marginMm}
-          max={500}
-          onchange={(marginMm) => onchange({ marginMm })}
-        /> from its edge,{/if}
-      <select
-        class="in-sentence"
-        aria-label="Turned in its pocket"
-        value={String(rule.turn)}
-        onchange={(event) => onchange({ turn: Number(event.currentTarget.value) as PocketRule['turn'] })}
-      >
-        {#each Object.entries(TURNS) as [turn, words] (turn)}<option value={turn}>{words}</option>{/each}
-      </select>; what is larger
-      <select
-        class="in-sentence"
-        aria-label="What is larger"
-        value={rule.edge}
-        onchange={(event) => onchange({ edge: event.currentTarget.value as PocketRule['edge'] })}
-      >
-        {#each EDGES as edge (edge)}<option value={edge}>{EDGE_WORDS[edge]}</option>{/each}
-      </select>. Things lie
-      <select
-        class="in-sentence"
-        aria-label="Things lie"
-        value={rule.side}
-        onchange={(event) => onchange({ side: event.currentTarget.value as PocketRule['side'] })}
-      >
-        {#each SIDES as side (side)}<option value={side}>{SIDE_WORDS[side]}</option>{/each}
-      </select>. Pockets are filled
+      (<a class="link text-sm" href="/shop/jigs/{jig.id}">its places</a>).
+      <PocketSentence {rule} {unit} {onchange} /> Pockets are filled
       <select
         class="in-sentence"
         aria-label="Pockets are filled"
@@ -169,6 +103,11 @@
       </select>.
     {/if}
   </fieldset>
+  {#each otherwise as name, i (i)}
+    <p class="text-warning" role="status">
+      ! The ticket of {name} says that it lies otherwise. It is printed as it is said here.
+    </p>
+  {/each}
   {#if jig}
     <fieldset {disabled}>
       {#if isJig(stock)}<SquareUp {stock} touched={rule.touched} {unit} onchange={(touched) => onchange({ touched })} />{/if}

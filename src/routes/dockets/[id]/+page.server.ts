@@ -4,19 +4,21 @@ import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
-  const { dockets, artworks } = locals.shop;
+  const { dockets, artworks, jigs } = locals.shop;
   try {
     const docket = dockets.get(Number(params.id));
     const { artworkId, previous, runId } = docket;
-    depends(`zing:dockets/${docket.id}`, `zing:artwork/${artworkId}`, 'zing:lanes', 'zing:settings', 'zing:colours');
+    depends(`zing:dockets/${docket.id}`, `zing:artwork/${artworkId}`, 'zing:lanes', 'zing:settings', 'zing:colours', 'zing:jigs');
     if (runId !== null) depends(`zing:runs/${runId}`);
     return {
       docket,
       inRun: runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
       record: locals.shop.docketRecords.numbers(docket.id)[0] ?? null,
+      jigs: jigs.lines(),
+      places: docket.choices.jig ? (jigs.places(docket.choices.jig.id) ?? null) : null,
       sources: locals.shop.sources.list(),
       coloursVersion: locals.shop.colours.version,
-      laneRules: locals.shop.lanes.list().map(({ machineId, mediaId, rule }) => ({ machineId, mediaId, rule })),
+      laneRules: locals.shop.lanes.list().map(({ id, machineId, mediaId, rule }) => ({ id, machineId, mediaId, rule })),
       lines: artworks.lines(artworkId, docket.page),
       before: previous && {
         facts: artworks.page(previous.artworkId, previous.page).page,

@@ -23,7 +23,9 @@
   import { apply } from '$core/geometry/matrix';
   import { pathData, transformPath } from '$core/geometry/path';
   import type { DocketMeasured } from '$lib/server/dockets/workers/measure';
-  import { DEFAULT_RULE, type DocketChoices, type DocketDocument } from '$lib/model';
+  import { inJig } from '$lib/in-jig';
+  import { jigLook } from '$lib/jig-look';
+  import { DEFAULT_RULE, stockOf, type DocketChoices, type DocketDocument } from '$lib/model';
   import { wallLook } from '$lib/panels';
   import { usableWidth } from '$lib/usable-width';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
@@ -142,10 +144,17 @@
     marks,
     pages: edits.docket.artwork.pages,
     ...(wall && { wall }),
+    jig: jigLook(
+      choices,
+      data.jigs.find(({ id }) => id === choices.jig?.id),
+      condition
+    ),
     ...(condition && { dpi: condition.mode.dpi, press: condition.press, drift: condition.watch.read }),
     ...(measured && { measured: measured.of })
   });
-  const lineCheckKey = $derived(JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, measured?.of.cutInk]));
+  const lineCheckKey = $derived(
+    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, choices.jig === null, measured?.of.cutInk])
+  );
   const lineChecks = new LineChecks();
   $effect.pre(() => {
     if (lineCheckKey !== '' && finished) untrack(() => lineChecks.look(checkInput));
@@ -166,11 +175,16 @@
 
   const change = (part: Partial<DocketChoices>) => edits.change({ ...edits.current, choices: { ...choices, ...part } });
   const changeDocument = (part: Partial<DocketDocument>) => edits.change({ ...edits.current, ...part });
-  /** As the lane of its media lays out. */
-  const rule = $derived(
-    data.laneRules.find((lane) => lane.machineId === condition?.machineId && lane.mediaId === condition?.mediaId)?.rule ??
-      DEFAULT_RULE
+  /** As the lane of its media lays out, in the jig that it says. */
+  const lane = $derived(
+    data.laneRules.find(({ machineId, mediaId }) => machineId === condition?.machineId && mediaId === condition?.mediaId)
   );
+  const rule = $derived(inJig(lane?.rule ?? DEFAULT_RULE, choices.jig));
+  /** Nothing until the places of a jig that was just chosen are here. */
+  const stock = $derived.by(() => {
+    if (!condition || !choices.jig) return condition && stockOf(condition, rule);
+    return data.places?.id === choices.jig.id ? stockOf(condition, rule, data.places) : undefined;
+  });
   const view = $derived<TicketView>({
     docket,
     choices,
@@ -184,11 +198,14 @@
     sources: data.sources,
     conditions: data.conditions,
     machines: data.machines,
+    jigs: data.jigs,
     condition,
+    stock,
     rule,
     usableMm,
     inRun: data.inRun,
     laid: measured?.of.layers ?? null,
+    layAnew: () => void layAnew(),
     change,
     changeDocument
   });
@@ -319,6 +336,15 @@
     await attempt(async () => {
       const { id } = await send<{ id: number }>('POST', '/api/runs', { docketIds: [docket.id] });
       await goto(`/runs/${id}`);
+    });
+  }
+  async function layAnew(): Promise<void> {
+    const to = lane;
+    if (!to) return;
+    await edits.flush();
+    await attempt(async () => {
+      const { runId } = await send<{ runId: number }>('POST', `/api/lanes/${to.id}/take`, { docketIds: [docket.id] });
+      toast(`It lies in run ${runId} now.`);
     });
   }
   const step = (by: -1 | 1) => attempt(() => edits.step(by));
@@ -514,7 +540,7 @@
 <KeepRecipe
   bind:this={keepRecipe}
   {docket}
-  document={edits.current}
-  names={{ unit: data.settings.unit, conditions: data.conditions, machines: data.machines }}
+  document={{ ...edits.current, choices: { ...choices, jig: choices.jig ?? data.inRun?.jig ?? null } }}
+  names={{ unit: data.settings.unit, conditions: data.conditions, machines: data.machines, jigs: data.jigs }}
   flush={() => edits.flush()}
 />

@@ -22,6 +22,7 @@
   import { formatFigure, formatMetres } from '$core/units/length';
   import { pieceOf } from '$core/layout/pieces';
   import { sizedFor, stockOf, toRunPieces, type RunRule } from '$lib/model';
+  import { jigOfRun, liesAlike } from '$lib/in-jig';
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { Run } from '$lib/server/production/run';
   import { attempt, duration, isAway, send } from '$lib/ui/common/client';
@@ -628,6 +629,9 @@
             heightMm: choices.heightMm,
             scale: laid.find((piece) => piece.docket === String(id))?.scale ?? 1
           }))}
+        otherwise={current.dockets.flatMap(({ name, choices }) =>
+          choices.jig && !liesAlike(choices.jig, jigOfRun(current.rule)) ? [name] : []
+        )}
         mostThingMm={machine?.printer?.mostThingMm ?? 0}
         jigs={data.jigs}
         unit={data.settings.unit}

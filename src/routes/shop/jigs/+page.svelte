@@ -1,7 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { toast } from 'svelte-sonner';
-  import type { JigLine, KeptJig } from '$lib/server/production/jigs';
+  import type { JigLine, KeptJig } from '$lib/server/machines/jigs';
   import { attempt, send } from '$lib/ui/common/client';
   import { early } from '$lib/ui/common/early';
   import { chosenJson } from '$lib/ui/common/json-file';

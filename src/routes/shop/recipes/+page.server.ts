@@ -1,7 +1,7 @@
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, depends }) => {
-  depends('zing:recipes', 'zing:conditions', 'zing:arrivals');
+  depends('zing:recipes', 'zing:conditions', 'zing:arrivals', 'zing:jigs');
   const folders = locals.shop.watchedFolders.list();
-  return { recipes: locals.shop.recipes.list(), folders, rules: locals.shop.intake.rules() };
+  return { jigs: locals.shop.jigs.names(), recipes: locals.shop.recipes.list(), folders, rules: locals.shop.intake.rules() };
 };

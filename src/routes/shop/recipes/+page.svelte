@@ -11,7 +11,7 @@
 
   let { data }: PageProps = $props();
 
-  const names = $derived({ unit: data.settings.unit, conditions: data.conditions, machines: data.machines });
+  const names = $derived({ unit: data.settings.unit, conditions: data.conditions, machines: data.machines, jigs: data.jigs });
   const said = ({ recipe }: RecipeLine) => recipeWords(recipe.sets, names).map(({ words }) => words);
   const nameOf = (id: number | null) => data.recipes.find((one) => one.id === id)?.recipe.name ?? '';
   const foldersOf = (id: number) => data.folders.filter(({ folder }) => folder.recipeId === id).map(({ folder }) => folder.path);

@@ -1,4 +1,4 @@
-import { Problem } from '../problem';
+import { Problem, tooLarge } from '../problem';
 
 /**
  * The whole body of a request that is small enough to hold. One that is too long is not read to its end.
@@ -10,11 +10,7 @@ export async function bytesOf(
   most: number,
   what: 'file' | 'request' = 'file'
 ): Promise<Uint8Array<ArrayBuffer>> {
-  const tooLong = () =>
-    new Problem(
-      413,
-      `The ${what} is larger than ${most >= 1e6 ? `${Math.round(most / 1e6)} MB` : `${Math.round(most / 1e3)} kB`}, the most that is taken.`
-    );
+  const tooLong = () => tooLarge(what, most);
   if (Number(request.headers.get('content-length') ?? 0) > most) throw tooLong();
   const chunks: Uint8Array[] = [];
   let length = 0;

@@ -44,18 +44,29 @@
       {@const { inRun } = view}
       {inRun.dockets === 1 ? 'Alone' : `One of ${inRun.dockets} dockets`} on
       <a class="link" href="/runs/{inRun.runId}">run {inRun.runId}</a>:
-      <span class="measure">{formatMetres(inRun.lengthMm)}</span> of its {inRun.sheets === null
+      <span class="measure"
+        >{inRun.sheets === null
+          ? formatMetres(inRun.lengthMm)
+          : `${formatFigure((inRun.lengthMm / inRun.ofMm) * 100, 0)} %`}</span
+      >
+      of its {inRun.sheets === null
         ? formatMetres(inRun.ofMm)
-        : `${inRun.sheets} ${inRun.sheets === 1 ? 'sheet' : 'sheets'}`}, {formatFigure(inRun.wasteShare * 100, 0)} % waste{#if inkMl !== undefined},
-        about {formatMl(inkMl)} of ink for {settings.currency}{(inkMl * settings.inkCostPerMl).toFixed(2)}{/if}.
+        : `${inRun.sheets} ${inRun.jig ? 'load' : 'sheet'}${inRun.sheets === 1 ? '' : 's'}`}, {formatFigure(
+        inRun.wasteShare * 100,
+        0
+      )} % waste{#if inkMl !== undefined}, about {formatMl(inkMl)} of ink for {settings.currency}{(
+          inkMl * settings.inkCostPerMl
+        ).toFixed(2)}{/if}.
     {:else if layout && condition && layout.length > 0}
       <span class="measure"
         >{condition.sheetMm === null
           ? formatMetres(layout.length)
-          : `${layout.parts} ${layout.parts === 1 ? 'sheet' : 'sheets'}`}</span
+          : `${layout.parts} ${choices.jig ? 'load' : 'sheet'}${layout.parts === 1 ? '' : 's'}`}</span
       >{condition.sheetMm === null
         ? ' of the roll'
-        : ` of ${Math.round(condition.rollWidthMm)} × ${Math.round(condition.sheetMm)} mm`}{#if seconds}, {duration(
+        : choices.jig
+          ? ' of the jig'
+          : ` of ${Math.round(condition.rollWidthMm)} × ${Math.round(condition.sheetMm)} mm`}{#if seconds}, {duration(
           seconds
         )}{/if}, {formatFigure(layout.wasteShare * 100, 0)} % waste, media for {settings.currency}{(
         layout.areaM2 * condition.costPerM2

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { PRIORITIES, type DocketDocument } from '$lib/model';
+  import PlatesChoice from '../PlatesChoice.svelte';
   import type { TicketView } from './ticket';
 
   let { view }: { view: TicketView } = $props();
@@ -24,7 +25,9 @@
       onchange={(event) => view.changeDocument({ priority: event.currentTarget.value as DocketDocument['priority'] })}
     >
       {#each PRIORITIES as priority (priority)}<option>{priority}</option>{/each}
-    </select> priority.
+    </select>
+    priority. Once printed, its plates are kept
+    <PlatesChoice kept={view.choices.platesKept} onchange={(platesKept) => view.change({ platesKept })} />.
   </p>
   <textarea
     class="textarea textarea-sm mt-1 w-full leading-5"

@@ -1,10 +1,12 @@
 import type { MarksByInk } from '$core/artwork/docket-stack';
 import type { PageLine } from '$core/artwork/facts';
 import type { Check, Mend } from '$core/checks/check';
+import type { Stock } from '$core/layout/placement';
 import type { Preparation } from '$core/artwork/preparation';
 import type { LaidInk } from '$core/inks/laid-ink';
 import type { Stack } from '$core/inks/stack';
 import type { FinishedLine } from '$core/cutting/docket-lines';
+import type { KnownJig } from '$lib/jig-look';
 import type { DocketChoices, DocketDocument, RunRule, ShopSettings } from '$lib/model';
 import type { Condition } from '$lib/server/conditions/condition';
 import type { Docket } from '$lib/server/dockets/dockets';
@@ -40,14 +42,18 @@ export interface TicketView {
   sources: readonly SourceProfile[];
   conditions: readonly Condition[];
   machines: readonly Machine[];
+  jigs: readonly KnownJig[];
   condition: Condition | undefined;
-  /** What its lane lays out by. */
+  /** What it is laid out on and by, in its lane. */
+  stock: Stock | undefined;
   rule: RunRule;
   usableMm: number | undefined;
   /** The run that it is laid out in, and what of it falls to this docket. */
   inRun: InRun | null;
   /** The ink of one copy, layer by layer; none until it is measured. */
   laid: readonly LaidInk[] | null;
+  /** Takes it out of its run, and lays it out as it says now. */
+  layAnew: () => void;
   change: (part: Partial<DocketChoices>) => void;
   changeDocument: (part: Partial<DocketDocument>) => void;
 }

@@ -14,7 +14,7 @@ export const POST = call(
   { summary: 'Which of some rules fits a page of artwork, and what it would change; nothing is made', body: Body },
   ({ shop, body: { rules, artworkId, page, customer } }) => {
     const { place, document, applied } = shop.intake.try(rules, artworkId, page, customer);
-    const names = { unit: shop.settings.current.unit, conditions: shop.conditions.list(), machines: shop.machines.list() };
+    const names = shop.recipeApplying.names();
     return {
       place,
       changes: applied ? changesWords(document, applied.document, names) : [],

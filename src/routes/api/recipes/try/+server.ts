@@ -19,7 +19,7 @@ export const POST = call(
         ? shop.recipes.whole(recipe)
         : { ...(recipe.on === null ? {} : shop.recipes.whole(recipe.on)), ...recipe.sets };
     const { document, lacking } = shop.recipeApplying.on(sets, docket);
-    const names = { unit: shop.settings.current.unit, conditions: shop.conditions.list(), machines: shop.machines.list() };
+    const names = shop.recipeApplying.names();
     return { changes: changesWords(toDocument(docket), document, names), lacking };
   }
 );

@@ -4,10 +4,11 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, depends, params }) => {
   const id = Number(params.id);
-  depends(`zing:recipes/${id}`, 'zing:recipes', 'zing:conditions', 'zing:dockets', 'zing:arrivals');
-  const { intake, networkPrinters, recipes, watchedFolders } = locals.shop;
+  depends(`zing:recipes/${id}`, 'zing:recipes', 'zing:conditions', 'zing:dockets', 'zing:arrivals', 'zing:jigs');
+  const { intake, jigs, networkPrinters, recipes, watchedFolders } = locals.shop;
   try {
     return {
+      jigs: jigs.names(),
       recipe: recipes.get(id),
       versions: recipes.versions(id).slice(0, 20),
       made: recipes.dockets(id, 40),

@@ -30,7 +30,7 @@
   function drop(): void {
     [draft, version, touched] = [data.recipe.recipe, data.recipe.version, false];
   }
-  const names = $derived({ unit: data.settings.unit, conditions: data.conditions, machines: data.machines });
+  const names = $derived({ unit: data.settings.unit, conditions: data.conditions, machines: data.machines, jigs: data.jigs });
   const keep = () =>
     attempt(async () => {
       const kept = await send<KeptRecipe>('PUT', `/api/recipes/${data.recipe.id}`, { version, recipe: draft });

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { jigDrawing } from '$core/layout/jig-drawing';
 import { call, idOf } from '$lib/server/platform/http/call';
-import { JIG_FORMAT } from '$lib/server/production/jigs';
+import { JIG_FORMAT } from '$lib/server/machines/jigs';
 
 const TYPES = { json: 'application/json', svg: 'image/svg+xml' };
 

@@ -2,6 +2,9 @@ import { LRUCache } from 'lru-cache';
 import { Jig, JigError, NEW_JIG, pocketsOf, stockJigOf } from '$core/layout/jig';
 import { faultsOf } from '$core/layout/jig-faults';
 import type { StockJig } from '$core/layout/placement';
+import { hindranceOf } from '$core/checks/jigs';
+import { jigLook } from '$lib/jig-look';
+import type { DocketChoices } from '$lib/model';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
@@ -60,10 +63,7 @@ export class Jigs {
   }
 
   list(): JigLine[] {
-    return this.#needs.db
-      .prepare<[], JigRow>('SELECT * FROM jig ORDER BY name')
-      .all()
-      .map((row) => ({ ...this.#line(row), runs: this.#runs(row.id).length }));
+    return this.lines().map((line) => ({ ...line, runs: this.#runs(line.id).length }));
   }
 
   #line({ id, name, version, document }: JigRow): Omit<JigLine, 'runs'> {
@@ -85,6 +85,25 @@ export class Jigs {
     return line;
   }
 
+  /** One as dockets are held against it; nothing where it is gone. */
+  line(id: number): Omit<JigLine, 'runs'> | undefined {
+    const row = this.#needs.db.prepare<[number], JigRow>('SELECT * FROM jig WHERE id = ?').get(id);
+    return row && this.#line(row);
+  }
+
+  /** Why a docket cannot lie in the jig that it says; empty where it can, or says none. */
+  whyNot(choices: DocketChoices, condition: { machine: string; sheetMm: number | null }): string {
+    const look = choices.jig && jigLook(choices, this.line(choices.jig.id), condition);
+    return look ? hindranceOf(look, choices.wall !== null) : '';
+  }
+
+  lines(): Omit<JigLine, 'runs'>[] {
+    return this.#needs.db
+      .prepare<[], JigRow>('SELECT * FROM jig ORDER BY name')
+      .all()
+      .map((row) => this.#line(row));
+  }
+
   names(): { id: number; name: string }[] {
     return this.#needs.db.prepare<[], { id: number; name: string }>('SELECT id, name FROM jig ORDER BY name').all();
   }
@@ -93,6 +112,16 @@ export class Jigs {
     const row = this.#row(id);
     const { document, version, changed_at: changedAt } = row;
     return { id, jig: Jig.parse(JSON.parse(document)), version, changedAt, runs: this.#runs(id) };
+  }
+
+  /** The same for a picture; nothing where nothing can be placed in it. */
+  places(id: number): StockJig | undefined {
+    try {
+      return this.stock(id);
+    } catch (error) {
+      if (error instanceof Problem) return undefined;
+      throw error;
+    }
   }
 
   /** A jig as runs are placed in it. @throws Problem where there is none, or it has places that cannot be printed */
@@ -150,11 +179,12 @@ export class Jigs {
       id
     );
     events.changed('jigs', [id]);
+    events.tell('jig changed', id);
     if (before.runs.length > 0) events.changed('runs', before.runs);
     return this.get(id);
   }
 
-  /** @throws Problem while runs are placed in it */
+  /** @throws Problem while runs are placed in it, or dockets wait for it */
   remove(id: number): void {
     const { runs, jig } = this.get(id);
     if (runs.length > 0)
@@ -162,8 +192,16 @@ export class Jigs {
         409,
         `${jig.name} is used by run ${runs.join(', ')}. Print or delete ${runs.length === 1 ? 'it' : 'these'}, or choose another jig there, first.`
       );
-    this.#needs.db.prepare('DELETE FROM jig WHERE id = ?').run(id);
-    this.#needs.events.changed('jigs');
+    const waiting = this.#dockets(id);
+    if (waiting.length > 0)
+      throw new Problem(
+        409,
+        `Docket ${waiting.slice(0, 5).join(', ')}${waiting.length > 5 ? ` and ${waiting.length - 5} more` : ''} ${waiting.length === 1 ? 'is' : 'are'} to lie in ${jig.name}. Choose another jig there, or put ${waiting.length === 1 ? 'it' : 'them'} away, first.`
+      );
+    const { db, events } = this.#needs;
+    db.prepare('DELETE FROM jig WHERE id = ?').run(id);
+    events.changed('jigs');
+    events.tell('jig changed', id);
   }
 
   /** A jig as a file of it says. @throws Problem where it is none */
@@ -184,6 +222,16 @@ export class Jigs {
   #runs(id: number): number[] {
     return this.#needs.db
       .prepare<[number], number>("SELECT id FROM run WHERE json_extract(rule, '$.jig') = ? AND state != 'printed' ORDER BY id")
+      .pluck()
+      .all(id);
+  }
+
+  /** Those that wait, and say that they are to lie in it. */
+  #dockets(id: number): number[] {
+    return this.#needs.db
+      .prepare<[number], number>(
+        "SELECT id FROM docket WHERE json_extract(choices, '$.jig.id') = ? AND away = 0 AND stage = 'waiting' ORDER BY id"
+      )
       .pluck()
       .all(id);
   }

@@ -1,0 +1,38 @@
+import { beyondMm } from '$core/artwork/choices';
+import type { JigLook } from '$core/checks/check';
+import { evenSides } from '$core/geometry/box';
+import { scaleInPocket } from '$core/layout/run-piece';
+import type { DocketChoices } from './model';
+
+/** A jig as dockets are held against it. */
+export interface KnownJig {
+  id: number;
+  name: string;
+  /** Places that are not switched off, and those that cannot be printed as they are. */
+  pockets: number;
+  faults: number;
+  thing: { widthMm: number; heightMm: number };
+}
+
+/** The jig that a docket is to lie in; nothing where it is to lie in none. @param jig as the shop has it; nothing where it is gone */
+export function jigLook(
+  choices: DocketChoices,
+  jig: KnownJig | undefined,
+  condition: { machine: string; sheetMm: number | null } | undefined
+): JigLook | undefined {
+  if (!choices.jig) return undefined;
+  if (!jig) return 'gone';
+  const { lies } = choices.jig;
+  const { widthMm, heightMm, finishing } = choices;
+  const thing = { width: jig.thing.widthMm, height: jig.thing.heightMm };
+  const piece = { widthMm, heightMm, bleed: evenSides(beyondMm(choices)), turn: finishing.turn };
+  return {
+    name: jig.name,
+    faults: jig.faults,
+    pockets: jig.pockets,
+    thing,
+    lies: { ...lies, turn: (finishing.turn + lies.turn) % 360 },
+    scale: scaleInPocket(piece, thing, lies),
+    rollOf: condition?.sheetMm === null ? condition.machine : null
+  };
+}
