@@ -253,6 +253,10 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     await made.getByRole('button', { name: 'Switch off Window labels' }).click();
     await expect(made).toContainText('Switched off.');
     await expect(request.get(uri.replace('ipp:', 'http:'))).rejects.toThrow();
+    await made.getByRole('button', { name: 'Take Window labels away' }).click();
+    await expect(made).toBeHidden();
+    await page.getByRole('button', { name: 'Bring it back' }).click();
+    await expect(made).toContainText('For 10.1.0.0/16, 192.168.7.9.');
   });
 
   await test.step('a rule of the shop says which recipe, tried on a file before it is kept', async () => {

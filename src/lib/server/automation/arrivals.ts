@@ -1,51 +1,24 @@
-import { readFile } from 'node:fs/promises';
-import { basename } from 'node:path';
 import { setImmediate, setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import { ArtworkError } from '$core/artwork/facts';
 import { isTable, type JobTicket } from '$lib/arrivals';
-import type { DocketChoices } from '$lib/model';
-import { Asked, askedPages, fitted, NOTHING_ASKED } from '$lib/network-printer';
-import { MOST_UPLOAD_BYTES, type Artwork, type Artworks } from '../artwork/artworks';
-import type { Conditions } from '../conditions/conditions';
-import type { DocketChecking } from '../dockets/docket-checking';
-import type { DocketRecords } from '../dockets/docket-records';
+import { MOST_UPLOAD_BYTES } from '../artwork/artworks';
 import type { DocketShelf } from '../dockets/docket-shelf';
-import type { Dockets } from '../dockets/dockets';
-import { MOST_TABLE_BYTES } from '../records/tables';
-import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
-import type { FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
-import type { Ripping } from '../production/ripping';
-import type { RunEditing } from '../production/run-editing';
 import type { Run } from '../production/run';
-import type { Runs } from '../production/run-store';
-import { NEEDS_PERSON, type ArrivalRow, type ArrivalStore, type NewArrival } from './arrival-store';
-import type { Intake } from './intake';
+import { MOST_TABLE_BYTES } from '../records/tables';
+import { ArrivalSteps, type StepNeeds } from './arrival-steps';
+import { NEEDS_PERSON, type ArrivalRow, type NewArrival } from './arrival-store';
 import type { NetworkJob } from './printers/network-jobs';
 import type { KeptPrinter } from './printers/network-printers';
-import type { RecipeApplying } from './recipe-applying';
 import type { Recipes } from './recipes';
 
-interface Needs {
-  db: Db;
+interface Needs extends StepNeeds {
   events: Events;
   log: Logger;
-  artworks: Artworks;
-  conditions: Conditions;
-  dockets: Dockets;
-  docketChecking: DocketChecking;
-  docketRecords: DocketRecords;
   docketShelf: DocketShelf;
-  files: FileStore;
-  runEditing: RunEditing;
-  runs: Runs;
-  ripping: Ripping;
-  applying: RecipeApplying;
   recipes: Recipes;
-  intake: Intake;
-  store: ArrivalStore;
   /** Told as soon as a thing is past its reading: its file may be moved. */
   wasRead: (id: number) => void;
 }
@@ -69,17 +42,17 @@ const AT_ONCE = 1;
 const WAIT_MS = 5000;
 const LOOK_MS = 20;
 
-/**
- * From what arrived to what was asked of it: each step is one transaction, and after a kill it goes on from there.
- */
+/** What comes by itself: taken, gone on with until what was asked of it is done, made again and taken back. */
 export class Arrivals {
   readonly #needs: Needs;
+  readonly #steps: ArrivalSteps;
   readonly #queue = new Set<number>();
   readonly #working = new Set<number>();
   #stopped = false;
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    this.#steps = new ArrivalSteps(needs);
     needs.events.on('artwork read', (artworkId) => needs.store.ofArtwork(artworkId).forEach((id) => this.goOn(id)));
   }
 
@@ -118,7 +91,7 @@ export class Arrivals {
     await setImmediate();
     if (this.#stopped) return;
     try {
-      while (!this.#stopped && (await this.#step(store.row(id))));
+      while (!this.#stopped && (await this.#steps.step(store.row(id))));
     } catch (error) {
       if (this.#stopped) return;
       log.info({ arrival: id, error: sentence(error) }, 'it waits for a person');
@@ -127,143 +100,6 @@ export class Arrivals {
     if (this.#stopped) return;
     if (store.row(id).state !== 'reading') wasRead(id);
     events.changed('arrivals', [id]);
-  }
-
-  /** @returns whether there is more to do @throws Problem for what a person must see to */
-  async #step(row: ArrivalRow): Promise<boolean> {
-    switch (row.state) {
-      case 'reading':
-        return this.#makeDockets(row);
-      case 'made':
-        return this.#finish(row);
-      case 'laid out':
-        return this.#release(row);
-      default:
-        return false;
-    }
-  }
-
-  #makeDockets(row: ArrivalRow): boolean {
-    const { db, artworks, conditions, dockets, applying, intake, store } = this.#needs;
-    if (row.artwork_id === null) throw new Problem(404, 'Its artwork was deleted.');
-    const artwork = artworks.get(row.artwork_id);
-    if (artwork.state === 'reading') return false;
-    if (artwork.state === 'refused') {
-      store.change(row.id, { state: 'refused', reason: artwork.reason });
-      return false;
-    }
-    if (artwork.state !== 'ready') throw new Problem(500, artwork.reason ?? 'It could not be read.');
-    const earlier = row.meant === 1 ? undefined : store.earlier(row.id);
-    if (earlier)
-      throw new Problem(
-        409,
-        `The same file came here before, on ${when(earlier.came_at)}, and was taken then. Make it again if it is meant to be printed once more.`
-      );
-    db.transaction(() => {
-      const asked = row.asked === null ? NOTHING_ASKED : Asked.parse(JSON.parse(row.asked));
-      const made = this.#pages(artwork, asked, row.meant === 1).map(
-        (page) => dockets.add(artwork.id, page, this.#sizes(artwork, page, row.copies, asked), row.customer).id
-      );
-      // Where the folder says no recipe, a rule of the shop may.
-      for (const id of made) {
-        const recipe = row.recipe_id ?? intake.recipeFor(dockets.get(id));
-        if (recipe !== undefined) applying.applyNow(recipe, [id]);
-      }
-      // What is asked for with the file goes before what the recipe says of all.
-      for (const id of made) {
-        const docket = dockets.get(id);
-        const { choices } = docket;
-        const change = {
-          ...choices,
-          ...(row.copies !== null && { copies: row.copies }),
-          ...(asked.conditionId !== null && { conditionId: conditions.get(asked.conditionId).id }),
-          ...(asked.grey && { adjustment: { ...choices.adjustment, saturation: -1 } })
-        };
-        dockets.change(id, docket.version, { choices: change }, true);
-      }
-      store.change(row.id, { state: 'made', reason: null, dockets: JSON.stringify(made) });
-    })();
-    return true;
-  }
-
-  /** @param meant a person has said that all of them are to be printed */
-  #pages({ facts }: Artwork, asked: Asked, meant: boolean): number[] {
-    const count = facts?.pages.length ?? 1;
-    const pages = askedPages(asked, count);
-    if (pages.length === 0) throw new Problem(422, `Pages were asked for that it does not have: it has ${count}.`);
-    if (!meant && pages.length > asked.mostPages)
-      throw new Problem(
-        422,
-        `It has ${pages.length} pages; ${asked.mostPages} are the most that are printed there by themselves. Make it again if all of them are meant.`
-      );
-    return pages;
-  }
-
-  /** How a docket begins, before a recipe says otherwise: of pictures, as large as the sheet that was asked for takes. */
-  #sizes({ facts }: Artwork, page: number, copies: number | null, { fitMm }: Asked): Partial<DocketChoices> {
-    const over = copies === null ? {} : { copies };
-    const own = facts?.pages[page];
-    if (fitMm === null || !own || facts.format === 'PDF') return over;
-    const { width, height } = fitted({ width: own.widthMm, height: own.heightMm }, fitMm);
-    return { ...over, widthMm: width, heightMm: height };
-  }
-
-  /** What is traced, checks, and the layout. */
-  async #finish(row: ArrivalRow): Promise<boolean> {
-    const { db, applying, docketChecking, dockets, runEditing, store } = this.#needs;
-    const made = JSON.parse(row.dockets) as number[];
-    for (const id of made) await this.#giveTable(row, id);
-    for (const id of made) await applying.trace(id);
-    if (row.way === 'make dockets') {
-      store.change(row.id, { state: 'done' });
-      return false;
-    }
-    for (const id of made) {
-      const worst = docketChecking.worst(id);
-      if (worst.level === 'stop' || (worst.level === 'look' && row.despite_looks === 0))
-        throw new Problem(422, `${dockets.get(id).name}: ${worst.sentence}`);
-    }
-    db.transaction(() => {
-      const runs = runEditing.add(made, undefined, row.way === 'release');
-      store.change(row.id, {
-        state: row.way === 'release' ? 'laid out' : 'done',
-        reason: null,
-        runs: JSON.stringify([...new Set(runs)])
-      });
-    })();
-    return true;
-  }
-
-  /** Releases its own runs: not one that others came into, or that was changed. */
-  async #release(row: ArrivalRow): Promise<boolean> {
-    const { ripping, runs, store } = this.#needs;
-    const made = new Set(JSON.parse(row.dockets) as number[]);
-    for (const id of JSON.parse(row.runs) as number[]) {
-      const run = runs.get(id);
-      if (run.releasedAt !== null || (run.state !== 'laying out' && run.state !== 'ripped')) continue;
-      if (run.dockets.some((docket) => !made.has(docket.id)))
-        throw new Problem(409, `Other dockets came into run ${id} meanwhile. Look at it and release it.`);
-      await ripping.release(id);
-    }
-    store.change(row.id, { state: 'done', reason: null });
-    return false;
-  }
-
-  /** Fills a docket's fields from the table that lay beside its artwork; where it has none, they stand where the artwork says. */
-  async #giveTable({ table_hash: hash, table_place: place }: ArrivalRow, id: number): Promise<void> {
-    const { dockets, docketRecords, files } = this.#needs;
-    const docket = dockets.get(id);
-    // A server that was killed meanwhile may have done so.
-    if (hash === null || place === null || docket.choices.records.table !== null) return;
-    const { fields } = docket.choices.records.fields.length > 0 ? docket.choices.records : docketRecords.fill(id).choices.records;
-    const name = basename(place).slice(0, 200);
-    if (fields.length === 0)
-      throw new Problem(
-        422,
-        `${name} lay beside it, and nothing on it is to be filled from a table: the artwork keeps no places free, and its recipe has no fields.`
-      );
-    const bytes = await readFile(files.path(hash));
-    await docketRecords.take(id, dockets.get(id).version, { bytes, name, how: {}, key: undefined });
   }
 
   /**
@@ -447,9 +283,6 @@ export class Arrivals {
       throw new Problem(409, `Docket ${inRuns.join(', ')} lies in a run. Take it out there first, or leave it.`);
   }
 }
-
-const when = (at: number): string =>
-  new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' });
 
 /** What a person can mend is told as it is; anything else is a fault of the program. */
 const whyNot = (error: unknown): string =>

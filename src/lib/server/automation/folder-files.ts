@@ -1,4 +1,4 @@
-import { constants } from 'node:fs';
+import { constants, type BigIntStats } from 'node:fs';
 import { lstat, mkdir, open, realpath, rename, writeFile, type FileHandle } from 'node:fs/promises';
 import { dirname, extname, isAbsolute, join, parse, relative, sep } from 'node:path';
 import { MOST_UPLOAD_BYTES } from '../artwork/artworks';
@@ -45,8 +45,10 @@ export function whyUnwatched(
 /** Within the data folder, for folders that are named and not said where. */
 export const OWN_FOLDER = 'watched';
 
+/** Tells one file from the next of the same name. */
+export const identityOf = ({ dev, ino, size, mtimeNs }: BigIntStats): string => [dev, ino, size, mtimeNs].join(':');
+
 export interface FoundFile {
-  /** Tells one file from the next of the same name. */
   identity: string;
   bytes: number;
 }
@@ -55,7 +57,7 @@ export interface FoundFile {
 export async function lookAt(folder: string, place: string): Promise<FoundFile> {
   const path = join(folder, place);
   const stats = await lstat(path, { bigint: true });
-  const identity = [stats.dev, stats.ino, stats.size, stats.mtimeNs].join(':');
+  const identity = identityOf(stats);
   const bytes = Number(stats.size);
   if (stats.isSymbolicLink()) throw new NoFile('It is a link to another file. Links are not followed: put the file itself here.');
   if (!stats.isFile()) throw new NoFile('It is no file that can be read, but a device or a pipe.');
@@ -71,8 +73,7 @@ export const isEmpty = (identity: string): boolean => identity.split(':')[2] ===
 /** What is there now in its place, whatever it is. */
 export async function identityAt(folder: string, place: string): Promise<string | undefined> {
   try {
-    const stats = await lstat(join(folder, place), { bigint: true });
-    return [stats.dev, stats.ino, stats.size, stats.mtimeNs].join(':');
+    return identityOf(await lstat(join(folder, place), { bigint: true }));
   } catch {
     return undefined;
   }

@@ -1,17 +1,16 @@
-import { fstatSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
-import { basename, join, sep } from 'node:path';
+import { join } from 'node:path';
 import type { Logger } from 'pino';
-import { copiesOf, isTable, tablePlaces } from '$lib/arrivals';
+import { isTable, tablePlaces } from '$lib/arrivals';
 import type { Artworks } from '../artwork/artworks';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
-import { MOST_TABLE_BYTES } from '../records/tables';
 import type { ArrivalRow, ArrivalStore } from './arrival-store';
-import { Elsewhere, identityAt, isEmpty, lookAt, moveAside, NoFile, openFound } from './folder-files';
+import { Elsewhere, identityAt, isEmpty, lookAt, NoFile } from './folder-files';
 import { placesIn } from './folder-places';
+import { FolderTaking } from './folder-taking';
 import { FolderWatcher } from './folder-watcher';
 import type { KeptFolder, WatchedFolders } from './watched-folders';
 
@@ -66,6 +65,7 @@ interface Watched {
 /** Takes files out of watched folders: each once, whenever the server is killed. */
 export class FolderWatching {
   readonly #needs: Needs;
+  readonly #files: FolderTaking;
   readonly #watched = new Map<number, Watched>();
   /** Keys of folder and place that are being taken. */
   readonly #taking = new Set<string>();
@@ -86,6 +86,7 @@ export class FolderWatching {
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    this.#files = new FolderTaking(needs);
     needs.events.on('folders changed', () => void this.#settle());
   }
 
@@ -230,7 +231,7 @@ export class FolderWatching {
         if (known.state !== 'reading') await this.settleFile(known);
         return true;
       }
-      const id = await this.#store(kept, place, identity, bytes, tables[0]);
+      const id = await this.#files.store(kept, place, identity, bytes, tables[0]);
       watched.taken.add(place);
       if (tables[0] !== undefined) {
         watched.taken.add(tables[0]);
@@ -273,107 +274,25 @@ export class FolderWatching {
     );
   }
 
-  /**
-   * Stores a file, and writes down in the same transaction where it came from.
-   *
-   * @param beside the place of a table that goes with it
-   */
-  async #store(kept: KeptFolder, place: string, identity: string, bytes: number, beside?: string): Promise<number> {
-    const { artworks, store } = this.#needs;
-    const table = beside === undefined ? undefined : await this.#storeTable(kept, beside);
-    const file = await openFound(kept.path, place);
-    let id = 0;
-    try {
-      const name = basename(place).normalize('NFC');
-      await artworks.take(name, file.createReadStream({ autoClose: false }), (artworkId, hash, taken) => {
-        const now = fstatSync(file.fd, { bigint: true });
-        if ([now.dev, now.ino, now.size, now.mtimeNs].join(':') !== identity || taken !== bytes)
-          throw new Error('It was changed while it was read.');
-        id = store.add({
-          ...this.#arrival(kept, place),
-          ...table,
-          name,
-          bytes,
-          hash,
-          identity,
-          artwork_id: artworkId,
-          state: 'reading',
-          reason: null
-        });
-      });
-    } finally {
-      await file.close();
-    }
-    return id;
-  }
-
-  /** Stores a table; whose it is is written down with its artwork. */
-  async #storeTable(kept: KeptFolder, place: string) {
-    const { identity, bytes } = await lookAt(kept.path, place);
-    if (bytes > MOST_TABLE_BYTES)
-      throw new Problem(413, `${basename(place)} beside it is larger than ${MOST_TABLE_BYTES / 1e6} MB, the most for a table.`);
-    const file = await openFound(kept.path, place);
-    try {
-      const { hash } = await this.#needs.files.take(file.createReadStream({ autoClose: false }), MOST_TABLE_BYTES);
-      if ((await identityAt(kept.path, place)) !== identity)
-        throw new Error('The table beside it was changed while it was read.');
-      return { table_place: place, table_hash: hash, table_identity: identity };
-    } finally {
-      await file.close();
-    }
-  }
-
-  #arrival({ id, folder }: KeptFolder, place: string) {
-    const parts = place.split(sep);
-    return {
-      source: 'folder' as const,
-      folder_id: id,
-      place,
-      despite_looks: folder.despiteLooks ? 1 : 0,
-      customer: folder.customers && parts.length > 1 ? parts[0]!.normalize('NFC').slice(0, 120) : '',
-      copies: copiesOf(parts.at(-1)!, folder.copies) ?? null,
-      way: folder.way,
-      recipe_id: folder.recipeId
-    };
-  }
-
   /** What is no file that could be taken goes aside with the reason. */
   async #refuse({ kept }: Watched, place: string, reason: string): Promise<boolean> {
-    const { store, events } = this.#needs;
-    const identity = (await identityAt(kept.path, place)) ?? null;
-    if (identity === null) return true;
-    const known = store.ofFile(kept.id, place, identity);
-    const id =
-      known?.id ??
-      store.add({
-        ...this.#arrival(kept, place),
-        name: basename(place).normalize('NFC').slice(0, 200),
-        bytes: 0,
-        hash: null,
-        identity,
-        artwork_id: null,
-        state: 'refused',
-        reason
-      });
-    await this.settleFile(store.row(id));
-    events.changed('arrivals', [id]);
+    const row = await this.#files.refuse(kept, place, reason);
+    if (!row) return true;
+    await this.settleFile(row);
+    this.#needs.events.changed('arrivals', [row.id]);
     return true;
   }
 
   /** Moves the file of an arrival aside, if it is that file still. */
   async settleFile(row: ArrivalRow): Promise<void> {
-    const { folders, log, store } = this.#needs;
+    const { folders, log } = this.#needs;
     if (row.moved === 1 || row.folder_id === null) return;
     const kept = folders.list().find(({ id }) => id === row.folder_id);
     if (!kept) return;
     // Once it is past its reading, whatever lies there is looked at again.
     for (const place of [row.place, row.table_place]) if (place !== null) this.#watched.get(kept.id)?.taken.delete(place);
     try {
-      const why = row.state === 'refused' ? (row.reason ?? '') : undefined;
-      if ((await identityAt(kept.path, row.place)) === row.identity) await moveAside(kept.path, row.place, why);
-      if (row.table_place !== null && (await identityAt(kept.path, row.table_place)) === row.table_identity)
-        await moveAside(kept.path, row.table_place, why);
-      store.change(row.id, { moved: 1 });
+      await this.#files.moveAside(kept, row);
     } catch (error) {
       // It stays where it is, is known there, and is not taken again.
       log.info({ path: join(kept.path, row.place), error: sentence(error) }, 'not moved aside');

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { PlatesKept } from '$lib/model';
+  import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import CountBox from '$lib/ui/common/CountBox.svelte';
 
   /** How long plates are kept once they are printed. */
@@ -9,16 +10,21 @@
   const by = $derived(typeof kept === 'number' ? 'days' : kept);
 </script>
 
-<select
-  class="in-sentence"
-  aria-label="How long plates are kept"
+<ChoiceBox
+  label="How long plates are kept"
   value={by}
-  onchange={(event) => {
-    const { value } = event.currentTarget;
-    onchange(value === 'days' ? USUAL_DAYS : (value as 'as the shop' | 'always'));
-  }}
->
-  <option value="as the shop">as long as the shop says</option><option value="always">until a person deletes them</option>
-  <option value="days">for some days</option>
-</select>{#if typeof kept === 'number'}: <CountBox label="Days that plates are kept" value={kept} min={1} max={3650} {onchange} />
+  words={[
+    ['as the shop', 'as long as the shop says'],
+    ['always', 'until a person deletes them'],
+    ['days', 'for some days']
+  ]}
+  onchange={(by) => onchange(by === 'days' ? USUAL_DAYS : by)}
+/>{#if typeof kept === 'number'}: <CountBox
+    sentence
+    label="Days that plates are kept"
+    value={kept}
+    min={1}
+    max={3650}
+    {onchange}
+  /> days
 {/if}

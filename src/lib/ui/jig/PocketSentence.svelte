@@ -1,7 +1,8 @@
 <script lang="ts">
-  import { ANCHORS, EDGES, POCKET_SIZES, SIDES, type PocketRule } from '$core/layout/placement';
+  import { ANCHORS } from '$core/layout/placement';
   import type { LengthUnit } from '$core/units/length';
   import type { InPocket } from '$lib/in-jig';
+  import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   /** How each piece lies in its pocket, as a sentence. */
@@ -12,37 +13,16 @@
     onchange
   }: { rule: InPocket; unit: LengthUnit; what?: string; onchange: (part: Partial<InPocket>) => void } = $props();
 
-  const TURNS = { 0: 'upright', 90: 'turned right', 180: 'upside down', 270: 'turned left' };
-  const EDGE_WORDS: Record<PocketRule['edge'], string> = {
-    'cut off': 'is cut off at the edge',
-    over: 'prints over the edge',
-    inside: 'is refused, and with it the run'
-  };
-  const SIZE_WORDS: Record<PocketRule['size'], string> = {
-    own: 'at its own size',
-    fit: 'as large as it fits whole',
-    fill: 'as large as covers all of it'
-  };
-  const SIDE_WORDS: Record<PocketRule['side'], string> = { front: 'face up', back: 'turned over, left to right' };
+  const PLACES = ANCHORS.map((anchor) => [anchor, anchor] as const);
+  const SIZES = [['own', 'at its own size'], ['fit', 'as large as it fits whole'], ['fill', 'as large as covers all of it']] as const; // prettier-ignore
+  const TURNS = [[0, 'upright'], [90, 'turned right'], [180, 'upside down'], [270, 'turned left']] as const; // prettier-ignore
+  const EDGES = [['cut off', 'is cut off at the edge'], ['over', 'prints over the edge'], ['inside', 'is refused, and with it the run']] as const; // prettier-ignore
+  const SIDES = [['front', 'face up'], ['back', 'turned over, left to right']] as const; // prettier-ignore
 </script>
 
 {what} in its pocket’s
-<select
-  class="in-sentence"
-  aria-label="In its pocket"
-  value={rule.anchor}
-  onchange={(event) => onchange({ anchor: event.currentTarget.value as PocketRule['anchor'] })}
->
-  {#each ANCHORS as anchor (anchor)}<option value={anchor}>{anchor}</option>{/each}
-</select>,
-<select
-  class="in-sentence"
-  aria-label="How large in its pocket"
-  value={rule.size}
-  onchange={(event) => onchange({ size: event.currentTarget.value as PocketRule['size'] })}
->
-  {#each POCKET_SIZES as size (size)}<option value={size}>{SIZE_WORDS[size]}</option>{/each}
-</select>,
+<ChoiceBox label="In its pocket" value={rule.anchor} words={PLACES} onchange={(anchor) => onchange({ anchor })} />,
+<ChoiceBox label="How large in its pocket" value={rule.size} words={SIZES} onchange={(size) => onchange({ size })} />,
 {#if rule.anchor !== 'middle' || rule.size === 'fit'}<LengthBox
     sentence
     label="From the pocket’s edge"
@@ -51,27 +31,6 @@
     max={500}
     onchange={(marginMm) => onchange({ marginMm })}
   /> from its edge,{/if}
-<select
-  class="in-sentence"
-  aria-label="Turned in its pocket"
-  value={String(rule.turn)}
-  onchange={(event) => onchange({ turn: Number(event.currentTarget.value) as PocketRule['turn'] })}
->
-  {#each Object.entries(TURNS) as [turn, words] (turn)}<option value={turn}>{words}</option>{/each}
-</select>; what is larger
-<select
-  class="in-sentence"
-  aria-label="What is larger"
-  value={rule.edge}
-  onchange={(event) => onchange({ edge: event.currentTarget.value as PocketRule['edge'] })}
->
-  {#each EDGES as edge (edge)}<option value={edge}>{EDGE_WORDS[edge]}</option>{/each}
-</select>. Things lie
-<select
-  class="in-sentence"
-  aria-label="Things lie"
-  value={rule.side}
-  onchange={(event) => onchange({ side: event.currentTarget.value as PocketRule['side'] })}
->
-  {#each SIDES as side (side)}<option value={side}>{SIDE_WORDS[side]}</option>{/each}
-</select>.
+<ChoiceBox label="Turned in its pocket" value={rule.turn} words={TURNS} onchange={(turn) => onchange({ turn })} />; what is larger
+<ChoiceBox label="What is larger" value={rule.edge} words={EDGES} onchange={(edge) => onchange({ edge })} />. Things lie
+<ChoiceBox label="Things lie" value={rule.side} words={SIDES} onchange={(side) => onchange({ side })} />.

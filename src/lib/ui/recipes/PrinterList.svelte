@@ -35,10 +35,15 @@
     editing = null;
   };
   const remove = (kept: KeptPrinter) =>
-    attempt(
-      () => send('DELETE', `/api/printers/${kept.id}`),
-      `${kept.printer.name} is gone; what was printed on it stays in the in-tray.`
-    );
+    attempt(async () => {
+      await send('DELETE', `/api/printers/${kept.id}`);
+      // Under its name, at its port and with its key it is found again by whoever printed on it.
+      const back = () => void attempt(() => send('POST', '/api/printers', kept.printer), `${kept.printer.name} is back.`);
+      toast(`${kept.printer.name} is gone; what was printed on it stays in the in-tray.`, {
+        duration: 15_000,
+        action: { label: 'Bring it back', onClick: back }
+      });
+    });
   const stateOf = (id: number) => states.find((one) => one.id === id);
   const recipeName = (id: number) => recipes.find((one) => one.id === id)?.name ?? 'a recipe that is gone';
   const address = ({ printer }: KeptPrinter) =>

@@ -2,6 +2,7 @@
   import { partWords, type RecipeNames } from '$lib/recipe-words';
   import { PART_WORDS, RECIPE_PARTS, type MediaRule, type RecipePart, type RecipeSets, type SizeRule } from '$lib/recipes';
   import { PRIORITIES } from '$lib/model';
+  import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import CountBox from '$lib/ui/common/CountBox.svelte';
   import PlatesChoice from '$lib/ui/docket/PlatesChoice.svelte';
   import PocketSentence from '$lib/ui/jig/PocketSentence.svelte';
@@ -21,6 +22,8 @@
     onchange: (sets: RecipeSets) => void;
   } = $props();
 
+  const BLEED_FROM = [['page', 'from the page'], ['mirror', 'by mirroring the edge'], ['stretch', 'by stretching the edge'], ['colour', 'in one colour']] as const; // prettier-ignore
+  const SIZES = [['at', 'at figures'], ['own', 'at the artwork’s own size'], ['width', 'so wide'], ['height', 'so high'], ['scale', 'at a share of its size'], ['roll', 'as wide as the roll']] as const; // prettier-ignore
   const offered = $derived(
     RECIPE_PARTS.filter((part) => sets[part] !== undefined || (all[part] !== undefined && all[part] !== null))
   );
@@ -71,16 +74,7 @@
       <div class="min-w-0 grow leading-7 {isOn ? '' : 'text-base-content/70'}">
         {#if !isOn}{partWords(part, all, names)}
         {:else if part === 'size' && sets.size}
-          <select
-            class="in-sentence"
-            aria-label="How large"
-            value={sets.size.is}
-            onchange={(event) => sizeBy(event.currentTarget.value as SizeRule['is'])}
-          >
-            <option value="at">at figures</option><option value="own">at the artwork’s own size</option>
-            <option value="width">so wide</option><option value="height">so high</option>
-            <option value="scale">at a share of its size</option><option value="roll">as wide as the roll</option>
-          </select>
+          <ChoiceBox label="How large" value={sets.size.is} words={SIZES} onchange={sizeBy} />
           {#if sets.size.is === 'at'}
             {@const size = sets.size}
             <LengthBox
@@ -99,6 +93,7 @@
               min={1}
               onchange={(heightMm) => set({ size: { ...size, heightMm } })}
             />
+            {names.unit}
           {:else if sets.size.is === 'width' || sets.size.is === 'height'}
             {@const size = sets.size}
             <LengthBox
@@ -109,6 +104,7 @@
               min={1}
               onchange={(mm) => set({ size: { ...size, mm } })}
             />
+            {names.unit}
           {:else if sets.size.is === 'scale'}
             <input
               class="in-sentence w-16"
@@ -135,23 +131,22 @@
             max={200}
             onchange={(mm) => set({ bleed: { ...bleed, mm } })}
           />
-          <select
-            class="in-sentence"
-            aria-label="Where bleed comes from"
+          {names.unit} of bleed
+          <ChoiceBox
+            label="Where bleed comes from"
             value={bleed.from}
-            onchange={(event) => set({ bleed: { ...bleed, from: event.currentTarget.value as typeof bleed.from } })}
-          >
-            <option value="page">from the page</option><option value="mirror">by mirroring the edge</option>
-            <option value="stretch">by stretching the edge</option><option value="colour">in one colour</option>
-          </select>
-          <select
-            class="in-sentence"
-            aria-label="When bleed is made"
+            words={BLEED_FROM}
+            onchange={(from) => set({ bleed: { ...bleed, from } })}
+          />
+          <ChoiceBox
+            label="When bleed is made"
             value={bleed.when}
-            onchange={(event) => set({ bleed: { ...bleed, when: event.currentTarget.value as typeof bleed.when } })}
-          >
-            <option value="always">always</option><option value="missing">where the file has none</option>
-          </select>
+            words={[
+              ['always', 'always'],
+              ['missing', 'where the file has none']
+            ]}
+            onchange={(when) => set({ bleed: { ...bleed, when } })}
+          />
         {:else if part === 'copies' && sets.copies !== undefined}
           <CountBox
             label="Copies of the recipe"
@@ -189,7 +184,7 @@
             {#if jig.is === 'named'}<option value="">{jig.name}, by its name</option>
             {:else if !names.jigs.some(({ id }) => id === jig.id)}<option value={String(jig.id)}>a jig that is gone</option>{/if}
             {#each names.jigs as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
-          </select>
+          </select>.
           <PocketSentence
             rule={jig.lies}
             unit={names.unit}
@@ -200,26 +195,23 @@
           <PlatesChoice kept={sets.plates} onchange={(plates) => set({ plates })} />
         {:else if part === 'cut' && sets.cut}
           {@const cut = sets.cut}
-          <select
-            class="in-sentence"
-            aria-label="When lines are made"
+          <ChoiceBox
+            label="When lines are made"
             value={cut.when}
-            onchange={(event) => set({ cut: { ...cut, when: event.currentTarget.value as typeof cut.when } })}
-          >
-            <option value="always">the same for every file</option><option value="missing"
-              >lines made where the file has none</option
-            >
-          </select>
+            words={[
+              ['always', 'the same for every file'],
+              ['missing', 'lines made where the file has none']
+            ]}
+            onchange={(when) => set({ cut: { ...cut, when } })}
+          />
           <p>{partWords('cut', sets, names)}</p>
         {:else if part === 'priority' && sets.priority}
-          <select
-            class="in-sentence"
-            aria-label="Priority of the recipe"
+          <ChoiceBox
+            label="Priority of the recipe"
             value={sets.priority}
-            onchange={(event) => set({ priority: event.currentTarget.value as (typeof PRIORITIES)[number] })}
-          >
-            {#each PRIORITIES as priority (priority)}<option value={priority}>{priority}</option>{/each}
-          </select>
+            words={PRIORITIES.map((priority) => [priority, priority])}
+            onchange={(priority) => set({ priority })}
+          />
         {:else}{partWords(part, sets, names)}{/if}
       </div>
     </li>

@@ -1,8 +1,9 @@
 <script lang="ts">
   import { emptyIn } from '$core/layout/in-pockets';
-  import { isJig, SHARINGS, type Placement, type PocketRule, type Stock } from '$core/layout/placement';
+  import { isJig, type Placement, type PocketRule, type Stock } from '$core/layout/placement';
   import { turnedSize } from '$core/geometry/matrix';
   import type { LengthUnit } from '$core/units/length';
+  import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import PocketSentence from '$lib/ui/jig/PocketSentence.svelte';
   import SquareUp from './SquareUp.svelte';
 
@@ -36,12 +37,7 @@
     onchange: (part: Partial<PocketRule>) => void;
   } = $props();
 
-  const SHARING_WORDS: Record<PocketRule['sharing'], string> = {
-    'in order': 'docket after docket',
-    'by rows': 'each row one docket’s',
-    'in turn': 'dockets in turn',
-    'by hand': 'by hand'
-  };
+  const SHARING = [['in order', 'docket after docket'], ['by rows', 'each row one docket’s'], ['in turn', 'dockets in turn'], ['by hand', 'by hand']] as const; // prettier-ignore
   const jig = $derived(isJig(stock) ? stock.jig : undefined);
   const last = $derived(layout.parts.at(-1));
   const empty = $derived(isJig(stock) && last ? emptyIn(stock, last) : []);
@@ -93,14 +89,7 @@
     {:else}
       (<a class="link text-sm" href="/shop/jigs/{jig.id}">its places</a>).
       <PocketSentence {rule} {unit} {onchange} /> Pockets are filled
-      <select
-        class="in-sentence"
-        aria-label="Pockets are filled"
-        value={rule.sharing}
-        onchange={(event) => onchange({ sharing: event.currentTarget.value as PocketRule['sharing'] })}
-      >
-        {#each SHARINGS as sharing (sharing)}<option value={sharing}>{SHARING_WORDS[sharing]}</option>{/each}
-      </select>.
+      <ChoiceBox label="Pockets are filled" value={rule.sharing} words={SHARING} onchange={(sharing) => onchange({ sharing })} />.
     {/if}
   </fieldset>
   {#each otherwise as name, i (i)}

@@ -38,6 +38,7 @@
           what="It lies"
           onchange={(part) => view.change({ jig: { ...jig, lies: { ...jig.lies, ...part } } })}
         />
+        {#if choices.cut}<span class="text-base-content/70">What lies in a jig is not cut.</span>{/if}
       {/if}
     </p>
     {#if isElsewhere}
