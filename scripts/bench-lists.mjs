@@ -100,8 +100,8 @@ async function firstPage(browser, url) {
   let bytes = 0;
   devtools.on('Network.responseReceived', ({ requestId, type }) => of.set(requestId, type));
   devtools.on('Network.loadingFinished', ({ requestId, encodedDataLength }) => {
-    // Pictures come as they are looked at.
-    if (of.get(requestId) !== 'Image') bytes += encodedDataLength;
+    // Pictures come as they are looked at, and faces as the letters of names ask for them.
+    if (!['Image', 'Font'].includes(of.get(requestId))) bytes += encodedDataLength;
   });
   const began = performance.now();
   await page.goto(url);

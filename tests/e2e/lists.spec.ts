@@ -62,6 +62,29 @@ test('dockets are sorted, filtered, ticked by keyboard, changed, put away, delet
     await expect(rowsOf(table).filter({ hasText: 'Docket 10002' })).toBeVisible();
   });
 
+  await test.step('rows that rush by are told by their names alone, and are whole once it rests', async () => {
+    const byNames = await table.evaluate(async (grid) => {
+      let seen = 0;
+      for (let i = 0; i < 30; i++) {
+        grid.parentElement!.scrollTop += 260;
+        await new Promise(requestAnimationFrame);
+        const rows = [...grid.querySelectorAll('[aria-rowindex]:not([aria-rowindex="1"])')];
+        if (rows.some((row) => row.textContent.trim() !== '' && !row.querySelector('input'))) seen++;
+      }
+      return seen;
+    });
+    expect(byNames).toBeGreaterThan(0);
+    await expect(
+      rowsOf(table)
+        .filter({ hasNot: page.getByRole('checkbox') })
+        .filter({ hasText: /\w/ })
+    ).toHaveCount(0);
+    await expect(rowsOf(table).nth(8)).toContainText('Docket 98');
+    await table.focus();
+    await page.keyboard.press('Home');
+    await expect(rowsOf(table).first()).toContainText('Docket 10002');
+  });
+
   await test.step('it is sorted by a column, and the address holds it', async () => {
     await page.getByRole('button', { name: 'Customer', exact: true }).click();
     await expect(page).toHaveURL(/sort=customer/);

@@ -38,7 +38,7 @@
   const rows = new ListRows(fromServer<ArtworkLine>('artwork'), idOf);
   const COLUMNS: Column[] = [
     { key: 'picture', label: 'Added', sort: 'added', width: '7.5rem' },
-    { key: 'file', label: 'File', sort: 'name' },
+    { key: 'file', label: 'File', sort: 'name', isName: true },
     { key: 'size', label: 'Size, mm', sort: 'size', width: '8.5rem' },
     { key: 'colours', label: 'Colours', width: '8rem' },
     { key: 'cuts', label: 'Cut lines', width: '7rem' },

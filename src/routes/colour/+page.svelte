@@ -53,7 +53,7 @@
     SPEC.id
   );
   const COLUMNS: Column[] = [
-    { key: 'media', label: 'Media', sort: 'media' },
+    { key: 'media', label: 'Media', sort: 'media', isName: true },
     { key: 'machine', label: 'Machine', sort: 'machine', width: '7rem' },
     { key: 'mode', label: 'Print mode', sort: 'mode' },
     ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: '7rem' })),

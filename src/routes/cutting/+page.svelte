@@ -23,7 +23,7 @@
   } as const;
   const COLUMNS: Column[] = [
     { key: 'picture', label: '', width: '11rem' },
-    { key: 'code', label: 'Cut task', sort: 'number', width: '9rem' },
+    { key: 'code', label: 'Cut task', sort: 'number', width: '9rem', isName: true },
     { key: 'stage', label: 'How far', sort: 'stage', width: '12rem' },
     { key: 'media', label: 'Media', sort: 'media', width: '11rem' },
     { key: 'dockets', label: 'Dockets' },

@@ -33,7 +33,7 @@
 
   const COLUMNS: Column[] = [
     { key: 'picture', label: 'Added', sort: 'number', width: '6rem' },
-    { key: 'name', label: 'Docket', sort: 'name' },
+    { key: 'name', label: 'Docket', sort: 'name', isName: true },
     { key: 'customer', label: 'Customer', sort: 'customer' },
     { key: 'due', label: 'Due', sort: 'due', width: '6.5rem' },
     { key: 'copies', label: 'Copies', sort: 'copies', width: '4.5rem', right: true },

@@ -54,7 +54,7 @@
     SPEC.id
   );
   const COLUMNS: Column[] = [
-    { key: 'name', label: 'Name', sort: 'name' },
+    { key: 'name', label: 'Name', sort: 'name', isName: true },
     { key: 'family', label: 'Family', sort: 'family', width: '9rem' },
     { key: 'width', label: 'Width, mm', sort: 'width', width: '5.5rem', right: true },
     { key: 'thickness', label: 'Thick, mm', sort: 'thickness', width: '5.5rem', right: true },

@@ -17,7 +17,7 @@
   const rows = new ListRows(fromServer<RunLine>('runs'), idOf);
   const COLUMNS: Column[] = [
     { key: 'picture', label: '', width: '11rem' },
-    { key: 'run', label: 'Run', sort: 'number', width: '6rem' },
+    { key: 'run', label: 'Run', sort: 'number', width: '6rem', isName: true },
     { key: 'stage', label: 'How far', sort: 'stage', width: '11rem' },
     { key: 'media', label: 'Media', sort: 'media', width: '13rem' },
     { key: 'dockets', label: 'Dockets', sort: 'dockets' },

@@ -18,7 +18,7 @@ import type { Machines } from '../machines/machines';
 const LOOK_EVERY_MS = 500;
 const AT_ONCE = 50;
 /** After so much work it rests as long, so that whoever asks is answered. */
-const AT_A_TIME_MS = 8;
+const AT_A_TIME_MS = 5;
 /** Lists are told of what was found so often while much is looked at. */
 const TELL_EVERY_MS = 2000;
 /** Lines of more nodes are looked at on the docket alone. */
@@ -120,11 +120,16 @@ export class DocketChecking {
     if (!this.#stopped) tell();
   }
 
-  /** Together: each commit waits for the disk. */
+  /** Without waiting for the disk: what a power cut takes back is looked at once more. */
   #keep(found: readonly [id: number, worst: number][]): void {
     const { db } = this.#needs;
     const put = db.prepare('UPDATE docket SET worst = ? WHERE id = ?');
-    db.transaction(() => found.forEach(([id, worst]) => put.run(worst, id)))();
+    db.pragma('synchronous = NORMAL');
+    try {
+      db.transaction(() => found.forEach(([id, worst]) => put.run(worst, id)))();
+    } finally {
+      db.pragma('synchronous = FULL');
+    }
   }
 
   /** The worst that is found on a docket without drawing it, with its sentence. */

@@ -2,13 +2,14 @@
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
   import { createVirtualizer } from '@tanstack/svelte-virtual';
-  import { untrack, type Snippet } from 'svelte';
+  import { onDestroy, untrack, type Snippet } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { listAddress, readListQuery, writeListQuery, type ListPage, type ListQuery, type ListShape } from '$lib/listing';
   import type { Column } from './column';
   import Facets from './Facets.svelte';
   import type { ListRows } from './rows.svelte';
+  import { Rush } from './rush.svelte';
 
   interface Props {
     /** What the table is a list of, for who does not see it. */
@@ -106,6 +107,15 @@
   });
   $effect(() => rows.need(inSight));
 
+  const rush = new Rush();
+  onDestroy(() => rush.end());
+  /** While it rushes by: the rows that were drawn before, which stay as they are. */
+  let drawn = untrack(() => inSight);
+  $effect.pre(() => {
+    if (!rush.isOn) drawn = inSight;
+  });
+  const isPlain = (index: number): boolean => rush.isOn && (index < drawn.from || index > drawn.to);
+
   function go(next: ListQuery): void {
     const address = listAddress(page.url.searchParams, next, shape);
     void goto(address ? `?${address}` : page.url.pathname, { replaceState: true, keepFocus: true, noScroll: true });
@@ -201,7 +211,13 @@
       <div class="ml-auto flex flex-wrap items-center gap-2">{@render actions?.()}</div>
     </div>
     {#if rows.failed}<p class="text-error px-3 pb-2" role="alert">{rows.failed}</p>{/if}
-    <div class="min-h-0 grow overflow-auto" bind:this={scroller} style="contain: strict">
+    <!-- On a ground of its own it is moved as it is, and not drawn anew. -->
+    <div
+      class="bg-base-100 min-h-0 grow overflow-auto"
+      bind:this={scroller}
+      style="contain: strict"
+      onscroll={(event) => rush.moved(event.currentTarget.scrollTop, event.timeStamp)}
+    >
       <table
         class="table-sm focus-visible:outline-primary table table-fixed outline-offset-[-2px] focus-visible:outline-2"
         role="grid"
@@ -269,7 +285,18 @@
               aria-current={index === at ? 'true' : undefined}
               onclick={(event) => press(index, event)}
             >
-              {#if row}
+              {#if row && isPlain(index)}
+                {#if tickable}<td></td>{/if}
+                {#each columns as { key, isName, sort, right } (key)}
+                  <td class="py-0 {right ? 'text-right' : ''}"
+                    >{#if isName}{nameOf(row)}{:else if sort === query.sort && key !== 'picture'}{@render cell(
+                        row,
+                        key,
+                        false
+                      )}{/if}</td
+                  >
+                {/each}
+              {:else if row}
                 {#if tickable}<td
                     >{#if canTick(row)}<input
                         type="checkbox"

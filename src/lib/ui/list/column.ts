@@ -7,4 +7,6 @@ export interface Column {
   /** Of a table whose other columns share what is left. */
   width?: string;
   right?: boolean;
+  /** What a row is called stands here. */
+  isName?: boolean;
 }

@@ -62,7 +62,7 @@
   const money = (value: number) => `${data.settings.currency}${value.toFixed(2)}`;
   const COLUMNS = $derived<Column[]>([
     { key: 'used', label: 'Used', sort: 'used', width: '4.5rem' },
-    { key: 'mode', label: 'Mode', sort: 'mode' },
+    { key: 'mode', label: 'Mode', sort: 'mode', isName: true },
     { key: 'machine', label: 'Machine, inks', sort: 'machine', width: '9rem' },
     { key: 'family', label: 'Media', sort: 'family', width: '6.5rem' },
     { key: 'quality', label: 'Quality', sort: 'quality', width: '6rem' },

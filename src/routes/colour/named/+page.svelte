@@ -22,7 +22,7 @@
   const rows = new ListRows(fromServer<ColourLine>('colours'), idOf);
   const COLUMNS: Column[] = [
     { key: 'colour', label: 'Colour', sort: 'hue', width: '5.5rem' },
-    { key: 'name', label: 'Name', sort: 'name' },
+    { key: 'name', label: 'Name', sort: 'name', isName: true },
     { key: 'l', label: 'L*', sort: 'lightness', width: '4rem', right: true },
     { key: 'a', label: 'a*', width: '4rem', right: true },
     { key: 'b', label: 'b*', sort: 'chroma', width: '4rem', right: true },
