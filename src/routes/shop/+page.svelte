@@ -430,7 +430,8 @@
               aria-label="Days that plates are kept"
               bind:value={settings.platesDays}
               onchange={save}
-            /> days{/if}. What was printed, and when, stays; such a run is printed again by RIPping its copies anew.
+            /> days{/if}, unless the ticket of a docket says otherwise. What was printed, and when, stays; such a run is printed
+          again by RIPping its copies anew.
         </p>
         {#if room.printedRuns > 0}<button class="btn btn-sm" onclick={clearPlates}>Delete those of printed runs now</button>{/if}
       {/await}

@@ -100,8 +100,9 @@ export class RunEditing {
 
   /** @throws Problem where the jig of a docket cannot be printed in there */
   #mustLie(lane: number, list: readonly Docket[]): void {
+    const { jigs, lanes } = this.#needs;
     for (const docket of list) {
-      const why = this.#needs.jigs.whyNot(docket.choices, this.#needs.lanes.get(lane).condition);
+      const why = docket.choices.jig ? jigs.whyNot(docket.choices, lanes.get(lane).condition) : '';
       if (why !== '') throw new Problem(422, `${docket.name}: ${why}`);
     }
   }
@@ -142,8 +143,8 @@ export class RunEditing {
   #isLaid(id: number): boolean {
     const { dockets, conditions, jigs } = this.#needs;
     const docket = dockets.get(id);
-    const { conditionId } = docket.choices;
-    if (conditionId !== null && jigs.whyNot(docket.choices, conditions.get(conditionId)) !== '') return false;
+    const { conditionId, jig } = docket.choices;
+    if (jig && conditionId !== null && jigs.whyNot(docket.choices, conditions.get(conditionId)) !== '') return false;
     const { stack } = dockets.layers(docket);
     if (isPlain(stack) || conditionId === null) return true;
     return cannotLay(laidLayers(stack), conditions.get(conditionId).press) === undefined;
