@@ -68,6 +68,10 @@ test('an operator takes a new media from nothing to a verified profile', async (
     await expect(page.getByRole('status').filter({ hasText: ' of ' })).toHaveText('16 of 112');
     await page.getByRole('button', { name: /^quality \d+/ }).click();
     await expect(page.getByRole('button', { name: /^paper/ })).toBeEnabled();
+    // With many ticked it is not guessed which is meant.
+    await page.getByLabel('Tick all print modes that are shown').check();
+    await expect(page.getByText(/are ticked\. Tick the one that is meant\./)).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Make this a condition' })).toBeDisabled();
     await page.getByRole('button', { name: '720 × 720, 8 passes', exact: true }).click();
     await page.getByRole('button', { name: 'Make this a condition' }).click();
     await expect(page.getByRole('heading', { name: 'Ink limits', level: 2 })).toBeVisible();

@@ -97,13 +97,15 @@
   const hindrance = $derived(
     !mode
       ? 'Choose a mode in the list.'
-      : !mode.here
-        ? `There is no ${mode.machine} in this shop. Add it under Shop to print in this mode.`
-        : !machine
-          ? `${mode.machine} does not answer. Switch it on.`
-          : !media
-            ? `No media card is for ${mode.family} on ${mode.machine}. Make one under Media, or take one from the library.`
-            : undefined
+      : ticked.length > 2
+        ? `${ticked.length} are ticked. Tick the one that is meant.`
+        : !mode.here
+          ? `There is no ${mode.machine} in this shop. Add it under Shop to print in this mode.`
+          : !machine
+            ? `${mode.machine} does not answer. Switch it on.`
+            : !media
+              ? `No media card is for ${mode.family} on ${mode.machine}. Make one under Media, or take one from the library.`
+              : undefined
   );
 
   const ROWS: [string, (one: ModeRow) => string][] = [
