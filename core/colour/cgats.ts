@@ -67,7 +67,8 @@ export function readCgats(text: string, called: 'numbers' | 'names' = 'numbers')
   let seenData = false;
   const lines = text.split(/\r\n|\r|\n/);
   for (const [index, line] of lines.entries()) {
-    const words = [...line.replace(/(^|\s)#.*/, '').matchAll(/"([^"]*)"|(\S+)/g)].map((match) => match[1] ?? match[2] ?? '');
+    // What follows # is a comment, but not within quotation marks or a word: colours are called “Red #3”.
+    const words = [...line.matchAll(/"([^"]*)"|#.*|(\S+)/g)].flatMap((match) => match[1] ?? match[2] ?? []);
     const [first] = words;
     if (first === undefined) continue;
     if (first === 'BEGIN_DATA_FORMAT') part = 'format';

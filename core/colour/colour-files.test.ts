@@ -43,6 +43,20 @@ describe('files of colours', () => {
     );
   });
 
+  it('keep names that look like comments', () => {
+    const named = (name: string) => ({ name, lab: [48.5, 62, -33] as Triple, others: [], collection: '', from: '', note: '' });
+    const names = ['Red #3', '#3', 'Red#3 # coated', 'A  # B'];
+    for (const format of COLOUR_FORMATS) {
+      const { colours, refused } = readColours(writeColours(names.map(named), format, DAY));
+      expect([colours.map((one) => one.name), refused], format).toEqual([names, []]);
+    }
+    const commented = writeColours([named('Dawn')], 'cgats', DAY).replace(
+      'END_DATA\n',
+      '# nothing more\nEND_DATA # so it ends\n'
+    );
+    expect(readColours(commented).colours.map(({ name }) => name)).toEqual(['Dawn']);
+  });
+
   it('are tables of any delimiter, with points or commas, columns by their names', () => {
     const told = readColours(
       'Collection;Colour name;CIE L;CIE a;CIE b\nHarbour;Ferry red;48,5;62,1;−33,25\nHarbour;;1;2;3\nHarbour;Dawn;x;2;3'
