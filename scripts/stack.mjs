@@ -46,6 +46,7 @@ export async function startMachines(folder, speed) {
 
 export async function startServer(env) {
   const port = env.PORT ?? String(await freePort());
+  // As “npm start” does it: docs/performance.md says why.
   const child = spawn(process.execPath, ['--max-semi-space-size=64', 'scripts/start.mjs'], {
     cwd: root,
     env: { ...process.env, ...env, PORT: port, ORIGIN: `http://127.0.0.1:${port}` },

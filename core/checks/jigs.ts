@@ -1,3 +1,4 @@
+import { beyondMm } from '../artwork/choices';
 import { turnedSize } from '../geometry/matrix';
 import { formatLength } from '../units/length';
 import type { CheckInput, Found, JigLook } from './check';
@@ -14,7 +15,9 @@ export function inJig({ jig, choices, wall }: CheckInput): Found[] {
   if (why !== '') return [{ id: 'jig', level: 'stop', figure: '', limit: '', sentence: why }];
   if (jig === 'gone') return [];
   const { name, lies, pockets, thing, scale } = jig;
-  const piece = turnedSize(choices.widthMm * scale, choices.heightMm * scale, lies.turn);
+  // Bleed is there to be cut off; where nothing may reach over the edge it counts.
+  const beyond = lies.edge === 'inside' ? 2 * beyondMm(choices) : 0;
+  const piece = turnedSize((choices.widthMm + beyond) * scale, (choices.heightMm + beyond) * scale, lies.turn);
   const said = { id: 'jig', figure: size(piece), limit: size(thing) };
   const isLarger = piece.width > thing.width + ALIKE_MM || piece.height > thing.height + ALIKE_MM;
   if (isLarger && lies.edge === 'inside')

@@ -173,7 +173,7 @@ test('a jig is told once, a pocket is nudged, and dockets fall into it load afte
     await jig.getByLabel('Printed on').selectOption('what lies in Round tags');
     await expect(jig.getByRole('status')).toContainText('places it on the sheet');
     await jig.getByLabel('Turned in its pocket').selectOption('turned right');
-    await jig.getByRole('button', { name: 'Take it out and lay it out so' }).click();
+    await jig.getByRole('button', { name: 'Lay it out as said here' }).click();
     await expect(jig.getByRole('status')).toBeHidden();
     await expect(page.getByRole('region', { name: 'Media and mode' })).toContainText('100 % of its 2 loads');
     await page.getByRole('button', { name: /^Go to run/ }).click();

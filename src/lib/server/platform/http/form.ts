@@ -29,7 +29,6 @@ export async function* partsOf(request: Request): AsyncGenerator<FormPart> {
     ['filesLimit', 'files'],
     ['partsLimit', 'parts']
   ] as const)
-    // prettier-ignore
     form.on(event, () => wrong(new Error(`it has too many ${what}`)));
   form.on('error', wrong);
   form.on('close', () => found.emit('close'));

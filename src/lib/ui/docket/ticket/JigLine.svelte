@@ -44,7 +44,7 @@
     {#if isElsewhere}
       <p class="text-warning leading-6" role="status">
         ! Run {view.inRun?.runId} places it {view.inRun?.jig ? 'otherwise' : 'on the sheet'}.
-        <button class="btn btn-xs" onclick={view.layAnew}>Take it out and lay it out so</button>
+        <button class="btn btn-xs" onclick={view.layAnew}>Lay it out as said here</button>
       </p>
     {/if}
   </section>
