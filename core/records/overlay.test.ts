@@ -6,6 +6,7 @@ import { FONT_FILES, faceOf, type FaceName } from '../../tests/made/faces';
 import { openBytes } from '../../tests/made/opened';
 import { readCodes } from '$protocol/code-reader';
 import * as mupdf from '../interpreter/interpreter';
+import { layCodeField } from './code-field';
 import { layArc } from './arc';
 import { Field, Fields, type CodeField, type FieldPlace, type TextField } from './field';
 import { newCode, newPicture, newText } from './new-field';
@@ -229,6 +230,28 @@ describe('pictures and spot colours on a page', () => {
     expect(names).toHaveLength(2);
     expect(names[0]).toContain('Buoy brass (2)');
     expect(names[1]).toBe('DeviceCMYK');
+  });
+
+  it('look like what is known of them, whatever their inks are', () => {
+    const spot = { is: 'spot' as const, inks: [0, 0, 0, 1] as [number, number, number, number] };
+    const bar = (id: number, name: string): CodeField => ({
+      ...newCode([], place({ x: 30 * (id - 1), width: 20 }), ''),
+      id,
+      colour: { ...spot, name }
+    });
+    const fields = [bar(1, 'Lantern Red'), bar(2, 'Hull grey')];
+    const writer = new OverlayWriter(SIZE, fonts, undefined, { 'Lantern Red': [53, 80, 67] });
+    writer.add(fields.map((field) => ({ field, text: 'A' })));
+    const boxes = fields.map((field) => ({ field, box: layCodeField(field, 'A', undefined).laid.dark[0]! }));
+    const [red, dark] = coloursAt(
+      writer,
+      0,
+      boxes
+        .map(({ field: { place }, box }) => [place.x + box.x + box.width / 2, place.y + box.y + box.height / 2] as const)
+        .map(([x, y]) => [Math.round(x * 4) / 4, Math.round(y * 4) / 4])
+    );
+    expect(red![0]! > 230 && red![1]! < 40 && red![2]! < 40).toBe(true);
+    expect(Math.max(...dark!)).toBeLessThan(60);
   });
 });
 

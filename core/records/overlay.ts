@@ -4,6 +4,7 @@ import { addPicture, type PdfPicture } from '../artwork/picture-pdf';
 import type { Box } from '../geometry/box';
 import { chain, type Point } from '../geometry/matrix';
 import type { Path } from '../geometry/path';
+import type { Triple } from '../colour/lab';
 import { MM_PER_POINT } from '../units/length';
 import { largestOnArc, layArc, type PlacedGlyph } from './arc';
 import { layCodeField } from './code-field';
@@ -103,6 +104,9 @@ export const oneSize = (field: TextField, texts: Iterable<string>, face: TextFac
 };
 
 const n = (value: number) => pdfNumber(value, 5);
+
+/** By the name of a spot colour, its L*a*b* under D50. */
+export type SeenSpots = Readonly<Record<string, Readonly<Triple>>>;
 
 /** How a page names a spot colour; one without a name is what its inks are. */
 type SpotName = (colour: FieldColour & { is: 'spot' }) => string;
@@ -205,6 +209,7 @@ export class OverlayWriter {
   readonly #pages: number;
   readonly #size: FinishedBox;
   readonly #dpi: number | undefined;
+  readonly #seen: SeenSpots;
   readonly #fonts: ReadonlyMap<string, OpenedFont>;
   readonly #written = new Map<string, { name: string; number: number }>();
   readonly #pictures = new Map<string, number>();
@@ -217,12 +222,14 @@ export class OverlayWriter {
    * @param size of all pages
    * @param fonts by name, those of all fields
    * @param dpi modules of codes are whole drops of it
+   * @param seen by name, what of spot colours is known: others look like their inks
    */
-  constructor(size: FinishedBox, fonts: ReadonlyMap<string, OpenedFont>, dpi: number | undefined) {
+  constructor(size: FinishedBox, fonts: ReadonlyMap<string, OpenedFont>, dpi: number | undefined, seen: SeenSpots = {}) {
     this.#pages = this.#objects.reserve();
     this.#size = size;
     this.#fonts = fonts;
     this.#dpi = dpi;
+    this.#seen = seen;
   }
 
   /**
@@ -315,7 +322,7 @@ export class OverlayWriter {
 
   readonly #spotName: SpotName = ({ name, inks }) => {
     const key = JSON.stringify([name, inks]);
-    const known = this.#spots.get(key) ?? { name: `S${this.#spots.size}`, space: spotSpace(name, inks) };
+    const known = this.#spots.get(key) ?? { name: `S${this.#spots.size}`, space: spotSpace(name, inks, this.#seen[name]) };
     this.#spots.set(key, known);
     return known.name;
   };
@@ -327,11 +334,13 @@ export class OverlayWriter {
   }
 }
 
-/** A spot colour, and what it is like in process inks. */
-function spotSpace(name: string, inks: readonly number[]): string {
-  const tint = `<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[${inks.map(n).join(' ')}]/N 1>>`;
-  return `[/Separation${pdfName(name)}/DeviceCMYK ${tint}]`;
+/** A spot colour, and what it is like: L*a*b* under D50, or process inks. */
+function spotSpace(name: string, inks: readonly number[], lab: Readonly<Triple> | undefined): string {
+  const [base, bare, solid] = lab ? [LAB, [100, 0, 0], lab] : ['/DeviceCMYK', [0, 0, 0, 0], inks];
+  const tint = `<</FunctionType 2/Domain[0 1]/C0[${bare.join(' ')}]/C1[${solid.map(n).join(' ')}]/N 1>>`;
+  return `[/Separation${pdfName(name)}${base}${tint}]`;
 }
+const LAB = '[/Lab<</WhitePoint[0.9642 1 0.8249]/Range[-128 127 -128 127]>>]';
 
 /** A font whose characters are its glyphs by number, whole. @returns its number */
 function addFont(objects: PdfObjects, file: Uint8Array): number {

@@ -93,6 +93,10 @@ async function codesAt(runId: number, plan: RipPlan, piece: RipPlan['pieces'][nu
 }
 const code = (record: number) => `PASS/${99 + record}/${PEOPLE[record - 1]}`;
 
+/** Of a run's copies, which are of a docket. */
+const copiesOf = (runId: number, docketId: number): boolean[] =>
+  shop.runs.get(runId).layout.parts[0]!.copies.map((copy) => pieceOf(copy.id).docket === String(docketId));
+
 /** Mean ink in the middle of each piece of a run, 0…255, in the order of its pieces. */
 async function inkOf(runId: number, ink: string): Promise<number[]> {
   const { plan } = shop.runs.frozen(runId);
@@ -319,6 +323,52 @@ describe('a docket with records', () => {
     expect(ends).toBeLessThan(90 - 4.5);
   });
 
+  it('prints a field in a named colour of the shop where it is in a spot colour that the shop knows, and shows it so', async () => {
+    // Said to be all magenta where nothing is known of it; the shop’s is a yellow.
+    const spot = { is: 'spot' as const, name: 'LANTERN-YELLOW Coated', inks: [0, 1, 0, 0] as [number, number, number, number] };
+    const field = { ...newText([], { x: 10, y: 5, width: 60, height: 40, turn: 0 }, '{name}', 'Name'), colour: spot };
+    const records = { ...NO_RECORDS, fields: [{ ...field, font: 'DejaVu Sans' }] };
+    const docket = shop.dockets.add(artworkId, 0, { conditionId: condition.film, records, mayTurn: false });
+    const taken = await take(docket, 'name,no\n█████,1\n');
+    const picture = async () => {
+      const { data, info } = await sharp(await shop.docketRecords.pictures(docket.id, [1], 90))
+        .removeAlpha()
+        .raw()
+        .toBuffer({ resolveWithObject: true });
+      const middle = (25 * info.width + 40) * 3;
+      return [...data.subarray(middle, middle + 3)];
+    };
+    const [red, green, blue] = await picture();
+    expect(red! > 150 && green! < 90 && blue! > 80, 'magenta').toBe(true);
+    const [runId] = shop.runEditing.add([docket.id]);
+    const own = async (ink: string) => (await inkOf(runId!, ink)).filter((_, i) => copiesOf(runId!, docket.id)[i])[0]!;
+    await ripped(runId!);
+    const unknown = { magenta: await own('Magenta'), yellow: await own('Yellow') };
+
+    const { id } = shop.colours.add({
+      name: 'Lantern Yellow',
+      lab: [86, 2, 82],
+      from: '',
+      note: '',
+      collection: '',
+      others: []
+    });
+    expect((await shop.docketColours.of(docket.id)).spots).toMatchObject([
+      { name: spot.name, prints: { id, name: 'Lantern Yellow' }, made: { isInReach: true } }
+    ]);
+    const [r, g, b] = await picture();
+    expect(r! > 200 && g! > 170 && b! < 90, 'yellow').toBe(true);
+    expect(shop.runs.get(runId!).stale).toBe(true);
+    await ripped(runId!);
+    expect(await own('Magenta')).toBeLessThan(unknown.magenta / 4);
+    expect(await own('Yellow')).toBeGreaterThan(unknown.yellow + 100);
+    // Said on the docket otherwise, it is again what its field says.
+    const { version, choices } = shop.dockets.get(taken.docket.id);
+    shop.dockets.change(docket.id, version, { choices: { ...choices, colours: [{ what: { spot: spot.name }, to: null }] } });
+    expect((await shop.docketColours.of(docket.id)).spots).toMatchObject([{ name: spot.name, prints: null }]);
+    expect((await picture())[2]).toBe(blue);
+  });
+
   it('has lettering in varnish where a field is in a spot colour of that role, and none of it in its colours', async () => {
     const spot = { is: 'spot' as const, name: 'Varnish', inks: [0, 1, 0, 0] as [number, number, number, number] };
     // A block that fills its place nearly.
@@ -330,7 +380,7 @@ describe('a docket with records', () => {
     const { plan } = shop.runs.frozen(runId);
     const inks = planesOf(plan).map(({ ink }) => plan.inks[ink]!);
     const [varnish, magenta] = ['Varnish', 'Magenta'].map((one) => inks.findIndex(({ name }) => name === one));
-    const own = shop.runs.get(runId).layout.parts[0]!.copies.map((copy) => pieceOf(copy.id).docket === String(docket.id));
+    const own = copiesOf(runId, docket.id);
     const amounts = await Promise.all(
       plan.pieces
         .filter((_, i) => own[i])

@@ -1,5 +1,6 @@
 import type { Triple } from '$core/colour/lab';
 import { IN_REACH, type InkedColour } from '$core/colour/named-inks';
+import { pageWithFields } from '$core/records/field-spots';
 import type { DocketFlat, DocketSpot, ShopColour } from '$lib/named-colours';
 import type { Artworks } from '../artwork/artworks';
 import type { ColourMaking } from '../conditions/colour-making';
@@ -46,7 +47,8 @@ export class DocketColours {
     const flats = docket.choices.colours.flatMap(({ what, to }) =>
       'flat' in what ? [named?.flats.find((flat) => flat.to.id === to && same(flat.lab, what.flat))?.to] : []
     );
-    const spots = docket.artwork.facts.spots.map(({ name }) => ({ name, to: named?.spots[name] }));
+    const page = pageWithFields(docket.artwork.facts, docket.choices.records.fields);
+    const spots = page.spots.map(({ name }) => ({ name, to: named?.spots[name] }));
     const all = [...spots.map(({ to }) => to), ...flats].filter((to) => to !== undefined);
     const made = hasProfile && all.length > 0 ? await this.#needs.making.on(conditionId, all) : [];
     const on = (to: InkedColour | undefined): DocketSpot['made'] => {

@@ -208,7 +208,9 @@ export class DocketRecords {
   async pictures(id: number, records: readonly number[], px: number): Promise<string> {
     if (records.length === 0 || records.length > MOST_PICTURES_AT_ONCE)
       throw new Problem(422, `1 to ${MOST_PICTURES_AT_ONCE} records are drawn at once.`);
-    return this.#needs.overlays.pictures(this.#recordsOf(id), records, px);
+    const { dockets, overlays } = this.#needs;
+    const named = Object.entries(dockets.prepared(dockets.get(id)).preparation.named?.spots ?? {});
+    return overlays.pictures(this.#recordsOf(id), records, px, Object.fromEntries(named.map(([name, { lab }]) => [name, lab])));
   }
 
   #recordsOf(id: number): RecordsOf {

@@ -14,7 +14,7 @@ import type { Stack } from '$core/inks/stack';
 import { hasRecords } from '$core/records/choices';
 import type { ShopList } from '$core/records/lists';
 import { askedLists } from '$core/records/new-field';
-import { pageWithFields } from '$core/records/field-spots';
+import { fieldSpots, pageWithFields } from '$core/records/field-spots';
 import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
 import type { ListPage, ListQuery } from '$lib/listing';
@@ -183,11 +183,9 @@ export class Dockets {
     const { choices } = docket;
     const lines = this.#needs.artworks.lines(docket.artworkId, docket.page);
     const pages = this.#needs.artworks.get(docket.artworkId).facts?.pages ?? [];
-    const named = this.#needs.colours.places(
-      // Layers may show other pages of the file.
-      [...new Set(pages.flatMap(({ spots }) => spots.map(({ name }) => name)))],
-      choices.colours
-    );
+    // Layers may show other pages of the file.
+    const spots = [...pages.flatMap((page) => page.spots.map(({ name }) => name)), ...fieldSpots(choices.records.fields)];
+    const named = this.#needs.colours.places([...new Set(spots)], choices.colours);
     const preparation = {
       ...prepare(choices, pageWithFields(docket.artwork.facts, choices.records.fields), lines, rules),
       ...(named && { named }),

@@ -6,7 +6,7 @@ import type { FieldLine } from '$core/cutting/field-lines';
 import { fontsOfField } from '$core/records/code-field';
 import type { RecordChoices } from '$core/records/choices';
 import type { ShopList } from '$core/records/lists';
-import type { FinishedBox } from '$core/records/overlay';
+import type { FinishedBox, SeenSpots } from '$core/records/overlay';
 import type { Logger } from 'pino';
 import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
@@ -101,8 +101,13 @@ export class Overlays {
     return lines;
   }
 
-  /** Pictures of records without their artwork, one below the other. @returns the path of a PNG */
-  async pictures(of: RecordsOf, pages: readonly number[], px: number): Promise<string> {
+  /**
+   * Pictures of records without their artwork, one below the other.
+   *
+   * @param seen of spot colours that print in named colours of the shop
+   * @returns the path of a PNG
+   */
+  async pictures(of: RecordsOf, pages: readonly number[], px: number, seen: SeenSpots = {}): Promise<string> {
     const { db, files } = this.#needs;
     const { widthMm, heightMm } = of.choices;
     if (pages.length * px * ((px * heightMm) / widthMm) > MOST_PIXELS)
@@ -112,7 +117,7 @@ export class Overlays {
       );
     const every = this.#request(of);
     const pictures = await this.#picturesOf(of, every, pages);
-    const request: RecordPicturesRequest = { ...every, pictures, pages, px };
+    const request: RecordPicturesRequest = { ...every, pictures, pages, px, seen };
     return keptFile(db, files, keyOf('pictures', request), () => this.#work<Uint8Array>('recordPictures', request));
   }
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { onMount } from 'svelte';
   import { showLab } from '$core/colour/named-colour';
   import type { ListPage } from '$lib/listing';
   import type { ColourLine } from '$lib/server/conditions/colour-list';
@@ -21,6 +22,7 @@
       if (mine === asking) found = page;
     });
   }
+  onMount(look);
 </script>
 
 <div class="border-base-300 space-y-1 border-l-2 pl-2">
@@ -32,7 +34,6 @@
     placeholder="Name or collection"
     autofocus
     bind:value={words}
-    onfocus={look}
     oninput={look}
   />
   {#if found}

@@ -7,7 +7,7 @@ import { fontsOfField } from '$core/records/code-field';
 import { CodeError } from '$core/records/codes';
 import { ContentError } from '$core/records/content';
 import type { KeptTable } from '$core/records/kept-table';
-import { OverlayWriter, type FinishedBox, type OpenedFont } from '$core/records/overlay';
+import { OverlayWriter, type FinishedBox, type OpenedFont, type SeenSpots } from '$core/records/overlay';
 import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import type { Risk, RiskKind } from '$core/records/risks';
 import type { ShopList } from '$core/records/lists';
@@ -41,6 +41,8 @@ export interface RecordPicturesRequest extends RecordsRequest {
   pages: readonly number[];
   /** The width of each, pixels. */
   px: number;
+  /** Of spot colours that print in named colours of the shop. */
+  seen: SeenSpots;
 }
 
 export interface LookRequest extends RecordsRequest {
@@ -122,10 +124,15 @@ function opened(request: RecordsRequest) {
 }
 
 /** A page for each of some records. */
-async function written(request: RecordsRequest, pages: readonly number[], forgiving: boolean): Promise<Uint8Array> {
+async function written(
+  request: RecordsRequest,
+  pages: readonly number[],
+  forgiving: boolean,
+  seen?: SeenSpots
+): Promise<Uint8Array> {
   const { fonts, faces, filling } = opened(request);
   const sizes = sizesOf(request, filling, faces);
-  const writer = new OverlayWriter(request.size, fonts, request.dpi ?? undefined);
+  const writer = new OverlayWriter(request.size, fonts, request.dpi ?? undefined, seen);
   const pictures = new FieldPictures(request.pictures, request.dpi ?? undefined);
   for (const record of pages) {
     const texts = filling.texts(record);
@@ -173,7 +180,7 @@ export function picturesAsked({
 
 /** Pictures of some records without their artwork, one below the other. @returns PNG, what is not printed on is clear */
 export async function recordPictures(request: RecordPicturesRequest): Promise<Uint8Array> {
-  const file = await told(() => written(request, request.pages, true));
+  const file = await told(() => written(request, request.pages, true, request.seen));
   const { widthMm, heightMm } = request.size;
   const height = Math.max(1, Math.round((request.px * heightMm) / widthMm));
   const all = new mupdf.Pixmap(mupdf.ColorSpace.DeviceRGB, [0, 0, request.px, height * request.pages.length], true);

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { ROLES, roleOf, ruleFor, type Role } from '$core/artwork/roles';
   import { isPlainTone } from '$core/colour/tone';
+  import { fieldSpots } from '$core/records/field-spots';
   import { SHOPS_OWN, type DocketChoices } from '$lib/model';
   import { attempt, send } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
@@ -26,6 +27,9 @@
           ? `${outlines} ${outlines === 1 ? 'outline' : 'outlines'}`
           : `${objects} ${objects === 1 ? 'object' : 'objects'}`
     })),
+    ...fieldSpots(choices.records.fields)
+      .filter((name) => !facts.spots.some((spot) => spot.name === name))
+      .map((name) => ({ name, colour: undefined, isLayer: false, what: 'in fields' })),
     ...facts.layers.map(({ name, group }) => ({
       name,
       colour: undefined,

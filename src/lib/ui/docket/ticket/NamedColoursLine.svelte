@@ -3,6 +3,7 @@
   import type { ColourChange } from '$core/artwork/colour-changes';
   import { roleOf } from '$core/artwork/roles';
   import { readLab } from '$core/colour/named-colour';
+  import { pageWithFields } from '$core/records/field-spots';
   import type { DocketFlat, DocketSpot, ShopColour } from '$lib/named-colours';
   import ColourPicker from '$lib/ui/colour/ColourPicker.svelte';
   import Swatches from '$lib/ui/colour/Swatches.svelte';
@@ -18,7 +19,9 @@
   let typing = $state('');
   let isTyping = $state(false);
 
-  const hasAny = $derived(docket.artwork.facts.spots.length > 0 || choices.colours.length > 0);
+  const hasAny = $derived(
+    pageWithFields(docket.artwork.facts, choices.records.fields).spots.length > 0 || choices.colours.length > 0
+  );
   // What is saved is what the server knows of.
   $effect(() => {
     const { id, version } = docket;
