@@ -32,12 +32,14 @@ describe('a condition is to be read again', () => {
 describe('what a list says of a condition over time', () => {
   const read = { at: 5, mean: 1.46 };
   it.each([
-    [{ baselineAt: null, read: null, isBack: false }, undefined, 'open', 'open'],
-    [{ baselineAt: 1, read: null, isBack: false }, undefined, 'baseline kept', 'done'],
-    [{ baselineAt: 1, read: null, isBack: false }, '30 days', 'due: 30 days', 'look'],
-    [{ baselineAt: 1, read, isBack: false }, '30 days', 'drifted, ΔE00 1.5', 'look'],
-    [{ baselineAt: 1, read: { at: 5, mean: 0.31 }, isBack: false }, undefined, 'ΔE00 0.3 from its baseline', 'done'],
-    [{ baselineAt: 1, read: null, isBack: true }, undefined, 'brought back, to be read once more', 'look']
+    [{ baselineAt: null, isOld: false, read: null, isBack: false }, undefined, 'open', 'open'],
+    [{ baselineAt: 1, isOld: false, read: null, isBack: false }, undefined, 'baseline kept', 'done'],
+    [{ baselineAt: 1, isOld: false, read: null, isBack: false }, '30 days', 'due: 30 days', 'look'],
+    [{ baselineAt: 1, isOld: false, read, isBack: false }, '30 days', 'drifted, ΔE00 1.5', 'look'],
+    [{ baselineAt: 1, isOld: false, read: { at: 5, mean: 0.31 }, isBack: false }, undefined, 'ΔE00 0.3 from its baseline', 'done'],
+    [{ baselineAt: 1, isOld: true, read: null, isBack: false }, '30 days', 'made anew since its baseline', 'look'],
+    [{ baselineAt: 1, isOld: true, read, isBack: false }, undefined, 'drifted, ΔE00 1.5', 'look'],
+    [{ baselineAt: 1, isOld: false, read: null, isBack: true }, undefined, 'brought back, to be read once more', 'look']
   ] as const)('%j, due %s: %s', (watch, due, words, level) => {
     expect(watchWords(watch, due, 1)).toEqual({ words, level });
   });

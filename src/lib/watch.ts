@@ -11,6 +11,8 @@ export const WORTH_CORRECTING = 0.4;
 /** What is known of a condition since it was right. */
 export interface WatchSummary {
   baselineAt: number | null;
+  /** The condition's profile or curves were made anew since. */
+  isOld: boolean;
   /** The last reading against it of what the condition prints through now, ΔE00 in the mean. */
   read: { at: number; mean: number } | null;
   /** It was brought back, and not read since. */
@@ -50,13 +52,14 @@ export function whyDue({ days, metres, notes }: Since, rule: WatchRule): string 
  * @param allowed ΔE00 in the mean that the shop allows
  */
 export function watchWords(
-  { baselineAt, read, isBack }: WatchSummary,
+  { baselineAt, isOld, read, isBack }: WatchSummary,
   due: string | undefined,
   allowed: number
 ): { words: string; level: 'open' | 'done' | 'look' } {
   if (baselineAt === null) return { words: 'open', level: 'open' };
   if (isBack) return { words: 'brought back, to be read once more', level: 'look' };
   if (read && read.mean > allowed) return { words: `drifted, ΔE00 ${read.mean.toFixed(1)}`, level: 'look' };
+  if (isOld && !read) return { words: 'made anew since its baseline', level: 'look' };
   if (due) return { words: `due: ${due}`, level: 'look' };
   return { words: read ? `ΔE00 ${read.mean.toFixed(1)} from its baseline` : 'baseline kept', level: 'done' };
 }

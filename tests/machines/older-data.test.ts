@@ -1,11 +1,12 @@
-import { readFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { expect, it } from 'vitest';
 import { Shop } from '$lib/server/app/shop';
 import { startStandIn, temporaryFolder, until } from '../harness';
 
-const migration = (name: string) => readFileSync(join('src/lib/server/platform/db/migrations', name), 'utf8');
+const MIGRATIONS = 'src/lib/server/platform/db/migrations';
+const migration = (name: string) => readFileSync(join(MIGRATIONS, name), 'utf8');
 
 it('opens a data folder of before colour was measured, and loses nothing of it', async () => {
   const printer = await startStandIn('printer');
@@ -46,4 +47,32 @@ it('opens a data folder of before colour was measured, and loses nothing of it',
     printer.stop();
     folder.remove();
   }
+});
+
+it('tells of what was read of conditions before which of their curves and profiles counted then', () => {
+  const db = new Database(':memory:');
+  db.pragma('foreign_keys = OFF');
+  db.function('fold', { deterministic: true }, String);
+  const [last, ...before] = readdirSync(MIGRATIONS)
+    .filter((name) => name <= '024-made-of.sql')
+    .sort()
+    .reverse() as [string, ...string[]];
+  for (const name of before.reverse()) db.exec(migration(name));
+  const state = db.prepare('INSERT INTO condition_state (condition_id, seq, results, what, made_at) VALUES (?, ?, ?, ?, ?)');
+  state.run(1, 1, '{"start":5}', '', 10);
+  // Curves of one's own count with a profile that was made with them.
+  state.run(1, 2, '{"start":5,"linear":6}', '', 20);
+  state.run(1, 3, '{"start":5,"linear":6,"profile":7,"match":8}', '', 30);
+  state.run(1, 4, '{"start":5,"linear":9,"profile":7}', '', 40);
+  const baseline = db.prepare('INSERT INTO baseline (condition_id, origin, document, made_at) VALUES (1, ?, ?, ?)');
+  for (const at of [5, 15, 25, 30, 99]) baseline.run('', '{}', at);
+  const drift = db.prepare(
+    "INSERT INTO drift (baseline_id, condition_id, chart_id, mean, p95, worst, document, made_at) VALUES (1, 1, ?, 1, 1, 1, '{}', ?)"
+  );
+  [35, 45].forEach((at, i) => drift.run(i, at));
+  db.exec(migration(last));
+  const of = (table: string) => db.prepare<[], string | null>(`SELECT made_of FROM ${table} ORDER BY id`).pluck().all();
+  expect(of('baseline')).toEqual([null, '[5,5]', '[5,5]', '[6,7]', '[9,7]']);
+  expect(of('drift')).toEqual(['[6,7]', '[9,7]']);
+  db.close();
 });

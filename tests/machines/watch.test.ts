@@ -120,6 +120,22 @@ describe('watching a condition', () => {
     expect(shop.conditions.colour(condition).curves).toEqual(shop.conditions.colour(condition).plain);
   });
 
+  it('is told nothing by what was read before its curves were made anew, until they are gone back to', async () => {
+    const { seq } = shop.conditions.states(condition).find(({ current }) => current)!;
+    const { read } = shop.conditions.get(condition).watch;
+    expect(read!.mean).toBeGreaterThan(1);
+    const curves = shop.conditions.colour(condition).plain.map((curve) => curve.map((v) => v ** 1.1));
+    shop.conditions.keep(condition, 'start', { ...shop.conditions.result(condition, 'start')!, curves }, null, 'Begun anew');
+    expect(shop.conditions.get(condition).watch).toMatchObject({ isOld: true, read: null });
+    expect(shop.watch.state(condition).baseline!.isOld).toBe(true);
+    expect(shop.watch.state(condition).drifts.filter(({ isOfNow }) => isOfNow)).toEqual([]);
+    expect(shop.watch.state(condition).patches).toEqual([]);
+    await found(0);
+    shop.conditions.goTo(condition, seq);
+    expect(shop.conditions.get(condition).watch).toMatchObject({ isOld: false, read });
+    await found(1);
+  });
+
   it('says which ink no longer comes to its full tone', async () => {
     await unit(printer, [1, 1, 1, 1], [1, 0.88, 1, 1]);
     await shop.watch.compare(condition, await printed(condition, 'compare'));

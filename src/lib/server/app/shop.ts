@@ -243,7 +243,7 @@ export class Shop {
 
     const charts = (this.charts = new Charts({ db, tasks }));
     const baselines = new Baselines({ db });
-    this.watch = new Watch({ db, events, conditions, colours, machines, charts, baselines, runs, colourPool });
+    this.watch = new Watch({ db, events, conditions, machines, charts, baselines, runs, colourPool });
     this.reminders = new Reminders({ db, events, settings, conditions });
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts, baselines };
     const chartMaking = (this.chartMaking = new ChartMaking(printed));

@@ -7,7 +7,6 @@ import type { Inks } from '$core/colour/separation';
 import type { Chart } from '$lib/calibration';
 import type { BaselineRoll, DriftRead, WatchState } from '$lib/watch';
 import type { Conditions } from '../conditions/conditions';
-import type { NamedColours } from '../conditions/named-colours';
 import type { MatchFit } from '../conditions/workers/profile';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
@@ -21,7 +20,6 @@ interface Needs {
   db: Db;
   events: Events;
   conditions: Conditions;
-  colours: NamedColours;
   machines: Machines;
   charts: Charts;
   runs: Runs;
@@ -38,6 +36,7 @@ interface DriftRow {
   worst: number;
   document: string;
   match_id: number | null;
+  made_of: string;
   made_at: number;
 }
 
@@ -66,6 +65,8 @@ export class Watch {
     const baseline = baselines.of(conditionId);
     const { match } = conditions.results(conditionId);
     const inForce = match && !match.stale ? match.id : null;
+    const madeOf = conditions.madeOf(conditionId);
+    const isOfNow = (row: DriftRow) => row.match_id === inForce && row.made_of === madeOf;
     const rows = db
       .prepare<[number, number], DriftRow>('SELECT * FROM drift WHERE condition_id = ? AND baseline_id = ? ORDER BY id')
       .all(conditionId, baseline?.id ?? 0);
@@ -73,7 +74,7 @@ export class Watch {
       const { worstId, channels, short, predicted } = JSON.parse(row.document) as DriftDocument;
       return {
         id: row.id,
-        isOfNow: row.match_id === inForce,
+        isOfNow: isOfNow(row),
         chartId: row.chart_id,
         at: row.made_at,
         mean: row.mean,
@@ -86,7 +87,7 @@ export class Watch {
         predicted: predicted ?? null
       };
     });
-    const last = rows.findLast((row) => row.match_id === inForce);
+    const last = rows.findLast(isOfNow);
     const all = charts.of(conditionId);
     return {
       baseline: baseline
@@ -99,7 +100,7 @@ export class Watch {
             media: baseline.media,
             mode: baseline.mode,
             roll: baseline.roll ?? null,
-            isOld: baseline.press !== this.#press(conditionId)
+            isOld: baseline.madeOf !== madeOf
           }
         : null,
       drifts,
@@ -115,12 +116,6 @@ export class Watch {
         compare: all.find(({ kind }) => kind === 'compare') ?? null
       }
     };
-  }
-
-  /** The condition's profile and curves, without what a correction adds to them. */
-  #press(conditionId: number): string {
-    const { conditions, colours } = this.#needs;
-    return conditions.get(conditionId).hasProfile ? colours.pressOf(conditionId) : '';
   }
 
   /** Keeps what was read of a chart as what later readings are held against. @throws Problem where it is not read whole */
@@ -212,10 +207,22 @@ export class Watch {
       through
     };
     db.prepare(
-      `INSERT INTO drift (baseline_id, condition_id, chart_id, mean, p95, worst, document, match_id, made_at)
-       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (chart_id) DO UPDATE SET
-       mean = excluded.mean, p95 = excluded.p95, worst = excluded.worst, document = excluded.document, match_id = excluded.match_id`
-    ).run(baseline.id, conditionId, chartId, mean, p95, worst, JSON.stringify(document), inForce?.id ?? null, Date.now());
+      `INSERT INTO drift (baseline_id, condition_id, chart_id, mean, p95, worst, document, match_id, made_of, made_at)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (chart_id) DO UPDATE SET
+       mean = excluded.mean, p95 = excluded.p95, worst = excluded.worst, document = excluded.document,
+       match_id = excluded.match_id, made_of = excluded.made_of`
+    ).run(
+      baseline.id,
+      conditionId,
+      chartId,
+      mean,
+      p95,
+      worst,
+      JSON.stringify(document),
+      inForce?.id ?? null,
+      conditions.madeOf(conditionId),
+      Date.now()
+    );
     events.tell('condition changed', conditionId);
     events.changed('conditions');
   }
@@ -273,13 +280,12 @@ export class Watch {
     const { events, conditions, baselines } = this.#needs;
     said(() => laddersOf(measured));
     const { machine, media, mode } = conditions.get(conditionId);
-    baselines.keep(conditionId, origin, {
+    baselines.keep(conditionId, origin, conditions.madeOf(conditionId), {
       patches: measured.map(({ patch, lab }) => ({ ...patch, lab })),
       machine,
       media,
       mode: mode.name,
-      roll,
-      press: this.#press(conditionId)
+      roll
     });
     events.tell('condition changed', conditionId);
     events.changed('conditions');

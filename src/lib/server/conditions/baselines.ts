@@ -14,11 +14,11 @@ export interface Baseline {
   media: string;
   mode: string;
   roll?: BaselineRoll | null | undefined;
-  /** Tells for which state of the condition. */
-  press: string;
+  /** The curves and profile that the condition had (`Conditions.madeOf`). */
+  madeOf: string;
 }
 
-type Document = Omit<Baseline, 'id' | 'origin' | 'madeAt'>;
+type Document = Omit<Baseline, 'id' | 'origin' | 'madeAt' | 'madeOf'>;
 
 /** Baselines as they are kept. */
 export class Baselines {
@@ -31,17 +31,19 @@ export class Baselines {
   /** The newest of a condition. */
   of(conditionId: number): Baseline | undefined {
     const row = this.#db
-      .prepare<[number], { id: number; origin: string; document: string; made_at: number }>(
-        'SELECT id, origin, document, made_at FROM baseline WHERE condition_id = ? ORDER BY id DESC LIMIT 1'
+      .prepare<[number], { id: number; origin: string; document: string; made_at: number; made_of: string }>(
+        'SELECT id, origin, document, made_at, made_of FROM baseline WHERE condition_id = ? ORDER BY id DESC LIMIT 1'
       )
       .get(conditionId);
-    return row && { id: row.id, origin: row.origin, madeAt: row.made_at, ...(JSON.parse(row.document) as Document) };
+    if (!row) return undefined;
+    const { id, origin, made_at: madeAt, made_of: madeOf } = row;
+    return { ...(JSON.parse(row.document) as Document), id, origin, madeAt, madeOf };
   }
 
-  keep(conditionId: number, origin: string, document: Document): void {
+  keep(conditionId: number, origin: string, madeOf: string, document: Document): void {
     this.#db
-      .prepare('INSERT INTO baseline (condition_id, origin, document, made_at) VALUES (?, ?, ?, ?)')
-      .run(conditionId, origin, JSON.stringify(document), Date.now());
+      .prepare('INSERT INTO baseline (condition_id, origin, document, made_at, made_of) VALUES (?, ?, ?, ?, ?)')
+      .run(conditionId, origin, JSON.stringify(document), Date.now(), madeOf);
   }
 }
 

@@ -178,6 +178,11 @@ export class Conditions {
     return { curves: isBack ? corrected(curves, match.document.tables) : curves, plain: curves, profileHash };
   }
 
+  /** Tells which curves and profile count, by their results: readings of others tell nothing of these. */
+  madeOf(id: number): string {
+    return madeOf(this.#ids(id));
+  }
+
   /** What a condition takes of ink as it prints. */
   inkLimits(id: number): InkLimits {
     const limits = this.result(id, 'total')?.limits ?? { total: this.get(id).mode.limits.total };
@@ -249,19 +254,25 @@ export class Conditions {
     return row;
   }
 
-  #watch(id: number, match: Summary | undefined): WatchSummary {
+  #watch(id: number, summary: Partial<Record<ResultStep, Summary>>): WatchSummary {
+    const { match } = summary;
     const inForce = match && !match.stale ? match : undefined;
+    const now = madeOf(Object.fromEntries(Object.entries(summary).map(([step, one]) => [step, one.id])));
     const row = this.#needs.db
-      .prepare<[number | null, number], { baseline_at: number; read_at: number | null; mean: number | null }>(
-        `SELECT b.made_at AS baseline_at, d.made_at AS read_at, d.mean
-         FROM baseline b LEFT JOIN drift d ON d.baseline_id = b.id AND d.match_id IS ?
+      .prepare<
+        [number | null, string, number],
+        { baseline_at: number; made_of: string; read_at: number | null; mean: number | null }
+      >(
+        `SELECT b.made_at AS baseline_at, b.made_of, d.made_at AS read_at, d.mean
+         FROM baseline b LEFT JOIN drift d ON d.baseline_id = b.id AND d.match_id IS ? AND d.made_of = ?
          WHERE b.condition_id = ? ORDER BY b.id DESC, d.id DESC LIMIT 1`
       )
-      .get(inForce?.id ?? null, id);
-    if (!row) return { baselineAt: null, read: null, isBack: false };
-    const { baseline_at: baselineAt, read_at: at, mean } = row;
+      .get(inForce?.id ?? null, now, id);
+    if (!row) return { baselineAt: null, isOld: false, read: null, isBack: false };
+    const { baseline_at: baselineAt, made_of: of, read_at: at, mean } = row;
     const read = at === null || mean === null ? null : { at, mean };
-    return { baselineAt, read, isBack: !read && inForce !== undefined && inForce.madeAt > baselineAt };
+    const isBack = !read && inForce !== undefined && inForce.madeAt > baselineAt;
+    return { baselineAt, isOld: of !== now, read, isBack };
   }
 
   #toCondition(row: ConditionRow): Condition {
@@ -294,7 +305,7 @@ export class Conditions {
       profile: from,
       hasProfile: from !== null,
       totalInk: total?.total ?? mode.limits.total,
-      watch: this.#watch(row.id, summary.match),
+      watch: this.#watch(row.id, summary),
       steps: Object.fromEntries(
         STEPS.map((step) => {
           const result = summary[step];
@@ -304,6 +315,10 @@ export class Conditions {
     };
   }
 }
+
+/** The results that curves and profile come from, as `colour` takes them. */
+const madeOf = ({ start, linear, profile }: ResultIds): string =>
+  JSON.stringify([(profile === undefined ? start : (linear ?? start)) ?? null, profile ?? start ?? null]);
 
 const pick = ({ name, body, colour, printedSide, primer, black, stack }: MediaCard): Press['media'] => ({
   name,
