@@ -20,6 +20,7 @@ const entries = {
   'cut-worker': 'src/lib/server/cutting/workers/cut.ts',
   'layout-worker': 'src/lib/server/production/workers/layout.ts',
   'card-worker': 'src/lib/server/calibration/workers/cards.ts',
+  'table-worker': 'src/lib/server/records/workers/tables.ts',
   'watch-worker': 'src/lib/server/automation/workers/watching.ts',
   printer: 'standins/printer/main.ts',
   cutter: 'standins/cutter/main.ts',

@@ -11,6 +11,7 @@ import { pieceOf } from '$core/layout/pieces';
 import { pieceRect, planesOf, type RipPlan } from '$core/rip/plan';
 import { Shop } from '$lib/server/app/shop';
 import { plateInks } from '$lib/server/production/plates';
+import type { DocketRecords } from '$lib/server/dockets/docket-records';
 import { Tables } from '$lib/server/records/tables';
 import { codeField, nameField } from '../made/fields';
 import { cmykBox, madePdf } from '../made/pdf';
@@ -169,7 +170,7 @@ describe('a docket with records', () => {
     const { docket: after, news, read } = await take(docket, newer, 'crew 2.csv', 'No.');
     expect(read).toMatchObject({ kind: 'text', delimiter: ',', heading: true });
     expect(news).toEqual({ added: [8], gone: [1, 3, 5, 6, 7], changed: [] });
-    expect(shop.docketRecords.rows(after.id, 0, {})).toEqual({
+    expect(await shop.docketRecords.rows(after.id, 0, {})).toEqual({
       total: 3,
       rows: [
         { record: 4, place: 0, cells: ['103', 'Þóra Hafsteinsdóttir', 'Slip'] },
@@ -177,8 +178,11 @@ describe('a docket with records', () => {
         { record: 2, place: 2, cells: ['101', 'Bartholomäus von der See', 'Pier'] }
       ]
     });
-    expect(shop.docketRecords.rows(after.id, 0, { words: 'pier BARTH' }).rows.map(({ record }) => record)).toEqual([2]);
-    expect(shop.docketRecords.rows(after.id, 1, { records: [2, 4] }).rows.map(({ record }) => record)).toEqual([2]);
+    const found = async (...of: Parameters<DocketRecords['rows']>) =>
+      (await shop.docketRecords.rows(...of)).rows.map(({ record }) => record);
+    expect(await found(after.id, 0, { words: 'pier BARTH' })).toEqual([2]);
+    expect(await found(after.id, 1, { records: [2, 4] })).toEqual([2]);
+    expect(await shop.docketRecords.matching(after.id, 'quay')).toEqual([8]);
     expect(after.choices).toMatchObject({ copies: 3, records: { only: '2-20' } });
     // What cannot be said of a table changes nothing.
     await expect(
@@ -192,7 +196,7 @@ describe('a docket with records', () => {
     // A docket whose table is lost is said so where it is asked for, and can still be changed.
     const path = shop.files.path(after.choices.records.table!.hash);
     const kept = readFileSync(path);
-    const cold = new Tables({ db: shop.db, files: shop.files, intakePool: shop.intakePool });
+    const cold = new Tables({ db: shop.db, files: shop.files, intakePool: shop.intakePool, tablePool: shop.tablePool });
     rmSync(path);
     expect(() => cold.series(after.choices.records)).toThrow('cannot be read any more');
     writeFileSync(path, kept);

@@ -105,6 +105,7 @@ export class Shop {
   readonly layoutPool = makePool('layout-worker', 1);
   readonly cutPool = makePool('cut-worker', 1);
   readonly cardPool = makePool('card-worker', 1);
+  readonly tablePool = makePool('table-worker', 1);
   readonly machines: Machines;
   readonly media: MediaCards;
   readonly library: Library;
@@ -195,7 +196,7 @@ export class Shop {
     const fonts = (this.fonts = new Fonts({ db, files, events, intakePool }));
     const artworks = (this.artworks = new Artworks({ db, files, events, tasks, log, settings, intakePool, fonts }));
 
-    const tables = (this.tables = new Tables({ db, files, intakePool }));
+    const tables = (this.tables = new Tables({ db, files, intakePool, tablePool: this.tablePool }));
     const pictureSets = new FieldPictureSets({ db, files, intakePool, artworkPictures: () => artworks.pictures() });
     const overlays = (this.overlays = new Overlays({
       db,
@@ -369,7 +370,8 @@ export class Shop {
         this.colourPool,
         this.layoutPool,
         this.cutPool,
-        this.cardPool
+        this.cardPool,
+        this.tablePool
       ].map((pool) => pool.destroy())
     );
     this.db.close();

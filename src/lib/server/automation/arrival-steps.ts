@@ -167,7 +167,8 @@ export class ArrivalSteps {
     const docket = dockets.get(id);
     // A server that was killed meanwhile may have done so.
     if (hash === null || place === null || docket.choices.records.table !== null) return;
-    const { fields } = docket.choices.records.fields.length > 0 ? docket.choices.records : docketRecords.fill(id).choices.records;
+    const filled = docket.choices.records.fields.length > 0 ? docket : await docketRecords.fill(id);
+    const { fields } = filled.choices.records;
     const name = basename(place).slice(0, 200);
     if (fields.length === 0)
       throw new Problem(

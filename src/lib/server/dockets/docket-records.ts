@@ -1,11 +1,10 @@
-import { setImmediate } from 'node:timers/promises';
 import { ppiAtDistance } from '$core/checks/size';
 import { roleOf } from '$core/artwork/roles';
-import { hasRecords, type RecordChoices } from '$core/records/choices';
+import { hasRecords, type RecordChoices, type TableRef } from '$core/records/choices';
 import type { Field } from '$core/records/field';
 import { fieldOf, foundAreas, type FoundArea } from '$core/records/found-areas';
 import { stringify } from 'csv-stringify/sync';
-import type { KeptTable, TableEdit, TableNews } from '$core/records/kept-table';
+import type { TableEdit, TableNews } from '$core/records/kept-table';
 import type { TableChoices } from '$core/records/table-choices';
 import { copiesColumn } from '$core/records/series';
 import type { Conditions } from '../conditions/conditions';
@@ -15,6 +14,7 @@ import type { Overlays, RecordsOf } from '../records/overlays';
 import type { FieldPictureSets, PicturesTaken } from '../records/pictures';
 import type { TableRead, Tables } from '../records/tables';
 import type { RecordsLooked } from '../records/workers/records';
+import type { RowsRequest, TablePage } from '../records/workers/tables';
 import type { Docket, Dockets } from './dockets';
 
 /** Lettering of fields that is smaller is told, where the shop says nothing of it. */
@@ -23,14 +23,6 @@ const MOST_ROWS_AT_ONCE = 500;
 const ROWS_A_TURN = 500;
 /** Pictures in one file: taller ones are slow to draw and to show. */
 const MOST_PICTURES_AT_ONCE = 60;
-
-/** Rows of a table that are looked at, each with the number of its record. */
-export interface TablePage {
-  /** Of all that are asked for. */
-  total: number;
-  /** Each with its place in the table, from 0: what a counter counts. */
-  rows: { record: number; place: number; cells: string[] }[];
-}
 
 /** A docket with a table, and how that was read. */
 export interface TableTaken {
@@ -78,7 +70,7 @@ export class DocketRecords {
     const replaced = records.table ? await tables.replace(records.table, newer, key) : undefined;
     const table = replaced?.table ?? newer;
     const copiesFrom = records.table ? records.copiesFrom : copiesColumn(table.columns);
-    const taken = this.#keep(id, version, {
+    const taken = await this.#keep(id, version, {
       ...records,
       table,
       copiesFrom: copiesFrom !== null && table.columns.includes(copiesFrom) ? copiesFrom : null
@@ -96,7 +88,7 @@ export class DocketRecords {
   }
 
   /** Puts a field into each place that the artwork keeps free. */
-  fill(id: number): Docket {
+  fill(id: number): Promise<Docket> {
     const docket = this.#needs.dockets.get(id);
     const { records } = docket.choices;
     const fields = this.areas(docket).reduce<Field[]>((all, area) => [...all, fieldOf(all, area)], records.fields);
@@ -115,7 +107,7 @@ export class DocketRecords {
     const { pictures, ...rest } = await pictureSets.take(source, name);
     const docket = dockets.get(id);
     mustBeOf(docket, version);
-    return { ...rest, docket: this.#keep(id, version, { ...docket.choices.records, pictures }) };
+    return { ...rest, docket: await this.#keep(id, version, { ...docket.choices.records, pictures }) };
   }
 
   /** Changes a docket's table; a step that can be taken back like any other. @throws Problem for what cannot be done */
@@ -145,39 +137,27 @@ export class DocketRecords {
   }
 
   /** Rows of a docket's table, from one on: all, those with some words in them, or some records. */
-  rows(
-    id: number,
-    from: number,
-    { words = '', records }: { words?: string; records?: readonly number[] | undefined }
-  ): TablePage {
+  async rows(id: number, from: number, of: Pick<RowsRequest, 'words' | 'records'>): Promise<TablePage> {
     const { dockets, tables } = this.#needs;
-    const { table: ref } = dockets.get(id).choices.records;
-    if (!ref) return { total: 0, rows: [] };
-    const table = tables.get(ref);
-    const places = words.trim() === '' && !records ? undefined : placesWith(table, words, records);
-    const total = places?.length ?? table.rows.length;
-    const shown = Array.from(
-      { length: Math.max(0, Math.min(MOST_ROWS_AT_ONCE, total - from)) },
-      (_, i) => places?.[from + i] ?? from + i
-    );
-    return { total, rows: shown.map((i) => ({ record: table.numbers[i]!, place: i, cells: table.rows[i]! })) };
+    const { table } = dockets.get(id).choices.records;
+    return table ? tables.rows(table, { from, most: MOST_ROWS_AT_ONCE, ...of }) : { total: 0, rows: [] };
   }
 
   /** The numbers of all records with some words in them. */
-  matching(id: number, words: string): number[] {
+  async matching(id: number, words: string): Promise<number[]> {
     const { dockets, tables } = this.#needs;
-    const { table: ref } = dockets.get(id).choices.records;
-    if (!ref) return [];
-    const table = tables.get(ref);
-    return placesWith(table, words).map((i) => table.numbers[i]!);
+    const { table } = dockets.get(id).choices.records;
+    return table ? tables.matching(table, words) : [];
   }
 
   /** A docket's table as a file: commas, UTF-8 with its mark; what a spreadsheet would work out stays text. */
-  written(id: number): { name: string; csv: AsyncIterable<string> } {
+  async written(id: number): Promise<{ name: string; csv: AsyncIterable<string> }> {
     const { dockets, tables } = this.#needs;
-    const { table: ref } = dockets.get(id).choices.records;
-    if (!ref) throw new Problem(409, 'This docket has no table.');
-    return { name: `${ref.name.replace(/\.[^.]*$/, '') || 'table'}.csv`, csv: csvOf(tables.get(ref)) };
+    const { table } = dockets.get(id).choices.records;
+    if (!table) throw new Problem(409, 'This docket has no table.');
+    // One that is lost is said before anything is sent.
+    await tables.rows(table, { from: 0, most: 1 });
+    return { name: `${table.name.replace(/\.[^.]*$/, '') || 'table'}.csv`, csv: csvOf(tables, table) };
   }
 
   /** The records that a docket prints, each once, in their order. */
@@ -221,33 +201,24 @@ export class DocketRecords {
     return { choices, dpi, lists: dockets.lists(choices.records) };
   }
 
-  #keep(id: number, version: number, records: RecordChoices): Docket {
-    const { dockets } = this.#needs;
+  async #keep(id: number, version: number, records: RecordChoices): Promise<Docket> {
+    const { dockets, tables } = this.#needs;
+    await tables.ready(records);
     return dockets.change(id, version, { choices: { ...dockets.get(id).choices, records } });
   }
 }
 
-/** A table as text, some rows at a time: others have their turn in between. */
-async function* csvOf({ columns, rows }: KeptTable): AsyncGenerator<string> {
+/** A table as text, some rows at a time. */
+async function* csvOf(tables: Tables, table: TableRef): AsyncGenerator<string> {
   const how = { escape_formulas: true, record_delimiter: 'windows' } as const;
-  yield stringify([columns], { ...how, bom: true });
-  for (let from = 0; from < rows.length; from += ROWS_A_TURN) {
-    yield stringify(rows.slice(from, from + ROWS_A_TURN), how);
-    await setImmediate();
+  yield stringify([table.columns], { ...how, bom: true });
+  for (let from = 0; from < table.count; from += ROWS_A_TURN) {
+    const { rows } = await tables.rows(table, { from, most: ROWS_A_TURN });
+    yield stringify(
+      rows.map(({ cells }) => cells),
+      how
+    );
   }
-}
-
-/** Where in a table the rows with some words in them are, or some records. */
-function placesWith(table: KeptTable, words: string, records?: readonly number[]): number[] {
-  const asked = words.toLocaleLowerCase('en').split(/\s+/).filter(Boolean);
-  const wanted = records && new Set(records);
-  return table.rows.flatMap((row, i) => {
-    const number = table.numbers[i]!;
-    if (wanted && !wanted.has(number)) return [];
-    if (asked.length === 0) return [i];
-    const text = `${number} ${row.join(' ')}`.toLocaleLowerCase('en');
-    return asked.every((word) => text.includes(word)) ? [i] : [];
-  });
 }
 
 function mustBeOf(docket: Docket, version: number): void {

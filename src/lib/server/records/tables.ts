@@ -1,28 +1,26 @@
-import { readFileSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
-import { gunzipSync, gzip } from 'node:zlib';
 import { LRUCache } from 'lru-cache';
+import type { Piscina } from 'piscina';
 import { hasRecords, type RecordChoices, type TableRef } from '$core/records/choices';
-import { ContentError } from '$core/records/content';
-import { editTable, replaceTable, type KeptTable, type TableEdit, type TableNews } from '$core/records/kept-table';
+import type { TableEdit } from '$core/records/kept-table';
 import type { ReadTable } from '$core/records/read-table';
 import type { TableChoices } from '$core/records/table-choices';
-import { SeriesError } from '$core/records/ranges';
 import { seriesOf } from '$core/records/series';
-import { TableError } from '$core/records/table';
 import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
+import { made, readTableFile, told, type TableFile, type Told } from './table-files';
 import { forgetUnnamed } from './unnamed';
+import type * as worker from './workers/tables';
+import type { Replaced, RowsRequest, SeriesAsked, TableMade, TablePage } from './workers/tables';
 
 /** The largest file that a table is read from. */
 export const MOST_TABLE_BYTES = 100e6;
 const LIMITS = { seconds: 60, megabytes: 1500 };
-/** Tables that are at hand, by their cells. */
-const CELLS_AT_HAND = 4_000_000;
+/** Of dockets whose copies were asked for last. */
+const RECORDS_AT_HAND = 4_000_000;
 
 /** What was read, and how. */
 export type TableRead = Omit<ReadTable, 'table'> & { table: TableRef };
@@ -31,19 +29,14 @@ interface Needs {
   db: Db;
   files: FileStore;
   intakePool: ProcessPool;
+  tablePool: Piscina;
 }
-
-const pack = promisify(gzip);
 
 /** Customers' tables: each version is a file of its own, so that going back a step finds the one before. */
 export class Tables {
   readonly #needs: Needs;
-  readonly #opened = new LRUCache<string, KeptTable>({
-    maxSize: CELLS_AT_HAND,
-    sizeCalculation: ({ rows, columns }) => rows.length * columns.length + 1
-  });
   readonly #series = new LRUCache<string, Uint32Array>({
-    maxSize: CELLS_AT_HAND,
+    maxSize: RECORDS_AT_HAND,
     sizeCalculation: (series) => series.length + 1
   });
 
@@ -74,51 +67,60 @@ export class Tables {
     });
   }
 
-  /** A table by its file. @throws Problem where it is gone */
-  get({ hash }: Pick<TableRef, 'hash'>): KeptTable {
-    const known = this.#opened.get(hash);
-    if (known) return known;
-    let table: KeptTable;
-    try {
-      table = JSON.parse(gunzipSync(readFileSync(this.#needs.files.path(hash))).toString()) as KeptTable;
-    } catch {
-      throw new Problem(409, 'The table of this docket cannot be read any more. Take its file again.');
-    }
-    this.#opened.set(hash, table);
-    return table;
-  }
-
   path({ hash }: Pick<TableRef, 'hash'>): string {
     return this.#needs.files.path(hash);
   }
 
+  /** Rows of a table, from one on: all, those with some words in them, or some records. */
+  rows(ref: TableRef, of: Omit<RowsRequest, 'table'>): Promise<TablePage> {
+    return this.#work('rows', { table: this.#file(ref), ...of } satisfies RowsRequest);
+  }
+
+  /** The numbers of all records with some words in them. */
+  matching(ref: TableRef, words: string): Promise<number[]> {
+    return this.#work('matching', { table: this.#file(ref), words });
+  }
+
   /** A version of a table with a change made. @throws Problem for what cannot be done */
-  async edit(ref: TableRef, edit: TableEdit): Promise<TableRef> {
-    return this.#keep(
-      ref.name,
-      told(() => editTable(this.get(ref), edit))
-    );
+  async edit(ref: TableRef, change: TableEdit): Promise<TableRef> {
+    const to = this.#needs.files.scratch();
+    return this.#version(ref.name, await this.#work<TableMade>('edit', { table: this.#file(ref), change, to }), to);
   }
 
   /** A newer table with the numbers of the records that were in the one before. */
-  async replace(
-    before: TableRef,
-    newer: TableRef,
-    key?: string
-  ): Promise<{ table: TableRef; news: TableNews; key: string | null }> {
-    const { table, ...rest } = replaceTable(this.get(before), this.get(newer), key);
-    return { table: await this.#keep(newer.name, table), ...rest };
+  async replace(before: TableRef, newer: TableRef, key?: string): Promise<{ table: TableRef } & Omit<Replaced, keyof TableMade>> {
+    const work = { before: this.#file(before), newer: this.#file(newer), key };
+    const to = this.#needs.files.scratch();
+    const { news, key: by, ...version } = await this.#work<Replaced>('replace', { ...work, to });
+    return { table: await this.#version(newer.name, version, to), news, key: by };
   }
 
-  /** The record of each copy, in the order in which they are printed. @throws Problem for ranges and copies that cannot be read */
-  series({ table, only, each, copiesFrom }: RecordChoices): Uint32Array {
-    if (!table) return new Uint32Array();
-    const key = JSON.stringify([table.hash, only, each, copiesFrom]);
+  /** Sees to it that the copies of records are known before they are asked for; what is wrong with them, who asks is told. */
+  async ready(records: RecordChoices): Promise<void> {
+    const { table, only, each, copiesFrom } = records;
+    const key = seriesKey(records);
+    if (!table || this.#series.has(key)) return;
+    const asked = { only, each, copiesFrom } satisfies SeriesAsked;
+    const request = { table: this.#file(table), asked };
+    const found = (await this.#needs.tablePool.run(request, { name: 'series' })) as Told<Uint32Array>;
+    if (found.ok) this.#series.set(key, found.made);
+  }
+
+  /**
+   * The record of each copy, in the order in which they are printed. It is looked up here and now where nobody saw to it
+   * before: after a start, for each table once.
+   *
+   * @throws Problem for ranges and copies that cannot be read
+   */
+  series(records: RecordChoices): Uint32Array {
+    if (!records.table) return new Uint32Array();
+    const key = seriesKey(records);
     const known = this.#series.get(key);
     if (known) return known;
-    const series = told(() => seriesOf(this.get(table), { only, each, copiesFrom }));
-    this.#series.set(key, series);
-    return series;
+    const file = this.#file(records.table);
+    const found = made(told(() => seriesOf(readTableFile(file), records)));
+    this.#series.set(key, found);
+    return found;
   }
 
   /** A docket's copies: as many as its records say, or as it says itself. @throws Problem */
@@ -129,10 +131,17 @@ export class Tables {
     return length;
   }
 
-  async #keep(name: string, table: KeptTable): Promise<TableRef> {
-    const hash = await this.#needs.files.put(await pack(JSON.stringify(table), { level: 1 }));
-    this.#opened.set(hash, table);
-    return this.#named({ hash, name, columns: table.columns, count: table.rows.length });
+  #file({ hash }: Pick<TableRef, 'hash'>): TableFile {
+    return { hash, path: this.path({ hash }) };
+  }
+
+  async #version(name: string, { columns, count }: TableMade, from: string): Promise<TableRef> {
+    return this.#named({ hash: await this.#needs.files.adopt(from), name, columns, count });
+  }
+
+  /** In a thread. @throws Problem for what cannot be done */
+  async #work<T>(name: keyof typeof worker, request: object): Promise<T> {
+    return made((await this.#needs.tablePool.run(request, { name })) as Told<T>);
   }
 
   #named(ref: TableRef): TableRef {
@@ -143,13 +152,5 @@ export class Tables {
   }
 }
 
-/** What core says of a table is said to a person. */
-function told<T>(work: () => T): T {
-  try {
-    return work();
-  } catch (error) {
-    if (error instanceof TableError || error instanceof SeriesError || error instanceof ContentError)
-      throw new Problem(422, error.message);
-    throw error;
-  }
-}
+const seriesKey = ({ table, only, each, copiesFrom }: RecordChoices): string =>
+  JSON.stringify([table?.hash, only, each, copiesFrom]);

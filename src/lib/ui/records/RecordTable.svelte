@@ -3,7 +3,7 @@
   import { untrack } from 'svelte';
   import type { TableEdit } from '$core/records/kept-table';
   import type { TableRef } from '$core/records/choices';
-  import type { TablePage } from '$lib/server/dockets/docket-records';
+  import type { TablePage } from '$lib/server/records/workers/tables';
   import { isPrinted, withRecord, writeRanges } from '$core/records/ranges';
   import { attempt, send } from '$lib/ui/common/client';
 

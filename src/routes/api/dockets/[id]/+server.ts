@@ -12,7 +12,8 @@ const Change = DocketDocument.partial().extend({
 export const GET = call({ summary: 'One docket' }, ({ shop, event }) => shop.dockets.get(idOf(event)));
 export const PUT = call(
   { summary: 'Keep choices, made from a version', body: Change, most: WITH_OUTLINES },
-  ({ shop, event, body }) => {
+  async ({ shop, event, body }) => {
+    if (body.choices) await shop.tables.ready(body.choices.records);
     const { version, joins, ...change } = body;
     const given = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
     return shop.dockets.change(idOf(event), version, given, joins);

@@ -13,7 +13,8 @@
   import { fieldFor, NEW_FIELDS, newText } from '$core/records/new-field';
   import { overrideOf, withOverride, type RiskMend } from '$core/records/risks';
   import type { TableChoices } from '$core/records/table-choices';
-  import type { TablePage, TableTaken } from '$lib/server/dockets/docket-records';
+  import type { TableTaken } from '$lib/server/dockets/docket-records';
+  import type { TablePage } from '$lib/server/records/workers/tables';
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { RecordPrinted } from '$lib/server/printing/print';
   import { attempt, send } from '$lib/ui/common/client';

@@ -1,8 +1,8 @@
 import { Readable } from 'node:stream';
 import { call, idOf } from '$lib/server/platform/http/call';
 
-export const GET = call({ summary: 'A docket’s table as a CSV file' }, ({ shop, event }) => {
-  const { name, csv } = shop.docketRecords.written(idOf(event));
+export const GET = call({ summary: 'A docket’s table as a CSV file' }, async ({ shop, event }) => {
+  const { name, csv } = await shop.docketRecords.written(idOf(event));
   return new Response(Readable.toWeb(Readable.from(csv)) as ReadableStream, {
     headers: {
       'content-type': 'text/csv; charset=utf-8',
