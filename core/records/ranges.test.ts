@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { isPrinted, readRanges, withRecord, writeRanges } from './ranges';
+import { isPrinted, readNumbers, readRanges, withRecord, writeNumbers, writeRanges } from './ranges';
 
 const NUMBERS = Array.from({ length: 30 }, (_, i) => i + 1);
 const chosen = (only: string) => NUMBERS.filter((number) => isPrinted(only, number));
@@ -40,5 +40,19 @@ describe('ranges of records', () => {
     expect(withRecord(without, 4, true)).toBe('');
     expect(withRecord('', 1, false)).toBe('2-');
     expect(() => withRecord('7', 7, false)).toThrow('One record at least is printed.');
+  });
+});
+
+describe('numbers of records as text', () => {
+  it('are short where they rise by one, and keep their order', () => {
+    expect(writeNumbers([])).toBe('');
+    expect(writeNumbers([4])).toBe('4');
+    expect(writeNumbers([1, 2, 3, 9, 8, 7, 8])).toBe('1-3,9,8,7-8');
+    expect(writeNumbers(Uint32Array.from({ length: 100_000 }, (_, i) => i + 1))).toBe('1-100000');
+  });
+
+  it('are read as they were written', () => {
+    const numbers = fc.array(fc.integer({ min: 1, max: 12 }));
+    fc.assert(fc.property(numbers, (all) => void expect(readNumbers(writeNumbers(all))).toEqual(all)));
   });
 });

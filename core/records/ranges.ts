@@ -69,3 +69,28 @@ export function withRecord(only: string, record: number, printed: boolean): stri
   if (text === '') throw new SeriesError('One record at least is printed.');
   return text === '1-' ? '' : text;
 }
+
+/** Numbers in any order as text, short where they rise by one: 1-20,35,7. `readNumbers` reads it. */
+export function writeNumbers(numbers: Iterable<number>): string {
+  const parts: string[] = [];
+  let [from, to] = [NaN, NaN];
+  const end = () => void (Number.isNaN(from) || parts.push(from === to ? `${from}` : `${from}-${to}`));
+  for (const number of numbers) {
+    if (number !== to + 1) {
+      end();
+      from = number;
+    }
+    to = number;
+  }
+  end();
+  return parts.join();
+}
+
+/** What `writeNumbers` wrote. */
+export const readNumbers = (text: string): number[] =>
+  text === ''
+    ? []
+    : text.split(',').flatMap((part) => {
+        const [from, to = from] = part.split('-').map(Number) as [number, number?];
+        return Array.from({ length: to - from + 1 }, (_, i) => from + i);
+      });

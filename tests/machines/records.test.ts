@@ -373,6 +373,29 @@ describe('a docket with records', () => {
     expect((await picture())[2]).toBe(blue);
   });
 
+  it('takes as much ink as its ticket says beforehand, fields and all', async () => {
+    const field = { ...newText([], { x: 10, y: 5, width: 60, height: 40, turn: 0 }, '{name}', 'Name'), font: 'DejaVu Sans' };
+    const records = { ...NO_RECORDS, fields: [field] };
+    const docket = shop.dockets.add(artworkId, 0, { conditionId: condition.film, records, mayTurn: false });
+    const bare = await shop.pictures.measured(docket.id);
+    await take(docket, 'name,no\n████,1\n.,2\n');
+    const foretold = await shop.pictures.measured(docket.id);
+    expect(foretold.layers[0]!.m2).toBeGreaterThan(bare.layers[0]!.m2 * 2);
+    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    const { plan } = shop.runs.frozen(runId);
+    const piece = plan.pieces[copiesOf(runId, docket.id).indexOf(true)]!;
+    const rect = pieceRect(plan, piece);
+    const amounts = await plateInks(shop.runs.plates(runId).plates, 1, rect, plan.inks);
+    const printed = (amounts.reduce((sum, v) => sum + v, 0) / 255) * (25.4 / plan.dpi.x) * (25.4 / plan.dpi.y) * 1e-6;
+    expect(foretold.layers[0]!.m2 / printed).toBeGreaterThan(0.96);
+    expect(foretold.layers[0]!.m2 / printed).toBeLessThan(1.04);
+    // One that cannot be printed is told with its record: the ticket goes without.
+    const { version, choices } = shop.dockets.get(docket.id);
+    const code = { ...codeField, content: 'WRONG{name}', kind: 'EAN-13' as const };
+    shop.dockets.change(docket.id, version, { choices: { ...choices, records: { ...choices.records, fields: [code] } } });
+    expect((await shop.pictures.measured(docket.id)).layers[0]!.m2).toBeCloseTo(bare.layers[0]!.m2, 8);
+  });
+
   it('has lettering in varnish where a field is in a spot colour of that role, and none of it in its colours', async () => {
     const spot = { is: 'spot' as const, name: 'Varnish', inks: [0, 1, 0, 0] as [number, number, number, number] };
     // A block that fills its place nearly.
@@ -380,6 +403,10 @@ describe('a docket with records', () => {
     const records = { ...NO_RECORDS, fields: [{ ...field, font: 'DejaVu Sans' }] };
     const docket = shop.dockets.add(artworkId, 0, { conditionId: condition.board, records, mayTurn: false });
     await take(docket, 'name,no\n█,1\n,2\n');
+    // Its ticket counts the varnish of the first, which is all that there is.
+    const varnished = (await shop.pictures.measured(docket.id)).layers.find(({ ink }) => ink === 'varnish')!;
+    expect(varnished.m2 * 1e6).toBeGreaterThan(200);
+    expect(varnished.m2 * 1e6).toBeLessThan(900);
     const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
     const { plan } = shop.runs.frozen(runId);
     const inks = planesOf(plan).map(({ ink }) => plan.inks[ink]!);

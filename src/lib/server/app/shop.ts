@@ -208,13 +208,13 @@ export class Shop {
       faces: () => fonts.faces()
     }));
     const dockets = (this.dockets = new Dockets({ db, events, settings, machines, colours, conditions, artworks, tables }));
-    this.docketRecords = new DocketRecords({ conditions, dockets, overlays, pictureSets, settings, tables });
+    this.docketRecords = new DocketRecords({ dockets, overlays, pictureSets, settings, tables });
     const jigs = (this.jigs = new Jigs({ db, events }));
     this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets, machines, jigs });
     this.docketShelf = new DocketShelf({ db, events });
     const drawn = { db, files, log, settings, drawingPool, colours, conditions, sources, artworks };
     this.layerPictures = new LayerPictures(drawn);
-    this.pictures = new DocketPictures({ ...drawn, dockets });
+    this.pictures = new DocketPictures({ ...drawn, dockets, overlays });
     this.docketColours = new DocketColours({ ...drawn, dockets, making });
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));

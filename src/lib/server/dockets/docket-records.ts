@@ -1,13 +1,12 @@
 import { ppiAtDistance } from '$core/checks/size';
 import { roleOf } from '$core/artwork/roles';
-import { hasRecords, type RecordChoices, type TableRef } from '$core/records/choices';
+import type { RecordChoices, TableRef } from '$core/records/choices';
 import type { Field } from '$core/records/field';
 import { fieldOf, foundAreas, type FoundArea } from '$core/records/found-areas';
 import { stringify } from 'csv-stringify/sync';
 import type { TableEdit, TableNews } from '$core/records/kept-table';
 import type { TableChoices } from '$core/records/table-choices';
 import { copiesColumn } from '$core/records/series';
-import type { Conditions } from '../conditions/conditions';
 import { Problem } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { Overlays, RecordsOf } from '../records/overlays';
@@ -33,7 +32,6 @@ export interface TableTaken {
 }
 
 interface Needs {
-  conditions: Conditions;
   dockets: Dockets;
   overlays: Overlays;
   pictureSets: FieldPictureSets;
@@ -161,8 +159,13 @@ export class DocketRecords {
   }
 
   /** The records that a docket prints, each once, in their order. */
-  numbers(id: number): number[] {
-    return [...new Set(this.#needs.dockets.series(this.#needs.dockets.get(id)) ?? [])];
+  numbers(id: number): Set<number> {
+    return new Set(this.#needs.dockets.series(this.#needs.dockets.get(id)));
+  }
+
+  /** The first record that a docket prints. */
+  first(id: number): number | undefined {
+    return this.#needs.dockets.series(this.#needs.dockets.get(id))?.[0];
   }
 
   /** What all records of a docket come to, and what of them is at risk. */
@@ -194,11 +197,10 @@ export class DocketRecords {
   }
 
   #recordsOf(id: number): RecordsOf {
-    const { dockets, conditions } = this.#needs;
-    const { choices } = dockets.get(id);
-    if (!hasRecords(choices.records)) throw new Problem(409, 'This docket has no records: it needs a table, and a field.');
-    const dpi = choices.conditionId === null ? null : conditions.get(choices.conditionId).mode.dpi;
-    return { choices, dpi, lists: dockets.lists(choices.records) };
+    const { dockets } = this.#needs;
+    const records = dockets.recordsOf(dockets.get(id));
+    if (!records) throw new Problem(409, 'This docket has no records: it needs a table, and a field.');
+    return records;
   }
 
   async #keep(id: number, version: number, records: RecordChoices): Promise<Docket> {

@@ -28,6 +28,7 @@ import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Machines } from '../machines/machines';
 import type { Settings } from '../platform/settings';
+import type { RecordsOf } from '../records/overlays';
 import type { Tables } from '../records/tables';
 
 export interface DocketRow {
@@ -177,6 +178,13 @@ export class Dockets {
   /** The shop's lists that fields ask for. */
   lists({ fields }: DocketChoices['records']): ShopList[] {
     return askedLists(fields, this.#needs.settings.current.lists);
+  }
+
+  /** Its records as they are drawn; nothing where it has none. */
+  recordsOf({ choices }: Docket): RecordsOf | undefined {
+    if (!hasRecords(choices.records)) return undefined;
+    const dpi = choices.conditionId === null ? null : this.#needs.conditions.get(choices.conditionId).mode.dpi;
+    return { choices, dpi, lists: this.lists(choices.records) };
   }
 
   #prepare(docket: Docket, rules: readonly RoleRule[]): PreparedDocket {

@@ -26,6 +26,7 @@ import type { FileStore } from '../platform/files';
 import type { Logger } from 'pino';
 import type { Settings } from '../platform/settings';
 import type { SourceProfiles } from '../conditions/source-profiles';
+import type { Overlays } from '../records/overlays';
 import { KERNELS_FILE } from '../platform/tasks/pool';
 import type { CompareAnswer, CompareRequest } from './workers/compare';
 import type { InksRequest } from './workers/colours';
@@ -44,6 +45,8 @@ const DETAIL_PX = 2400;
 /** Flat pieces of cut lines for following them over a drawing, mm. */
 const FLAT_MM = 0.1;
 
+const UNWATCHED = { signal: new AbortController().signal, progress: () => undefined };
+
 /** What it works with. */
 interface Needs {
   drawingPool: ProcessPool;
@@ -54,6 +57,7 @@ interface Needs {
   dockets: Dockets;
   files: FileStore;
   log: Logger;
+  overlays: Overlays;
   settings: Settings;
   sources: SourceProfiles;
 }
@@ -192,6 +196,24 @@ export class DocketPictures {
     return { widthMm, heightMm, bleedMm, sources, colours, prepare: this.#needs.dockets.prepared(docket).preparation };
   }
 
+  /** What the first record has over the artwork; nothing where none can be printed: that is told where they are looked at. */
+  async #firstRecord(docket: Docket): Promise<string | undefined> {
+    const { dockets, overlays, files } = this.#needs;
+    const records = dockets.recordsOf(docket);
+    if (!records) return undefined;
+    try {
+      const [first] = dockets.series(docket) ?? [];
+      if (first === undefined) return undefined;
+      const {
+        files: [hash]
+      } = await overlays.pages(records, [first], UNWATCHED);
+      return hash && files.path(hash);
+    } catch (error) {
+      if (error instanceof Problem) return undefined;
+      throw error;
+    }
+  }
+
   #unprinted(names: readonly string[]): string[] {
     const { rules } = this.#needs.settings.current;
     return names.filter((name) => (roleOf(name, rules, {}) ?? 'prints') !== 'prints');
@@ -251,10 +273,12 @@ export class DocketPictures {
       ...of,
       prepare: colours.onCondition(of.prepare, conditionId)
     });
+    const over = await this.#firstRecord(docket);
     const request: MeasureRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
       piece: inked(withSides(this.#pieceOf(docket))),
+      ...(over && { over }),
       profile: files.path(colour.profileHash),
       curves: colour.curves,
       limits: conditions.inkLimits(conditionId),

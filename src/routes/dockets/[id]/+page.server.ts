@@ -13,7 +13,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     return {
       docket,
       inRun: runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
-      record: locals.shop.docketRecords.numbers(docket.id)[0] ?? null,
+      record: locals.shop.docketRecords.first(docket.id) ?? null,
       jigs: jigs.lines(),
       places: docket.choices.jig ? (jigs.places(docket.choices.jig.id) ?? null) : null,
       sources: locals.shop.sources.list(),

@@ -29,6 +29,8 @@ export interface LayersDrawn {
   layers: PieceLayer[];
   marks: MarksByInk;
   channels: Press['channels'];
+  /** A file whose first page lies over it. */
+  over?: string | undefined;
 }
 
 export interface LayersRequest extends LayersDrawn {
@@ -67,29 +69,36 @@ export async function layers(request: LayersRequest): Promise<Uint8Array> {
 
 /** Each layer of a piece at a size: of colour its inks, of any other ink how much of each channel. */
 export function drawLayers(
-  { pdf, page, piece, layers: wanted, marks, channels }: LayersDrawn,
+  { pdf, page, piece, layers: wanted, marks, channels, over }: LayersDrawn,
   inks: InkSpace | ColourTarget,
   kernels: Kernels,
   width: number,
   height: number
 ): Uint8Array[] {
   const opened: ReturnType<typeof openPdfFile>[] = [];
-  const open = () => {
-    const made = openPdfFile(pdf);
+  const open = (file = pdf) => {
+    const made = openPdfFile(file);
     opened.push(made);
     return made.document;
   };
   try {
-    const marked: LayerDrawings['marked'] = {};
+    const [marked, markedOver]: [LayerDrawings['marked'], LayerDrawings['marked']] = [{}, {}];
     for (const [ink, named] of Object.entries(marks) as [ExtraInk, NonNullable<MarksByInk[ExtraInk]>][])
-      if (wanted.some((one) => one.ink === ink && one.cover.is === 'marked'))
+      if (wanted.some((one) => one.ink === ink && one.cover.is === 'marked')) {
         marked[ink] = makeMarkedDrawing(open(), page, named, piece.prepare.leftOut);
+        if (over) markedOver[ink] = makeMarkedDrawing(open(over), 0, named, piece.prepare.leftOut);
+      }
     const own = Object.fromEntries(
       wanted.flatMap(({ id, own: other }) =>
         other ? [[id, makeDrawing(open(), other.page, drawingChoices({ ...piece, prepare: other.prepare }), inks)]] : []
       )
     ) as Record<number, Drawing>;
-    const drawings = { page: makeDrawing(open(), page, drawingChoices(piece), inks), own, marked };
+    const drawings = {
+      page: makeDrawing(open(), page, drawingChoices(piece), inks),
+      own,
+      marked,
+      over: over ? { colour: makeDrawing(open(over), 0, drawingChoices(piece), inks), marked: markedOver } : undefined
+    };
     const finished = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
     const dpi = { x: (width / finished.width) * MM_PER_INCH, y: (height / finished.height) * MM_PER_INCH };
     const drawer = new LayerDrawer({ dpi, channels, kernels });
@@ -101,7 +110,8 @@ export function drawLayers(
       return own;
     });
     made.release();
-    for (const { list } of [drawings.page, ...Object.values(own), ...Object.values(marked)]) list.destroy();
+    const lying = drawings.over ? [drawings.over.colour, ...Object.values(markedOver)] : [];
+    for (const { list } of [drawings.page, ...Object.values(own), ...Object.values(marked), ...lying]) list.destroy();
     return drawn;
   } finally {
     for (const one of opened) one.close();

@@ -3,10 +3,10 @@ import * as mupdf from '$core/interpreter/interpreter';
 import sharp from 'sharp';
 import { makeDrawing } from '$core/artwork/drawing';
 import { gamutDeltas, gamutMap, inkAlong, inkMap, GAMUT_STEPS_A_DELTA } from '$core/artwork/maps';
-import { drawingChoices, drawPiece, gridToFinished, insideOf, type Piece } from '$core/artwork/piece';
+import { drawingChoices, drawOver, drawPiece, gridToFinished, insideOf, type Piece, type PieceGrid } from '$core/artwork/piece';
 import { withMargin } from '$core/artwork/piece-layers';
 import { tonePixels, toneTablesOf } from '$core/artwork/toned';
-import type { InkSpace } from '$core/artwork/resolver/resolver';
+import type { ColourTarget, InkSpace } from '$core/artwork/resolver/resolver';
 import { usesOverprint } from '$core/artwork/resources';
 import type { Measured } from '$core/checks/check';
 import { wideRgbProfile } from '$core/colour/icc-write';
@@ -68,6 +68,8 @@ export interface MeasureRequest extends InkSpaceFiles {
   pdf: string;
   page: number;
   piece: Piece;
+  /** A file whose first page lies over it: a record. */
+  over?: string | undefined;
   kernels: string;
   /** By ink, 256 values → share of the fullest drop. */
   curves: number[][];
@@ -109,15 +111,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   };
   const { adjustment, tone } = piece.prepare;
   const inks = await openInkSpace({ ...request, adjustment }, kernels);
-  const inked = openPdfFile(request.pdf);
-  let pixmap: mupdf.Pixmap;
-  try {
-    const drawing = makeDrawing(inked.document, request.page, drawingChoices(piece), inks);
-    pixmap = drawPiece(piece, drawing, grid, 0, height);
-    drawing.list.destroy();
-  } finally {
-    inked.close();
-  }
+  const pixmap = drawWhole(request, inks, grid);
   if (tone) tonePixels(pixmap.getPixels(), toneTablesOf(tone));
   const proofed = pixmap.convertToColorSpace(mupdf.ColorSpace.DeviceRGB, false);
   const proof = Uint8Array.from(proofed.asPNG());
@@ -130,7 +124,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   const along = lines.length > 0 ? inkAlong(cmyk, width, height, lines) : null;
   const cutPlace = along?.place ? apply(toFinished, along.place) : null;
 
-  const delta = await gamutOf(request, piece, grid, kernels);
+  const delta = await gamutOf(request, grid, kernels);
   const gamut = gamutMap(delta, 4, width, height, request.gamutDeltaE);
   const png = (picture: Uint8Array) =>
     sharp(picture, { raw: { width, height, channels: 4 } })
@@ -154,6 +148,23 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
     gamut: await png(gamut.picture),
     proof
   };
+}
+
+/** A piece with what lies over it; the caller destroys it. */
+function drawWhole({ pdf, page, piece, over }: MeasureRequest, target: InkSpace | ColourTarget, grid: PieceGrid): mupdf.Pixmap {
+  const opened = [openPdfFile(pdf), ...(over ? [openPdfFile(over)] : [])];
+  try {
+    const [drawing, lying] = opened.map(({ document }, i) =>
+      makeDrawing(document, i === 0 ? page : 0, drawingChoices(piece), target)
+    );
+    const pixmap = drawPiece(piece, drawing!, grid, 0, grid.height);
+    if (lying) drawOver(pixmap, piece, lying, grid);
+    drawing!.list.destroy();
+    lying?.list.destroy();
+    return pixmap;
+  } finally {
+    for (const one of opened) one.close();
+  }
 }
 
 /** Of a piece with its bleed. */
@@ -184,25 +195,12 @@ function throughCurves(cmyk: Uint8Array, curves: readonly number[][]): Uint8Arra
 const GRID = 33;
 
 /** ΔE00 × 4 of each pixel between what is asked for and what the condition prints, in the first of four bytes. */
-async function gamutOf(
-  request: MeasureRequest,
-  piece: Piece,
-  grid: { x: number; y: number; width: number; height: number; turn: number },
-  kernels: Kernels
-): Promise<Uint8Array> {
+async function gamutOf(request: MeasureRequest, grid: PieceGrid, kernels: Kernels): Promise<Uint8Array> {
   const wide = wideRgbProfile();
-  const opened = openPdfFile(request.pdf);
-  let pixels: Uint8Array;
-  try {
-    const target = { target: new mupdf.ColorSpace(wide, 'wide'), profile: wide, sources: readSources(request.sources) };
-    const drawing = makeDrawing(opened.document, request.page, drawingChoices(piece), target);
-    const pixmap = drawPiece(piece, drawing, grid, 0, grid.height);
-    pixels = Uint8Array.from(pixmap.getPixels());
-    pixmap.destroy();
-    drawing.list.destroy();
-  } finally {
-    opened.close();
-  }
+  const asSeen = { target: new mupdf.ColorSpace(wide, 'wide'), profile: wide, sources: readSources(request.sources) };
+  const pixmap = drawWhole(request, asSeen, grid);
+  const pixels = Uint8Array.from(pixmap.getPixels());
+  pixmap.destroy();
   const points = new Float32Array(GRID ** 3 * 3);
   for (let i = 0, put = 0; i < GRID ** 3; i++) {
     for (const index of [Math.floor(i / GRID ** 2), Math.floor(i / GRID) % GRID, i % GRID]) points[put++] = index / (GRID - 1);

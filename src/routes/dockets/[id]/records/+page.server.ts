@@ -1,4 +1,5 @@
 import { error } from '@sveltejs/kit';
+import { writeNumbers } from '$core/records/ranges';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
@@ -10,7 +11,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     return {
       docket,
       areas: docketRecords.areas(docket),
-      numbers: docketRecords.numbers(docket.id),
+      // Each thing of a list is a piece of work for who packs it, and there may be 100,000.
+      numbers: writeNumbers(docketRecords.numbers(docket.id)),
       faces: fonts.faces().map(({ name }) => name)
     };
   } catch (problem) {

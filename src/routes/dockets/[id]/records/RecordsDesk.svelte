@@ -11,6 +11,7 @@
   import type { TableEdit } from '$core/records/kept-table';
   import { fieldOf } from '$core/records/found-areas';
   import { fieldFor, NEW_FIELDS, newText } from '$core/records/new-field';
+  import { readNumbers } from '$core/records/ranges';
   import { overrideOf, withOverride, type RiskMend } from '$core/records/risks';
   import type { TableChoices } from '$core/records/table-choices';
   import type { TableTaken } from '$lib/server/dockets/docket-records';
@@ -58,7 +59,7 @@
 
   // The record that is shown.
   let wanted = $state<number | null>(null);
-  const numbers = $derived(data.numbers.length > 0 ? data.numbers : []);
+  const numbers = $derived(readNumbers(data.numbers));
   const record = $derived(wanted !== null && numbers.includes(wanted) ? wanted : (numbers[0] ?? null));
   const place = $derived(record === null ? -1 : numbers.indexOf(record));
   const step = (by: number) => {
