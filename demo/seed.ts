@@ -82,7 +82,7 @@ async function fill(shop: Shop): Promise<void> {
     costPerM2: 6.4,
     note: 'The usual for stickers and boards.',
     rolls: [
-      { widthMm: 1300, lengthMm: 50_000 },
+      { widthMm: 1300, lengthMm: 50_000, batch: 'FF 2231' },
       { widthMm: 1370, lengthMm: 12_400 }
     ]
   });
@@ -369,8 +369,11 @@ async function fill(shop: Shop): Promise<void> {
 
   // Of cast film there are three widths.
   const cast = shop.media.named('Fathom gloss cast')!;
-  const rolls = [[1370, 42_000], [1370, 18_500], [1220, 50_000], [1060, 26_000]] as const; // prettier-ignore
-  shop.media.stock(cast.id, { rolls: rolls.map(([widthMm, lengthMm]) => ({ widthMm, lengthMm })), sheets: cast.card.sheets });
+  const rolls = [[1370, 42_000, 'FC 118'], [1370, 18_500, 'FC 104'], [1220, 50_000, 'FC 118'], [1060, 26_000, 'FC 97']] as const; // prettier-ignore
+  shop.media.stock(cast.id, {
+    rolls: rolls.map(([widthMm, lengthMm, batch]) => ({ widthMm, lengthMm, batch })),
+    sheets: cast.card.sheets
+  });
 
   // A wall in panels, with the door of a net loft in it, and a photo of where it hangs.
   const wall = newWall();

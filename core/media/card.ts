@@ -58,7 +58,9 @@ export const HANDLING_WORDS: Record<keyof Handling, { words: string; unit: strin
 
 export const Roll = z.object({
   widthMm: figure('width of a roll', 50, 6000, 'mm'),
-  lengthMm: figure('length of a roll', 0, 1e6, 'mm')
+  lengthMm: figure('length of a roll', 0, 1e6, 'mm'),
+  /** As its maker printed on it; nothing where nobody wrote it down. */
+  batch: z.string().trim().max(40, 'A batch has at most 40 characters.').optional()
 });
 export type Roll = z.infer<typeof Roll>;
 

@@ -36,7 +36,12 @@ describe('what a list says of a condition over time', () => {
     [{ baselineAt: 1, isOld: false, read: null, isBack: false }, undefined, 'baseline kept', 'done'],
     [{ baselineAt: 1, isOld: false, read: null, isBack: false }, '30 days', 'due: 30 days', 'look'],
     [{ baselineAt: 1, isOld: false, read, isBack: false }, '30 days', 'drifted, ΔE00 1.5', 'look'],
-    [{ baselineAt: 1, isOld: false, read: { at: 5, mean: 0.31 }, isBack: false }, undefined, 'ΔE00 0.3 from its baseline', 'done'],
+    [
+      { baselineAt: 1, isOld: false, read: { at: 5, mean: 0.31 }, isBack: false },
+      undefined,
+      'ΔE00 0.3 from its baseline',
+      'done'
+    ],
     [{ baselineAt: 1, isOld: true, read: null, isBack: false }, '30 days', 'made anew since its baseline', 'look'],
     [{ baselineAt: 1, isOld: true, read, isBack: false }, undefined, 'drifted, ΔE00 1.5', 'look'],
     [{ baselineAt: 1, isOld: false, read: null, isBack: true }, undefined, 'brought back, to be read once more', 'look']

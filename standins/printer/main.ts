@@ -46,7 +46,8 @@ const Media = z.object({
   widthMm: z.number().min(50).max(6000),
   lengthMm: z.number().min(0).max(1e6),
   sheetMm: z.number().min(50).max(10_000).optional(),
-  sheets: z.int().min(0).max(10_000).optional()
+  sheets: z.int().min(0).max(10_000).optional(),
+  batch: z.string().max(40).optional()
 });
 const FaultChange = z
   .object({
@@ -157,6 +158,7 @@ function printerAttributes() {
       ),
       // Hundredths of a millimetre, as IPP counts sizes.
       attribute(TAG.name, 'zing-media-name', printer.media.name),
+      ...(printer.media.batch ? [attribute(TAG.name, 'zing-media-batch', printer.media.batch)] : []),
       attribute(TAG.integer, 'zing-media-width', Math.round(printer.media.widthMm * 100)),
       attribute(TAG.integer, 'zing-media-length-left', Math.round(printer.media.lengthMm * 100)),
       ...(model.flatbed

@@ -33,6 +33,8 @@ export interface LoadedMedia {
   /** On a flatbed: how long a sheet is, and how many are left. */
   sheetMm?: number | undefined;
   sheets?: number | undefined;
+  /** Of a roll, as it was said when it was loaded. */
+  batch?: string | undefined;
 }
 
 export interface MediaChange {

@@ -230,6 +230,12 @@ describe('a card', () => {
     shop.settings.change({ ...shop.settings.current, libraryUrl: library.url });
     const taken = await shop.library.take('shoal-white');
     expect(taken).toMatchObject({ locked: true, library: { id: 'shoal-white', version: 1 } });
+    // What is in stock is the shop's own all the same.
+    const rolls = [{ widthMm: 1370, lengthMm: 30_000, batch: 'FC 118' }];
+    const stocked = shop.media.change(taken.id, taken.version, { ...taken.card, rolls });
+    expect(stocked).toMatchObject({ locked: true, card: { ...taken.card, rolls } });
+    expect(() => shop.media.change(taken.id, stocked.version, { ...stocked.card, rolls: [], note: 'x' })).toThrow('is locked');
+    expect(shop.media.get(taken.id).card.rolls).toEqual(rolls);
     expect(() => shop.media.change(taken.id, taken.version, { ...taken.card, note: 'x' })).toThrow('Copy it to change it');
     const copy = shop.media.copy(taken.id);
     const changed = shop.media.change(copy.id, copy.version, {

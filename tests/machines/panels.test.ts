@@ -5,6 +5,7 @@ import * as mupdf from '$core/interpreter/interpreter';
 import { pieceOf } from '$core/layout/pieces';
 import { newText } from '$core/records/new-field';
 import { Shop } from '$lib/server/app/shop';
+import { waitsFor } from '$lib/server/printing/releasing';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 import { colourAt, colourOn, middleOfDark, panelsOf, pictureFrom } from '../made/hung-wall';
 import { cmykBox, madePdf } from '../made/pdf';
@@ -287,5 +288,52 @@ describe('a wall in panels', () => {
         choices: { ...docket.choices, records: { ...docket.choices.records, table, fields: [newText([], { x: 0, y: 0, width: 10, height: 5, turn: 0 }, 'a', 'a')] } } // prettier-ignore
       })
     ).toThrow('in panels and not in records');
+  });
+
+  it('waits for film of the batch that its other panels were printed from; a person may print it from another', async () => {
+    const media = shop.media.named('Film')!;
+    const { rolls, sheets } = media.card;
+    const fresh = ['H27', 'K11'].map((batch) => ({ widthMm: 300, lengthMm: 60_000, batch }));
+    shop.media.stock(media.id, { rolls: [...rolls, ...fresh], sheets });
+    const batchesInStock = () => shop.media.named('Film')!.card.rolls.map(({ batch }) => batch);
+    const load = async (batch: string) => {
+      const { id, version } = shop.media.named('Film')!;
+      await shop.loading.load(printerId, { mediaId: id, version, which: batchesInStock().indexOf(batch) });
+    };
+    await load('H27');
+    expect(shop.machines.get(printerId).printer!.media).toMatchObject({ name: 'Film', batch: 'H27' });
+    // What was on it before came without one.
+    expect(batchesInStock()).toEqual([undefined, 'K11', undefined]);
+
+    const id = wallDocket();
+    const [first] = shop.runEditing.add([id]);
+    const { version } = shop.runs.get(first!);
+    const rest = shop.runEditing.apart(first!, version, [{ id: `${id}/1`, copy: 0 }]);
+    const of = (run: number) => shop.printing.batches(shop.runs.get(run), shop.machines.get(printerId));
+    const waits = (run: number) => waitsFor(shop.printing, shop.runs.get(run), shop.machines.get(printerId));
+    for (const run of [first!, rest]) expect((await shop.tasks.ended((await shop.ripping.rip(run)).id)).error).toBeNull();
+    expect(of(rest)).toEqual({ before: [], now: 'H27' });
+    await printed(first!);
+    expect(of(rest)).toEqual({ before: ['H27'], now: 'H27' });
+    expect(waits(rest)).toBeUndefined();
+
+    await load('K11');
+    expect(batchesInStock()).toEqual([undefined, undefined, 'H27']);
+    expect(waits(rest)).toMatch(/from batch H27, and batch K11 is on the machine.*by hand\.$/);
+    await shop.ripping.release(rest);
+    // Another run of the lane goes by meanwhile: the wall's was looked at, and left.
+    const plain = shop.dockets.add(artwork, 0, { conditionId, widthMm: 90, heightMm: 26 }).id;
+    const [other] = shop.runEditing.add([plain]);
+    await shop.ripping.release(other!);
+    await until(() => shop.runs.get(other!).state === 'printed');
+    expect(shop.runs.get(rest).state).toBe('ripped');
+    await load('H27');
+    await until(() => shop.runs.get(rest).state === 'printed');
+    expect(of(rest)).toEqual({ before: ['H27'], now: 'H27' });
+    // A person prints it from another all the same, and that is known too.
+    await load('K11');
+    await printed(rest);
+    expect(of(rest)).toEqual({ before: ['H27', 'K11'], now: 'K11' });
+    expect(shop.printing.batches(shop.runs.get(other!), shop.machines.get(printerId))).toBeUndefined();
   });
 });

@@ -50,7 +50,8 @@ const LoadedMedia = z.object({
   widthMm: z.number().min(0).max(10_000),
   lengthMm: z.number().min(0).max(1e7),
   sheetMm: z.number().min(0).max(20_000).optional(),
-  sheets: z.int().min(0).max(100_000).optional()
+  sheets: z.int().min(0).max(100_000).optional(),
+  batch: z.string().max(40).optional()
 });
 export type LoadedMedia = z.infer<typeof LoadedMedia>;
 const MediaChange = z.object({ key: z.string().nullable(), was: LoadedMedia });

@@ -27,8 +27,8 @@ export interface PrinterStatus {
   page: string | null;
   state: 'idle' | 'processing' | 'stopped';
   reasons: string[];
-  /** On a flatbed, `sheetMm` is the length of a sheet and `sheets` how many are left; a roll has `lengthMm` left. */
-  media: { name: string; widthMm: number; lengthMm: number; sheetMm: number | null; sheets: number };
+  /** On a flatbed, `sheetMm` is the length of a sheet and `sheets` how many are left; a roll has `lengthMm` left, and the batch that was said when it was loaded. */
+  media: { name: string; widthMm: number; lengthMm: number; sheetMm: number | null; sheets: number; batch: string | null };
   inks: { name: string; colour: string; level: number }[];
   /** What it says of them beyond that; nothing for a machine that says nothing. */
   inkSet: InkSet | null;
@@ -197,7 +197,8 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
       widthMm: figure(valueOf(answer, 'zing-media-width')) / 100,
       lengthMm: figure(valueOf(answer, 'zing-media-length-left')) / 100,
       sheetMm: valueOf(answer, 'zing-sheet-length') === undefined ? null : figure(valueOf(answer, 'zing-sheet-length')) / 100,
-      sheets: figure(valueOf(answer, 'zing-sheets-left'))
+      sheets: figure(valueOf(answer, 'zing-sheets-left')),
+      batch: String(valueOf(answer, 'zing-media-batch') ?? '') || null
     },
     inks: names.map((name, i) => ({ name: String(name), colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
     inkSet: readInks(answer, names, colours),

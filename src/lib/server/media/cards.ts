@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { checkHandling, suggestHandling, type HandlingCheck, type HandlingTable } from '$core/media/handling';
 import { MediaCard, NEW_CARD } from '$core/media/card';
 import type { KnifeChoice } from '$core/media/knife';
@@ -107,11 +108,12 @@ export class MediaCards {
     return this.add({ ...card, name: this.#freeName(`${card.name}, ours`) });
   }
 
-  /** @throws Problem when the card is locked, was changed meanwhile, or the name is taken */
+  /** @throws Problem when the card is locked and more than its stock is another, was changed meanwhile, or the name is taken */
   change(id: number, version: number, card: MediaCard): Media {
     const { db, events } = this.#needs;
     const before = this.get(id);
-    if (before.locked) throw new Problem(409, `${before.card.name} came as it is and is locked. Copy it to change it.`);
+    if (before.locked && !isDeepStrictEqual(withoutStock(before.card), withoutStock(card)))
+      throw new Problem(409, `${before.card.name} came as it is and is locked. Copy it to change it.`);
     if (before.version !== version)
       throw new Problem(
         409,
@@ -189,3 +191,5 @@ export class MediaCards {
     };
   }
 }
+
+const withoutStock = (card: MediaCard) => ({ ...card, rolls: [], sheets: [] });

@@ -105,7 +105,9 @@ export class Loading {
       );
       const { name, surface, body, colour } = card;
       const sheet = sheets && { sheetMm: sheets.heightMm, sheets: sheets.count };
-      return { key, wanted: { name, surface, body, colour, widthMm: stock.widthMm, lengthMm: roll?.lengthMm ?? 0, ...sheet } };
+      const batch = roll?.batch ? { batch: roll.batch } : {};
+      const wanted = { name, surface, body, colour, widthMm: stock.widthMm, lengthMm: roll?.lengthMm ?? 0, ...batch, ...sheet };
+      return { key, wanted };
     })();
   }
 
@@ -118,8 +120,8 @@ export class Loading {
       if (!old) return;
       const { rolls, sheets } = old.card;
       if (was.sheetMm === undefined) {
-        if (was.lengthMm >= 1)
-          media.stock(old.id, { rolls: [...rolls, { widthMm: was.widthMm, lengthMm: was.lengthMm }], sheets });
+        const { widthMm, lengthMm, batch } = was;
+        if (lengthMm >= 1) media.stock(old.id, { rolls: [...rolls, { widthMm, lengthMm, ...(batch && { batch }) }], sheets });
       } else if (was.sheets) {
         const rest = { widthMm: was.widthMm, heightMm: was.sheetMm, count: was.sheets };
         media.stock(old.id, { rolls, sheets: [...sheets, rest] });

@@ -62,6 +62,17 @@ export class Prints {
     );
   }
 
+  /** The batches of film that anything of some dockets was printed from, as far as they are known. */
+  batchesOf(docketIds: readonly number[]): string[] {
+    return this.#needs.db
+      .prepare<[string], string>(
+        `SELECT DISTINCT p.batch FROM json_each(?) AS d JOIN run_docket e ON e.docket_id = d.value JOIN print p ON p.run_id = e.run_id
+         WHERE p.batch IS NOT NULL AND (p.ended_at IS NULL OR p.printed_mm > 0) ORDER BY p.batch`
+      )
+      .pluck()
+      .all(JSON.stringify(docketIds));
+  }
+
   /** The prints that a record of a docket came out in, the newest first: whole ones, and what came out before one was stopped. */
   ofRecord(docketId: number, record: number): RecordPrinted[] {
     return this.#needs.db
@@ -79,17 +90,21 @@ export class Prints {
   }
 
   /** Writes prints down before their machine hears of them, each with the key that the machine will know it by. */
-  add(request: string, what: { runId: number; machineId: number; lengthMm: number; fromMm: number }, times: number): number[] {
+  add(
+    request: string,
+    what: { runId: number; machineId: number; lengthMm: number; fromMm: number; batch?: string | null },
+    times: number
+  ): number[] {
     const { db } = this.#needs;
     const put = db.prepare(
-      `INSERT INTO print (run_id, machine_id, key, request, state, length_mm, from_mm, started_at)
-       VALUES (?, ?, ?, ?, 'sending', ?, ?, ?)`
+      `INSERT INTO print (run_id, machine_id, key, request, state, length_mm, from_mm, batch, started_at)
+       VALUES (?, ?, ?, ?, 'sending', ?, ?, ?, ?)`
     );
-    const { runId, machineId, lengthMm, fromMm } = what;
+    const { runId, machineId, lengthMm, fromMm, batch = null } = what;
     return db.transaction(() => {
       db.prepare("UPDATE run SET state = 'printing' WHERE id = ?").run(runId);
       return Array.from({ length: times }, () =>
-        Number(put.run(runId, machineId, randomUUID(), request, lengthMm, fromMm, Date.now()).lastInsertRowid)
+        Number(put.run(runId, machineId, randomUUID(), request, lengthMm, fromMm, batch, Date.now()).lastInsertRowid)
       );
     })();
   }

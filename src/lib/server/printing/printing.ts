@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
+import { pieceOf } from '$core/layout/pieces';
+import type { PanelBatches } from '$lib/batches';
 import type { Handling } from '$core/media/card';
 import { isJig } from '$core/layout/placement';
 import { layersOf } from '$core/rip/plan';
@@ -72,6 +74,15 @@ export class Printing {
     return hindrance(run, isRipped ? runs.frozen(run.id).plan : undefined, machine, times);
   }
 
+  /** Which batches of film other panels of a run's walls were printed from; nothing for a run without panels. */
+  batches({ laid, condition }: Run, { printer }: Machine): PanelBatches | undefined {
+    const walls = new Set(laid.flatMap(({ id, panel }) => (panel ? [Number(pieceOf(id).docket)] : [])));
+    if (walls.size === 0) return undefined;
+    // The batch of another media is none of theirs.
+    const now = printer?.media.name === condition.media ? printer.media.batch : null;
+    return { before: this.#needs.prints.batchesOf([...walls]), now };
+  }
+
   restFrom(print: Print): number | undefined {
     return restFrom(this.#needs.runs.frozen(print.runId), print);
   }
@@ -109,9 +120,11 @@ export class Printing {
     await machines.look(machineId);
     const same = prints.ofRequest(request);
     if (same.length > 0) return same;
-    const why = this.hindrance(runs.get(runId), machines.get(machineId), times);
+    const machine = machines.get(machineId);
+    const why = this.hindrance(runs.get(runId), machine, times);
     if (why) throw new Problem(409, why);
-    const ids = prints.add(request, { runId, machineId, ...part }, times);
+    const batch = machine.printer?.media.batch ?? null;
+    const ids = prints.add(request, { runId, machineId, batch, ...part }, times);
     events.changed('runs', [runId]);
     void this.#printAll(ids);
     return ids.map((id) => prints.get(id));

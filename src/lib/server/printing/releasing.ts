@@ -1,3 +1,4 @@
+import { batchWords } from '$lib/batches';
 import { PRIORITIES } from '$lib/model';
 import { dayOf, isPast } from '../platform/days';
 import type { Lane } from '../production/lanes';
@@ -135,7 +136,16 @@ export class Releasing {
   }
 
   #canPrint = (run: Run, machine: Machine): boolean =>
-    run.condition.machineId === machine.id && this.#needs.printing.hindrance(run, machine, run.times) === undefined;
+    run.condition.machineId === machine.id && waitsFor(this.#needs.printing, run, machine) === undefined;
+}
+
+/** Why a released run does not print by itself now; nothing when it does. A person may print panels from another batch, nobody else. */
+export function waitsFor(printing: Printing, run: Run, machine: Machine): string | undefined {
+  const hindrance = printing.hindrance(run, machine, run.times);
+  if (hindrance !== undefined) return hindrance;
+  const batches = printing.batches(run, machine);
+  const { words, isOther } = batches ? batchWords(batches) : { words: '', isOther: false };
+  return isOther ? `${words} Or print it here by hand.` : undefined;
 }
 
 /** Whether a lane's own rule says that a run is to print now. */

@@ -29,7 +29,7 @@
               version,
               which,
               name: card.name,
-              words: `${Math.round(one.widthMm)} mm, ${formatMetres(one.lengthMm)}`,
+              words: `${Math.round(one.widthMm)} mm, ${formatMetres(one.lengthMm)}${one.batch ? `, batch ${one.batch}` : ''}`,
               any: one.lengthMm > 0
             }))
       )
@@ -63,7 +63,9 @@
     {#if now}
       <p class="mb-3 text-sm">
         On it now: <b>{now.name}</b>, {Math.round(now.widthMm)}{now.sheetMm === null ? '' : ` × ${Math.round(now.sheetMm)}`} mm,
-        {now.sheetMm === null ? formatMetres(now.lengthMm) : `${now.sheets} sheets`} left. What is left goes into stock.
+        {now.sheetMm === null ? formatMetres(now.lengthMm) : `${now.sheets} sheets`} left{now.batch
+          ? `, batch ${now.batch}`
+          : ''}. What is left goes into stock.
       </p>
     {/if}
     <ul class="max-h-96 overflow-auto">

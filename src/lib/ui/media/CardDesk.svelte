@@ -10,6 +10,7 @@
   import { screenColour } from '$lib/ui/colour/show';
   import { isBehindDialog } from '$lib/ui/frame/places';
   import { attempt, isAway, Refusal, send } from '$lib/ui/common/client';
+  import StockLists from './StockLists.svelte';
 
   let {
     media,
@@ -205,74 +206,8 @@
       <label class="block"
         >Note<textarea class="textarea textarea-sm flex w-full" rows="2" bind:value={card.note} onchange={save}></textarea></label
       >
-      <div>
-        <h2 class="panel-title">Rolls in stock</h2>
-        {#each card.rolls as roll, i (i)}
-          <div class="flex items-center gap-1">
-            <input
-              class="input input-sm w-20 text-right"
-              type="number"
-              aria-label="Width of roll {i + 1}, mm"
-              value={roll.widthMm}
-              onchange={(event) => ((roll.widthMm = figure(event)), save())}
-            />mm wide,
-            <input
-              class="input input-sm w-20 text-right"
-              type="number"
-              step="0.1"
-              aria-label="Length of roll {i + 1}, m"
-              value={roll.lengthMm / 1000}
-              onchange={(event) => ((roll.lengthMm = figure(event) * 1000), save())}
-            />m
-            <button
-              class="btn btn-xs btn-ghost"
-              aria-label="Remove roll {i + 1}"
-              onclick={() => (card.rolls.splice(i, 1), save())}>remove</button
-            >
-          </div>
-        {:else}<p>None.</p>{/each}
-        <button class="btn btn-xs mt-1" onclick={() => (card.rolls.push({ widthMm: card.widthMm, lengthMm: 50_000 }), save())}
-          >Add a roll</button
-        >
-      </div>
-      <div>
-        <h2 class="panel-title">Sheets in stock</h2>
-        {#each card.sheets as sheet, i (i)}
-          <div class="flex items-center gap-1">
-            <input
-              class="input input-sm w-14 text-right"
-              type="number"
-              aria-label="Number of sheets {i + 1}"
-              value={sheet.count}
-              onchange={(event) => ((sheet.count = figure(event)), save())}
-            />of
-            <input
-              class="input input-sm w-20 text-right"
-              type="number"
-              aria-label="Width of sheets {i + 1}, mm"
-              value={sheet.widthMm}
-              onchange={(event) => ((sheet.widthMm = figure(event)), save())}
-            />×
-            <input
-              class="input input-sm w-20 text-right"
-              type="number"
-              aria-label="Length of sheets {i + 1}, mm"
-              value={sheet.heightMm}
-              onchange={(event) => ((sheet.heightMm = figure(event)), save())}
-            />mm
-            <button
-              class="btn btn-xs btn-ghost"
-              aria-label="Remove sheets {i + 1}"
-              onclick={() => (card.sheets.splice(i, 1), save())}>remove</button
-            >
-          </div>
-        {:else}<p>None.</p>{/each}
-        <button
-          class="btn btn-xs mt-1"
-          onclick={() => (card.sheets.push({ widthMm: card.widthMm, heightMm: 2000, count: 10 }), save())}>Add sheets</button
-        >
-      </div>
     </fieldset>
+    <StockLists bind:card onsave={save} />
     <div class="flex items-center gap-2">
       <h2 class="panel-title">White</h2>
       {#if card.white}

@@ -1,20 +1,24 @@
 <script lang="ts">
   import type { RunPiece } from '$core/layout/run-piece';
+  import { batchWords, type PanelBatches } from '$lib/batches';
   import { formatMetres } from '$core/units/length';
 
   /** What is to be said of a run of a wall before it is printed: its colour holds on one roll, and a panel must come out whole. */
   let {
     pieces,
     lengthMm,
-    roll
+    roll,
+    batches
   }: {
     /** Those that are panels. */
     pieces: readonly RunPiece[];
     lengthMm: number;
     /** What is on the machine of its media; none while it is another. */
     roll: { lengthMm: number } | undefined;
+    batches: PanelBatches | null;
   } = $props();
 
+  const batch = $derived(batchWords(batches ?? { before: [], now: null }));
   const copies = $derived(pieces.reduce((sum, piece) => sum + piece.copies, 0));
   const longest = $derived(
     pieces.reduce((most, { widthMm, heightMm, finishing }) => Math.max(most, finishing.turn % 180 === 0 ? heightMm : widthMm), 0)
@@ -23,7 +27,8 @@
 
 <p class="border-base-300 border-b px-4 py-1 text-sm" role="note" aria-label="Panels">
   {copies}
-  {copies === 1 ? 'panel' : 'panels'} of a wall: print them from one roll, or from rolls of one batch, so that their colour meets.
+  {copies === 1 ? 'panel' : 'panels'} of a wall.
+  <span class={batch.isOther ? 'text-error font-semibold' : ''}>{batch.words}</span>
   {#if roll && roll.lengthMm < longest}
     <span class="text-error font-semibold"
       >Only {formatMetres(roll.lengthMm)} are on the machine, and a panel is {formatMetres(longest)} long: it would not come out whole.</span

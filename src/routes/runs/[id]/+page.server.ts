@@ -1,6 +1,7 @@
 import { error, redirect } from '@sveltejs/kit';
 import { laidMl } from '$core/inks/laid-ink';
 import { layersTogether } from '$core/inks/stack';
+import { waitsFor } from '$lib/server/printing/releasing';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
@@ -23,10 +24,8 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
           })
         ).then((list) => Object.fromEntries(list) as Record<number, number>)
       },
-      waits:
-        run.releasedAt === null
-          ? ''
-          : (shop.printing.hindrance(run, shop.machines.get(run.condition.machineId), run.times) ?? ''),
+      waits: run.releasedAt === null ? '' : (waitsFor(shop.printing, run, shop.machines.get(run.condition.machineId)) ?? ''),
+      batches: shop.printing.batches(run, shop.machines.get(run.condition.machineId)) ?? null,
       prints: shop.prints.list(run.id).map((print) => ({
         ...print,
         restFrom: shop.printing.restFrom(print) ?? null,

@@ -543,7 +543,7 @@
       />
     {/if}
     {#if panels.length > 0 && run.state !== 'printed'}
-      <WallNote pieces={panels} lengthMm={layout.length} roll={rollThere} />
+      <WallNote pieces={panels} lengthMm={layout.length} roll={rollThere} batches={data.batches} />
     {/if}
     {#if found.length > 0 && (!open || recordsFound.length > 0 || panelsFound)}
       <AgainTools
