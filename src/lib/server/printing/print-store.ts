@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto';
+import type { PlacedCopy } from '$core/layout/placement';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
 import type { Settings } from '../platform/settings';
-import type { Runs } from '../production/run-store';
+import type { KeptPlacement, Runs } from '../production/run-store';
 import type { Print, PrintEnd, PrintRow, RecordPrinted } from './print';
 import { usageOf } from './usage';
 
@@ -16,9 +17,12 @@ interface Needs {
   runs: Runs;
 }
 
+const recordKey = (piece: string, record: number): string => `${piece} ${record}`;
+
 /** Prints as they are kept: one row for each sending of a run to a machine. */
 export class Prints {
   readonly #needs: Needs;
+  readonly #places = new WeakMap<KeptPlacement, Map<string, PlacedCopy[]>>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -75,18 +79,34 @@ export class Prints {
 
   /** The prints that a record of a docket came out in, the newest first: whole ones, and what came out before one was stopped. */
   ofRecord(docketId: number, record: number): RecordPrinted[] {
-    return this.#needs.db
-      .prepare<[number, string, number], RecordPrinted>(
-        `SELECT p.run_id AS runId, coalesce(m.name, '') AS machine, p.ended_at AS endedAt
-         FROM run_docket e JOIN run r ON r.id = e.run_id JOIN run_plan l ON l.run_id = r.id JOIN print p ON p.run_id = r.id LEFT JOIN machine m ON m.id = p.machine_id
-         WHERE e.docket_id = ? AND p.ended_at IS NOT NULL AND EXISTS (
-           SELECT 1 FROM json_each(l.placement, '$.parts') AS part, json_each(part.value, '$.copies') AS copy
-           WHERE json_extract(copy.value, '$.id') = ? AND json_extract(copy.value, '$.record') = ?
-             AND json_extract(copy.value, '$.y') >= p.from_mm
-             AND (p.state = 'done' OR json_extract(copy.value, '$.y') + json_extract(copy.value, '$.height') <= p.from_mm + p.printed_mm))
-         ORDER BY p.ended_at DESC`
+    const { db, runs } = this.#needs;
+    type Row = RecordPrinted & Pick<PrintRow, 'state' | 'from_mm' | 'printed_mm'>;
+    const rows = db
+      .prepare<[number], Row>(
+        `SELECT p.run_id AS runId, coalesce(m.name, '') AS machine, p.ended_at AS endedAt, p.state, p.from_mm, p.printed_mm
+         FROM run_docket e JOIN print p ON p.run_id = e.run_id LEFT JOIN machine m ON m.id = p.machine_id
+         WHERE e.docket_id = ? AND p.ended_at IS NOT NULL ORDER BY p.ended_at DESC`
       )
-      .all(docketId, String(docketId), record);
+      .all(docketId);
+    return rows.flatMap(({ state, from_mm: from, printed_mm: printed, ...told }) => {
+      const lain = this.#where(runs.ripPlacement(told.runId)).get(recordKey(String(docketId), record)) ?? [];
+      const came = lain.some(({ y, height }) => y >= from && (state === 'done' || y + height <= from + printed));
+      return came ? [told] : [];
+    });
+  }
+
+  /** By docket and record where copies lie along a run; there are thousands, and people step from one to the next. */
+  #where(placement: KeptPlacement | undefined): Map<string, PlacedCopy[]> {
+    const known = placement && this.#places.get(placement);
+    if (known) return known;
+    const places = new Map<string, PlacedCopy[]>();
+    for (const copy of placement?.parts.flatMap(({ copies }) => copies) ?? []) {
+      if (copy.record === undefined) continue;
+      const key = recordKey(copy.id, copy.record);
+      places.set(key, [...(places.get(key) ?? []), copy]);
+    }
+    if (placement) this.#places.set(placement, places);
+    return places;
   }
 
   /** Writes prints down before their machine hears of them, each with the key that the machine will know it by. */

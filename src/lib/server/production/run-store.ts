@@ -44,7 +44,7 @@ interface Needs {
 }
 
 /** A layout as it was RIPped, and on what. */
-type KeptPlacement = Placement & { stock?: Stock };
+export type KeptPlacement = Placement & { stock?: Stock };
 /** Layouts of RIPped runs that are at hand. */
 const MOST_PLACEMENTS = 200;
 
@@ -113,7 +113,7 @@ export class Runs {
   }
 
   /** How a run lay when it was RIPped; nothing where it was not. Long runs have thousands of copies: it is read once. */
-  #placement(id: number): KeptPlacement | undefined {
+  ripPlacement(id: number): KeptPlacement | undefined {
     const known = this.#placements.get(id);
     if (known) return known;
     const text = this.#needs.db
@@ -235,7 +235,7 @@ export class Runs {
   #isStale(run: Run, row: RunRow): boolean {
     if (!row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
     try {
-      const stock = this.#placement(row.id)?.stock;
+      const stock = this.ripPlacement(row.id)?.stock;
       // Plates for a narrower roll or smaller sheet print on a larger one as they are.
       return (
         this.#needs.freezing.planKey({ ...run, stock: stock && fitsOn(stock, run.stock) ? stock : run.stock }) !== row.plan_key
@@ -276,7 +276,7 @@ export class Runs {
   /** What it is printed on, and its jig as that is kept. What was printed in a jig stays as it was, whatever became of the jig. */
   #stockOf(row: RunRow, condition: Condition, rule: RunRule): { stock: Stock; jig?: StockJig } {
     if (rule.jig === null) return { stock: stockOf(condition, rule) };
-    const kept = row.state === 'printed' ? this.#placement(row.id)?.stock : undefined;
+    const kept = row.state === 'printed' ? this.ripPlacement(row.id)?.stock : undefined;
     if (kept) return { stock: kept };
     const jig = this.#needs.jigs.stock(rule.jig);
     return { stock: stockOf(condition, rule, jig), jig };
@@ -336,7 +336,7 @@ export class Runs {
     };
     if (row.chart_id !== null) return open;
     const run = { ...open, stale: this.#isStale(open, row) };
-    const kept = row.state === 'laying out' || run.stale ? undefined : this.#placement(row.id);
+    const kept = row.state === 'laying out' || run.stale ? undefined : this.ripPlacement(row.id);
     if (kept) return { ...run, layout: kept };
     const laidOut = placements.now(run.id, layoutRequest(run));
     if (!laidOut.provisional) this.#note(run.id, laidOut.layout);
