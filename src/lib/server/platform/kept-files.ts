@@ -3,7 +3,7 @@ import type { FileStore } from './files';
 
 /** Pictures and measurements that are kept; one more makes the oldest go. Profiles stay for good. */
 const MOST_PICTURES = 3000;
-const PICTURES = "(key LIKE 'piece/%' OR key LIKE 'measure/%' OR key LIKE 'records/%')";
+const PICTURES = "key NOT LIKE 'source/%'";
 
 /** The file that was made for a key; none when it was not, or is gone. */
 export function findKept(db: Db, files: FileStore, key: string): string | undefined {
