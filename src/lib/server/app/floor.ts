@@ -3,6 +3,7 @@ import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
 import type { PlacedCopy } from '$core/layout/placement';
 import type { ListPage } from '$lib/listing';
+import { TRAY } from '$lib/tray';
 import type { DocketLine } from '../dockets/docket-list';
 import type { Events } from '../platform/events';
 import type { Lane, Lanes } from '../production/lanes';
@@ -91,14 +92,11 @@ export class FloorView {
       if (run) made.push(toFloorRun(run));
       await setImmediate();
     }
-    const tray = lists.page('dockets', TRAY);
+    const tray = lists.page('dockets', new URLSearchParams(TRAY));
     const without = tray.facets.media?.find(({ value }) => value === 'not chosen')?.count ?? 0;
     return { lanes: lanes.list(), runs: made, tray, ready: tray.count - without };
   }
 }
-
-/** The list of dockets that the tray shows, the newest on top. */
-export const TRAY = new URLSearchParams({ stage: 'not laid out', list: 'open' });
 
 const toFloorRun = (run: Run): FloorRun => ({
   id: run.id,

@@ -2,6 +2,7 @@
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { untrack } from 'svelte';
   import type { ListPage } from '$lib/listing';
+  import { TRAY } from '$lib/tray';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
   import { docketPicture } from '$lib/ui/common/client';
   import { atRest } from '$lib/ui/list/at-rest';
@@ -19,7 +20,7 @@
   let { first, ondrag, onlayout, onchoose }: Props = $props();
 
   const ROW_PX = 76;
-  const PARAMS = new URLSearchParams({ stage: 'not laid out', list: 'open' });
+  const PARAMS = new URLSearchParams(TRAY);
   const rows = new ListRows(fromServer<DocketLine>('dockets'), (docket) => docket.id);
   let scroller = $state<HTMLElement>();
 
