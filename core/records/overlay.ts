@@ -10,7 +10,7 @@ import { largestOnArc, layArc, type PlacedGlyph } from './arc';
 import { layCodeField } from './code-field';
 import type { CodeField, Field, FieldColour, FieldPlace, PictureField, TextField, TextShadow } from './field';
 import { placeMatrix } from './field-placing';
-import { placePicture } from './pictures';
+import { placePicture, type PictureSize } from './pictures';
 import { Fitting, isInside, type TextBlock, type TextStyle } from './fitting';
 import type { TextFace } from './shaping';
 
@@ -24,8 +24,11 @@ export interface OpenedFont {
 }
 
 /** A picture as it is drawn, and what it is told apart by: one that many records have is written once. */
-export interface OverlayPicture extends Omit<PdfPicture, 'page'> {
-  key: string;
+export type OverlayPicture = { key: string } & (Omit<PdfPicture, 'page'> | OverlayPage);
+
+/** One that is a page of a file: it is put into its place when all is written. @see embedPage */
+export interface OverlayPage extends PictureSize {
+  page: { path: string; leftOut: readonly string[] };
 }
 
 /** What a field says of a record. */
@@ -213,6 +216,8 @@ export class OverlayWriter {
   readonly #fonts: ReadonlyMap<string, OpenedFont>;
   readonly #written = new Map<string, { name: string; number: number }>();
   readonly #pictures = new Map<string, number>();
+  /** Objects that are kept free for pages of other files. */
+  readonly places: { object: number; page: OverlayPage['page'] }[] = [];
   /** By name and inks, each spot colour as the page has it. */
   readonly #spots = new Map<string, { name: string; space: string }>();
   readonly #strengths = new Map<number, string>();
@@ -287,10 +292,16 @@ export class OverlayWriter {
     const picture = pictures.get(field.id);
     if (!picture) return '';
     const { key, ...data } = picture;
-    const number = this.#pictures.get(key) ?? addPicture(this.#objects, data);
+    const number = this.#pictures.get(key) ?? ('page' in data ? this.#placeFor(data) : addPicture(this.#objects, data));
     this.#pictures.set(key, number);
     shown.add(number);
     return pictureOperators(field, picture, number);
+  }
+
+  #placeFor({ page }: OverlayPage): number {
+    const object = this.#objects.add('/Type/XObject/Subtype/Form/BBox[0 0 1 1]', new Uint8Array());
+    this.places.push({ object, page });
+    return object;
   }
 
   #text(field: TextField, text: string, most: number | undefined): string {

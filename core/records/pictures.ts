@@ -6,7 +6,7 @@ import { plainName } from '../units/names';
 /** Pictures in fields: how their names are asked for, and where they lie. */
 
 /** Endings that a table leaves out as often as not. */
-const ENDING = /\.(jpe?g|jpe|png|tiff?|webp|gif|avif)$/i;
+const ENDING = /\.(jpe?g|jpe|png|tiff?|webp|gif|avif|pdf|svg|eps|ps|ai)$/i;
 
 /** A picture's name as it is looked for: folder and ending make no difference, nor what makes none between names. */
 export function plainPicture(name: string): string {

@@ -290,6 +290,63 @@ describe('a docket with records', () => {
     expect(shop.runs.get(runId!).stale).toBe(false);
   });
 
+  it('prints pages among the artwork in its fields as pictures: sharp, in their own colours, and nothing that does not print', async () => {
+    // A burgee as wide as high: yellow, a band of black within, and a cut line around it that is as thick as can be seen.
+    const spots = { 'Through cut': [0, 1, 0, 0] } as const;
+    const content = `${cmykBox('0 0 1 0', 0, 0, 40, 40)}${cmykBox('0 0 0 1', 0, 15, 40, 10)}/S0 CS 1 SCN 9 w 0 0 40 40 re S`;
+    const pages: [string, Buffer][] = [
+      ['Gannet.pdf', madePdf({ width: 40, height: 40, spots, content })],
+      ['Layered.pdf', madePdf({ width: 40, height: 40, layers: { Ground: true }, content: cmykBox('0 0 1 0', 0, 0, 40, 40) })]
+    ];
+    for (const [name, bytes] of pages) {
+      const { id } = await shop.artworks.take(name, oneChunk(bytes));
+      await until(() => shop.artworks.get(id).state === 'ready');
+    }
+    const field = { ...newPicture([], { x: 25, y: 5, width: 40, height: 40, turn: 0 }, '{photo}'), without: true };
+    const docket = shop.dockets.add(artworkId, 0, {
+      conditionId: condition.film,
+      records: { ...NO_RECORDS, fields: [field] },
+      mayTurn: false
+    });
+    await take(docket, 'name,photo\nAda,gannet\nLi,layered\nZoë,GANNET.pdf\n');
+    expect((await shop.docketRecords.looked(docket.id)).counts).toMatchObject({ 'no picture': 0, 'coarse picture': 0 });
+    const { data, info } = await sharp(await shop.docketRecords.pictures(docket.id, [1], 180))
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const at = (x: number, y: number) => [
+      ...data.subarray((y * 2 * info.width + x * 2) * 4, (y * 2 * info.width + x * 2) * 4 + 4)
+    ];
+    // In the corner no cut line is seen; the band is where it was drawn.
+    const [corner, band, beside] = [at(26, 6), at(45, 25), at(20, 25)];
+    expect(corner[0]! > 200 && corner[1]! > 180 && corner[2]! < 120 && corner[3] === 255, String(corner)).toBe(true);
+    expect(Math.max(...band.slice(0, 3))).toBeLessThan(80);
+    expect(beside[3]).toBe(0);
+
+    const [runId] = shop.runEditing.add([docket.id]);
+    await ripped(runId!);
+    const { plan } = shop.runs.frozen(runId!);
+    const own = plan.pieces.filter((_, i) => copiesOf(runId!, docket.id)[i]);
+    const mean = async (piece: RipPlan['pieces'][number], x: number, y: number) => {
+      const rect = pieceRect(plan, piece);
+      const px = (mm: number) => Math.round((mm / 25.4) * plan.dpi.x);
+      const window = { x: rect.x + px(x), y: rect.y + px(y), width: 32, height: 32 };
+      const drops = await plateInks(shop.runs.plates(runId!).plates, 1, window, plan.inks);
+      return Object.fromEntries(
+        plan.inks.map(({ name }, ink) => [
+          name,
+          drops.reduce((sum, v, i) => (i % plan.inks.length === ink ? sum + v : sum), 0) / 1024
+        ])
+      );
+    };
+    for (const piece of [own[0]!, own[2]!]) {
+      const [ground, black] = [await mean(piece, 28, 7), await mean(piece, 44, 23)];
+      expect(ground['Yellow']!).toBeGreaterThan(150);
+      expect(ground['Magenta']!).toBeLessThan(30);
+      expect(black['Black']!).toBeGreaterThan(150);
+    }
+    expect((await mean(own[1]!, 28, 7))['Yellow']!).toBeLessThan(60);
+  });
+
   it('is cut along the letters of each, mirrored where its artwork is', async () => {
     const name = newText([], { x: 5, y: 10, width: 60, height: 20, turn: 0 }, '{name}', 'Name');
     const field = { ...name, along: 'left' as const, cut: { tool: 'kiss cut' as const, mm: 0, holes: true } };

@@ -197,7 +197,13 @@ export class Shop {
     const artworks = (this.artworks = new Artworks({ db, files, events, tasks, log, settings, intakePool, fonts }));
 
     const tables = (this.tables = new Tables({ db, files, intakePool, tablePool: this.tablePool }));
-    const pictureSets = new FieldPictureSets({ db, files, intakePool, artworkPictures: () => artworks.pictures() });
+    const pictureSets = new FieldPictureSets({
+      db,
+      files,
+      intakePool,
+      artworkPictures: () => artworks.pictures(),
+      leftOutOf: (id) => artworks.leftOutInFields(id)
+    });
     const overlays = (this.overlays = new Overlays({
       db,
       files,

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core/artwork/facts';
 import { LRUCache } from 'lru-cache';
+import { roleOf } from '$core/artwork/roles';
 import { plainPicture } from '$core/records/pictures';
 import { MM_PER_INCH } from '$core/units/length';
 import type { ListPage, ListQuery } from '$lib/listing';
@@ -29,6 +30,20 @@ import type { TaskRunner } from '../platform/tasks/runner';
 import type { TaskContext } from '../platform/tasks/runner';
 import { WorkEnded } from '../platform/tasks/process-pool';
 import type { FactsAnswer, FactsRequest } from './workers/facts';
+
+interface ShownRow {
+  id: number;
+  name: string;
+  file_hash: string;
+  pdf_hash: string;
+  across: number;
+  down: number;
+  /** Of the coarsest picture on it; nothing where there is none. */
+  ppi: number | null;
+  is_picture: 0 | 1;
+}
+/** What has no pixels is as fine as anybody wants. */
+const FINE_PPI = 10_000;
 
 /** Reading what was made here takes far less. */
 const READ_MS = 60_000;
@@ -116,23 +131,37 @@ export class Artworks {
       .all(JSON.stringify(lines));
   }
 
-  /** Artwork that is a picture, by its plain name; of several of one name the newest. */
+  /**
+   * Artwork that a field can show, by its plain name: pictures, and the first pages of others. Of several of one name the
+   * newest; a picture goes before a page.
+   */
   pictures(): Map<string, KeptPicture> {
     const rows = this.#needs.db
-      .prepare<[], { name: string; hash: string; across: number; down: number; ppi: number }>(
-        `SELECT a.name, a.file_hash AS hash, p.width_mm AS across, p.height_mm AS down, p.least_ppi AS ppi
+      .prepare<[], ShownRow>(
+        `SELECT a.id, a.name, a.file_hash, a.pdf_hash, p.width_mm AS across, p.height_mm AS down, p.least_ppi AS ppi,
+           p.images = 1 AND p.format IN ('JPEG', 'PNG', 'TIFF', 'WebP', 'GIF', 'AVIF') AS is_picture
          FROM artwork_page p JOIN artwork a ON a.id = p.artwork_id
-         WHERE p.page = 0 AND p.images = 1 AND p.format IN ('JPEG', 'PNG', 'TIFF', 'WebP', 'GIF', 'AVIF') AND a.state = 'ready'
-         ORDER BY a.id`
+         WHERE p.page = 0 AND a.state = 'ready' AND a.pdf_hash IS NOT NULL ORDER BY is_picture, a.id`
       )
       .all();
-    const pixels = (mm: number, ppi: number) => Math.max(1, Math.round((mm / MM_PER_INCH) * ppi));
     return new Map(
-      rows.map(({ name, hash, across, down, ppi }) => [
-        plainPicture(name),
-        { hash, width: pixels(across, ppi), height: pixels(down, ppi) }
-      ])
+      rows.map(({ id, name, file_hash: file, pdf_hash: page, across, down, ppi, is_picture: isPicture }) => {
+        const pixels = (mm: number) => Math.max(1, Math.round((mm / MM_PER_INCH) * (ppi ?? FINE_PPI)));
+        const size = { width: pixels(across), height: pixels(down) };
+        return [plainPicture(name), isPicture ? { hash: file, ...size } : { hash: page, ...size, artwork: id }];
+      })
     );
+  }
+
+  /**
+   * Spot colours of the first page of an artwork that do not print, by the shop's rules. Which of its layers show is a matter of
+   * a docket: a page with layers is in no field.
+   */
+  leftOutInFields(id: number): string[] | undefined {
+    const { page } = this.page(id, 0);
+    if (page.layers.length > 0) return undefined;
+    const { rules } = this.#needs.settings.current;
+    return page.spots.map(({ name }) => name).filter((name) => (roleOf(name, rules, {}) ?? 'prints') !== 'prints');
   }
 
   /** Whether anything is being read. */

@@ -16,9 +16,11 @@ let folder: ReturnType<typeof temporaryFolder>;
 let db: Db;
 let files: FileStore;
 const artwork = new Map<string, KeptPicture>();
+/** Artwork 2 has layers. */
+const leftOutOf = (id: number) => (id === 2 ? undefined : ['Cut line']);
 /** What the process does, here. */
 const intakePool = { run: (_name: string, request: ReadPicturesRequest) => readPictures(request) } as unknown as ProcessPool;
-const open = () => new FieldPictureSets({ db, files, intakePool, artworkPictures: () => artwork });
+const open = () => new FieldPictureSets({ db, files, intakePool, artworkPictures: () => artwork, leftOutOf });
 
 beforeEach(() => {
   folder = temporaryFolder();
@@ -65,6 +67,17 @@ describe('pictures for fields', () => {
       ['Logo.tif', 5, 5]
     ]);
     expect(await sets.find({ pictures: null }, ['side'])).toEqual({});
+    // Pages too: with what of them does not print, and none that has layers.
+    artwork.set('burgee', { hash: 'b'.repeat(64), width: 900, height: 600, artwork: 1 });
+    artwork.set('flag', { hash: 'f'.repeat(64), width: 900, height: 600, artwork: 2 });
+    expect(await sets.find({ pictures: null }, ['Burgee.pdf', 'flag', 'BURGEE.svg'])).toEqual(
+      Object.fromEntries(
+        ['Burgee.pdf', 'BURGEE.svg'].map((name) => [
+          name,
+          { path: files.path('b'.repeat(64)), width: 900, height: 600, leftOut: ['Cut line'] }
+        ])
+      )
+    );
     // The zip itself is not kept, nor what was unpacked of it.
     await until(() => readdirSync(join(folder.path, 'incoming')).length === 0);
     expect(readdirSync(files.folder, { recursive: true, withFileTypes: true }).filter((one) => one.isFile())).toHaveLength(3);

@@ -24,6 +24,8 @@ export interface PicturesTaken extends Omit<ReadPictures, 'pictures'> {
 /** A picture that fields can show. */
 export interface KeptPicture extends PictureSize {
   hash: string;
+  /** Of one that is a page: the number of its artwork. */
+  artwork?: number | undefined;
 }
 
 interface Needs {
@@ -32,6 +34,8 @@ interface Needs {
   intakePool: ProcessPool;
   /** Pictures among the artwork, by their plain names. */
   artworkPictures: () => ReadonlyMap<string, KeptPicture>;
+  /** Spot colours of an artwork's first page that do not print; nothing for one that cannot be shown in a field. */
+  leftOutOf: (artwork: number) => string[] | undefined;
 }
 
 /** Customers' pictures for fields: each a file of its own, told apart by the names that they came with. */
@@ -99,7 +103,7 @@ export class FieldPictureSets {
 
   /** By what fields say, the pictures that there are: of the docket's own, else among the artwork. */
   async find({ pictures }: Pick<RecordChoices, 'pictures'>, names: readonly string[]): Promise<Record<string, FoundPicture>> {
-    const { db, files, artworkPictures } = this.#needs;
+    const { db, files, artworkPictures, leftOutOf } = this.#needs;
     const own = db.prepare<[string, string, string], KeptPicture>(
       // Of several that are called alike, one with just the name goes first.
       `SELECT hash, width, height FROM record_picture WHERE set_hash = ? AND plain = ? ORDER BY name != ?, name LIMIT 1`
@@ -111,7 +115,10 @@ export class FieldPictureSets {
       const plain = plainPicture(name);
       if (plain === '') continue;
       const picture = (pictures && own.get(pictures.hash, plain, name)) ?? others.get(plain);
-      if (picture) found[name] = { path: files.path(picture.hash), width: picture.width, height: picture.height };
+      if (!picture) continue;
+      const { hash, width, height, artwork } = picture;
+      const leftOut = artwork === undefined ? undefined : leftOutOf(artwork);
+      if (artwork === undefined || leftOut) found[name] = { path: files.path(hash), width, height, ...(leftOut && { leftOut }) };
     }
     return found;
   }

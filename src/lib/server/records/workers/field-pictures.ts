@@ -2,6 +2,7 @@ import { promisify } from 'node:util';
 import { deflate } from 'node:zlib';
 import sharp from 'sharp';
 import type { PictureField } from '$core/records/field';
+import type { PdfPicture } from '$core/artwork/picture-pdf';
 import type { FieldText, OverlayPicture } from '$core/records/overlay';
 import { placePicture, type PictureSize } from '$core/records/pictures';
 import { MM_PER_INCH } from '$core/units/length';
@@ -18,6 +19,8 @@ const MOST_PIXELS = 100e6;
 /** A picture's file, and its pixels. */
 export interface FoundPicture extends PictureSize {
   path: string;
+  /** Of a page: its spot colours that do not print. Its first page is the picture. */
+  leftOut?: readonly string[] | undefined;
 }
 
 /** A picture that a record asks for and that cannot be drawn, in a sentence. */
@@ -62,7 +65,8 @@ export class FieldPictures {
     return pictures;
   }
 
-  async #picture(field: PictureField, { path, width, height }: FoundPicture): Promise<OverlayPicture> {
+  async #picture(field: PictureField, { path, width, height, leftOut }: FoundPicture): Promise<OverlayPicture> {
+    if (leftOut) return { key: `${path}/page`, width, height, page: { path, leftOut } };
     const wanted = Math.ceil((placePicture(field, { width, height }).width / MM_PER_INCH) * this.#mostPpi);
     const across = width > wanted * SPARE ? wanted : width;
     const key = `${path}/${across}`;
@@ -80,7 +84,7 @@ export class FieldPictures {
  *
  * @param across pixels that it is to have
  */
-async function drawable(path: string, across: number): Promise<Omit<OverlayPicture, 'key'>> {
+async function drawable(path: string, across: number): Promise<Omit<PdfPicture, 'page'>> {
   const meta = await sharp(path).metadata();
   const cmyk = meta.space === 'cmyk';
   const keeps = meta.icc !== undefined && (cmyk || meta.channels >= 3) && meta.depth === 'uchar';

@@ -1,5 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { gunzipSync } from 'node:zlib';
+import { embedPage } from '$core/artwork/embedded-page';
+import { forwarding, without } from '$core/artwork/page';
 import { fieldLines, type FieldLine } from '$core/cutting/field-lines';
 import * as mupdf from '$core/interpreter/interpreter';
 import type { RecordChoices } from '$core/records/choices';
@@ -13,6 +15,7 @@ import type { Risk, RiskKind } from '$core/records/risks';
 import type { ShopList } from '$core/records/lists';
 import { TextFace } from '$core/records/shaping';
 import { Problem } from '../../platform/problem';
+import { openPdfFile } from '../../platform/workers/open-pdf';
 import { FieldPictures, PictureError, type FoundPicture } from './field-pictures';
 
 /** Records of a docket, wherever they are drawn or looked at. */
@@ -148,7 +151,26 @@ async function written(
       writer.add(others, sizes, await pictures.of(others, forgiving), lines);
     }
   }
-  return writer.finish();
+  return withPages(writer.finish(), writer.places);
+}
+
+/** Puts the pages of other files into the places that are kept for them. */
+function withPages(file: Uint8Array, places: OverlayWriter['places']): Uint8Array {
+  if (places.length === 0) return file;
+  const whole = mupdf.Document.openDocument(file, 'application/pdf').asPDF()!;
+  try {
+    for (const { object, page } of places) {
+      const opened = openPdfFile(page.path);
+      try {
+        embedPage(whole, object, opened.document, page.leftOut);
+      } finally {
+        opened.close();
+      }
+    }
+    return Uint8Array.from(whole.saveToBuffer('compress').asUint8Array());
+  } finally {
+    whole.destroy();
+  }
 }
 
 /** Writes the pages that are drawn over copies. @throws Problem for a record that cannot be printed */
@@ -187,17 +209,19 @@ export async function recordPictures(request: RecordPicturesRequest): Promise<Ui
   all.clear();
   const document = mupdf.Document.openDocument(file, 'application/pdf');
   const device = new mupdf.DrawDevice(mupdf.Matrix.identity, all);
+  const seen = new mupdf.Device(without(forwarding(device), { spots: [] }));
   try {
     request.pages.forEach((_, i) => {
       const page = document.loadPage(i);
       const [x0, y0, x1, y1] = page.getBounds();
       const matrix: mupdf.Matrix = [request.px / (x1 - x0), 0, 0, height / (y1 - y0), 0, i * height];
-      page.run(device, matrix);
+      page.run(seen, matrix);
       page.destroy();
     });
     device.close();
     return Uint8Array.from(all.asPNG());
   } finally {
+    seen.destroy();
     device.destroy();
     document.destroy();
     all.destroy();
