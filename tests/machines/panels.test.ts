@@ -319,6 +319,14 @@ describe('a wall in panels', () => {
 
     await load('K11');
     expect(batchesInStock()).toEqual([undefined, undefined, 'H27']);
+    // All of a wall once more has nothing to meet but itself.
+    const [whole] = shop.runEditing.add([wallDocket()]);
+    shop.db
+      .prepare(
+        "INSERT INTO print (run_id, machine_id, state, length_mm, printed_mm, batch, started_at, ended_at) VALUES (?, ?, 'done', 9, 9, 'H27', 0, 1)"
+      )
+      .run(whole, printerId);
+    expect(of(whole!)).toEqual({ before: [], now: 'K11' });
     expect(waits(rest)).toMatch(/from batch H27, and batch K11 is on the machine.*by hand\.$/);
     await shop.ripping.release(rest);
     // Another run of the lane goes by meanwhile: the wall's was looked at, and left.

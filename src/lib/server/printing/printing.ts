@@ -75,12 +75,14 @@ export class Printing {
   }
 
   /** Which batches of film other panels of a run's walls were printed from; nothing for a run without panels. */
-  batches({ laid, condition }: Run, { printer }: Machine): PanelBatches | undefined {
+  batches({ laid, entries, condition }: Run, { printer }: Machine): PanelBatches | undefined {
     const walls = new Set(laid.flatMap(({ id, panel }) => (panel ? [Number(pieceOf(id).docket)] : [])));
     if (walls.size === 0) return undefined;
+    // One that has all of a wall has nothing to meet but itself.
+    const parts = entries.filter(({ docketId, pieces }) => pieces !== null && walls.has(docketId));
     // The batch of another media is none of theirs.
     const now = printer?.media.name === condition.media ? printer.media.batch : null;
-    return { before: this.#needs.prints.batchesOf([...walls]), now };
+    return { before: this.#needs.prints.batchesOf(parts.map(({ docketId }) => docketId)), now };
   }
 
   restFrom(print: Print): number | undefined {
