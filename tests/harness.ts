@@ -57,7 +57,8 @@ export const ALL: ListQuery = {
 /** A folder of its own that is gone afterwards. */
 export function temporaryFolder(): { path: string; remove: () => void } {
   const path = mkdtempSync(join(tmpdir(), 'zing-test-'));
-  return { path, remove: () => rmSync(path, { recursive: true, force: true }) };
+  // A server that was told to end may be writing its last file.
+  return { path, remove: () => rmSync(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 50 }) };
 }
 
 /** Looks again and again until something is so. @throws after `seconds` */
