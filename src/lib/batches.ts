@@ -21,7 +21,7 @@ export function batchWords({ before, now }: PanelBatches): { words: string; isOt
   const others = `Others of this wall were printed from ${before.length === 1 ? `batch ${first}` : `batches ${before.join(', ')}`}`;
   if (now === null)
     return {
-      words: `${others}. Of which batch the roll on the machine is, is not known: write it on the media card.`,
+      words: `${others}. Of which batch the roll on the machine is, is not known: that is written on the media card before a roll is loaded.`,
       isOther: false
     };
   if (before.includes(now)) return { words: `${others}; batch ${now} is on the machine.`, isOther: false };
