@@ -75,7 +75,7 @@ export class VariantStrips {
       heightMm: part.height,
       bleed: evenSides(0),
       intent: variant.intent,
-      prepare: colours.onCondition({ ...prepare, ...tonesOf(variant), region, bleed: { from: 'page' } }, conditionId)
+      prepare: colours.onCondition(conditionId)({ ...prepare, ...tonesOf(variant), region, bleed: { from: 'page' } })
     }));
     const { curves, profileHash } = conditions.colour(conditionId);
     const { red, green, blue } = conditions.inkLimits(conditionId);

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import type { Piscina } from 'piscina';
 import { composed, correctionOf, driftOf, type Fitted } from '$core/calibration/matching';
 import { laddersOf, ReadingError, type Measured } from '$core/calibration/ladders';
@@ -11,6 +10,7 @@ import type { MatchFit } from '../conditions/workers/profile';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import { digestOnce } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import { asMeasured, MOST_BASELINE_PATCHES, type Baseline, type Baselines } from '../conditions/baselines';
@@ -181,15 +181,15 @@ export class Watch {
     if (chart.conditionId !== conditionId || chart.kind !== 'compare')
       throw new Problem(422, `Chart C${chartId} is not for comparing this condition.`);
     const read = this.#read(chart);
-    const through = printedThrough(runs.frozen(chart.runId).curves);
-    if (through !== printedThrough(conditions.colour(conditionId).curves))
+    const through = digestOnce(runs.frozen(chart.runId).curves);
+    if (through !== digestOnce(conditions.colour(conditionId).curves))
       throw new Problem(409, `Chart C${chartId} was printed through other curves than the condition has now. Make a new one.`);
     const before = asMeasured(baseline);
     const [drift, correction] = said(() => [driftOf(before, read), correctionOf(before, read)] as const);
     const fitted = (await colourPool.run({ correction, baseline: before, now: read } satisfies MatchFit, {
       name: 'fitMatch'
     })) as Fitted | null;
-    if (baselines.of(conditionId)?.id !== baseline.id || through !== printedThrough(conditions.colour(conditionId).curves))
+    if (baselines.of(conditionId)?.id !== baseline.id || through !== digestOnce(conditions.colour(conditionId).curves))
       throw new Problem(409, 'The condition was changed while this was worked out. Compare it again.');
     const tables = fitted?.tables ?? correction.tables;
     // What it was printed through goes before.
@@ -235,7 +235,7 @@ export class Watch {
       .get(driftId, conditionId);
     if (!row) throw new Problem(404, 'There is no such reading.');
     const { tables, short, through } = JSON.parse(row.document) as DriftDocument;
-    if (through !== printedThrough(conditions.colour(conditionId).curves))
+    if (through !== digestOnce(conditions.colour(conditionId).curves))
       throw new Problem(409, 'The condition was changed since this was read. Compare it again first.');
     const { mean, p95, worst } = row;
     conditions.keep(
@@ -291,10 +291,6 @@ export class Watch {
     events.changed('conditions');
   }
 }
-
-/** Tells curves from other ones. */
-const printedThrough = (curves: readonly (readonly number[])[]): string =>
-  createHash('sha256').update(JSON.stringify(curves)).digest('hex');
 
 /** What readings are in the way of, in their words. */
 function said<T>(work: () => T): T {

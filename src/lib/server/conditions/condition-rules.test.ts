@@ -10,11 +10,11 @@ function stale(...again: ResultStep[]): ResultStep[] {
   const ids = Object.fromEntries(RESULTS.map((step, i) => [step, i + 1])) as Required<ResultIds>;
   const found = RESULTS.map((step) => ({
     step,
+    id: again.includes(step) ? 100 + ids[step] : ids[step],
     restsOn: Object.fromEntries(RESTS_ON[step].map((on) => [on, ids[on]])) as ResultIds,
     stale: false
   }));
-  again.forEach((step, i) => (ids[step] = 100 + i));
-  markStale(found, ids);
+  markStale(found);
   return found.filter((one) => one.stale).map(({ step }) => step);
 }
 

@@ -16,7 +16,8 @@ export interface Summary {
 }
 
 /** Marks what has to be done again to be sure, since something it rests on was; in the order of the steps. */
-export function markStale(found: Pick<Summary, 'step' | 'restsOn' | 'stale'>[], ids: ResultIds): void {
+export function markStale(found: Pick<Summary, 'step' | 'id' | 'restsOn' | 'stale'>[]): void {
+  const ids = Object.fromEntries(found.map(({ step, id }) => [step, id])) as ResultIds;
   const stale = new Set<ResultStep>();
   for (const result of found) {
     result.stale = RESTS_ON[result.step].some((step) => ids[step] !== result.restsOn[step] || stale.has(step));

@@ -4,8 +4,8 @@ import { PrintMode } from '$core/media/modes';
 import { channelsByInk, fullDropByInk, type Press } from '$core/media/press';
 import type { InkLimits } from '$core/colour/separation';
 import { isPlainTone, sameTone, Tone } from '$core/colour/tone';
-import type { InkSet } from '$core/inks/ink-set';
-import { RESTS_ON, RESULTS, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
+import { InkSet } from '$core/inks/ink-set';
+import { RESTS_ON, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
 import type { WatchSummary } from '$lib/watch';
 import { Problem } from '../platform/problem';
 import type { Colour, Condition, ConditionRow } from './condition';
@@ -14,6 +14,8 @@ import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import type { Machines } from '../machines/machines';
+import { frozen, parsedOnce } from '../platform/parsed-once';
+import { KeptResults } from './kept-results';
 
 interface Needs {
   db: Db;
@@ -25,9 +27,12 @@ interface Needs {
 /** Printing conditions: machine + media + print mode, each with what was found by climbing its steps. */
 export class Conditions {
   readonly #needs: Needs;
+  readonly #kept: KeptResults;
+  readonly #backs = new WeakMap<object, { of: number[][]; made: number[][] }>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    this.#kept = new KeptResults(needs.db);
   }
 
   list(): Condition[] {
@@ -43,67 +48,26 @@ export class Conditions {
 
   /** The results that count now, by step. */
   results(id: number): { [S in ResultStep]?: StepResult<S> } {
-    const { db } = this.#needs;
-    const row = db
-      .prepare<[number], { results: string }>(
-        'SELECT s.results FROM condition_state s JOIN condition c ON c.id = s.condition_id AND c.seq = s.seq WHERE c.id = ?'
-      )
-      .get(id);
-    const ids = row ? (JSON.parse(row.results) as ResultIds) : {};
-    return this.#resultsOf(ids);
-  }
-
-  result<S extends ResultStep>(id: number, step: S): StepDocuments[S] | undefined {
-    return (this.results(id)[step] as StepResult<S> | undefined)?.document;
-  }
-
-  #resultsOf(ids: ResultIds): { [S in ResultStep]?: StepResult<S> } {
-    const { db } = this.#needs;
-    const select = db.prepare<
-      [number],
-      { id: number; step: ResultStep; chart_id: number | null; document: string; made_at: number }
-    >('SELECT id, step, chart_id, document, made_at FROM condition_result WHERE id = ?');
-    const found = RESULTS.flatMap((step) => {
-      const id = ids[step];
-      const row = id === undefined ? undefined : select.get(id);
-      if (!row) return [];
-      const { restsOn, ...document } = JSON.parse(row.document) as { restsOn: ResultIds };
-      const result: StepResult = {
-        id: row.id,
-        step,
-        chartId: row.chart_id,
-        madeAt: row.made_at,
-        restsOn,
-        stale: false,
-        document: document as unknown as StepDocuments[ResultStep]
-      };
-      return [result];
+    const found = this.#kept.heads(id).map((head): StepResult => {
+      const { restsOn, document } = this.#kept.found(head);
+      const { step, chartId, madeAt } = head;
+      return { id: head.id, step, chartId, madeAt, restsOn, stale: false, document };
     });
-    markStale(found, ids);
+    markStale(found);
     return Object.fromEntries(found.map((result) => [result.step, result])) as { [S in ResultStep]?: StepResult<S> };
   }
 
-  /** The same without the readings' figures, which are much to take in for a list. */
+  result<S extends ResultStep>(id: number, step: S): StepDocuments[S] | undefined {
+    const head = this.#kept.heads(id).find((one) => one.step === step);
+    return head && (this.#kept.found(head).document as StepDocuments[S]);
+  }
+
+  /** The same without the readings' figures. */
   #summary(id: number): Partial<Record<ResultStep, Summary>> {
-    const rows = this.#needs.db
-      .prepare<
-        [number],
-        { id: number; step: ResultStep; made_at: number; rests_on: string; source: Summary['source']; total: number | null }
-      >(
-        `SELECT r.id, r.step, r.made_at, json_extract(r.document, '$.restsOn') AS rests_on,
-                CASE r.step WHEN 'profile' THEN json_extract(r.document, '$.source') END AS source,
-                CASE r.step WHEN 'total' THEN json_extract(r.document, '$.limits.total') END AS total
-         FROM condition c JOIN condition_state s ON s.condition_id = c.id AND s.seq = c.seq
-         JOIN json_each(s.results) e JOIN condition_result r ON r.id = e.value WHERE c.id = ?`
-      )
-      .all(id);
-    const found = RESULTS.flatMap((step): Summary[] => {
-      const row = rows.find((one) => one.step === step);
-      if (!row) return [];
-      const restsOn = JSON.parse(row.rests_on) as ResultIds;
-      return [{ step, id: row.id, madeAt: row.made_at, restsOn, source: row.source, total: row.total, stale: false }];
-    });
-    markStale(found, Object.fromEntries(found.map((one) => [one.step, one.id])));
+    const found = this.#kept
+      .heads(id)
+      .map((head): Summary => ({ step: head.step, id: head.id, madeAt: head.madeAt, stale: false, ...this.#kept.brief(head) }));
+    markStale(found);
     return Object.fromEntries(found.map((one) => [one.step, one]));
   }
 
@@ -175,7 +139,16 @@ export class Conditions {
       throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
     // What brought it back holds for what it was found with.
     const isBack = match !== undefined && !match.stale;
-    return { curves: isBack ? corrected(curves, match.document.tables) : curves, plain: curves, profileHash };
+    return { curves: isBack ? this.#back(curves, match.document) : curves, plain: curves, profileHash };
+  }
+
+  /** Curves with what brings them back; those of one finding are kept. */
+  #back(curves: number[][], found: StepDocuments['match']): number[][] {
+    const known = this.#backs.get(found);
+    if (known?.of === curves) return known.made;
+    const made = frozen(corrected(curves, found.tables));
+    this.#backs.set(found, { of: curves, made });
+    return made;
   }
 
   /** Tells which curves and profile count, by their results: readings of others tell nothing of these. */
@@ -191,14 +164,8 @@ export class Conditions {
 
   /** The curves that dockets are printed through on it, after their own. */
   tone(id: number): Tone {
-    const tone = this.#needs.db
-      .prepare<[number], string | null>(
-        `SELECT json_extract(r.document, '$.tone') FROM condition c JOIN condition_state s ON s.condition_id = c.id AND s.seq = c.seq
-         JOIN condition_result r ON r.id = json_extract(s.results, '$.tone') WHERE c.id = ?`
-      )
-      .pluck()
-      .get(id);
-    return tone ? Tone.parse(JSON.parse(tone)) : {};
+    const document = this.result(id, 'tone');
+    return document ? Tone.parse(document.tone) : {};
   }
 
   /** Sets its curves; the state before is gone back to as from any step. */
@@ -230,7 +197,7 @@ export class Conditions {
   }
 
   #ids(id: number): ResultIds {
-    return Object.fromEntries(Object.entries(this.results(id)).map(([step, result]) => [step, result.id]));
+    return Object.fromEntries(this.#kept.heads(id).map((head) => [head.step, head.id]));
   }
 
   #newState(id: number, results: ResultIds, what: string): void {
@@ -276,9 +243,9 @@ export class Conditions {
   }
 
   #toCondition(row: ConditionRow): Condition {
-    const card = MediaCard.parse(JSON.parse(row.card));
-    const inks = row.inks === null ? [] : (JSON.parse(row.inks) as InkSet);
-    const mode = PrintMode.parse(JSON.parse(row.mode));
+    const card = cardOf(row.card);
+    const inks = row.inks === null ? [] : inksOf(row.inks);
+    const mode = modeOf(row.mode);
     const summary = this.#summary(row.id);
     const { profile, start, total } = summary;
     const from = profile ? (profile.source ?? 'measured') : start ? 'start' : null;
@@ -315,6 +282,10 @@ export class Conditions {
     };
   }
 }
+
+const cardOf = parsedOnce((card) => MediaCard.parse(card));
+const modeOf = parsedOnce((mode) => PrintMode.parse(mode));
+const inksOf = parsedOnce((inks) => InkSet.parse(inks));
 
 /** The results that curves and profile come from, as `colour` takes them. */
 const madeOf = ({ start, linear, profile }: ResultIds): string =>

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
 import type { ColourChange } from '$core/artwork/colour-changes';
 import type { NamedPlaces, Preparation } from '$core/artwork/preparation';
@@ -14,6 +13,7 @@ import type { NameMatch, OwnColour, Round, ShopColour } from '$lib/named-colours
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { pageOf, rowsOf } from '../platform/listing';
+import { digest } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import { COLOUR_LIST, toColourLine, type ColourLine, type ColourLineRow } from './colour-list';
 import type { Conditions } from './conditions';
@@ -296,36 +296,35 @@ export class NamedColours {
     return { spots: Object.fromEntries(ofSpots), flats };
   }
 
-  /** A page's preparation as a condition prints it: with its curves after the docket's, and the inks that colours have of their own there. */
-  onCondition(preparation: Preparation, conditionId: number): Preparation {
+  /** Pages' preparations as a condition prints them now: with its curves after the docket's, and the inks that colours have of their own there. */
+  onCondition(conditionId: number): (preparation: Preparation) => Preparation {
     const tone = this.#needs.conditions.tone(conditionId);
-    const toned = isPlainTone(tone) ? preparation : { ...preparation, tone: toneAfter(preparation.tone, tone) };
-    return this.#withOwnInks(toned, conditionId);
-  }
-
-  #withOwnInks(preparation: Preparation, conditionId: number): Preparation {
-    const { named } = preparation;
-    if (!named) return preparation;
-    const press = this.pressOf(conditionId);
+    const isPlain = isPlainTone(tone);
+    let press: string | undefined;
     const withOwn = (colour: InkedColour): InkedColour => {
       const kept = this.kept(colour.id, conditionId);
-      return kept?.press === press ? { ...colour, own: kept.inks } : colour;
+      if (!kept) return colour;
+      press ??= this.pressOf(conditionId);
+      return kept.press === press ? { ...colour, own: kept.inks } : colour;
     };
-    return {
-      ...preparation,
-      named: {
-        spots: Object.fromEntries(Object.entries(named.spots).map(([name, colour]) => [name, withOwn(colour)])),
-        flats: named.flats.map((flat) => ({ ...flat, to: withOwn(flat.to) }))
-      }
+    return (preparation) => {
+      const toned = isPlain ? preparation : { ...preparation, tone: toneAfter(preparation.tone, tone) };
+      const { named } = preparation;
+      if (!named) return toned;
+      return {
+        ...toned,
+        named: {
+          spots: Object.fromEntries(Object.entries(named.spots).map(([name, colour]) => [name, withOwn(colour)])),
+          flats: named.flats.map((flat) => ({ ...flat, to: withOwn(flat.to) }))
+        }
+      };
     };
   }
 
   /** Tells one state of a condition's colour from another: its profile and curves; what brings it back to its baseline is none. */
   pressOf(conditionId: number): string {
     const { plain, profileHash } = this.#needs.conditions.colour(conditionId);
-    return createHash('sha256')
-      .update(JSON.stringify([profileHash, plain]))
-      .digest('hex');
+    return digest([profileHash, plain]);
   }
 
   kept(id: number, conditionId: number): KeptInks | undefined {

@@ -41,7 +41,7 @@ export class DocketColours {
     const { preparation } = dockets.prepared(docket);
     const { conditionId } = docket.choices;
     const hasProfile = conditionId !== null && conditions.get(conditionId).hasProfile;
-    const { named } = hasProfile ? colours.onCondition(preparation, conditionId) : preparation;
+    const { named } = hasProfile ? colours.onCondition(conditionId)(preparation) : preparation;
     const file = await this.#fileLabs(id);
     // A flat colour whose named colour is gone has no place among those that print.
     const flats = docket.choices.colours.flatMap(({ what, to }) =>

@@ -48,6 +48,10 @@ export interface DocketRow {
   previous_artwork_id: number | null;
   previous_page: number | null;
   added_at: number;
+  run_state: RunState | null;
+  /** Of the steps that are kept of it. */
+  first_step: number | null;
+  last_step: number | null;
 }
 
 export interface Docket extends DocketDocument {
@@ -92,6 +96,9 @@ export interface PreparedDocket {
   layers: PieceLayer[];
 }
 
+/** All that it is made of: version of the docket, its artwork and page, the shop's rules, and version of the named colours. */
+type PreparedOf = [version: number, artworkId: number, page: number, rules: readonly RoleRule[], colours: number];
+
 /** What it works with. */
 interface Needs {
   artworks: Artworks;
@@ -106,7 +113,7 @@ interface Needs {
 
 export class Dockets {
   readonly #needs: Needs;
-  readonly #prepared = new LRUCache<number, { key: string; made: PreparedDocket }>({ max: MOST_PREPARED });
+  readonly #prepared = new LRUCache<number, { of: PreparedOf; made: PreparedDocket }>({ max: MOST_PREPARED });
   readonly #choices = new LRUCache<number, { text: string; choices: DocketChoices }>({ max: MOST_PREPARED });
   readonly #contours = new WeakMap<FinishedLine[], { rings: Point[][] | undefined }>();
 
@@ -157,11 +164,12 @@ export class Dockets {
   /** What is outlined on the docket's page, and what its choices make of the page. */
   prepared(docket: Docket): PreparedDocket {
     const { rules } = this.#needs.settings.current;
-    const key = JSON.stringify([docket.version, docket.artworkId, docket.page, rules, this.#needs.colours.version]);
+    const { version, artworkId, page } = docket;
+    const of: PreparedOf = [version, artworkId, page, rules, this.#needs.colours.version];
     const known = this.#prepared.get(docket.id);
-    if (known?.key === key) return known.made;
+    if (known && of.every((part, i) => part === known.of[i])) return known.made;
     const made = this.#prepare(docket, rules);
-    this.#prepared.set(docket.id, { key, made });
+    this.#prepared.set(docket.id, { of, made });
     return made;
   }
 
@@ -381,7 +389,14 @@ export class Dockets {
   }
 
   #row(id: number): DocketRow {
-    const row = this.#needs.db.prepare<[number], DocketRow>('SELECT * FROM docket WHERE id = ?').get(id);
+    const row = this.#needs.db
+      .prepare<[number], DocketRow>(
+        `SELECT d.*, (SELECT state FROM run WHERE id = d.run_id) AS run_state,
+           (SELECT min(step) FROM docket_step WHERE docket_id = d.id) AS first_step,
+           (SELECT max(step) FROM docket_step WHERE docket_id = d.id) AS last_step
+         FROM docket d WHERE d.id = ?`
+      )
+      .get(id);
     if (!row) throw new Problem(404, 'There is no such docket.');
     return row;
   }
@@ -396,25 +411,16 @@ export class Dockets {
   }
 
   #toDocket(row: DocketRow): Docket | undefined {
-    const { db, artworks } = this.#needs;
+    const { artworks } = this.#needs;
     const artwork = artworks.get(row.artwork_id);
     const facts = artwork.facts?.pages[row.page];
     if (!facts || !artwork.facts) return undefined;
-    const runState =
-      row.run_id === null
-        ? null
-        : (db.prepare<[number], RunState>('SELECT state FROM run WHERE id = ?').pluck().get(row.run_id) ?? null);
     const { pages } = artwork.facts;
     const choices = this.#choicesOf(row);
     const shown = (choices.stack?.layers ?? []).flatMap(({ ownPage }) => {
       const size = ownPage === null ? undefined : pages[ownPage];
       return size ? [[ownPage, { widthMm: size.widthMm, heightMm: size.heightMm }]] : [];
     }) as [number, FinishedSize][];
-    const steps = db
-      .prepare<[number], { least: number | null; most: number | null }>(
-        'SELECT min(step) AS least, max(step) AS most FROM docket_step WHERE docket_id = ?'
-      )
-      .get(row.id);
     return {
       id: row.id,
       artworkId: row.artwork_id,
@@ -426,8 +432,8 @@ export class Dockets {
       priority: row.priority,
       choices,
       version: row.version,
-      canUndo: row.step > (steps?.least ?? row.step),
-      canRedo: row.step < (steps?.most ?? row.step),
+      canUndo: row.step > (row.first_step ?? row.step),
+      canRedo: row.step < (row.last_step ?? row.step),
       artwork: {
         name: artwork.name,
         pages: { count: pages.length, shown: Object.fromEntries(shown) },
@@ -445,7 +451,7 @@ export class Dockets {
               name: artworks.get(row.previous_artwork_id).name
             },
       runId: row.run_id,
-      runState,
+      runState: row.run_state,
       away: row.away === 1
     };
   }

@@ -16,7 +16,7 @@ import { roleOf, type Role } from '$core/artwork/roles';
 import type { IntentChoice } from '$core/colour/icc-write';
 import { tonesOf } from './dockets';
 import { draw } from './drawing';
-import { keyOf, withSides } from './pictures';
+import { keyOf, withoutCurves, withSides } from './pictures';
 import type { LayersRequest } from './workers/layers';
 
 type Needs = Parameters<typeof draw>[0] & {
@@ -66,7 +66,7 @@ export class LayerPictures {
     const prepare: Preparation = { ...of.piece.prepare, ...(named && { named }), ...tonesOf(of) };
     const piece = withSides({
       ...of.piece,
-      prepare: of.conditionId !== null && condition?.hasProfile ? colours.onCondition(prepare, of.conditionId) : prepare
+      prepare: of.conditionId !== null && condition?.hasProfile ? colours.onCondition(of.conditionId)(prepare) : prepare
     });
     const layers = withPictures(own, piece.prepare, page, pages, role);
     const request: LayersRequest = {
@@ -85,6 +85,8 @@ export class LayerPictures {
       show,
       mostPx
     };
-    return keptFile(db, files, keyOf('layers', request), () => draw<Uint8Array>(this.#needs, 'layers', request));
+    return keptFile(db, files, keyOf('layers', { ...request, limits: withoutCurves(request.limits) }), () =>
+      draw<Uint8Array>(this.#needs, 'layers', request)
+    );
   }
 }

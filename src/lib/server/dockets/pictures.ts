@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
@@ -14,12 +13,14 @@ import { roleOf } from '$core/artwork/roles';
 import { SHOPS_SOURCES, type PieceRequest } from '$lib/model';
 import type { Docket } from './dockets';
 import { findKept, keptFile } from '../platform/kept-files';
+import { digest, digestOnce } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import { draw } from './drawing';
 import type { ProcessPool } from '../platform/tasks/process-pool';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { NamedColours } from '../conditions/named-colours';
+import type { InkLimits } from '$core/colour/separation';
 import type { Db } from '../platform/db/open';
 import type { Dockets } from './dockets';
 import type { FileStore } from '../platform/files';
@@ -129,7 +130,7 @@ export class DocketPictures {
     // The browser applies the tone; named colours alone are drawn for it, so that they come out right: as it was sent through the condition's curves alone.
     const { adjustment, tone: own, ...sent } = piece.prepare;
     const saved = { ...sent, ...(adjustment && { adjustment }), ...(own && { tone: own }) };
-    const { tone, ...plain } = colours.onCondition(adjusted ? saved : sent, conditionId);
+    const { tone, ...plain } = colours.onCondition(conditionId)(adjusted ? saved : sent);
     const prepare = plain.named && tone ? { ...plain, tone } : plain;
     const request: InksRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
@@ -142,7 +143,9 @@ export class DocketPictures {
       kernels: KERNELS_FILE,
       mostPx
     };
-    return keptFile(db, files, keyOf('measure/inks', request), () => draw<Uint8Array>(this.#needs, 'inksDrawn', request));
+    return keptFile(db, files, keyOf('measure/inks', { ...request, limits: withoutCurves(request.limits) }), () =>
+      draw<Uint8Array>(this.#needs, 'inksDrawn', request)
+    );
   }
 
   /** What of a docket's page is opaque or differs from its background, coarse enough to follow a slider in the browser. */
@@ -267,35 +270,39 @@ export class DocketPictures {
     const conditionId = otherCondition ?? choices.conditionId;
     if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
     const { finished, stack, layers, marks } = dockets.prepared(docket);
-    const { channels } = conditions.get(conditionId).press;
-    const colour = conditions.colour(conditionId);
-    const inked = <P extends { prepare: Preparation }>(of: P): P => ({
-      ...of,
-      prepare: colours.onCondition(of.prepare, conditionId)
-    });
+    const condition = conditions.get(conditionId);
+    const { curves, profileHash } = conditions.colour(conditionId);
+    const limits = conditions.inkLimits(conditionId);
+    const onCondition = colours.onCondition(conditionId);
+    const inked = <P extends { prepare: Preparation }>(of: P): P => ({ ...of, prepare: onCondition(of.prepare) });
     const over = await this.#firstRecord(docket);
     const request: MeasureRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,
       piece: inked(withSides(this.#pieceOf(docket))),
       ...(over && { over }),
-      profile: files.path(colour.profileHash),
-      curves: colour.curves,
-      limits: conditions.inkLimits(conditionId),
+      profile: files.path(profileHash),
+      curves,
+      limits,
       intent: choices.intent,
       sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
       kernels: KERNELS_FILE,
       // The condition's own limit, and the shop's where that is less.
-      totalInk: Math.min(conditions.get(conditionId).totalInk, settings.current.limits.totalInk),
+      totalInk: Math.min(condition.totalInk, settings.current.limits.totalInk),
       gamutDeltaE: settings.current.limits.gamutDeltaE,
       lines: finished
         .filter((line) => line.id !== 'weed' && (line.tool === 'kiss cut' || line.tool === 'through cut'))
         .flatMap((line) => flatten(line.outline, FLAT_MM)),
       stack: isPlain(stack)
         ? null
-        : { layers: layers.map((layer) => (layer.own ? { ...layer, own: inked(layer.own) } : layer)), marks, channels }
+        : {
+            layers: layers.map((layer) => (layer.own ? { ...layer, own: inked(layer.own) } : layer)),
+            marks,
+            channels: condition.press.channels
+          }
     };
-    const key = (kind: string) => keyOf(`measure/${kind}`, [request]);
+    const told = digest([DRAWN, { ...request, curves: digestOnce(curves), limits: withoutCurves(limits) }]);
+    const key = (kind: string) => `measure/${kind}/${told}`;
     const found = findKept(db, files, key(what));
     if (found !== undefined) return found;
     const all = key('all');
@@ -347,10 +354,10 @@ const trimPiece = (page: PageFacts, leftOut?: PieceRequest['prepare']['leftOut']
 /** Raised when the same choices are drawn otherwise than before: what was kept is made anew. */
 const DRAWN = 4;
 
-export const keyOf = (kind: string, what: unknown): string =>
-  `${kind}/${createHash('sha256')
-    .update(JSON.stringify([DRAWN, what]))
-    .digest('hex')}`;
+/** Limits for a key: curves are long, and told by their digest. */
+export const withoutCurves = ({ amounts, ...limits }: InkLimits) => ({ ...limits, amounts: amounts && digestOnce(amounts) });
+
+export const keyOf = (kind: string, what: unknown): string => `${kind}/${digest([DRAWN, what])}`;
 
 function around(a: Box, b: Box): Box {
   const x = Math.min(a.x, b.x);

@@ -10,6 +10,7 @@ import { Problem, sentence } from '../platform/problem';
 import { askJson } from './ask';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import { parsedOnce } from '../platform/parsed-once';
 import { CutterAbilities, PLAIN_CUTTER } from '$protocol/cutter';
 import { readCutter, type CutterStatus } from './cutter-client';
 import { InstrumentStatus } from './instrument-client';
@@ -64,6 +65,9 @@ const LEAST_PITCH_MM = 100;
 const ASK_EVERY_MS = 60_000;
 const MOST_TABLE_BYTES = 10e6;
 const NOTHING = { printer: null, cutter: null, instrument: null };
+
+const abilitiesOf = parsedOnce((said) => CutterAbilities.parse(said));
+const inksOf = parsedOnce((said) => InkSet.parse(said));
 
 /** What it works with. */
 interface Needs {
@@ -123,7 +127,7 @@ export class Machines {
   /** What a cutter can do, as it last said. */
   abilities(id: number): CutterAbilities {
     const said = this.rows().find((row) => row.id === id)?.abilities;
-    return said ? CutterAbilities.parse(JSON.parse(said)) : PLAIN_CUTTER;
+    return said ? abilitiesOf(said) : PLAIN_CUTTER;
   }
 
   /** Marks and codes as the shop's cutters see them: the first that knows each kind. */
@@ -199,9 +203,7 @@ export class Machines {
   inks(id: number, drops: DropVolumes): InkSet {
     const said = this.rows().find((row) => row.id === id)?.inks;
     // The print mode says what colours are laid down with; other inks have drops of their own.
-    return said
-      ? InkSet.parse(JSON.parse(said)).map((ink) => ({ ...ink, drops: isColour(ink) ? [...drops] : ink.drops }))
-      : fourInks(drops);
+    return said ? inksOf(said).map((ink) => ({ ...ink, drops: isColour(ink) ? [...drops] : ink.drops })) : fourInks(drops);
   }
 
   #keepInks(id: number, { inkSet, layers }: PrinterStatus): void {

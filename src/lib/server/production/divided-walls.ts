@@ -1,7 +1,7 @@
-import { createHash } from 'node:crypto';
 import { plannedWall } from '$lib/panels';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
+import { digest } from '../platform/digest';
 import type { RunDocketRow } from './run';
 
 /** Walls in runs: what is printed must meet what was printed of it before. */
@@ -14,9 +14,7 @@ export function divisionOf(docket: Docket, condition: Condition): string | null 
   const planned = plannedOf(docket, condition);
   if (!planned) return null;
   const { size, columns, rows, overlapMm } = planned;
-  return createHash('sha256')
-    .update(JSON.stringify([size, columns, rows, overlapMm]))
-    .digest('hex');
+  return digest([size, columns, rows, overlapMm]);
 }
 
 /** Whether panels that a run has are others now. What was kept before divisions were is taken to be the same. */

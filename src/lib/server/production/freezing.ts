@@ -3,7 +3,6 @@ import { createHash } from 'node:crypto';
 import { boxAround, evenSides, reachTo, type Box } from '$core/geometry/box';
 import { apply } from '$core/geometry/matrix';
 import { missingPages } from '$core/artwork/docket-stack';
-import type { Preparation } from '$core/artwork/preparation';
 import type { Tool } from '$core/artwork/roles';
 import { polylinePath, transformPath, type Path } from '$core/geometry/path';
 import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
@@ -22,6 +21,7 @@ import { dressPart, NO_STRAIGHT_CUTS, ripPieces, trimsOf, type PiecePage } from 
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import { dayOf } from '../platform/days';
 import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
+import { digest } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import type { Run } from './run';
 import type { Artworks } from '../artwork/artworks';
@@ -71,7 +71,7 @@ export class Freezing {
     records: RecordsByPiece = new Map()
   ): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
     const { artworks, colours, dockets, sources } = this.#needs;
-    const inked = (preparation: Preparation) => colours.onCondition(preparation, conditionId);
+    const inked = colours.onCondition(conditionId);
     const prepared = all.map((docket) => dockets.prepared(docket));
     const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
     const pages = all.map((docket, i): [string, PiecePage] => {
@@ -187,7 +187,7 @@ export class Freezing {
     });
     const pairs = pages.some(([, { prepare }]) => prepare.named) ? [this.#pairs(run.condition.id)] : [];
     const what = [layoutRequest(run), pages, ...pairs, ...stacked, lines, curves, profileHash, mode, totalInk, inks, ...recorded];
-    return createHash('sha256').update(JSON.stringify(what)).digest('hex');
+    return digest(what);
   }
 
   /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
@@ -312,7 +312,7 @@ export class Freezing {
       const panels = wall ? [{ ...wall, photo: null, spared: [] }] : [];
       return [docket.id, docket.artworkId, docket.page, widthMm, heightMm, turn, mirror, cut, lines, ...panels];
     });
-    return createHash('sha256').update(JSON.stringify(what)).digest('hex');
+    return digest(what);
   }
 }
 

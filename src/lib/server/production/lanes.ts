@@ -1,4 +1,4 @@
-import { DEFAULT_RULE, Release, RunRule, type LaneChange } from '$lib/model';
+import { DEFAULT_RULE, Release, type LaneChange, type RunRule } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import { Problem } from '../platform/problem';
@@ -6,7 +6,9 @@ import { dayOf, isPast } from '../platform/days';
 import type { Conditions } from '../conditions/conditions';
 import type { Db } from '../platform/db/open';
 import type { Events, News } from '../platform/events';
+import { parsedOnce } from '../platform/parsed-once';
 import type { Machines } from '../machines/machines';
+import { ruleOf } from './run';
 
 export interface LaneRow {
   id: number;
@@ -34,6 +36,8 @@ export interface Lane {
   quietMs: number;
   releasedOn: string;
 }
+
+const releaseOf = parsedOnce((release) => Release.parse(release));
 
 /** What it works with. */
 interface Needs {
@@ -164,8 +168,8 @@ export class Lanes {
       mediaId: row.media_id,
       media: condition.media,
       condition,
-      rule: RunRule.parse(JSON.parse(row.rule)),
-      release: Release.parse(JSON.parse(row.release)),
+      rule: ruleOf(row.rule),
+      release: releaseOf(row.release),
       loaded: machine?.printer?.media.name === condition.media,
       // After a restart the wait begins anew.
       quietMs: performance.now() - (this.#cameAt.get(row.id) ?? this.#startedAt),

@@ -1,6 +1,6 @@
-import { createHash } from 'node:crypto';
 import type { Placement } from '$core/layout/placement';
 import { layOutRun } from '$core/layout/run-layout';
+import { digest } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import type { Events } from '../platform/events';
 import type { Piscina } from 'piscina';
@@ -31,7 +31,7 @@ export class Placements {
     this.#needs = needs;
   }
 
-  static key = (request: LayoutRequest): string => createHash('sha256').update(JSON.stringify(request)).digest('hex');
+  static key = (request: LayoutRequest): string => digest(request);
 
   /**
    * The layout of a run, or one in rows until it is there; a change is told when it is. What was looked for before the
@@ -49,7 +49,7 @@ export class Placements {
     }
     // Who waits for it is told by the change; what went wrong is in the log.
     this.get(run, request).catch(() => undefined);
-    return { layout: layOutRun(stock, { ...rule, placing: 'rows' }, pieces, pins), provisional: true };
+    return { layout: this.now(run, { ...request, rule: { ...rule, placing: 'rows' } }).layout, provisional: true };
   }
 
   /** @throws Problem when the run is changed meanwhile */

@@ -98,8 +98,9 @@ export class Ripping {
     if (sheets.length === 0) throw new Problem(409, 'No sheet is filled that far yet.');
     const frozen = sheets.map(({ part }) => freezing.freeze(run, part, records));
     const whole = sheets.length === 1 && sheets[0]?.times === 1 && waiting.length === 0;
+    const held = run.entries.filter((entry) => entry.held);
+    const stays = whole && held.length === 0;
     const ids = db.transaction(() => {
-      const held = run.entries.filter((entry) => entry.held);
       if (held.length > 0 || waiting.length > 0) {
         const rest = runs.create(run.laneId, run.condition.id, run.rule);
         db.prepare('UPDATE run SET times = ? WHERE id = ?').run(run.times, rest);
@@ -129,7 +130,9 @@ export class Ripping {
         );
         runs.keepPlan(runId, frozen[i]!, { stock: run.stock, ...laid });
         runs.keepDivisions({ ...run, id: runId });
-        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(this.#needs.freezing.planKey(runs.get(runId)), runId);
+        // A run that stays whole has the key of what was frozen; what is divided is other copies now.
+        const key = freezing.planKey(stays ? run : runs.get(runId));
+        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(key, runId);
         tasks.add('rip', runId);
         return runId;
       });

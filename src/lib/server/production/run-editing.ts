@@ -2,7 +2,7 @@ import type { Pin as PlacedPin, PlacedCopy } from '$core/layout/placement';
 import { isPlain, laidLayers, layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
 import { inJig, jigOfRun, liesAlike, type InJig } from '$lib/in-jig';
-import { RunRule } from '$lib/model';
+import type { RunRule } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
@@ -14,7 +14,7 @@ import type { Jigs } from '../machines/jigs';
 import type { Lanes } from './lanes';
 import type { PlateFiles } from './plate-files';
 import { isMoreUrgent, mustBeOpen } from './run-rules';
-import type { Run } from './run';
+import { ruleOf, type Run } from './run';
 import type { Runs } from './run-store';
 
 export interface RunChange {
@@ -63,10 +63,12 @@ export class RunEditing {
   add(docketIds: readonly number[], laneId?: number, alone = false): number[] {
     const { db, dockets, lanes, events } = this.#needs;
     const groups: Group[] = [];
+    const laneOf = new Map<number | null, number>();
     for (const id of docketIds) {
       const docket = dockets.get(id);
-      const lane = laneId ?? lanes.of(docket);
-      const { wall, jig } = docket.choices;
+      const { wall, jig, conditionId } = docket.choices;
+      const lane = laneId ?? laneOf.get(conditionId) ?? lanes.of(docket);
+      laneOf.set(conditionId, lane);
       // A wall is a run of its own, so that its panels come out in order.
       const group = wall ? undefined : groups.find((one) => one.lane === lane && !one.wall && liesAlike(one.jig, jig));
       if (group) group.dockets.push(docket);
@@ -101,8 +103,9 @@ export class RunEditing {
   /** @throws Problem where the jig of a docket cannot be printed in there */
   #mustLie(lane: number, list: readonly Docket[]): void {
     const { jigs, lanes } = this.#needs;
+    const { condition } = lanes.get(lane);
     for (const docket of list) {
-      const why = docket.choices.jig ? jigs.whyNot(docket.choices, lanes.get(lane).condition) : '';
+      const why = docket.choices.jig ? jigs.whyNot(docket.choices, condition) : '';
       if (why !== '') throw new Problem(422, `${docket.name}: ${why}`);
     }
   }
@@ -111,11 +114,13 @@ export class RunEditing {
   #mustBeLaid(lane: number, list: readonly Docket[]): void {
     const { dockets, lanes } = this.#needs;
     const { press } = lanes.get(lane).condition;
-    const alone = (docket: Docket) => cannotLay(laidLayers(dockets.layers(docket).stack), press);
-    const one = list.find((docket) => alone(docket) !== undefined);
-    if (one)
-      throw new Problem(422, `${one.name} cannot be printed here: ${alone(one)} Choose another media, or change its layers.`);
-    const { layers } = layersTogether(list.map((docket) => dockets.layers(docket).stack));
+    const stacks = list.map((docket) => dockets.layers(docket).stack);
+    for (const [i, docket] of list.entries()) {
+      const alone = cannotLay(laidLayers(stacks[i]!), press);
+      if (alone)
+        throw new Problem(422, `${docket.name} cannot be printed here: ${alone} Choose another media, or change its layers.`);
+    }
+    const { layers } = layersTogether(stacks);
     const why = cannotLay(layers, press);
     if (why) throw new Problem(422, `These cannot be printed together: ${why} RIP some of them first, or change their layers.`);
   }
@@ -228,7 +233,7 @@ export class RunEditing {
          ) ORDER BY id DESC`
       )
       .all(laneId)
-      .find(({ rule }) => liesAlike(jigOfRun(RunRule.parse(JSON.parse(rule))), jig));
+      .find(({ rule }) => liesAlike(jigOfRun(ruleOf(rule)), jig));
     return open?.id ?? this.#newRun(laneId, jig);
   }
 
@@ -238,23 +243,23 @@ export class RunEditing {
   }
 
   change(id: number, version: number, change: RunChange): Run {
-    const { db, events, runs } = this.#needs;
-    const run = runs.get(id);
+    const { conditions, db, events, runs } = this.#needs;
+    const run = runs.row(id);
     if (run.version !== version)
       throw new Problem(
         409,
         'This run was changed in another window meanwhile. The newer layout is shown now; make your change again.'
       );
     mustBeOpen(run);
-    if (change.rule) this.#checkJig(change.rule, run.condition);
+    if (change.rule) this.#checkJig(change.rule, conditions.get(run.condition_id));
+    const before = new Map(runs.entries(id).map((entry) => [entry.docket_id, entry]));
     db.transaction(() => {
       db.prepare('UPDATE run SET rule = ?, pins = ?, version = version + 1 WHERE id = ?').run(
-        JSON.stringify(change.rule ?? run.rule),
-        JSON.stringify(change.pins ?? run.pins),
+        change.rule ? JSON.stringify(change.rule) : run.rule,
+        change.pins ? JSON.stringify(change.pins) : run.pins,
         id
       );
       if (change.docketIds) {
-        const before = new Map(runs.entries(id).map((entry) => [entry.docket_id, entry]));
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
         change.docketIds.forEach((docket, i) => {
           const entry = before.get(docket);
@@ -280,8 +285,7 @@ export class RunEditing {
       }
     })();
     events.changed('runs', [id]);
-    if (change.docketIds)
-      events.changed('dockets', [...new Set([...run.dockets.map((docket) => docket.id), ...change.docketIds])]);
+    if (change.docketIds) events.changed('dockets', [...new Set([...before.keys(), ...change.docketIds])]);
     return runs.get(id);
   }
 

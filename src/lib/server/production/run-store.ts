@@ -11,7 +11,7 @@ import {
 import { dealt, inReadingOrder } from '$core/layout/dealing';
 import { pieceOf } from '$core/layout/pieces';
 import type { ListPage, ListQuery } from '$lib/listing';
-import { RunRule, sizedFor, stockOf, toRunPieces, type RunState } from '$lib/model';
+import { sizedFor, stockOf, toRunPieces, type RunRule, type RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
@@ -26,7 +26,7 @@ import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
 import type { RipFiles } from './rip';
 import { divisionOf, wallHindrance } from './divided-walls';
-import type { Run, RunDocketRow, RunResult, RunRow } from './run';
+import { ruleOf, type Run, type RunDocketRow, type RunResult, type RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import type { Jigs } from '../machines/jigs';
 import { fitsOn } from './run-rules';
@@ -286,7 +286,7 @@ export class Runs {
     const { dockets, conditions, tasks, placements } = this.#needs;
     const entries = this.entries(row.id);
     const condition = conditions.get(row.condition_id);
-    const rule = RunRule.parse(JSON.parse(row.rule));
+    const rule = ruleOf(row.rule);
     const list = entries.map((entry) => dockets.get(entry.docket_id));
     const { stock, jig } = this.#stockOf(row, condition, rule);
     const pieces = list.flatMap((docket, i) => {

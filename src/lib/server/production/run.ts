@@ -1,10 +1,11 @@
 import type { DropCounts } from '$core/inks/drops';
 import type { Pin, Placement, Stock, StockJig } from '$core/layout/placement';
 import type { RunPiece } from '$core/layout/run-piece';
-import type { RunRule, RunState } from '$lib/model';
+import { RunRule, type RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import type { TaskProgress } from '../platform/events';
+import { parsedOnce } from '../platform/parsed-once';
 
 export interface RunDocketRow {
   docket_id: number;
@@ -36,6 +37,9 @@ export interface RunRow {
   times: number;
   added_at: number;
 }
+
+/** The rule of a run or lane, as it is kept. */
+export const ruleOf = parsedOnce((rule) => RunRule.parse(rule));
 
 export interface RunResult {
   widthPx: number;

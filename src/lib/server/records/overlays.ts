@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { OverlayFiles } from '$core/layout/pieces';
@@ -11,6 +10,7 @@ import type { Logger } from 'pino';
 import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
 import { keptFile } from '../platform/kept-files';
+import { digest } from '../platform/digest';
 import { Problem, sentence } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
 import type { FieldPictureSets } from './pictures';
@@ -171,7 +171,4 @@ export class Overlays {
   }
 }
 
-const keyOf = (kind: string, what: unknown): string =>
-  `records/${kind}/${createHash('sha256')
-    .update(JSON.stringify([DRAWN, what]))
-    .digest('hex')}`;
+const keyOf = (kind: string, what: unknown): string => `records/${kind}/${digest([DRAWN, what])}`;

@@ -1,9 +1,9 @@
-import { createHash } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
 import type { PicturesRef, RecordChoices } from '$core/records/choices';
 import { plainPicture, type PictureSize } from '$core/records/pictures';
 import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
+import { digest } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
 import { forgetUnnamed } from './unnamed';
@@ -82,9 +82,7 @@ export class FieldPictureSets {
 
   #named(name: string, pictures: readonly { name: string; hash: string; width: number; height: number }[]): PicturesRef {
     const { db } = this.#needs;
-    const all = createHash('sha256')
-      .update(JSON.stringify(pictures.map((one) => [one.name, one.hash]).sort()))
-      .digest('hex');
+    const all = digest(pictures.map((one) => [one.name, one.hash]).sort());
     const ref = { hash: all, name, count: pictures.length };
     db.transaction(() => {
       db.prepare('INSERT OR REPLACE INTO picture_set (hash, name, count, added_at) VALUES (?, ?, ?, ?)').run(

@@ -18,7 +18,7 @@ export const THREADS = Math.max(1, availableParallelism());
 const MOST_HEAP_MB = 3000;
 const MOST_WAITING = 500;
 /** What takes long computes when pages and their server have no need of the processor. */
-export const NICENESS = 5;
+export const NICENESS = 15;
 
 /** A thread whose module broke ends itself. */
 export const threadBroke = (error: unknown): boolean =>
