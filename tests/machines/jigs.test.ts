@@ -243,5 +243,11 @@ describe('a docket that is to lie in a jig', () => {
     shop.jigs.remove(other.id);
     expect(() => shop.runEditing.add([waits])).toThrow('was deleted. Choose another one');
     expect(version).toBe(1);
+    // Its number is nobody else's, and it comes back with it, though another has its name.
+    expect(shop.jigs.add({ ...kept, name: 'Lone tags' }).id).toBeGreaterThan(other.id);
+    expect(() => shop.runEditing.add([waits])).toThrow('was deleted. Choose another one');
+    expect(shop.jigs.bringBack(other.id)).toMatchObject({ id: other.id, jig: { name: 'Lone tags 2' }, runs: [] });
+    expect(() => shop.runEditing.add([waits])).toThrow('All pockets of Lone tags 2 are switched off');
+    expect(() => shop.jigs.bringBack(other.id)).toThrow('no such deleted jig');
   });
 });

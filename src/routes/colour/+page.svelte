@@ -54,11 +54,11 @@
   );
   const COLUMNS: Column[] = [
     { key: 'media', label: 'Media', sort: 'media', isName: true },
-    { key: 'machine', label: 'Machine', sort: 'machine', width: '7rem' },
+    { key: 'machine', label: 'Machine', sort: 'machine', width: '6rem' },
     { key: 'mode', label: 'Print mode', sort: 'mode' },
-    ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: '7rem' })),
-    { key: 'watch', label: 'Watch', width: '10rem' },
-    { key: 'from', label: 'Profile is', sort: 'profile', width: '9rem' }
+    ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: '5.8rem' })),
+    { key: 'watch', label: 'Watch', width: '11rem' },
+    { key: 'from', label: 'Profile is', sort: 'profile', width: '10rem' }
   ];
   const TITLES = { machine: 'Machine', media: 'Media', next: 'Next step', watch: 'Watch', profile: 'Profile' };
 </script>
@@ -99,7 +99,9 @@
           >
         {:else if key === 'media'}<a class="link block truncate font-semibold" href="/colour/{condition.id}">{condition.media}</a>
         {:else if key === 'machine'}<div class="truncate">{condition.machine}</div>
-        {:else if key === 'mode'}<div class="truncate">{condition.mode.name}, {condition.mode.quality}</div>
+        {:else if key === 'mode'}
+          <div class="truncate">{condition.mode.name}</div>
+          <div class="text-base-content/70 truncate">{condition.mode.quality}</div>
         {:else if key === 'from'}{profileOf(condition)}
         {:else}
           {#each STEPS.filter((step) => step === key) as step (step)}

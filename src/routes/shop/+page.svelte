@@ -116,14 +116,12 @@
 <div class="grid max-w-7xl grid-cols-[repeat(auto-fit,minmax(20rem,1fr))] gap-8 p-6">
   <div class="space-y-8">
     <section aria-label="The shop" class="space-y-3">
-      <div class="flex items-baseline justify-between">
-        <h1 class="text-lg font-semibold">The shop</h1>
-        <span class="space-x-3 text-sm"
-          ><a class="link" href="/shop/recipes">Recipes</a>
-          <a class="link" href="/shop/jigs">Jigs</a>
-          <a class="link" href="/shop/costs">What was printed, and its costs</a></span
-        >
-      </div>
+      <h1 class="text-lg font-semibold">The shop</h1>
+      <p class="flex flex-wrap gap-x-4 gap-y-1 text-sm">
+        <a class="link" href="/shop/recipes">Recipes</a>
+        <a class="link" href="/shop/jigs">Jigs</a>
+        <a class="link" href="/shop/costs">What was printed, and its costs</a>
+      </p>
       <label class="block text-sm"
         >Name<input class="input input-sm flex w-full" bind:value={settings.shopName} maxlength="80" onchange={save} /></label
       >

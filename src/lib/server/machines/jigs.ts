@@ -145,7 +145,11 @@ export class Jigs {
   add(jig: Jig = { ...NEW_JIG, name: this.#freeName(NEW_JIG.name) }): KeptJig {
     this.#check(jig);
     const { lastInsertRowid } = this.#needs.db
-      .prepare('INSERT INTO jig (name, document, changed_at) VALUES (?, ?, ?)')
+      .prepare(
+        // The number of one that was deleted is kept free, so that it can come back.
+        `INSERT INTO jig (id, name, document, changed_at) VALUES (
+           1 + max((SELECT coalesce(max(id), 0) FROM jig), (SELECT coalesce(max(id), 0) FROM jig_bin)), ?, ?, ?)`
+      )
       .run(jig.name, JSON.stringify(jig), Date.now());
     this.#needs.events.changed('jigs');
     return this.get(Number(lastInsertRowid));
@@ -199,9 +203,38 @@ export class Jigs {
         `Docket ${waiting.slice(0, 5).join(', ')}${waiting.length > 5 ? ` and ${waiting.length - 5} more` : ''} ${waiting.length === 1 ? 'is' : 'are'} to lie in ${jig.name}. Choose another jig there, or put ${waiting.length === 1 ? 'it' : 'them'} away, first.`
       );
     const { db, events } = this.#needs;
-    db.prepare('DELETE FROM jig WHERE id = ?').run(id);
+    db.transaction(() => {
+      db.prepare(
+        'INSERT INTO jig_bin (id, name, document, version) SELECT id, name, document, version FROM jig WHERE id = ?'
+      ).run(id);
+      db.prepare('DELETE FROM jig WHERE id = ?').run(id);
+    })();
     events.changed('jigs');
     events.tell('jig changed', id);
+  }
+
+  /** Brings a deleted jig back: recipes and dockets that say it find it again. Another may have its name by now. */
+  bringBack(id: number): KeptJig {
+    const { db, events } = this.#needs;
+    const gone = db
+      .prepare<[number], { document: string; version: number }>('SELECT document, version FROM jig_bin WHERE id = ?')
+      .get(id);
+    if (!gone) throw new Problem(404, 'There is no such deleted jig.');
+    const kept = Jig.parse(JSON.parse(gone.document));
+    const jig = { ...kept, name: this.#freeName(kept.name) };
+    db.transaction(() => {
+      db.prepare('INSERT INTO jig (id, name, document, version, changed_at) VALUES (?, ?, ?, ?, ?)').run(
+        id,
+        jig.name,
+        JSON.stringify(jig),
+        gone.version + 1,
+        Date.now()
+      );
+      db.prepare('DELETE FROM jig_bin WHERE id = ?').run(id);
+    })();
+    events.changed('jigs');
+    events.tell('jig changed', id);
+    return this.get(id);
   }
 
   /** A jig as a file of it says. @throws Problem where it is none */

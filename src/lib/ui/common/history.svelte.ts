@@ -1,4 +1,9 @@
+import { touched } from './touched';
+
 const RETRY_MS = 2000;
+const ONE_STEP_MS = 800;
+/** Levels of a document that tell one figure from another; what is dragged about lies deeper. */
+const FIGURES_DEEP = 2;
 
 /**
  * Edits that save themselves and can be taken back. The newest edit waits a moment, so that typing saves once.
@@ -12,6 +17,7 @@ export class Edits<T> {
   #future = $state.raw<T[]>([]);
   #timer: ReturnType<typeof setTimeout> | undefined;
   #lastEdit = 0;
+  #lastPlaces = '';
   #busy: Promise<void> = Promise.resolve();
   #unsaved = $state(false);
 
@@ -34,8 +40,11 @@ export class Edits<T> {
 
   change(next: T): void {
     // Keystrokes of one figure are one step back.
-    if (Date.now() - this.#lastEdit > 800) this.#past = [...this.#past.slice(-199), this.current];
+    const places = touched(this.current, next, FIGURES_DEEP).join();
+    if (places !== this.#lastPlaces || Date.now() - this.#lastEdit > ONE_STEP_MS)
+      this.#past = [...this.#past.slice(-199), this.current];
     this.#lastEdit = Date.now();
+    this.#lastPlaces = places;
     this.#future = [];
     this.#set(next);
   }
@@ -44,6 +53,7 @@ export class Edits<T> {
     const back = this.#past.at(-1);
     if (back === undefined) return;
     this.#past = this.#past.slice(0, -1);
+    this.#lastPlaces = '';
     this.#future = [...this.#future, this.current];
     this.#set(back);
   }

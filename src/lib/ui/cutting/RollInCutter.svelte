@@ -156,7 +156,7 @@
                         size={15}
                         class="text-error"
                         aria-hidden="true"
-                      />{/if}{WORDS[place.state]}{place.isTurned ? ', tail first' : ''}
+                      />{/if}{place.refused === 'failed' ? 'stopped' : WORDS[place.state]}{place.isTurned ? ', tail first' : ''}
                   </span>
                 </td>
                 <td>

@@ -104,12 +104,3 @@ export function merge(
   }
   return { merged, lost };
 }
-
-/** The places in a document that differ, as paths: typing on in one figure touches the same place again. */
-export function touched(before: unknown, after: unknown, path = ''): string[] {
-  if (before === after) return [];
-  const isTree = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null;
-  if (!isTree(before) || !isTree(after) || Array.isArray(before) !== Array.isArray(after)) return [path];
-  const keys = new Set([...Object.keys(before), ...Object.keys(after)]);
-  return [...keys].flatMap((key) => touched(before[key], after[key], `${path}/${key}`));
-}

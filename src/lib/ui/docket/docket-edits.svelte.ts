@@ -1,7 +1,8 @@
 import type { DocketDocument } from '$lib/model';
 import type { Docket } from '$lib/server/dockets/dockets';
 import { isAway, send } from '$lib/ui/common/client';
-import { changesBetween, flat, merge, touched, withField, type Change } from './changes';
+import { touched } from '../common/touched';
+import { changesBetween, flat, merge, withField, type Change } from './changes';
 
 /** Typing pauses this long before it is saved; edits nearer than the second are one step back. */
 const SAVE_AFTER_MS = 200;

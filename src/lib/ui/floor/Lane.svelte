@@ -78,16 +78,24 @@
   const canMove = (run: FloorRun) => run.state === 'laying out' || run.state === 'ripped';
   const printedOf = (run: FloorRun) =>
     run.state === 'printed' ? run.lengthMm : (prints.find((print) => print.runId === run.id)?.printedMm ?? 0);
-  /** Labels under short runs make way to the right instead of lying on each other. */
-  const labels = $derived.by(() => {
+  /** Under each run what it is. Where runs are too short for that it stands in two lines, makes way to the right, and a line leads to it. */
+  const isTight = $derived(isDisplaced(labelled(({ run }) => `Run ${run.id}, ${words(run)}, ${sized(run)}`)));
+  const labels = $derived(
+    labelled(({ run }) => (isTight ? `${words(run)}, ${sized(run)}` : `Run ${run.id}, ${words(run)}, ${sized(run)}`))
+  );
+  const leadPx = $derived(isTight && isDisplaced(labels) ? 10 : 0);
+  function labelled(textOf: (place: (typeof places)[number]) => string): { x: number; text: string }[] {
     let end = 0;
-    return places.map(({ run, start }) => {
-      const text = `Run ${run.id}, ${words(run)}, ${sized(run)}`;
-      const at = Math.max(start * scale, end);
-      end = at + text.length * 6.6 + 16;
-      return { x: at, text };
+    return places.map((place) => {
+      const text = textOf(place);
+      const x = Math.max(place.start * scale, end);
+      end = x + text.length * 6.6 + 16;
+      return { x, text };
     });
-  });
+  }
+  function isDisplaced(of: readonly { x: number }[]): boolean {
+    return of.some(({ x }, i) => x > places[i]!.start * scale + 1);
+  }
   const paid = $derived(endOf(places));
   /** As long as the roll is, as far as there is room; one that is longer is broken off. */
   const rollPx = $derived(leftMm === null ? Math.min(width, paid * scale + 40) : Math.min(width, leftMm * scale));
@@ -158,7 +166,7 @@
   </div>
   {#if loaded || places.length > 0 || dropping}
     <div class="relative">
-      <svg {width} height={across * scale + 34} aria-hidden="true" class="block">
+      <svg {width} height={across * scale + (isTight ? 50 : 34) + leadPx} aria-hidden="true" class="block">
         <g transform="translate(0 12)">
           <rect
             x="0"
@@ -224,6 +232,17 @@
                 />{/if}
             </g>
           {/each}
+          {#if leadPx > 0}
+            {#each places as { run, start, length }, i (run.id)}
+              {@const to = labels[i]!.x + 8}
+              {@const from = Math.max(start * scale + 2, Math.min(to, (start + length) * scale - 2))}
+              <path
+                d="M{from} {across * scale + 1}v3L{to} {across * scale + leadPx}v4"
+                fill="none"
+                class="stroke-base-content/60"
+              />
+            {/each}
+          {/if}
           {#if places.length === 0}
             <text class="text-xs" x="24" y={(across * scale) / 2 + 4} fill="#555"
               >Nothing waits here. Drag dockets from the tray.</text
@@ -239,7 +258,7 @@
           style="left: {start * scale}px; top: 12px; width: {Math.max(8, length * scale)}px; height: {across * scale}px"
           aria-hidden="true"
           tabindex="-1"
-          title={labels[i]?.text}
+          title="Run {run.id}, {words(run)}, {sized(run)}"
           draggable={canMove(run)}
           ondragstart={() => ondragrun(run)}
           ondragend={() => ondragrun(null)}
@@ -247,7 +266,7 @@
         <a
           href="/runs/{run.id}"
           class="absolute min-h-6 text-xs whitespace-nowrap hover:underline"
-          style="left: {labels[i]?.x ?? 0}px; top: {across * scale + 14}px"
+          style="left: {labels[i]?.x ?? 0}px; top: {across * scale + 14 + leadPx}px"
           aria-label="Run {run.id}, {words(run)}, {sized(run)}"
           aria-keyshortcuts={canMove(run) ? 'm' : undefined}
           title={canMove(run) ? 'Drag it to another lane, or press M' : undefined}
@@ -258,7 +277,8 @@
             if (event.key.toLowerCase() !== 'm' || event.ctrlKey || event.metaKey || event.altKey || !canMove(run)) return;
             event.preventDefault();
             onmoverun(run);
-          }}>{labels[i]?.text}</a
+          }}
+          >{#if isTight}Run {run.id}<br />{/if}{labels[i]?.text}</a
         >
       {/each}
     </div>

@@ -448,12 +448,11 @@
   <div class="flex min-w-0 grow flex-col">
     <header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
       <h1 class="text-lg font-semibold">Run {run.id}</h1>
-      <span class="text-base-content/70 text-sm"
+      <span class="text-base-content/70 min-w-40 flex-1 text-sm"
         >{run.condition.media}, {Math.round(run.condition.rollWidthMm)}{run.condition.sheetMm === null
           ? ''
           : ` × ${Math.round(run.condition.sheetMm)}`} mm, {run.condition.mode.name}, on {run.condition.machine}</span
       >
-      <div class="grow"></div>
       {#if ripping && task}
         <Progress
           label="RIP"
@@ -485,7 +484,7 @@
             title="It has no plates: they were deleted after it was printed, or it was cut without printing"
             onclick={() => again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
           >{/if}
-        {#if run.hasPlates}<a class="btn btn-sm {fresh ? 'btn-primary' : ''}" href="/runs/{run.id}/inspect">Inspect</a>{/if}
+        {#if run.hasPlates}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}
         {#if open}
           <button class="btn btn-sm {fresh ? '' : 'btn-primary'}" disabled={hindrance !== ''} title={hindrance} onclick={rip}
             >{run.result ? 'RIP again' : 'RIP'}</button

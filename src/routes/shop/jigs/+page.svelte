@@ -14,10 +14,9 @@
   const copy = (id: number) => attempt(async () => open(await send<KeptJig>('POST', `/api/jigs/${id}/copy`)));
   const remove = (line: JigLine) =>
     attempt(async () => {
-      const { jig } = await send<KeptJig>('GET', `/api/jigs/${line.id}`);
       await send('DELETE', `/api/jigs/${line.id}`);
-      const back = () => void attempt(() => send('POST', '/api/jigs', { jig }), `${jig.name} is back.`);
-      toast(`${jig.name} is deleted.`, { duration: 15_000, action: { label: 'Bring it back', onClick: back } });
+      const back = () => void attempt(() => send('POST', `/api/jigs/${line.id}/back`), `${line.name} is back.`);
+      toast(`${line.name} is deleted.`, { duration: 15_000, action: { label: 'Bring it back', onClick: back } });
     });
   const load = ({ currentTarget: input }: Event & { currentTarget: HTMLInputElement }) =>
     attempt(async () => {
