@@ -4,7 +4,7 @@ import { strokesOf } from '$core/cutting/blade';
 import { DEFAULT_KNIVES } from '$core/media/knife';
 import type { CutterRoll, RollPlace } from '$protocol/cutter';
 import { Shop } from '$lib/server/app/shop';
-import { readCutter } from '$lib/server/machines/cutter-client';
+import { layRoll, readCutter } from '$lib/server/machines/cutter-client';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 import { openDoor } from '../made/cutter-door';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
@@ -110,7 +110,23 @@ beforeEach(async () => {
   shop.db.exec("UPDATE cut_task SET state = 'cut'");
 });
 
+/** Those that wait on rolls for a cutter. */
+const waits = () => shop.rolls.waiting().flatMap(({ prints }) => prints.map(({ id }) => id));
+
 describe('a roll', () => {
+  it('does not wait while it lies in a cutter; others do, as long as it is known which it is', async () => {
+    const [inside, outside] = [await printed(runs[0]!), await printed(runs[1]!)];
+    await shop.rolls.lay(cutterId, [inside], false);
+    expect(waits()).toEqual([outside]);
+    await shop.rolls.ask(cutterId, 'unload');
+    expect(waits()).toEqual([inside, outside]);
+    // Somebody put one in by another way: it may be either.
+    const picture = await shop.printing.output(shop.cuts.row(inside).print_id);
+    await layRoll(cutter.url, false, oneChunk(new Uint8Array(picture)) as AsyncGenerator<Uint8Array<ArrayBuffer>>);
+    await shop.machines.lookNow();
+    expect(waits()).toEqual([]);
+  });
+
   it('put in backwards, with a wrong print, a smudged code and a smudged mark, is cut to its end by one word', async () => {
     const tasks = [];
     for (const run of runs) tasks.push(await printed(run));
@@ -123,7 +139,7 @@ describe('a roll', () => {
     shop.db.prepare('UPDATE cut_task SET state = ? WHERE id = ?').run('cut', tasks[0]!);
     await soil(1, codeOf(tasks[2]!, 1), 8);
     await soil(3, shop.cuts.plan(tasks[1]!).marks[0]!, 2);
-    expect(shop.rolls.waiting()[0]!.prints.map(({ id }) => id)).toEqual(tasks.slice(1));
+    expect(waits()).toEqual([]);
     const said: string[] = [];
     const deaf = shop.events.listen((event) => event.kind === 'said' && said.push(event.text));
     await start();

@@ -32,18 +32,16 @@
   ];
   const cutters = $derived(data.machines.map(live.machine).filter(({ cutter }) => cutter?.abilities.cutsRolls));
   const laid = $derived(cutters.flatMap((machine) => (machine.cutter?.roll ? [{ machine, roll: machine.cutter.roll }] : [])));
-  /** What lies in a cutter does not wait. */
-  const waiting = $derived(data.waiting.filter(({ bed }) => laid.length === 0 || bed === 'flatbed'));
   const TITLES = { list: 'List', stage: 'How far', media: 'Media' };
 </script>
 
 <div class="flex h-full flex-col">
-  {#if laid.length > 0 || waiting.length > 0}
+  {#if laid.length > 0 || data.waiting.length > 0}
     <div class="border-base-300 max-h-[60%] shrink-0 space-y-5 overflow-auto border-b p-4">
       {#each laid as { machine, roll } (machine.id)}<RollInCutter {machine} {roll} />{/each}
-      {#if waiting.length > 0}
+      {#if data.waiting.length > 0}
         <h2 class="panel-title">Rolls and sheets that wait</h2>
-        {#each waiting as roll (roll.key)}<WaitingRoll {roll} {cutters} />{/each}
+        {#each data.waiting as roll (roll.key)}<WaitingRoll {roll} {cutters} />{/each}
       {/if}
     </div>
   {/if}

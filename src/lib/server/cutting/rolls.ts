@@ -62,6 +62,8 @@ export class Rolls {
   #laying = false;
   /** By cutter, what its roll was when it was last seen. */
   readonly #known = new Map<number, Pick<CutterRoll, 'id' | 'state'> & { refused: number }>();
+  /** By cutter, which prints are on the roll that was last put into it here. */
+  readonly #laid = new Map<number, { roll: string; tasks: readonly number[] }>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -91,7 +93,9 @@ export class Rolls {
     }
   }
 
+  /** What lies in a cutter does not wait. */
   waiting(): WaitingRoll[] {
+    const inCutters = this.#inCutters();
     const rows = this.#needs.db
       .prepare<[number], WaitingRow>(
         `SELECT k.id, k.code, k.print_code IS NOT NULL AS hasCode, k.reason, q.id AS printId, q.machine_id AS machineId,
@@ -106,11 +110,24 @@ export class Rolls {
     const rolls = new Map<string, WaitingRoll>();
     for (const { machineId, mediaId, printer, media, bed, hasCode, ...print } of rows) {
       const key = `${machineId}-${mediaId}`;
+      // Where nobody knows what lies in a cutter it may be any of them.
+      if (bed === 'roll' && (inCutters === 'unknown' || inCutters.has(print.id))) continue;
       const roll = rolls.get(key) ?? { key, printer, media, bed, prints: [] };
       if (roll.prints.length < MOST_ON_ROLL) roll.prints.push({ ...print, hasCode: hasCode === 1 });
       rolls.set(key, roll);
     }
     return [...rolls.values()];
+  }
+
+  #inCutters(): ReadonlySet<number> | 'unknown' {
+    const tasks = new Set<number>();
+    for (const { id, cutter } of this.#needs.machines.list()) {
+      if (!cutter?.roll) continue;
+      const laid = this.#laid.get(id);
+      if (laid?.roll !== cutter.roll.id) return 'unknown';
+      for (const task of laid.tasks) tasks.add(task);
+    }
+    return tasks;
   }
 
   /** A roll is put into a cutter by hand, as it came from the printer or tail first. */
@@ -132,6 +149,8 @@ export class Rolls {
       this.#laying = false;
       await machines.look(machineId);
     }
+    const roll = machines.cutter(machineId).cutter?.roll;
+    if (roll) this.#laid.set(machineId, { roll: roll.id, tasks });
   }
 
   async *#pictures(rows: readonly { print_id: number }[]): AsyncGenerator<Uint8Array<ArrayBuffer>> {

@@ -24,13 +24,16 @@
       at: GAP_MM + roll.prints.slice(0, i).reduce((sum, before) => sum + before.lengthMm + GAP_MM, 0)
     }))
   );
-  const into = $derived(cutters.find(({ id }) => id === cutter) ?? cutters[0]);
+  const free = $derived(cutters.find((one) => !one.cutter?.roll && !one.cutter?.busy));
+  const into = $derived(cutters.find(({ id }) => id === cutter) ?? free ?? cutters[0]);
   const why = $derived(
     !into
       ? 'No cutter of the shop cuts rolls by itself. Cut the prints one by one below.'
       : into.cutter?.busy
         ? `${into.name} is moving.`
-        : ''
+        : into.cutter?.roll
+          ? `A roll lies in ${into.name}. Take that out first.`
+          : ''
   );
   const isSheets = $derived(roll.bed === 'flatbed');
   const uncoded = $derived(roll.prints.filter(({ hasCode }) => !hasCode).length);
@@ -60,7 +63,11 @@
         ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={backwards} />tail first</label
       >
       {#if cutters.length > 1}
-        <select class="select select-sm w-36" aria-label="Cutter for {roll.media}" bind:value={cutter}>
+        <select
+          class="select select-sm w-36"
+          aria-label="Cutter for {roll.media}"
+          bind:value={() => into?.id, (id) => (cutter = id)}
+        >
           {#each cutters as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
         </select>
       {/if}
