@@ -44,6 +44,7 @@ async function docketOf(bytes: Uint8Array | string, over: Partial<DocketChoices>
   expect(artwork.reason).toBeNull();
   return shop.dockets.add(artwork.id, 0, { conditionId, ...over });
 }
+const smallPage = madePdf({ width: 40, height: 30, content: cmykBox('0.4 0 0 0', 0, 0, 40, 30) });
 /** Mean colour of a part of a picture, shares of its size. */
 async function seen(path: string, x = 0.25, y = 0.25, part = 0.1): Promise<number[]> {
   const { width, height } = await sharp(path).metadata();
@@ -413,5 +414,33 @@ describe('plates', () => {
     expect((drops[0] + drops[1] + drops[2]) / (pixels + marks + code)).toBeCloseTo(1, 2);
     if (existsSync('/usr/bin/tiffinfo'))
       expect(execFileSync('tiffinfo', [shop.runs.plates(run).plates]).toString()).toContain('Samples/Pixel: 4');
+  });
+});
+
+describe('steps of a docket', () => {
+  it('say nothing of a condition that was deleted, and never another in its place', async () => {
+    const { id } = await docketOf(smallPage);
+    const { machineId } = shop.conditions.get(conditionId);
+    const addTo = (name: string) => shop.conditionEditing.add(machineId, shop.media.addNew({ name }).id, USUAL_MODE);
+    const turnTo = (to: number) => {
+      const { version, choices } = shop.dockets.get(id);
+      return shop.dockets.change(id, version, { choices: { ...choices, conditionId: to } });
+    };
+    const other = addTo('Ebb banner');
+    turnTo(other);
+    const { version } = turnTo(conditionId);
+    await until(() => shop.conditions.get(other).hasProfile);
+    shop.conditionEditing.remove(other);
+    expect(addTo('Ebb cloth')).toBeGreaterThan(other);
+    const back = shop.dockets.go(id, version, -1);
+    expect(back.choices.conditionId).toBeNull();
+    expect(shop.docketChecking.worst(id)).toBeDefined();
+    expect(shop.dockets.go(id, back.version, -1).choices.conditionId).toBe(conditionId);
+  });
+
+  it('say nothing of another artwork under the number of one that was deleted', async () => {
+    const first = await take('first.pdf', smallPage);
+    shop.artworks.remove(first.id);
+    expect((await take('second.pdf', smallPage)).id).toBeGreaterThan(first.id);
   });
 });

@@ -9,6 +9,7 @@ import type { ListPage, ListQuery } from '$lib/listing';
 import { isDiskFull } from '../platform/files';
 import { pageOf } from '../platform/listing';
 import { Problem, sentence, tooLarge } from '../platform/problem';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
@@ -254,11 +255,12 @@ export class Artworks {
   #add(name: string, hash: string, bytes: number, upload: string | null): number {
     const { db, events, tasks } = this.#needs;
     const id = db.transaction(() => {
-      const { lastInsertRowid } = db
-        .prepare("INSERT INTO artwork (name, file_hash, bytes, state, added_at, upload) VALUES (?, ?, ?, 'reading', ?, ?)")
-        .run(name, hash, bytes, Date.now(), upload);
-      tasks.add('artwork', Number(lastInsertRowid));
-      return Number(lastInsertRowid);
+      const fresh = freshNumber(db, 'artwork');
+      db.prepare(
+        "INSERT INTO artwork (id, name, file_hash, bytes, state, added_at, upload) VALUES (?, ?, ?, ?, 'reading', ?, ?)"
+      ).run(fresh, name, hash, bytes, Date.now(), upload);
+      tasks.add('artwork', fresh);
+      return fresh;
     })();
     events.changed('artwork', [id]);
     return id;

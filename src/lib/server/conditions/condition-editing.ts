@@ -7,6 +7,7 @@ import type { PrintMode } from '$core/media/modes';
 import { askJson } from '../machines/ask';
 import type { Machines } from '../machines/machines';
 import type { MediaCards } from '../media/cards';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
@@ -50,12 +51,9 @@ export class ConditionEditing {
         422,
         `The card of ${card.name} does not say how ${machine.model} is to handle it. Add that on the card first.`
       );
-    db.prepare('INSERT INTO condition (machine_id, media_id, mode_code, mode) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING').run(
-      machineId,
-      mediaId,
-      mode.code,
-      JSON.stringify(mode)
-    );
+    db.prepare(
+      'INSERT INTO condition (id, machine_id, media_id, mode_code, mode) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING'
+    ).run(freshNumber(db, 'condition'), machineId, mediaId, mode.code, JSON.stringify(mode));
     const { id } = db
       .prepare<[number, number, string], { id: number }>(
         'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND mode_code = ?'

@@ -10,6 +10,7 @@ import { isPlainTone, toneAfter } from '$core/colour/tone';
 import { plainName } from '$core/units/names';
 import { fold, type ListPage, type ListQuery } from '$lib/listing';
 import type { NameMatch, OwnColour, Round, ShopColour } from '$lib/named-colours';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { pageOf, rowsOf } from '../platform/listing';
@@ -125,14 +126,11 @@ export class NamedColours {
   /** Within a transaction of the caller's. @returns its number */
   insert(colour: NamedColour): number {
     const { db } = this.#needs;
-    const id = Number(
-      db
-        .prepare(
-          `INSERT INTO named_colour (name, l, a, b, hue, chroma, collection, origin, note, others, words, changed_at)
-           VALUES ('', 0, 0, 0, 0, 0, '', '', '', '[]', '', 0)`
-        )
-        .run().lastInsertRowid
-    );
+    const id = freshNumber(db, 'named_colour');
+    db.prepare(
+      `INSERT INTO named_colour (id, name, l, a, b, hue, chroma, collection, origin, note, others, words, changed_at)
+       VALUES (?, '', 0, 0, 0, 0, 0, '', '', '', '[]', '', 0)`
+    ).run(id);
     this.#update(id, colour);
     return id;
   }

@@ -205,6 +205,17 @@ describe('many dockets', () => {
     expect(list({ words: 'flag' }).count).toBe(0);
   });
 
+  it('of which one’s condition is gone come back without', () => {
+    shelf.remove([1, 2]);
+    db.exec(
+      "UPDATE docket_bin SET docket = json_set(docket, '$.choices', json_set(docket ->> '$.choices', '$.conditionId', 7)) WHERE id = 1"
+    );
+    shelf.restore([1, 2]);
+    const of = (id: number) =>
+      db.prepare<[number], number | null>('SELECT condition_id FROM docket WHERE id = ?').pluck().get(id);
+    expect([of(1), of(2)]).toEqual([null, 1]);
+  });
+
   it('say what they have alike', () => {
     expect(shelf.shared([1, 2])).toEqual({
       customer: 'Łódź',

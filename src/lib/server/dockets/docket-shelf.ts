@@ -1,5 +1,6 @@
 import type { DocketChoices, DocketDocument } from '$lib/model';
 import type { Db } from '../platform/db/open';
+import { leaveGoneConditions } from './gone-conditions';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
 
@@ -161,6 +162,7 @@ export class DocketShelf {
         putSteps.run(id, steps);
         db.prepare('DELETE FROM docket_bin WHERE id = ?').run(id);
       }
+      leaveGoneConditions(db, ids);
       return rows.map(({ id }) => id);
     })();
     if (back.length > 0) events.changed('dockets', back);

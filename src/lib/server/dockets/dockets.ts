@@ -21,6 +21,7 @@ import type { ListPage, ListQuery } from '$lib/listing';
 import { idsOf, pageOf, rowsOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import { DOCKET_LIST, type DocketLine } from './docket-list';
+import { leaveGoneConditions } from './gone-conditions';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { NamedColours } from '../conditions/named-colours';
@@ -321,7 +322,10 @@ export class Dockets {
     if (!row) throw new Problem(409, by < 0 ? 'There is nothing to take back.' : 'There is nothing to make again.');
     const document = DocketDocument.parse(JSON.parse(row.document));
     this.#needs.artworks.page(document.artworkId, document.page);
-    this.#write(id, document, step + by);
+    this.#needs.db.transaction(() => {
+      this.#write(id, document, step + by);
+      leaveGoneConditions(this.#needs.db, [id]);
+    })();
     this.#tell(docket);
     return this.get(id);
   }

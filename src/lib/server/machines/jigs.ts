@@ -5,6 +5,7 @@ import type { StockJig } from '$core/layout/placement';
 import { hindranceOf } from '$core/checks/jigs';
 import { jigLook } from '$lib/jig-look';
 import type { DocketChoices } from '$lib/model';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
@@ -144,15 +145,16 @@ export class Jigs {
   /** @throws Problem where the name is taken */
   add(jig: Jig = { ...NEW_JIG, name: this.#freeName(NEW_JIG.name) }): KeptJig {
     this.#check(jig);
-    const { lastInsertRowid } = this.#needs.db
-      .prepare(
-        // The number of one that was deleted is kept free, so that it can come back.
-        `INSERT INTO jig (id, name, document, changed_at) VALUES (
-           1 + max((SELECT coalesce(max(id), 0) FROM jig), (SELECT coalesce(max(id), 0) FROM jig_bin)), ?, ?, ?)`
-      )
-      .run(jig.name, JSON.stringify(jig), Date.now());
-    this.#needs.events.changed('jigs');
-    return this.get(Number(lastInsertRowid));
+    const { db, events } = this.#needs;
+    const id = freshNumber(db, 'jig');
+    db.prepare('INSERT INTO jig (id, name, document, changed_at) VALUES (?, ?, ?, ?)').run(
+      id,
+      jig.name,
+      JSON.stringify(jig),
+      Date.now()
+    );
+    events.changed('jigs');
+    return this.get(id);
   }
 
   copy(id: number): KeptJig {
