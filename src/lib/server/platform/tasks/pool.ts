@@ -17,8 +17,10 @@ export const THREADS = Math.max(1, availableParallelism());
 /** What one thread may take of JavaScript's own memory; pixels and modules have theirs. */
 const MOST_HEAP_MB = 3000;
 const MOST_WAITING = 500;
-/** What takes long computes when pages and their server have no need of the processor. */
-export const NICENESS = 15;
+/** Processes that look at files and draw them, and what watches folders, stand behind the server that answers pages. */
+export const NICENESS = 5;
+/** Threads, which compute for long, stand further behind: they run when nobody else has need of the processor. */
+const THREAD_NICENESS = 15;
 
 /** A thread whose module broke ends itself. */
 export const threadBroke = (error: unknown): boolean =>
@@ -62,7 +64,7 @@ export function makePool(
     // Threads hold the interpreter's memory, which never shrinks: let go of it soon.
     idleTimeout: 5_000,
     concurrentTasksPerWorker: 1,
-    niceIncrement: NICENESS,
+    niceIncrement: THREAD_NICENESS,
     resourceLimits: { maxOldGenerationSizeMb: MOST_HEAP_MB },
     // A RIP asks for all of its bands at once; others are asked for by people.
     ...(worker !== 'rip-worker' && { maxQueue: MOST_WAITING })

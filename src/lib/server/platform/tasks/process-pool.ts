@@ -76,7 +76,7 @@ const TICKS_A_SECOND = 100;
 /** What does not get to compute, or waits for ever, is ended when the clock says so many times its limit. */
 const CLOCK_FACTOR = 6;
 /** Behind the quick lanes, and not so far that a busy machine never comes to it. */
-const SLOW_NICENESS = 18;
+const SLOW_NICENESS = 10;
 
 export interface PoolShape {
   /** How many work at once. */
