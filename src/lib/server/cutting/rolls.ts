@@ -151,6 +151,8 @@ export class Rolls {
     }
     const roll = machines.cutter(machineId).cutter?.roll;
     if (roll) this.#laid.set(machineId, { roll: roll.id, tasks });
+    // Who looked a moment ago saw a roll that nobody knew.
+    this.#needs.events.changed('cuts');
   }
 
   async *#pictures(rows: readonly { print_id: number }[]): AsyncGenerator<Uint8Array<ArrayBuffer>> {

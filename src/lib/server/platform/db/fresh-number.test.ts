@@ -69,10 +69,16 @@ it('numbers that something older still says are given to nothing new', () => {
   db.prepare("INSERT INTO recipe (name, document, changed_at) VALUES ('Tags', ?, 0)").run(
     JSON.stringify({ sets: { media: { is: 'condition', conditionId: 8 }, jig: { is: 'jig', id: 6 } } })
   );
+  db.prepare('INSERT INTO recipe_version (recipe_id, version, document, made_at) VALUES (1, 1, ?, 0)').run(
+    JSON.stringify({ sets: { media: { is: 'condition', conditionId: 11 } } })
+  );
+  db.prepare("INSERT INTO docket_bin (id, docket, steps, binned_at) VALUES (7, ?, '[]', 0)").run(
+    JSON.stringify({ artwork_id: 12, choices: JSON.stringify({ conditionId: 2, jig: { id: 13 } }) })
+  );
   run('026-numbers.sql');
-  expect(freshNumber(db, 'artwork')).toBe(10);
-  expect(freshNumber(db, 'condition')).toBe(9);
-  expect(freshNumber(db, 'jig')).toBe(7);
+  expect(freshNumber(db, 'artwork')).toBe(13);
+  expect(freshNumber(db, 'condition')).toBe(12);
+  expect(freshNumber(db, 'jig')).toBe(14);
   expect(freshNumber(db, 'named_colour')).toBe(1);
   db.close();
 });

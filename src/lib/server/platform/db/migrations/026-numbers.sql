@@ -19,18 +19,25 @@ END;
 
 -- What is gone already, as far as something says it.
 INSERT INTO gone_number SELECT 'artwork', id FROM (
-  SELECT max(json_extract(document, '$.artworkId')) AS id FROM docket_step
+  SELECT max(id) AS id FROM (
+    SELECT json_extract(document, '$.artworkId') AS id FROM docket_step
+    UNION ALL SELECT json_extract(docket, '$.artwork_id') FROM docket_bin
+  )
 ) WHERE id IS NOT NULL;
 INSERT INTO gone_number SELECT 'condition', id FROM (
   SELECT max(id) AS id FROM (
     SELECT json_extract(document, '$.choices.conditionId') AS id FROM docket_step
+    UNION ALL SELECT json_extract(docket ->> '$.choices', '$.conditionId') FROM docket_bin
     UNION ALL SELECT json_extract(document, '$.sets.media.conditionId') FROM recipe
+    UNION ALL SELECT json_extract(document, '$.sets.media.conditionId') FROM recipe_version
   )
 ) WHERE id IS NOT NULL;
 INSERT INTO gone_number SELECT 'jig', id FROM (
   SELECT max(id) AS id FROM (
     SELECT json_extract(document, '$.choices.jig.id') AS id FROM docket_step
+    UNION ALL SELECT json_extract(docket ->> '$.choices', '$.jig.id') FROM docket_bin
     UNION ALL SELECT json_extract(document, '$.sets.jig.id') FROM recipe
+    UNION ALL SELECT json_extract(document, '$.sets.jig.id') FROM recipe_version
   )
 ) WHERE id IS NOT NULL;
 
