@@ -1,10 +1,12 @@
 import { correctionOf, fittedToAll } from '$core/calibration/matching';
+import { withMixture } from '$core/calibration/mixing';
 import { spreadOf } from '$core/calibration/profile-from-chart';
 import { NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { deltaE00, labOfRgb, labToXyz, xyzToSrgb } from '$core/colour/lab';
 import type { Inks } from '$core/colour/separation';
 import { backTable, SoftProof, UNCHANGED } from '$core/colour/soft-proof';
 import type { Tone } from '$core/colour/tone';
+import { mixed as mixedInks } from '$core/inks/mixture';
 import { seededRandom } from '$core/geometry/random';
 import { KERNELS_FILE } from '$lib/server/platform/tasks/pool';
 import { openKernels } from '$lib/server/platform/workers/kernels-file';
@@ -80,11 +82,33 @@ function matched(): Record<string, [value: number, unit: string]> {
   return { 'match-before': [miss(), 'ΔE00'], 'match-after': [miss(tables), 'ΔE00'] };
 }
 
+/** Inks of other hues, by 4 to 5°: as they print within the limits, by curves alone, and by curves and a mixture. */
+function mixed(): Record<string, [value: number, unit: string]> {
+  const made = drifted('gloss', { gain: [1.05, 1, 1, 1], strength: [1, 0.97, 1, 1], hue: [4, -4, 5, 0] });
+  const curves = fittedToAll(correctionOf(made.baseline, made.now), made.baseline, made.now);
+  const { tables, mixture } = withMixture(curves, made.baseline, made.now);
+  const allowed = made.loop.allowed(made.total);
+  const random = seededRandom(5);
+  const unseen: Inks[] = [];
+  while (unseen.length < 2000) {
+    const some = [random(), random(), random(), random() ** 2].map((v) => Math.round(v * 255) / 255) as Inks;
+    if (allowed(some)) unseen.push(some);
+  }
+  const miss = (printed: (inks: Inks) => Inks, through?: Float64Array[]) =>
+    spreadOf(unseen.map((inks) => deltaE00(made.truthBefore(inks), made.truthNow(printed(inks), through)))).mean;
+  return {
+    'match-hue-before': [miss((inks) => inks), 'ΔE00'],
+    'match-hue-curves': [miss((inks) => inks, curves.tables), 'ΔE00'],
+    'match-hue-after': [miss((inks) => mixedInks(mixture ?? [], inks) as Inks, tables), 'ΔE00']
+  };
+}
+
 const asked = process.argv.slice(2);
 const figures = {
   ...(asked.some((name) => name.startsWith('spot')) && (await named())),
   ...(asked.some((name) => name.startsWith('proof')) && (await proofed())),
-  ...(asked.some((name) => name.startsWith('match')) && matched())
+  ...(asked.some((name) => name.startsWith('match')) && matched()),
+  ...(asked.some((name) => name.startsWith('match-hue')) && mixed())
 };
 for (const name of asked) {
   const [value, unit] = (figures as Record<string, [number, string]>)[name] ?? [NaN, ''];

@@ -9,6 +9,7 @@ import { greyProfile, srgbProfile } from '$core/colour/icc-write';
 import { buildProfile, modelPress } from '$core/colour/profile-build';
 import { evenSides } from '$core/geometry/box';
 import { PROCESS_CHANNELS } from '$core/inks/ink-set';
+import type { Mixture } from '$core/inks/mixture';
 import type { PlacedPiece } from '$core/layout/pieces';
 import type { RipPlan } from '$core/rip/plan';
 import { straightCurve } from '$core/screening/thresholds';
@@ -57,7 +58,11 @@ function profiles(): { profile: string; sources: { rgb: string; cmyk: string; gr
 
 export const colours = profiles();
 
-export async function rip(plan: RipPlan, threads?: number): Promise<{ seconds: number; megapixels: number; peakMb: number }> {
+export async function rip(
+  plan: RipPlan,
+  threads?: number,
+  mixture?: Mixture
+): Promise<{ seconds: number; megapixels: number; peakMb: number }> {
   const pool = makePool('rip-worker', threads);
   const output = { plates: join(folder, 'run.tif'), overview: join(folder, 'run.overview'), coarse: join(folder, 'run.coarse') };
   const job: RipJob = {
@@ -65,6 +70,7 @@ export async function rip(plan: RipPlan, threads?: number): Promise<{ seconds: n
     plan,
     profile: colours.profile,
     curves: PROCESS_CHANNELS.map(() => [...straightCurve()]),
+    mixture,
     limits: { total: 4 },
     kernels: KERNELS_FILE,
     mask: MASK_FILE,

@@ -14,6 +14,7 @@ import { grain } from '$core/screening/grain';
 import { Physics } from '$standins/printer/physics';
 import { FULL, Press } from '$standins/printer/press';
 import { fourInks, PROCESS_CHANNELS, shiftOf, type Ink, type InkSet } from '$core/inks/ink-set';
+import { mixtureThrough } from '$core/inks/mixture';
 import { straightCurve } from '$core/screening/thresholds';
 import { colours, folder, grid, MM, one, pdf, report, rip } from './bench-rip';
 import { seededRandom } from '$core/geometry/random';
@@ -224,6 +225,13 @@ const benches: Record<string, () => Promise<void>> = {
     const plain = await rip(pagePlan(file, 1));
     const white = await rip(whitePlan(file));
     report('rip-white', plain.seconds / white.seconds, 'ratio');
+  },
+  'rip-mixed': async () => {
+    const plan = pagePlan(await page(), 1);
+    const plain = await rip(plan);
+    const inTheirPlace = mixtureThrough(([c = 0, m = 0, y = 0, k = 0]) => [c * (1 - 0.1 * m), m * (1 - 0.1 * y), y, k]);
+    const mixed = await rip(plan, undefined, inTheirPlace);
+    report('rip-mixed', plain.seconds / mixed.seconds, 'ratio');
   },
   'grain-light': async () => {
     const dark = await grainAt(fourInks([6, 13, 21]));

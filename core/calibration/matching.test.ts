@@ -86,7 +86,8 @@ describe('a correction after another', () => {
   it('is both, one after the other', () => {
     const half = [0, 1, 2, 3].map(() => Float64Array.from({ length: 256 }, (_, v) => v / 510));
     const curved = [0, 1, 2, 3].map(() => Float64Array.from({ length: 256 }, (_, v) => (v / 255) ** 2));
-    for (const v of [0, 40, 128, 255]) expect(composed(half, curved)[2]![v]).toBeCloseTo((v / 255) ** 2 / 2, 4);
+    for (const v of [0, 40, 128, 255])
+      expect(composed({ tables: half }, { tables: curved }).tables[2]![v]).toBeCloseTo((v / 255) ** 2 / 2, 4);
   });
 
   it('brings a machine back that drifted on', () => {
@@ -94,7 +95,7 @@ describe('a correction after another', () => {
     const made = drifted('gloss', unit);
     const first = correctionOf(made.baseline, made.now).tables;
     const again = made.now.map(({ patch }) => ({ patch, lab: made.truthNow(patch.inks, first) }));
-    const both = composed(first, correctionOf(made.baseline, again).tables);
+    const both = composed({ tables: first }, correctionOf(made.baseline, again)).tables.map((table) => Float64Array.from(table));
     const after = made.baseline.map(({ patch }) => deltaE00(made.truthBefore(patch.inks), made.truthNow(patch.inks, both)));
     expect(spreadOf(after).mean).toBeLessThan(0.4);
   });

@@ -2,6 +2,7 @@ import { readTable } from '../colour/curve-table';
 import { deltaE00, type Triple } from '../colour/lab';
 import { fitSurface } from '../colour/gaussian-process';
 import { monotone } from '../colour/monotone';
+import { mixed, mixtureThrough, type Mixture } from '../inks/mixture';
 import type { Inks } from '../colour/separation';
 import { laddersOf, mediaWhite, ReadingError, type LadderStep, type Measured } from './ladders';
 import { CURVE_POINTS, isotonic } from './linearise';
@@ -91,8 +92,12 @@ export function correctionOf(baseline: readonly Measured[], now: readonly Measur
 /** A correction that was fitted to all that was read. */
 export interface Fitted {
   tables: Float64Array[];
+  /** What goes before the curves; nothing where they do. */
+  mixture?: number[];
   /** ΔE00 of the patches from their baseline, as they will print through it; reading noise is in it. */
   predicted: { mean: number; p95: number };
+  /** The same by the curves alone, where there is a mixture. */
+  byCurves?: { mean: number; p95: number };
 }
 
 /** Where a curve is moved, shares of its way: closer where the eye is. Its beginning stays. */
@@ -147,9 +152,24 @@ function movedBy(table: Float64Array, offsets: readonly number[]): Float64Array 
   return table.map((value, v) => (top = Math.max(top, Math.min(1, value + offset(v / (table.length - 1))))));
 }
 
-/** A correction on top of one that was in force as it was read. @param before by channel 256 values, as its tables */
-export const composed = (before: readonly ArrayLike<number>[], after: readonly Float64Array[]): Float64Array[] =>
-  after.map((table, channel) => table.map((value) => readTable(before[channel]!, value)));
+/** What brings a machine back: a mixture, and then by channel 256 values. */
+export interface WayBack {
+  tables: readonly ArrayLike<number>[];
+  mixture?: Mixture;
+}
+
+/** A correction on top of one that was in force as it was read. @param before what was in force */
+export function composed(before: WayBack, { tables, mixture }: WayBack): { tables: number[][]; mixture?: number[] } {
+  // Curves cannot go before a mixture: they become a part of it.
+  if (before.mixture) {
+    const { mixture: first } = before;
+    const curved = (inks: readonly number[]) => inks.map((v, channel) => readTable(tables[channel]!, v));
+    const whole = mixtureThrough((inks) => mixed(first, curved(mixture ? mixed(mixture, inks) : inks)));
+    return { tables: before.tables.map((table) => Array.from(table)), mixture: whole };
+  }
+  const both = tables.map((table, channel) => Array.from(table, (value) => readTable(before.tables[channel]!, value)));
+  return { tables: both, ...(mixture && { mixture: [...mixture] }) };
+}
 
 /** Curves with a correction before them: what is printed of a value. @param curves, tables by channel 256 values */
 export const corrected = (curves: readonly (readonly number[])[], tables: readonly ArrayLike<number>[]): number[][] =>
@@ -182,7 +202,7 @@ function risesOf(measured: readonly Measured[]): Rise[] {
 }
 
 /** Patches by their names, of the same inks in both. */
-function paired(baseline: readonly Measured[], now: readonly Measured[]): { before: Measured; after: Measured }[] {
+export function paired(baseline: readonly Measured[], now: readonly Measured[]): { before: Measured; after: Measured }[] {
   const byId = new Map(now.map((one) => [one.patch.id, one]));
   const pairs = baseline.flatMap((before) => {
     const after = byId.get(before.patch.id);

@@ -6,6 +6,7 @@ import { cellsOf } from '../geometry/cells';
 import { inkMl } from '../inks/drops';
 import { fourInks, shiftOf, type InkSet } from '../inks/ink-set';
 import { Kernels } from '../kernels/kernels';
+import { mixtureThrough } from '../inks/mixture';
 import { countPackedDrops, unpackBits } from '../kernels/twin';
 import { REGISTRATION, type Flat, type Mark } from '../marks/print-list';
 import { straightCurve } from '../screening/thresholds';
@@ -199,6 +200,24 @@ describe('a band of any number of inks', () => {
     expect(means[2]).toBeCloseTo(0.25, 2);
     expect(means[3]).toBe(0);
     expect(means[6]).toBeCloseTo(0.8, 2);
+  });
+
+  it('mixes inks as its condition does, before the limit, and leaves what is of one ink alone', () => {
+    // A tenth of what there is of cyan is taken from magenta where both print.
+    const mixture = mixtureThrough(([c = 0, m = 0, y = 0, k = 0]) => [c, m === 0 ? 0 : Math.max(0, m - c / 10), y, k]);
+    const mixed = (inks: number[], totalInk: number | null = null) => {
+      const made = plan({ flats: [flat(0, 0, 25.6, 6.4, inks)], totalInk });
+      const ripper = new BandRipper(new Kernels(module), made, mask, { method: 'blue-noise', curves, mixture });
+      const band = ripper.screen(BAND, []);
+      return made.inks.map((_, ink) => mean(made, band, ink));
+    };
+    expect(mixed([0.5, 0.5, 0, 0])[1]).toBeCloseTo(0.45, 2);
+    expect(mixed([0, 0.5, 0, 0.4])).toEqual(mixed([0, 0.5, 0, 0.4]).with(0, 0).with(2, 0));
+    expect(mixed([0, 0.5, 0, 0.4])[1]).toBeCloseTo(0.5, 2);
+    // What it adds counts for the limit.
+    const more = mixed([1, 1, 0, 0], 1.8);
+    expect(more[0]! + more[1]!).toBeLessThanOrEqual(1.802);
+    expect(more[1]! / more[0]!).toBeCloseTo(0.9, 1);
   });
 
   it('packs every plate whole, and counts the drops that are in it', () => {

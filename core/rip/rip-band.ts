@@ -1,6 +1,7 @@
 import { inkCurves, ownPlane } from '../inks/divide';
 import { PROCESS_CHANNELS } from '../inks/ink-set';
 import { limitTables, type LimitTables } from '../inks/limit';
+import { Mixer, type Mixture } from '../inks/mixture';
 import type { Kernels } from '../kernels/kernels';
 import { makeScreener, type Errors, type Halftone, type Mask, type Screener } from '../screening/screener';
 import { straightCurve } from '../screening/thresholds';
@@ -13,10 +14,12 @@ export interface ScreenSettings {
   method: Halftone;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: readonly ArrayLike<number>[];
+  /** What goes before them. */
+  mixture?: Mixture | undefined;
 }
 
 /**
- * One thread's share of the work on a run: a band is drawn, composed, kept within the total ink limit, divided among the
+ * One thread's share of the work on a run: a band is drawn, composed, corrected where its condition mixes inks otherwise than it did, kept within the total ink limit, divided among the
  * inks, screened and recorded.
  */
 export class BandRipper {
@@ -27,6 +30,7 @@ export class BandRipper {
   readonly #screener: Screener;
   readonly #recorder: Recorder;
   readonly #limit: (Pick<LimitTables, 'limit' | 'safe'> & { totals: number; coarse: number }) | undefined;
+  readonly #mixer: Mixer | undefined;
   /** In the kernels’ memory: by layer the composed row, and where its channels are taken apart to; nothing where it is one. */
   readonly #rows: { at: number; bytes: number; channels: number | undefined }[];
   /** Rows that inks have of their own: from the row of their channel through a table. */
@@ -55,6 +59,7 @@ export class BandRipper {
       layout,
       planes.map(({ ink }) => plan.inks[ink]!)
     );
+    this.#mixer = settings.mixture && new Mixer(kernels, settings.mixture);
     const channelOf = plan.inks.map(({ channel }) => PROCESS_CHANNELS.findIndex((name) => name === channel));
     if (plan.totalInk !== null) {
       const laid = curves.map((curve, ink) => {
@@ -132,6 +137,7 @@ export class BandRipper {
     const { run } = this.#kernels;
     for (const { at, channels } of this.#rows) {
       if (channels === undefined) continue;
+      this.#mixer?.row(at, this.#widthPx);
       if (this.#limit) {
         const { totals, limit, safe, coarse } = this.#limit;
         run.limitRow(at, this.#widthPx, totals, limit, safe, coarse);

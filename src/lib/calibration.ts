@@ -110,6 +110,8 @@ export interface VerifyResult {
 export interface MatchResult {
   /** By channel of the profile 256 values: what is printed of each. */
   tables: number[][];
+  /** What goes before them, where curves alone do not bring it back. */
+  mixture?: number[] | undefined;
   /** Channels that no longer come to their full tone, and from which value on. */
   short: { name: string; from: number }[];
   /** ΔE00 from the baseline before. */

@@ -79,6 +79,8 @@ export interface DriftRead {
   short: { name: string; from: number }[];
   /** ΔE00 from the baseline once its correction is in force; null where there were too few patches to tell. */
   predicted: { mean: number; p95: number } | null;
+  /** The same by curves alone, where inks are corrected together too; else null. */
+  byCurves: { mean: number; p95: number } | null;
 }
 
 export interface BaselineRoll {

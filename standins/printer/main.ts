@@ -30,7 +30,7 @@ import type { DropVolumes } from '$core/inks/drops';
 import { modelNamed } from './models';
 import { page } from './page';
 import { Printer, WrongMedia, type JobTicket, type PrinterJob } from './printer';
-import { WEAR } from './wear';
+import { FARTHEST_HUE, WEAR } from './wear';
 
 /**
  * The printer stand-in: IPP over HTTP at /ipp/print, and plain JSON for what a person would do at the machine.
@@ -67,7 +67,12 @@ const StartQuery = z.object({
   black: z.enum(BLACKS).default('gloss')
 });
 const four = z.array(z.number().min(0.3).max(1.5)).length(4);
-const UnitChange = z.object({ gain: four, strength: four, blocked: z.array(z.int().min(0).max(8)).length(4).optional() });
+const UnitChange = z.object({
+  gain: four,
+  strength: four,
+  hue: z.array(z.number().min(-FARTHEST_HUE).max(FARTHEST_HUE)).length(4).optional(),
+  blocked: z.array(z.int().min(0).max(8)).length(4).optional()
+});
 const WearChange = z.object({ what: z.enum(WEAR), seed: z.int().min(0).optional() });
 const Look = z.object({
   places: z.array(z.object({ x: z.number().min(-100).max(1e4), y: z.number().min(-100).max(1e6) })).max(500),

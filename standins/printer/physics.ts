@@ -1,4 +1,4 @@
-import { D50, labToXyz, type Triple } from '$core/colour/lab';
+import { D50, labToXyz, xyzToLab, type Triple } from '$core/colour/lab';
 import { ModelEvaluator, modelFromLab, type PrinterModel } from '$core/colour/printer-model';
 import type { Black, Surface } from '$core/media/card';
 
@@ -31,6 +31,8 @@ export interface Unit {
   gain: number[];
   /** Strength of each ink's colour. */
   strength: number[];
+  /** How far the hue of each ink's colour is turned, degrees; not at all where nothing is said. */
+  hue?: number[] | undefined;
   /** Of sixteen rows of nozzles of each ink, how many are blocked; none where nothing is said. */
   blocked?: number[] | undefined;
 }
@@ -59,7 +61,7 @@ export class Physics {
     const solids = HARBOUR_INKS.map(([l, a, b], i): Triple => (i === 0 ? paper : [l + lighter, a * strength, b * strength]));
     // The last is black alone: the right one is as dark as its surface lets it be, the other is not.
     solids[solids.length - 1]![0] += BLACK_LIGHTER[black][shines(surface) ? 'shines' : 'dull'];
-    const model: PrinterModel = modelFromLab(solids, (lab) => labToXyz(lab), n, [0, 0, 0, 0]);
+    const model: PrinterModel = modelFromLab(turned(solids, unit.hue ?? []), (lab) => labToXyz(lab), n, [0, 0, 0, 0]);
     this.#model = new ModelEvaluator(model);
     this.white = this.#model.white;
     this.#uptake = uptake;
@@ -125,6 +127,25 @@ export class Physics {
     });
     return { n: this.#model.n, gain: [0, 0, 0, 0], primaries };
   }
+}
+
+/** Solids and overprints of inks whose hues are turned: what is printed with one takes as much more or less of the light as it does alone. */
+function turned(solids: readonly Triple[], hue: readonly number[]): Triple[] {
+  const filters = [0, 1, 2].map((ink): Triple => {
+    const [l, a, b] = solids[1 << ink]!;
+    const angle = ((hue[ink] ?? 0) * Math.PI) / 180;
+    const [sine, cosine] = [Math.sin(angle), Math.cos(angle)];
+    const [was, is] = [labToXyz([l, a, b]), labToXyz([l, a * cosine - b * sine, a * sine + b * cosine])];
+    return is.map((value, i) => value / was[i]!) as Triple;
+  });
+  return solids.map((lab, bits) =>
+    // The last is black alone.
+    bits > 7
+      ? lab
+      : xyzToLab(
+          labToXyz(lab).map((v, i) => filters.reduce((all, one, ink) => ((bits >> ink) & 1 ? all * one[i]! : all), v)) as Triple
+        )
+  );
 }
 
 const shines = (surface: Surface): boolean => surface === 'gloss' || surface === 'satin';

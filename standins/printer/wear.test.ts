@@ -14,6 +14,7 @@ describe('what happens to a machine', () => {
           expect(figure).toBeGreaterThanOrEqual(0.65);
           expect(figure).toBeLessThanOrEqual(1.35);
         }
+        for (const hue of unit.hue ?? []) expect(Math.abs(hue)).toBeLessThanOrEqual(2);
         for (const rows of unit.blocked ?? []) expect(rows).toBeLessThanOrEqual(8);
       })
     );

@@ -11,6 +11,10 @@ const WEEKS = 0.08;
 const SERVICED = 0.03;
 /** One batch of ink is so much stronger or weaker than the next. */
 const BATCH = 0.05;
+/** And of so much another hue, degrees. */
+const BATCH_HUE = 2;
+/** The farthest that a hue is turned. */
+export const FARTHEST_HUE = 30;
 /** What a machine can come to at most, either way. */
 const FARTHEST = 0.35;
 /** Of a head's rows of nozzles so many stand beside each other; as many at the most are blocked as leave something. */
@@ -32,7 +36,11 @@ export function worn(unit: Unit, what: Wear, seed: number): Unit {
     case 'service':
       return { ...unit, gain: unit.gain.map(() => about(1, SERVICED)), blocked: [0, 0, 0, 0] };
     case 'new inks':
-      return { ...unit, strength: unit.strength.map(() => about(1, BATCH)) };
+      return {
+        ...unit,
+        strength: unit.strength.map(() => about(1, BATCH)),
+        hue: unit.strength.map(() => Math.round(BATCH_HUE * (2 * random() - 1) * 10) / 10)
+      };
     case 'blocked nozzles': {
       const blocked = [...(unit.blocked ?? [0, 0, 0, 0])];
       const ink = Math.floor(random() * blocked.length);

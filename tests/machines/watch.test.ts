@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Shop } from '$lib/server/app/shop';
+import { BroughtDocument } from '$lib/server/calibration/brought-results';
+import { MIXTURE_FIGURES } from '$core/inks/mixture';
 import type { ChartRequest } from '$lib/calibration';
 import type { WatchRule } from '$lib/watch';
 import type { Unit } from '../../standins/printer/physics';
@@ -44,8 +46,8 @@ afterAll(async () => {
   folder.remove();
 });
 
-const unit = (of: StandIn, gain: number[], strength = [1, 1, 1, 1]) =>
-  fetch(`${of.url}/unit`, { method: 'POST', body: JSON.stringify({ gain, strength }) });
+const unit = (of: StandIn, gain: number[], strength = [1, 1, 1, 1], hue = [0, 0, 0, 0]) =>
+  fetch(`${of.url}/unit`, { method: 'POST', body: JSON.stringify({ gain, strength, hue }) });
 
 async function printed(id: number, kind: 'baseline' | 'compare'): Promise<number> {
   const request: ChartRequest = { kind };
@@ -141,6 +143,34 @@ describe('watching a condition', () => {
     await shop.watch.compare(condition, await printed(condition, 'compare'));
     expect(last(condition).short.map(({ name }) => name)).toEqual(['magenta']);
     expect(last(condition).channels[1]!.full).toBeLessThan(-2);
+  });
+
+  it('corrects inks together where their hues are others, and says so in the ink of dockets too', async () => {
+    const seq = shop.conditions.states(condition).find(({ current }) => current)!.seq;
+    await unit(printer, [1, 1.06, 1, 1], [1, 1, 1, 1], [0, 8, -5, 0]);
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
+    const before = last(condition);
+    expect(before.byCurves!.mean).toBeGreaterThan(0.8);
+    expect(before.predicted!.mean).toBeLessThan(before.byCurves!.mean * 0.6);
+    const ml = async () => (await shop.pictures.measured(docket)).layers.reduce((sum, { m2 }) => sum + m2, 0);
+    const inkBefore = await ml();
+    shop.watch.correct(condition, before.id);
+    expect(shop.conditions.colour(condition).mixture).toHaveLength(MIXTURE_FIGURES);
+    expect(await ml()).not.toBeCloseTo(inkBefore, 8);
+    const document = shop.conditions.result(condition, 'match')!;
+    expect(BroughtDocument.match.parse(document)).toEqual(document);
+
+    // What comes on top of it is one with it: drops have swollen meanwhile.
+    await unit(printer, [1.1, 1.06, 0.92, 1], [1, 1, 1, 1], [0, 8, -5, 0]);
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
+    const drifted = last(condition);
+    expect(drifted.mean).toBeGreaterThan(before.predicted!.mean + 0.8);
+    shop.watch.correct(condition, drifted.id);
+    await shop.watch.compare(condition, await printed(condition, 'compare'));
+    expect(last(condition).mean).toBeLessThan(before.predicted!.mean + 0.1);
+    expect(Math.abs(last(condition).mean - drifted.predicted!.mean)).toBeLessThan(0.15);
+    shop.conditions.goTo(condition, seq);
+    expect(shop.conditions.colour(condition).mixture).toBeUndefined();
   });
 
   it('refuses readings of another chart, and ones that are not whole', async () => {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { TOTAL_SERIES } from '$core/charts/patches';
 import { Tone } from '$core/colour/tone';
+import { MIXTURE_FIGURES } from '$core/inks/mixture';
 import { BlackSetting, type ResultStep } from '$lib/calibration';
 
 /** What steps came to, as another shop wrote it: every figure that is computed with or shown is checked before it is taken. */
@@ -83,6 +84,7 @@ export const BroughtDocument: Record<ResultStep, z.ZodType<Record<string, unknow
   }),
   match: z.object({
     tables: curves,
+    mixture: z.array(z.number().min(-1).max(1)).length(MIXTURE_FIGURES).optional(),
     short: z.array(z.object({ name: words, from: z.number().min(0).max(1) })).max(4),
     before: z.object({ mean: figure, p95: figure, worst: figure })
   }),

@@ -198,16 +198,20 @@ export class ChartMaking {
     }
   }
 
-  /** The curves that a chart is printed through. */
-  #curves(condition: Condition, kind: ChartKind): number[][] {
+  /** What a chart is printed through. */
+  #through(condition: Condition, kind: ChartKind): Pick<FrozenRun, 'curves' | 'mixture'> {
     const straight = (limit: number) => Array.from({ length: 256 }, (_, v) => (v / 255) * limit);
-    if (kind === 'limits') return [1, 1, 1, 1].map(straight);
+    if (kind === 'limits') return { curves: [1, 1, 1, 1].map(straight) };
     if (kind === 'linear')
-      return (this.#needs.conditions.result(condition.id, 'limits')?.channels ?? []).map(({ chosen }) => straight(chosen));
+      return {
+        curves: (this.#needs.conditions.result(condition.id, 'limits')?.channels ?? []).map(({ chosen }) => straight(chosen))
+      };
     // What is read as it prints goes through all that brings it back.
-    if (['colour', 'neighbours', 'baseline', 'compare', 'verify'].includes(kind))
-      return this.#needs.conditions.colour(condition.id).curves;
-    return this.#needs.conditions.curves(condition.id);
+    if (['colour', 'neighbours', 'baseline', 'compare', 'verify'].includes(kind)) {
+      const { curves, mixture } = this.#needs.conditions.colour(condition.id);
+      return { curves, ...(mixture && { mixture }) };
+    }
+    return { curves: this.#needs.conditions.curves(condition.id) };
   }
 
   #frozen(condition: Condition, kind: ChartKind, layout: ChartLayout, flats: Flat[]): FrozenRun {
@@ -230,7 +234,7 @@ export class ChartMaking {
       cuts: [],
       method: 'blue-noise',
       profile: '',
-      curves: this.#curves(condition, kind)
+      ...this.#through(condition, kind)
     };
   }
 

@@ -77,7 +77,7 @@ export class VariantStrips {
       intent: variant.intent,
       prepare: colours.onCondition(conditionId)({ ...prepare, ...tonesOf(variant), region, bleed: { from: 'page' } })
     }));
-    const { curves, profileHash } = conditions.colour(conditionId);
+    const { curves, mixture, profileHash } = conditions.colour(conditionId);
     const { red, green, blue } = conditions.inkLimits(conditionId);
     return chartMaking.ofDocket(conditionId, docketId, (code, media) => {
       const { places, lengthMm, rows } = laidOut(part, variants, media);
@@ -111,6 +111,7 @@ export class VariantStrips {
           method: screened(rows, condition.mode.dpi),
           profile: profileHash,
           curves,
+          ...(mixture && { mixture }),
           pairs: { red, green, blue }
         })
       };

@@ -1,17 +1,19 @@
 import type { Piscina } from 'piscina';
 import { composed, correctionOf, driftOf, type Fitted } from '$core/calibration/matching';
+import { CURVE_POINTS } from '$core/calibration/linearise';
 import { laddersOf, ReadingError, type Measured } from '$core/calibration/ladders';
 import { CgatsError, readCgats, writeCgats } from '$core/colour/cgats';
 import type { Inks } from '$core/colour/separation';
 import type { Chart } from '$lib/calibration';
-import type { BaselineRoll, DriftRead, WatchState } from '$lib/watch';
+import { WORTH_CORRECTING, type BaselineRoll, type DriftRead, type WatchState } from '$lib/watch';
 import type { Conditions } from '../conditions/conditions';
 import type { MatchFit } from '../conditions/workers/profile';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
-import { digestOnce } from '../platform/digest';
+import { digest, digestOnce } from '../platform/digest';
 import { Problem } from '../platform/problem';
+import type { FrozenRun } from '../production/frozen-run';
 import type { Runs } from '../production/run-store';
 import { asMeasured, MOST_BASELINE_PATCHES, type Baseline, type Baselines } from '../conditions/baselines';
 import type { Charts } from './charts';
@@ -40,18 +42,20 @@ interface DriftRow {
   made_at: number;
 }
 
-type DriftDocument = Pick<DriftRead, 'worstId' | 'channels' | 'short' | 'predicted'> & {
+type DriftDocument = Pick<DriftRead, 'worstId' | 'channels' | 'short' | 'predicted' | 'byCurves'> & {
   patches: WatchState['patches'];
   /** By channel 256 values: what is to be printed, with what was corrected before. */
   tables: number[][];
-  /** The curves that it was printed through. */
+  /** What goes before them; nothing where curves do. */
+  mixture?: number[];
+  /** What it was printed through. */
   through: string;
 };
 
 /** Figures of a table that are kept. */
 const KEPT = 1e5;
 
-/** Watching a condition: its baseline, what it prints later, and the curves that bring it back. */
+/** Watching a condition: its baseline, what it prints later, and what brings it back. */
 export class Watch {
   readonly #needs: Needs;
 
@@ -71,7 +75,7 @@ export class Watch {
       .prepare<[number, number], DriftRow>('SELECT * FROM drift WHERE condition_id = ? AND baseline_id = ? ORDER BY id')
       .all(conditionId, baseline?.id ?? 0);
     const drifts = rows.map((row): DriftRead => {
-      const { worstId, channels, short, predicted } = JSON.parse(row.document) as DriftDocument;
+      const { worstId, channels, short, predicted, byCurves } = JSON.parse(row.document) as DriftDocument;
       return {
         id: row.id,
         isOfNow: isOfNow(row),
@@ -84,7 +88,8 @@ export class Watch {
         channels,
         short,
         // Readings of before it was foretold have none.
-        predicted: predicted ?? null
+        predicted: predicted ?? null,
+        byCurves: byCurves ?? null
       };
     });
     const last = rows.findLast(isOfNow);
@@ -181,21 +186,20 @@ export class Watch {
     if (chart.conditionId !== conditionId || chart.kind !== 'compare')
       throw new Problem(422, `Chart C${chartId} is not for comparing this condition.`);
     const read = this.#read(chart);
-    const through = digestOnce(runs.frozen(chart.runId).curves);
-    if (through !== digestOnce(conditions.colour(conditionId).curves))
+    const through = throughOf(runs.frozen(chart.runId));
+    if (through !== throughOf(conditions.colour(conditionId)))
       throw new Problem(409, `Chart C${chartId} was printed through other curves than the condition has now. Make a new one.`);
     const before = asMeasured(baseline);
     const [drift, correction] = said(() => [driftOf(before, read), correctionOf(before, read)] as const);
-    const fitted = (await colourPool.run({ correction, baseline: before, now: read } satisfies MatchFit, {
-      name: 'fitMatch'
-    })) as Fitted | null;
-    if (baselines.of(conditionId)?.id !== baseline.id || through !== digestOnce(conditions.colour(conditionId).curves))
+    const fit: MatchFit = { correction, baseline: before, now: read, leaves: WORTH_CORRECTING };
+    const fitted = (await colourPool.run(fit, { name: 'fitMatch' })) as Fitted | null;
+    if (baselines.of(conditionId)?.id !== baseline.id || through !== throughOf(conditions.colour(conditionId)))
       throw new Problem(409, 'The condition was changed while this was worked out. Compare it again.');
-    const tables = fitted?.tables ?? correction.tables;
+    const found = fitted ?? correction;
     // What it was printed through goes before.
     const { match } = conditions.results(conditionId);
     const inForce = match && !match.stale ? match : undefined;
-    const whole = inForce ? composed(inForce.document.tables, tables) : tables;
+    const whole = composed(inForce?.document ?? STRAIGHT, found);
     const { channels, worstId, patches, mean, p95, worst } = drift;
     const document: DriftDocument = {
       channels,
@@ -203,7 +207,9 @@ export class Watch {
       patches,
       short: correction.short,
       predicted: fitted?.predicted ?? null,
-      tables: whole.map((table) => Array.from(table, (v) => Math.round(v * KEPT) / KEPT)),
+      byCurves: fitted?.byCurves ?? null,
+      ...whole,
+      tables: whole.tables.map((table) => table.map((v) => Math.round(v * KEPT) / KEPT)),
       through
     };
     db.prepare(
@@ -227,21 +233,21 @@ export class Watch {
     events.changed('conditions');
   }
 
-  /** Prints through the curves that bring the condition back; going back to the state before undoes it. */
+  /** Prints through what brings the condition back; going back to the state before undoes it. */
   correct(conditionId: number, driftId: number): void {
     const { db, conditions } = this.#needs;
     const row = db
       .prepare<[number, number], DriftRow>('SELECT * FROM drift WHERE id = ? AND condition_id = ?')
       .get(driftId, conditionId);
     if (!row) throw new Problem(404, 'There is no such reading.');
-    const { tables, short, through } = JSON.parse(row.document) as DriftDocument;
-    if (through !== digestOnce(conditions.colour(conditionId).curves))
+    const { tables, mixture, short, through } = JSON.parse(row.document) as DriftDocument;
+    if (through !== throughOf(conditions.colour(conditionId)))
       throw new Problem(409, 'The condition was changed since this was read. Compare it again first.');
     const { mean, p95, worst } = row;
     conditions.keep(
       conditionId,
       'match',
-      { tables, short, before: { mean, p95, worst } },
+      { tables, mixture, short, before: { mean, p95, worst } },
       row.chart_id,
       `Brought back to its baseline, from ΔE00 ${mean.toFixed(2)} in the mean`
     );
@@ -291,6 +297,13 @@ export class Watch {
     events.changed('conditions');
   }
 }
+
+/** Tells one way of printing from another. */
+const throughOf = ({ curves, mixture }: Pick<FrozenRun, 'curves' | 'mixture'>): string =>
+  mixture ? digest([digestOnce(curves), mixture]) : digestOnce(curves);
+
+/** What changes nothing. */
+const STRAIGHT = { tables: [0, 1, 2, 3].map(() => Array.from({ length: CURVE_POINTS }, (_, v) => v / (CURVE_POINTS - 1))) };
 
 /** What readings are in the way of, in their words. */
 function said<T>(work: () => T): T {

@@ -1,3 +1,4 @@
+import type { Mixture } from '$core/inks/mixture';
 import type { PrintMode } from '$core/media/modes';
 import type { Family, Roll, Surface } from '$core/media/card';
 import type { Press } from '$core/media/press';
@@ -54,5 +55,7 @@ export interface Colour {
   /** By channel, 256 values → share of the fullest drop: with what brings it back to its baseline, and without. */
   curves: number[][];
   plain: number[][];
+  /** What goes before the curves to bring it back; nothing where they do it alone. */
+  mixture: Mixture | undefined;
   profileHash: string;
 }

@@ -139,7 +139,8 @@ export class Conditions {
       throw new Problem(409, `The profile of ${machine} on ${media} is still being built. It takes a few seconds.`);
     // What brought it back holds for what it was found with.
     const isBack = match !== undefined && !match.stale;
-    return { curves: isBack ? this.#back(curves, match.document) : curves, plain: curves, profileHash };
+    const back = isBack ? match.document : undefined;
+    return { curves: back ? this.#back(curves, back) : curves, plain: curves, mixture: back?.mixture, profileHash };
   }
 
   /** Curves with what brings them back; those of one finding are kept. */

@@ -271,7 +271,7 @@ export class DocketPictures {
     if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
     const { finished, stack, layers, marks } = dockets.prepared(docket);
     const condition = conditions.get(conditionId);
-    const { curves, profileHash } = conditions.colour(conditionId);
+    const { curves, mixture, profileHash } = conditions.colour(conditionId);
     const limits = conditions.inkLimits(conditionId);
     const onCondition = colours.onCondition(conditionId);
     const inked = <P extends { prepare: Preparation }>(of: P): P => ({ ...of, prepare: onCondition(of.prepare) });
@@ -283,6 +283,7 @@ export class DocketPictures {
       ...(over && { over }),
       profile: files.path(profileHash),
       curves,
+      ...(mixture && { mixture }),
       limits,
       intent: choices.intent,
       sources: await sources.paths(sources.chosen(choices.sources, docket.artwork.outputIntent)),
@@ -301,7 +302,12 @@ export class DocketPictures {
             channels: condition.press.channels
           }
     };
-    const told = digest([DRAWN, { ...request, curves: digestOnce(curves), limits: withoutCurves(limits) }]);
+    const figures = {
+      curves: digestOnce(curves),
+      ...(mixture && { mixture: digestOnce(mixture) }),
+      limits: withoutCurves(limits)
+    };
+    const told = digest([DRAWN, { ...request, ...figures }]);
     const key = (kind: string) => `measure/${kind}/${told}`;
     const found = findKept(db, files, key(what));
     if (found !== undefined) return found;

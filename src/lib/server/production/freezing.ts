@@ -21,7 +21,7 @@ import { dressPart, NO_STRAIGHT_CUTS, ripPieces, trimsOf, type PiecePage } from 
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import { dayOf } from '../platform/days';
 import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
-import { digest } from '../platform/digest';
+import { digest, digestOnce } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import type { Run } from './run';
 import type { Artworks } from '../artwork/artworks';
@@ -156,7 +156,7 @@ export class Freezing {
   /** Tells whether what a run was RIPped from has changed since. */
   planKey(run: Run): string {
     const { dockets, conditions } = this.#needs;
-    const { curves, profileHash } = conditions.colour(run.condition.id);
+    const { curves, mixture, profileHash } = conditions.colour(run.condition.id);
     const held = new Set(run.entries.filter((entry) => entry.held).map((entry) => entry.docketId));
     const lines = run.dockets
       .filter((docket) => docket.choices.cut && !docket.choices.wall && !held.has(docket.id))
@@ -186,7 +186,9 @@ export class Freezing {
       ];
     });
     const pairs = pages.some(([, { prepare }]) => prepare.named) ? [this.#pairs(run.condition.id)] : [];
-    const what = [layoutRequest(run), pages, ...pairs, ...stacked, lines, curves, profileHash, mode, totalInk, inks, ...recorded];
+    const mixes = mixture ? [digestOnce(mixture)] : [];
+    const colour = [curves, ...mixes, profileHash];
+    const what = [layoutRequest(run), pages, ...pairs, ...stacked, lines, ...colour, mode, totalInk, inks, ...recorded];
     return digest(what);
   }
 
@@ -216,7 +218,7 @@ export class Freezing {
     const { pages, layers } = this.#pagesOf(run, records);
     this.#checkPress(run, layers);
     const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages, run.stock);
-    const { curves, profileHash } = conditions.colour(run.condition.id);
+    const { curves, mixture, profileHash } = conditions.colour(run.condition.id);
     const { dpi } = run.condition.mode;
     const inkOf = seenOn(conditions.inks(run.condition.id), layers, run.condition.press);
     const { code: places, ...dress } = dressPart(
@@ -296,6 +298,7 @@ export class Freezing {
       method: run.rule.method,
       profile: profileHash,
       curves,
+      ...(mixture && { mixture }),
       pairs: this.#pairs(run.condition.id),
       ...(drawn.length > 0 && { toDraw: drawn })
     };

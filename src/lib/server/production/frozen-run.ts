@@ -7,6 +7,7 @@ import type { RipPlan } from '$core/rip/plan';
 import type { DropVolumes } from '$core/inks/drops';
 import { fourInks } from '$core/inks/ink-set';
 import type { OverlayFiles } from '$core/layout/pieces';
+import type { Mixture } from '$core/inks/mixture';
 import type { Halftone } from '$core/screening/screener';
 import { MOST_ROWS } from '$core/records/table';
 import type { RecordsOf } from '../records/overlays';
@@ -25,6 +26,8 @@ export interface FrozenRun {
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
+  /** What goes before them. */
+  mixture?: Mixture | undefined;
   /** The most of two colour inks together that named colours may take, beside the plan's limit of all; none on runs from before. */
   pairs?: Pick<InkLimits, 'red' | 'green' | 'blue'>;
   /** What is printed beside what will be cut, where, and the dockets that it is cut of (a hash); none on runs from before. */

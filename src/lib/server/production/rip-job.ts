@@ -1,6 +1,7 @@
 import type { InkLimits } from '$core/colour/separation';
 import type { Band, RipPlan, SpriteKey } from '$core/rip/plan';
 import type { DropCounts } from '$core/inks/drops';
+import type { Mixture } from '$core/inks/mixture';
 import type { Halftone } from '$core/screening/screener';
 
 /** Everything that a RIP needs, as files and plain data, so that any process could do it. */
@@ -12,6 +13,8 @@ export interface RipJob {
   profile: string;
   /** By channel of the profile, 256 values → share of the fullest drop. */
   curves: number[][];
+  /** What goes before them. */
+  mixture?: Mixture | undefined;
   /** What named colours may take of ink. */
   limits: InkLimits;
   kernels: string;

@@ -219,6 +219,7 @@ export class Ripping {
       },
       profile: frozen.profile ? files.path(frozen.profile) : '',
       curves: frozen.curves,
+      mixture: frozen.mixture,
       limits: { total: frozen.plan.totalInk ?? UNLIMITED, ...frozen.pairs, amounts: frozen.curves },
       kernels: KERNELS_FILE,
       mask: MASK_FILE,

@@ -11,13 +11,16 @@
     conditionId,
     tone,
     tones,
-    curves
+    curves,
+    isMixed
   }: {
     conditionId: number;
     tone: Tone;
     tones: readonly { name: string; tone: Tone }[];
     /** From amounts to ink, with what brings the condition back: by channel 256 values. */
     curves: readonly (readonly number[])[] | null;
+    /** What brings it back corrects inks together too. */
+    isMixed: boolean;
   } = $props();
 
   let edited = $state.raw<Tone | null>(null);
@@ -70,7 +73,11 @@
     <ol class="list-decimal space-y-1 pl-5 text-sm">
       <li>the docket’s own curves</li>
       <li>these, which every docket on this condition gets</li>
-      <li>what brings the condition back to its baseline (Watch)</li>
+      <li>
+        what brings the condition back to its baseline (Watch){isMixed
+          ? '; inks that print over each other are corrected together first, which no curve shows'
+          : ''}
+      </li>
       <li>its linearisation</li>
     </ol>
     <p class="text-base-content/70 text-sm">

@@ -42,6 +42,13 @@
     const isOfFull = Math.abs(middle) < ALIKE;
     return `${isOfFull ? 'its full tone ' : ''}${(isOfFull ? full : middle) > 0 ? 'stronger' : 'weaker'} than it was`;
   }
+  /** What no correction brings back, in words. */
+  const left = $derived(
+    [
+      ...(drift && drift.short.length > 0 ? ['ink that no longer comes to its full tone'] : []),
+      ...(drift?.byCurves ? ['the hue of what one ink prints alone'] : [])
+    ].join(', and ')
+  );
   const worst = $derived([...watch.patches].sort((p, q) => q.deltaE - p.deltaE).slice(0, 8));
   const inksOf = (id: string) => charts.compare?.layout.patches.find((patch) => patch.id === id)?.inks;
 
@@ -138,6 +145,9 @@
       <p>It prints through its correction, and nothing was read of that yet: compare it once more.</p>
     {/if}
     {#if drift}
+      {#if drift.chartId !== charts.compare?.id || !isCompared}
+        <p class="text-base-content/70">As chart C{drift.chartId} was, read {day(drift.at)}:</p>
+      {/if}
       <div class="flex flex-wrap items-end gap-x-8 gap-y-2">
         <dl class="flex gap-x-8">
           {#each [['mean', drift.mean], ['95 % within', drift.p95], ['worst', drift.worst]] as const as [words, value] (words)}
@@ -153,14 +163,16 @@
               class="btn btn-primary btn-sm"
               onclick={() =>
                 act({ act: 'correct', driftId: drift.id }, 'It prints through its correction now. Compare once more to be sure.')}
-              >Bring it back by curves</button
+              >Bring it back</button
             >
             {#if drift.predicted}
               <p class="text-sm">
-                Then about ΔE00 {drift.predicted.mean.toFixed(2)} in the mean, 95 % within {drift.predicted.p95.toFixed(2)}{drift
-                  .short.length > 0
-                  ? ': what is left is ink that no longer comes to its full tone'
+                Then about ΔE00 {drift.predicted.mean.toFixed(2)} in the mean, 95 % within {drift.predicted.p95.toFixed(2)}{left
+                  ? `: what is left is ${left}`
                   : ''}.
+                {#if drift.byCurves}
+                  Curves alone would leave {drift.byCurves.mean.toFixed(2)}, so what several inks print is corrected together too.
+                {/if}
               </p>
             {/if}
           </div>

@@ -8,17 +8,22 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
   try {
     const id = Number(params.id);
     const condition = shop.conditions.get(id);
+    const colour = condition.hasProfile ? shop.conditions.colour(id) : undefined;
+    // What brings it back is figures for the RIP alone.
+    const results = { ...shop.conditions.results(id) };
+    delete results.match;
     return {
       condition,
       inks: shop.conditions.inks(id),
       // Drops are made for it: the page does not wait.
       later: { grain: shop.calibration.grain(id).catch(() => []) },
-      results: shop.conditions.results(id),
+      results,
       charts: shop.charts.of(id),
       states: shop.conditions.states(id),
       watch: shop.watch.state(id),
       tone: shop.conditions.tone(id),
-      curves: condition.hasProfile ? shop.conditions.colour(id).curves : null,
+      curves: colour?.curves ?? null,
+      isMixed: colour?.mixture !== undefined,
       startTask: shop.tasks.latest('start', id) ?? null
     };
   } catch (problem) {

@@ -182,7 +182,13 @@
       {#if watches}
         <WatchStep conditionId={condition.id} watch={data.watch} {due} {others} ready={condition.hasProfile} />
       {:else if tones}
-        <ToneCurves conditionId={condition.id} tone={data.tone} tones={data.settings.tones} curves={data.curves} />
+        <ToneCurves
+          conditionId={condition.id}
+          tone={data.tone}
+          tones={data.settings.tones}
+          curves={data.curves}
+          isMixed={data.isMixed}
+        />
       {:else if step === 'limits'}
         <LimitsStep conditionId={condition.id} chart={chart('limits')} result={results.limits} />
       {:else if step === 'linear'}

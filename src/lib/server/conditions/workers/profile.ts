@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import type { Measured } from '$core/calibration/ladders';
 import { fittedToAll, type Correction, type Fitted } from '$core/calibration/matching';
+import { withMixture } from '$core/calibration/mixing';
 import { toneGrain, type ToneGrain, type TonePress } from '$core/calibration/tone-grain';
 import { profileFromChart, type BuiltProfile } from '$core/calibration/profile-from-chart';
 import type { ReadPatch } from '$core/charts/check-readings';
@@ -119,12 +120,15 @@ export interface MatchFit {
   correction: Correction;
   baseline: Measured[];
   now: Measured[];
+  /** Where curves leave more than this, ΔE00 in the mean, inks are corrected together too. */
+  leaves: number;
 }
 
 /** A correction fitted to all that was read; nothing where no surface holds, and the ladders must do. */
-export const fitMatch = endingOnTraps(({ correction, baseline, now }: MatchFit): Fitted | null => {
+export const fitMatch = endingOnTraps(({ correction, baseline, now, leaves }: MatchFit): Fitted | null => {
   try {
-    return fittedToAll(correction, baseline, now);
+    const fitted = fittedToAll(correction, baseline, now);
+    return fitted.predicted.mean > leaves ? withMixture(fitted, baseline, now) : fitted;
   } catch (error) {
     if (error instanceof SurfaceError) return null;
     throw error;

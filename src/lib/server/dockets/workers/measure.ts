@@ -15,6 +15,7 @@ import { openEngine } from '$core/colour/lcms';
 import { sizeBeyond } from '$core/geometry/box';
 import { apply, invert } from '$core/geometry/matrix';
 import type { Polyline } from '$core/geometry/path';
+import { mixedPixels, type Mixture } from '$core/inks/mixture';
 import { marginMm } from '$core/inks/stack';
 import type { LaidInk } from '$core/inks/laid-ink';
 import type { Kernels } from '$core/kernels/kernels';
@@ -73,6 +74,8 @@ export interface MeasureRequest extends InkSpaceFiles {
   kernels: string;
   /** By ink, 256 values → share of the fullest drop. */
   curves: number[][];
+  /** What goes before them. */
+  mixture?: Mixture;
   totalInk: number;
   gamutDeltaE: number;
   /** Of the finished size, mm. */
@@ -118,7 +121,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   proofed.destroy();
   const cmyk = Uint8Array.from(pixmap.getPixels());
   pixmap.destroy();
-  const ink = inkMap(throughCurves(cmyk, request.curves), width, height, request.totalInk);
+  const ink = inkMap(inInk(cmyk, request, kernels), width, height, request.totalInk);
   const back = invert(toFinished);
   const lines = request.lines.map((line) => ({ ...line, points: line.points.map((p) => apply(back, p)) }));
   const along = lines.length > 0 ? inkAlong(cmyk, width, height, lines) : null;
@@ -133,7 +136,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
   return {
     measured: {
       layers: request.stack
-        ? inkOfLayers({ ...request, ...request.stack }, request.curves, inks, kernels)
+        ? inkOfLayers({ ...request, ...request.stack }, request, inks, kernels)
         : [{ id: 1, ink: 'colour', m2: squareMetres(piece) * ink.means.reduce((sum, mean) => sum + mean, 0) }],
       inked: ink.inked,
       totalInk: { most: ink.most, shareAbove: ink.shareAbove, place: toBox(ink.worst) },
@@ -173,22 +176,25 @@ function squareMetres({ widthMm, heightMm, bleed }: Piece): number {
   return (width * height) / 1e6;
 }
 
-function inkOfLayers(of: LayersDrawn, curves: readonly number[][], inks: InkSpace, kernels: Kernels): DocketMeasured['layers'] {
+type Through = Pick<MeasureRequest, 'curves' | 'mixture'>;
+
+function inkOfLayers(of: LayersDrawn, through: Through, inks: InkSpace, kernels: Kernels): DocketMeasured['layers'] {
   const piece = withMargin(of.piece, marginMm(of.layers));
   const { width, height } = sizeOf(piece, MEASURE_PX);
   const drawn = drawLayers({ ...of, piece }, inks, kernels, width, height);
   return of.layers.map(({ id, ink }, i) => {
-    const pixels = ink === 'colour' ? throughCurves(drawn[i]!, curves) : drawn[i]!;
+    const pixels = ink === 'colour' ? inInk(drawn[i]!, through, kernels) : drawn[i]!;
     const sum = pixels.reduce((all, v) => all + v, 0) * (ink === 'colour' ? 1 : (of.channels[ink] ?? 1));
     return { id, ink, m2: (sum / (width * height * 255)) * squareMetres(piece) };
   });
 }
 
 /** What the values become in ink. */
-function throughCurves(cmyk: Uint8Array, curves: readonly number[][]): Uint8Array {
+function inInk(cmyk: Uint8Array, { curves, mixture }: Through, kernels: Kernels): Uint8Array {
+  const values = mixture ? mixedPixels(kernels, mixture, cmyk) : cmyk;
   const tables = curves.map((curve) => Uint8Array.from(curve, (share) => Math.round(share * 255)));
   const out = new Uint8Array(cmyk.length);
-  for (let i = 0; i < cmyk.length; i++) out[i] = tables[i & 3]![cmyk[i]!]!;
+  for (let i = 0; i < cmyk.length; i++) out[i] = tables[i & 3]![values[i]!]!;
   return out;
 }
 

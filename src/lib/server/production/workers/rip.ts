@@ -141,10 +141,7 @@ function ripperOf(at: Bench): BandRipper {
       at.kernels,
       withNeutralMarks(job),
       { size: Math.sqrt(ranks.length), ranks },
-      {
-        method: job.method,
-        curves: job.curves
-      }
+      { method: job.method, curves: job.curves, mixture: job.mixture }
     );
   }
   return at.ripper;
@@ -158,11 +155,11 @@ export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: Spr
   ripper.drawSprite(key, (needed) => at.drawings.get(keyOf(at, needed))!.drawing, new Uint8Array(buffer));
 });
 
-/** Draws, screens and writes one band. */
 /** What codes say that stand in a grey picture, 0 black. */
 export const readCode = async ({ grey, width, height }: { grey: Uint8Array; width: number; height: number }): Promise<string[]> =>
   (await readCodes(grey, width, height)).map(({ text }) => text);
 
+/** Draws, screens and writes one band. */
 export const band = endingOnTraps(async (request: BandRequest): Promise<BandReport> => {
   const at = benchFor(request.job);
   const ripper = ripperOf(at);
