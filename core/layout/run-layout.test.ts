@@ -1,11 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { apply, turnedInPlace } from '../geometry/matrix';
+import { apply, chain, rotation, translation, turnedInPlace } from '../geometry/matrix';
 import { evenSides, sizeBeyond, turnedSides, type Box } from '../geometry/box';
 import { wholePage } from '../artwork/preparation';
 import { pieceKey, pieceOf } from './pieces';
 import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf } from '../marks/finishing';
 import type { Finishing } from '../marks/finishing-choice';
+import { textFlats } from '../marks/lettering';
 import { DEFAULT_MARKS } from '../marks/registration';
 import { shapeAt, type Stock } from './placement';
 import { dressPart, layOutRun, ripPieces, type RunLayoutRule } from './run-layout';
@@ -61,7 +62,7 @@ const anyFinishing = fc.record({
     left: fc.constant(0)
   }),
   hem: fc.constantFrom(0, 25),
-  eyelets: fc.option(fc.constant({ ...DEFAULT_EYELETS, inset: 10 }), { nil: null }),
+  eyelets: fc.option(fc.constantFrom(...[0, 4, 10].map((inset) => ({ ...DEFAULT_EYELETS, inset }))), { nil: null }),
   caption: fc.boolean(),
   ink: fc.constantFrom('registration' as const, 'black' as const),
   turn: fc.constantFrom(0 as const, 90 as const, 180 as const, 270 as const),
@@ -167,6 +168,51 @@ describe('a run with marks', () => {
     );
     const counted = eyeletPlaces({ widthMm: 2000, heightMm: 800 }, { ...DEFAULT_EYELETS, by: 'count', across: 5, down: 3 });
     expect(counted).toHaveLength(2 * 5 + 2 * 3 - 4);
+  });
+
+  it('has lettering that lies within its own copy, however long its words and however small the piece', () => {
+    const piece = fc.record({
+      widthMm: fc.double({ min: 12, max: 300, noNaN: true }),
+      heightMm: fc.double({ min: 12, max: 300, noNaN: true }),
+      copies: fc.integer({ min: 1, max: 5 }),
+      caption: fc.oneof(
+        fc.constantFrom('Docket 7 · HARBOUR WWWWWWWWWWWWWWWWWWWWWWWWWWWWWWWW', 'Ελένη Жук', 'x'),
+        fc.string({ maxLength: 200 })
+      ),
+      turn: fc.constantFrom(0 as const, 90 as const, 180 as const, 270 as const),
+      centre: fc.boolean()
+    });
+    const stock = { kind: 'roll' as const, width: 1300 };
+    fc.assert(
+      fc.property(fc.array(piece, { minLength: 1, maxLength: 4 }), (all) => {
+        const dockets = all.map(({ turn, centre, ...one }, i) =>
+          docket({ ...one, id: String(i), finishing: { ...NO_FINISHING, caption: true, crop: DEFAULT_CROP, turn, centre } })
+        );
+        const part = layOutRun(stock, RULE, dockets, []).parts[0]!;
+        const { letters } = dressPart(part, stock, RULE, dockets);
+        expect(letters).toHaveLength(part.copies.length);
+        letters.forEach(({ x, y, heightMm, text, turn }, i) => {
+          const copy = part.copies[i]!;
+          const drawn = textFlats(text, heightMm).flats;
+          const place = chain(rotation(turn), translation(x, y));
+          for (const flat of drawn)
+            for (const [dx, dy] of [
+              [0, 0],
+              [flat.width, flat.height]
+            ] as const) {
+              // prettier-ignore
+              const at = apply(place, { x: flat.x + dx, y: flat.y + dy });
+              // A dot of lettering is a seventh of a millimetre.
+              expect(at.x).toBeGreaterThanOrEqual(copy.x - 0.2);
+              expect(at.x).toBeLessThanOrEqual(copy.x + copy.width + 0.2);
+              expect(at.y).toBeGreaterThanOrEqual(copy.y - 0.2);
+              expect(at.y).toBeLessThanOrEqual(copy.y + copy.height + 0.2);
+            }
+          expect(text.endsWith(` of ${dockets.find(({ id }) => id === copy.id)!.copies}`)).toBe(true);
+        });
+      }),
+      { numRuns: 12 }
+    );
   });
 
   it('numbers copies through the runs that a docket is divided into', () => {

@@ -1,5 +1,6 @@
 import type { Box, Sides } from '../geometry/box';
 import type { Eyelets, Finishing } from './finishing-choice';
+import { fittedLine } from './line-of-text';
 import { BLACK, REGISTRATION, type Amounts } from './print-list';
 
 /** What is printed on and around a docket for those who finish it: marks, folds, eyelets, a caption. Lengths in mm. */
@@ -61,8 +62,13 @@ export function roomOf(size: SizeWithBleed, finishing: Finishing): Sides {
     finishing.crop || finishing.centre ? (finishing.crop ?? DEFAULT_CROP).offset + (finishing.crop ?? DEFAULT_CROP).length : 0;
   const outline = finishing.outline ? THIN_MM : 0;
   const caption = finishing.caption || finishing.numbered ? CAPTION_MM * 1.4 + CAPTION_GAP_MM : 0;
+  // An eyelet near its edge may reach over it.
+  const { diameter = 0, inset = 0 } = finishing.eyelets ?? {};
   const side = (edge: Edge) =>
-    Math.max(size.bleed[edge], extra[edge] + outline) + Math.max(marks, edge === 'bottom' ? caption : 0);
+    Math.max(
+      Math.max(size.bleed[edge], extra[edge] + outline) + Math.max(marks, edge === 'bottom' ? caption : 0),
+      diameter / 2 - inset
+    );
   return { top: side('top'), right: side('right'), bottom: side('bottom'), left: side('left') };
 }
 
@@ -187,16 +193,14 @@ export function finishingShapes(
         weight: look === 'ring' ? 0.5 : 0.3
       });
   }
-  const words = [
-    finishing.caption ? caption : '',
-    finishing.caption || finishing.numbered ? `${copy.number + 1} of ${copy.of}` : ''
-  ].filter(Boolean);
-  if (words.length > 0) {
-    const text = words.join(' · ');
-    // Between the crop marks; smaller rather than longer than the piece.
-    const most = Math.max(8, right - left - 2);
-    const heightMm = Math.max(1, Math.min(CAPTION_MM, most / (text.length * 0.75)));
-    shapes.push({ kind: 'text', x: left + 1, y: bottom + beyond('bottom') + CAPTION_GAP_MM, heightMm, text });
+  if (finishing.caption || finishing.numbered) {
+    const number = `${copy.number + 1} of ${copy.of}`;
+    // Between the crop marks, or as far as the one in the middle.
+    const most = (finishing.centre ? w / 2 - left : right - left) - 2;
+    const line = finishing.caption
+      ? fittedLine(caption, ` · ${number}`, CAPTION_MM, most)
+      : fittedLine('', number, CAPTION_MM, most);
+    shapes.push({ kind: 'text', x: left + 1, y: bottom + beyond('bottom') + CAPTION_GAP_MM, ...line });
   }
   return shapes;
 }

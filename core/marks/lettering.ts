@@ -1,5 +1,6 @@
 import bwipjs from 'bwip-js/generic';
 import * as mupdf from '../interpreter/interpreter';
+import { MOST_CHARACTERS } from './line-of-text';
 import type { Flat } from './print-list';
 
 /** Lettering and codes as rectangles of ink, so that they print from plain amounts, before there is any profile. */
@@ -13,7 +14,7 @@ export function textFlats(text: string, heightMm: number): { width: number; flat
   const font = new mupdf.Font('Helvetica');
   const size = (heightMm / 0.72) * DOTS_PER_MM;
   const written = new mupdf.Text();
-  const end = written.showString(font, [size, 0, 0, -size, 0, heightMm * DOTS_PER_MM], text.slice(0, 120));
+  const end = written.showString(font, [size, 0, 0, -size, 0, heightMm * DOTS_PER_MM], text.slice(0, MOST_CHARACTERS));
   const width = Math.ceil(end[4]) + 2;
   const height = Math.ceil(heightMm * 1.35 * DOTS_PER_MM);
   const pixmap = new mupdf.Pixmap(mupdf.ColorSpace.DeviceGray, [0, 0, width, height], false);

@@ -9,9 +9,9 @@ export const MarkRule = z.object({
   /** mm of the mark, and of the white ring around it that the camera needs. */
   diameter: z.number().min(2, 'Marks are 2 to 20 mm.').max(20, 'Marks are 2 to 20 mm.'),
   quiet: z.number().min(1, 'The white around marks is 1 to 20 mm.').max(20, 'The white around marks is 1 to 20 mm.'),
-  /** The farthest that two marks of one side stand from each other along the roll. */
   /** What the code is that stands beside them; a Data Matrix where it is not said. */
   code: z.enum(['datamatrix', 'qrcode']).optional(),
+  /** The farthest that two marks of one side stand from each other along the roll. */
   pitch: z.number().min(100, 'Marks stand 100 to 5000 mm apart.').max(5000, 'Marks stand 100 to 5000 mm apart.')
 });
 export type MarkRule = z.infer<typeof MarkRule>;

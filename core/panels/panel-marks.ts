@@ -1,5 +1,6 @@
 import { apply, translation, type Matrix, type Point } from '../geometry/matrix';
 import type { FinishingShape } from '../marks/finishing';
+import { fittedLine } from '../marks/line-of-text';
 import type { Amounts } from '../marks/print-list';
 import { formatFigure } from '../units/length';
 import { HEAD_MM, SIDE_MM } from './mark-room';
@@ -17,8 +18,6 @@ const THIN_MM = 0.3;
 const GAP_MM = 1.5;
 const LETTERS_MM = 4;
 const SMALL_MM = 2.6;
-/** Of a line of letters, a share of its height for each. */
-const PER_LETTER = 0.75;
 const PATCH = { width: 6, height: 5 };
 const PATCHES: Amounts[] = [
   [1, 0, 0, 0],
@@ -78,8 +77,7 @@ export function panelMarks(wall: Wall, planned: PlannedWall, panel: Panel, piece
     shapes.push({ kind: 'bar', ...box, ...(inks && { inks }) });
   };
   const letters = (x: number, y: number, most: number, room: number, text: string) => {
-    const heightMm = Math.max(1, Math.min(most, room / (text.length * PER_LETTER)));
-    shapes.push({ kind: 'text', ...apply(toPart, { x, y }), heightMm, text, turn: isUpright ? 0 : 270 });
+    shapes.push({ kind: 'text', ...apply(toPart, { x, y }), ...fittedLine(text, '', most, room), turn: isUpright ? 0 : 270 });
   };
   const count = planned.panels.length;
   const number = `${panel.order} of ${count}`;

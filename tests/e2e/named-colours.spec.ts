@@ -301,7 +301,7 @@ test('a condition is held against its baseline after a service, and brought back
     await openPage(docket, `${server.url}/dockets/1`);
     await expect(docket.getByText(/^The condition has drifted: ΔE00 \d/)).toBeVisible();
     await docket.close();
-    await compare.getByRole('button', { name: 'Bring it back by curves' }).click();
+    await compare.getByRole('button', { name: 'Bring it back', exact: true }).click();
     await expect(compare.getByText('It prints through its correction, and nothing was read of that yet')).toBeVisible();
     await expect(page.getByRole('region', { name: 'History' })).toContainText('Brought back to its baseline');
     await read(compare, 'Make a new chart, to do the step again');
