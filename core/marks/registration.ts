@@ -27,7 +27,8 @@ export const markRoom = (rule: MarkRule): number => rule.diameter + 2 * rule.qui
 /**
  * Registration marks around the pieces to be cut: one near each corner and more along long sides, left and right in
  * pairs. Each corner has another beside it, at the left towards the middle and at the right along the side: each of these
- * tells a sheet that lies upside down from one that does not, and confirms its corner, so that any two marks may be lost.
+ * tells a sheet that lies upside down from one that does not, and confirms its corner, so that any two marks may be lost, but for prints of
+ * a centimetre or two.
  */
 export function registrationMarks(pieces: readonly Box[], rule: MarkRule): Mark[] {
   if (pieces.length === 0) return [];
@@ -48,8 +49,16 @@ export function registrationMarks(pieces: readonly Box[], rule: MarkRule): Mark[
     const y = y0 + ((y1 - y0) * i) / steps;
     marks.push({ x: x0, y, diameter, shape }, { x: x1, y, diameter, shape });
   }
-  const beside = (long: number) => Math.min(2.5 * diameter + rule.quiet, long / 3);
+  // Around what is smaller than a few marks they would run into each other: one in the middle is all that there is room for.
+  const beside = (long: number) =>
+    long / 3 < diameter + rule.quiet / 2 ? long / 2 : Math.min(2.5 * diameter + rule.quiet, long / 3);
   const [x, y] = [beside(x1 - x0), beside(y1 - y0)];
-  for (const [tx, ty] of [[x0 + x, y0], [x0 + x, y1], [x1, y0 + y], [x1, y1 - y]] as const) marks.push({ x: tx, y: ty, diameter, shape }); // prettier-ignore
+  for (const [tx, ty] of [
+    [x0 + x, y0],
+    [x0 + x, y1],
+    [x1, y0 + y],
+    [x1, y1 - y]
+  ] as const)
+    if (!marks.some((mark) => mark.x === tx && Math.abs(mark.y - ty) < 1e-6)) marks.push({ x: tx, y: ty, diameter, shape });
   return marks;
 }
