@@ -1,6 +1,6 @@
 import type { Point } from '../geometry/matrix';
-import { alongSegment, signedArea } from '../geometry/path';
-import { strokeArea, unite } from '../geometry/areas';
+import { alongSegment, contains, signedArea } from '../geometry/path';
+import { filled, strokeArea } from '../geometry/areas';
 
 /** More pieces than this are not joined: finding the nearest places would take too long. */
 export const MOST_BRIDGED = 400;
@@ -8,31 +8,45 @@ export const MOST_BRIDGED = 400;
 /**
  * Joins separate pieces to one by bridges between their nearest places, along the shortest tree (Prim 1957).
  *
- * @param rings outer rings and holes; holes stay
+ * @param rings outer rings, and holes the other way round; holes stay, but for what bridges take of them
  */
 export function bridge(rings: readonly Point[][], widthMm: number): Point[][] {
-  const outer = rings.filter((ring) => signedArea(ring) > 0);
-  const holes = rings.filter((ring) => signedArea(ring) <= 0);
-  if (outer.length < 2 || outer.length > MOST_BRIDGED) return [...rings];
-  const coarse = outer.map((ring) => thin(ring, 200));
+  const pieces = piecesOf(rings);
+  if (pieces.length < 2 || pieces.length > MOST_BRIDGED) return [...rings];
+  const coarse = pieces.map((piece) => piece.map((ring) => thin(ring, 200)));
   const spans: { points: Point[]; closed: boolean }[] = [];
-  const near = outer.map((_, i) => ({ to: 0, distance: Infinity, from: coarse[i]?.[0] as Point, at: coarse[0]?.[0] as Point }));
-  const left = new Set(outer.keys());
+  const near = pieces.map((_, i) => ({ to: 0, distance: Infinity, from: coarse[i]![0]![0]!, at: coarse[0]![0]![0]! }));
+  const left = new Set(pieces.keys());
   let current = 0;
   left.delete(0);
   while (left.size > 0) {
     for (const i of left) {
-      const found = nearest(coarse[current] as Point[], coarse[i] as Point[]);
-      if (found.distance < (near[i]?.distance ?? 0)) near[i] = { to: current, ...found };
+      for (const ring of coarse[current]!)
+        for (const other of coarse[i]!) {
+          const found = nearest(ring, other);
+          if (found.distance < near[i]!.distance) near[i] = { to: current, ...found };
+        }
     }
     let next = -1;
-    for (const i of left) if (next < 0 || (near[i]?.distance ?? 0) < (near[next]?.distance ?? 0)) next = i;
-    const joint = near[next] as (typeof near)[number];
+    for (const i of left) if (next < 0 || near[i]!.distance < near[next]!.distance) next = i;
+    const joint = near[next]!;
     spans.push({ points: lengthened(joint.at, joint.from, widthMm), closed: false });
     left.delete(next);
     current = next;
   }
-  return [...unite([...outer, ...strokeArea(spans, widthMm)]), ...holes];
+  return filled([...rings, ...strokeArea(spans, widthMm)], 'nonzero');
+}
+
+/** Each outer ring with the holes that are its own. */
+function piecesOf(rings: readonly Point[][]): Point[][][] {
+  const pieces = rings.filter((ring) => signedArea(ring) > 0).map((ring) => [ring]);
+  for (const hole of rings) {
+    if (signedArea(hole) > 0) continue;
+    const around = pieces.filter(([outer]) => contains(outer!, hole[0]!));
+    around.sort(([p], [q]) => signedArea(p!) - signedArea(q!));
+    around[0]?.push(hole);
+  }
+  return pieces;
 }
 
 /** A bridge reaches into both pieces, so that its round ends do not show. */

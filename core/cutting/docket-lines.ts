@@ -17,7 +17,7 @@ import {
 import { bridge } from './bridge';
 import { dashes, withTabs } from './dashes';
 import { fitRing } from './fit';
-import { grow, outside, strokeArea } from '../geometry/areas';
+import { grow, outside, strokeArea, unite } from '../geometry/areas';
 
 /** What a docket's choices make of the customer's lines and of lines of its own. All lengths are mm at the finished size. */
 
@@ -95,7 +95,8 @@ export function madeOutline(line: MadeLine, preparation: Preparation, size: Fini
     return Math.abs(area) >= line.smallestMm2 && (line.holes || area > 0);
   });
   const grown = line.offsetMm === 0 ? wanted : grow(wanted, line.offsetMm, line.corners);
-  const kept = line.holes ? grown : grown.filter((ring) => signedArea(ring) > 0);
+  // Without holes what lies in one is no piece of its own either.
+  const kept = line.holes ? grown : unite(grown.filter((ring) => signedArea(ring) > 0));
   const joined = line.bridgeMm > 0 ? bridge(kept, line.bridgeMm) : kept;
   return joined.flatMap((ring) => fitRing(ring, line.smoothMm));
 }

@@ -4,12 +4,14 @@ import type { PageLine } from '../artwork/facts';
 import { wholePage } from '../artwork/preparation';
 import type { Point } from '../geometry/matrix';
 import {
+  areaWithin,
   bounds,
   contains,
   distanceTo,
   flatten,
   lengthOf,
   pathData,
+  polylinePath,
   rectanglePath,
   signedArea,
   type Polyline
@@ -259,6 +261,32 @@ describe('bridges', () => {
       ),
       { numRuns: 30 }
     );
+  });
+});
+
+describe('a piece that lies in the hole of another', () => {
+  // A ring with a dot in its middle.
+  const [ring, hole, dot] = [circleRing(0, 0, 30, 90), circleRing(0, 0, 20, 90).reverse(), circleRing(0, 0, 6, 60)];
+  const inside = (rings: readonly Point[][], p: Point) => rings.filter((one) => contains(one, p)).length % 2 === 1;
+
+  it('is bridged across the hole, and the rest of the hole stays', () => {
+    const joined = bridge([ring, hole, dot], 2);
+    expect(joined.filter((one) => signedArea(one) > 0)).toHaveLength(1);
+    expect(inside(joined, { x: 0, y: 0 })).toBe(true);
+    expect(inside(joined, { x: 25, y: 0 })).toBe(true);
+    // Of the room around the dot only the bridge is taken, 14 mm long and 2 wide.
+    const taken = areaWithin([ring]) - areaWithin([hole]) + areaWithin([dot]);
+    expect(areaWithin(joined) - taken).toBeGreaterThan(26);
+    expect(areaWithin(joined) - taken).toBeLessThan(31);
+  });
+
+  it('is no line of its own where holes are not cut', () => {
+    const outline = [ring, hole, dot].flatMap((points) => polylinePath({ points, closed: true }));
+    const from = { kind: 'found', how: 'opaque', threshold: 0.5, background: null, outline: pathData(outline) } as const;
+    const size = { widthMm: 80, heightMm: 80 };
+    const lines = (holes: boolean) => flatten(madeOutline(made({ from, holes }), wholePage(size), size), 0.01);
+    expect(lines(true)).toHaveLength(3);
+    expect(lines(false)).toHaveLength(1);
   });
 });
 
