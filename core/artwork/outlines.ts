@@ -1,7 +1,7 @@
 import * as mupdf from '../interpreter/interpreter';
 import { filled, intersect, strokeArea } from '../geometry/areas';
 import { apply, chain, type Matrix, type Point } from '../geometry/matrix';
-import { flatten, transformPath, type Path } from '../geometry/path';
+import { flatten, signedArea, transformPath, type Path } from '../geometry/path';
 import { MM_PER_POINT } from '../units/length';
 import { ArtworkError } from './facts';
 import { showLayers } from './layers';
@@ -39,13 +39,16 @@ export function pageOutlines(document: mupdf.PDFDocument, index: number, leftOut
       );
     for (const ring of clipped(rings)) parts.push(ring);
   };
-  const square = (ctm: Matrix): Point[] =>
-    [
+  const square = (ctm: Matrix): Point[] => {
+    const ring = [
       { x: 0, y: 0 },
       { x: 1, y: 0 },
       { x: 1, y: 1 },
       { x: 0, y: 1 }
     ].map((p) => apply(chain(ctm, toMm), p));
+    // A mirrored picture covers what it lies on like any other, and takes nothing away from it.
+    return signedArea(ring) < 0 ? ring.reverse() : ring;
+  };
   const strokeRings = (path: mupdf.Path, stroke: mupdf.StrokeState, ctm: Matrix) => {
     const width = stroke.getLineWidth() * Math.sqrt(Math.abs(ctm[0] * ctm[3] - ctm[1] * ctm[2])) * MM_PER_POINT;
     return strokeArea(flatten(lines(path, ctm), FLAT_MM), Math.max(width, 0.05));
