@@ -3,6 +3,7 @@ import { Recipe, RecipeSets, type JigRule, type MediaRule } from '$lib/recipes';
 import type { Conditions } from '../conditions/conditions';
 import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
+import { issueSentence } from '../platform/issue-sentence';
 import { Problem } from '../platform/problem';
 import type { KeptRecipe, Recipes } from './recipes';
 
@@ -75,7 +76,7 @@ export class RecipeFiles {
 
   /** Takes in a file. What it names and this shop has is taken; what it does not have is said where the recipe is used. */
   bring(file: unknown): KeptRecipe {
-    const read = RecipeFile.safeParse(file);
+    const read = RecipeFile.safeParse(file, { error: issueSentence });
     if (!read.success) throw new Problem(422, read.error.issues[0]?.message ?? 'This is no file of a recipe.');
     const { name, note, sets } = read.data;
     const taken = new Set(this.#needs.recipes.list().map(({ recipe }) => recipe.name.toLowerCase()));

@@ -8,6 +8,7 @@ import type { DocketChoices } from '$lib/model';
 import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
+import { issueSentence } from '../platform/issue-sentence';
 import { Problem } from '../platform/problem';
 
 interface JigRow {
@@ -243,7 +244,7 @@ export class Jigs {
   bring(file: unknown): KeptJig {
     const { format, jig } = (file ?? {}) as { format?: unknown; jig?: unknown };
     if (format !== JIG_FORMAT) throw new Problem(422, 'This file is no jig: it does not say so at its beginning.');
-    const read = Jig.safeParse(jig);
+    const read = Jig.safeParse(jig, { error: issueSentence });
     if (!read.success) throw new Problem(422, `This jig cannot be taken: ${read.error.issues[0]?.message ?? 'it is not whole.'}`);
     return this.add({ ...read.data, name: this.#freeName(read.data.name) });
   }

@@ -5,6 +5,7 @@ import type { Stored, StoredTable } from '$lib/server/automation/arrivals';
 import { Problem } from '$lib/server/platform/problem';
 import { call } from '$lib/server/platform/http/call';
 import { isForm, partsOf } from '$lib/server/platform/http/form';
+import { jsonText } from '$lib/server/platform/http/json-text';
 
 const PAGE = 100;
 const Query = z.object({
@@ -25,18 +26,7 @@ export const GET = call({ summary: 'The in-tray: what came by itself, the newest
 }));
 
 /** A job ticket, as JSON. */
-const Ticket = z
-  .string()
-  .max(4000, 'A ticket has at most 4,000 signs.')
-  .transform((text, context) => {
-    try {
-      return JSON.parse(text) as unknown;
-    } catch {
-      context.addIssue('The ticket is not JSON.');
-      return z.NEVER;
-    }
-  })
-  .pipe(JobTicket);
+const Ticket = jsonText('The ticket', 4000).pipe(JobTicket);
 /** In a form, they are parts of it. */
 const Sent = z.object({ name: z.string().min(1).max(250).optional(), ticket: z.string().default('{}').pipe(Ticket) });
 

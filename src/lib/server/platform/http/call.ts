@@ -1,5 +1,6 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import { z } from 'zod';
+import { issueSentence } from '../issue-sentence';
 import { Problem } from '../problem';
 import { bytesOf } from './body';
 
@@ -60,7 +61,7 @@ async function readBody(request: Request, most: number): Promise<unknown> {
 }
 
 function check<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
-  const result = schema.safeParse(value);
+  const result = schema.safeParse(value, { error: issueSentence });
   if (result.success) return result.data;
   const fields = Object.fromEntries(result.error.issues.map((issue) => [issue.path.join('.') || 'request', issue.message]));
   throw new Problem(422, Object.values(fields)[0] ?? 'The request is not as it should be.', fields);

@@ -37,7 +37,8 @@ export class WorkEnded extends Error {
 export type Answer =
   | { ok: true; value: unknown }
   /** What is the file's fault and what is told are for an operator's eyes; other errors are for the log. */
-  | { ok: false; error: string; fault: 'file' | 'told' | 'unknown' };
+  | { ok: false; error: string; fault: 'file' | 'unknown' }
+  | { ok: false; error: string; fault: 'told'; status: number };
 
 /** Memory beyond the limit that the work found to be necessary, and bounded: the pixels of a picture. */
 export interface Needs {
@@ -241,9 +242,9 @@ export class ProcessPool {
   }
 }
 
-function errorOf({ error, fault }: Extract<Answer, { ok: false }>): Error {
-  if (fault === 'file') return new ArtworkError(error);
-  return fault === 'told' ? new Problem(503, error) : new Error(error);
+function errorOf(answer: Extract<Answer, { ok: false }>): Error {
+  if (answer.fault === 'file') return new ArtworkError(answer.error);
+  return answer.fault === 'told' ? new Problem(answer.status, answer.error) : new Error(answer.error);
 }
 
 function end(child: ChildProcess): void {

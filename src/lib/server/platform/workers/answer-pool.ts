@@ -29,8 +29,9 @@ export function answerPool(work: Record<string, Work>): void {
       } catch (error) {
         // What broke a module leaves its memory in an unknown state: nothing else is done here.
         if (isTrap(error)) process.exit(70);
-        const fault = error instanceof ArtworkError ? 'file' : error instanceof Problem ? 'told' : 'unknown';
-        answer = { ok: false, error: sentence(error), fault };
+        const said = { ok: false as const, error: sentence(error) };
+        if (error instanceof Problem) answer = { ...said, fault: 'told', status: error.status };
+        else answer = { ...said, fault: error instanceof ArtworkError ? 'file' : 'unknown' };
       }
       process.send?.(answer);
     })();

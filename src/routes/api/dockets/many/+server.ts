@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { ManyChange } from '$lib/model';
+import { idList } from '$lib/server/platform/http/ids';
 import { call, WITH_OUTLINES } from '$lib/server/platform/http/call';
 import { MOST_AT_ONCE } from '$lib/server/platform/listing';
 
-const Ids = z.array(z.int()).min(1, 'Choose at least one docket.').max(MOST_AT_ONCE, `At most ${MOST_AT_ONCE} dockets at once.`);
+const Ids = idList('docket', MOST_AT_ONCE);
 
 export const PUT = call(
   { summary: 'Change many dockets at once', body: z.object({ ids: Ids, change: ManyChange }), most: WITH_OUTLINES },

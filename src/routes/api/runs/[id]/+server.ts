@@ -2,7 +2,11 @@ import { z } from 'zod';
 import { Pin, RunRule } from '$lib/model';
 import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
 
-const ids = z.array(z.int()).max(500).optional();
+const ids = z
+  .array(z.int())
+  .max(500)
+  .transform((all) => [...new Set(all)])
+  .optional();
 const Change = z.object({
   version: z.int(),
   rule: RunRule.optional(),

@@ -7,6 +7,7 @@ import { Tone } from '$core/colour/tone';
 import { Stack } from '$core/inks/stack';
 import { Intent, PieceRequest } from '$lib/model';
 import { call, idOf } from '$lib/server/platform/http/call';
+import { jsonText } from '$lib/server/platform/http/json-text';
 
 const Drawn = z.object({
   piece: PieceRequest,
@@ -35,18 +36,7 @@ const Layers = z.object({
     .string()
     .regex(/^#[0-9a-f]{6}$/i, 'A colour is six figures after #.')
     .default('#ffffff'),
-  of: z
-    .string()
-    .max(80_000)
-    .transform((text, context) => {
-      try {
-        return JSON.parse(text) as unknown;
-      } catch {
-        context.addIssue({ code: 'custom', message: 'The docket is not JSON.' });
-        return z.NEVER;
-      }
-    })
-    .pipe(Drawn)
+  of: jsonText('The docket', 80_000).pipe(Drawn)
 });
 
 export const GET = call(

@@ -3,6 +3,7 @@ import { Readable } from 'node:stream';
 import { z } from 'zod';
 import { PieceRequest } from '$lib/model';
 import { call, idOf } from '$lib/server/platform/http/call';
+import { jsonText } from '$lib/server/platform/http/json-text';
 
 const Piece = z.object({
   page: z.coerce.number().int().min(0).default(0),
@@ -10,18 +11,7 @@ const Piece = z.object({
     .number()
     .pipe(z.union([z.literal(1200), z.literal(2400), z.literal(4800)]))
     .default(1200),
-  piece: z
-    .string()
-    .max(50_000)
-    .transform((text, context) => {
-      try {
-        return JSON.parse(text) as unknown;
-      } catch {
-        context.addIssue({ code: 'custom', message: 'The piece is not JSON.' });
-        return z.NEVER;
-      }
-    })
-    .pipe(PieceRequest)
+  piece: jsonText('The piece', 50_000).pipe(PieceRequest)
 });
 
 export const GET = call(

@@ -1,8 +1,12 @@
 import { z } from 'zod';
 import { call, idOf } from '$lib/server/platform/http/call';
+import { jsonText } from '$lib/server/platform/http/json-text';
 import { Background } from '$lib/model';
 
-const How = z.object({ how: z.enum(['opaque', 'background']), background: z.string().optional() });
+const How = z.object({
+  how: z.enum(['opaque', 'background']),
+  background: jsonText('The background', 100).pipe(Background).optional()
+});
 
 export const GET = call(
   {
@@ -11,8 +15,7 @@ export const GET = call(
     answers: 'application/octet-stream'
   },
   async ({ shop, event, query }) => {
-    const background = query.background ? Background.parse(JSON.parse(query.background)) : null;
-    const field = await shop.pictures.field(idOf(event), query.how, background);
+    const field = await shop.pictures.field(idOf(event), query.how, query.background ?? null);
     const { samples, ...head } = field;
     return new Response(Uint8Array.from(samples), {
       headers: { 'content-type': 'application/octet-stream', 'x-field': JSON.stringify(head) }
