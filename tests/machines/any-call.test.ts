@@ -36,6 +36,7 @@ describe('calls of any kind', () => {
     const described = (await (await fetch(`${url}/api`)).json()) as Described;
     const calls = anyCalls(described, 20, leave);
     const statuses = new Map<number, number>();
+    const broken: string[] = [];
     const made = async () => {
       for (let n = 0; n < CALLS / AT_ONCE; n++) {
         const { method, path, body, isJson } = calls.next().value!;
@@ -44,11 +45,11 @@ describe('calls of any kind', () => {
         const text = await reply.text();
         statuses.set(reply.status, (statuses.get(reply.status) ?? 0) + 1);
         const call = `${method} ${path} ${body?.slice(0, 500)}`;
-        expect([call, reply.status]).not.toEqual([call, 500]);
+        if (reply.status === 500) broken.push(call);
         if (reply.ok) continue;
         if (!reply.headers.get('content-type')?.includes('json')) {
-          // An address that there is none of.
-          expect([call, reply.status]).toEqual([call, 404]);
+          // An address that there is none of, or that takes no such call.
+          expect([call, reply.status]).toEqual([call, expect.toBeOneOf([404, 405])]);
           continue;
         }
         const { error } = JSON.parse(text) as { error: string };
@@ -61,6 +62,7 @@ describe('calls of any kind', () => {
       }
     };
     await Promise.all(Array.from({ length: AT_ONCE }, made));
+    expect(broken).toEqual([]);
     // Most kinds of answers have come: calls as they should be, others, and what is not there.
     for (const status of [200, 404, 409, 422]) expect(statuses.get(status) ?? 0).toBeGreaterThan(20);
     expect((await fetch(`${url}/api/floor`)).status).toBe(200);

@@ -8,6 +8,7 @@ import { Shop } from '$lib/server/app/shop';
 import { costsOf } from '$lib/server/printing/costs';
 import { reportCsv, reportOf } from '$lib/server/printing/report';
 import { laneOffers } from '$lib/server/production/lane-offers';
+import { Problem } from '$lib/server/platform/problem';
 import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 
@@ -126,7 +127,34 @@ describe('lanes', () => {
       await until(() => shop.runs.get(run.id).state === 'ripped');
       expect(shop.runs.get(run.id).stale).toBe(false);
     }
+    // What is taken out of one comes back as the part that it was there, not as all of its copies.
+    const [one] = of;
+    const change = (docketIds: number[]) =>
+      shop.runEditing.change(one!.id, shop.runs.get(one!.id).version, { docketIds }).entries;
+    expect(change([])).toEqual([]);
+    expect(change([docket.id])).toEqual(one!.entries);
     for (const run of of) await shop.runEditing.remove(run.id);
+  });
+
+  it('take back what was taken out of a run, but not twice, and not what is gone or printed otherwise', async () => {
+    const [a, b] = [await page('one', { copies: 2 }), await page('two', { copies: 3 })];
+    const [id] = shop.runEditing.add([a.id, b.id]);
+    const change = (docketIds: number[]) => shop.runEditing.change(id!, shop.runs.get(id!).version, { docketIds });
+    change([a.id]);
+    expect(change([a.id, b.id]).entries.map(({ docketId }) => docketId)).toEqual([a.id, b.id]);
+    // It went elsewhere meanwhile.
+    change([a.id]);
+    const [other] = shop.runEditing.add([b.id], undefined, true);
+    expect(() => change([a.id, b.id])).toThrow(`two lies in run ${other} by now. Take it out of there first.`);
+    await shop.runEditing.remove(other!);
+    const { version, choices } = shop.dockets.get(b.id);
+    const onBoard = shop.dockets.change(b.id, version, { choices: { ...choices, conditionId: ids.onBoard } });
+    expect(() => change([a.id, b.id])).toThrow('two is printed on another media, or in another print mode, by now');
+    shop.dockets.change(b.id, onBoard.version, { choices });
+    shop.docketShelf.remove([b.id]);
+    expect(() => change([a.id, b.id])).toThrow(Problem);
+    expect(shop.runs.get(id!).entries.map(({ docketId }) => docketId)).toEqual([a.id]);
+    await shop.runEditing.remove(id!);
   });
 
   it('RIP equal sheets once and print them as often as there are', async () => {

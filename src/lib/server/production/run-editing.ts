@@ -14,7 +14,7 @@ import type { Jigs } from '../machines/jigs';
 import type { Lanes } from './lanes';
 import type { PlateFiles } from './plate-files';
 import { isMoreUrgent, mustBeOpen } from './run-rules';
-import { ruleOf, type Run } from './run';
+import { ruleOf, type Run, type RunDocketRow, type RunRow } from './run';
 import type { Runs } from './run-store';
 
 export interface RunChange {
@@ -260,9 +260,33 @@ export class RunEditing {
         id
       );
       if (change.docketIds) {
+        const came = change.docketIds.filter((docket) => !before.has(docket));
+        const taken = new Map(this.#takenOut(id).map((entry) => [entry.docket_id, entry]));
+        const isPart = (docket: number) => {
+          const { copies = null, records = null, pieces = null } = taken.get(docket) ?? {};
+          return copies !== null || records !== null || pieces !== null;
+        };
+        this.#mustComeIn(
+          run,
+          change.docketIds,
+          came.filter((docket) => !isPart(docket))
+        );
+        for (const docket of came) db.prepare('DELETE FROM taken_out WHERE run_id = ? AND docket_id = ?').run(id, docket);
+        for (const [docket, { copies, first, records, pieces, division }] of before)
+          if (!change.docketIds.includes(docket))
+            db.prepare('INSERT OR REPLACE INTO taken_out VALUES (?, ?, ?, ?, ?, ?, ?)').run(
+              id,
+              docket,
+              copies,
+              first,
+              records,
+              pieces,
+              division
+            );
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
         change.docketIds.forEach((docket, i) => {
-          const entry = before.get(docket);
+          // What was taken out comes back as it lay there.
+          const entry = before.get(docket) ?? (taken.has(docket) ? { ...taken.get(docket)!, held: 0 } : undefined);
           db.prepare(
             'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records, pieces, division) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)'
           ).run(
@@ -287,6 +311,34 @@ export class RunEditing {
     events.changed('runs', [id]);
     if (change.docketIds) events.changed('dockets', [...new Set([...before.keys(), ...change.docketIds])]);
     return runs.get(id);
+  }
+
+  #takenOut(runId: number): Omit<RunDocketRow, 'held'>[] {
+    return this.#needs.db
+      .prepare<[number], Omit<RunDocketRow, 'held'>>(
+        'SELECT docket_id, copies, first, records, pieces, division FROM taken_out WHERE run_id = ?'
+      )
+      .all(runId);
+  }
+
+  /**
+   * @param whole those that come into the run with all of their copies
+   * @throws Problem for a docket that is gone, is printed otherwise by now, or waits in another run: it would be printed twice
+   */
+  #mustComeIn(run: RunRow, all: readonly number[], whole: readonly number[]): void {
+    const { dockets } = this.#needs;
+    for (const docketId of whole) {
+      const { name, choices, runId, runState } = dockets.get(docketId);
+      if (choices.conditionId !== run.condition_id)
+        throw new Problem(409, `${name} is printed on another media, or in another print mode, by now. Lay it out anew.`);
+      if (runId !== null && runId !== run.id && runState !== 'printed')
+        throw new Problem(409, `${name} lies in run ${runId} by now. Take it out of there first.`);
+    }
+    if (whole.length > 0 && run.lane_id !== null)
+      this.#mustBeLaid(
+        run.lane_id,
+        all.map((docketId) => dockets.get(docketId))
+      );
   }
 
   /**
