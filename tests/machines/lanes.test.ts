@@ -136,6 +136,31 @@ describe('lanes', () => {
     for (const run of of) await shop.runEditing.remove(run.id);
   });
 
+  it('leave what lies in a run where it is, and take of what is printed in part the rest alone', async () => {
+    const [a, b] = [await page('released', { copies: 2 }), await page('new', { copies: 1 })];
+    const [first] = shop.runEditing.add([a.id], undefined, true);
+    shop.db.prepare('UPDATE run SET released_at = 1 WHERE id = ?').run(first);
+    expect(shop.runEditing.lying([a.id, b.id])).toBe(1);
+    const [second, other, ...more] = shop.runEditing.add([a.id, b.id]);
+    expect([other, more]).toEqual([first, []]);
+    expect(shop.runs.get(second!).entries.map(({ docketId }) => docketId)).toEqual([b.id]);
+    expect(shop.runEditing.add([a.id])).toEqual([first]);
+    shop.db.prepare('UPDATE run SET released_at = NULL WHERE id = ?').run(first);
+
+    // It is printed, half of it was spoilt, and that half goes to another machine.
+    const docket = await page('half', { copies: 12 });
+    const [whole] = shop.runEditing.add([docket.id], undefined, true);
+    const { copies } = shop.runs.get(whole!).layout.parts[0]!;
+    const rest = shop.runEditing.again(whole!, copies.slice(6));
+    shop.db.prepare("UPDATE run SET state = 'printed' WHERE id = ?").run(whole);
+    expect(shop.dockets.get(docket.id).runId).toBe(rest);
+    const lane = shop.lanes.list().find(({ condition }) => condition.id === ids.onBoard)!;
+    const moved = shop.runEditing.move([docket.id], lane.id);
+    const entry = shop.runs.get(moved).entries.find(({ docketId }) => docketId === docket.id)!;
+    expect(entry).toMatchObject({ first: 6, copies: 6 });
+    for (const id of [first, second, moved]) await shop.runEditing.remove(id!);
+  });
+
   it('take back what was taken out of a run, but not twice, and not what is gone or printed otherwise', async () => {
     const [a, b] = [await page('one', { copies: 2 }), await page('two', { copies: 3 })];
     const [id] = shop.runEditing.add([a.id, b.id]);

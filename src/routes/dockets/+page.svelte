@@ -62,8 +62,17 @@
   const count = (n: number) => `${n.toLocaleString('en-GB')} ${n === 1 ? 'docket' : 'dockets'}`;
   async function layOut(): Promise<void> {
     await attempt(async () => {
-      const { id, ids } = await send<{ id: number; ids: number[] }>('POST', '/api/runs', { docketIds: ticked });
-      if (ids.length > 1) toast.success(`Laid out in ${ids.length} runs, by their media.`);
+      const asked = ticked.length;
+      const { id, ids, stay } = await send<{ id: number; ids: number[]; stay: number }>('POST', '/api/runs', {
+        docketIds: ticked
+      });
+      const stays =
+        stay === 0
+          ? ''
+          : ` ${count(stay)} ${stay === 1 ? 'lies in a run' : 'lie in runs'} already, and ${stay === 1 ? 'stays' : 'stay'} there.`;
+      if (stay === asked) toast(`Nothing was laid out:${stays}`);
+      else if (ids.length > 1 || stay > 0)
+        toast.success(`Laid out in ${ids.length === 1 ? 'one run' : `${ids.length} runs, by their media`}.${stays}`);
       await goto(ids.length > 1 ? '/runs?list=open' : `/runs/${id}`);
     });
   }

@@ -46,6 +46,9 @@ interface Needs {
   jigs: Jigs;
 }
 
+/** Whether a docket lies in a run that is not printed yet. */
+const isLying = (docket: Docket): docket is Docket & { runId: number } => docket.runId !== null && docket.runState !== 'printed';
+
 /** What a person changes about runs. */
 export class RunEditing {
   readonly #needs: Needs;
@@ -55,17 +58,19 @@ export class RunEditing {
   }
 
   /**
-   * Lays dockets out in their lanes.
+   * Lays dockets out in their lanes. What lies in a run that is not printed yet stays there: it would be printed twice.
    *
    * @param alone in runs of their own, which no others come into
-   * @returns the runs
+   * @returns the runs, those of dockets that stay where they are last
    */
   add(docketIds: readonly number[], laneId?: number, alone = false): number[] {
     const { db, dockets, lanes, events } = this.#needs;
     const groups: Group[] = [];
     const laneOf = new Map<number | null, number>();
-    for (const id of docketIds) {
-      const docket = dockets.get(id);
+    const asked = docketIds.map((id) => dockets.get(id));
+    const staying = asked.flatMap((docket) => (isLying(docket) ? [docket.runId] : []));
+    const coming = asked.filter((docket) => !isLying(docket));
+    for (const docket of coming) {
       const { wall, jig, conditionId } = docket.choices;
       const lane = laneId ?? laneOf.get(conditionId) ?? lanes.of(docket);
       laneOf.set(conditionId, lane);
@@ -96,8 +101,16 @@ export class RunEditing {
       })
     )();
     events.changed('runs', changed);
-    events.changed('dockets', docketIds);
-    return changed;
+    events.changed(
+      'dockets',
+      coming.map(({ id }) => id)
+    );
+    return [...new Set([...changed, ...staying])];
+  }
+
+  /** How many of dockets lie in runs that are not printed yet. */
+  lying(docketIds: readonly number[]): number {
+    return docketIds.filter((id) => isLying(this.#needs.dockets.get(id))).length;
   }
 
   /** @throws Problem where the jig of a docket cannot be printed in there */
@@ -165,8 +178,14 @@ export class RunEditing {
     const { db, plateFiles } = this.#needs;
     const before = this.#runsOf(docketIds);
     const { runId, plates } = db.transaction(() => {
-      for (const id of docketIds) this.#takeOut(id, laneId);
+      const parts = new Map(docketIds.map((id) => [id, this.#takeOut(id, laneId)]));
       const [runId] = this.add(docketIds, laneId);
+      // Of a docket that is printed in part the rest alone is still to come.
+      for (const [docketId, part] of parts)
+        if (part)
+          db.prepare(
+            'UPDATE run_docket SET copies = ?, first = ?, records = ?, pieces = ?, division = ? WHERE run_id = ? AND docket_id = ?'
+          ).run(part.copies, part.first, part.records, part.pieces, part.division, runId, docketId);
       return { runId: runId as number, plates: this.#dropEmpty(before.filter((id) => id !== runId)) };
     })();
     this.#needs.events.changed('runs', before);
@@ -197,18 +216,41 @@ export class RunEditing {
       .flatMap((name) => name ?? []);
   }
 
-  /** Makes a docket ready for a lane: out of the run that it is in, in that lane's print mode. */
-  #takeOut(docketId: number, laneId: number): void {
+  /**
+   * Makes a docket ready for a lane: out of the runs that wait with it, in that lane's print mode.
+   *
+   * @returns what of it is still to be printed, where that is not all of it
+   */
+  #takeOut(docketId: number, laneId: number): Omit<RunDocketRow, 'held' | 'docket_id'> | undefined {
     const { db, dockets, lanes } = this.#needs;
     const { condition } = lanes.get(laneId);
-    const { runId, runState, version, choices } = dockets.get(docketId);
-    if (runId !== null && runState !== null && runState !== 'printed') {
-      mustBeOpen({ state: runState });
+    const { name, version, choices } = dockets.get(docketId);
+    const waiting = db
+      .prepare<[number], Omit<RunDocketRow, 'held' | 'docket_id'> & { runId: number; state: Run['state'] }>(
+        `SELECT e.run_id AS runId, r.state, e.copies, e.first, e.records, e.pieces, e.division
+         FROM run_docket e JOIN run r ON r.id = e.run_id WHERE e.docket_id = ? AND r.state != 'printed' ORDER BY e.first`
+      )
+      .all(docketId);
+    const isPrinted = db
+      .prepare<[number], number>(
+        "SELECT 1 FROM run_docket e JOIN run r ON r.id = e.run_id WHERE e.docket_id = ? AND r.state = 'printed'"
+      )
+      .pluck()
+      .get(docketId);
+    const rest = isPrinted ? waiting.filter(({ copies }) => copies !== null) : [];
+    if (rest.length > 1)
+      throw new Problem(
+        409,
+        `Some copies of ${name} are printed, and the others wait in ${rest.length} runs. Print these, or take it out of all but one.`
+      );
+    for (const { runId, state } of waiting) {
+      mustBeOpen({ state });
       db.prepare('DELETE FROM run_docket WHERE run_id = ? AND docket_id = ?').run(runId, docketId);
       db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(runId);
     }
     if (choices.conditionId !== condition.id)
       dockets.change(docketId, version, { choices: { ...choices, conditionId: condition.id } });
+    return rest[0];
   }
 
   /** The run of a wall: the one that it is laid out in already, or one of its own. */
