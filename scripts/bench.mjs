@@ -35,7 +35,17 @@ const colourNames = [
   'profile-build'
 ];
 // Named colours and proofs, by what they come to in truth.
-const matchingNames = ['spot-mean', 'spot-worst', 'proof-ms', 'proof-mean', 'match-before', 'match-after', 'match-hue-before', 'match-hue-curves', 'match-hue-after'];
+const matchingNames = [
+  'spot-mean',
+  'spot-worst',
+  'proof-ms',
+  'proof-mean',
+  'match-before',
+  'match-after',
+  'match-hue-before',
+  'match-hue-curves',
+  'match-hue-after'
+];
 const layoutNames = ['pack-1s', 'pack-5s', 'pack-straight', 'pack-1000', 'shape-20s'];
 // What comes in: drawings at full speed, and gradients through one thread.
 const intakeNames = ['intake-250', 'soak-gradients'];

@@ -1,3 +1,4 @@
+import { Matrix, solve } from 'ml-matrix';
 import { readTable } from '../colour/curve-table';
 import { fitSurface, type Surface } from '../colour/gaussian-process';
 import { deltaE00, type Triple } from '../colour/lab';
@@ -120,19 +121,9 @@ function nearer(
   const normal = [0, 1, 2].map((p) =>
     [0, 1, 2].map((q) => slopes.reduce((sum, slope) => sum + slope[p]! * slope[q]!, p === q ? RESTRAINT : 0))
   );
-  const solved = solve3(normal, aim);
+  const solved = solve(new Matrix(normal), Matrix.columnVector(aim)).to1DArray();
   return begun.map((v, i) => {
     const by = slopes[i]!.reduce((sum, slope, axis) => sum + slope * solved[axis]!, 0);
     return Math.min(1, Math.max(0, v + Math.min(MOST, Math.max(-MOST, by))));
   });
-}
-
-/** Cramer's rule. */
-function solve3(m: readonly number[][], v: readonly number[]): number[] {
-  const det = (a: readonly number[][]) =>
-    a[0]![0]! * (a[1]![1]! * a[2]![2]! - a[1]![2]! * a[2]![1]!) -
-    a[0]![1]! * (a[1]![0]! * a[2]![2]! - a[1]![2]! * a[2]![0]!) +
-    a[0]![2]! * (a[1]![0]! * a[2]![1]! - a[1]![1]! * a[2]![0]!);
-  const whole = det(m);
-  return [0, 1, 2].map((column) => det(m.map((row, i) => row.with(column, v[i]!))) / whole);
 }
