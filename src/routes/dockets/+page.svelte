@@ -71,8 +71,8 @@
           ? ''
           : ` ${count(stay)} ${stay === 1 ? 'lies in a run' : 'lie in runs'} already, and ${stay === 1 ? 'stays' : 'stay'} there.`;
       if (stay === asked) toast(`Nothing was laid out:${stays}`);
-      else if (ids.length > 1 || stay > 0)
-        toast.success(`Laid out in ${ids.length === 1 ? 'one run' : `${ids.length} runs, by their media`}.${stays}`);
+      else if (stay > 0) toast.success(`Laid out.${stays}`);
+      else if (ids.length > 1) toast.success(`Laid out in ${ids.length} runs, by their media.`);
       await goto(ids.length > 1 ? '/runs?list=open' : `/runs/${id}`);
     });
   }
