@@ -33,10 +33,12 @@ export const textWidth = (text: string, heightMm: number): number =>
  */
 export function fittedLine(words: string, tail: string, heightMm: number, mostMm: number): { text: string; heightMm: number } {
   const fits = (text: string) => textWidth(text, LEAST_MM) <= mostMm && text.length <= MOST_CHARACTERS;
-  let text = `${words}${tail}`;
+  // What joins it to the words goes with them.
+  const alone = tail.replace(/^[ ·]+/, '');
+  let text = words === '' ? alone : `${words}${tail}`;
   for (let kept = [...words]; !fits(text) && kept.length > 0;) {
     kept = kept.slice(0, -1);
-    text = kept.length > 0 ? `${kept.join('').trimEnd()}…${tail}` : tail.replace(/^[ ·]+/, '');
+    text = kept.length > 0 ? `${kept.join('').trimEnd()}…${tail}` : alone;
   }
   return { text, heightMm: Math.min(heightMm, Math.max(0, mostMm) / textWidth(text, 1)) };
 }
