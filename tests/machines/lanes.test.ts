@@ -133,7 +133,13 @@ describe('lanes', () => {
       shop.runEditing.change(one!.id, shop.runs.get(one!.id).version, { docketIds }).entries;
     expect(change([])).toEqual([]);
     expect(change([docket.id])).toEqual(one!.entries);
-    for (const run of of) await shop.runEditing.remove(run.id);
+    // Nor where all of it was laid out anew meanwhile.
+    change([]);
+    for (const run of of.slice(1)) await shop.runEditing.remove(run.id);
+    const [anew] = shop.runEditing.add([docket.id], undefined, true);
+    expect(() => change([docket.id])).toThrow(`All copies of long lie in run ${anew} by now`);
+    await shop.runEditing.remove(anew!);
+    await shop.runEditing.remove(one!.id);
   });
 
   it('leave what lies in a run where it is, and take of what is printed in part the rest alone', async () => {

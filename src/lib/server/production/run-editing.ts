@@ -313,6 +313,7 @@ export class RunEditing {
           change.docketIds,
           came.filter((docket) => !isPart(docket))
         );
+        for (const docket of came.filter(isPart)) this.#mustNotWaitWhole(docket);
         for (const docket of came) db.prepare('DELETE FROM taken_out WHERE run_id = ? AND docket_id = ?').run(id, docket);
         for (const [docket, { copies, first, records, pieces, division }] of before)
           if (!change.docketIds.includes(docket))
@@ -353,6 +354,20 @@ export class RunEditing {
     events.changed('runs', [id]);
     if (change.docketIds) events.changed('dockets', [...new Set([...before.keys(), ...change.docketIds])]);
     return runs.get(id);
+  }
+
+  /** @throws Problem for a part of a docket of which all copies were laid out anew meanwhile */
+  #mustNotWaitWhole(docketId: number): void {
+    const other = this.#needs.db
+      .prepare<[number], number>(
+        `SELECT r.id FROM run_docket e JOIN run r ON r.id = e.run_id
+         WHERE e.docket_id = ? AND r.state != 'printed' AND e.copies IS NULL`
+      )
+      .pluck()
+      .get(docketId);
+    if (other === undefined) return;
+    const { name } = this.#needs.dockets.get(docketId);
+    throw new Problem(409, `All copies of ${name} lie in run ${other} by now. Take it out of there first.`);
   }
 
   #takenOut(runId: number): Omit<RunDocketRow, 'held'>[] {
