@@ -5,6 +5,7 @@ import { cornered, type Ground } from './ground';
 import { sumOf, type Item, type Part, type PlacedCopy, type Placement } from './placement';
 import type { Packed, Spot } from './skyline';
 import { countStraightCuts } from './straight-cuts';
+import { tooLarge } from './too-large';
 
 /** From packed pieces to a layout: margins, alignment, pins, free places, figures. */
 
@@ -21,16 +22,10 @@ export function refused(ground: Ground, refusal: string): Placement {
     wasteM2: 0,
     wasteShare: 0,
     cuts: null,
-    tooWide: tooWide(ground, new Set()),
+    tooLarge: [],
     refusal
   };
 }
-
-const tooWide = (ground: Ground, left: ReadonlySet<number>): Placement['tooWide'] =>
-  [...left].map((kind) => {
-    const { id, width, height } = ground.items[kind]!;
-    return { id, width: Math.min(width, height), usable: ground.usable };
-  });
 
 /** Copies of a docket in the order in which they lie, pinned ones keeping their own numbers. */
 export function numbers(ground: Ground): (id: string) => number {
@@ -129,7 +124,7 @@ export function complete(
     const usedM2 = copies.reduce((sum, copy) => sum + area(copy), 0) / 1e6;
     return { copies, ghosts: free, length, reach: Math.max(before, reach), usedM2, cuts };
   });
-  return sumOf(parts, stock, tooWide(ground, left));
+  return sumOf(parts, stock, tooLarge(ground, left));
 }
 
 /** Moves all pieces of a part to the middle or to an edge. */

@@ -1,5 +1,6 @@
 import type { Box } from '../geometry/box';
 import { turnRings, type Point } from '../geometry/matrix';
+import type { TooLarge } from './too-large';
 
 /** What a layout is asked of, and what it comes to. Lengths in mm, angles in degrees clockwise, y along the roll. */
 
@@ -202,14 +203,14 @@ export interface Placement {
   wasteM2: number;
   wasteShare: number;
   cuts: number | null;
-  /** Dockets with no copy that fits, with the widest that would. */
-  tooWide: { id: string; width: number; usable: number }[];
+  /** Dockets with no copy that fits. */
+  tooLarge: TooLarge[];
   /** Why the rule cannot be followed; then nothing is placed. */
   refusal: string | null;
 }
 
 /** Parts and their figures. In a jig a load takes the things that it prints, and none of them is waste. */
-export function sumOf(parts: Part[], stock: Stock, tooWide: Placement['tooWide'] = []): Placement {
+export function sumOf(parts: Part[], stock: Stock, tooLarge: TooLarge[] = []): Placement {
   const length = parts.reduce((sum, part) => sum + part.length, 0);
   const usedM2 = parts.reduce((sum, part) => sum + part.usedM2, 0);
   const areaM2 = isJig(stock) ? usedM2 : (length * stock.width) / 1e6;
@@ -221,7 +222,7 @@ export function sumOf(parts: Part[], stock: Stock, tooWide: Placement['tooWide']
     wasteM2,
     wasteShare: areaM2 > 0 ? wasteM2 / areaM2 : 0,
     cuts: parts.some((part) => part.cuts === null) ? null : parts.reduce((sum, part) => sum + (part.cuts ?? 0), 0),
-    tooWide,
+    tooLarge,
     refusal: null
   };
 }

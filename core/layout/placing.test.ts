@@ -6,6 +6,7 @@ import { turnedSize, type Point } from '../geometry/matrix';
 import { seededRandom } from '../geometry/random';
 import { shapeAt, type Item, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { placed } from './placing';
+import { helpsTooLarge, tooLargeInWords } from './too-large';
 import { countStraightCuts, straightCuts, type StraightCut } from './straight-cuts';
 import { areaWithin } from '../geometry/path';
 
@@ -72,7 +73,7 @@ const near = (p: PlacedCopy, q: PlacedCopy, gapX: number, gapY: number) =>
   q.y < p.y + p.height + gapY - 1e-4;
 
 function check(layout: Placement, stock: Stock, rule: PlaceRule, items: readonly Item[]): void {
-  const wide = new Set(layout.tooWide.map((t) => t.id));
+  const wide = new Set(layout.tooLarge.map((t) => t.id));
   for (const { id, copies } of items) {
     const numbers = layout.parts
       .flatMap((part) => part.copies.filter((copy) => copy.id === id).map((copy) => copy.copy))
@@ -194,11 +195,64 @@ describe('placing rules', () => {
     expect(turned.length).toBeLessThan(upright.length);
   });
 
-  it('say what is too wide, with the width there is', () => {
+  it('say what is too large, with what there is', () => {
     for (const placing of ['rows', 'straight', 'close', 'hand'] as const)
-      expect(placed(roll(1300), { ...RULE, placing }, [item({ width: 1400, height: 1500 })], []).tooWide).toEqual([
-        { id: 'a', width: 1400, usable: 1290 }
+      expect(placed(roll(1300), { ...RULE, placing }, [item({ width: 1400, height: 1500 })], []).tooLarge).toEqual([
+        { id: 'a', width: 1400, height: 1500, mayTurn: true, kind: 'roll', across: 1290, along: null }
       ]);
+  });
+
+  it('say by which side it is too large', () => {
+    const said = (stock: Stock, of: Partial<Item>, rule: Partial<PlaceRule> = {}) => {
+      const [large] = placed(stock, { ...RULE, ...rule }, [item(of)], []).tooLarge;
+      return large && `${tooLargeInWords(large)}. ${helpsTooLarge(large)}`;
+    };
+    const board: Stock = { kind: 'sheet', width: 400, height: 300, corner: 'front left' };
+    expect(said(roll(1300), { width: 1400, height: 1500 })).toBe(
+      'is 1400.0 mm wide; 1290.0 mm of the roll can be used. Make it smaller or choose a wider media.'
+    );
+    // What must not be turned is as wide as it is, however short.
+    expect(said(roll(1300), { width: 1400, height: 200, mayTurn: false })).toMatch(/^is 1400\.0 mm wide/);
+    expect(said(roll(1300), { width: 1400, height: 200 })).toBeUndefined();
+    expect(said(board, { width: 100, height: 350, mayTurn: false })).toBe(
+      'is 100.0 × 350.0 mm; 390.0 × 290.0 mm of the sheet can be used. Make it smaller or choose a larger media.'
+    );
+    expect(said(board, { width: 395, height: 395 })).toMatch(/^is 395\.0 mm wide; 390\.0 mm of the sheet/);
+    const most = 500 - RULE.lead - RULE.tail;
+    expect(said(roll(1300), { width: 1400, height: 600 }, { longest: 500 })).toBe(
+      `is 1400.0 mm long; ${most}.0 mm of the longest run can be used. Make it smaller or let the run be longer.`
+    );
+    expect(said(roll(1300), { width: 700, height: 600 }, { longest: 500 })).toMatch(/^is 600\.0 mm long/);
+  });
+
+  it('say too large of what fits in no way, and of nothing else', () => {
+    const size = fc.integer({ min: 20, max: 900 });
+    fc.assert(
+      fc.property(
+        size,
+        size,
+        fc.boolean(),
+        size,
+        fc.option(fc.integer({ min: 100, max: 900 })),
+        fc.constantFrom('rows', 'straight', 'close'),
+        (width, height, mayTurn, across, longest, placing) => {
+          const layout = placed(
+            roll(across),
+            { ...RULE, margin: 0, longest, placing },
+            [item({ width, height, mayTurn, copies: 2 })],
+            []
+          );
+          const along = longest === null ? Infinity : Math.max(1, longest - RULE.lead - RULE.tail);
+          const fits = (w: number, h: number) => w <= across && h <= along;
+          expect(layout.tooLarge).toHaveLength(fits(width, height) || (mayTurn && fits(height, width)) ? 0 : 1);
+          for (const large of layout.tooLarge) {
+            // The figures that are said do not fit.
+            const [is, most] = [...tooLargeInWords(large).matchAll(/([\d.]+) mm/g)].map(([, figure]) => Number(figure));
+            expect(is!).toBeGreaterThan(most!);
+          }
+        }
+      )
+    );
   });
 
   it('are thriftier the freer they are', () => {

@@ -90,7 +90,7 @@ function lineOf(docket: WalledDocket, offer: FilmOffer, wall: Wall, widthMm: num
     wasteShare: layout.areaM2 > 0 ? wasteM2 / layout.areaM2 : 0,
     seamsMm: columns.length * size.heightMm + rows.length * size.widthMm,
     cost: layout.areaM2 * offer.costPerM2,
-    cannot: fault?.sentence ?? (layout.tooWide.length > 0 ? 'A panel is wider than this film.' : ''),
+    cannot: fault?.sentence ?? (layout.tooLarge.length > 0 ? 'A panel is wider than this film.' : ''),
     short: inStock && layout.length > inStock.inAllMm ? `${((layout.length - inStock.inAllMm) / 1000).toFixed(1)} m short` : ''
   };
 }

@@ -201,7 +201,7 @@ describe('a docket that is to lie in a jig', () => {
     ]);
     expect(runOf(turned).rule.pockets.turn).toBe(90);
     const [offer] = await laneOffers(shop, [turned], shop.lanes.ensure(condition));
-    expect(offer).toMatchObject({ cannot: '', tooWide: [], lengthMm: 300 });
+    expect(offer).toMatchObject({ cannot: '', tooLarge: '', lengthMm: 300 });
   });
 
   it('comes there by itself, where its recipe says so', async () => {

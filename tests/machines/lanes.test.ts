@@ -334,9 +334,13 @@ describe('lanes', () => {
   it('say what changes before a docket is moved, and move it', async () => {
     const docket = await page('moved', { copies: 4, widthMm: 640, heightMm: 500, mayTurn: false });
     const offers = await laneOffers(shop, [docket.id]);
-    expect(offers.find((offer) => offer.media === 'Film')).toMatchObject({ tooWide: [docket.name], here: 1, lengthMm: null });
+    expect(offers.find((offer) => offer.media === 'Film')).toMatchObject({
+      tooLarge: 'moved is 640.0 mm wide; 590.0 mm of the roll can be used.',
+      here: 1,
+      lengthMm: null
+    });
     const cloth = offers.find((offer) => offer.media === 'Cloth')!;
-    expect(cloth).toMatchObject({ tooWide: [], here: 0 });
+    expect(cloth).toMatchObject({ tooLarge: '', here: 0 });
     expect(cloth.lengthMm!).toBeGreaterThan(2000);
     // Drawing it takes a while the first time; who asks again then is told.
     await until(async () => (await laneOffers(shop, [docket.id], cloth.laneId))[0]!.outOfGamut !== null);

@@ -202,7 +202,7 @@ describe('the Floor', () => {
     const cloth = shop.lanes.list().find(({ media }) => media === 'Cloth')!;
     const ids = run.dockets.map(({ id }) => id);
     const [offer] = await laneOffers(shop, ids, cloth.id);
-    expect(offer).toMatchObject({ laneId: cloth.id, here: 0, tooWide: [] });
+    expect(offer).toMatchObject({ laneId: cloth.id, here: 0, tooLarge: '' });
     expect(offer!.lengthMm).toBeGreaterThan(0);
     const before = shop.dockets.list(ALL, 0).rows;
     expect(() => shop.runEditing.move([...ids, 99_999], cloth.id)).toThrow(/no such docket/);

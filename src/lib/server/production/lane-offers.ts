@@ -2,7 +2,9 @@ import { setImmediate, setTimeout } from 'node:timers/promises';
 import { printSeconds } from '$core/inks/drops';
 import { layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
+import { pieceOf } from '$core/layout/pieces';
 import { layOutRun } from '$core/layout/run-layout';
+import { tooLargeInWords, type TooLarge } from '$core/layout/too-large';
 import { inJig, liesAlike, type InJig } from '$lib/in-jig';
 import { sizedFor, stockOf, toRunPieces } from '$lib/model';
 import type { Docket, Dockets } from '../dockets/dockets';
@@ -22,8 +24,9 @@ export interface LaneOffer {
   here: number;
   /** Why its machine cannot print them, as for want of an ink; empty where it can. */
   cannot: string;
-  /** Names of those that are too wide for it, and what can be used across. */
-  tooWide: string[];
+  /** Which of them are too large for it, in a sentence; empty where all fit. */
+  tooLarge: string;
+  /** What can be used across. */
   usableMm: number;
   /** Of these dockets alone, in rows. */
   lengthMm: number | null;
@@ -74,11 +77,9 @@ async function offerOf(
   const pieces = dockets.flatMap((docket) => toRunPieces(docket, { condition, contour: all.contour(docket) }));
   const laid = sizedFor(stock, rule, pieces);
   const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
-  const docketOf = new Map(laid.map((piece) => [piece.id, piece.docket]));
-  const wide = new Set(layout.tooWide.map(({ id }) => docketOf.get(id) ?? id));
   const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
   const shares = condition.hasProfile ? await outOfGamut(pictures, dockets, condition.id) : [];
-  const fits = wide.size === 0 && cannot === undefined && !layout.refusal;
+  const fits = layout.tooLarge.length === 0 && cannot === undefined && !layout.refusal;
   const { layers } = layersTogether(dockets.map((docket) => all.layers(docket).stack));
   return {
     laneId: lane.id,
@@ -88,8 +89,8 @@ async function offerOf(
     loaded: lane.loaded,
     here: dockets.filter((docket) => docket.choices.conditionId === condition.id).length,
     cannot: cannotLay(layers, condition.press) ?? cannot ?? '',
-    tooWide: dockets.filter((docket) => wide.has(String(docket.id))).map((docket) => docket.name),
-    usableMm: layout.tooWide[0]?.usable ?? stock.width - 2 * rule.margin,
+    tooLarge: tooLargeOf(layout.tooLarge, dockets),
+    usableMm: stock.width - 2 * rule.margin,
     lengthMm: fits ? layout.length : null,
     seconds:
       fits && printer
@@ -99,6 +100,16 @@ async function offerOf(
     outOfGamut: shares.length > 0 ? Math.max(...shares) : null,
     measured: shares.length
   };
+}
+
+/** Which dockets are too large: one by its name, of several how many and the first of them. */
+function tooLargeOf(all: readonly TooLarge[], dockets: readonly Docket[]): string {
+  const [first] = all;
+  if (!first) return '';
+  const nameOf = ({ id }: TooLarge) => dockets.find((docket) => String(docket.id) === pieceOf(id).docket)?.name ?? '';
+  const count = new Set(all.map(({ id }) => pieceOf(id).docket)).size;
+  const why = `${nameOf(first)} ${tooLargeInWords(first)}.`;
+  return count === 1 ? why : `${count} are too large: ${why}`;
 }
 
 /** The jig that all of them lie in; nothing where they lie in several, or on the sheet. */

@@ -12,6 +12,7 @@ import { PROCESS_CHANNELS } from '$core/inks/ink-set';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
 import { pieceOf } from '$core/layout/pieces';
 import { dealt } from '$core/layout/dealing';
+import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
 import type { Logger } from 'pino';
 import type { Piscina } from 'piscina';
 import type { Overlays } from '../records/overlays';
@@ -177,13 +178,13 @@ export class Ripping {
     if (run.wallHindrance) throw new Problem(422, run.wallHindrance);
     const layout = await this.#needs.placements.get(run.id, layoutRequest(run));
     if (layout.refusal) throw new Problem(422, layout.refusal);
-    const wide = layout.tooWide[0];
-    if (wide) {
-      const { docket: of } = pieceOf(wide.id);
+    const large = layout.tooLarge[0];
+    if (large) {
+      const { docket: of } = pieceOf(large.id);
       const docket = run.dockets.find(({ id }) => String(id) === of);
       throw new Problem(
         422,
-        `${docket?.choices.wall ? 'A panel of ' : ''}${docket?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm of the ${run.stock.kind} can be used. Make it smaller or choose a wider media.`
+        `${docket?.choices.wall ? 'A panel of ' : ''}${docket?.name} ${tooLargeInWords(large)}. ${helpsTooLarge(large)}`
       );
     }
     if (layout.parts.every((part) => part.copies.length === 0)) throw new Problem(422, 'There is nothing to print in this run.');

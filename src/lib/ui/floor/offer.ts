@@ -5,10 +5,7 @@ import type { LaneOffer } from '$lib/server/production/lane-offers';
 export function offerInWords(offer: LaneOffer | null, dockets: number): string {
   if (!offer) return 'Looking at what would change …';
   if (offer.cannot) return offer.cannot;
-  if (offer.tooWide.length > 0) {
-    const what = offer.tooWide.length === 1 ? `${offer.tooWide[0]} is` : `${offer.tooWide.length} are`;
-    return `${what} too wide: ${Math.round(offer.usableMm)} mm can be used here.`;
-  }
+  if (offer.tooLarge) return offer.tooLarge;
   const others = dockets - offer.here;
   const mode = others === 0 ? 'no other mode' : `${others === dockets ? '' : `${others} of ${dockets} `}to ${offer.mode}`;
   const length = offer.lengthMm === null ? '' : `, ${formatMetres(offer.lengthMm)}`;

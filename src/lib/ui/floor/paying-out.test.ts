@@ -71,7 +71,7 @@ describe('what would become of dockets in a lane', () => {
     loaded: true,
     here: 1,
     cannot: '',
-    tooWide: [] as string[],
+    tooLarge: '',
     usableMm: 580,
     lengthMm: 840,
     seconds: null,
@@ -87,8 +87,8 @@ describe('what would become of dockets in a lane', () => {
     );
     expect(offerInWords({ ...offer, here: 0, measured: 1 }, 1)).toMatch(/^To 720 × 720, .* out of reach$/);
     expect(offerInWords({ ...offer, cannot: 'Petrel 13 has no white.' }, 3)).toBe('Petrel 13 has no white.');
-    expect(offerInWords({ ...offer, tooWide: ['Hoarding'], lengthMm: null }, 3)).toBe(
-      'Hoarding is too wide: 580 mm can be used here.'
+    expect(offerInWords({ ...offer, tooLarge: 'Hoarding is 640.0 mm wide.', lengthMm: null }, 3)).toBe(
+      'Hoarding is 640.0 mm wide.'
     );
   });
 });

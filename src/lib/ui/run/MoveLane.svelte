@@ -53,13 +53,7 @@
                 ><div class="font-semibold">{offer.machine}, {offer.media}</div>
                 <div class="text-xs">{offer.mode}{offer.loaded ? ', loaded' : ''}</div></td
               >
-              <td
-                >{offer.cannot
-                  ? offer.cannot
-                  : offer.tooWide.length === 0
-                    ? `fits ${Math.round(offer.usableMm)} mm`
-                    : `${offer.tooWide.length === 1 ? offer.tooWide[0] : `${offer.tooWide.length} are`} too wide: ${Math.round(offer.usableMm)} mm can be used`}</td
-              >
+              <td>{offer.cannot || offer.tooLarge || `fits ${Math.round(offer.usableMm)} mm`}</td>
               <td class="text-right">{offer.lengthMm === null ? '–' : formatMetres(offer.lengthMm)}</td>
               <td class="text-right">{offer.seconds === null ? '–' : duration(offer.seconds)}</td>
               <td class="text-right">{offer.mediaCost === null ? '–' : `${currency}${offer.mediaCost.toFixed(2)}`}</td>
@@ -67,7 +61,7 @@
               <td class="text-right"
                 >{#if offer.here === ids.length && !fromTray}{ids.length === 1 ? 'it is here' : 'they are here'}{:else}<button
                     class="btn btn-sm"
-                    disabled={offer.tooWide.length > 0 || offer.cannot !== ''}
+                    disabled={offer.tooLarge !== '' || offer.cannot !== ''}
                     onclick={() => move(offer)}>{fromTray ? 'Lay out here' : 'Move here'}</button
                   >{/if}</td
               >

@@ -42,7 +42,7 @@
   const best = $derived.by(() => {
     const able = PLACING_RULES.filter((placing) => {
       const layout = comparing.found[placing]?.layout;
-      return placing !== 'hand' && layout && !layout.refusal && layout.tooWide.length === 0 && layout.length > 0;
+      return placing !== 'hand' && layout && !layout.refusal && layout.tooLarge.length === 0 && layout.length > 0;
     });
     const at = (placing: PlacingRule) => cost(comparing.found[placing]?.layout as Placement);
     return able.reduce<PlacingRule | undefined>((p, q) => (p === undefined || at(q) < at(p) - 0.005 ? q : p), undefined);

@@ -58,7 +58,7 @@ describe('pins', () => {
       wasteM2: 0,
       wasteShare: 0,
       cuts: null,
-      tooWide: [],
+      tooLarge: [],
       refusal: null
     };
     const all = allPins(layout);

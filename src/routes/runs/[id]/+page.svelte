@@ -8,6 +8,7 @@
   import { beyondMm } from '$core/artwork/choices';
   import { dealt } from '$core/layout/dealing';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
+  import { tooLargeInWords } from '$core/layout/too-large';
   import {
     isJig,
     pinOf,
@@ -378,12 +379,12 @@
     );
   const unpin = () => changed({ ...current, pins: current.pins.filter((one) => !selected.some((name) => isSame(one, name))) });
 
-  const wide = $derived(layout.tooWide[0]);
+  const large = $derived(layout.tooLarge[0]);
   const hindrance = $derived.by(() => {
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
     if (run.wallHindrance) return run.wallHindrance;
-    if (wide)
-      return `${current.dockets.find((d) => String(d.id) === pieceOf(wide.id).docket)?.name} is ${wide.width.toFixed(1)} mm wide; ${wide.usable.toFixed(1)} mm can be used.`;
+    if (large)
+      return `${current.dockets.find((d) => String(d.id) === pieceOf(large.id).docket)?.name} ${tooLargeInWords(large)}.`;
     if (layout.refusal) return layout.refusal;
     if (!jig && current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
     return copyCount === 0 ? 'There is nothing to print in this run.' : '';
