@@ -227,6 +227,8 @@ export interface Chart {
   asked: Record<string, Triple>;
   /** Of a docket's tone, lettered in their order. */
   variants: Variant[];
+  /** It was made before the condition was changed: what is read of it does not tell how it prints now. */
+  isOld: boolean;
   madeAt: number;
   readAt: number | null;
 }

@@ -108,6 +108,41 @@ describe('a condition', () => {
     expect(shop.conditions.get(condition).totalInk).not.toBe(2.2);
   });
 
+  it('takes nothing from charts of before its curves were changed, until these are gone back to', () => {
+    const { seq } = shop.conditions.states(condition).find(({ current }) => current)!;
+    const results = shop.conditions.results(condition);
+    const chartOf = (step: 'linear' | 'linear check' | 'total' | 'profile' | 'verify') => results[step]!.chartId!;
+    const takes = [
+      { step: 'linear check', chartId: chartOf('linear check') },
+      { step: 'total', chartId: chartOf('total') },
+      { step: 'profile', chartId: chartOf('profile'), black: MEDIUM, version: 2, fine: false, without: [] as string[] },
+      { step: 'verify', chartId: chartOf('verify') }
+    ] as const;
+    const areOld = () => takes.map(({ chartId }) => shop.charts.get(chartId).isOld);
+    expect(areOld()).toEqual([false, false, false, false]);
+    // A higher limit is on no patch; another profile is asked for by verifying alone.
+    shop.calibration.take(condition, { step: 'total', chartId: chartOf('total'), total: 2.1 });
+    expect(areOld()).toEqual([false, false, false, false]);
+    const { document, chartId } = results.profile!;
+    shop.conditions.keep(condition, 'profile', document, chartId, 'The same profile again');
+    expect(areOld()).toEqual([false, false, false, true]);
+    shop.calibration.take(condition, { step: 'linear', chartId: chartOf('linear'), evenness: 'chroma' });
+    expect(areOld()).toEqual([true, true, true, true]);
+    for (const choice of takes)
+      expect(() => shop.calibration.take(condition, choice)).toThrow(
+        `Chart C${choice.chartId} was made before the condition was changed`
+      );
+    // Its own readings are of ladders without curves, up to the limits of then.
+    expect(shop.charts.get(chartOf('linear')).isOld).toBe(false);
+    const limits = results.limits!.document.channels.map((channel) => ({ ...channel, chosen: channel.chosen * 0.9 }));
+    shop.conditions.keep(condition, 'limits', { channels: limits }, null, 'Less ink');
+    expect(shop.charts.get(chartOf('linear')).isOld).toBe(true);
+    shop.conditions.goTo(condition, seq);
+    expect(areOld()).toEqual([false, false, false, false]);
+    shop.calibration.take(condition, takes[0]);
+    shop.conditions.goTo(condition, seq);
+  });
+
   it('is read from a file as well: its own, by names, or another’s, by inks', async () => {
     const chartId = shop.conditions.results(condition).total!.chartId!;
     const text = shop.charts.cgats(chartId);

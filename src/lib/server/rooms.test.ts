@@ -136,7 +136,8 @@ describe('a room', () => {
   });
 
   it('of calibration has no charts where none were made', () => {
-    const charts = new Charts({ db, tasks });
+    const { conditions } = shopWith();
+    const charts = new Charts({ db, tasks, conditions });
     expect(charts.of(1)).toEqual([]);
     expect(() => charts.get(1)).toThrow(/no such chart/);
   });

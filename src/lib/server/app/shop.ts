@@ -248,9 +248,9 @@ export class Shop {
     this.plainFilm = new PlainFilm({ db, events, machines, freezing, runs, prints, cuts });
     this.rolls = new Rolls({ db, events, machines, printing, cuts, asking, keys });
 
-    const charts = (this.charts = new Charts({ db, tasks }));
+    const charts = (this.charts = new Charts({ db, tasks, conditions }));
     const baselines = new Baselines({ db });
-    this.watch = new Watch({ db, events, conditions, machines, charts, baselines, runs, colourPool });
+    this.watch = new Watch({ db, events, conditions, machines, charts, baselines, colourPool });
     this.reminders = new Reminders({ db, events, settings, conditions });
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts, baselines };
     const chartMaking = (this.chartMaking = new ChartMaking(printed));

@@ -21,6 +21,7 @@ import {
   type EvenLadder,
   type StepResult
 } from '$lib/calibration';
+import { digest } from '../platform/digest';
 import { Problem } from '../platform/problem';
 import { KERNELS_FILE, MASK_FILE } from '../platform/tasks/pool';
 import type { GrainRequest } from '../conditions/workers/profile';
@@ -49,12 +50,12 @@ interface Needs {
   tasks: TaskRunner;
 }
 
-/** Climbing a condition: what readings come to, step by step. */
 /** The tone whose grain is told. */
 const PALE_TONE = 0.25;
 /** Conditions whose grain is remembered. */
 const MOST_GRAINS = 100;
 
+/** Climbing a condition: what readings come to, step by step. */
 export class Calibration {
   readonly #needs: Needs;
   readonly #grains = new LRUCache<string, Promise<ToneGrain[]>>({ max: MOST_GRAINS });
@@ -84,6 +85,7 @@ export class Calibration {
           .map(({ id }) => id)
           .join(', ')}${missing.length > 5 ? ' …' : ''}.`
       );
+    charts.mustBeOfNow(chart);
     if (choice.step === 'profile') {
       tasks.add('build', JSON.stringify(choice));
       return undefined;
@@ -191,7 +193,6 @@ export class Calibration {
     )) as { lightness: number; inks: Inks }[];
   }
 
-  /** @param what a condition's number, or a standard space */
   /** How grainy pale tones of a condition are, by channel that has a light ink; nothing where none has, or before there is a profile. */
   async grain(id: number): Promise<ToneGrain[]> {
     const { conditions, profilePool } = this.#needs;
@@ -216,6 +217,7 @@ export class Calibration {
     return known;
   }
 
+  /** What can be printed. @param what a condition's number, or a standard space */
   async hull(what: number | StandardSpace): Promise<GamutHull> {
     const { conditions, sources } = this.#needs;
     const profile =
@@ -279,7 +281,9 @@ export class Calibration {
     const choice = StepChoice.parse(JSON.parse(subject));
     if (choice.step !== 'profile') throw new Problem(422, 'Only profiles are built.');
     const chart = charts.get(choice.chartId);
+    charts.mustBeOfNow(chart);
     const condition = conditions.get(chart.conditionId);
+    const limits = this.inkLimits(condition.id);
     const without = new Set(choice.without);
     const read = charts.readPatches(chart).filter((patch) => !without.has(patch.id));
     const now = new Date();
@@ -287,7 +291,7 @@ export class Calibration {
       name: `${condition.machine}, ${condition.media}, ${condition.mode.name}`.slice(0, 120),
       made: { year: now.getFullYear(), month: now.getMonth() + 1, day: now.getDate() },
       version: choice.version,
-      separation: { limits: this.inkLimits(condition.id), black: blackOf(choice.black) },
+      separation: { limits, black: blackOf(choice.black) },
       forwardGrid: 17,
       backwardGrid: choice.fine ? 45 : 33,
       measured: charts.cgats(chart.id)
@@ -301,8 +305,10 @@ export class Calibration {
       clearInterval(watch);
     }
     const hash = await files.put(built.profile);
-    return () =>
-      void conditions.keep(
+    return () => {
+      if (digest(this.inkLimits(condition.id)) !== digest(limits))
+        throw new Problem(409, 'The condition was changed while its profile was built. Build it again.');
+      conditions.keep(
         condition.id,
         'profile',
         {
@@ -322,6 +328,7 @@ export class Calibration {
         chart.id,
         `Profile of ${read.length} patches: fits to ΔE00 ${built.fit.mean.toFixed(2)} in the mean`
       );
+    };
   }
 
   #white(conditionId: number, measured: Parameters<typeof mediaWhite>[0]): Triple {

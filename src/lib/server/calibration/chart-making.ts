@@ -29,6 +29,7 @@ import type { TaskRunner } from '../platform/tasks/runner';
 import type { Printing } from '../printing/printing';
 import { FROZEN_VERSION, type FrozenRun } from '../production/frozen-run';
 import type { Runs } from '../production/run-store';
+import { throughNow } from './chart-curves';
 import { within, type ChartDocument } from './chart-rules';
 import type { Baselines } from '../conditions/baselines';
 import type { Charts } from './charts';
@@ -47,7 +48,7 @@ interface Needs {
 }
 
 /** A chart, what is printed of it beside artwork, and, where it is of artwork, all that its plates depend on. */
-export type LaidOut = ChartDocument & { flats: Flat[]; frozen?: (flats: Flat[]) => FrozenRun };
+export type LaidOut = Omit<ChartDocument, 'madeOf'> & { flats: Flat[]; frozen?: (flats: Flat[]) => FrozenRun };
 
 /** Charts are laid out for what is known of a condition so far, and printed. */
 export class ChartMaking {
@@ -115,7 +116,8 @@ export class ChartMaking {
       } catch (error) {
         throw new Problem(422, error instanceof RangeError ? error.message : 'This chart does not fit the media.');
       }
-      const { flats, frozen, ...document } = made;
+      const { flats, frozen, ...laid } = made;
+      const document: ChartDocument = { ...laid, madeOf: this.#needs.conditions.madeOf(condition.id) };
       db.prepare('UPDATE chart SET document = ? WHERE id = ?').run(JSON.stringify(document), chartId);
       const runId = Number(
         db
@@ -198,22 +200,6 @@ export class ChartMaking {
     }
   }
 
-  /** What a chart is printed through. */
-  #through(condition: Condition, kind: ChartKind): Pick<FrozenRun, 'curves' | 'mixture'> {
-    const straight = (limit: number) => Array.from({ length: 256 }, (_, v) => (v / 255) * limit);
-    if (kind === 'limits') return { curves: [1, 1, 1, 1].map(straight) };
-    if (kind === 'linear')
-      return {
-        curves: (this.#needs.conditions.result(condition.id, 'limits')?.channels ?? []).map(({ chosen }) => straight(chosen))
-      };
-    // What is read as it prints goes through all that brings it back.
-    if (['colour', 'neighbours', 'baseline', 'compare', 'verify'].includes(kind)) {
-      const { curves, mixture } = this.#needs.conditions.colour(condition.id);
-      return { curves, ...(mixture && { mixture }) };
-    }
-    return { curves: this.#needs.conditions.curves(condition.id) };
-  }
-
   #frozen(condition: Condition, kind: ChartKind, layout: ChartLayout, flats: Flat[]): FrozenRun {
     const { dpi } = condition.mode;
     return {
@@ -234,7 +220,7 @@ export class ChartMaking {
       cuts: [],
       method: 'blue-noise',
       profile: '',
-      ...this.#through(condition, kind)
+      ...throughNow(this.#needs.conditions, condition.id, kind)
     };
   }
 

@@ -23,6 +23,8 @@ export interface ChartDocument {
   layout: ChartLayout;
   /** Wanted colours of patches, against the media. */
   asked: Record<string, Triple>;
+  /** The curves and profile that the condition had; charts of before this was kept have none. */
+  madeOf?: string;
   /** Of a docket's tone, lettered in their order. */
   variants?: Variant[];
 }

@@ -1,20 +1,28 @@
+import { LRUCache } from 'lru-cache';
 import { checkReadings, usualColour, type Finding, type ReadPatch } from '$core/charts/check-readings';
 import { writeCgats } from '$core/colour/cgats';
 import type { Triple } from '$core/colour/lab';
 import type { Chart } from '$lib/calibration';
+import type { Conditions } from '../conditions/conditions';
 import type { Db } from '../platform/db/open';
 import { Problem } from '../platform/problem';
 import type { TaskRunner } from '../platform/tasks/runner';
+import { throughNow, throughOf } from './chart-curves';
 import { isRaw, type ChartDocument, type ChartRow } from './chart-rules';
 
 interface Needs {
   db: Db;
   tasks: TaskRunner;
+  conditions: Conditions;
 }
+
+/** Charts of which it is remembered what they were printed through: that never changes. */
+const MOST_REMEMBERED = 500;
 
 /** Charts as they are kept: each printed as a run of its own, with what was read of it. */
 export class Charts {
   readonly #needs: Needs;
+  readonly #through = new LRUCache<number, string>({ max: MOST_REMEMBERED });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -74,6 +82,15 @@ export class Charts {
     });
   }
 
+  /** @throws Problem where a chart was printed through other curves, or asked of another profile, than there are now */
+  mustBeOfNow({ id, isOld }: Chart): void {
+    if (isOld)
+      throw new Problem(
+        409,
+        `Chart C${id} was made before the condition was changed: what is read of it does not tell how it prints now. Make a new one.`
+      );
+  }
+
   row(id: number): ChartRow {
     const row = this.#needs.db.prepare<[number], ChartRow>('SELECT * FROM chart WHERE id = ?').get(id);
     if (!row) throw new Problem(404, 'There is no such chart.');
@@ -82,7 +99,7 @@ export class Charts {
 
   #toChart(row: ChartRow): Chart {
     const { db, tasks } = this.#needs;
-    const { layout, asked, variants = [] } = JSON.parse(row.document) as ChartDocument;
+    const { layout, asked, madeOf, variants = [] } = JSON.parse(row.document) as ChartDocument;
     const readings = JSON.parse(row.readings) as Record<string, Triple>;
     const run = db
       .prepare<[number], { id: number; state: string }>('SELECT id, state FROM run WHERE chart_id = ?')
@@ -124,9 +141,42 @@ export class Charts {
       expected: Object.fromEntries(layout.patches.map((patch) => [patch.id, usualColour(patch.inks, isRaw(row.kind))])),
       asked,
       variants,
+      isOld: this.#isOld(row, run.id, madeOf),
       madeAt: row.made_at,
       readAt: row.read_at
     };
+  }
+
+  /** Whether the condition prints otherwise since. A strip of a docket's variants is of that docket. */
+  #isOld({ kind, condition_id: conditionId, made_at: madeAt }: ChartRow, runId: number, madeOf: string | undefined): boolean {
+    if (kind === 'variants') return false;
+    const { conditions } = this.#needs;
+    try {
+      if (this.#printedThrough(runId) !== throughOf(throughNow(conditions, conditionId, kind))) return true;
+    } catch (error) {
+      // Its first profile is being made: there is nothing yet that it could tell of.
+      if (error instanceof Problem) return true;
+      throw error;
+    }
+    if (kind !== 'verify') return false;
+    if (madeOf !== undefined) return madeOf !== conditions.madeOf(conditionId);
+    return madeAt < (conditions.results(conditionId).profile?.madeAt ?? 0);
+  }
+
+  #printedThrough(runId: number): string {
+    const known = this.#through.get(runId);
+    if (known !== undefined) return known;
+    const plan = this.#needs.db
+      .prepare<[number], { curves: string; mixture: string | null }>(
+        "SELECT json_extract(plan, '$.curves') AS curves, json_extract(plan, '$.mixture') AS mixture FROM run_plan WHERE run_id = ?"
+      )
+      .get(runId);
+    const through = throughOf({
+      curves: JSON.parse(plan?.curves ?? '[]') as number[][],
+      ...(plan?.mixture && { mixture: JSON.parse(plan.mixture) as number[] })
+    });
+    if (plan) this.#through.set(runId, through);
+    return through;
   }
 
   #findings(row: ChartRow, read: ReadPatch[]): Finding[] {

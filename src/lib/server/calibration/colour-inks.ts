@@ -111,7 +111,7 @@ export class ColourInks {
    * @throws Problem where the chart is of another colour, of inks from before, or not read
    */
   async correct(id: number, chartId: number): Promise<void> {
-    const { colours, charts, conditions } = this.#needs;
+    const { colours, charts } = this.#needs;
     const { name, lab } = colours.get(id);
     const chart = charts.get(chartId);
     const { conditionId } = chart;
@@ -129,9 +129,7 @@ export class ColourInks {
         422,
         `The patches of one colour differ by ΔE00 ${spread.toFixed(1)} from their mean; ${MOST_SPREAD} is the most. Read the strip again, and print the chart again if they still do.`
       );
-    const changedAt = conditions.states(conditionId).find(({ current }) => current)?.madeAt ?? 0;
-    if (changedAt > chart.madeAt)
-      throw new Problem(409, `The condition was changed since chart C${chartId} was made. Make a new chart of ${name}.`);
+    charts.mustBeOfNow(chart);
     const rounds = colours.current(id, conditionId)?.rounds ?? [];
     if (rounds.some((round) => round.chartId === chartId)) throw new Problem(409, `Chart C${chartId} has been taken already.`);
     const [model] = await this.#needs.making.on(conditionId, [{ lab, own: inks }]);
@@ -168,8 +166,9 @@ export class ColourInks {
         `“${code}” is on no patch of sheet C${chartId}: a code is a letter of A to C and two figures of 1 to 5.`
       );
     const { rounds = [], off } = colours.current(id, chart.conditionId) ?? {};
-    if (as === 'condition') return colours.keepInks(id, chart.conditionId, { inks: patch.inks, how: 'picked', rounds, off });
-    colours.moveTo(id, chart.asked[patch.id]!);
+    if (as === 'colour') return colours.moveTo(id, chart.asked[patch.id]!);
+    charts.mustBeOfNow(chart);
+    colours.keepInks(id, chart.conditionId, { inks: patch.inks, how: 'picked', rounds, off });
   }
 
   /** What the instrument sees of a sample that lies under it. */

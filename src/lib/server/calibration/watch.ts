@@ -11,11 +11,9 @@ import type { MatchFit } from '../conditions/workers/profile';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
-import { digest, digestOnce } from '../platform/digest';
 import { Problem } from '../platform/problem';
-import type { FrozenRun } from '../production/frozen-run';
-import type { Runs } from '../production/run-store';
 import { asMeasured, MOST_BASELINE_PATCHES, type Baseline, type Baselines } from '../conditions/baselines';
+import { throughOf } from './chart-curves';
 import type { Charts } from './charts';
 
 interface Needs {
@@ -24,7 +22,6 @@ interface Needs {
   conditions: Conditions;
   machines: Machines;
   charts: Charts;
-  runs: Runs;
   baselines: Baselines;
   colourPool: Piscina;
 }
@@ -129,6 +126,7 @@ export class Watch {
     const chart = charts.get(chartId);
     if (chart.conditionId !== conditionId || (chart.kind !== 'baseline' && chart.kind !== 'compare'))
       throw new Problem(422, `Chart C${chartId} is no baseline of this condition.`);
+    charts.mustBeOfNow(chart);
     const loaded = machines.get(conditions.get(conditionId).machineId).printer?.media;
     const roll = loaded ? { widthMm: loaded.widthMm, lengthMm: loaded.lengthMm } : null;
     this.#keep(conditionId, `chart C${chartId}`, this.#read(chart), roll);
@@ -180,15 +178,14 @@ export class Watch {
 
   /** Holds what was read of a chart against the baseline. @throws Problem where it is another chart, or not read whole */
   async compare(conditionId: number, chartId: number): Promise<void> {
-    const { db, events, charts, conditions, runs, baselines, colourPool } = this.#needs;
+    const { db, events, charts, conditions, baselines, colourPool } = this.#needs;
     const baseline = this.#baseline(conditionId);
     const chart = charts.get(chartId);
     if (chart.conditionId !== conditionId || chart.kind !== 'compare')
       throw new Problem(422, `Chart C${chartId} is not for comparing this condition.`);
     const read = this.#read(chart);
-    const through = throughOf(runs.frozen(chart.runId));
-    if (through !== throughOf(conditions.colour(conditionId)))
-      throw new Problem(409, `Chart C${chartId} was printed through other curves than the condition has now. Make a new one.`);
+    charts.mustBeOfNow(chart);
+    const through = throughOf(conditions.colour(conditionId));
     const before = asMeasured(baseline);
     const [drift, correction] = said(() => [driftOf(before, read), correctionOf(before, read)] as const);
     const fit: MatchFit = { correction, baseline: before, now: read, leaves: WORTH_CORRECTING };
@@ -297,10 +294,6 @@ export class Watch {
     events.changed('conditions');
   }
 }
-
-/** Tells one way of printing from another. */
-const throughOf = ({ curves, mixture }: Pick<FrozenRun, 'curves' | 'mixture'>): string =>
-  mixture ? digest([digestOnce(curves), mixture]) : digestOnce(curves);
 
 /** What changes nothing. */
 const STRAIGHT = { tables: [0, 1, 2, 3].map(() => Array.from({ length: CURVE_POINTS }, (_, v) => v / (CURVE_POINTS - 1))) };

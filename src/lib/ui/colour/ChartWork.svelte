@@ -201,6 +201,12 @@
       >
     </div>
     {#if chart.reason && chart.state === 'failed'}<p class="text-error text-sm">{chart.reason}</p>{/if}
+    {#if chart.isOld}
+      <p class="text-sm">
+        It was made before the condition was changed, and does not tell how it prints now: make a new {what}{#if isRead}
+          before you take what is read of it{/if}.
+      </p>
+    {/if}
     {#if wrong}<p role="alert" class="text-error text-sm">{wrong.text}</p>
     {:else if chart.findings[0]}<p role="alert" class="text-error text-sm">{chart.findings[0].text}</p>{/if}
     {#if isRead && (chart.state === 'printed' || chart.readAt)}

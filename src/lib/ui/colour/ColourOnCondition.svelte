@@ -6,7 +6,7 @@
   import type { ColourOn } from '$lib/named-colours';
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
-  import { day, INK_LINES, percent } from './show';
+  import { day, INK_LINES, isGood, percent } from './show';
   import Swatches from './Swatches.svelte';
 
   /** A named colour on one condition: its inks, by the model, by hand, measured, or chosen by eye. */
@@ -140,7 +140,7 @@
       own={{ address: `/api/colours/${colour.id}/charts`, what: 'chart', isRead: true }}
     />
     {#if isAllRead}
-      <button class="btn btn-primary btn-sm" disabled={isTaken || (chart?.findings.length ?? 0) > 0} onclick={correct}
+      <button class="btn btn-primary btn-sm" disabled={isTaken || !isGood(chart)} onclick={correct}
         >{isTaken ? 'Corrected by this chart' : 'Correct its inks by this reading'}</button
       >
     {/if}
@@ -193,7 +193,7 @@
             bind:value={code}
           /></label
         >
-        <button class="btn btn-primary btn-sm" disabled={code.trim() === ''}>Take it for this condition</button>
+        <button class="btn btn-primary btn-sm" disabled={code.trim() === '' || sheet.isOld}>Take it for this condition</button>
         <button type="button" class="btn btn-sm" disabled={code.trim() === ''} onclick={() => pick('colour')}
           >Take it as the colour everywhere</button
         >

@@ -6,7 +6,7 @@
   import type { InkSet } from '$core/inks/ink-set';
   import Division from './Division.svelte';
   import ChartWork from './ChartWork.svelte';
-  import { INK_LINES } from './show';
+  import { INK_LINES, isGood } from './show';
 
   let {
     conditionId,
@@ -77,7 +77,7 @@
 </div>
 <ChartWork {conditionId} request={{ kind: 'linear', steps }} {chart} {needs} again={!!result} />
 {#if chart && read(chart)}
-  <button class="btn btn-primary btn-sm" disabled={!!taken || chart.findings.length > 0} onclick={take}
+  <button class="btn btn-primary btn-sm" disabled={!!taken || !isGood(chart)} onclick={take}
     >{taken ? 'Linearised with this chart' : 'Linearise'}</button
   >
 {/if}
@@ -130,7 +130,7 @@
     <h3 class="font-semibold">Second print: how straight it is now</h3>
     <ChartWork {conditionId} request={{ kind: 'linear check' }} chart={checking} needs={undefined} again={!!check} />
     {#if checking && read(checking)}
-      <button class="btn btn-primary btn-sm" disabled={!!checked || checking.findings.length > 0} onclick={takeCheck}
+      <button class="btn btn-primary btn-sm" disabled={!!checked || !isGood(checking)} onclick={takeCheck}
         >{checked ? 'Checked with this chart' : 'Check the linearisation'}</button
       >
     {/if}

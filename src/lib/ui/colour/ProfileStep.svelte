@@ -120,7 +120,7 @@
         oncancel={() => attempt(() => send('DELETE', `/api/tasks/${building.id}`))}
       />
     {:else}
-      <button class="btn btn-primary btn-sm" disabled={!read} onclick={build}>Build the profile</button>
+      <button class="btn btn-primary btn-sm" disabled={!read || !!chart?.isOld} onclick={build}>Build the profile</button>
       {#if !read}<span>Read the whole chart first.</span>{/if}
       {#if task?.state === 'failed'}<span class="text-error">It was not built: {task.error}</span>{/if}
       {#if task?.state === 'cancelled'}<span>It was cancelled; nothing was changed.</span>{/if}

@@ -3,7 +3,7 @@
   import Plot from '$lib/ui/common/Plot.svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
-  import { percent } from './show';
+  import { isGood, percent } from './show';
 
   let {
     conditionId,
@@ -117,7 +117,7 @@
         /></label
       >
     {/each}
-    <button class="btn btn-primary btn-sm" disabled={chart.findings.length > 0 || (taken && Object.keys(own).length === 0)}
+    <button class="btn btn-primary btn-sm" disabled={!isGood(chart) || (taken && Object.keys(own).length === 0)}
       >{taken && Object.keys(own).length === 0 ? 'This limit counts' : 'Use this limit'}</button
     >
   </form>

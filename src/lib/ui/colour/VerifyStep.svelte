@@ -4,7 +4,7 @@
   import Plot from '$lib/ui/common/Plot.svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
-  import { screenColour } from './show';
+  import { isGood, screenColour } from './show';
 
   let {
     conditionId,
@@ -34,7 +34,7 @@
 >
 <ChartWork {conditionId} request={{ kind: 'verify', patches }} {chart} {needs} again={!!result} />
 {#if read && chart}
-  <button class="btn btn-primary btn-sm" disabled={taken || chart.findings.length > 0} onclick={take}
+  <button class="btn btn-primary btn-sm" disabled={taken || !isGood(chart)} onclick={take}
     >{taken ? 'Verified with this chart' : 'Verify'}</button
   >
 {/if}

@@ -7,7 +7,7 @@
   import { attempt, Refusal, send } from '$lib/ui/common/client';
   import { early } from '$lib/ui/common/early';
   import ChartWork from './ChartWork.svelte';
-  import { day, INK_LINES } from './show';
+  import { day, INK_LINES, isGood } from './show';
   import Swatches from './Swatches.svelte';
 
   /** A condition over time: its baseline, what is read later, the curves that bring it back. */
@@ -94,7 +94,7 @@
       {@const chartId = charts.baseline.id}
       <button
         class="btn btn-primary btn-sm"
-        disabled={isKept || charts.baseline.findings.length > 0}
+        disabled={isKept || !isGood(charts.baseline)}
         onclick={async () => {
           if (await act({ act: 'keep baseline', chartId }, 'It is the baseline now.')) isNew = false;
         }}>{isKept ? 'It is the baseline' : 'Keep it as the baseline'}</button
@@ -137,7 +137,7 @@
       {@const chartId = charts.compare.id}
       <button
         class="btn btn-primary btn-sm"
-        disabled={isCompared || isComparing || charts.compare.findings.length > 0}
+        disabled={isCompared || isComparing || !isGood(charts.compare)}
         onclick={() => compare(chartId)}>{isCompared ? 'Compared' : isComparing ? 'Comparing…' : 'Compare them'}</button
       >
     {/if}

@@ -1,4 +1,9 @@
+import type { Chart } from '$lib/calibration';
 import { labToXyz, xyzToSrgb, type Triple } from '$core/colour/lab';
+
+/** What is read of a chart can be taken: nothing of it is wrong, and it tells how the condition prints now. */
+export const isGood = (chart: Pick<Chart, 'findings' | 'isOld'> | undefined): boolean =>
+  chart !== undefined && chart.findings.length === 0 && !chart.isOld;
 
 /** How inks are drawn in charts: dark enough on light, light enough on dark. */
 export const INK_LINES = { cyan: '#1590c4', magenta: '#d1338a', yellow: '#c9a400', black: '#808080' } as const;
