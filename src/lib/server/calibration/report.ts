@@ -2,10 +2,15 @@ import PDFDocument from 'pdfkit';
 import { describe } from '$core/charts/check-readings';
 import { labToXyz, xyzToSrgb, type Triple } from '$core/colour/lab';
 import type { StepResult } from '$lib/calibration';
+import { SHIPPED } from '$core/artwork/svg/fonts';
+import { shippedFonts } from '../artwork/shipped-fonts';
 import type { Condition } from '../conditions/condition';
 
 const MARGIN = 48;
 const ROW = 15;
+
+/** A font that the program comes with; those that PDF readers have lack letters of names. */
+const fontFile = (font: string): string => shippedFonts().find(({ name }) => name === font)!.path;
 
 const rgb = (lab: Readonly<Triple>) => xyzToSrgb(labToXyz(lab)).map((v) => Math.round(v * 255)) as [number, number, number];
 
@@ -22,9 +27,11 @@ export async function verificationReport(
   doc.on('data', (chunk: Buffer) => chunks.push(chunk));
   const done = new Promise((resolve) => doc.on('end', resolve));
   const { document } = verify;
+  // The second has more scripts: names are lettered in it.
+  doc.registerFont('figures', fontFile(SHIPPED.sans)).registerFont('names', fontFile(SHIPPED.symbols));
   const day = new Date(verify.madeAt).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'short' });
 
-  doc.fontSize(9).fillColor('#555555').text(shopName);
+  doc.font('names').fontSize(9).fillColor('#555555').text(shopName);
   doc.fontSize(18).fillColor('#000000').text(`Verification: ${condition.media}`);
   doc
     .fontSize(10)
@@ -32,6 +39,7 @@ export async function verificationReport(
     .text(`${condition.machine}, ${condition.mode.name}, ${condition.mode.inkSet} inks, ${condition.mode.quality}. ${day}.`)
     .moveDown();
   doc
+    .font('figures')
     .fontSize(14)
     .fillColor(document.pass ? '#0b6b2e' : '#a51d12')
     .text(document.pass ? 'Passed' : 'Not passed')
@@ -48,9 +56,13 @@ export async function verificationReport(
   doc.moveDown(0.5);
   for (const [words, value] of figures) {
     const { y } = doc;
-    doc.text(words, MARGIN, y, { width: 220 }).text(value, MARGIN + 230, y);
+    doc
+      .font('figures')
+      .text(words, MARGIN, y, { width: 220 })
+      .font('names')
+      .text(value, MARGIN + 230, y);
   }
-  doc.moveDown();
+  doc.font('figures').moveDown();
   table(doc, document.patches);
   doc.end();
   await done;
