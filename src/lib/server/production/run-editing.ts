@@ -170,28 +170,32 @@ export class RunEditing {
 
   /**
    * Takes dockets out of the open runs that they are in, and puts them into the one of another lane, in that lane's print
-   * mode: all or none.
+   * mode: all or none. What was held back is held back there.
    *
-   * @returns the run that they are in now
+   * @returns the run that they are in now; the first where they cannot lie in one
    */
   move(docketIds: readonly number[], laneId: number): number {
     const { db, plateFiles } = this.#needs;
     const before = this.#runsOf(docketIds);
-    const { runId, plates } = db.transaction(() => {
-      const parts = new Map(docketIds.map((id) => [id, this.#takeOut(id, laneId)]));
-      const [runId] = this.add(docketIds, laneId);
+    const { runs, plates } = db.transaction(() => {
+      const out = new Map(docketIds.map((id) => [id, this.#takeOut(id, laneId)]));
+      const runs = this.add(docketIds, laneId);
       // Of a docket that is printed in part the rest alone is still to come.
-      for (const [docketId, part] of parts)
-        if (part)
+      for (const [docketId, { rest, held }] of out) {
+        const of = { docketId, runs: JSON.stringify(runs) };
+        const inThem = 'WHERE docket_id = @docketId AND run_id IN (SELECT value FROM json_each(@runs))';
+        if (rest)
           db.prepare(
-            'UPDATE run_docket SET copies = ?, first = ?, records = ?, pieces = ?, division = ? WHERE run_id = ? AND docket_id = ?'
-          ).run(part.copies, part.first, part.records, part.pieces, part.division, runId, docketId);
-      return { runId: runId as number, plates: this.#dropEmpty(before.filter((id) => id !== runId)) };
+            `UPDATE run_docket SET copies = @copies, first = @first, records = @records, pieces = @pieces, division = @division ${inThem}`
+          ).run({ ...rest, ...of });
+        if (held) db.prepare(`UPDATE run_docket SET held = 1 ${inThem}`).run(of);
+      }
+      return { runs, plates: this.#dropEmpty(before.filter((id) => !runs.includes(id))) };
     })();
     this.#needs.events.changed('runs', before);
     // One that stays goes with the next sweep.
     for (const name of plates) void plateFiles.remove(name).catch(() => undefined);
-    return runId;
+    return runs[0]!;
   }
 
   #runsOf(docketIds: readonly number[]): number[] {
@@ -219,15 +223,15 @@ export class RunEditing {
   /**
    * Makes a docket ready for a lane: out of the runs that wait with it, in that lane's print mode.
    *
-   * @returns what of it is still to be printed, where that is not all of it
+   * @returns what of it is still to be printed, where that is not all of it, and whether it was held back
    */
-  #takeOut(docketId: number, laneId: number): Omit<RunDocketRow, 'held' | 'docket_id'> | undefined {
+  #takeOut(docketId: number, laneId: number): { rest?: Omit<RunDocketRow, 'docket_id'> | undefined; held: boolean } {
     const { db, dockets, lanes } = this.#needs;
     const { condition } = lanes.get(laneId);
     const { name, version, choices } = dockets.get(docketId);
     const waiting = db
-      .prepare<[number], Omit<RunDocketRow, 'held' | 'docket_id'> & { runId: number; state: Run['state'] }>(
-        `SELECT e.run_id AS runId, r.state, e.copies, e.first, e.records, e.pieces, e.division
+      .prepare<[number], Omit<RunDocketRow, 'docket_id'> & { runId: number; state: Run['state'] }>(
+        `SELECT e.run_id AS runId, r.state, e.held, e.copies, e.first, e.records, e.pieces, e.division
          FROM run_docket e JOIN run r ON r.id = e.run_id WHERE e.docket_id = ? AND r.state != 'printed' ORDER BY e.first`
       )
       .all(docketId);
@@ -250,7 +254,7 @@ export class RunEditing {
     }
     if (choices.conditionId !== condition.id)
       dockets.change(docketId, version, { choices: { ...choices, conditionId: condition.id } });
-    return rest[0];
+    return { rest: rest[0], held: waiting.some(({ held }) => held === 1) };
   }
 
   /** The run of a wall: the one that it is laid out in already, or one of its own. */
