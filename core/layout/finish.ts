@@ -2,10 +2,9 @@ import { turnedSize } from '../geometry/matrix';
 import type { Box } from '../geometry/box';
 import { FreeSpace } from './free-space';
 import { cornered, type Ground } from './ground';
-import { sumOf, type Item, type Part, type PlacedCopy, type Placement } from './placement';
+import { sumOf, type Item, type Part, type PlacedCopy, type Placement, type TooLarge } from './placement';
 import type { Packed, Spot } from './skyline';
 import { countStraightCuts } from './straight-cuts';
-import { tooLarge } from './too-large';
 
 /** From packed pieces to a layout: margins, alignment, pins, free places, figures. */
 
@@ -26,6 +25,14 @@ export function refused(ground: Ground, refusal: string): Placement {
     refusal
   };
 }
+
+/** @param left numbers of the items that fit nowhere */
+const tooLarge = ({ items, usable, field, rule, stock }: Ground, left: ReadonlySet<number>): TooLarge[] =>
+  [...left].map((kind) => {
+    const { id, width, height, mayTurn } = items[kind]!;
+    const along = field.height === Infinity ? null : field.height - rule.gapY;
+    return { id, width, height, mayTurn, kind: stock.kind, across: usable, along };
+  });
 
 /** Copies of a docket in the order in which they lie, pinned ones keeping their own numbers. */
 export function numbers(ground: Ground): (id: string) => number {

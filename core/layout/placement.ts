@@ -1,6 +1,5 @@
 import type { Box } from '../geometry/box';
 import { turnRings, type Point } from '../geometry/matrix';
-import type { TooLarge } from './too-large';
 
 /** What a layout is asked of, and what it comes to. Lengths in mm, angles in degrees clockwise, y along the roll. */
 
@@ -192,6 +191,14 @@ export interface Part {
   usedM2: number;
   /** Straight cuts that free every piece; nothing where pieces interlock. */
   cuts: number | null;
+}
+
+/** A docket of which no copy fits on what it is laid out on. Lengths are mm. */
+export interface TooLarge extends Pick<Item, 'id' | 'width' | 'height' | 'mayTurn'> {
+  kind: Stock['kind'];
+  /** What can be used: across, and along it; nothing where that is as long as it takes. */
+  across: number;
+  along: number | null;
 }
 
 export interface Placement {

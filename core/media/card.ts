@@ -128,13 +128,13 @@ export const NEW_CARD: MediaCard = {
   handling: {}
 };
 
-/** What of one card is otherwise in another: names of fields, and of fields within a machine's handling. */
+/** What of one card is otherwise in another: names of fields, and of fields within a machine's handling. What is in stock is each shop's own. */
 export function cardDifferences(mine: MediaCard, theirs: MediaCard): { field: string; mine: string; theirs: string }[] {
   const say = (value: unknown): string =>
     value === null || value === undefined ? 'nothing' : typeof value === 'object' ? JSON.stringify(value) : String(value);
   const list: { field: string; mine: string; theirs: string }[] = [];
   for (const key of Object.keys(MediaCard.shape) as (keyof MediaCard)[]) {
-    if (key === 'handling') continue;
+    if (key === 'handling' || key === 'rolls' || key === 'sheets') continue;
     if (say(mine[key]) !== say(theirs[key])) list.push({ field: key, mine: say(mine[key]), theirs: say(theirs[key]) });
   }
   for (const machine of new Set([...Object.keys(mine.handling), ...Object.keys(theirs.handling)])) {

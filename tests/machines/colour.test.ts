@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readProfileFacts } from '$core/colour/icc-read';
+import { DEFAULT_KNIVES } from '$core/media/knife';
 import { readPlateFile } from '$core/rip/plate-file';
 import { readJob } from '$lib/server/machines/printer-client';
 import { Shop } from '$lib/server/app/shop';
@@ -256,8 +257,47 @@ describe('a card', () => {
     const [beside] = await shop.cardFiles.take(file, [{ index: 0, replace: false }]);
     expect(beside!.card.name).toBe('Gloss white film 2');
     expect(shop.media.get(media).card.costPerM2).toBe(9.99);
+    // What is in stock here is nothing that another shop knows of.
+    const stock = { rolls: [{ widthMm: 1370, lengthMm: 20_000 }], sheets: [{ widthMm: 500, heightMm: 700, count: 8 }] };
+    shop.media.stock(media, stock);
     await shop.cardFiles.take(file, [{ index: 0, replace: true }]);
-    expect(shop.media.get(media).card.costPerM2).toBe(5);
+    expect(shop.media.get(media).card).toMatchObject({ costPerM2: 5, ...stock });
+    shop.media.stock(media, { rolls: [], sheets: [] });
+  });
+
+  it('whose condition is the same here adds no state to it, and one with other curves says so first', async () => {
+    const file = await shop.cardFiles.write([media]);
+    const states = () => shop.conditions.states(condition).length;
+    const [before, { seq }] = [states(), shop.conditions.states(condition).find(({ current }) => current)!];
+    await shop.cardFiles.take(file, [{ index: 0, replace: true }]);
+    expect(states()).toBe(before);
+    shop.conditions.setTone(condition, { all: { points: [[0, 0], [0.5, 0.6], [1, 1]], mayFall: false } }); // prettier-ignore
+    expect(await shop.cardFiles.look(file)).toMatchObject([{ state: 'different', conditions: [{ state: 'different' }] }]);
+    shop.conditions.goTo(condition, seq);
+  });
+
+  it('of a shop that had begun nothing yet leaves what was found here', async () => {
+    const elsewhere = temporaryFolder();
+    const other = new Shop(elsewhere.path);
+    try {
+      const there = other.machines.add('printer', 'Petrel the third', printer.url);
+      await other.machines.lookNow();
+      // Its tasks are not started: the first profile is not made.
+      const bare = other.media.add({ ...shop.media.get(media).card, costPerM2: 4 });
+      other.conditionEditing.add(there, bare.id, USUAL_MODE);
+      const file = await other.cardFiles.write([bare.id]);
+      const { profile, steps } = shop.conditions.get(condition);
+      const { seq } = shop.conditions.states(condition).find(({ current }) => current)!;
+      await shop.cardFiles.take(file, [{ index: 0, replace: true }]);
+      expect(shop.media.get(media).card.costPerM2).toBe(4);
+      expect(shop.conditions.get(condition).hasProfile).toBe(true);
+      expect(shop.conditions.result(condition, 'start')).toBeDefined();
+      shop.conditions.goTo(condition, seq);
+      expect(shop.conditions.get(condition)).toMatchObject({ profile, steps });
+    } finally {
+      await other.close();
+      elsewhere.remove();
+    }
   });
 
   it('comes from a library locked, is copied to be changed, and shows what an update changes', async () => {
@@ -267,10 +307,14 @@ describe('a card', () => {
     expect(taken).toMatchObject({ locked: true, library: { id: 'shoal-white', version: 1 } });
     // What is in stock is the shop's own all the same.
     const rolls = [{ widthMm: 1370, lengthMm: 30_000, batch: 'FC 118' }];
+    const sheets = [{ widthMm: 600, heightMm: 400, count: 12 }];
     const stocked = shop.media.change(taken.id, taken.version, { ...taken.card, rolls });
     expect(stocked).toMatchObject({ locked: true, card: { ...taken.card, rolls } });
     expect(() => shop.media.change(taken.id, stocked.version, { ...stocked.card, rolls: [], note: 'x' })).toThrow('is locked');
     expect(shop.media.get(taken.id).card.rolls).toEqual(rolls);
+    const knives = { ...DEFAULT_KNIVES, crease: { ...DEFAULT_KNIVES.crease, force: 140 } };
+    shop.media.stock(taken.id, { rolls, sheets });
+    shop.media.keepKnives(taken.id, 'Gannet 32', knives);
     expect(() => shop.media.change(taken.id, taken.version, { ...taken.card, note: 'x' })).toThrow('Copy it to change it');
     const copy = shop.media.copy(taken.id);
     const changed = shop.media.change(copy.id, copy.version, {
@@ -283,7 +327,11 @@ describe('a card', () => {
     const newer = cards.find(({ id }) => id === 'shoal-white')!;
     expect(newer.version).toBe(2);
     expect(newer.changes.map(({ field }) => field)).toEqual(['thicknessMm', 'Petrel 13: Feed correction']);
-    expect(await shop.library.take('shoal-white')).toMatchObject({ id: taken.id, library: { version: 2 } });
+    expect(await shop.library.take('shoal-white')).toMatchObject({
+      id: taken.id,
+      library: { version: 2 },
+      card: { rolls, sheets, knives: { 'Gannet 32': knives } }
+    });
     library.stop();
     await until(() =>
       shop.library.offers().then(

@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { isDeepStrictEqual } from 'node:util';
 import { strToU8 } from 'fflate';
 import type { Piscina } from 'piscina';
 import type { z } from 'zod';
@@ -140,19 +141,15 @@ export class CardFiles {
     const own = same ? conditions.list().filter((condition) => condition.mediaId === same.id) : [];
     const incoming = file.conditions.map(({ machine, mode, results }) => {
       const mine = own.find((condition) => condition.mode.code === mode.code);
-      const profile = (list: { step: string; document: unknown }[]) =>
-        (list.find((result) => result.step === 'profile')?.document as { hash?: string } | undefined)?.hash;
-      const theirs = profile(results);
-      const here = mine && profile(Object.values(conditions.results(mine.id)));
       return {
         machine,
         mode: mode.name,
-        profiled: theirs !== undefined,
+        profiled: results.some(({ step }) => step === 'profile'),
         state: !models.has(machine)
           ? ('no machine' as const)
           : !mine
             ? ('new' as const)
-            : here === theirs
+            : sayTheSame(conditions.results(mine.id), results)
               ? ('same' as const)
               : ('different' as const)
       };
@@ -174,8 +171,9 @@ export class CardFiles {
     const id = conditionEditing.add(machine.id, mediaId, kept.mode, {
       start: !kept.results.some(({ step }) => step === 'start')
     });
-    const numbers = new Map<number, number>();
     const before = conditions.results(id);
+    if (sayTheSame(before, kept.results)) return;
+    const numbers = new Map<number, number>();
     for (const step of RESULTS) {
       const result = kept.results.find((one) => one.step === step);
       if (!result) continue;
@@ -184,15 +182,18 @@ export class CardFiles {
       for (const [on, number] of Object.entries(result.restsOn) as [ResultStep, number][]) restsOn[on] = numbers.get(number) ?? 0;
       const same = before[step];
       const number =
-        same && JSON.stringify(same.document) === JSON.stringify(document)
+        same && isDeepStrictEqual(same.document, document)
           ? same.id
           : conditions.bring(id, step, document, restsOn, result.madeAt);
       numbers.set(result.number, number);
     }
-    conditions.settle(
-      id,
-      Object.fromEntries(kept.results.map(({ step, number }) => [step, numbers.get(number)!])),
-      'Taken from a file'
-    );
+    const taken = Object.fromEntries(kept.results.map(({ step, number }) => [step, numbers.get(number)!]));
+    // Where it was not begun yet elsewhere, what its machine says here stays.
+    conditions.settle(id, { ...(before.start && { start: before.start.id }), ...taken }, 'Taken from a file');
   }
 }
+
+/** Whether a condition of a file brings nothing that is not here. */
+const sayTheSame = (here: ReturnType<Conditions['results']>, results: CardFile['conditions'][number]['results']): boolean =>
+  results.every(({ step, document }) => isDeepStrictEqual(here[step]?.document, document)) &&
+  RESULTS.every((step) => step === 'start' || !here[step] || results.some((one) => one.step === step));

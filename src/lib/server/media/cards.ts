@@ -130,14 +130,15 @@ export class MediaCards {
     return this.get(id);
   }
 
-  /** Puts a card of the library or of a file in the place of an older one, locked or not. */
+  /** Puts a card of the library or of a file in the place of an older one, locked or not. What is in stock here stays. */
   replace(id: number, card: MediaCard, library: { id: string; version: number } | null): Media {
     const { db, events } = this.#needs;
     const same = this.named(card.name);
     if (same && same.id !== id) throw new Problem(409, `There is a media ${card.name} already. Rename that one first.`);
+    const { rolls, sheets } = this.get(id).card;
     db.prepare(
       'UPDATE media SET name = ?, card = ?, version = version + 1, library_id = coalesce(?, library_id), library_version = coalesce(?, library_version) WHERE id = ?'
-    ).run(card.name, JSON.stringify(card), library?.id ?? null, library?.version ?? null, id);
+    ).run(card.name, JSON.stringify({ ...card, rolls, sheets }), library?.id ?? null, library?.version ?? null, id);
     events.changed('conditions');
     return this.get(id);
   }

@@ -89,9 +89,9 @@ export class Library {
   }
 }
 
-/** What is the shop's own stays: its rolls, and the white that it measured. */
+/** What the shop found out itself stays: the white that it measured, and what it cuts the media with. */
 const kept = (card: MediaCard, own: Media): MediaCard => ({
   ...card,
-  rolls: own.card.rolls,
-  white: own.card.white ?? card.white
+  white: own.card.white ?? card.white,
+  knives: { ...card.knives, ...own.card.knives }
 });

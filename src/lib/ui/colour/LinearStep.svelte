@@ -33,7 +33,7 @@
   const read = (one: Chart | undefined) => !!one && one.layout.patches.every((patch) => one.readings[patch.id]);
   const taken = $derived(result && result.chartId === chart?.id);
   // The check is of the linearisation that counts now.
-  const checking = $derived(checkChart && result && checkChart.madeAt >= result.madeAt ? checkChart : undefined);
+  const checking = $derived(checkChart && !checkChart.isOld ? checkChart : undefined);
   const checked = $derived(check && check.chartId === checking?.id);
 
   const take = () =>
