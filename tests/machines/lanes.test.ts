@@ -331,6 +331,44 @@ describe('lanes', () => {
     expect([at('12:01'), at('12:00'), at('11:59', '2027-08-20'), at('11:59', '2027-08-19')]).toEqual([false, true, false, true]);
   });
 
+  it('do not print what was given another media since it was laid out, until it is moved, or has theirs again', async () => {
+    const [stays, goes] = [await page('stays', { copies: 1 }), await page('goes', { copies: 2 })];
+    const [id] = shop.runEditing.add([stays.id, goes.id], undefined, true);
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
+    expect(shop.runs.get(id!)).toMatchObject({ state: 'ripped', hindrance: null });
+    const given = (conditionId: number | null) => {
+      const { version, choices } = shop.dockets.get(goes.id);
+      return shop.dockets.change(goes.id, version, { choices: { ...choices, conditionId } });
+    };
+    given(ids.onBoard);
+    const why = /^goes is for Board on Skua 25 by now, and this run prints on Film on Petrel 13\. Move it to its lane/;
+    expect(shop.runs.get(id!).hindrance).toMatch(why);
+    await expect(shop.ripping.release(id!)).rejects.toThrow(why);
+    await expect(shop.ripping.rip(id!)).rejects.toThrow(why);
+    await expect(shop.printing.start(id!, ids.petrel, 1)).rejects.toThrow(why);
+    // It lies in the lane of the film, whatever it is for.
+    const lying = async () => (await laneOffers(shop, [goes.id])).filter((offer) => offer.lying === 1).map(({ media }) => media);
+    expect(await lying()).toEqual(['Film']);
+    // Held back it is in nobody's way.
+    const held = shop.runEditing.change(id!, shop.runs.get(id!).version, { held: [goes.id] });
+    expect(held.hindrance).toBeNull();
+    shop.runEditing.change(id!, held.version, { held: [] });
+    given(null);
+    expect(shop.runs.get(id!).hindrance).toMatch(/^goes has no media chosen any more/);
+    const { version } = shop.dockets.get(goes.id);
+    shop.dockets.go(goes.id, version, -1);
+    shop.dockets.go(goes.id, version + 1, -1);
+    expect(shop.runs.get(id!).hindrance).toBeNull();
+
+    given(ids.onBoard);
+    const board = shop.lanes.ensure(ids.onBoard);
+    const moved = shop.runEditing.move([goes.id], board);
+    expect(shop.runs.get(moved)).toMatchObject({ laneId: board, hindrance: null, condition: { id: ids.onBoard } });
+    expect(shop.runs.get(id!)).toMatchObject({ hindrance: null, entries: [{ docketId: stays.id }] });
+    expect(await lying()).toEqual(['Board']);
+    for (const run of [id!, moved]) await shop.runEditing.remove(run);
+  });
+
   it('say what changes before a docket is moved, and move it', async () => {
     const docket = await page('moved', { copies: 4, widthMm: 640, heightMm: 500, mayTurn: false });
     const offers = await laneOffers(shop, [docket.id]);

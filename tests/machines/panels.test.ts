@@ -240,7 +240,7 @@ describe('a wall in panels', () => {
     const id = wallDocket();
     const [run] = shop.runEditing.add([id]);
     const apart = shop.runEditing.apart(run!, shop.runs.get(run!).version, [{ id: `${id}`, copy: 0 }]);
-    expect(shop.runs.get(run!).wallHindrance).toBeNull();
+    expect(shop.runs.get(run!).hindrance).toBeNull();
     const moved = (at: number) => {
       const docket = shop.dockets.get(id);
       const columns = { ...newWall().columns, seams: [200, at, 650].map((mm) => ({ at: mm, course: [] })) };
@@ -248,7 +248,7 @@ describe('a wall in panels', () => {
     };
     moved(400);
     for (const one of [run!, apart]) {
-      expect(shop.runs.get(one).wallHindrance).toContain('divided otherwise');
+      expect(shop.runs.get(one).hindrance).toContain('divided otherwise');
       await expect(shop.ripping.rip(one)).rejects.toThrow('they would not meet');
       expect(() => shop.runEditing.apart(one, shop.runs.get(one).version, [{ id: `${id}/1`, copy: 0 }])).toThrow('divided otherwise'); // prettier-ignore
     }
@@ -259,12 +259,12 @@ describe('a wall in panels', () => {
     // One that was spoiled must meet those that hang.
     const spoiled = [{ id: `${id}/2`, copy: 0 }];
     const again = shop.runEditing.again(whole, spoiled);
-    expect(shop.runs.get(again).wallHindrance).toBeNull();
+    expect(shop.runs.get(again).hindrance).toBeNull();
     moved(420);
     expect(() => shop.runEditing.again(whole, spoiled)).toThrow('a panel would not meet the others');
-    expect(shop.runs.get(again).wallHindrance).toContain('divided otherwise');
+    expect(shop.runs.get(again).hindrance).toContain('divided otherwise');
     moved(400);
-    expect(shop.runs.get(again).wallHindrance).toBeNull();
+    expect(shop.runs.get(again).hindrance).toBeNull();
     expect(shop.runs.get(shop.runEditing.again(whole, spoiled)).laid).toHaveLength(1);
     // Seams that cannot be are said, in place of an empty run.
     moved(100);

@@ -15,7 +15,10 @@ import type { Lists } from './lists';
 const MOST_COPIES = 600;
 
 /** A run as a lane shows it. */
-export interface FloorRun extends Pick<Run, 'id' | 'laneId' | 'state' | 'stale' | 'releasedAt' | 'times' | 'stock' | 'laid'> {
+export interface FloorRun extends Pick<
+  Run,
+  'id' | 'laneId' | 'state' | 'hindrance' | 'stale' | 'releasedAt' | 'times' | 'stock' | 'laid'
+> {
   byShape: boolean;
   dockets: { id: number; version: number }[];
   lengthMm: number;
@@ -102,6 +105,7 @@ const toFloorRun = (run: Run): FloorRun => ({
   id: run.id,
   laneId: run.laneId,
   state: run.state,
+  hindrance: run.hindrance,
   stale: run.stale,
   releasedAt: run.releasedAt,
   times: run.times,

@@ -70,6 +70,7 @@ describe('a machine prints a run', () => {
     ['off', run(), machine({}, { online: false }), 1, 'Petrel 13 does not answer. Switch it on.'],
     ['another machine', run(), machine({}, { id: 2 }), 1, 'The run is for Petrel 13.'],
     ['another media', run(), machine({ name: 'Cloth' }), 1, 'Petrel 13 has Cloth loaded; the run is for Film.'],
+    ['for another media', run({ hindrance: 'Sign is for Cloth by now.' }), machine(), 1, 'Sign is for Cloth by now.'],
     ['too narrow', run(), machine({ widthMm: 1270 }), 1, 'The roll is 1270 mm wide; the run needs 1300 mm.'],
     ['sheets too short', run(), machine({ sheetMm: 800, sheets: 9 }), 1, 'The sheets are 800 mm long; the run needs 900 mm.'],
     ['too few sheets', run(), machine({ sheetMm: 900, sheets: 2 }), 3, '2 sheets are left; 3 are needed.'],

@@ -40,6 +40,7 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
   const high = isJig(run.stock) ? (run.stock.jig.thicknessMm ?? 0) : 0;
   if (printer.mostThingMm > 0 && high > printer.mostThingMm)
     return `These things stand ${high} mm high; ${machine.name} takes ${printer.mostThingMm} mm.`;
+  if (run.hindrance) return run.hindrance;
   if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
   if (sheetMm !== null && printer.media.sheets < times) return `${printer.media.sheets} sheets are left; ${times} are needed.`;
   const needed = plan.lengthMm * times;

@@ -13,6 +13,7 @@ import type { DocketPictures } from '../dockets/pictures';
 import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
 import type { Lane, Lanes } from './lanes';
+import type { Runs } from './run-store';
 
 /** What becomes of dockets in a lane, before they go there. */
 export interface LaneOffer {
@@ -21,8 +22,9 @@ export interface LaneOffer {
   media: string;
   mode: string;
   loaded: boolean;
-  /** How many of them are in this lane's print mode now. */
+  /** How many of them are in this lane's print mode now, and how many lie in a run of it that is not printed. */
   here: number;
+  lying: number;
   /** Why its machine cannot print them, as for want of an ink; empty where it can. */
   cannot: string;
   /** Which of them are too large for it, in a sentence; empty where all fit. */
@@ -45,6 +47,7 @@ interface Needs {
   lanes: Lanes;
   machines: Machines;
   pictures: DocketPictures;
+  runs: Runs;
 }
 
 /** Drawing a docket in a lane's inks takes seconds the first time: an answer does not wait for it longer. */
@@ -66,7 +69,7 @@ export async function laneOffers(needs: Needs, docketIds: readonly number[], lan
 }
 
 async function offerOf(
-  { dockets: all, jigs, machines, pictures }: Needs,
+  { dockets: all, jigs, machines, pictures, runs }: Needs,
   dockets: readonly Docket[],
   lane: Lane
 ): Promise<LaneOffer> {
@@ -89,6 +92,9 @@ async function offerOf(
     mode: condition.mode.name,
     loaded: lane.loaded,
     here: dockets.filter((docket) => docket.choices.conditionId === condition.id).length,
+    lying: dockets.filter(
+      ({ runId, runState }) => runId !== null && runState !== 'printed' && runs.row(runId).lane_id === lane.id
+    ).length,
     cannot: cannotLay(layers, condition.press) ?? cannot ?? '',
     tooLarge: tooLargeOf(layout.tooLarge, dockets),
     usableMm: stock.width - 2 * rule.margin,

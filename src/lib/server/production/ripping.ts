@@ -150,6 +150,7 @@ export class Ripping {
   async release(id: number, { fullM2 = 0 } = {}): Promise<void> {
     const { db, events, runs } = this.#needs;
     const run = runs.get(id);
+    if (run.hindrance) throw new Problem(422, run.hindrance);
     if (run.state === 'ripped' && !run.stale && fullM2 === 0 && run.entries.every((entry) => !entry.held)) {
       db.prepare('UPDATE run SET released_at = ? WHERE id = ?').run(Date.now(), id);
       events.changed('runs', [id]);
@@ -175,7 +176,7 @@ export class Ripping {
 
   /** The layout that would be RIPped. @throws Problem when not all of it can be */
   async #settled(run: Run): Promise<Placement> {
-    if (run.wallHindrance) throw new Problem(422, run.wallHindrance);
+    if (run.hindrance) throw new Problem(422, run.hindrance);
     const layout = await this.#needs.placements.get(run.id, layoutRequest(run));
     if (layout.refusal) throw new Problem(422, layout.refusal);
     const large = layout.tooLarge[0];

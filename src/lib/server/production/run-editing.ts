@@ -13,7 +13,7 @@ import { isDividedOtherwise } from './divided-walls';
 import type { Jigs } from '../machines/jigs';
 import type { Lanes } from './lanes';
 import type { PlateFiles } from './plate-files';
-import { isMoreUrgent, mustBeOpen } from './run-rules';
+import { forOther, isForLane, isMoreUrgent, mustBeOpen } from './run-rules';
 import { ruleOf, type Run, type RunDocketRow, type RunRow } from './run';
 import type { Runs } from './run-store';
 
@@ -387,11 +387,12 @@ export class RunEditing {
    * @throws Problem for a docket that is gone, is printed otherwise by now, or waits in another run: it would be printed twice
    */
   #mustComeIn(run: RunRow, all: readonly number[], whole: readonly number[]): void {
-    const { dockets } = this.#needs;
+    const { conditions, dockets } = this.#needs;
+    const condition = conditions.get(run.condition_id);
     for (const docketId of whole) {
       const { name, choices, runId, runState } = dockets.get(docketId);
-      if (choices.conditionId !== run.condition_id)
-        throw new Problem(409, `${name} is printed on another media, or in another print mode, by now. Lay it out anew.`);
+      const own = choices.conditionId === null ? undefined : conditions.get(choices.conditionId);
+      if (!isForLane(own, condition)) throw new Problem(409, forOther(name, own, condition));
       if (runId !== null && runId !== run.id && runState !== 'printed')
         throw new Problem(409, `${name} lies in run ${runId} by now. Take it out of there first.`);
     }
@@ -456,7 +457,7 @@ export class RunEditing {
     const run = runs.get(id);
     if (run.version !== version) throw new Problem(409, 'This run was changed in another window meanwhile. Choose the panels again.'); // prettier-ignore
     mustBeOpen(run);
-    if (run.wallHindrance) throw new Problem(409, run.wallHindrance);
+    if (run.hindrance) throw new Problem(409, run.hindrance);
     const wanted = new Set(copies.map((copy) => `${copy.id}/${copy.copy}`));
     const panels = new Set(run.laid.flatMap(({ id: key, panel }) => (panel ? [key] : [])));
     const all = run.layout.parts.flatMap((part) => part.copies);

@@ -69,6 +69,7 @@ describe('what of a run falls to a docket', () => {
       id: 12,
       times: 1,
       rule: DEFAULT_RULE,
+      condition: { machineId: 1, mediaId: 2, machine: 'Petrel 13', media: 'Film', mode: { name: '720 × 720' } },
       stock: { kind: 'roll', width: 1000 },
       dockets: [{ id: 1 }, { id: 2 }, { id: 3 }],
       laid: [1, 2, 3].map((docket) => ({ id: `p${docket}`, docket: String(docket) })),

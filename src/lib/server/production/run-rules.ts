@@ -1,6 +1,7 @@
 import type { Stock } from '$core/layout/placement';
 import { jigOfRun, type InJig } from '$lib/in-jig';
 import { Problem } from '../platform/problem';
+import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import type { Run } from './run';
 
@@ -13,6 +14,22 @@ export function mustBeOpen({ state }: Pick<Run, 'state'>): void {
   if (state === 'ripping') throw new Problem(409, 'The run is being RIPped. Cancel that first.');
   if (state === 'printing') throw new Problem(409, 'The run is being printed. Wait for it, or cancel the print.');
   if (state === 'printed') throw new Problem(409, 'The run has been printed; it can be printed again as it is.');
+}
+
+/** A docket in a run's lane: its machine and media. The print mode is the lane's. */
+export const isForLane = (
+  own: Pick<Condition, 'machineId' | 'mediaId'> | undefined,
+  lane: Pick<Condition, 'machineId' | 'mediaId'>
+): boolean => own?.machineId === lane.machineId && own.mediaId === lane.mediaId;
+
+/** Why a docket is not printed in a run any more: it was given another media meanwhile, or none. */
+export function forOther(
+  name: string,
+  own: Pick<Condition, 'media' | 'machine'> | undefined,
+  { media, machine }: Pick<Condition, 'media' | 'machine'>
+): string {
+  const now = own ? `is for ${own.media} on ${own.machine} by now` : 'has no media chosen any more';
+  return `${name} ${now}, and this run prints on ${media} on ${machine}. Move it to its lane, or choose ${media} for it.`;
 }
 
 /** Plates for a narrower roll or smaller sheet print on a larger one as they are; those for a jig on that jig alone. */
@@ -31,6 +48,9 @@ export function isMoreUrgent(p: Pick<Docket, 'priority' | 'dueOn'>, q: Pick<Dock
   return p.dueOn !== '' && (q.dueOn === '' || p.dueOn < q.dueOn);
 }
 
+/** What tells a print mode, and what it is called. */
+export type ModeName = Pick<Condition['mode'], 'code' | 'name'>;
+
 /** A docket in the run that it is laid out in. Lengths are mm. */
 export interface InRun {
   runId: number;
@@ -43,11 +63,13 @@ export interface InRun {
   sheets: number | null;
   /** The jig that it lies in, and how. */
   jig: InJig | null;
+  /** What it is printed on, and how. */
+  on: Pick<Condition, 'machineId' | 'mediaId' | 'machine' | 'media'> & { mode: ModeName };
 }
 
 /** What of a run falls to one of its dockets; none while nothing of it lies there. */
 export function shareOfRun(
-  run: Pick<Run, 'id' | 'dockets' | 'laid' | 'layout' | 'rule' | 'stock' | 'times'>,
+  run: Pick<Run, 'id' | 'dockets' | 'laid' | 'layout' | 'rule' | 'stock' | 'times' | 'condition'>,
   docketId: number
 ): InRun | null {
   const own = new Set(run.laid.filter((piece) => piece.docket === String(docketId)).map(({ id }) => id));
@@ -56,6 +78,7 @@ export function shareOfRun(
   const all = area(copies);
   const mine = area(copies.filter(({ id }) => own.has(id)));
   if (mine === 0) return null;
+  const { machineId, mediaId, machine, media, mode } = run.condition;
   return {
     runId: run.id,
     dockets: run.dockets.length,
@@ -63,6 +86,7 @@ export function shareOfRun(
     ofMm: run.layout.length,
     wasteShare: run.layout.wasteShare,
     sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null,
-    jig: jigOfRun(run.rule)
+    jig: jigOfRun(run.rule),
+    on: { machineId, mediaId, machine, media, mode: { code: mode.code, name: mode.name } }
   };
 }

@@ -14,7 +14,7 @@ import type { ListPage, ListQuery } from '$lib/listing';
 import { sizedFor, stockOf, toRunPieces, type RunRule, type RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
-import type { Dockets } from '../dockets/dockets';
+import type { Docket, Dockets } from '../dockets/dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
@@ -29,7 +29,7 @@ import { divisionOf, wallHindrance } from './divided-walls';
 import { ruleOf, type Run, type RunDocketRow, type RunResult, type RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import type { Jigs } from '../machines/jigs';
-import { fitsOn } from './run-rules';
+import { fitsOn, forOther, isForLane } from './run-rules';
 
 interface Needs {
   db: Db;
@@ -282,6 +282,19 @@ export class Runs {
     return { stock: stockOf(condition, rule, jig), jig };
   }
 
+  /** Why a docket that is not held back cannot be printed on what the run prints on; nothing where all can. */
+  #straying(dockets: readonly Docket[], entries: readonly RunDocketRow[], condition: Condition): string | null {
+    const known = new Map<number, Condition>();
+    for (const [i, { name, choices }] of dockets.entries()) {
+      const { conditionId: id } = choices;
+      if (id === condition.id || entries[i]!.held === 1) continue;
+      if (id !== null && !known.has(id)) known.set(id, this.#needs.conditions.get(id));
+      const own = id === null ? undefined : known.get(id);
+      if (!isForLane(own, condition)) return forOther(name, own, condition);
+    }
+    return null;
+  }
+
   #toRun(row: RunRow): Run {
     const { dockets, conditions, tasks, placements } = this.#needs;
     const entries = this.entries(row.id);
@@ -332,7 +345,8 @@ export class Runs {
       result: row.result ? (JSON.parse(row.result) as RunResult) : null,
       stale: false,
       task: tasks.latest('rip', row.id) ?? null,
-      wallHindrance: row.state === 'printed' ? null : wallHindrance(list, entries, condition)
+      hindrance:
+        row.state === 'printed' ? null : (wallHindrance(list, entries, condition) ?? this.#straying(list, entries, condition))
     };
     if (row.chart_id !== null) return open;
     const run = { ...open, stale: this.#isStale(open, row) };

@@ -89,6 +89,6 @@ export interface Run {
   /** The plates are of an older layout. */
   stale: boolean;
   task: TaskProgress | null;
-  /** Why walls cannot be printed as they lie in it. */
-  wallHindrance: string | null;
+  /** Why it cannot be printed as its dockets are now: a wall of it is divided otherwise, or one is for another media. */
+  hindrance: string | null;
 }

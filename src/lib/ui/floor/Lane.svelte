@@ -59,13 +59,15 @@
     'laying out': 'laying out'
   };
   const words = (run: FloorRun) =>
-    run.state !== 'ripped'
-      ? WORDS[run.state]
-      : run.releasedAt !== null
-        ? 'released'
-        : run.stale
-          ? 'changed since it was RIPped'
-          : 'RIPped';
+    run.hindrance && canMove(run)
+      ? 'stop: it cannot be printed as it is'
+      : run.state !== 'ripped'
+        ? WORDS[run.state]
+        : run.releasedAt !== null
+          ? 'released'
+          : run.stale
+            ? 'changed since it was RIPped'
+            : 'RIPped';
   const sized = (run: FloorRun) =>
     run.stock.kind === 'sheet'
       ? `${run.parts.length * run.times} ${run.parts.length * run.times === 1 ? 'sheet' : 'sheets'}`

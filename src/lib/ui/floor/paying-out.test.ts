@@ -70,6 +70,7 @@ describe('what would become of dockets in a lane', () => {
     mode: '720 × 720',
     loaded: true,
     here: 1,
+    lying: 0,
     cannot: '',
     tooLarge: '',
     usableMm: 580,

@@ -59,7 +59,7 @@
               <td class="text-right">{offer.mediaCost === null ? '–' : `${currency}${offer.mediaCost.toFixed(2)}`}</td>
               <td>{offer.outOfGamut === null ? 'not known' : `${(offer.outOfGamut * 100).toFixed(1)} % outside`}</td>
               <td class="text-right"
-                >{#if offer.here === ids.length && !fromTray}{ids.length === 1 ? 'it is here' : 'they are here'}{:else}<button
+                >{#if offer.lying === ids.length}{ids.length === 1 ? 'it is here' : 'they are here'}{:else}<button
                     class="btn btn-sm"
                     disabled={offer.tooLarge !== '' || offer.cannot !== ''}
                     onclick={() => move(offer)}>{fromTray ? 'Lay out here' : 'Move here'}</button

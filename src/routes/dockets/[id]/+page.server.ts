@@ -18,7 +18,15 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
       places: docket.choices.jig ? (jigs.places(docket.choices.jig.id) ?? null) : null,
       sources: locals.shop.sources.list(),
       coloursVersion: locals.shop.colours.version,
-      laneRules: locals.shop.lanes.list().map(({ id, machineId, mediaId, rule }) => ({ id, machineId, mediaId, rule })),
+      laneRules: locals.shop.lanes
+        .list()
+        .map(({ id, machineId, mediaId, rule, condition: { mode } }) => ({
+          id,
+          machineId,
+          mediaId,
+          rule,
+          mode: { code: mode.code, name: mode.name }
+        })),
       lines: artworks.lines(artworkId, docket.page),
       before: previous && {
         facts: artworks.page(previous.artworkId, previous.page).page,

@@ -204,6 +204,7 @@
     rule,
     usableMm,
     inRun: data.inRun,
+    laneMode: lane?.mode,
     laid: measured?.of.layers ?? null,
     layAnew: () => void layAnew(),
     change,

@@ -382,7 +382,7 @@
   const large = $derived(layout.tooLarge[0]);
   const hindrance = $derived.by(() => {
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
-    if (run.wallHindrance) return run.wallHindrance;
+    if (run.hindrance) return run.hindrance;
     if (large)
       return `${current.dockets.find((d) => String(d.id) === pieceOf(large.id).docket)?.name} ${tooLargeInWords(large)}.`;
     if (layout.refusal) return layout.refusal;

@@ -19,6 +19,11 @@
         })
       : undefined
   );
+  /** What it is printed on: its run's, and before it lies in one its lane's. */
+  const on = $derived(view.inRun?.on ?? (condition && view.laneMode ? { ...condition, mode: view.laneMode } : undefined));
+  const isElsewhere = $derived(
+    view.inRun !== null && !(on?.machineId === condition?.machineId && on?.mediaId === condition?.mediaId)
+  );
   const inkMl = $derived(
     view.laid && condition ? view.laid.reduce((sum, one) => sum + laidMl(one, condition), 0) * choices.copies : undefined
   );
@@ -75,4 +80,15 @@
         ).toFixed(2)}{/if}.
     {/if}
   </p>
+  {#if view.inRun && isElsewhere}
+    <p class="text-error leading-6" role="status">
+      ! Run {view.inRun.runId} prints on {view.inRun.on.media} on {view.inRun.on.machine}, and does not print while it lies there.
+      {#if condition}<button class="btn btn-xs" onclick={view.layAnew}>Lay it out as said here</button>{/if}
+    </p>
+  {:else if on && condition && on.mode.code !== condition.mode.code}
+    <p class="text-warning leading-6" role="status">
+      ! {view.inRun ? `Run ${view.inRun.runId} prints` : 'Its lane prints'} in {on.mode.name}. That is set on the
+      <a class="link" href="/">Floor</a>, for all that lies in the lane.
+    </p>
+  {/if}
 </section>
