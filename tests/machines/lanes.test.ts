@@ -180,12 +180,42 @@ describe('lanes', () => {
     await shop.runEditing.remove(other!);
     const { version, choices } = shop.dockets.get(b.id);
     const onBoard = shop.dockets.change(b.id, version, { choices: { ...choices, conditionId: ids.onBoard } });
-    expect(() => change([a.id, b.id])).toThrow('two is printed on another media, or in another print mode, by now');
+    expect(() => change([a.id, b.id])).toThrow('two is for Board on Skua 25 by now');
     shop.dockets.change(b.id, onBoard.version, { choices });
     shop.docketShelf.remove([b.id]);
     expect(() => change([a.id, b.id])).toThrow(Problem);
     expect(shop.runs.get(id!).entries.map(({ docketId }) => docketId)).toEqual([a.id]);
     await shop.runEditing.remove(id!);
+  });
+
+  it('have the rest of a divided docket whose copies became more, and all of it anew where they became fewer', async () => {
+    const docket = await page('more', { copies: 12, finishing: { ...NO_FINISHING, numbered: true } });
+    const [id] = shop.runEditing.add([docket.id], undefined, true);
+    expect(shop.docketParts.divided(docket.id)).toBeNull();
+    expect(() => shop.runEditing.addRest(docket.id)).toThrow('All copies of more lie in runs');
+    rule(id!, { longest: 200 });
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
+    const runsOf = () => shop.runs.open().filter((run) => run.dockets.some((one) => one.id === docket.id));
+    await until(() => runsOf().every(({ state }) => state === 'ripped'));
+    expect(runsOf().length).toBeGreaterThan(1);
+    const asked = (copies: number) => {
+      const { version, choices } = shop.dockets.get(docket.id);
+      shop.dockets.change(docket.id, version, { choices: { ...choices, copies } });
+    };
+    expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 0, isPrinted: false });
+    asked(15);
+    expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 3, over: 0, isPrinted: false });
+    const rest = shop.runs.get(shop.runEditing.addRest(docket.id));
+    expect(rest.entries).toMatchObject([{ docketId: docket.id, copies: 3, first: 12 }]);
+    expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 0, isPrinted: false });
+    expect(() => shop.runEditing.addRest(docket.id)).toThrow('All copies of more lie in runs');
+    // Fewer again: what lies in runs is laid out anew as one, and follows its ticket from then on.
+    asked(5);
+    expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 10, isPrinted: false });
+    const anew = shop.runEditing.move([docket.id], rest.laneId!);
+    expect(runsOf().map((run) => run.id)).toEqual([anew]);
+    expect(shop.runs.get(anew).entries).toMatchObject([{ docketId: docket.id, copies: null, first: 0 }]);
+    await shop.runEditing.remove(anew);
   });
 
   it('RIP equal sheets once and print them as often as there are', async () => {

@@ -79,6 +79,7 @@ import { Placements } from '../production/placements';
 import { PlateKeeping } from '../production/plate-keeping';
 import { PlateFiles } from '../production/plate-files';
 import { Ripping } from '../production/ripping';
+import { DocketParts } from '../production/docket-parts';
 import { RunEditing } from '../production/run-editing';
 import { Runs } from '../production/run-store';
 
@@ -135,6 +136,7 @@ export class Shop {
   readonly panelMaps: PanelMaps;
   readonly freezing: Freezing;
   readonly runs: Runs;
+  readonly docketParts: DocketParts;
   readonly runEditing: RunEditing;
   readonly ripping: Ripping;
   readonly prints: Prints;
@@ -231,7 +233,8 @@ export class Shop {
     const kept = { placements, freezing, plateFiles };
     const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, jigs, ...kept }));
     this.jigIntake = new JigIntake({ db, events, files, intakePool, artworks, dockets, conditions, lanes, runs });
-    this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, runs, plateFiles, jigs });
+    const parts = (this.docketParts = new DocketParts({ db, conditions, dockets }));
+    this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, parts, runs, plateFiles, jigs });
     const { runEditing, pictures } = this;
     this.panelMaps = new PanelMaps({ artworks, conditions, dockets, files, intakePool, pictures, runEditing, runs, settings });
     const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, overlays, runs, ...kept }));

@@ -11,10 +11,12 @@ import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
 import { isDividedOtherwise } from './divided-walls';
 import type { Jigs } from '../machines/jigs';
+import type { DocketParts } from './docket-parts';
 import type { Lanes } from './lanes';
 import type { PlateFiles } from './plate-files';
+import { isWhole, WHOLE, type RunPart } from './run-parts';
 import { forOther, isForLane, isMoreUrgent, mustBeOpen } from './run-rules';
-import { ruleOf, type Run, type RunDocketRow, type RunRow } from './run';
+import { ruleOf, type Run, type RunRow } from './run';
 import type { Runs } from './run-store';
 
 export interface RunChange {
@@ -41,6 +43,7 @@ interface Needs {
   events: Events;
   dockets: Dockets;
   lanes: Lanes;
+  parts: DocketParts;
   runs: Runs;
   plateFiles: PlateFiles;
   jigs: Jigs;
@@ -225,36 +228,48 @@ export class RunEditing {
    *
    * @returns what of it is still to be printed, where that is not all of it, and whether it was held back
    */
-  #takeOut(docketId: number, laneId: number): { rest?: Omit<RunDocketRow, 'docket_id'> | undefined; held: boolean } {
-    const { db, dockets, lanes } = this.#needs;
+  #takeOut(docketId: number, laneId: number): { rest: RunPart | undefined; held: boolean } {
+    const { db, dockets, lanes, parts } = this.#needs;
     const { condition } = lanes.get(laneId);
-    const { name, version, choices } = dockets.get(docketId);
-    const waiting = db
-      .prepare<[number], Omit<RunDocketRow, 'docket_id'> & { runId: number; state: Run['state'] }>(
-        `SELECT e.run_id AS runId, r.state, e.held, e.copies, e.first, e.records, e.pieces, e.division
-         FROM run_docket e JOIN run r ON r.id = e.run_id WHERE e.docket_id = ? AND r.state != 'printed' ORDER BY e.first`
-      )
-      .all(docketId);
-    const isPrinted = db
-      .prepare<[number], number>(
-        "SELECT 1 FROM run_docket e JOIN run r ON r.id = e.run_id WHERE e.docket_id = ? AND r.state = 'printed'"
-      )
-      .pluck()
-      .get(docketId);
-    const rest = isPrinted ? waiting.filter(({ copies }) => copies !== null) : [];
-    if (rest.length > 1)
-      throw new Problem(
-        409,
-        `Some copies of ${name} are printed, and the others wait in ${rest.length} runs. Print these, or take it out of all but one.`
-      );
+    const waiting = parts.of(docketId).filter(({ state }) => state !== 'printed');
+    const rest = parts.waiting(docketId);
     for (const { runId, state } of waiting) {
       mustBeOpen({ state });
       db.prepare('DELETE FROM run_docket WHERE run_id = ? AND docket_id = ?').run(runId, docketId);
       db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(runId);
     }
+    const { version, choices } = dockets.get(docketId);
     if (choices.conditionId !== condition.id)
       dockets.change(docketId, version, { choices: { ...choices, conditionId: condition.id } });
-    return { rest: rest[0], held: waiting.some(({ held }) => held === 1) };
+    return { rest, held: waiting.some(({ held }) => held === 1) };
+  }
+
+  /** Lays out what of a divided docket lies in no run, in a run of its own. @returns its number */
+  addRest(docketId: number): number {
+    const { db, dockets, events, lanes, parts, runs } = this.#needs;
+    const docket = dockets.get(docketId);
+    const lane = lanes.of(docket);
+    const { condition, rule } = lanes.get(lane);
+    const rest = parts.rest(docket, condition);
+    if (!rest) throw new Problem(409, `All copies of ${docket.name} lie in runs, or are printed.`);
+    const { wall, jig } = docket.choices;
+    const made = db.transaction(() => {
+      const made = wall ? runs.create(lane, condition.id, { ...rule, placing: 'rows' }) : this.#newRun(lane, jig);
+      this.#put(made, docketId, 1, { ...rest, held: 0 });
+      return made;
+    })();
+    events.changed('runs', [made]);
+    events.changed('dockets', [docketId]);
+    return made;
+  }
+
+  #put(runId: number, docketId: number, position: number, part: RunPart & { held: number }): void {
+    const { copies, first, held, records, pieces, division } = part;
+    this.#needs.db
+      .prepare(
+        'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records, pieces, division) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)'
+      )
+      .run(runId, docketId, position, copies, first, held, records, pieces, division);
   }
 
   /** The run of a wall: the one that it is laid out in already, or one of its own. */
@@ -289,7 +304,7 @@ export class RunEditing {
   }
 
   change(id: number, version: number, change: RunChange): Run {
-    const { conditions, db, events, runs } = this.#needs;
+    const { conditions, db, events, parts, runs } = this.#needs;
     const run = runs.row(id);
     if (run.version !== version)
       throw new Problem(
@@ -306,48 +321,21 @@ export class RunEditing {
         id
       );
       if (change.docketIds) {
+        const taken = parts.takenOut(id);
         const came = change.docketIds.filter((docket) => !before.has(docket));
-        const taken = new Map(this.#takenOut(id).map((entry) => [entry.docket_id, entry]));
-        const isPart = (docket: number) => {
-          const { copies = null, records = null, pieces = null } = taken.get(docket) ?? {};
-          return copies !== null || records !== null || pieces !== null;
-        };
+        const comesAsPart = (docket: number) => !isWhole(taken.get(docket) ?? WHOLE);
         this.#mustComeIn(
           run,
           change.docketIds,
-          came.filter((docket) => !isPart(docket))
+          came.filter((docket) => !comesAsPart(docket))
         );
-        for (const docket of came.filter(isPart)) this.#mustNotWaitWhole(docket);
-        for (const docket of came) db.prepare('DELETE FROM taken_out WHERE run_id = ? AND docket_id = ?').run(id, docket);
-        for (const [docket, { copies, first, records, pieces, division }] of before)
-          if (!change.docketIds.includes(docket))
-            db.prepare('INSERT OR REPLACE INTO taken_out VALUES (?, ?, ?, ?, ?, ?, ?)').run(
-              id,
-              docket,
-              copies,
-              first,
-              records,
-              pieces,
-              division
-            );
+        for (const docket of came.filter(comesAsPart)) parts.bringBack(id, docket);
+        for (const entry of before.values()) if (!change.docketIds.includes(entry.docket_id)) parts.takeOut(id, entry);
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
-        change.docketIds.forEach((docket, i) => {
-          // What was taken out comes back as it lay there.
-          const entry = before.get(docket) ?? (taken.has(docket) ? { ...taken.get(docket)!, held: 0 } : undefined);
-          db.prepare(
-            'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records, pieces, division) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)'
-          ).run(
-            id,
-            docket,
-            i + 1,
-            entry?.copies ?? null,
-            entry?.first ?? 0,
-            entry?.held ?? 0,
-            entry?.records ?? null,
-            entry?.pieces ?? null,
-            entry?.division ?? null
-          );
-        });
+        // What was taken out comes back as it lay there.
+        change.docketIds.forEach((docket, i) =>
+          this.#put(id, docket, i + 1, before.get(docket) ?? { ...(taken.get(docket) ?? WHOLE), held: 0 })
+        );
       }
       if (change.held) {
         db.prepare('UPDATE run_docket SET held = 0 WHERE run_id = ?').run(id);
@@ -358,28 +346,6 @@ export class RunEditing {
     events.changed('runs', [id]);
     if (change.docketIds) events.changed('dockets', [...new Set([...before.keys(), ...change.docketIds])]);
     return runs.get(id);
-  }
-
-  /** @throws Problem for a part of a docket of which all copies were laid out anew meanwhile */
-  #mustNotWaitWhole(docketId: number): void {
-    const other = this.#needs.db
-      .prepare<[number], number>(
-        `SELECT r.id FROM run_docket e JOIN run r ON r.id = e.run_id
-         WHERE e.docket_id = ? AND r.state != 'printed' AND e.copies IS NULL`
-      )
-      .pluck()
-      .get(docketId);
-    if (other === undefined) return;
-    const { name } = this.#needs.dockets.get(docketId);
-    throw new Problem(409, `All copies of ${name} lie in run ${other} by now. Take it out of there first.`);
-  }
-
-  #takenOut(runId: number): Omit<RunDocketRow, 'held'>[] {
-    return this.#needs.db
-      .prepare<[number], Omit<RunDocketRow, 'held'>>(
-        'SELECT docket_id, copies, first, records, pieces, division FROM taken_out WHERE run_id = ?'
-      )
-      .all(runId);
   }
 
   /**

@@ -11,7 +11,7 @@ import {
 import { dealt, inReadingOrder } from '$core/layout/dealing';
 import { pieceOf } from '$core/layout/pieces';
 import type { ListPage, ListQuery } from '$lib/listing';
-import { sizedFor, stockOf, toRunPieces, type RunRule, type RunState } from '$lib/model';
+import { sizedFor, stockOf, type RunRule, type RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
@@ -29,6 +29,7 @@ import { divisionOf, wallHindrance } from './divided-walls';
 import { ruleOf, type Run, type RunDocketRow, type RunResult, type RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import type { Jigs } from '../machines/jigs';
+import { panelsIn, piecesOf } from './run-parts';
 import { fitsOn, forOther, isForLane } from './run-rules';
 
 interface Needs {
@@ -170,7 +171,7 @@ export class Runs {
         own.length,
         from,
         records.length > 0 ? JSON.stringify(records) : null,
-        wall ? piecesOf(own) : null,
+        wall ? panelsOf(own) : null,
         wall ? divisionOf(wall, condition) : null
       );
     });
@@ -305,16 +306,7 @@ export class Runs {
     const pieces = list.flatMap((docket, i) => {
       const entry = entries[i] as RunDocketRow;
       if (entry.held) return [];
-      const { copies, first } = entry;
-      const records = recordsOf(entry, dockets.series(docket));
-      return toRunPieces(docket, {
-        condition,
-        contour: dockets.contour(docket),
-        copies: records?.length ?? copies,
-        first,
-        records,
-        pieces: panelsIn(entry)
-      });
+      return piecesOf(docket, entry, { condition, contour: dockets.contour(docket), series: dockets.series(docket) });
     });
     const laid = sizedFor(stock, rule, pieces);
     const open: Run = {
@@ -360,23 +352,12 @@ export class Runs {
 
 const byCopy = (copies: readonly PlacedCopy[]): PlacedCopy[] => [...copies].sort((p, q) => p.copy - q.copy);
 
-/** Of a wall, how many copies of which panels are in a run; nothing for all of them. */
-const panelsIn = ({ pieces }: RunDocketRow): [piece: number, copies: number][] | null =>
-  pieces === null ? null : (JSON.parse(pieces) as [number, number][]);
-
 /** How many copies of which pieces. */
-function piecesOf(copies: readonly PlacedCopy[]): string {
+function panelsOf(copies: readonly PlacedCopy[]): string {
   const counts = new Map<number, number>();
   for (const { id } of copies) {
     const { piece } = pieceOf(id);
     counts.set(piece, (counts.get(piece) ?? 0) + 1);
   }
   return JSON.stringify([...counts]);
-}
-
-/** The record of each copy of a docket that is in a run; nothing where it has no records. */
-function recordsOf({ records, copies, first }: RunDocketRow, series: Uint32Array | undefined): number[] | undefined {
-  if (!series) return undefined;
-  if (records !== null) return JSON.parse(records) as number[];
-  return [...series.subarray(first, copies === null ? undefined : first + copies)];
 }

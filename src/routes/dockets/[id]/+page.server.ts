@@ -13,20 +13,19 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     return {
       docket,
       inRun: runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
+      divided: locals.shop.docketParts.divided(docket.id),
       record: locals.shop.docketRecords.first(docket.id) ?? null,
       jigs: jigs.lines(),
       places: docket.choices.jig ? (jigs.places(docket.choices.jig.id) ?? null) : null,
       sources: locals.shop.sources.list(),
       coloursVersion: locals.shop.colours.version,
-      laneRules: locals.shop.lanes
-        .list()
-        .map(({ id, machineId, mediaId, rule, condition: { mode } }) => ({
-          id,
-          machineId,
-          mediaId,
-          rule,
-          mode: { code: mode.code, name: mode.name }
-        })),
+      laneRules: locals.shop.lanes.list().map(({ id, machineId, mediaId, rule, condition: { mode } }) => ({
+        id,
+        machineId,
+        mediaId,
+        rule,
+        mode: { code: mode.code, name: mode.name }
+      })),
       lines: artworks.lines(artworkId, docket.page),
       before: previous && {
         facts: artworks.page(previous.artworkId, previous.page).page,

@@ -204,9 +204,11 @@
     rule,
     usableMm,
     inRun: data.inRun,
+    divided: data.divided,
     laneMode: lane?.mode,
     laid: measured?.of.layers ?? null,
     layAnew: () => void layAnew(),
+    layRest: () => void layRest(),
     change,
     changeDocument
   });
@@ -346,6 +348,13 @@
     await attempt(async () => {
       const { runId } = await send<{ runId: number }>('POST', `/api/lanes/${to.id}/take`, { docketIds: [docket.id] });
       toast(`It lies in run ${runId} now.`);
+    });
+  }
+  async function layRest(): Promise<void> {
+    await edits.flush();
+    await attempt(async () => {
+      const { id } = await send<{ id: number }>('POST', `/api/dockets/${docket.id}/rest`);
+      toast(`The others lie in run ${id} now.`);
     });
   }
   const step = (by: -1 | 1) => attempt(() => edits.step(by));

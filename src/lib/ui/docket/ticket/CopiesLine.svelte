@@ -6,6 +6,9 @@
 
   let { view, layout }: { view: TicketView; layout: TicketFigures | undefined } = $props();
   const { choices } = $derived(view);
+  /** As it was saved last: a count that is being typed is no other until then. */
+  const divided = $derived(choices.copies === view.docket.choices.copies ? view.divided : null);
+  const plural = (count: number, word: string) => (count === 1 ? word : `${word}s`);
   const records = $derived(hasRecords(choices.records));
   /** As they were counted when it was saved, where records say how many. */
   const copies = $derived(records ? view.docket.choices.copies : choices.copies);
@@ -31,7 +34,22 @@
         <option value="may">may be turned a quarter</option>
         <option value="not">stay upright</option>
       </select>
-      on the roll.{/if}
+      on the {view.condition && view.condition.sheetMm !== null ? 'sheet' : 'roll'}.{/if}
     {#if free > 0}<span class="text-base-content/70">{free} more would cost no film.</span>{/if}
   </p>
+  {#if divided && divided.missing > 0}
+    <p class="text-warning leading-6" role="status">
+      ! {divided.missing.toLocaleString('en-GB')}
+      {choices.wall ? plural(divided.missing, 'panel') : 'of them'}
+      {divided.missing === 1 ? 'lies' : 'lie'} in no run: it was divided when there were fewer.
+      <button class="btn btn-xs" onclick={view.layRest}
+        >Lay out the other {divided.missing === 1 ? 'one' : divided.missing.toLocaleString('en-GB')}</button
+      >
+    </p>
+  {:else if divided && divided.over > 0 && !divided.isPrinted}
+    <p class="text-warning leading-6" role="status">
+      ! {divided.over.toLocaleString('en-GB')} more {divided.over === 1 ? 'lies' : 'lie'} in runs: it was divided when there were more.
+      <button class="btn btn-xs" onclick={view.layAnew}>Lay it out as said here</button>
+    </p>
+  {/if}
 </section>

@@ -11,6 +11,7 @@ import type { DocketChoices, DocketDocument, RunRule, ShopSettings } from '$lib/
 import type { Condition } from '$lib/server/conditions/condition';
 import type { Docket } from '$lib/server/dockets/dockets';
 import type { SourceProfile } from '$lib/server/conditions/source-profiles';
+import type { Divided } from '$lib/server/production/docket-parts';
 import type { InRun, ModeName } from '$lib/server/production/run-rules';
 import type { Machine } from '$lib/server/machines/machines';
 
@@ -50,12 +51,16 @@ export interface TicketView {
   usableMm: number | undefined;
   /** The run that it is laid out in, and what of it falls to this docket. */
   inRun: InRun | null;
+  /** What of it lies in runs, where it was divided. */
+  divided: Divided | null;
   /** The print mode of the lane of its media; none before it has a media. */
   laneMode: ModeName | undefined;
   /** The ink of one copy, layer by layer; none until it is measured. */
   laid: readonly LaidInk[] | null;
   /** Takes it out of its run, and lays it out as it says now. */
   layAnew: () => void;
+  /** Lays out what of it lies in no run. */
+  layRest: () => void;
   change: (part: Partial<DocketChoices>) => void;
   changeDocument: (part: Partial<DocketDocument>) => void;
 }
