@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { startServer } from '../../scripts/stack.mjs';
 import { startStandIn, temporaryFolder, type StandIn } from '../harness';
+import { call } from './api';
 import { openPage } from './open';
 
 /** A shop of a year: ten thousand dockets of five thousand artworks, sorted, filtered, ticked and put away. */
@@ -308,6 +309,36 @@ test('dockets are dragged to a lane and on to another, together, and what would 
     // The run that all had left is gone.
     await expect(lane('Cloth').getByRole('link')).toHaveCount(0);
   });
+});
+
+test('a docket that is given another media where it lies stops its run, until it is laid out as it says', async ({ page }) => {
+  const { rows } = await call<{ rows: { id: number }[] }>(
+    page.request,
+    url,
+    'GET',
+    '/lists/dockets?stage=not%20laid%20out&media=Film'
+  );
+  const { id } = rows.at(-1)!;
+  const laid = await call<{ id: number }>(page.request, url, 'POST', '/runs', { docketIds: [id] });
+  await open(page, `/dockets/${id}`);
+  const media = page.getByRole('combobox', { name: 'Media and print mode' });
+  const elsewhere = page.getByRole('status').filter({ hasText: `Run ${laid.id} prints on Film` });
+  await expect(page.getByRole('link', { name: `run ${laid.id}`, exact: true })).toBeVisible();
+  await expect(elsewhere).toBeHidden();
+  await media.selectOption(await media.getByRole('option', { name: /^Cloth, / }).getAttribute('value'));
+  await expect(elsewhere).toBeVisible();
+
+  await open(page, `/runs/${laid.id}`);
+  await expect(page.getByText(/^Stop: .+ is for Cloth on .+ by now, and this run prints on Film/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /^RIP/ })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Release' })).toBeDisabled();
+
+  await open(page, `/dockets/${id}`);
+  await elsewhere.getByRole('button', { name: 'Lay it out as said here' }).press('Enter');
+  await expect(page.getByText(/^It lies in run \d+ now\.$/)).toBeVisible();
+  await expect(elsewhere).toBeHidden();
+  await open(page, `/runs/${laid.id}`);
+  await expect(page.getByText(/^Stop: .+ is for Cloth/)).toBeHidden();
 });
 
 test('what is open stays while the server is away, and is what it is now when that is back', async ({ page }) => {
