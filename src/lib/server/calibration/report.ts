@@ -1,8 +1,8 @@
 import PDFDocument from 'pdfkit';
+import { SHIPPED } from '$core/artwork/svg/fonts';
 import { describe } from '$core/charts/check-readings';
 import { labToXyz, xyzToSrgb, type Triple } from '$core/colour/lab';
 import type { StepResult } from '$lib/calibration';
-import { SHIPPED } from '$core/artwork/svg/fonts';
 import { shippedFonts } from '../artwork/shipped-fonts';
 import type { Condition } from '../conditions/condition';
 
