@@ -205,6 +205,21 @@ describe('many dockets', () => {
     expect(list({ words: 'flag' }).count).toBe(0);
   });
 
+  it('whose artwork took the place of one that is gone come back all the same', () => {
+    const row = db.prepare<[], Record<string, unknown>>('SELECT * FROM artwork LIMIT 1').get()!;
+    const columns = Object.keys(row).join();
+    const older = (id: number) =>
+      db.exec(`INSERT INTO artwork (${columns}) SELECT ${columns.replace(/\bid\b/, `${id}`)} FROM artwork WHERE id = ${row.id as number}`); // prettier-ignore
+    older(71);
+    older(72);
+    db.exec('UPDATE docket SET previous_artwork_id = 70 + id, previous_page = 0 WHERE id IN (1, 2)');
+    shelf.remove([1, 2]);
+    db.exec('DELETE FROM artwork WHERE id = 71');
+    expect(shelf.restore([1, 2])).toEqual([1, 2]);
+    const previous = db.prepare('SELECT previous_artwork_id FROM docket WHERE id IN (1, 2) ORDER BY id').pluck().all();
+    expect(previous).toEqual([null, 72]);
+  });
+
   it('of which one’s condition is gone come back without', () => {
     shelf.remove([1, 2]);
     db.exec(

@@ -25,6 +25,12 @@ const COLUMNS = [
   'choices'
 ] as const;
 
+/** A column of one that was deleted. The artwork that its own took the place of may be gone meanwhile. */
+function comesBack(column: (typeof COLUMNS)[number]): string {
+  const kept = `json_extract(@docket, '$.${column}')`;
+  return column === 'previous_artwork_id' ? `(SELECT id FROM artwork WHERE id = ${kept})` : kept;
+}
+
 /** What all of some dockets have; a value is missing where they differ. */
 export type SharedValues = Partial<
   Pick<DocketDocument, 'customer' | 'dueOn' | 'note' | 'priority'> &
@@ -147,9 +153,7 @@ export class DocketShelf {
           'SELECT id, docket, steps FROM docket_bin WHERE id IN (SELECT value FROM json_each(?))'
         )
         .all(JSON.stringify(ids));
-      const put = db.prepare(
-        `INSERT INTO docket (${COLUMNS.join()}) SELECT ${COLUMNS.map((column) => `json_extract(@docket, '$.${column}')`).join()}`
-      );
+      const put = db.prepare(`INSERT INTO docket (${COLUMNS.join()}) SELECT ${COLUMNS.map(comesBack).join()}`);
       const putSteps = db.prepare(
         `INSERT INTO docket_step (docket_id, step, document, made_at)
          SELECT ?, json_extract(value, '$[0]'), json_extract(value, '$[1]'), json_extract(value, '$[2]') FROM json_each(?)`
