@@ -49,8 +49,11 @@ const count = (what: string) =>
 /** Corners from which places are counted; from the middle they lie around it. */
 export const ORIGINS = [...CORNERS, 'centre'] as const;
 
+/** Characters of a jig's name. */
+export const MOST_NAME = 80;
+
 export const Jig = z.object({
-  name: z.string().trim().min(1, 'A jig needs a name.').max(80, 'A name has at most 80 characters.'),
+  name: z.string().trim().min(1, 'A jig needs a name.').max(MOST_NAME, `A name has at most ${MOST_NAME} characters.`),
   note: z.string().max(2000, 'A note has at most 2,000 characters.').default(''),
   bed: z.object({
     widthMm: figure('width of the bed', 50, MOST_BED_MM),

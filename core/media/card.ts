@@ -72,8 +72,11 @@ export const Sheets = z.object({
 });
 export type Sheets = z.infer<typeof Sheets>;
 
+/** Characters of a card's name. */
+export const MOST_NAME = 80;
+
 export const MediaCard = z.object({
-  name: z.string().trim().min(1, 'A media needs a name.').max(80, 'A name has at most 80 characters.'),
+  name: z.string().trim().min(1, 'A media needs a name.').max(MOST_NAME, `A name has at most ${MOST_NAME} characters.`),
   maker: z.string().trim().max(80, 'A maker’s name has at most 80 characters.'),
   family: z.enum(FAMILIES),
   surface: z.enum(SURFACES),
@@ -81,8 +84,8 @@ export const MediaCard = z.object({
   thicknessMm: figure('thickness', 0.01, 60, 'mm'),
   costPerM2: figure('cost', 0, 10_000, 'a m²'),
   note: z.string().max(2000, 'A note has at most 2000 characters.'),
-  /** L*a*b* of the bare media as measured. */
-  white: z.tuple([z.number().min(0).max(110), z.number().min(-60).max(60), z.number().min(-60).max(60)]).nullable(),
+  /** L*a*b* of the bare media as measured: films are of any colour, and some shine. */
+  white: z.tuple([z.number().min(0).max(120), z.number().min(-150).max(150), z.number().min(-150).max(150)]).nullable(),
   rolls: z.array(Roll).max(200, 'At most 200 rolls.'),
   sheets: z.array(Sheets).max(50, 'At most 50 sizes of sheet.').default([]),
   body: z.enum(BODIES).default('opaque'),

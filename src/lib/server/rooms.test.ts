@@ -1,5 +1,6 @@
 import pino from 'pino';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { NEW_JIG } from '$core/layout/jig';
 import { NEW_CARD } from '$core/media/card';
 import { ALL_MODES } from '$standins/printer/modes';
 import { temporaryFolder } from '../../../tests/harness';
@@ -8,14 +9,17 @@ import { Conditions } from './conditions/conditions';
 import { ConditionEditing } from './conditions/condition-editing';
 import { Modes } from './conditions/modes';
 import { Cuts } from './cutting/cut-store';
-import { Machines } from './machines/machines';
+import { JIG_FORMAT, Jigs } from './machines/jigs';
+import { Machines, type LoadedMedia, type Machine } from './machines/machines';
 import { MediaCards } from './media/cards';
 import { openDatabase, type Db } from './platform/db/open';
 import { Events } from './platform/events';
 import { FileStore } from './platform/files';
 import { Settings } from './platform/settings';
 import { TaskRunner } from './platform/tasks/runner';
+import { Loading } from './printing/loading';
 import { Prints } from './printing/print-store';
+import type { Releasing } from './printing/releasing';
 import { Lanes } from './production/lanes';
 import type { Runs } from './production/run-store';
 
@@ -67,6 +71,58 @@ describe('a room', () => {
     media.measuredWhite(mediaId, [95.123, 0.456, -1]);
     expect(() => media.change(mediaId, open.version, { ...open.card, maker: 'Gull' })).toThrow(/changed in another window/);
     expect(media.get(mediaId).card.white).toEqual([95.12, 0.46, -1]);
+  });
+
+  it('of media has a white of any colour, and nothing that would keep its cards from being read', () => {
+    const { media, mediaId } = shopWith();
+    // A film of bright yellow.
+    media.measuredWhite(mediaId, [86.2, -4, 94.7]);
+    expect(media.list()).toMatchObject([{ card: { white: [86.2, -4, 94.7] } }]);
+    expect(() => media.measuredWhite(mediaId, [400, 0, 0])).toThrow('read as L* 400, a* 0, b* 0: no media is like that');
+    const roll = { widthMm: 1370, lengthMm: 40_000 };
+    media.stock(mediaId, { rolls: [roll], sheets: [] });
+    expect(() => media.stock(mediaId, { rolls: [{ ...roll, lengthMm: 5e6 }], sheets: [] })).toThrow('The length of a roll is');
+    expect(() => media.stock(mediaId, { rolls: Array.from({ length: 201 }, () => roll), sheets: [] })).toThrow(
+      'At most 200 rolls'
+    );
+    expect(media.list()).toMatchObject([{ card: { white: [86.2, -4, 94.7], rolls: [roll], sheets: [] } }]);
+  });
+
+  it('of machines copies a jig whose name is as long as names may be, and the list can be read', () => {
+    const jigs = new Jigs({ db, events });
+    const { id } = jigs.add({ ...NEW_JIG, name: 'J'.repeat(80) });
+    expect(jigs.copy(id).jig.name).toBe(`${'J'.repeat(78)} 2`);
+    expect(jigs.bring({ format: JIG_FORMAT, jig: jigs.get(id).jig }).jig.name).toBe(`${'J'.repeat(78)} 3`);
+    expect(jigs.list().map(({ name }) => name.length)).toEqual([80, 80, 80]);
+  });
+
+  it('of printing puts what comes off a machine into stock, and says what cannot be kept there', async () => {
+    const { machines, machineId, media, mediaId } = shopWith();
+    media.stock(mediaId, { rolls: [{ widthMm: 1370, lengthMm: 40_000 }], sheets: [] });
+    const heard: string[] = [];
+    events.listen((event) => void (event.kind === 'said' && heard.push(event.text)));
+    const printer = { media: { name: 'Film', widthMm: 1370, sheetMm: null } } as Machine['printer'];
+    vi.spyOn(machines, 'look').mockResolvedValue();
+    vi.spyOn(machines, 'get').mockReturnValue({ id: machineId, name: 'Petrel 13', printer } as Machine);
+    const prints = { busyMachines: () => new Set<number>() } as Prints;
+    const releasing = { look: () => undefined } as Releasing;
+    const loading = new Loading({ db, events, log, machines, media, prints, releasing });
+    const came = async (was: Partial<LoadedMedia>) => {
+      vi.spyOn(machines, 'load').mockResolvedValue({ name: 'Film', surface: 'gloss', widthMm: 1370, lengthMm: 9000, ...was });
+      await loading.load(machineId, { mediaId, version: media.get(mediaId).version, which: 0 });
+      return media.get(mediaId).card.rolls;
+    };
+    expect(await came({ batch: 'B 7' })).toEqual([{ widthMm: 1370, lengthMm: 9000, batch: 'B 7' }]);
+    expect(heard).toEqual([]);
+    // It has been called otherwise since.
+    expect(await came({ name: 'Old film' })).toEqual([]);
+    expect(heard).toEqual(['What came off Petrel 13 is not in stock: there is no card of Old film.']);
+    media.stock(mediaId, { rolls: [{ widthMm: 1370, lengthMm: 40_000 }], sheets: [] });
+    expect(await came({ lengthMm: 9e6 })).toEqual([]);
+    expect(heard[1]).toBe('What came off Petrel 13 is not in stock: The length of a roll is 0 to 1000000 mm.');
+    media.stock(mediaId, { rolls: [{ widthMm: 1370, lengthMm: 40_000 }], sheets: [] });
+    expect(await came({ lengthMm: 0 })).toEqual([]);
+    expect(heard).toHaveLength(2);
   });
 
   it('of conditions tells those below of what comes and goes, in the same transaction', () => {

@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import { Jig, JigError, NEW_JIG, pocketsOf, stockJigOf } from '$core/layout/jig';
+import { Jig, JigError, MOST_NAME, NEW_JIG, pocketsOf, stockJigOf } from '$core/layout/jig';
 import { faultsOf } from '$core/layout/jig-faults';
 import type { StockJig } from '$core/layout/placement';
 import { hindranceOf } from '$core/checks/jigs';
@@ -9,6 +9,7 @@ import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { issueSentence } from '../platform/issue-sentence';
+import { freeName } from '../platform/free-name';
 import { Problem } from '../platform/problem';
 
 interface JigRow {
@@ -276,10 +277,7 @@ export class Jigs {
     return this.#needs.db.prepare<[string], number>('SELECT id FROM jig WHERE name = ?').pluck().get(name);
   }
 
-  #freeName(name: string): string {
-    if (this.#named(name) === undefined) return name;
-    for (let n = 2; ; n++) if (this.#named(`${name} ${n}`) === undefined) return `${name} ${n}`;
-  }
+  #freeName = (wanted: string): string => freeName(wanted, MOST_NAME, (name) => this.#named(name) !== undefined);
 
   #check(jig: Jig, id?: number): void {
     const same = this.#named(jig.name);

@@ -1,7 +1,8 @@
 import { isDeepStrictEqual } from 'node:util';
 import { checkHandling, suggestHandling, type HandlingCheck, type HandlingTable } from '$core/media/handling';
-import { MediaCard, NEW_CARD } from '$core/media/card';
+import { MediaCard, MOST_NAME, NEW_CARD } from '$core/media/card';
 import type { KnifeChoice } from '$core/media/knife';
+import { freeName } from '../platform/free-name';
 import { Problem } from '../platform/problem';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -62,12 +63,16 @@ export class MediaCards {
     return row && this.#toMedia(row);
   }
 
-  /** Writes down what of a media is in stock; a locked card has stock too. */
+  /**
+   * Writes down what of a media is in stock; a locked card has stock too.
+   *
+   * @throws Problem for what no card can have: one that cannot be read would keep all of them from being shown
+   */
   stock(id: number, stock: Pick<MediaCard, 'rolls' | 'sheets'>): void {
     const { card } = this.get(id);
-    this.#needs.db
-      .prepare('UPDATE media SET card = ?, version = version + 1 WHERE id = ?')
-      .run(JSON.stringify({ ...card, ...stock }), id);
+    const next = MediaCard.safeParse({ ...card, ...stock });
+    if (!next.success) throw new Problem(422, next.error.issues[0]!.message);
+    this.#needs.db.prepare('UPDATE media SET card = ?, version = version + 1 WHERE id = ?').run(JSON.stringify(next.data), id);
   }
 
   /** What it is cut with on a kind of cutter; nothing where that was never said. */
@@ -155,9 +160,14 @@ export class MediaCards {
     events.changed('conditions');
   }
 
-  /** Notes the white of the bare media as it was measured. */
+  /** Notes the white of the bare media as it was measured. @throws Problem for a reading that no media has */
   measuredWhite(id: number, white: [number, number, number]): void {
     const rounded = white.map((v) => Math.round(v * 100) / 100);
+    if (!MediaCard.shape.white.safeParse(rounded).success)
+      throw new Problem(
+        422,
+        `The bare media was read as L* ${rounded[0]}, a* ${rounded[1]}, b* ${rounded[2]}: no media is like that. Read its patches again.`
+      );
     // Whoever has the card open is told that it changed, and does not write the white of before over it.
     this.#needs.db
       .prepare("UPDATE media SET card = json_set(card, '$.white', json(?)), version = version + 1 WHERE id = ?")
@@ -169,12 +179,7 @@ export class MediaCards {
     return this.#needs.machines.rows().flatMap((row) => (row.handling ? [JSON.parse(row.handling) as HandlingTable] : []));
   }
 
-  #freeName(wanted: string): string {
-    const base = wanted.slice(0, 70);
-    let name = base;
-    for (let n = 2; this.named(name); n++) name = `${base} ${n}`;
-    return name;
-  }
+  #freeName = (wanted: string): string => freeName(wanted, MOST_NAME, (name) => this.named(name) !== undefined);
 
   #toMedia(row: MediaRow): Media {
     const card = MediaCard.parse(JSON.parse(row.card));

@@ -113,20 +113,29 @@ export class Loading {
 
   /** It is on the machine: what came off goes into stock. */
   #loaded(machineId: number, was: LoadedMedia): void {
-    const { db, media } = this.#needs;
-    db.transaction(() => {
-      if (!this.#close(machineId)) return;
-      const old = media.named(was.name);
-      if (!old) return;
-      const { rolls, sheets } = old.card;
-      if (was.sheetMm === undefined) {
-        const { widthMm, lengthMm, batch } = was;
-        if (lengthMm >= 1) media.stock(old.id, { rolls: [...rolls, { widthMm, lengthMm, ...(batch && { batch }) }], sheets });
-      } else if (was.sheets) {
-        const rest = { widthMm: was.widthMm, heightMm: was.sheetMm, count: was.sheets };
-        media.stock(old.id, { rolls, sheets: [...sheets, rest] });
-      }
-    })();
+    const { db, events, log, machines } = this.#needs;
+    const why = db.transaction(() => (this.#close(machineId) ? this.#intoStock(was) : undefined))();
+    if (why === undefined) return;
+    const { name } = machines.get(machineId);
+    log.warn({ machine: machineId, was, why }, 'what came off a machine is not in stock');
+    events.send({ kind: 'said', text: `What came off ${name} is not in stock: ${why}` });
+  }
+
+  /** @returns why it cannot be kept there, where it cannot */
+  #intoStock({ name, widthMm, lengthMm, sheetMm, sheets: count = 0, batch }: LoadedMedia): string | undefined {
+    const { media } = this.#needs;
+    if (sheetMm === undefined ? lengthMm < 1 : count === 0) return undefined;
+    const old = media.named(name);
+    if (!old) return `there is no card of ${name}.`;
+    const { rolls, sheets } = old.card;
+    try {
+      if (sheetMm === undefined)
+        media.stock(old.id, { rolls: [...rolls, { widthMm, lengthMm, ...(batch && { batch }) }], sheets });
+      else media.stock(old.id, { rolls, sheets: [...sheets, { widthMm, heightMm: sheetMm, count }] });
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      return error.message;
+    }
   }
 
   /** It did not get there: it goes back where it was. */
