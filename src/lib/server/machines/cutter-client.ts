@@ -82,7 +82,7 @@ export const newBlade = (url: string): Promise<unknown> => post(url, '/blade', z
 const MOST_PICTURE_BYTES = 20e6;
 /** What the camera sees of a place of the roll, as PNG. */
 export async function rollPicture(url: string, place: number): Promise<Buffer> {
-  const reply = await askBytes(`${url}/roll/places/${place}.png`, { ms: 20_000, mostBytes: MOST_PICTURE_BYTES }).catch(
+  const reply = await askBytes(`${url}/roll/places/${place}.png`, { ms: 60_000, mostBytes: MOST_PICTURE_BYTES }).catch(
     () => undefined
   );
   if (!reply?.ok) throw new Problem(404, 'The camera has no picture of this place.');
