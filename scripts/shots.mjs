@@ -86,9 +86,14 @@ try {
   await shot('floor', '/');
   await shot('artwork', '/artwork');
   await shot('dockets', '/dockets?sort=customer&list=open&list=put%20away');
-  await shot('docket', `/dockets/${sail.id}`);
   const measured = (page) =>
     page.getByText('Ink and colours are being measured…').waitFor({ state: 'detached', timeout: 30_000 });
+  /** The ticket has its figures, and its picture is drawn. */
+  const drawn = async (page) => {
+    await measured(page);
+    await page.getByLabel('Drawing').waitFor({ state: 'detached', timeout: 30_000 });
+  };
+  await shot('docket', `/dockets/${sail.id}`, { act: drawn });
   /** The layers of a docket in the ticket, and their picture. */
   const layers = async (page) => {
     await measured(page);

@@ -209,6 +209,16 @@ describe('lanes', () => {
     expect(rest.entries).toMatchObject([{ docketId: docket.id, copies: 3, first: 12 }]);
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 0, isPrinted: false });
     expect(() => shop.runEditing.addRest(docket.id)).toThrow('All copies of more lie in runs');
+    // What was taken out of one run and laid out anew does not come back there: it would be printed twice.
+    const [first] = runsOf();
+    const change = (docketIds: number[]) => shop.runEditing.change(first!.id, shop.runs.get(first!.id).version, { docketIds });
+    change([]);
+    const out = first!.entries[0]!.copies!;
+    expect(shop.docketParts.divided(docket.id)).toMatchObject({ missing: out, over: 0 });
+    const instead = shop.runEditing.addRest(docket.id);
+    expect(shop.runs.get(instead).entries).toMatchObject([{ docketId: docket.id, copies: out }]);
+    expect(() => change([docket.id])).toThrow('was laid out anew since');
+    await shop.runEditing.remove(first!.id);
     // Fewer again: what lies in runs is laid out anew as one, and follows its ticket from then on.
     asked(5);
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 10, isPrinted: false });

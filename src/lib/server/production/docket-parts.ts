@@ -102,6 +102,11 @@ export class DocketParts {
       .run(runId, docketId, copies, first, records, pieces, division);
   }
 
+  /** What was taken out of runs of a docket lies elsewhere now: nothing of it comes back. */
+  forgetTakenOut(docketId: number): void {
+    this.#needs.db.prepare('UPDATE taken_out SET copies = 0 WHERE docket_id = ?').run(docketId);
+  }
+
   /** What was taken out of a run, by docket. */
   takenOut(runId: number): Map<number, RunPart> {
     const rows = this.#needs.db
@@ -113,16 +118,19 @@ export class DocketParts {
   }
 
   /**
-   * A docket comes back into a run that it was taken out of.
+   * A part of a docket comes back into a run that it was taken out of.
    *
-   * @throws Problem for a part of one of which all copies were laid out anew meanwhile
+   * @throws Problem where it, or all of its docket, was laid out anew meanwhile
    */
-  bringBack(runId: number, docketId: number): void {
+  bringBack(runId: number, docketId: number, { copies }: RunPart): void {
+    const { name } = this.#needs.dockets.get(docketId);
     const other = this.of(docketId).find((part) => part.state !== 'printed' && isWhole(part));
-    if (other) {
-      const { name } = this.#needs.dockets.get(docketId);
-      throw new Problem(409, `All copies of ${name} lie in run ${other.runId} by now. Take it out of there first.`);
-    }
+    if (other) throw new Problem(409, `All copies of ${name} lie in run ${other.runId} by now. Take it out of there first.`);
+    if (copies === 0)
+      throw new Problem(
+        409,
+        `What was taken out of here of ${name} was laid out anew since. Its docket says what lies in no run.`
+      );
     this.#needs.db.prepare('DELETE FROM taken_out WHERE run_id = ? AND docket_id = ?').run(runId, docketId);
   }
 

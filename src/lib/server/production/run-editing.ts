@@ -253,7 +253,10 @@ export class RunEditing {
     const rest = parts.rest(docket, condition);
     if (!rest) throw new Problem(409, `All copies of ${docket.name} lie in runs, or are printed.`);
     const { wall, jig } = docket.choices;
+    this.#mustLie(lane, [docket]);
+    this.#mustBeLaid(lane, [docket]);
     const made = db.transaction(() => {
+      parts.forgetTakenOut(docketId);
       const made = wall ? runs.create(lane, condition.id, { ...rule, placing: 'rows' }) : this.#newRun(lane, jig);
       this.#put(made, docketId, 1, { ...rest, held: 0 });
       return made;
@@ -329,7 +332,7 @@ export class RunEditing {
           change.docketIds,
           came.filter((docket) => !comesAsPart(docket))
         );
-        for (const docket of came.filter(comesAsPart)) parts.bringBack(id, docket);
+        for (const docket of came.filter(comesAsPart)) parts.bringBack(id, docket, taken.get(docket)!);
         for (const entry of before.values()) if (!change.docketIds.includes(entry.docket_id)) parts.takeOut(id, entry);
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
         // What was taken out comes back as it lay there.

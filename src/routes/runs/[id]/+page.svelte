@@ -8,7 +8,7 @@
   import { beyondMm } from '$core/artwork/choices';
   import { dealt } from '$core/layout/dealing';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
-  import { tooLargeInWords } from '$core/layout/too-large';
+  import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
   import {
     isJig,
     pinOf,
@@ -384,7 +384,7 @@
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
     if (run.hindrance) return run.hindrance;
     if (large)
-      return `${current.dockets.find((d) => String(d.id) === pieceOf(large.id).docket)?.name} ${tooLargeInWords(large)}.`;
+      return `${current.dockets.find((d) => String(d.id) === pieceOf(large.id).docket)?.name} ${tooLargeInWords(large)}. ${helpsTooLarge(large)}`;
     if (layout.refusal) return layout.refusal;
     if (!jig && current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
     return copyCount === 0 ? 'There is nothing to print in this run.' : '';

@@ -224,7 +224,7 @@
       <option value="no">Nothing written beside it</option>
       <option value="number">Each copy numbered beside it</option>
       <option value="caption">Docket, customer, media and number beside it</option>
-    </select>; on the roll
+    </select>; on the {view.condition && view.condition.sheetMm !== null ? 'sheet' : 'roll'}
     <select
       class="in-sentence"
       aria-label="All copies are"
