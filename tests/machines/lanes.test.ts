@@ -371,6 +371,58 @@ describe('lanes', () => {
     expect([at('12:01'), at('12:00'), at('11:59', '2027-08-20'), at('11:59', '2027-08-19')]).toEqual([false, true, false, true]);
   });
 
+  it('make no plates of what was changed while they were prepared', async () => {
+    const docket = await page('changed', { copies: 30, finishing: { ...NO_FINISHING, numbered: true } });
+    const [id] = shop.runEditing.add([docket.id], undefined, true);
+    rule(id!, { longest: 300, align: 'left' });
+    const freeze = shop.freezing.freeze.bind(shop.freezing);
+    /** Others have their turn once all is frozen. */
+    const meanwhile = async (change: () => void) => {
+      const frozen = vi.spyOn(shop.freezing, 'freeze').mockImplementationOnce((...of) => {
+        queueMicrotask(change);
+        return freeze(...of);
+      });
+      const refused = await shop.ripping.rip(id!).then(
+        () => null,
+        (error: unknown) => (error as Error).message
+      );
+      expect(frozen, String(refused)).toHaveBeenCalled();
+      frozen.mockRestore();
+      return refused;
+    };
+    const change = (over: Partial<DocketChoices>) => {
+      const { version, choices } = shop.dockets.get(docket.id);
+      shop.dockets.change(docket.id, version, { choices: { ...choices, ...over } });
+    };
+    const changed = 'The run was changed while it was laid out. RIP it again.';
+    expect(await meanwhile(() => change({ mirror: true }))).toBe(changed);
+    expect(await meanwhile(() => rule(id!, { longest: 280 }))).toBe(changed);
+    expect(await meanwhile(() => shop.runEditing.change(id!, shop.runs.get(id!).version, { held: [docket.id] }))).toBe(changed);
+    shop.runEditing.change(id!, shop.runs.get(id!).version, { held: [] });
+    // Colours belong to no run and no docket.
+    const limit = (total: number) =>
+      shop.db.prepare("UPDATE condition SET mode = json_set(mode, '$.limits.total', ?) WHERE id = ?").run(total, ids.onFilm);
+    const { total } = shop.conditions.get(ids.onFilm).mode.limits;
+    expect(await meanwhile(() => limit(total / 2))).toBe(
+      'The colours of the run were changed while it was laid out. RIP it again.'
+    );
+    limit(total);
+    // None of it was divided, and nothing is made of it.
+    const made = () => shop.runs.open().filter(({ entries }) => entries.some(({ docketId }) => docketId === docket.id));
+    expect(made()).toMatchObject([{ id, state: 'laying out', task: null }]);
+    const parts = shop.runs.get(id!).layout.parts.length;
+    expect(parts).toBeGreaterThan(1);
+    // Of two who press at once, one makes them.
+    const both = await Promise.allSettled([shop.ripping.rip(id!), shop.ripping.rip(id!)]);
+    expect(both.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
+    expect(both.find(({ status }) => status === 'rejected')).toMatchObject({
+      reason: { message: 'The run is being RIPped. Cancel that first.' }
+    });
+    expect(made()).toHaveLength(parts);
+    await until(() => made().every(({ state }) => state === 'ripped'));
+    for (const run of made()) await shop.runEditing.remove(run.id);
+  });
+
   it('do not print what was given another media since it was laid out, until it is moved, or has theirs again', async () => {
     const [stays, goes] = [await page('stays', { copies: 1 }), await page('goes', { copies: 2 })];
     const [id] = shop.runEditing.add([stays.id, goes.id], undefined, true);

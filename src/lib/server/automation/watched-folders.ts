@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, readdirSync, realpathSync, statSync } from 'node
 import { homedir } from 'node:os';
 import { isAbsolute, join, resolve } from 'node:path';
 import { WatchedFolder } from '$lib/arrivals';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
@@ -55,7 +56,8 @@ export class WatchedFolders {
     const { db, events } = this.#needs;
     if (this.list().length >= MOST_FOLDERS) throw new Problem(422, `${MOST_FOLDERS} folders are watched, the most.`);
     this.#check(folder, 0);
-    const id = Number(db.prepare('INSERT INTO watched_folder (document) VALUES (?)').run(JSON.stringify(folder)).lastInsertRowid);
+    const id = freshNumber(db, 'watched_folder');
+    db.prepare('INSERT INTO watched_folder (id, document) VALUES (?, ?)').run(id, JSON.stringify(folder));
     events.changed('arrivals');
     events.tell('folders changed', undefined);
     return this.get(id);

@@ -22,6 +22,7 @@ import { DEFAULT_RULE } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { MediaCards } from '../media/cards';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
@@ -105,11 +106,10 @@ export class ChartMaking {
     const { db, tasks, events, media, runs, charts } = this.#needs;
     const marginMm = Math.max(5, media.get(condition.mediaId).card.handling[condition.mode.machine]?.marginMm ?? 5);
     const id = db.transaction(() => {
-      const chartId = Number(
-        db
-          .prepare("INSERT INTO chart (condition_id, kind, colour_id, docket_id, document, made_at) VALUES (?, ?, ?, ?, '{}', ?)")
-          .run(condition.id, kind, of.colourId ?? null, of.docketId ?? null, Date.now()).lastInsertRowid
-      );
+      const chartId = freshNumber(db, 'chart');
+      db.prepare(
+        "INSERT INTO chart (id, condition_id, kind, colour_id, docket_id, document, made_at) VALUES (?, ?, ?, ?, ?, '{}', ?)"
+      ).run(chartId, condition.id, kind, of.colourId ?? null, of.docketId ?? null, Date.now());
       let made: LaidOut;
       try {
         made = layOut(`C${chartId}`, { widthMm: condition.rollWidthMm, marginMm });
@@ -119,10 +119,13 @@ export class ChartMaking {
       const { flats, frozen, ...laid } = made;
       const document: ChartDocument = { ...laid, madeOf: this.#needs.conditions.madeOf(condition.id) };
       db.prepare('UPDATE chart SET document = ? WHERE id = ?').run(JSON.stringify(document), chartId);
-      const runId = Number(
-        db
-          .prepare("INSERT INTO run (condition_id, rule, state, chart_id, added_at) VALUES (?, ?, 'ripping', ?, ?)")
-          .run(condition.id, JSON.stringify(DEFAULT_RULE), chartId, Date.now()).lastInsertRowid
+      const runId = freshNumber(db, 'run');
+      db.prepare("INSERT INTO run (id, condition_id, rule, state, chart_id, added_at) VALUES (?, ?, ?, 'ripping', ?, ?)").run(
+        runId,
+        condition.id,
+        JSON.stringify(DEFAULT_RULE),
+        chartId,
+        Date.now()
       );
       runs.keepPlan(runId, frozen?.(flats) ?? this.#frozen(condition, kind, document.layout, flats));
       tasks.add('rip', runId);

@@ -18,6 +18,7 @@ import { fieldSpots, pageWithFields } from '$core/records/field-spots';
 import { contourOf } from '$core/layout/contour';
 import { CHOICE_GROUPS, DocketChoices, DocketDocument, type ChoiceGroup, type ManyChange, type RunState } from '$lib/model';
 import type { ListPage, ListQuery } from '$lib/listing';
+import { freshNumber } from '../platform/db/fresh-number';
 import { idsOf, pageOf, rowsOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import { DOCKET_LIST, type DocketLine } from './docket-list';
@@ -248,15 +249,18 @@ export class Dockets {
     const document = this.begun(artworkId, page, over, customer);
     const { name, choices } = document;
     const id = db.transaction(() => {
-      const { lastInsertRowid } = db
-        .prepare(
-          // The number of one that was deleted is kept free, so that it can come back.
-          `INSERT INTO docket (id, artwork_id, page, name, customer, choices, added_at) VALUES (
-             1 + max((SELECT coalesce(max(id), 0) FROM docket), (SELECT coalesce(max(id), 0) FROM docket_bin)), ?, ?, ?, ?, ?, ?)`
-        )
-        .run(artworkId, page, name, customer, JSON.stringify(choices), Date.now());
-      this.#keepStep(Number(lastInsertRowid), 0, document);
-      return Number(lastInsertRowid);
+      const fresh = freshNumber(db, 'docket');
+      db.prepare('INSERT INTO docket (id, artwork_id, page, name, customer, choices, added_at) VALUES (?, ?, ?, ?, ?, ?, ?)').run(
+        fresh,
+        artworkId,
+        page,
+        name,
+        customer,
+        JSON.stringify(choices),
+        Date.now()
+      );
+      this.#keepStep(fresh, 0, document);
+      return fresh;
     })();
     events.changed('dockets', [id]);
     return this.get(id);

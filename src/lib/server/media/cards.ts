@@ -4,6 +4,7 @@ import { MediaCard, MOST_NAME, NEW_CARD } from '$core/media/card';
 import type { KnifeChoice } from '$core/media/knife';
 import { freeName } from '../platform/free-name';
 import { Problem } from '../platform/problem';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Machines } from '../machines/machines';
@@ -91,11 +92,18 @@ export class MediaCards {
   add(card: MediaCard, origin: { locked?: boolean; library?: { id: string; version: number } } = {}): Media {
     const { db, events } = this.#needs;
     if (this.named(card.name)) throw new Problem(409, `There is a media ${card.name} already. Give this one another name.`);
-    const { lastInsertRowid } = db
-      .prepare('INSERT INTO media (name, card, locked, library_id, library_version) VALUES (?, ?, ?, ?, ?)')
-      .run(card.name, JSON.stringify(card), origin.locked ? 1 : 0, origin.library?.id ?? null, origin.library?.version ?? null);
+    const id = freshNumber(db, 'media');
+    const { locked = false, library } = origin;
+    db.prepare('INSERT INTO media (id, name, card, locked, library_id, library_version) VALUES (?, ?, ?, ?, ?, ?)').run(
+      id,
+      card.name,
+      JSON.stringify(card),
+      locked ? 1 : 0,
+      library?.id ?? null,
+      library?.version ?? null
+    );
     events.changed('conditions');
-    return this.get(Number(lastInsertRowid));
+    return this.get(id);
   }
 
   /** A card of its own, with the handling that the shop's machines suggest. */

@@ -4,6 +4,7 @@ import type { Docket } from '../dockets/dockets';
 import { Problem } from '../platform/problem';
 import { dayOf, isPast } from '../platform/days';
 import type { Conditions } from '../conditions/conditions';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events, News } from '../platform/events';
 import { parsedOnce } from '../platform/parsed-once';
@@ -86,8 +87,8 @@ export class Lanes {
     const { machineId, mediaId } = conditions.get(conditionId);
     const rule = { ...DEFAULT_RULE, marks: machines.marks() };
     db.prepare(
-      'INSERT INTO lane (machine_id, media_id, condition_id, rule, release) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING'
-    ).run(machineId, mediaId, conditionId, JSON.stringify(rule), JSON.stringify({ kind: 'hand' }));
+      'INSERT INTO lane (id, machine_id, media_id, condition_id, rule, release) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING'
+    ).run(freshNumber(db, 'lane'), machineId, mediaId, conditionId, JSON.stringify(rule), JSON.stringify({ kind: 'hand' }));
     const { id } = db
       .prepare<[number, number], { id: number }>('SELECT id FROM lane WHERE machine_id = ? AND media_id = ?')
       .get(machineId, mediaId) as { id: number };

@@ -81,16 +81,18 @@ export class Ripping {
     const { db, tasks, events, runs, freezing } = this.#needs;
     const before = runs.get(id);
     mustBeOpen(before);
+    const asItWas = runs.stamp(id);
+    const mustBeAsItWas = () => {
+      mustBeOpen(runs.row(id));
+      if (runs.stamp(id) !== asItWas) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
+    };
     const layout = dealt(await this.#settled(before), before.laid);
     const used = layout.parts.filter((part) => part.copies.length > 0);
     const records = freezing.records(before, used);
     // A run of many dockets takes its time to be looked at: others have their turn between.
     await setImmediate();
+    mustBeAsItWas();
     const run = runs.get(id);
-    const versions = (of: Run) => of.dockets.map(({ id: docket, version }) => `${docket}/${version}`).join();
-    if (run.version !== before.version || versions(run) !== versions(before))
-      throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
-    mustBeOpen(run);
     const waiting = used.filter((part) => part.usedM2 < fullM2);
     const sheets = equalParts(
       used.filter((part) => part.usedM2 >= fullM2),
@@ -101,6 +103,13 @@ export class Ripping {
     const whole = sheets.length === 1 && sheets[0]?.times === 1 && waiting.length === 0;
     const held = run.entries.filter((entry) => entry.held);
     const stays = whole && held.length === 0;
+    const key = freezing.planKey(run);
+    // To write it down takes its time too.
+    await setImmediate();
+    mustBeAsItWas();
+    // What is divided gets a key of its own, which must be of the colours that were frozen.
+    if (!stays && freezing.planKey(runs.get(id)) !== key)
+      throw new Problem(409, 'The colours of the run were changed while it was laid out. RIP it again.');
     const ids = db.transaction(() => {
       if (held.length > 0 || waiting.length > 0) {
         const rest = runs.create(run.laneId, run.condition.id, run.rule);
@@ -132,8 +141,7 @@ export class Ripping {
         runs.keepPlan(runId, frozen[i]!, { stock: run.stock, ...laid });
         runs.keepDivisions({ ...run, id: runId });
         // A run that stays whole has the key of what was frozen; what is divided is other copies now.
-        const key = freezing.planKey(stays ? run : runs.get(runId));
-        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(key, runId);
+        db.prepare('UPDATE run SET plan_key = ? WHERE id = ?').run(stays ? key : freezing.planKey(runs.get(runId)), runId);
         tasks.add('rip', runId);
         return runId;
       });

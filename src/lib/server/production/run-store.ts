@@ -15,6 +15,7 @@ import { sizedFor, stockOf, type RunRule, type RunState } from '$lib/model';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
@@ -140,11 +141,16 @@ export class Runs {
 
   /** @returns its number */
   create(laneId: number | null, conditionId: number, rule: RunRule): number {
-    return Number(
-      this.#needs.db
-        .prepare("INSERT INTO run (lane_id, condition_id, rule, state, added_at) VALUES (?, ?, ?, 'laying out', ?)")
-        .run(laneId, conditionId, JSON.stringify(rule), Date.now()).lastInsertRowid
+    const { db } = this.#needs;
+    const id = freshNumber(db, 'run');
+    db.prepare("INSERT INTO run (id, lane_id, condition_id, rule, state, added_at) VALUES (?, ?, ?, ?, 'laying out', ?)").run(
+      id,
+      laneId,
+      conditionId,
+      JSON.stringify(rule),
+      Date.now()
     );
+    return id;
   }
 
   /** Writes down which copies of a run’s dockets another run has: their records as they are dealt out again to the same places. */
@@ -225,6 +231,19 @@ export class Runs {
     const row = this.#needs.db.prepare<[number], RunRow>('SELECT * FROM run WHERE id = ?').get(id);
     if (!row) throw new Problem(404, 'There is no such run.');
     return row;
+  }
+
+  /** Another one each time that the run is changed, or a docket of it. */
+  stamp(id: number): string {
+    const { version } = this.row(id);
+    const dockets = this.#needs.db
+      .prepare<[number], string>(
+        `SELECT format('%d.%d %d+%d %d %d %s', d.id, d.version, e.first, e.copies, e.held, length(e.records), e.pieces)
+           FROM run_docket e JOIN docket d ON d.id = e.docket_id WHERE e.run_id = ? ORDER BY e.position`
+      )
+      .pluck()
+      .all(id);
+    return [version, ...dockets].join(', ');
   }
 
   /** Whether its dockets have another size, page or cut lines than when its plates were made. */

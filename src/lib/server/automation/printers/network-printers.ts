@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { FIRST_PORT, NetworkPrinter } from '$lib/network-printer';
 import type { Conditions } from '../../conditions/conditions';
+import { freshNumber } from '../../platform/db/fresh-number';
 import type { Db } from '../../platform/db/open';
 import type { Events } from '../../platform/events';
 import { Problem } from '../../platform/problem';
@@ -61,11 +62,15 @@ export class NetworkPrinters {
     const { db } = this.#needs;
     if (this.list().length >= MOST_PRINTERS) throw new Problem(422, `There are ${MOST_PRINTERS} printers, the most.`);
     this.#check(printer, 0);
-    const { lastInsertRowid } = db
-      .prepare('INSERT INTO network_printer (uuid, document, changed_at) VALUES (?, ?, ?)')
-      .run(randomUUID(), JSON.stringify(printer), Date.now());
+    const id = freshNumber(db, 'network_printer');
+    db.prepare('INSERT INTO network_printer (id, uuid, document, changed_at) VALUES (?, ?, ?, ?)').run(
+      id,
+      randomUUID(),
+      JSON.stringify(printer),
+      Date.now()
+    );
     this.#tell();
-    return this.get(Number(lastInsertRowid));
+    return this.get(id);
   }
 
   change(id: number, version: number, printer: NetworkPrinter): KeptPrinter {

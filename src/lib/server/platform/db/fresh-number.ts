@@ -1,7 +1,18 @@
 import type { Db } from './open';
 
-/** Tables whose rows recipes, tickets and their earlier steps say by number. */
-type Numbered = 'artwork' | 'condition' | 'jig' | 'named_colour';
+/** Tables whose rows may go, while recipes, earlier steps of tickets, printed sheets, tasks or open pages still say them by number. */
+type Numbered =
+  | 'artwork'
+  | 'chart'
+  | 'condition'
+  | 'docket'
+  | 'jig'
+  | 'lane'
+  | 'media'
+  | 'named_colour'
+  | 'network_printer'
+  | 'run'
+  | 'watched_folder';
 
 /** The number for a new row: one that no row of the table ever had. */
 export const freshNumber = (db: Db, table: Numbered): number =>
