@@ -124,6 +124,11 @@ describe('a run', () => {
     await shop.cutting.cut(task);
     await until(() => state(task) === 'cut');
     const { lines } = await shop.cuts.detail(task);
+    // What is cut of it stays what it was, whatever becomes of its run.
+    const frozen = shop.runs.frozen(run);
+    shop.runs.keepPlan(run, { ...frozen, cuts: frozen.cuts.slice(1) });
+    expect(shop.cuts.plan(task).cuts).toEqual(frozen.cuts);
+    expect((await shop.cuts.detail(task)).lines).toEqual(lines);
     const [turning, ...cut] = await shop.cutting.asCut(task);
     expect(cut).toHaveLength(COPIES);
     for (const p of turning!) expect(lines.some((line) => contains(line.points, p))).toBe(false);
@@ -200,6 +205,43 @@ describe('a cut', () => {
     // The blade goes along the lines, as the print has them, though its tip trails the head.
     for (const way of cut)
       expect(Math.min(...lines.map((line) => Math.max(...way.map((p) => distanceTo(line, p)))))).toBeLessThan(0.1);
+  });
+
+  it('is said to be cut elsewhere, or not to be cut, and waits no longer until it is put back', async () => {
+    const id = await registered();
+    const { runId, code } = shop.cuts.get(id);
+    const others = shop.cuts.ofRun(runId).map((cut) => cut.id).filter((other) => other !== id); // prettier-ignore
+    const [docketId] = shop.runs.get(runId).dockets.map((docket) => docket.id);
+    const stage = () => shop.dockets.lines([docketId!])[0]!.stage;
+    const listed = (how: string) =>
+      (shop.lists.page('cuts', new URLSearchParams({ list: 'cut', stage: how })).rows as { id: number }[]).map((row) => row.id);
+    expect(stage()).toBe('printed');
+    // It is cut in part, and what is being cut is left alone.
+    shop.db.prepare("UPDATE cut_task SET state = 'cutting', lines_cut = 2 WHERE id = ?").run(id);
+    expect(shop.cuts.close([id], 'cut elsewhere')).toEqual([]);
+    shop.cuts.ended(id, 'registered', 2, null);
+    expect(shop.cuts.close([id, id, 999_999, ...others], 'not to be cut')).toContain(id);
+    expect(shop.cuts.close([id], 'cut elsewhere')).toEqual([]);
+    expect(shop.cuts.get(id)).toMatchObject({ state: 'cut', closed: 'not to be cut', linesCut: 2, registration: null });
+    expect([stage(), listed('not to be cut').includes(id), listed('cut elsewhere'), listed('cut').includes(id)]).toEqual(['done', true, [], false]); // prettier-ignore
+    await expect(shop.cutting.load(id)).rejects.toThrow(`${code} was put down as not to be cut. Put it back`);
+    // Put back, it goes on where it was.
+    expect(shop.cuts.putBack([id, ...others])).toContain(id);
+    expect(shop.cuts.putBack([id])).toEqual([]);
+    expect(shop.cuts.get(id)).toMatchObject({ state: 'waiting', closed: null, linesCut: 2, cutAt: null });
+    expect(stage()).toBe('printed');
+    await shop.cutting.load(id);
+    await shop.cutting.findMarks(id);
+    await shop.cutting.cut(id);
+    await until(() => state(id) === 'cut');
+    const cut = await shop.cutting.asCut(id);
+    // The stroke in the waste that turns the knife is one of them.
+    expect(cut.length).toBeLessThanOrEqual(COPIES - 2 + 1);
+    // What a cutter cut is no saying of a person's.
+    expect(shop.cuts.putBack([id])).toEqual([]);
+    expect(shop.cuts.get(id)).toMatchObject({ state: 'cut', closed: null, linesCut: COPIES });
+    shop.cuts.close(others, 'not to be cut');
+    expect(stage()).toBe('done');
   });
 
   it('is written as a file for another cutter, in each form', async () => {

@@ -1,5 +1,9 @@
 <script lang="ts">
+  import { toast } from 'svelte-sonner';
+  import { page } from '$app/state';
+  import type { CutClosed } from '$lib/server/cutting/cut';
   import type { CutListLine } from '$lib/server/cutting/cut-list';
+  import { attempt, send } from '$lib/ui/common/client';
   import type { Column } from '$lib/ui/list/column';
   import ListTable from '$lib/ui/list/ListTable.svelte';
   import RowPictures from '$lib/ui/list/RowPictures.svelte';
@@ -21,6 +25,26 @@
     cutting: 'being cut',
     cut: 'cut'
   } as const;
+  const count = (n: number) => `${n} ${n === 1 ? 'print' : 'prints'}`;
+  const showsCut = $derived(page.url.searchParams.getAll('list').includes('cut'));
+  const isOpen = ({ state, closed }: CutListLine) => (state !== 'cut' && state !== 'cutting') || closed !== null;
+
+  /** What a person says of prints that no cutter of the shop cuts; what is cut or being cut is left alone. */
+  async function say(ids: readonly number[], what: CutClosed | 'put back'): Promise<void> {
+    await attempt(async () => {
+      const done = await send<{ ids: number[] }>('POST', '/api/cuts/many', { ids, what });
+      rows.ticked.clear();
+      const stay = ids.length - done.ids.length;
+      const rest =
+        stay === 0 ? '' : ` ${count(stay)} ${stay === 1 ? 'was' : 'were'} left as ${stay === 1 ? 'it is' : 'they are'}.`;
+      if (done.ids.length === 0) toast.warning(`Nothing was changed.${rest}`);
+      else if (what === 'put back') toast.success(`${count(done.ids.length)} put back.${rest}`);
+      else
+        toast.success(`${count(done.ids.length)} put down as ${what}.${rest}`, {
+          action: { label: 'Take back', onClick: () => void say(done.ids, 'put back') }
+        });
+    });
+  }
   const COLUMNS: Column[] = [
     { key: 'picture', label: '', width: '11rem' },
     { key: 'code', label: 'Cut task', sort: 'number', width: '9rem', isName: true },
@@ -57,20 +81,40 @@
       columns={COLUMNS}
       rowHeight={52}
       facetTitles={TITLES}
-      tickable={false}
+      canTick={isOpen}
       lookFor="Code, docket, customer or run"
     >
       {#snippet cell(cut, key)}
         {#if key === 'picture'}<RowPictures dockets={cut.pictures} />
         {:else if key === 'code'}<a class="font-semibold hover:underline" href="/cutting/{cut.id}">{cut.code}</a>
         {:else if key === 'stage'}
-          <div>{WORDS[cut.state]}</div>
+          <div>{cut.closed ?? WORDS[cut.state]}</div>
           {#if cut.reason}<div class="text-warning truncate text-xs" title={cut.reason}>{cut.reason}</div>{/if}
         {:else if key === 'media'}<div class="truncate">{cut.media}</div>
         {:else if key === 'dockets'}
           <div class="truncate" title={cut.names}>{cut.names}{cut.dockets > 4 ? `, and ${cut.dockets - 4} more` : ''}</div>
         {:else if key === 'run'}<a class="link" href="/runs/{cut.runId}">Run {cut.runId}</a>
         {:else if key === 'go'}<a class="btn btn-sm" href="/cutting/{cut.id}">{cut.state === 'cut' ? 'Look' : 'Cut'}</a>{/if}
+      {/snippet}
+      {#snippet actions()}
+        {@const ids = [...rows.ticked]}
+        {#if showsCut && ids.length > 0}
+          <button class="btn btn-sm" title="Those that were put down by hand" onclick={() => say(ids, 'put back')}
+            >Put {count(ids.length)} back</button
+          >
+        {/if}
+        <button
+          class="btn btn-sm"
+          disabled={ids.length === 0}
+          title={ids.length === 0 ? 'Tick prints first' : 'By hand, or on another cutter from a file'}
+          onclick={() => say(ids, 'cut elsewhere')}>Cut elsewhere</button
+        >
+        <button
+          class="btn btn-sm"
+          disabled={ids.length === 0}
+          title={ids.length === 0 ? 'Tick prints first' : 'They were spoiled, or go out uncut'}
+          onclick={() => say(ids, 'not to be cut')}>Not to be cut</button
+        >
       {/snippet}
       {#snippet empty()}Nothing to cut. A print whose dockets are cut comes here by itself when it is done.{/snippet}
     </ListTable>

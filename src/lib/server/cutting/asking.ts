@@ -59,7 +59,7 @@ export class Asking {
   tasks(code: string): Candidate[] {
     const tasks = this.#needs.db
       .prepare<[string], Candidate>(
-        'SELECT id, code, state, lines_cut, allowed, cut_at FROM cut_task WHERE print_code = ? ORDER BY id'
+        'SELECT id, code, state, closed, lines_cut, allowed, cut_at FROM cut_task WHERE print_code = ? ORDER BY id'
       )
       .all(code);
     if (tasks.length > 0) return tasks;

@@ -10,6 +10,7 @@ const task = (id: number, state: Candidate['state'], over: Partial<Candidate> = 
   id,
   code: `7K3QW-9XZ0A/${id}`,
   state,
+  closed: null,
   lines_cut: 0,
   allowed: 0,
   cut_at: null,
@@ -29,6 +30,22 @@ describe('which print it is that lies in a cutter', () => {
     expect(kindOf([task(1, 'cut'), task(2, 'cut')])).toBe('cut');
     expect(kindOf([task(1, 'cut'), task(2, 'cutting')])).toBe('claimed');
     expect(kindOf([task(1, 'registered')])).toBe('claimed');
+  });
+
+  it('is none of those that a person put down, which is said', () => {
+    const by = (closed: Candidate['closed']) => task(1, 'cut', { closed, lines_cut: 2 });
+    expect(kindOf([by('not to be cut'), task(2, 'waiting')])).toBe(2);
+    expect(chooseTask(CODE, [by('cut elsewhere')], false)).toEqual({
+      kind: 'cut',
+      sentence: '7K3QW-9XZ0A was put down as cut elsewhere.'
+    });
+    expect(chooseTask(CODE, [by('not to be cut'), task(2, 'cut')], true)).toMatchObject({
+      kind: 'cut',
+      sentence: 'No print of 7K3QW-9XZ0A waits: 7K3QW-9XZ0A/1 was put down as not to be cut.'
+    });
+    // One that was begun and is not to be cut is in nobody's way.
+    expect(kindOf([by('not to be cut'), task(2, 'waiting'), task(3, 'waiting')])).toBe(2);
+    expect(kindOf([{ ...by('cut elsewhere'), allowed: 1 }, task(2, 'waiting')])).toBe(1);
   });
 
   it('is asked back where one of several is half cut, and known where it is the last', () => {

@@ -38,7 +38,7 @@ export interface Refusal {
   sentence: string;
 }
 
-export type Candidate = Pick<CutRow, 'id' | 'code' | 'state' | 'lines_cut' | 'allowed' | 'cut_at'>;
+export type Candidate = Pick<CutRow, 'id' | 'code' | 'state' | 'closed' | 'lines_cut' | 'allowed' | 'cut_at'>;
 
 /**
  * Which print of a code it is that lies in a cutter: the first that waits. Its prints look all the same.
@@ -55,6 +55,12 @@ export function chooseTask(code: string, tasks: readonly Candidate[], changed: b
   if (!first) {
     const open = tasks.find(({ state }) => state !== 'cut');
     if (open) return { kind: 'claimed', sentence: `${open.code} ${open.state === 'cutting' ? 'is being cut' : 'lies'} in another cutter.` }; // prettier-ignore
+    const closed = tasks.find((task) => task.closed !== null);
+    if (closed)
+      return {
+        kind: 'cut',
+        sentence: `${tasks.length === 1 ? shown : `No print of ${shown} waits: ${closed.code}`} was put down as ${closed.closed}.`
+      };
     return {
       kind: 'cut',
       sentence:

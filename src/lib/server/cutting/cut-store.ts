@@ -19,7 +19,7 @@ import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import type { CutSums, Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
-import type { CutForm, CutPlan, CutDetail, CutRow, CutTask } from './cut';
+import type { CutClosed, CutForm, CutPlan, CutDetail, CutRow, CutTask } from './cut';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
 /** Runs whose lines are kept in order. */
@@ -54,25 +54,26 @@ export class Cuts {
        ON CONFLICT (code) DO NOTHING`
     );
     const knife = JSON.stringify(this.knivesFor(runId));
+    const { widthMm, lengthMm, marks } = plan;
+    const kept: CutPlan = { widthMm, lengthMm, marks, ...(code && { codes: code.boxes }), cuts, inOrder };
+    const keep = (as: string) =>
+      db
+        .prepare(
+          `INSERT INTO print_code (code, run_id, plan, made_at, width_mm, length_mm) VALUES (?, ?, ?, ?, ?, ?)
+           ON CONFLICT (code) DO NOTHING`
+        )
+        .run(as, runId, JSON.stringify(kept), Date.now(), widthMm, lengthMm);
     if (code) {
-      const kept: CutPlan = {
-        widthMm: plan.widthMm,
-        lengthMm: plan.lengthMm,
-        marks: plan.marks,
-        codes: code.boxes,
-        cuts,
-        inOrder
-      };
-      db.prepare(
-        `INSERT INTO print_code (code, run_id, plan, made_at, width_mm, length_mm) VALUES (?, ?, ?, ?, ?, ?)
-         ON CONFLICT (code) DO NOTHING`
-      ).run(code.text, runId, JSON.stringify(kept), Date.now(), plan.widthMm, plan.lengthMm);
+      keep(code.text);
       const before =
         db.prepare<[string], number>('SELECT count(*) FROM cut_task WHERE print_code = ?').pluck().get(code.text) ?? 0;
       put.run(`${shownCode(code.text)}/${before + 1}`, code.text, printId, knife, Date.now());
     } else {
-      // Too narrow for a code, or RIPped before there was one: it is asked for by this number.
-      while (put.run(`CUT-${randomBytes(3).toString('hex').toUpperCase()}`, null, printId, knife, Date.now()).changes === 0);
+      // Too narrow for a code: it is asked for by this number.
+      let own: string;
+      do own = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
+      while (put.run(own, null, printId, knife, Date.now()).changes === 0);
+      keep(own);
     }
     events.changed('cuts');
   }
@@ -102,10 +103,12 @@ export class Cuts {
 
   /** What is cut of a print: what its plates were made with, though its run was RIPped otherwise since. */
   plan(id: number): CutPlan {
-    const { print_code: code } = this.row(id);
-    const kept = code
-      ? this.#needs.db.prepare<[string], string>('SELECT plan FROM print_code WHERE code = ?').pluck().get(code)
-      : undefined;
+    const { print_code: printed, code } = this.row(id);
+    const kept = this.#needs.db
+      .prepare<[string], string>('SELECT plan FROM print_code WHERE code = ?')
+      .pluck()
+      .get(printed ?? code);
+    // Prints from before there were codes have none.
     if (kept !== undefined) return JSON.parse(kept) as CutPlan;
     const { plan, cuts, inOrder } = this.#needs.runs.frozen(this.get(id).runId);
     return { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts, inOrder };
@@ -148,9 +151,9 @@ export class Cuts {
   /** The lines of a print in the order that they are cut in: looked for in a thread, and kept. */
   async lines(id: number): Promise<CutLine[]> {
     const { runs, cutPool } = this.#needs;
-    const { print_code: code, reach_mm: reach } = this.row(id);
+    const { print_code: printed, code, reach_mm: reach } = this.row(id);
     const { runId } = this.get(id);
-    const key = `${code ?? `${runId} ${runs.platesName(runId) ?? ''}`} ${reach ?? ''}`;
+    const key = `${printed ?? `${code} ${runs.platesName(runId) ?? ''}`} ${reach ?? ''}`;
     const known = this.#lines.get(key);
     if (known) return known;
     const { cuts, inOrder } = this.plan(id);
@@ -227,8 +230,8 @@ export class Cuts {
     const changes = db.transaction(() => {
       const { changes } = db
         .prepare(
-          `UPDATE cut_task SET lines_cut = CASE state WHEN 'cut' THEN 0 ELSE lines_cut END, state = 'cutting', registration = ?,
-             sheet = ?, machine_id = ?, asked = 1, allowed = 0, reason = NULL
+          `UPDATE cut_task SET lines_cut = CASE WHEN state = 'cut' AND closed IS NULL THEN 0 ELSE lines_cut END, state = 'cutting',
+             registration = ?, sheet = ?, machine_id = ?, asked = 1, allowed = 0, closed = NULL, reason = NULL
            WHERE id = ? AND (state = 'waiting' OR state = 'cut' AND allowed = 1)`
         )
         .run(JSON.stringify(fit), sheet, machineId, id);
@@ -302,6 +305,41 @@ export class Cuts {
       ).run(sheet, machineId, id);
     })();
     events.changed('cuts');
+  }
+
+  /**
+   * A person says that prints need no cutter here any more: the roll, the list and their dockets wait for them no longer. What
+   * is being cut, or is cut, is left alone.
+   *
+   * @returns the numbers of those that waited
+   */
+  close(ids: readonly number[], how: CutClosed): number[] {
+    const closed = this.#needs.db
+      .prepare<[CutClosed, number, string], number>(
+        `UPDATE cut_task SET state = 'cut', closed = ?, cut_at = ?, registration = NULL, sheet = NULL, allowed = 0, reason = NULL
+         WHERE id IN (SELECT value FROM json_each(?)) AND state IN ('waiting', 'loaded', 'registered') RETURNING id`
+      )
+      .pluck()
+      .all(how, Date.now(), JSON.stringify(ids));
+    this.#tell(closed);
+    return closed;
+  }
+
+  /** They wait again, with what was cut of them before. @returns the numbers of those that a person had said needed no cutter */
+  putBack(ids: readonly number[]): number[] {
+    const back = this.#needs.db
+      .prepare<[string], number>(
+        `UPDATE cut_task SET state = 'waiting', closed = NULL, cut_at = NULL, allowed = 0
+         WHERE id IN (SELECT value FROM json_each(?)) AND closed IS NOT NULL RETURNING id`
+      )
+      .pluck()
+      .all(JSON.stringify(ids));
+    this.#tell(back);
+    return back;
+  }
+
+  #tell(ids: readonly number[]): void {
+    if (ids.length > 0) this.#needs.events.changed('cuts', ids);
   }
 
   /** What lay in a cutter does not lie there any more. */
@@ -395,6 +433,7 @@ export class Cuts {
       id: row.id,
       code: row.code,
       state: row.state,
+      closed: row.closed,
       reason: row.reason,
       printId: row.print_id,
       runId,

@@ -14,6 +14,10 @@ export const CUT_FORMS = {
 } as const;
 export type CutForm = keyof typeof CUT_FORMS;
 
+/** What a person says of a print that needs no cutter here any more. */
+export const CUT_CLOSED = ['cut elsewhere', 'not to be cut'] as const;
+export type CutClosed = (typeof CUT_CLOSED)[number];
+
 export interface CutRow {
   id: number;
   code: string;
@@ -31,6 +35,8 @@ export interface CutRow {
   asked: number;
   reach_mm: number | null;
   allowed: number;
+  /** By a person; its state is 'cut' then. */
+  closed: CutClosed | null;
   hpgl_hash: string | null;
   added_at: number;
   cut_at: number | null;
@@ -50,6 +56,8 @@ export interface CutTask {
   id: number;
   code: string;
   state: CutRow['state'];
+  /** What a person said of it, where no cutter of the shop cut it; it counts as cut then. */
+  closed: CutClosed | null;
   /** What a person should know before it is cut again. */
   reason: string | null;
   printId: number;

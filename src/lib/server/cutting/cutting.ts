@@ -62,7 +62,8 @@ export class Cutting {
   /** The print is laid into a cutter by hand, the shop's first where none is said. */
   async load(id: number, cutterId?: number): Promise<void> {
     const { printing, machines, cuts } = this.#needs;
-    const { print_id: printId, state, code } = cuts.row(id);
+    const { print_id: printId, state, closed, code } = cuts.row(id);
+    if (closed) throw new Problem(409, `${code} was put down as ${closed}. Put it back to the prints that wait first.`);
     if (state === 'cutting') throw new Problem(409, `A cutter is cutting ${code}. Wait until it is done.`);
     const { id: machineId, url, name } = machines.cutter(cutterId);
     const other = cuts.cutting().find((row) => row.machine_id === machineId);

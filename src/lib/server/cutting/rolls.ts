@@ -103,7 +103,7 @@ export class Rolls {
            coalesce((SELECT group_concat(name, ', ') FROM (
              SELECT d.name FROM run_docket e JOIN docket d ON d.id = e.docket_id WHERE e.run_id = r.id ORDER BY e.position LIMIT 4)), '') AS names
          FROM cut_task k JOIN print q ON q.id = k.print_id JOIN run r ON r.id = q.run_id JOIN condition c ON c.id = r.condition_id
-           JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = q.machine_id LEFT JOIN print_code o ON o.code = k.print_code
+           JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = q.machine_id LEFT JOIN print_code o ON o.code = coalesce(k.print_code, k.code)
          WHERE k.state = 'waiting' AND p.kind = 'printer' ORDER BY k.id LIMIT ?`
       )
       .all(10 * MOST_ON_ROLL);

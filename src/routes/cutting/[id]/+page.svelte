@@ -8,6 +8,7 @@
   import { MOST_RESIDUAL_MM } from '$lib/model';
   import { attempt, duration, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
+  import type { CutClosed } from '$lib/server/cutting/cut';
   import CutPicture from '$lib/ui/cutting/CutPicture.svelte';
   import type { PageProps } from './$types';
 
@@ -96,6 +97,16 @@
     busy = '';
   }
 
+  const day = (at: number | null) =>
+    at === null ? '' : new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
+
+  /** Said by a person, where no cutter of the shop cuts it. */
+  async function say(what: CutClosed | 'put back'): Promise<void> {
+    busy = what;
+    await attempt(() => send('POST', '/api/cuts/many', { ids: [cut.id], what }));
+    busy = '';
+  }
+
   async function test(tool: Tool): Promise<void> {
     busy = 'test';
     await attempt(() => send('POST', `/api/cuts/${cut.id}/test`, { tool, knife }));
@@ -123,7 +134,19 @@
       </p>
     </header>
     {#if cut.reason}<p class="text-error text-sm" role="alert">{cut.reason}</p>{/if}
-    <ol class="space-y-3">
+    {#if cut.closed}
+      <section class="space-y-2" aria-label="Put down by hand">
+        <p class="text-sm">
+          <strong>{cut.closed === 'cut elsewhere' ? 'Cut elsewhere' : 'Not to be cut'}</strong>, as was said on {day(cut.cutAt)}:
+          no roll and no docket waits for it.
+          {#if cut.linesCut > 0}{cut.linesCut} of {cut.lines.length} lines had been cut here.{/if}
+        </p>
+        <button class="btn btn-sm" disabled={busy !== ''} onclick={() => say('put back')}
+          >Put it back to the prints that wait</button
+        >
+      </section>
+    {/if}
+    <ol class="space-y-3" hidden={cut.closed !== null}>
       {#each steps as step, i (step.act)}
         <li class="flex gap-3">
           <span class="border-base-content/50 flex h-7 w-7 shrink-0 items-center justify-center rounded-full border font-semibold"
@@ -225,5 +248,25 @@
           >{/each}
       </div>
     </section>
+    {#if cut.state !== 'cutting' && cut.state !== 'cut'}
+      <section aria-label="Not cut here">
+        <h2 class="panel-title mb-1">Not cut here</h2>
+        <p class="text-base-content/70 mb-1 text-xs">Its docket waits for it no longer, nor does its roll. It can be put back.</p>
+        <div class="flex gap-2">
+          <button
+            class="btn btn-sm"
+            disabled={busy !== ''}
+            title="By hand, or on another cutter from a file"
+            onclick={() => say('cut elsewhere')}>Cut elsewhere</button
+          >
+          <button
+            class="btn btn-sm"
+            disabled={busy !== ''}
+            title="It was spoiled, or goes out uncut"
+            onclick={() => say('not to be cut')}>Not to be cut</button
+          >
+        </div>
+      </section>
+    {/if}
   </aside>
 </div>
