@@ -1,10 +1,11 @@
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, depends }) => {
-  depends('zing:settings', 'zing:runs');
+  depends('zing:settings', 'zing:runs', 'zing:machines');
   // Sizes are asked of the disk: the page does not wait for it.
   return {
     plates: { room: locals.shop.plateKeeping.room() },
+    away: locals.shop.machineShelf.away(),
     sources: locals.shop.sources.list(),
     fonts: locals.shop.fonts.list()
   };

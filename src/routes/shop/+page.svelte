@@ -9,6 +9,7 @@
   import { early } from '$lib/ui/common/early';
   import { toast } from 'svelte-sonner';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
+  import type { Removed } from '$lib/server/machines/machine-shelf';
   import type { CutterAbilities } from '$protocol/cutter';
   import type { PageProps } from './$types';
 
@@ -43,6 +44,26 @@
     machine = { ...machine, name: '', url: '' };
     if (!(await attempt(() => send('POST', '/api/machines', given), `${given.name} is added.`)) && !machine.name) machine = given;
   }
+
+  /** One that is renamed, or is at another address. */
+  let changing = $state<{ id: number; name: string; url: string }>();
+  async function changeMachine(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const { id, name, url } = changing!;
+    if (await attempt(() => send('PUT', `/api/machines/${id}`, { name, url }), 'Kept.')) changing = undefined;
+  }
+  const bringBack = ({ id, name }: { id: number; name: string }) =>
+    attempt(() => send('POST', `/api/machines/${id}/back`), `${name} is back.`);
+  const removeMachine = (one: { id: number; name: string }) =>
+    attempt(async () => {
+      const { is, dockets } = await send<Removed>('DELETE', `/api/machines/${one.id}`);
+      if (is === 'deleted') return void toast.success(`${one.name} is deleted.`);
+      const left =
+        dockets === 0
+          ? ''
+          : ` ${dockets} ${dockets === 1 ? 'docket that is' : 'dockets that are'} not laid out ${dockets === 1 ? 'has' : 'have'} media on it: choose other media there.`;
+      toast.success(`${one.name} is put away.${left}`, { action: { label: 'Take back', onClick: () => void bringBack(one) } });
+    });
 
   /** Sends the files chosen, one after another. */
   async function sendFiles(event: Event, to: string, said: (name: string) => string): Promise<void> {
@@ -274,11 +295,49 @@
               {/if}
             {/if}
             <span class:text-error={!one.online}>{one.online ? 'answers' : 'not reachable'}</span>
+            <span class="flex gap-1">
+              <button
+                class="btn btn-xs"
+                aria-label="Change {one.name}"
+                aria-expanded={changing?.id === one.id}
+                onclick={() => (changing = changing?.id === one.id ? undefined : { id: one.id, name: one.name, url: one.url })}
+                >Change</button
+              >
+              <button
+                class="btn btn-xs"
+                aria-label="Remove {one.name}"
+                title="What it printed and was measured with stays known"
+                onclick={() => removeMachine(one)}>Remove</button
+              >
+            </span>
+            {#if changing?.id === one.id}
+              <form class="flex basis-full flex-wrap items-end gap-2" onsubmit={changeMachine} aria-label="Change {one.name}">
+                <label class="text-sm"
+                  >Name<input class="input input-sm flex w-32" bind:value={changing.name} required maxlength="60" /></label
+                >
+                <label class="text-sm"
+                  >Address<input class="input input-sm flex w-52" bind:value={changing.url} required maxlength="300" /></label
+                >
+                <button class="btn btn-sm btn-primary">Keep</button>
+              </form>
+            {/if}
           </li>
         {:else}
           <li>No machines yet. Give the address at which a printer speaks IPP, or a cutter or instrument answers.</li>
         {/each}
       </ul>
+      {#if data.away.length > 0}
+        <p class="flex flex-wrap items-center gap-2 text-sm">
+          The shop has no more:
+          {#each data.away as one (one.id)}
+            <span
+              >{one.name}, {one.kind}
+              <button class="btn btn-xs" aria-label="Bring back {one.name}" onclick={() => bringBack(one)}>Bring back</button
+              ></span
+            >
+          {/each}
+        </p>
+      {/if}
       <form class="flex flex-wrap items-end gap-2" onsubmit={addMachine} aria-label="Add a machine">
         <label class="text-sm"
           >Kind<select class="select select-sm flex w-28" bind:value={machine.kind}

@@ -51,6 +51,7 @@ import { DocketShelf } from '../dockets/docket-shelf';
 import { Dockets } from '../dockets/dockets';
 import { LayerPictures } from '../dockets/layer-pictures';
 import { DocketPictures } from '../dockets/pictures';
+import { MachineShelf } from '../machines/machine-shelf';
 import { Machines } from '../machines/machines';
 import { MediaCards } from '../media/cards';
 import { Library } from '../media/library';
@@ -108,6 +109,7 @@ export class Shop {
   readonly cardPool = makePool('card-worker', 1);
   readonly tablePool = makePool('table-worker', 1);
   readonly machines: Machines;
+  readonly machineShelf: MachineShelf;
   readonly media: MediaCards;
   readonly library: Library;
   readonly modes: Modes;
@@ -183,6 +185,7 @@ export class Shop {
     const tasks = (this.tasks = new TaskRunner(db, events, log));
 
     const machines = (this.machines = new Machines({ db, events, log }));
+    this.machineShelf = new MachineShelf({ db, events, machines });
     const media = (this.media = new MediaCards({ db, events, machines }));
     this.library = new Library({ settings, media });
 

@@ -137,7 +137,7 @@ export class CardFiles {
     const { media, conditions, machines } = this.#needs;
     const same = media.named(file.card.name);
     const differences = same ? cardDifferences(same.card, file.card) : [];
-    const models = new Set(machines.rows().map((row) => row.model));
+    const models = machines.models();
     const own = same ? conditions.list().filter((condition) => condition.mediaId === same.id) : [];
     const incoming = file.conditions.map(({ machine, mode, results }) => {
       const mine = own.find((condition) => condition.mode.code === mode.code);
@@ -165,7 +165,7 @@ export class CardFiles {
   /** A condition comes with all that was found; a machine of its kind must be here. What is here keeps its history. */
   #takeCondition(mediaId: number, kept: z.infer<typeof KeptCondition>, profiles: ReadonlyMap<string, string>): void {
     const { conditions, conditionEditing, machines, modes } = this.#needs;
-    const machine = machines.rows().find((row) => row.kind === 'printer' && row.model === kept.machine);
+    const machine = machines.rows().find((row) => row.kind === 'printer' && row.model === kept.machine && !row.away);
     if (!machine) return;
     modes.take([kept.mode]);
     const id = conditionEditing.add(machine.id, mediaId, kept.mode, {

@@ -41,7 +41,7 @@ export class ConditionEditing {
   /** Adds a condition, or gives the one there is, and has its machine's start taken unless one is brought along. */
   add(machineId: number, mediaId: number, mode: PrintMode, { start = true } = {}): number {
     const { db, tasks, events, machines, media, conditions } = this.#needs;
-    const machine = machines.rows().find((row) => row.id === machineId);
+    const machine = machines.rows().find((row) => row.id === machineId && !row.away);
     if (machine?.kind !== 'printer') throw new Problem(422, 'A printing condition needs a machine that prints.');
     if (machine.model && mode.machine !== machine.model)
       throw new Problem(422, `This print mode is for ${mode.machine}; ${machine.name} is a ${machine.model}.`);

@@ -35,9 +35,10 @@ export class Conditions {
     this.#kept = new KeptResults(needs.db);
   }
 
+  /** Those of the machines that the shop has. */
   list(): Condition[] {
     return this.#needs.db
-      .prepare<[], ConditionRow>(`${SELECT} ORDER BY c.id`)
+      .prepare<[], ConditionRow>(`${SELECT} WHERE m.away = 0 ORDER BY c.id`)
       .all()
       .map((row) => this.#toCondition(row));
   }

@@ -26,7 +26,7 @@ export class Modes {
   list(): ModeOfShop[] {
     const { db, conditions, machines } = this.#needs;
     const all = conditions.list();
-    const models = new Set(machines.rows().map((row) => row.model));
+    const models = machines.models();
     const prints = new Map(
       db
         .prepare<[], { mode_code: string; n: number }>(

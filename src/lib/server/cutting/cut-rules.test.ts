@@ -41,7 +41,7 @@ describe('which print it is that lies in a cutter', () => {
     });
     expect(chooseTask(CODE, [by('not to be cut'), task(2, 'cut')], true)).toMatchObject({
       kind: 'cut',
-      sentence: 'No print of 7K3QW-9XZ0A waits: 7K3QW-9XZ0A/1 was put down as not to be cut.'
+      sentence: 'No print of 7K3QW-9XZ0A waits: 1 of 2 have been cut already, and 7K3QW-9XZ0A/1 was put down as not to be cut.'
     });
     // One that was begun and is not to be cut is in nobody's way.
     expect(kindOf([by('not to be cut'), task(2, 'waiting'), task(3, 'waiting')])).toBe(2);

@@ -56,11 +56,15 @@ export function chooseTask(code: string, tasks: readonly Candidate[], changed: b
     const open = tasks.find(({ state }) => state !== 'cut');
     if (open) return { kind: 'claimed', sentence: `${open.code} ${open.state === 'cutting' ? 'is being cut' : 'lies'} in another cutter.` }; // prettier-ignore
     const closed = tasks.find((task) => task.closed !== null);
-    if (closed)
+    if (closed) {
+      const putDown = `was put down as ${closed.closed}.`;
+      const cut = tasks.filter((task) => task.closed === null).length;
+      const others = cut > 0 ? `${cut} of ${tasks.length} have been cut already, and ` : '';
       return {
         kind: 'cut',
-        sentence: `${tasks.length === 1 ? shown : `No print of ${shown} waits: ${closed.code}`} was put down as ${closed.closed}.`
+        sentence: tasks.length === 1 ? `${shown} ${putDown}` : `No print of ${shown} waits: ${others}${closed.code} ${putDown}`
       };
+    }
     return {
       kind: 'cut',
       sentence:

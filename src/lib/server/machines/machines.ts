@@ -8,6 +8,7 @@ import { DEFAULT_MARKS, type MarkRule } from '$core/marks/registration';
 import type { Logger } from 'pino';
 import { Problem, sentence } from '../platform/problem';
 import { askJson } from './ask';
+import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { parsedOnce } from '../platform/parsed-once';
@@ -28,6 +29,8 @@ export interface MachineRow {
   layers: number;
   cost_per_hour: number;
   bed: 'roll' | 'flatbed';
+  /** The shop has it no more. */
+  away: number;
 }
 
 export interface Machine {
@@ -42,6 +45,12 @@ export interface Machine {
   cutter: CutterStatus | null;
   instrument: InstrumentStatus | null;
 }
+
+export const MachineName = z.string().trim().min(1, 'A machine needs a name.').max(60, 'A name has 60 letters at most.');
+export const MachineUrl = z
+  .url({ protocol: /^http$/, error: 'The address looks like http://192.168.1.20:631' })
+  .max(300, 'An address has 300 letters at most.')
+  .transform((url) => url.replace(/\/$/, ''));
 
 const LoadedMedia = z.object({
   name: z.string().max(200),
@@ -64,6 +73,8 @@ const LOOK_EVERY_MS = 1000;
 const LEAST_PITCH_MM = 100;
 const ASK_EVERY_MS = 60_000;
 const MOST_TABLE_BYTES = 10e6;
+const BRIEF = 'SELECT id, kind, name, url, cost_per_hour, bed FROM machine';
+type BriefRow = Pick<MachineRow, 'id' | 'kind' | 'name' | 'url' | 'cost_per_hour' | 'bed'>;
 const NOTHING = { printer: null, cutter: null, instrument: null };
 
 const abilitiesOf = parsedOnce((said) => CutterAbilities.parse(said));
@@ -89,26 +100,33 @@ export class Machines {
     this.#needs = needs;
   }
 
+  /** All that are known, those too that were put away. */
   rows(): MachineRow[] {
     return this.#needs.db.prepare<[], MachineRow>('SELECT * FROM machine ORDER BY kind DESC, id').all();
   }
 
+  /** Those that the shop has. */
   list(): Machine[] {
-    const rows = this.#needs.db
-      .prepare<[], Parameters<typeof toMachine>[0]>(
-        'SELECT id, kind, name, url, cost_per_hour, bed FROM machine ORDER BY kind DESC, id'
-      )
-      .all();
-    return rows.map((row) => ({
-      ...(this.#seen.get(row.id) ?? { online: false, ...NOTHING }),
-      ...toMachine(row)
-    }));
+    return this.#needs.db
+      .prepare<[], BriefRow>(`${BRIEF} WHERE away = 0 ORDER BY kind DESC, id`)
+      .all()
+      .map((row) => this.#asSeen(row));
   }
 
+  /** What kinds of machines the shop has. */
+  models(): Set<string> {
+    return new Set(this.rows().flatMap(({ model, away }) => (away ? [] : [model])));
+  }
+
+  /** One that was put away too. */
   get(id: number): Machine {
-    const machine = this.list().find((m) => m.id === id);
-    if (!machine) throw new Problem(404, 'There is no such machine.');
-    return machine;
+    const row = this.#needs.db.prepare<[number], BriefRow>(`${BRIEF} WHERE id = ?`).get(id);
+    if (!row) throw new Problem(404, 'There is no such machine.');
+    return this.#asSeen(row);
+  }
+
+  #asSeen(row: BriefRow): Machine {
+    return { ...(this.#seen.get(row.id) ?? { online: false, ...NOTHING }), ...toMachine(row) };
   }
 
   instrument(): Machine {
@@ -157,20 +175,42 @@ export class Machines {
       .run(said, name, id, said, name);
   }
 
-  /** Adds a machine, or gives the one at an address a new name. */
+  /**
+   * Adds a machine, or gives the one at an address a new name; one that was put away comes back.
+   *
+   * @throws Problem 409 where a machine of another kind is there
+   */
   add(kind: MachineRow['kind'], name: string, url: string): number {
-    this.#needs.db
-      .prepare('INSERT INTO machine (kind, name, url) VALUES (?, ?, ?) ON CONFLICT (url) DO UPDATE SET name = excluded.name')
-      .run(kind, name, url);
-    const row = this.rows().find((r) => r.url === url) as MachineRow;
-    this.#needs.events.changed('machines');
-    return row.id;
+    const { db, events } = this.#needs;
+    const before = this.rows().find((row) => row.url === url);
+    if (before && before.kind !== kind)
+      throw new Problem(409, `${before.name} is at ${url}: it is a ${before.kind}. Remove that first, if it is a ${kind}.`);
+    const id = before?.id ?? freshNumber(db, 'machine');
+    db.prepare(
+      `INSERT INTO machine (id, kind, name, url) VALUES (?, ?, ?, ?)
+       ON CONFLICT (id) DO UPDATE SET name = excluded.name, away = 0`
+    ).run(id, kind, name, url);
+    events.changed('machines');
+    if (before?.away) for (const what of ['conditions', 'lanes'] as const) events.changed(what);
+    return id;
+  }
+
+  /** What answers at an address, nothing where nothing of that kind does. */
+  async modelAt(kind: MachineRow['kind'], url: string): Promise<string | undefined> {
+    const { printer, cutter } = await lookAt({ id: 0, kind, name: '', url, cost_per_hour: 0, bed: 'roll' });
+    return printer?.model ?? cutter?.name;
+  }
+
+  /** It is not looked at any more. */
+  forget(id: number): void {
+    this.#seen.delete(id);
+    this.#asked.delete(id);
   }
 
   /** The same machine at a new address, as stand-ins have at each start. */
   moveTo(id: number, url: string): void {
     this.#needs.db.prepare('UPDATE machine SET url = ? WHERE id = ?').run(url, id);
-    this.#seen.delete(id);
+    this.forget(id);
   }
 
   /**
@@ -217,7 +257,7 @@ export class Machines {
   /** Looks at every machine again and again, each for itself: one that hangs holds up no other. */
   watch(): void {
     this.#timer = setInterval(() => {
-      for (const { id } of this.rows()) {
+      for (const { id } of this.list()) {
         if (this.#looking.has(id)) continue;
         this.#looking.add(id);
         this.look(id)
@@ -255,7 +295,7 @@ export class Machines {
 
   /** Looks at all machines, each for itself. */
   async lookNow(): Promise<void> {
-    await Promise.all(this.rows().map(({ id }) => this.look(id)));
+    await Promise.all(this.list().map(({ id }) => this.look(id)));
   }
 
   /** Looks at one machine, and tells when something about it changed. One that does not answer is off. */
@@ -263,7 +303,8 @@ export class Machines {
     const row = this.rows().find((one) => one.id === id);
     if (!row) throw new Problem(404, 'There is no such machine.');
     const machine = await lookAt(row);
-    if (this.#stopped) return;
+    // It may have gone meanwhile, or be elsewhere.
+    if (this.#stopped || !this.list().some((one) => one.id === id && one.url === row.url)) return;
     const before = this.#seen.get(id);
     this.#seen.set(id, machine);
     if (machine.printer) {
@@ -307,14 +348,7 @@ function atRest(machine: Machine): Machine {
 
 const isColour = ({ role }: Ink) => role === 'colour' || role === 'light';
 
-const toMachine = ({
-  id,
-  kind,
-  name,
-  url,
-  cost_per_hour: costPerHour,
-  bed
-}: Pick<MachineRow, 'id' | 'kind' | 'name' | 'url' | 'cost_per_hour' | 'bed'>) => ({
+const toMachine = ({ id, kind, name, url, cost_per_hour: costPerHour, bed }: BriefRow) => ({
   id,
   kind,
   name,
@@ -323,7 +357,7 @@ const toMachine = ({
   bed
 });
 
-async function lookAt(row: MachineRow): Promise<Machine> {
+async function lookAt(row: BriefRow): Promise<Machine> {
   const machine: Machine = { ...toMachine(row), online: false, ...NOTHING };
   try {
     if (row.kind === 'printer') machine.printer = await readPrinter(row.url);

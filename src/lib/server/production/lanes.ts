@@ -61,9 +61,12 @@ export class Lanes {
     needs.events.on('media seen', (media) => this.#saw(media));
   }
 
+  /** Those of the machines that the shop has. */
   list(): Lane[] {
     return this.#needs.db
-      .prepare<[], LaneRow>('SELECT * FROM lane ORDER BY machine_id, id')
+      .prepare<[], LaneRow>(
+        'SELECT l.* FROM lane l JOIN machine m ON m.id = l.machine_id WHERE m.away = 0 ORDER BY l.machine_id, l.id'
+      )
       .all()
       .map((row) => this.#toLane(row));
   }

@@ -1,15 +1,16 @@
 import { z } from 'zod';
+import { MachineName, MachineUrl } from '$lib/server/machines/machines';
 import { call } from '$lib/server/platform/http/call';
 
 const NewMachine = z.object({
   kind: z.enum(['printer', 'cutter', 'instrument']),
-  name: z.string().trim().min(1, 'A machine needs a name.').max(60),
-  url: z.url({ protocol: /^http$/, error: 'The address looks like http://192.168.1.20:631' })
+  name: MachineName,
+  url: MachineUrl
 });
 
 export const GET = call({ summary: 'All machines and their state' }, ({ shop }) => shop.machines.list());
 export const POST = call({ summary: 'Add a machine', body: NewMachine }, async ({ shop, body }) => {
-  const id = shop.machines.add(body.kind, body.name, body.url.replace(/\/$/, ''));
+  const id = shop.machines.add(body.kind, body.name, body.url);
   await shop.machines.lookNow();
   return shop.machines.get(id);
 });

@@ -17,7 +17,7 @@
   const cut = $derived(data.cut);
   const cutters = $derived(data.machines.filter(({ kind }) => kind === 'cutter'));
   /** Where it is laid in: as it lay last, or in the shop's first. */
-  let cutter = $state(untrack(() => data.cut.machineId ?? data.machines.find(({ kind }) => kind === 'cutter')?.id));
+  let cutter = $state(untrack(() => (cutters.find(({ id }) => id === data.cut.machineId) ?? cutters[0])?.id));
   let busy = $state('');
   let knife = $state(untrack(() => structuredClone(data.cut.knife)));
   /** Another cutter has other knives for this media; what is typed here stays until then. */

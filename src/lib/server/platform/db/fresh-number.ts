@@ -8,6 +8,7 @@ type Numbered =
   | 'docket'
   | 'jig'
   | 'lane'
+  | 'machine'
   | 'media'
   | 'named_colour'
   | 'network_printer'

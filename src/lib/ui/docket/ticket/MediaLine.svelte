@@ -21,6 +21,7 @@
   );
   /** What it is printed on: its run's, and before it lies in one its lane's. */
   const on = $derived(view.inRun?.on ?? (condition && view.laneMode ? { ...condition, mode: view.laneMode } : undefined));
+  const isGone = $derived(choices.conditionId !== null && !condition);
   const isElsewhere = $derived(
     view.inRun !== null && !(on?.machineId === condition?.machineId && on?.mediaId === condition?.mediaId)
   );
@@ -40,6 +41,7 @@
       onchange={(event) => view.change({ conditionId: Number(event.currentTarget.value) || null })}
     >
       <option value="">choose a media</option>
+      {#if isGone}<option value={choices.conditionId}>media of a machine that was put away</option>{/if}
       {#each view.conditions as one (one.id)}<option value={one.id}>{one.media}, {one.mode.name}</option>{/each}
     </select>{condition ? ` of ${condition.machine}` : ''}{condition?.profile === 'start'
       ? ', its colour as the machine says, not measured'
@@ -80,7 +82,11 @@
         ).toFixed(2)}{/if}.
     {/if}
   </p>
-  {#if view.inRun && isElsewhere}
+  {#if isGone}
+    <p class="text-error leading-6" role="status">
+      ! Its media is on a machine that the shop has no more. Choose another, or <a class="link" href="/shop">bring it back</a>.
+    </p>
+  {:else if view.inRun && isElsewhere}
     <p class="text-error leading-6" role="status">
       ! Run {view.inRun.runId} prints on {view.inRun.on.media} on {view.inRun.on.machine}, and does not print while it lies there.
       {#if condition}<button class="btn btn-xs" onclick={view.layAnew}>Lay it out as said here</button>{/if}

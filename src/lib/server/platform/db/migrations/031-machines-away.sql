@@ -1,0 +1,5 @@
+-- A machine that the shop has no more: what it printed and was measured with stays known, and it can be brought back.
+ALTER TABLE machine ADD COLUMN away INTEGER NOT NULL DEFAULT 0;
+CREATE TRIGGER machine_gone AFTER DELETE ON machine BEGIN
+  INSERT INTO gone_number VALUES ('machine', old.id) ON CONFLICT (of) DO UPDATE SET most = max(most, excluded.most);
+END;

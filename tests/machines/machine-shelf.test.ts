@@ -1,0 +1,145 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { search } from '$lib/server/app/search';
+import { Shop } from '$lib/server/app/shop';
+import { MachineUrl } from '$lib/server/machines/machines';
+import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
+import { cmykBox, madePdf, spotStroke } from '../made/pdf';
+
+/** Machines that are added by mistake, move to another address, are sold, and come back. */
+
+const folder = temporaryFolder();
+const FILM = JSON.stringify({ name: 'Film', surface: 'gloss', widthMm: 600, lengthMm: 20_000 });
+const BOARD = JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 9 });
+let shop: Shop;
+let petrel: StandIn;
+let skua: StandIn;
+let tern: StandIn;
+const ids = { petrel: 0, tern: 0, film: 0, onFilm: 0, docket: 0 };
+
+beforeAll(async () => {
+  [petrel, skua, tern] = await Promise.all([
+    startStandIn('printer', { MEDIA: FILM }),
+    startStandIn('printer', { MODEL: 'Skua 25', MEDIA: BOARD }),
+    startStandIn('cutter', { SEED: '3' })
+  ]);
+  shop = new Shop(folder.path);
+  ids.petrel = shop.machines.add('printer', 'Petrel 13', petrel.url);
+  ids.tern = shop.machines.add('cutter', 'Tern 130', tern.url);
+  shop.start();
+  await shop.machines.lookNow();
+  ids.film = shop.media.addNew({ name: 'Film', widthMm: 600 }).id;
+  ids.onFilm = shop.conditionEditing.add(ids.petrel, ids.film, modeOf('Petrel 13/Harbour/calendered/360/4/both ways/draft'));
+  await until(() => shop.conditions.get(ids.onFilm).hasProfile);
+  const content = `${cmykBox('0 0 0 1', 0, 0, 60, 40)}${spotStroke('5 5 m 55 5 l 55 35 l 5 35 l h')}`;
+  const bytes = madePdf({ width: 60, height: 40, spots: { Cut: [0, 1, 0, 0] }, content });
+  const artwork = await shop.artworks.take('tag.pdf', oneChunk(bytes));
+  await until(() => shop.artworks.get(artwork.id).state === 'ready');
+  ids.docket = shop.dockets.add(artwork.id, 0, { conditionId: ids.onFilm, cut: true, bleedMm: 0 }).id;
+}, 120_000);
+afterAll(async () => {
+  await shop.close();
+  for (const one of [petrel, skua, tern]) one.stop();
+  folder.remove();
+});
+
+const names = () => shop.machines.list().map(({ name }) => name);
+const OF_MACHINE = ['Condition', 'Lane', 'Machine'];
+const found = (words: string) => search(shop.db, words).map(({ kind }) => kind).filter((kind) => OF_MACHINE.includes(kind)).sort(); // prettier-ignore
+
+describe('a machine', () => {
+  it('at an address that was mistyped is deleted, and its number is given to none after it', () => {
+    const wrong = shop.machines.add('printer', 'Petrl', 'http://127.0.0.1:1');
+    expect(shop.machineShelf.remove(wrong)).toEqual({ is: 'deleted', dockets: 0 });
+    expect(() => shop.machines.get(wrong)).toThrow('There is no such machine.');
+    const next = shop.machines.add('printer', 'Petrel', 'http://127.0.0.1:1');
+    expect(next).toBeGreaterThan(wrong);
+    shop.machineShelf.remove(next);
+    expect(shop.machineShelf.away()).toEqual([]);
+  });
+
+  it('is not added as another kind than it is, which would be taken without a word', () => {
+    expect(() => shop.machines.add('cutter', 'Tern 60', petrel.url)).toThrow(/Petrel 13 is at http.*: it is a printer/);
+    expect(names()).toEqual(['Petrel 13', 'Tern 130']);
+  });
+
+  it('gets another name and another address, but not that of another machine', async () => {
+    await shop.machineShelf.change(ids.petrel, { name: 'Petrel by the door' });
+    expect(shop.conditions.get(ids.onFilm).machine).toBe('Petrel by the door');
+    await expect(shop.machineShelf.change(ids.petrel, { url: tern.url })).rejects.toThrow('Tern 130 is at');
+    await expect(shop.machineShelf.change(ids.petrel, { name: 'X', url: skua.url })).rejects.toThrow(
+      `At ${skua.url} answers a Skua 25, and Petrel by the door is a Petrel 13. Add it as a machine of its own.`
+    );
+    expect(shop.machines.get(ids.petrel)).toMatchObject({ name: 'Petrel by the door', url: petrel.url });
+    // One that is switched off is moved all the same, and seen again when it is there.
+    await shop.machineShelf.change(ids.petrel, { name: 'Petrel 13', url: 'http://127.0.0.1:1' });
+    expect(shop.machines.get(ids.petrel)).toMatchObject({ name: 'Petrel 13', online: false, printer: null });
+    await shop.machineShelf.change(ids.petrel, { url: petrel.url });
+    expect(shop.machines.get(ids.petrel)).toMatchObject({ online: true, printer: { model: 'Petrel 13' } });
+    expect(MachineUrl.parse('http://10.0.0.7:631/')).toBe('http://10.0.0.7:631');
+    for (const url of ['ftp://10.0.0.7', 'petrel', `http://${'a'.repeat(400)}`])
+      expect(MachineUrl.safeParse(url).success).toBe(false);
+  });
+
+  it('for which something waits stays; then it is put away with all that is known of it, and comes back', async () => {
+    const [run] = shop.runEditing.add([ids.docket]);
+    expect(() => shop.machineShelf.remove(ids.petrel)).toThrow(
+      `Run ${run} waits for Petrel 13. Move its dockets to another lane`
+    );
+    await shop.tasks.ended((await shop.ripping.rip(run!)).id);
+    const [print] = await shop.printing.start(run!, ids.petrel, 1);
+    expect(() => shop.machineShelf.remove(ids.petrel)).toThrow('Petrel 13 is printing.');
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    const { artworkId } = shop.dockets.get(ids.docket);
+    const other = shop.dockets.add(artworkId, 0, { conditionId: ids.onFilm, cut: true, bleedMm: 0 }).id;
+    expect(found('petrel')).toEqual(OF_MACHINE);
+    expect(shop.modes.list().some(({ here }) => here)).toBe(true);
+    expect(shop.machineShelf.remove(ids.petrel)).toEqual({ is: 'put away', dockets: 1 });
+    expect(names()).toEqual(['Tern 130']);
+    expect([shop.conditions.list(), shop.lanes.list(), found('petrel')]).toEqual([[], [], []]);
+    expect(shop.modes.list().some(({ here }) => here)).toBe(false);
+    // What it printed is known, and nothing new comes to where nobody sees it.
+    expect(shop.prints.list(run!)[0]!.machine).toBe('Petrel 13');
+    expect(shop.runs.get(run!).condition.machine).toBe('Petrel 13');
+    const why =
+      'Petrel 13 was put away, so that nothing is printed on its Film. Choose other media, or bring it back under Shop.';
+    expect(() => shop.runEditing.add([other])).toThrow(why);
+    const { copies } = shop.runs.get(run!).layout.parts[0]!;
+    expect(() => shop.runEditing.again(run!, copies)).toThrow(why);
+    expect(() => shop.conditionEditing.add(ids.petrel, ids.film, shop.conditions.get(ids.onFilm).mode)).toThrow(
+      'needs a machine'
+    );
+    expect(shop.dockets.get(other).runId).toBeNull();
+    // Nobody looks at it: it may be switched off, or somebody else's by now.
+    await shop.machines.lookNow();
+    expect(shop.machines.get(ids.petrel).online).toBe(false);
+    expect(shop.machineShelf.away()).toEqual([{ id: ids.petrel, name: 'Petrel 13', kind: 'printer' }]);
+    shop.machineShelf.bringBack(ids.petrel);
+    expect([names(), shop.conditions.list().map(({ id }) => id), shop.machineShelf.away()]).toEqual([
+      ['Petrel 13', 'Tern 130'],
+      [ids.onFilm],
+      []
+    ]);
+    // Added again at its address it is the same one.
+    shop.machineShelf.remove(ids.petrel);
+    expect(shop.machines.add('printer', 'Petrel 13', petrel.url)).toBe(ids.petrel);
+    expect(names()).toContain('Petrel 13');
+    expect(shop.runEditing.add([other])).toHaveLength(1);
+  });
+
+  it('that cuts lets go of what lies in it', async () => {
+    const task = shop.cuts.ofRun(shop.dockets.get(ids.docket).runId!)[0]!.id;
+    await shop.cutting.load(task);
+    expect(shop.cuts.get(task).state).toBe('loaded');
+    shop.db.prepare("UPDATE cut_task SET state = 'cutting' WHERE id = ?").run(task);
+    expect(() => shop.machineShelf.remove(ids.tern)).toThrow('Something lies in Tern 130.');
+    shop.db.prepare("UPDATE cut_task SET state = 'loaded' WHERE id = ?").run(task);
+    expect(shop.machineShelf.remove(ids.tern)).toEqual({ is: 'put away', dockets: 0 });
+    expect(shop.cuts.get(task)).toMatchObject({ state: 'waiting', machineId: ids.tern });
+    await expect(shop.cutting.load(task)).rejects.toThrow('The shop has no cutter.');
+    expect((await shop.cuts.detail(task)).lines).toHaveLength(1);
+    shop.machineShelf.bringBack(ids.tern);
+    await shop.machines.lookNow();
+    await shop.cutting.load(task);
+    expect(shop.cuts.get(task).state).toBe('loaded');
+  });
+});
