@@ -80,6 +80,20 @@ test('a roll of four runs, put in tail first, is cut to its end; what is not kno
     await openPage(page, `${url}/cutting`);
     const waits = page.getByRole('region', { name: 'Film from Petrel 13' });
     await expect(waits).toContainText('4 prints to cut');
+    // One that was spoiled is taken off it, and put back.
+    const { code } = await call<{ code: string }>(request, url, 'GET', `/cuts/${tasks[3]}`);
+    await page.getByRole('checkbox', { name: code }).check();
+    await page.getByRole('button', { name: 'Not to be cut' }).click();
+    await expect(waits).toContainText('3 prints to cut');
+    await page.getByRole('button', { name: 'Take back' }).click();
+    await expect(waits).toContainText('4 prints to cut');
+    await openPage(page, `${url}/cutting/${tasks[3]}`);
+    await page.getByRole('button', { name: 'Cut elsewhere' }).click();
+    await expect(page.getByRole('region', { name: 'Put down by hand' })).toContainText('no roll and no docket waits for it');
+    await expect(page.getByRole('button', { name: 'Load the print' })).toBeHidden();
+    await page.getByRole('button', { name: 'Put it back' }).click();
+    await expect(page.getByRole('button', { name: 'Load the print' })).toBeVisible();
+    await openPage(page, `${url}/cutting`);
     await waits.getByLabel('tail first').check();
     await waits.getByRole('button', { name: 'Put it in Tern 130' }).click();
     await expect(page.getByRole('button', { name: 'Cut the roll' })).toBeVisible();

@@ -60,10 +60,24 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await form.getByRole('button', { name: 'Add machine' }).click();
     await expect(page.getByText('Petrel 13, printer')).toBeVisible();
     await form.getByLabel('Kind').selectOption('cutter');
-    await form.getByLabel('Name').fill('Tern 130');
-    await form.getByLabel('Address').fill(cutter.url);
+    await form.getByLabel('Name').fill('Tern 13');
+    await form.getByLabel('Address').fill('http://127.0.0.1:1');
     await form.getByRole('button', { name: 'Add machine' }).click();
+    // A slip of the keys is mended, or taken away again.
+    await page.getByRole('button', { name: 'Change Tern 13' }).click();
+    const change = page.getByRole('form', { name: 'Change Tern 13' });
+    await change.getByLabel('Address').fill(printer.url);
+    await change.getByRole('button', { name: 'Keep' }).click();
+    await expect(page.getByText(/^Petrel 13 is at http/)).toBeVisible();
+    await page.getByRole('button', { name: 'Remove Tern 13' }).click();
+    await expect(page.getByText('Tern 13, cutter')).toHaveCount(0);
+    await page.getByRole('button', { name: 'Take back' }).click();
+    await page.getByRole('button', { name: 'Change Tern 13' }).click();
+    await change.getByLabel('Address').fill(cutter.url);
+    await change.getByLabel('Name').fill('Tern 130');
+    await change.getByLabel('Name').press('Enter');
     await expect(page.getByText('Tern 130, cutter')).toBeVisible();
+    await expect(page.getByText('not reachable')).toHaveCount(0);
     await page.getByRole('link', { name: 'Media' }).click();
     await page.getByRole('button', { name: 'New card' }).click();
     await page.getByLabel('Name', { exact: true }).fill('Gloss white film');

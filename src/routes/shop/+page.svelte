@@ -10,6 +10,7 @@
   import { toast } from 'svelte-sonner';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import type { Removed } from '$lib/server/machines/machine-shelf';
+  import type { Machine } from '$lib/server/machines/machines';
   import type { CutterAbilities } from '$protocol/cutter';
   import type { PageProps } from './$types';
 
@@ -54,10 +55,17 @@
   }
   const bringBack = ({ id, name }: { id: number; name: string }) =>
     attempt(() => send('POST', `/api/machines/${id}/back`), `${name} is back.`);
-  const removeMachine = (one: { id: number; name: string }) =>
+  const removeMachine = (one: Machine) =>
     attempt(async () => {
       const { is, dockets } = await send<Removed>('DELETE', `/api/machines/${one.id}`);
-      if (is === 'deleted') return void toast.success(`${one.name} is deleted.`);
+      const again = { kind: one.kind, name: one.name, url: one.url };
+      if (is === 'deleted')
+        return void toast.success(`${one.name} is deleted: nothing was done with it.`, {
+          action: {
+            label: 'Take back',
+            onClick: () => void attempt(() => send('POST', '/api/machines', again), `${one.name} is back.`)
+          }
+        });
       const left =
         dockets === 0
           ? ''
@@ -251,8 +259,8 @@
       <h2 class="text-lg font-semibold">Machines</h2>
       <ul class="space-y-1 text-sm">
         {#each data.machines as one (one.id)}
-          <li id="machine-{one.id}" class="border-base-300 flex flex-wrap justify-between gap-2 border-b py-1">
-            <span
+          <li id="machine-{one.id}" class="border-base-300 flex flex-wrap items-center gap-2 border-b py-1">
+            <span class="basis-full"
               ><span class="font-semibold">{one.name}</span>, {one.kind}, {one.url}{one.cutter
                 ? `: ${abilitiesOf(one.cutter.abilities)}`
                 : ''}{#if one.printer?.page}, <a class="link" href={one.printer.page} target="_blank" rel="noreferrer"
@@ -295,7 +303,7 @@
               {/if}
             {/if}
             <span class:text-error={!one.online}>{one.online ? 'answers' : 'not reachable'}</span>
-            <span class="flex gap-1">
+            <span class="ml-auto flex gap-1">
               <button
                 class="btn btn-xs"
                 aria-label="Change {one.name}"
