@@ -173,11 +173,15 @@ describe('a room', () => {
     const cutter = machines.add('cutter', 'Tern 130', 'http://127.0.0.1:2');
     db.exec(`INSERT INTO run (id, condition_id, rule, state, added_at) VALUES (1, ${conditionId}, '{}', 'printed', 0);
       INSERT INTO print (id, run_id, machine_id, state, length_mm, started_at) VALUES (1, 1, ${machineId}, 'done', 9, 0)`);
-    const runs = { frozen: () => ({ cuts: [{}] }) } as unknown as Runs;
+    let cut = ['one'];
+    const runs = { frozen: () => ({ plan: { widthMm: 20, lengthMm: 30, marks: [] }, cuts: cut }) } as unknown as Runs;
     const cuts = new Cuts({ db, events, machines, media, runs, cutPool: undefined as never });
     events.tell('print done', { printId: 1, runId: 1 });
     const [task] = cuts.ofRun(1);
     expect(task).toMatchObject({ state: 'waiting', code: expect.stringMatching(/^CUT-[0-9A-F]{6}$/) });
+    // Its lines are those that it was printed with, though it carries no code.
+    cut = ['another'];
+    expect(cuts.plan(task!.id)).toEqual({ widthMm: 20, lengthMm: 30, marks: [], cuts: ['one'] });
     const claim = { sheet: 'sheet', knife: task!.knife, hpglHash: '', from: 0, offset: 0 };
     expect(cuts.claim(task!.id, claim)).toBe(false);
     cuts.loaded(task!.id, 'sheet', cutter);

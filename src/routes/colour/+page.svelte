@@ -117,6 +117,21 @@
         {/if}
       {/snippet}
       {#snippet actions()}
+        {#if data.away.length > 0}
+          <details class="dropdown dropdown-end">
+            <summary class="btn btn-sm">{data.away.length} put away</summary>
+            <ul class="dropdown-content bg-base-100 border-base-300 z-20 max-h-96 w-80 overflow-auto border p-2 text-sm">
+              {#each data.away as one (one.id)}
+                <li>
+                  <a class="hover:bg-base-200 block px-2 py-1" href="/colour/{one.id}"
+                    ><span class="font-semibold">{one.media}</span>
+                    <span class="block text-xs">{one.machine}, {one.mode.name}, {one.mode.quality}</span></a
+                  >
+                </li>
+              {/each}
+            </ul>
+          </details>
+        {/if}
         <a class="btn btn-sm btn-primary" href="/colour/modes">New condition: find a print mode</a>
       {/snippet}
       {#snippet empty()}

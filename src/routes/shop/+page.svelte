@@ -9,7 +9,7 @@
   import { early } from '$lib/ui/common/early';
   import { toast } from 'svelte-sonner';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
-  import type { Removed } from '$lib/server/machines/machine-shelf';
+  import type { Removed } from '$lib/server/platform/removed';
   import type { Machine } from '$lib/server/machines/machines';
   import type { CutterAbilities } from '$protocol/cutter';
   import type { PageProps } from './$types';
@@ -336,7 +336,7 @@
       </ul>
       {#if data.away.length > 0}
         <p class="flex flex-wrap items-center gap-2 text-sm">
-          The shop has no more:
+          No longer in the shop:
           {#each data.away as one (one.id)}
             <span
               >{one.name}, {one.kind}

@@ -65,7 +65,7 @@ const PLACES: readonly Place[] = [
     href: '/cutting/'
   },
   {
-    from: 'lane l JOIN media m ON m.id = l.media_id JOIN machine p ON p.id = l.machine_id AND p.away = 0',
+    from: 'lane l JOIN media m ON m.id = l.media_id JOIN machine p ON p.id = l.machine_id AND p.away = 0 JOIN condition lc ON lc.id = l.condition_id AND lc.away = 0',
     id: 'l.id',
     kind: 'Lane',
     words: `'lane ' || fold(m.name || ' ' || p.name)`,
@@ -92,7 +92,7 @@ const PLACES: readonly Place[] = [
     href: '/shop#machine-'
   },
   {
-    from: 'condition c JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = c.machine_id AND p.away = 0',
+    from: '(SELECT * FROM condition WHERE away = 0) c JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = c.machine_id AND p.away = 0',
     id: 'c.id',
     kind: 'Condition',
     words: `'condition colour ' || fold(m.name || ' ' || p.name || ' ' || json_extract(c.mode, '$.name'))`,

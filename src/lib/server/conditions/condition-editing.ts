@@ -8,6 +8,7 @@ import { askJson } from '../machines/ask';
 import type { Machines } from '../machines/machines';
 import type { MediaCards } from '../media/cards';
 import { freshNumber } from '../platform/db/fresh-number';
+import type { Removed } from '../platform/removed';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
@@ -54,11 +55,12 @@ export class ConditionEditing {
     db.prepare(
       'INSERT INTO condition (id, machine_id, media_id, mode_code, mode) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING'
     ).run(freshNumber(db, 'condition'), machineId, mediaId, mode.code, JSON.stringify(mode));
-    const { id } = db
-      .prepare<[number, number, string], { id: number }>(
-        'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND mode_code = ?'
+    const { id, away } = db
+      .prepare<[number, number, string], { id: number; away: number }>(
+        'SELECT id, away FROM condition WHERE machine_id = ? AND media_id = ? AND mode_code = ?'
       )
-      .get(machineId, mediaId, mode.code) as { id: number };
+      .get(machineId, mediaId, mode.code) as { id: number; away: number };
+    if (away) this.bringBack(id);
     if (start && !conditions.results(id).start) tasks.add('start', id);
     events.tell('condition added', id);
     events.changed('conditions');
@@ -72,21 +74,46 @@ export class ConditionEditing {
     if (!conditions.results(id).start) tasks.add('start', id);
   }
 
-  remove(id: number): void {
+  /**
+   * Nothing is to be printed in it any more. One that nothing was done with is deleted; another is put away: what was printed
+   * and measured in it stays known.
+   *
+   * @returns how many dockets have chosen it and lie in no run
+   * @throws Problem 409 where a run waits that prints in it
+   */
+  remove(id: number): Removed {
     const { db, events, conditions } = this.#needs;
     const { machine, media } = conditions.row(id);
-    const runs = db.prepare<[number], { n: number }>('SELECT count(*) AS n FROM run WHERE condition_id = ?').get(id)?.n ?? 0;
-    const dockets =
-      db
-        .prepare<[number], { n: number }>("SELECT count(*) AS n FROM docket WHERE json_extract(choices, '$.conditionId') = ?")
-        .get(id)?.n ?? 0;
-    if (runs + dockets > 0)
-      throw new Problem(409, `${machine} on ${media} is used by ${dockets} dockets and ${runs} runs or charts. It stays.`);
+    const asks = (sql: string) => db.prepare<[number], number>(sql).pluck().get(id) ?? 0;
+    const open = asks(
+      "SELECT id FROM run WHERE condition_id = ? AND chart_id IS NULL AND state != 'printed' ORDER BY id LIMIT 1"
+    );
+    if (open > 0)
+      throw new Problem(409, `Run ${open} prints in this condition, ${media} on ${machine}. Print or delete it first, or give its lane another print mode.`); // prettier-ignore
+    const CHOSEN = "FROM docket WHERE json_extract(choices, '$.conditionId') = ?";
+    const isUsed = asks('SELECT count(*) FROM run WHERE condition_id = ?') + asks(`SELECT count(*) ${CHOSEN}`) > 0;
     db.transaction(() => {
-      events.tell('condition goes', id);
-      db.prepare('DELETE FROM condition WHERE id = ?').run(id);
+      events.tell(isUsed ? 'condition put away' : 'condition goes', id);
+      db.prepare(isUsed ? 'UPDATE condition SET away = 1 WHERE id = ?' : 'DELETE FROM condition WHERE id = ?').run(id);
     })();
-    events.changed('conditions');
+    this.#tell();
+    return {
+      is: isUsed ? 'put away' : 'deleted',
+      dockets: asks(`SELECT count(*) ${CHOSEN} AND stage = 'waiting' AND away = 0`)
+    };
+  }
+
+  bringBack(id: number): void {
+    const { db, events, conditions } = this.#needs;
+    conditions.row(id);
+    db.prepare('UPDATE condition SET away = 0 WHERE id = ?').run(id);
+    events.tell('condition added', id);
+    this.#tell();
+  }
+
+  #tell(): void {
+    this.#needs.events.changed('conditions');
+    this.#needs.events.changed('lanes');
   }
 
   /** A machine knows roughly what it prints on each surface: enough to begin with, and said to be no more than that. */

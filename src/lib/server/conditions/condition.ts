@@ -18,6 +18,8 @@ export interface ConditionRow {
   width_mm: number | null;
   height_mm: number | null;
   bed: 'roll' | 'flatbed';
+  away: number;
+  machine_away: number;
   inks: string | null;
   layers: number;
 }
@@ -38,6 +40,8 @@ export interface Condition {
   /** The other side of a sheet; nothing on a roll. */
   sheetMm: number | null;
   mode: PrintMode;
+  /** What is offered no more: itself, or all of its machine. */
+  away: 'condition' | 'machine' | null;
   /** What its machine lays under and over colour, and on what. */
   press: Press;
   /** Where its profile comes from; none while the first is being made. */

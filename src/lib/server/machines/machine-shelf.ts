@@ -1,18 +1,13 @@
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem } from '../platform/problem';
+import type { Removed } from '../platform/removed';
 import type { Machine, Machines } from './machines';
 
 interface Needs {
   db: Db;
   events: Events;
   machines: Machines;
-}
-
-/** What became of a machine that the shop has no more, and how many dockets have chosen media on it and lie in no run. */
-export interface Removed {
-  is: 'deleted' | 'put away';
-  dockets: number;
 }
 
 /** Machines that come under another name or at another address, that go, and that come back. */

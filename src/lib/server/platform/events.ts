@@ -15,9 +15,12 @@ export interface News {
   'cutter seen': { machineId: number; roll: CutterRoll | null };
   /** Its places, or it was deleted. */
   'jig changed': number;
+  /** It is new, or has come back. */
   'condition added': number;
   /** It is about to be deleted. */
   'condition goes': number;
+  /** It is about to be put away: nothing new is printed in it. */
+  'condition put away': number;
   /** What it prints with, or what is known of whether it prints as it did. */
   'condition changed': number;
   'artwork read': number;

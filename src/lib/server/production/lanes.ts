@@ -57,15 +57,17 @@ export class Lanes {
   constructor(needs: Needs) {
     this.#needs = needs;
     needs.events.on('condition added', (id) => void this.ensure(id));
-    needs.events.on('condition goes', (id) => this.#leave(id));
+    needs.events.on('condition goes', (id) => this.#leave(id, true));
+    needs.events.on('condition put away', (id) => this.#leave(id, false));
     needs.events.on('media seen', (media) => this.#saw(media));
   }
 
-  /** Those of the machines that the shop has. */
+  /** Those of the machines that the shop has, in conditions that something can be printed in. */
   list(): Lane[] {
     return this.#needs.db
       .prepare<[], LaneRow>(
-        'SELECT l.* FROM lane l JOIN machine m ON m.id = l.machine_id WHERE m.away = 0 ORDER BY l.machine_id, l.id'
+        `SELECT l.* FROM lane l JOIN machine m ON m.id = l.machine_id JOIN condition c ON c.id = l.condition_id
+         WHERE m.away = 0 AND c.away = 0 ORDER BY l.machine_id, l.id`
       )
       .all()
       .map((row) => this.#toLane(row));
@@ -95,21 +97,27 @@ export class Lanes {
     const { id } = db
       .prepare<[number, number], { id: number }>('SELECT id FROM lane WHERE machine_id = ? AND media_id = ?')
       .get(machineId, mediaId) as { id: number };
+    // A lane whose own print mode was put away takes the one that is asked for.
+    db.prepare(
+      'UPDATE lane SET condition_id = ? WHERE id = ? AND EXISTS (SELECT 1 FROM condition WHERE id = lane.condition_id AND away = 1)'
+    ).run(conditionId, id);
     return id;
   }
 
-  /** Before a condition goes: a lane in its print mode takes another, or goes too. */
-  #leave(conditionId: number): void {
-    const { db } = this.#needs;
+  /** Before a condition goes: a lane in its print mode takes another, or goes too, or is seen no more. */
+  #leave(conditionId: number, goes: boolean): void {
+    const { db, conditions } = this.#needs;
     const rows = db.prepare<[number], LaneRow>('SELECT * FROM lane WHERE condition_id = ?').all(conditionId);
     for (const lane of rows) {
       const other = db
         .prepare<[number, number, number], { id: number }>(
-          'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND id != ? ORDER BY id'
+          'SELECT id FROM condition WHERE machine_id = ? AND media_id = ? AND id != ? ORDER BY away, id'
         )
         .get(lane.machine_id, lane.media_id, conditionId);
-      if (other) db.prepare('UPDATE lane SET condition_id = ? WHERE id = ?').run(other.id, lane.id);
-      else db.prepare('DELETE FROM lane WHERE id = ?').run(lane.id);
+      // One that was put away keeps its own where all others were, too.
+      if (other && (goes || !conditions.get(other.id).away))
+        db.prepare('UPDATE lane SET condition_id = ? WHERE id = ?').run(other.id, lane.id);
+      else if (goes) db.prepare('DELETE FROM lane WHERE id = ?').run(lane.id);
     }
   }
 

@@ -139,18 +139,16 @@ export class Runs {
     return this.#needs.plateFiles.paths(name);
   }
 
-  /** @returns its number. @throws Problem 409 where its machine was put away: nobody would see it in a lane */
+  /** @returns its number. @throws Problem 409 where its machine or condition was put away: nobody would see it in a lane */
   create(laneId: number | null, conditionId: number, rule: RunRule): number {
     const { db } = this.#needs;
-    const gone = db
-      .prepare<[number], { machine: string; media: string }>(
-        'SELECT m.name AS machine, d.name AS media FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id WHERE c.id = ? AND m.away = 1'
-      )
-      .get(conditionId);
-    if (gone)
+    const { away, machine, media } = this.#needs.conditions.get(conditionId);
+    if (away !== null)
       throw new Problem(
         409,
-        `${gone.machine} was put away, so that nothing is printed on its ${gone.media}. Choose other media, or bring it back under Shop.`
+        away === 'machine'
+          ? `${machine} was put away, so that nothing is printed on its ${media}. Choose other media, or bring it back under Shop.`
+          : `Its condition of ${media} on ${machine} was put away. Choose other media, or bring it back under Colour.`
       );
     const id = freshNumber(db, 'run');
     db.prepare("INSERT INTO run (id, lane_id, condition_id, rule, state, added_at) VALUES (?, ?, ?, ?, 'laying out', ?)").run(

@@ -3,10 +3,13 @@
   import Circle from '@lucide/svelte/icons/circle';
   import Clock from '@lucide/svelte/icons/clock-alert';
   import { untrack } from 'svelte';
+  import { toast } from 'svelte-sonner';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import type { ChartKind } from '$core/charts/patches';
   import { isPlainTone } from '$core/colour/tone';
   import { RESTS_ON, STEP_WORDS, STEPS, type Step } from '$lib/calibration';
+  import type { Removed } from '$lib/server/platform/removed';
   import { attempt, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
   import LimitsStep from '$lib/ui/colour/LimitsStep.svelte';
@@ -66,6 +69,19 @@
       .map((on) => (on === 'start' || on === 'linear check' || on === 'match' || on === 'tone' ? on : STEP_WORDS[on].name))
       .join(' and ');
   });
+  const bringBack = () => attempt(() => send('POST', `/api/conditions/${condition.id}/back`), 'It is back.');
+  const remove = () =>
+    attempt(async () => {
+      const { is, dockets } = await send<Removed>('DELETE', `/api/conditions/${condition.id}`);
+      const left =
+        dockets === 0
+          ? ''
+          : ` ${dockets} ${dockets === 1 ? 'docket that is' : 'dockets that are'} not laid out ${dockets === 1 ? 'has' : 'have'} chosen it: choose other media there.`;
+      if (is === 'put away')
+        return void toast.success(`Put away.${left}`, { action: { label: 'Take back', onClick: () => void bringBack() } });
+      toast.success('Deleted: nothing was done with it.');
+      await goto('/colour');
+    });
   const goTo = (seq: number) =>
     attempt(() => send('POST', `/api/conditions/${condition.id}/state`, { seq }), 'That state counts now.');
 </script>
@@ -150,8 +166,26 @@
         {/each}
       </ol>
     </section>
+    {#if !condition.away}
+      <button
+        class="btn btn-sm self-start"
+        title="Nothing new is printed in it; what was printed and measured stays known"
+        onclick={remove}>Remove this condition</button
+      >
+    {/if}
   </div>
   <div class="min-h-0 space-y-5 overflow-y-auto p-5">
+    {#if condition.away}
+      <p class="border-warning flex flex-wrap items-center gap-2 border-l-4 pl-3" role="status">
+        {#if condition.away === 'machine'}
+          {condition.machine} was put away: nothing is printed in this condition.
+          <a class="link" href="/shop">Bring it back under Shop</a>
+        {:else}
+          This condition was put away: nothing new is printed in it.
+          <button class="btn btn-xs" onclick={bringBack}>Bring it back</button>
+        {/if}
+      </p>
+    {/if}
     <header>
       <h2 class="text-lg font-semibold">{watches ? 'Watch' : tones ? 'Tone curves' : STEP_WORDS[step].name}</h2>
       <p class="text-base-content/70">

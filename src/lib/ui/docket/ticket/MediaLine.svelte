@@ -41,7 +41,7 @@
       onchange={(event) => view.change({ conditionId: Number(event.currentTarget.value) || null })}
     >
       <option value="">choose a media</option>
-      {#if isGone}<option value={choices.conditionId}>media of a machine that was put away</option>{/if}
+      {#if isGone}<option value={choices.conditionId}>media that was put away</option>{/if}
       {#each view.conditions as one (one.id)}<option value={one.id}>{one.media}, {one.mode.name}</option>{/each}
     </select>{condition ? ` of ${condition.machine}` : ''}{condition?.profile === 'start'
       ? ', its colour as the machine says, not measured'
@@ -84,7 +84,9 @@
   </p>
   {#if isGone}
     <p class="text-error leading-6" role="status">
-      ! Its media is on a machine that the shop has no more. Choose another, or <a class="link" href="/shop">bring it back</a>.
+      ! What it was to be printed on was put away. Choose another, or <a class="link" href="/colour/{choices.conditionId}"
+        >bring it back</a
+      >.
     </p>
   {:else if view.inRun && isElsewhere}
     <p class="text-error leading-6" role="status">

@@ -9,6 +9,7 @@ export const GET = call({ summary: 'A printing condition with its results and ch
     states: shop.conditions.states(id)
   };
 });
-export const DELETE = call({ summary: 'Delete a printing condition that nothing uses' }, ({ shop, event }) =>
-  shop.conditionEditing.remove(idOf(event))
+export const DELETE = call(
+  { summary: 'Delete a printing condition that nothing was done with; else put it away, with all that is known of it' },
+  ({ shop, event }) => shop.conditionEditing.remove(idOf(event))
 );

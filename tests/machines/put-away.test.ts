@@ -5,7 +5,7 @@ import { MachineUrl } from '$lib/server/machines/machines';
 import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 
-/** Machines that are added by mistake, move to another address, are sold, and come back. */
+/** Machines and conditions that are added by mistake, move to another address, are had no more, and come back. */
 
 const folder = temporaryFolder();
 const FILM = JSON.stringify({ name: 'Film', surface: 'gloss', widthMm: 600, lengthMm: 20_000 });
@@ -141,5 +141,47 @@ describe('a machine', () => {
     await shop.machines.lookNow();
     await shop.cutting.load(task);
     expect(shop.cuts.get(task).state).toBe('loaded');
+  });
+});
+
+describe('a condition', () => {
+  const mode = modeOf('Petrel 13/Harbour/calendered/720/8/both ways/quality');
+  const listed = () => shop.conditions.list().map(({ id }) => id);
+  const lane = () => shop.lanes.list().find(({ mediaId }) => mediaId === ids.film);
+
+  it('that nothing was done with is deleted, and its lane takes another or goes', async () => {
+    for (const { id } of shop.runs.open()) await shop.runEditing.remove(id);
+    const slip = shop.conditionEditing.add(ids.petrel, ids.film, mode);
+    shop.lanes.change(lane()!.id, { conditionId: slip });
+    expect(shop.conditionEditing.remove(slip)).toEqual({ is: 'deleted', dockets: 0 });
+    expect(() => shop.conditions.get(slip)).toThrow();
+    expect(lane()?.condition.id).toBe(ids.onFilm);
+    expect(shop.conditions.away()).toEqual([]);
+  });
+
+  it('that was printed in is put away, offered nowhere, and made anew it is itself again', async () => {
+    const { artworkId } = shop.dockets.get(ids.docket);
+    const docket = shop.dockets.add(artworkId, 0, { conditionId: ids.onFilm, cut: true, bleedMm: 0 }).id;
+    const [run] = shop.runEditing.add([docket]);
+    expect(() => shop.conditionEditing.remove(ids.onFilm)).toThrow(`Run ${run} prints in this condition, Film on Petrel 13.`);
+    await shop.runEditing.remove(run!);
+    const { is, dockets } = shop.conditionEditing.remove(ids.onFilm);
+    expect(is).toBe('put away');
+    expect(dockets).toBeGreaterThan(0);
+    expect([listed(), lane(), found('petrel')]).toEqual([[], undefined, ['Machine']]);
+    expect(shop.conditions.away().map(({ id, media }) => [id, media])).toEqual([[ids.onFilm, 'Film']]);
+    const why = 'Its condition of Film on Petrel 13 was put away. Choose other media, or bring it back under Colour.';
+    expect(() => shop.runEditing.add([docket])).toThrow(why);
+    // What is begun meanwhile is printed in another condition, in a lane that is seen.
+    const other = shop.conditionEditing.add(ids.petrel, ids.film, mode);
+    expect(lane()?.condition.id).toBe(other);
+    expect(() => shop.runEditing.add([docket], lane()!.id)).not.toThrow();
+    await shop.runEditing.remove(shop.dockets.get(docket).runId!);
+    // Put away one after the other, the one that comes back has the lane.
+    shop.conditionEditing.remove(other);
+    expect(shop.conditionEditing.add(ids.petrel, ids.film, shop.conditions.get(ids.onFilm).mode)).toBe(ids.onFilm);
+    expect([listed(), lane()?.condition.id, shop.conditions.away()]).toEqual([[ids.onFilm], ids.onFilm, []]);
+    expect(shop.conditions.get(ids.onFilm)).toMatchObject({ away: null, hasProfile: true });
+    expect(shop.runEditing.add([docket])).toHaveLength(1);
   });
 });
