@@ -112,17 +112,26 @@ describe('a machine', () => {
     // Nobody looks at it: it may be switched off, or somebody else's by now.
     await shop.machines.lookNow();
     expect(shop.machines.get(ids.petrel).online).toBe(false);
-    expect(shop.machineShelf.away()).toEqual([{ id: ids.petrel, name: 'Petrel 13', kind: 'printer' }]);
-    shop.machineShelf.bringBack(ids.petrel);
+    expect(shop.machineShelf.away()).toEqual([{ id: ids.petrel, name: 'Petrel 13', kind: 'printer', url: petrel.url }]);
+    expect(shop.printing.hindrance(shop.runs.get(run!), shop.machines.get(ids.petrel), 1)).toBe(
+      'Petrel 13 was put away. Bring it back under Shop, or lay the dockets out for another machine.'
+    );
+    await expect(shop.printing.output(print!.id)).rejects.toThrow('The machine does not answer');
+    // Another has its address by now: it is a machine of its own, and the first one comes back elsewhere, where that answers.
+    const heir = shop.machines.add('cutter', 'Tern 60', petrel.url);
+    expect(heir).not.toBe(ids.petrel);
+    await expect(shop.machineShelf.bringBack(ids.petrel)).rejects.toThrow(`Tern 60 is at ${petrel.url}. Give another address.`);
+    shop.machineShelf.remove(heir);
+    await expect(shop.machineShelf.bringBack(ids.petrel, skua.url)).rejects.toThrow(/answers a Skua 25, and Petrel 13 is a/);
+    expect(names()).toEqual(['Tern 130']);
+    await shop.machineShelf.bringBack(ids.petrel);
+    await shop.machineShelf.bringBack(ids.petrel, 'http://127.0.0.1:1');
     expect([names(), shop.conditions.list().map(({ id }) => id), shop.machineShelf.away()]).toEqual([
       ['Petrel 13', 'Tern 130'],
       [ids.onFilm],
       []
     ]);
-    // Added again at its address it is the same one.
-    shop.machineShelf.remove(ids.petrel);
-    expect(shop.machines.add('printer', 'Petrel 13', petrel.url)).toBe(ids.petrel);
-    expect(names()).toContain('Petrel 13');
+    expect(shop.machines.get(ids.petrel)).toMatchObject({ online: true, url: petrel.url });
     expect(shop.runEditing.add([other])).toHaveLength(1);
   });
 
@@ -137,8 +146,7 @@ describe('a machine', () => {
     expect(shop.cuts.get(task)).toMatchObject({ state: 'waiting', machineId: ids.tern });
     await expect(shop.cutting.load(task)).rejects.toThrow('The shop has no cutter.');
     expect((await shop.cuts.detail(task)).lines).toHaveLength(1);
-    shop.machineShelf.bringBack(ids.tern);
-    await shop.machines.lookNow();
+    await shop.machineShelf.bringBack(ids.tern);
     await shop.cutting.load(task);
     expect(shop.cuts.get(task).state).toBe('loaded');
   });

@@ -10,6 +10,7 @@
   import { toast } from 'svelte-sonner';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import type { Removed } from '$lib/server/platform/removed';
+  import type { AwayMachine } from '$lib/server/machines/machine-shelf';
   import type { Machine } from '$lib/server/machines/machines';
   import type { CutterAbilities } from '$protocol/cutter';
   import type { PageProps } from './$types';
@@ -53,8 +54,10 @@
     const { id, name, url } = changing!;
     if (await attempt(() => send('PUT', `/api/machines/${id}`, { name, url }), 'Kept.')) changing = undefined;
   }
-  const bringBack = ({ id, name }: { id: number; name: string }) =>
-    attempt(() => send('POST', `/api/machines/${id}/back`), `${name} is back.`);
+  /** By machine that was put away, where it is now, as far as that was typed. */
+  let backAt = $state<Record<number, string>>({});
+  const bringBack = ({ id, name, url }: AwayMachine) =>
+    attempt(() => send('POST', `/api/machines/${id}/back`, { url: backAt[id] ?? url }), `${name} is back.`);
   const removeMachine = (one: Machine) =>
     attempt(async () => {
       const { is, dockets } = await send<Removed>('DELETE', `/api/machines/${one.id}`);
@@ -335,16 +338,21 @@
         {/each}
       </ul>
       {#if data.away.length > 0}
-        <p class="flex flex-wrap items-center gap-2 text-sm">
-          No longer in the shop:
+        <h3 class="text-sm font-semibold">No longer in the shop</h3>
+        <ul class="space-y-1 text-sm">
           {#each data.away as one (one.id)}
-            <span
-              >{one.name}, {one.kind}
-              <button class="btn btn-xs" aria-label="Bring back {one.name}" onclick={() => bringBack(one)}>Bring back</button
-              ></span
-            >
+            <li class="flex flex-wrap items-center gap-2">
+              {one.name}, {one.kind}
+              <input
+                class="input input-xs ml-auto w-44"
+                aria-label="Address of {one.name}"
+                maxlength="300"
+                bind:value={() => backAt[one.id] ?? one.url, (url) => (backAt[one.id] = url)}
+              />
+              <button class="btn btn-xs" aria-label="Bring back {one.name}" onclick={() => bringBack(one)}>Bring back</button>
+            </li>
           {/each}
-        </p>
+        </ul>
       {/if}
       <form class="flex flex-wrap items-end gap-2" onsubmit={addMachine} aria-label="Add a machine">
         <label class="text-sm"

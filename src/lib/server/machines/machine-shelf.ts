@@ -10,6 +10,9 @@ interface Needs {
   machines: Machines;
 }
 
+/** One that was put away, and where it was. */
+export type AwayMachine = Pick<Machine, 'id' | 'name' | 'kind' | 'url'>;
+
 /** Machines that come under another name or at another address, that go, and that come back. */
 export class MachineShelf {
   readonly #needs: Needs;
@@ -19,11 +22,9 @@ export class MachineShelf {
   }
 
   /** Those that were put away. */
-  away(): { id: number; name: string; kind: Machine['kind'] }[] {
+  away(): AwayMachine[] {
     return this.#needs.db
-      .prepare<[], { id: number; name: string; kind: Machine['kind'] }>(
-        'SELECT id, name, kind FROM machine WHERE away = 1 ORDER BY name'
-      )
+      .prepare<[], AwayMachine>('SELECT id, name, kind, away_url AS url FROM machine WHERE away = 1 ORDER BY name')
       .all();
   }
 
@@ -36,13 +37,9 @@ export class MachineShelf {
     const { db, events, machines } = this.#needs;
     const before = machines.get(id);
     if (url !== undefined && url !== before.url) {
-      const other = machines.rows().find((row) => row.url === url);
-      if (other)
-        throw new Problem(409, `${other.name} is at ${url}${other.away ? ', and was put away' : ''}. Give another address.`);
-      const known = machines.rows().find((row) => row.id === id)?.model;
-      const model = await machines.modelAt(before.kind, url);
-      if (model !== undefined && known && model !== known)
-        throw new Problem(409, `At ${url} answers a ${model}, and ${before.name} is a ${known}. Add it as a machine of its own.`);
+      this.#mustBeFree(id, url);
+      await this.#mustBeSame(id, url);
+      this.#mustBeFree(id, url);
       machines.moveTo(id, url);
     }
     if (name !== undefined) db.prepare('UPDATE machine SET name = ? WHERE id = ?').run(name, id);
@@ -91,7 +88,8 @@ export class MachineShelf {
         db.prepare('DELETE FROM machine WHERE id = ?').run(id);
         return 'deleted';
       }
-      db.prepare('UPDATE machine SET away = 1 WHERE id = ?').run(id);
+      // Another machine may get its address.
+      db.prepare("UPDATE machine SET away = 1, away_url = url, url = 'away ' || id WHERE id = ? AND away = 0").run(id);
       return 'put away';
     })();
     machines.forget(id);
@@ -99,11 +97,37 @@ export class MachineShelf {
     return { is, dockets };
   }
 
-  bringBack(id: number): void {
+  /**
+   * @param at where it is now; where it was, if that is not said
+   * @throws Problem 409 where another machine is there
+   */
+  async bringBack(id: number, at?: string): Promise<void> {
     const { db, machines } = this.#needs;
     machines.get(id);
-    db.prepare('UPDATE machine SET away = 0 WHERE id = ?').run(id);
+    const before = this.away().find((one) => one.id === id);
+    if (!before) return;
+    const url = at ?? before.url;
+    this.#mustBeFree(id, url);
+    await this.#mustBeSame(id, url);
+    this.#mustBeFree(id, url);
+    db.prepare('UPDATE machine SET away = 0, url = ?, away_url = NULL WHERE id = ? AND away = 1').run(url, id);
     this.#tell();
+    await machines.look(id);
+  }
+
+  /** @throws Problem 409 where another machine is at an address */
+  #mustBeFree(id: number, url: string): void {
+    const other = this.#needs.machines.rows().find((row) => row.url === url && row.id !== id);
+    if (other) throw new Problem(409, `${other.name} is at ${url}. Give another address.`);
+  }
+
+  /** @throws Problem 409 where another kind of machine answers at an address; one that is switched off answers nothing */
+  async #mustBeSame(id: number, url: string): Promise<void> {
+    const { machines } = this.#needs;
+    const { kind, name, model: known } = machines.rows().find((row) => row.id === id)!;
+    const model = await machines.modelAt(kind, url);
+    if (model !== undefined && known && model !== known)
+      throw new Problem(409, `At ${url} answers a ${model}, and ${name} is a ${known}. Add it as a machine of its own.`);
   }
 
   #tell(): void {

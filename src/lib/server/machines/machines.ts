@@ -176,7 +176,7 @@ export class Machines {
   }
 
   /**
-   * Adds a machine, or gives the one at an address a new name; one that was put away comes back.
+   * Adds a machine, or gives the one at an address a new name.
    *
    * @throws Problem 409 where a machine of another kind is there
    */
@@ -188,10 +188,9 @@ export class Machines {
     const id = before?.id ?? freshNumber(db, 'machine');
     db.prepare(
       `INSERT INTO machine (id, kind, name, url) VALUES (?, ?, ?, ?)
-       ON CONFLICT (id) DO UPDATE SET name = excluded.name, away = 0`
+       ON CONFLICT (id) DO UPDATE SET name = excluded.name`
     ).run(id, kind, name, url);
     events.changed('machines');
-    if (before?.away) for (const what of ['conditions', 'lanes'] as const) events.changed(what);
     return id;
   }
 
@@ -209,7 +208,9 @@ export class Machines {
 
   /** The same machine at a new address, as stand-ins have at each start. */
   moveTo(id: number, url: string): void {
-    this.#needs.db.prepare('UPDATE machine SET url = ? WHERE id = ?').run(url, id);
+    this.#needs.db
+      .prepare('UPDATE machine SET url = iif(away, url, @url), away_url = iif(away, @url, NULL) WHERE id = @id')
+      .run({ id, url });
     this.forget(id);
   }
 

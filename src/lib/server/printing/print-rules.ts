@@ -24,6 +24,8 @@ export const reasonText = (reason: string): string => REASONS[reason] ?? `The ma
 /** Why a machine cannot print a run now; nothing when it can. */
 export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine, times: number): string | undefined {
   const { printer } = machine;
+  if (run.condition.away === 'machine')
+    return `${machine.name} was put away. Bring it back under Shop, or lay the dockets out for another machine.`;
   if ((run.state !== 'ripped' && run.state !== 'printed') || !plan)
     return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
   if (!run.hasPlates)
