@@ -166,7 +166,7 @@
                       <button class="btn btn-sm" onclick={() => show(place)}>Camera’s picture</button>
                       {#if place.refused === 'unread' || place.refused === 'unknown'}
                         <form
-                          class="flex items-center gap-1"
+                          class="flex flex-wrap items-center gap-1"
                           onsubmit={(event) => {
                             event.preventDefault();
                             void again(place.n, { code: numbers[place.n] ?? '' });

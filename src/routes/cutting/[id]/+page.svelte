@@ -103,7 +103,10 @@
   /** Said by a person, where no cutter of the shop cuts it. */
   async function say(what: CutClosed | 'put back'): Promise<void> {
     busy = what;
-    await attempt(() => send('POST', '/api/cuts/many', { ids: [cut.id], what }));
+    await attempt(async () => {
+      const { ids } = await send<{ ids: number[] }>('POST', '/api/cuts/many', { ids: [cut.id], what });
+      if (ids.length === 0) throw new Error('It was changed in another window, or a cutter took it, meanwhile. Look again.');
+    });
     busy = '';
   }
 

@@ -12,8 +12,8 @@ export const PUT = call(
   { summary: 'Say what an hour of a machine costs, what it is called, or where it is now', body: Change },
   async ({ shop, event, body: { name, url, costPerHour } }) => {
     const id = idOf(event);
-    if (costPerHour !== undefined) shop.machines.setCost(id, costPerHour);
     if (name !== undefined || url !== undefined) await shop.machineShelf.change(id, { name, url });
+    if (costPerHour !== undefined) shop.machines.setCost(id, costPerHour);
     return shop.machines.get(id);
   }
 );
