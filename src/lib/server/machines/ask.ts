@@ -19,12 +19,13 @@ export async function askBytes(
   { method = 'GET', body, headers, ms = MS, mostBytes = MOST_BYTES, signal }: Asked = {}
 ): Promise<{ ok: boolean; status: number; bytes: Buffer }> {
   const late = AbortSignal.timeout(ms);
-  const reply = await fetch(url, {
-    method,
-    redirect: 'error',
-    signal: signal ? AbortSignal.any([signal, late]) : late,
-    ...(headers && { headers }),
-    ...(body !== undefined && { body })
+  const until = signal ? AbortSignal.any([signal, late]) : late;
+  const ask = () =>
+    fetch(url, { method, redirect: 'error', signal: until, ...(headers && { headers }), ...(body !== undefined && { body }) });
+  const reply = await ask().catch((error: unknown) => {
+    // A line that was kept open may be closed at the other end just as it is used again: what only asks is asked once more.
+    if (method !== 'GET' || until.aborted) throw error;
+    return ask();
   });
   const chunks: Uint8Array[] = [];
   let length = 0;

@@ -44,9 +44,20 @@
   /** Looked at closely. */
   let shown = $state<RollPlace>();
   let closely: HTMLDialogElement;
+  /** How often its picture was asked for in vain. */
+  let vain = $state(0);
+  const MOST_VAIN = 3;
+  const ASK_AGAIN_MS = 1000;
   function show(place: RollPlace): void {
     shown = place;
+    vain = 0;
     closely.showModal();
+  }
+  /** A busy cutter's answer may be lost: it is asked again by itself, and then by a person. */
+  function askAgain(): void {
+    const of = shown;
+    if (vain < MOST_VAIN) setTimeout(() => shown === of && vain++, ASK_AGAIN_MS);
+    else vain++;
   }
 
   async function again(n: number, how: object): Promise<void> {
@@ -222,7 +233,18 @@
         No. {shown.n}, {formatMetres(shown.fromMm)} – {formatMetres(shown.toMm)}
       </h2>
       <p class="mb-2 text-sm">{shown.reason ?? ''}</p>
-      <img class="max-h-[65vh] max-w-full" src={pictureOf(shown)} alt="Place {shown.n} of the roll as the camera sees it" />
+      {#if vain > MOST_VAIN}
+        <p role="status">
+          The camera’s picture does not come. <button class="btn btn-sm" onclick={() => (vain = 0)}>Ask for it again</button>
+        </p>
+      {:else}
+        <img
+          class="max-h-[65vh] max-w-full"
+          src="{pictureOf(shown)}&asked={vain}"
+          alt="Place {shown.n} of the roll as the camera sees it"
+          onerror={askAgain}
+        />
+      {/if}
     {/if}
     <form method="dialog" class="modal-action"><button class="btn btn-sm">Close</button></form>
   </div>
