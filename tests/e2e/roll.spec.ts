@@ -117,11 +117,15 @@ test('a roll of four runs, put in tail first, is cut to its end; what is not kno
     await expect(roll.getByRole('row').filter({ hasText: 'cut, tail first' })).toHaveCount(4);
     await expect(roll.getByRole('row').filter({ hasText: 'refused' })).toContainText('No code was read on it.');
     await expect(page.getByRole('contentinfo', { name: 'Machines' })).toContainText('4 cut, 1 refused');
+    // An answer that is lost is asked for again.
+    let lost = 0;
+    await page.route(/\/places\/5\?.*asked=/, (route) => (lost++ === 0 ? route.abort() : route.continue()));
     await roll.getByRole('button', { name: 'Camera’s picture' }).click();
     const seen = page.getByAltText('Place 5 of the roll as the camera sees it');
     // On a busy machine the camera takes its time.
     const width = () => seen.evaluate((image: HTMLImageElement) => image.naturalWidth);
     await expect.poll(width, { timeout: 100_000 }).toBeGreaterThan(100);
+    expect(lost).toBeGreaterThan(1);
     await page.keyboard.press('Escape');
   });
 
