@@ -165,6 +165,20 @@ describe('a condition', () => {
     expect(() => shop.conditions.get(slip)).toThrow();
     expect(lane()?.condition.id).toBe(ids.onFilm);
     expect(shop.conditions.away()).toEqual([]);
+    // What was measured in it, or what a recipe says, is not thrown away with it.
+    const measured = shop.conditionEditing.add(ids.petrel, ids.film, mode);
+    shop.db
+      .prepare("INSERT INTO condition_result (condition_id, step, document, made_at) VALUES (?, 'limits', '{}', 0)")
+      .run(measured);
+    const { is } = shop.conditionEditing.remove(measured);
+    shop.db.prepare('DELETE FROM condition_result WHERE condition_id = ?').run(measured);
+    expect(is).toBe('put away');
+    shop.db
+      .prepare("INSERT INTO recipe (name, document, changed_at) VALUES ('Tags', ?, 0)")
+      .run(JSON.stringify({ sets: { media: { is: 'condition', conditionId: measured } } }));
+    expect(shop.conditionEditing.remove(measured).is).toBe('put away');
+    shop.db.exec('DELETE FROM recipe');
+    expect(shop.conditionEditing.remove(measured).is).toBe('deleted');
   });
 
   it('that was printed in is put away, offered nowhere, and made anew it is itself again', async () => {

@@ -91,7 +91,15 @@ export class ConditionEditing {
     if (open > 0)
       throw new Problem(409, `Run ${open} prints in this condition, ${media} on ${machine}. Print or delete it first, or give its lane another print mode.`); // prettier-ignore
     const CHOSEN = "FROM docket WHERE json_extract(choices, '$.conditionId') = ?";
-    const isUsed = asks('SELECT count(*) FROM run WHERE condition_id = ?') + asks(`SELECT count(*) ${CHOSEN}`) > 0;
+    // What was measured, or came with a card, is work too; and recipes say it.
+    const isUsed = [
+      'SELECT count(*) FROM run WHERE condition_id = ?',
+      `SELECT count(*) ${CHOSEN}`,
+      "SELECT count(*) FROM condition_result WHERE condition_id = ? AND step != 'start'",
+      'SELECT count(*) FROM baseline WHERE condition_id = ?',
+      'SELECT count(*) FROM colour_inks WHERE condition_id = ?',
+      "SELECT count(*) FROM recipe WHERE gone = 0 AND json_extract(document, '$.sets.media.conditionId') = ?"
+    ].some((sql) => asks(sql) > 0);
     db.transaction(() => {
       events.tell(isUsed ? 'condition put away' : 'condition goes', id);
       db.prepare(isUsed ? 'UPDATE condition SET away = 1 WHERE id = ?' : 'DELETE FROM condition WHERE id = ?').run(id);

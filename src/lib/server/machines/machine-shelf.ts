@@ -81,7 +81,7 @@ export class MachineShelf {
       db.prepare(
         "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL WHERE machine_id = ? AND state IN ('loaded', 'registered')"
       ).run(id);
-      const uses = ['condition', 'print', 'lane', 'cut_task', 'loading', 'machine_note'].map((table) =>
+      const uses = ['condition', 'print', 'lane', 'cut_task', 'cutter_key', 'loading', 'machine_note'].map((table) =>
         asks(`SELECT count(*) FROM ${table} WHERE machine_id = ?`)
       );
       if (uses.every((n) => n === 0)) {
