@@ -136,6 +136,8 @@ describe('a run in a jig', () => {
 
   it('is older than its jig once that is changed; what was printed stays as it was', async () => {
     const second = runId + 1;
+    // The lane RIPs its loads one after another; the first may be printed before the second has plates.
+    await until(() => shop.runs.get(second).state === 'ripped');
     expect(shop.runs.get(second).stale).toBe(false);
     const { version, jig, runs } = shop.jigs.get(jigId);
     expect(runs).toEqual([second]);
