@@ -9,12 +9,25 @@ export type Rectangle = Omit<Flat, 'inks'>;
 
 const DOTS_PER_MM = 7;
 
+/**
+ * A text as the sans has its characters: accents that are characters of their own, as in names of files from some systems, join
+ * their letters, and what the sans does not have is seen to be missing.
+ */
+const inSans = (text: string, font: mupdf.Font): string =>
+  [...text.normalize('NFC')]
+    .map((one) => (font.encodeCharacter(one.codePointAt(0)!) > 0 ? one : /[\p{M}\p{C}]/u.test(one) ? '' : '?'))
+    .join('');
+
 /** Text in the interpreter's own sans, capitals `heightMm` high. */
 export function textFlats(text: string, heightMm: number): { width: number; flats: Rectangle[] } {
   const font = new mupdf.Font('Helvetica');
   const size = (heightMm / 0.72) * DOTS_PER_MM;
   const written = new mupdf.Text();
-  const end = written.showString(font, [size, 0, 0, -size, 0, heightMm * DOTS_PER_MM], text.slice(0, MOST_CHARACTERS));
+  const end = written.showString(
+    font,
+    [size, 0, 0, -size, 0, heightMm * DOTS_PER_MM],
+    inSans(text.slice(0, MOST_CHARACTERS), font)
+  );
   const width = Math.ceil(end[4]) + 2;
   const height = Math.ceil(heightMm * 1.35 * DOTS_PER_MM);
   const pixmap = new mupdf.Pixmap(mupdf.ColorSpace.DeviceGray, [0, 0, width, height], false);

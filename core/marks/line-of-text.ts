@@ -23,7 +23,7 @@ const widthOf = (character: string): number => (character === '·' ? DOT : (WIDT
 
 /** Of a line whose capitals are so high, mm; never less than it prints. */
 export const textWidth = (text: string, heightMm: number): number =>
-  ([...text].reduce((sum, character) => sum + widthOf(character), 0) / 1000) * (heightMm / CAPITAL);
+  ([...text.normalize('NFC')].reduce((sum, character) => sum + widthOf(character), 0) / 1000) * (heightMm / CAPITAL);
 
 /**
  * A line as large as asked for, or smaller where it would be wider than `mostMm`; where it could not be read then its words are cut

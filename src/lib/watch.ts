@@ -119,6 +119,7 @@ export const WatchAct = z.discriminatedUnion('act', [
   z.object({ act: z.literal('adopt baseline'), from: z.int().min(1) }),
   z.object({ act: z.literal('compare'), chartId: z.int().min(1) }),
   z.object({ act: z.literal('correct'), driftId: z.int().min(1) }),
-  z.object({ act: z.literal('note'), what: z.enum(NOTES) })
+  z.object({ act: z.literal('note'), what: z.enum(NOTES) }),
+  z.object({ act: z.literal('take out note'), noteId: z.int().min(1) })
 ]);
 export type WatchAct = z.infer<typeof WatchAct>;

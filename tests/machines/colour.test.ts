@@ -332,6 +332,11 @@ describe('a card', () => {
       library: { version: 2 },
       card: { rolls, sheets, knives: { 'Gannet 32': knives } }
     });
+    // Put away it is no card of the shop's, and taken anew it is the one that it was.
+    shop.conditionEditing.add(machine, taken.id, USUAL_MODE);
+    expect(shop.media.remove(taken.id).is).toBe('put away');
+    expect((await shop.library.offers()).cards.find(({ id }) => id === 'shoal-white')!.mine).toBeNull();
+    expect(await shop.library.take('shoal-white')).toMatchObject({ id: taken.id, away: false });
     library.stop();
     await until(() =>
       shop.library.offers().then(

@@ -207,6 +207,37 @@ describe('a cut', () => {
       expect(Math.min(...lines.map((line) => Math.max(...way.map((p) => distanceTo(line, p)))))).toBeLessThan(0.1);
   });
 
+  it('lies in one cutter while another is loaded, tried and cuts', async () => {
+    const second = await startStandIn('cutter', { SEED: '4' });
+    const secondId = shop.machines.add('cutter', 'Tern 60', second.url);
+    await shop.machines.lookNow();
+    const first = await registered();
+    const [print] = await shop.printing.start(shop.cuts.get(first).runId, machineId, 1);
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    const other = shop.cuts.ofRun(print!.runId).find((cut) => cut.printId === print!.id)!.id;
+    await Promise.all([shop.cutting.load(first), shop.cutting.load(other, secondId)]);
+    await Promise.all([shop.cutting.findMarks(first), shop.cutting.findMarks(other)]);
+    const tries = [first, other, first, other];
+    for (const id of tries) {
+      const { url } = id === first ? cutter : second;
+      const { linesCut: before } = await readCutter(url);
+      await shop.cutting.test(id, 'kiss cut');
+      await until(async () => (await readCutter(url)).linesCut === before + 3);
+    }
+    // In each the second lies beside the first, though another cutter was tried between.
+    for (const id of [first, other]) {
+      const [, one, , , next] = (await shop.cutting.asCut(id)).map((way) => bounds([{ points: way, closed: false }])!);
+      expect(Math.abs(one!.x - next!.x) > one!.width || Math.abs(one!.y - next!.y) > one!.height).toBe(true);
+    }
+    // Both are sent their lines at the same moment.
+    await Promise.all([shop.cutting.cut(first), shop.cutting.cut(other)]);
+    await until(() => state(first) === 'cut' && state(other) === 'cut');
+    expect([first, other].map((id) => shop.cuts.get(id).linesCut)).toEqual([COPIES, COPIES]);
+    expect(shop.machineShelf.remove(secondId).is).toBe('put away');
+    second.stop();
+    expect(await shop.cutting.asCut(other)).toEqual([]);
+  });
+
   it('is said to be cut elsewhere, or not to be cut, and waits no longer until it is put back', async () => {
     const id = await registered();
     const { runId, code } = shop.cuts.get(id);

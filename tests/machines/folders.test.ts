@@ -65,6 +65,11 @@ const settled = (id: number, n = 1) =>
     return all.length >= n ? all : undefined;
   });
 const lies = (path: string) => readdirSync(path, { recursive: true, withFileTypes: true }).flatMap((one) => (one.isDirectory() ? [] : [join(one.parentPath, one.name).slice(path.length + 1)])).sort(); // prettier-ignore
+/** The text that lies beside a refused file: it is written after the file was moved. */
+const why = (path: string, name: string): Promise<string> => {
+  const text = join(path, 'refused', `${name}.txt`);
+  return until(() => (existsSync(text) ? readFileSync(text, 'utf8') : ''));
+};
 
 describe('a watched folder', () => {
   it('makes dockets by its recipe, of what lies there and of what comes, and moves it aside', async () => {
@@ -116,10 +121,9 @@ describe('a watched folder', () => {
         .map(({ name, state, dockets }) => [name, state, dockets.length])
         .sort()
     ).toEqual(['Elsewhere', 'Empty.pdf', 'Letter.pdf', 'Link.pdf'].map((name) => [name, 'refused', 0]));
-    const why = (name: string) => readFileSync(join(path, 'refused', `${name}.txt`), 'utf8');
-    expect(why('Empty.pdf')).toMatch(/is empty/);
-    expect(why('Link.pdf')).toMatch(/Links are not followed/);
-    expect(why('Letter.pdf').length).toBeGreaterThan(20);
+    expect(await why(path, 'Empty.pdf')).toMatch(/is empty/);
+    expect(await why(path, 'Link.pdf')).toMatch(/Links are not followed/);
+    expect((await why(path, 'Letter.pdf')).length).toBeGreaterThan(20);
     expect(existsSync(secret)).toBe(true);
   });
 
@@ -169,7 +173,7 @@ describe('a watched folder', () => {
     expect((await settled(id, 4))[0]).toMatchObject({ state: 'waiting', table: 'Hurt.xlsx', reason: expect.any(String) });
     writeFileSync(join(path, 'Lonely.csv'), 'Name\nDora\n');
     expect((await settled(id, 5))[0]).toMatchObject({ name: 'Lonely.csv', state: 'refused', reason: expect.stringMatching(/no artwork of the same name/) }); // prettier-ignore
-    expect(readFileSync(join(path, 'refused/Lonely.csv.txt'), 'utf8')).toMatch(/Put both there together/);
+    expect(await why(path, 'Lonely.csv')).toMatch(/Put both there together/);
   });
 
   it('takes the same file once: one that comes again waits for a person, who may want it again', async () => {
@@ -218,6 +222,29 @@ describe('a watched folder', () => {
     expect(wide).toMatchObject({ state: 'waiting', reason: expect.stringMatching(/^Wide: /), dockets: [{ runId: null }] });
     shop.arrivals.settle(wide!.id);
     expect(arrivals(id)[0]!.state).toBe('done');
+  });
+
+  it('says what was deleted before it was through, and does nothing more by itself', async () => {
+    const { id, path } = watched({ way: 'release' });
+    writeFileSync(join(path, 'Gone.pdf'), page());
+    await settled(id);
+    const [one] = arrivals(id);
+    const docket = one!.dockets[0]!;
+    // As a server leaves it that was killed before a step, and a person deleted what the step before had made.
+    const goesOnFrom = async (state: 'made' | 'laid out', with_: object) => {
+      shop.arrivalStore.change(one!.id, { state, ...with_ });
+      shop.arrivals.goOn(one!.id);
+      await settled(id);
+      return arrivals(id)[0];
+    };
+    expect(await goesOnFrom('laid out', { runs: '[99999]' })).toMatchObject({
+      state: 'waiting',
+      reason: 'Run 99999 was deleted before it was released. Make it again if it is to be printed; else it is seen to.'
+    });
+    expect(await goesOnFrom('made', { dockets: `[${docket.id},88888]` })).toMatchObject({
+      state: 'waiting',
+      reason: 'Docket 88888 was deleted before it was through. Make it again if it is to be printed; else it is seen to.'
+    });
   });
 
   it('whose recipe lacks something lets what comes wait, and takes it up with another', async () => {

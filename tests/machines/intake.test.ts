@@ -7,8 +7,8 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { xyzToSrgb, labToXyz } from '$core/colour/lab';
 import { wholePage } from '$core/artwork/preparation';
-import { wideRgbProfile } from '$core/colour/icc-write';
-import { SHOPS_OWN } from '$lib/model';
+import { greyProfile, wideRgbProfile } from '$core/colour/icc-write';
+import { SHOPS_OWN, SHOPS_SOURCES } from '$lib/model';
 import { TextFace } from '$core/records/shaping';
 import { Shop } from '$lib/server/app/shop';
 import { oneChunk, temporaryFolder, until } from '../harness';
@@ -347,6 +347,34 @@ describe('PDFs that other readers open', () => {
     expect(await pixel(SHOPS_OWN)).toEqual(await seen(plain.id, 0.5, 0.5, 60));
     near(await pixel(''), asSaid, 1);
     near(await pixel('wide'), asSaid, 1);
+  });
+
+  it('is read with a profile of the shop’s own, which cannot be removed while anything is', async () => {
+    const bytes = Uint8Array.from(greyProfile());
+    const { id, name } = await shop.sources.take(bytes);
+    const own = () => shop.sources.list().filter((one) => one.own);
+    expect(own()).toEqual([{ id, name, space: 'grey', own: true }]);
+    const docket = shop.dockets.add((await taken(page('0.5 g 0 0 90 60 re f'))).id, 0, {
+      sources: { ...SHOPS_SOURCES, grey: id }
+    });
+    expect(shop.sources.chosen(docket.choices.sources).grey).toBe(id);
+    expect(() => shop.sources.remove(id)).toThrow(`Colours of docket ${docket.id} are read with ${name}. Choose another`);
+    shop.docketShelf.remove([docket.id]);
+    expect(() => shop.sources.remove(id)).toThrow(`Colours of deleted docket ${docket.id} are read with`);
+    shop.docketShelf.restore([docket.id]);
+    const { version, choices } = shop.dockets.get(docket.id);
+    shop.dockets.change(docket.id, version, { choices: { ...choices, sources: SHOPS_SOURCES } });
+    const { sources } = shop.settings.current;
+    shop.settings.change({ sources: { ...sources, grey: id } });
+    expect(() => shop.sources.remove(id)).toThrow('Colours of the shop are read with');
+    shop.settings.change({ sources });
+    shop.sources.remove(id);
+    expect(own()).toEqual([]);
+    expect(() => shop.sources.remove(id)).toThrow('no such profile');
+    expect(() => shop.sources.remove('srgb')).toThrow('no such profile');
+    expect(shop.sources.chosen({ ...SHOPS_SOURCES, grey: id }).grey).toBe('grey');
+    expect((await shop.sources.take(bytes)).id).toBe(id);
+    shop.sources.remove(id);
   });
 
   it('that overprints is seen as it prints: what lies beneath shows through', async () => {

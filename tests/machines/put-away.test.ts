@@ -5,7 +5,7 @@ import { MachineUrl } from '$lib/server/machines/machines';
 import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 
-/** Machines and conditions that are added by mistake, move to another address, are had no more, and come back. */
+/** Machines and conditions that are added by mistake, move to another address, are had no more, and come back; and media. */
 
 const folder = temporaryFolder();
 const FILM = JSON.stringify({ name: 'Film', surface: 'gloss', widthMm: 600, lengthMm: 20_000 });
@@ -147,6 +147,13 @@ describe('a machine', () => {
     await expect(shop.cutting.load(task)).rejects.toThrow('The shop has no cutter.');
     expect((await shop.cuts.detail(task)).lines).toHaveLength(1);
     await shop.machineShelf.bringBack(ids.tern);
+    // What it cut is shown, whether it is there still or not.
+    shop.db.prepare("UPDATE cut_task SET state = 'cut', sheet = 'S1' WHERE id = ?").run(task);
+    shop.machineShelf.remove(ids.tern);
+    expect(await shop.cutting.asCut(task)).toEqual([]);
+    expect(shop.cuts.get(task).state).toBe('cut');
+    shop.db.prepare("UPDATE cut_task SET state = 'waiting', sheet = NULL WHERE id = ?").run(task);
+    await shop.machineShelf.bringBack(ids.tern);
     await shop.cutting.load(task);
     expect(shop.cuts.get(task).state).toBe('loaded');
   });
@@ -205,5 +212,63 @@ describe('a condition', () => {
     expect([listed(), lane()?.condition.id, shop.conditions.away()]).toEqual([[ids.onFilm], ids.onFilm, []]);
     expect(shop.conditions.get(ids.onFilm)).toMatchObject({ away: null, hasProfile: true });
     expect(shop.runEditing.add([docket])).toHaveLength(1);
+  });
+});
+
+describe('a media', () => {
+  const mode = modeOf('Petrel 13/Harbour/calendered/720/8/both ways/quality');
+  const kinds = (words: string) => search(shop.db, words).map(({ kind }) => kind).sort(); // prettier-ignore
+
+  it('that nothing was done with is deleted, one that came locked too, and its number is given to none after it', () => {
+    const slip = shop.media.addNew({ name: 'Wovenex', widthMm: 500 });
+    expect(shop.media.remove(slip.id)).toEqual({ is: 'deleted', dockets: 0 });
+    expect(() => shop.media.get(slip.id)).toThrow('There is no such media.');
+    const again = shop.media.add(slip.card, { locked: true });
+    expect(again.id).toBeGreaterThan(slip.id);
+    expect(shop.media.remove(again.id).is).toBe('deleted');
+    expect(shop.media.away()).toEqual([]);
+  });
+
+  it('that lies on a machine, or that a run waits for, stays; then it is put away with its conditions, and comes back', async () => {
+    expect(() => shop.media.remove(ids.film)).toThrow('Film lies on Petrel 13. Load other media there first.');
+    const { id: banner, card } = shop.media.addNew({ name: 'Wovenex', widthMm: 500 });
+    const onBanner = shop.conditionEditing.add(ids.petrel, banner, mode);
+    await until(() => shop.conditions.get(onBanner).hasProfile);
+    const { artworkId } = shop.dockets.get(ids.docket);
+    const docket = shop.dockets.add(artworkId, 0, { conditionId: onBanner, bleedMm: 0 }).id;
+    const [run] = shop.runEditing.add([docket]);
+    expect(() => shop.media.remove(banner)).toThrow(`Run ${run} waits for Wovenex. Print or delete it first.`);
+    await shop.runEditing.remove(run!);
+    const seen = () => ({
+      media: shop.media.list().some(({ id }) => id === banner),
+      condition: shop.conditions.list().some(({ id }) => id === onBanner),
+      lane: shop.lanes.list().some(({ mediaId }) => mediaId === banner),
+      found: kinds('wovenex')
+    });
+    const before = seen();
+    expect(before).toEqual({ media: true, condition: true, lane: true, found: ['Condition', 'Lane', 'Media'] });
+    expect(shop.media.remove(banner)).toEqual({ is: 'put away', dockets: 1 });
+    expect(seen()).toEqual({ media: false, condition: false, lane: false, found: ['Media'] });
+    expect([shop.media.away(), shop.conditions.away()]).toEqual([[{ id: banner, name: 'Wovenex' }], []]);
+    expect(shop.conditions.get(onBanner)).toMatchObject({ away: 'media', hasProfile: true });
+    // Nothing new is printed on it, it is measured in no other condition, and its name is its own.
+    expect(() => shop.runEditing.add([docket])).toThrow(
+      'Wovenex was put away. Choose other media, or bring it back under Media.'
+    );
+    expect(() => shop.conditionEditing.add(ids.petrel, banner, mode)).toThrow('Wovenex was put away. Bring it back');
+    expect(() => shop.media.add(card)).toThrow('Wovenex was put away. Bring it back under Media, or give this one another name.');
+    expect(shop.media.bringBack(banner).card).toEqual(card);
+    expect([seen(), shop.media.away()]).toEqual([before, []]);
+    expect(shop.runEditing.add([docket])).toHaveLength(1);
+    await shop.runEditing.remove(shop.dockets.get(docket).runId!);
+  });
+
+  it('comes back with a file of its card', async () => {
+    const banner = shop.media.named('Wovenex')!;
+    const file = await shop.cardFiles.write([banner.id]);
+    shop.media.remove(banner.id);
+    const [taken] = await shop.cardFiles.take(file, [{ index: 0, replace: true }]);
+    expect(taken).toMatchObject({ id: banner.id, away: false });
+    expect(shop.conditions.list().filter(({ mediaId }) => mediaId === banner.id)).toHaveLength(1);
   });
 });

@@ -105,7 +105,7 @@ async function farOff(print: number, task: number): Promise<number> {
 
 beforeEach(async () => {
   await control('/faults', { linesPerSecond: 0, lostForSeconds: 0, bluntAfterM: 4000 });
-  for (const { id } of shop.cuts.cutting()) shop.cuts.unloaded(id, 'Between tests.');
+  for (const { id, sheet } of shop.cuts.cutting()) shop.cuts.unloaded(id, sheet, 'Between tests.');
   // The first that waits is cut: what other tests printed is put aside.
   shop.db.exec("UPDATE cut_task SET state = 'cut'");
 });

@@ -193,6 +193,13 @@ describe('the shop’s rule', () => {
     rule({ days: null, metres: null, afterService: false });
     expect(why()).toBeUndefined();
     rule({ days: null, metres: null, afterService: true });
+    // What was noted by mistake is taken out again.
+    const noted = shop.watch.state(condition).notes.at(-1)!;
+    shop.watch.takeOutNote(condition, noted.id);
+    expect(why()).toBeUndefined();
+    expect(() => shop.watch.takeOutNote(condition, noted.id)).toThrow('no such note');
+    shop.watch.note(condition, 'new inks');
+    expect(why()).toBe('new inks since it was last read');
     await shop.watch.compare(condition, await printed(condition, 'compare'));
     expect(why()).toBeUndefined();
     // The other has no baseline: there is nothing to read it against.

@@ -189,7 +189,9 @@ describe('a room', () => {
     cuts.registered(task!.id, { map: [1, 0, 0, 1, 0, 0], matched: [], worst: 0, rms: 0 } as never, 'sheet');
     expect([cuts.claim(task!.id, claim), cuts.claim(task!.id, claim)]).toEqual([true, false]);
     cuts.ended(task!.id, 'cut', 1, null);
-    cuts.unloaded(task!.id, 'Another sheet.');
+    cuts.unloaded(task!.id, 'another', 'Not this one.');
+    expect(cuts.row(task!.id).sheet).toBe('sheet');
+    cuts.unloaded(task!.id, 'sheet', 'Another sheet.');
     expect(cuts.get(task!.id)).toMatchObject({ state: 'cut', reason: null, linesCut: 1 });
     cuts.loaded(task!.id, 'again', cutter);
     expect(cuts.get(task!.id)).toMatchObject({ state: 'loaded', linesCut: 0 });

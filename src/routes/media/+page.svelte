@@ -132,6 +132,16 @@
     {:else if key === 'conditions'}{media.conditions}{/if}
   {/snippet}
   {#snippet actions()}
+    {#if data.away.length > 0}
+      <details class="dropdown dropdown-end">
+        <summary class="btn btn-sm">{data.away.length} put away</summary>
+        <ul class="dropdown-content bg-base-100 border-base-300 z-20 max-h-96 w-72 overflow-auto border p-2 text-sm">
+          {#each data.away as { id, name } (id)}
+            <li><a class="hover:bg-base-200 block px-2 py-1" href="/media/{id}">{name}</a></li>
+          {/each}
+        </ul>
+      </details>
+    {/if}
     <button class="btn btn-sm btn-primary" onclick={add}>New card</button>
     <a class="btn btn-sm" href="/media/library">Media library</a>
     <label class="btn btn-sm"

@@ -50,6 +50,7 @@
       const { runs, bytes } = await send<{ runs: number; bytes: number }>('DELETE', '/api/plates');
       toast.success(`Plates of ${runs} ${runs === 1 ? 'run' : 'runs'} are deleted: ${fileSize(bytes)} are free again.`);
     });
+  const removeSource = (id: string, name: string) => attempt(() => send('DELETE', `/api/sources/${id}`), `${name} is removed.`);
   const removeFont = (id: number, family: string) => attempt(() => send('DELETE', `/api/fonts/${id}`), `${family} is removed.`);
 
   interface LimitRow {
@@ -134,6 +135,17 @@
           ></label
         >
       {/each}
+      <ul class="text-sm">
+        {#each data.sources.filter(({ own }) => own) as { id, name } (id)}
+          <li class="border-base-300 flex items-center justify-between border-b">
+            <span class="min-w-0 truncate" title={name}>{name}</span><button
+              class="btn btn-sm btn-ghost btn-square"
+              aria-label="Remove the profile {name}"
+              onclick={() => removeSource(id, name)}><Trash size={15} /></button
+            >
+          </li>
+        {/each}
+      </ul>
       <label class="btn btn-sm"
         >Add a source profile<input
           type="file"

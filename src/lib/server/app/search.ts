@@ -65,7 +65,7 @@ const PLACES: readonly Place[] = [
     href: '/cutting/'
   },
   {
-    from: 'lane l JOIN media m ON m.id = l.media_id JOIN machine p ON p.id = l.machine_id AND p.away = 0 JOIN condition lc ON lc.id = l.condition_id AND lc.away = 0',
+    from: 'lane l JOIN media m ON m.id = l.media_id AND m.away = 0 JOIN machine p ON p.id = l.machine_id AND p.away = 0 JOIN condition lc ON lc.id = l.condition_id AND lc.away = 0',
     id: 'l.id',
     kind: 'Lane',
     words: `'lane ' || fold(m.name || ' ' || p.name)`,
@@ -92,7 +92,7 @@ const PLACES: readonly Place[] = [
     href: '/shop#machine-'
   },
   {
-    from: '(SELECT * FROM condition WHERE away = 0) c JOIN media m ON m.id = c.media_id JOIN machine p ON p.id = c.machine_id AND p.away = 0',
+    from: '(SELECT * FROM condition WHERE away = 0) c JOIN media m ON m.id = c.media_id AND m.away = 0 JOIN machine p ON p.id = c.machine_id AND p.away = 0',
     id: 'c.id',
     kind: 'Condition',
     words: `'condition colour ' || fold(m.name || ' ' || p.name || ' ' || json_extract(c.mode, '$.name'))`,
@@ -115,8 +115,9 @@ const PLACES: readonly Place[] = [
     kind: 'Media',
     words: `'media ' || fold(m.name || ' ' || json_extract(m.card, '$.maker') || ' ' || json_extract(m.card, '$.family'))`,
     title: 'm.name',
-    detail: `json_extract(m.card, '$.maker')`,
-    href: '/media/'
+    detail: `json_extract(m.card, '$.maker') || CASE m.away WHEN 1 THEN ', put away' ELSE '' END`,
+    href: '/media/',
+    order: 'm.away, m.id DESC'
   },
   {
     from: 'print_mode o',

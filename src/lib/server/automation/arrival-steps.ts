@@ -124,6 +124,8 @@ export class ArrivalSteps {
   async #finish(row: ArrivalRow): Promise<boolean> {
     const { db, applying, docketChecking, dockets, runEditing, store } = this.#needs;
     const made = JSON.parse(row.dockets) as number[];
+    const there = new Set(dockets.lines(made).map(({ id }) => id));
+    for (const id of made) if (!there.has(id)) throw deleted(`Docket ${id}`, 'it was through');
     for (const id of made) await this.#giveTable(row, id);
     for (const id of made) await applying.trace(id);
     if (row.way === 'make dockets') {
@@ -151,7 +153,8 @@ export class ArrivalSteps {
     const { ripping, runs, store } = this.#needs;
     const made = new Set(JSON.parse(row.dockets) as number[]);
     for (const id of JSON.parse(row.runs) as number[]) {
-      const run = runs.get(id);
+      const run = runs.find(id);
+      if (!run) throw deleted(`Run ${id}`, 'it was released');
       if (run.releasedAt !== null || (run.state !== 'laying out' && run.state !== 'ripped')) continue;
       if (run.dockets.some((docket) => !made.has(docket.id)))
         throw new Problem(409, `Other dockets came into run ${id} meanwhile. Look at it and release it.`);
@@ -179,6 +182,10 @@ export class ArrivalSteps {
     await docketRecords.take(id, dockets.get(id).version, { bytes, name, how: {}, key: undefined });
   }
 }
+
+/** A person did so, who may have meant it: nothing is made anew by itself. */
+const deleted = (what: string, before: string): Problem =>
+  new Problem(409, `${what} was deleted before ${before}. Make it again if it is to be printed; else it is seen to.`);
 
 const when = (at: number): string =>
   new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' });

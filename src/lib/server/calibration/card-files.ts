@@ -88,7 +88,7 @@ export class CardFiles {
           : replace
             ? media.replace(same.id, file.card, null)
             : this.#compare(file, index).state === 'same'
-              ? same
+              ? media.bringBack(same.id)
               : media.addNew(file.card);
         for (const condition of file.conditions) this.#takeCondition(one.id, condition, profiles);
         taken.push(media.get(one.id));

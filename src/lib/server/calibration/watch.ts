@@ -261,6 +261,16 @@ export class Watch {
     events.changed('conditions');
   }
 
+  /** What was noted by mistake reminds nobody. */
+  takeOutNote(conditionId: number, noteId: number): void {
+    const { db, events, conditions } = this.#needs;
+    const { changes } = db
+      .prepare('DELETE FROM machine_note WHERE id = ? AND machine_id = ?')
+      .run(noteId, conditions.get(conditionId).machineId);
+    if (changes === 0) throw new Problem(404, 'There is no such note of its machine any more.');
+    events.changed('conditions');
+  }
+
   #baseline(conditionId: number): Baseline {
     const baseline = this.#needs.baselines.of(conditionId);
     if (!baseline) throw new Problem(409, 'This condition has no baseline yet. Print and read one first.');

@@ -46,7 +46,8 @@ export class ConditionEditing {
     if (machine?.kind !== 'printer') throw new Problem(422, 'A printing condition needs a machine that prints.');
     if (machine.model && mode.machine !== machine.model)
       throw new Problem(422, `This print mode is for ${mode.machine}; ${machine.name} is a ${machine.model}.`);
-    const { card } = media.get(mediaId);
+    const { card, away: isAway } = media.get(mediaId);
+    if (isAway) throw new Problem(409, `${card.name} was put away. Bring it back under Media first.`);
     if (machine.model && Object.keys(card.handling).length > 0 && !card.handling[machine.model])
       throw new Problem(
         422,

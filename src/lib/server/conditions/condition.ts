@@ -20,6 +20,7 @@ export interface ConditionRow {
   bed: 'roll' | 'flatbed';
   away: number;
   machine_away: number;
+  media_away: number;
   inks: string | null;
   layers: number;
 }
@@ -40,8 +41,8 @@ export interface Condition {
   /** The other side of a sheet; nothing on a roll. */
   sheetMm: number | null;
   mode: PrintMode;
-  /** What is offered no more: itself, or all of its machine. */
-  away: 'condition' | 'machine' | null;
+  /** What is offered no more: itself, or all of its machine or media. */
+  away: 'condition' | 'machine' | 'media' | null;
   /** What its machine lays under and over colour, and on what. */
   press: Press;
   /** Where its profile comes from; none while the first is being made. */

@@ -35,18 +35,18 @@ export class Conditions {
     this.#kept = new KeptResults(needs.db);
   }
 
-  /** Those that something can be printed in: neither they nor their machines were put away. */
+  /** Those that something can be printed in: neither they nor their machines and media were put away. */
   list(): Condition[] {
     return this.#needs.db
-      .prepare<[], ConditionRow>(`${SELECT} WHERE m.away = 0 AND c.away = 0 ORDER BY c.id`)
+      .prepare<[], ConditionRow>(`${SELECT} WHERE m.away = 0 AND d.away = 0 AND c.away = 0 ORDER BY c.id`)
       .all()
       .map((row) => this.#toCondition(row));
   }
 
-  /** Those that were put away, of the machines that the shop has. */
+  /** Those that were put away, of the machines and media that the shop has. */
   away(): Pick<Condition, 'id' | 'machine' | 'media' | 'mode'>[] {
     return this.#needs.db
-      .prepare<[], ConditionRow>(`${SELECT} WHERE m.away = 0 AND c.away = 1 ORDER BY d.name, c.id`)
+      .prepare<[], ConditionRow>(`${SELECT} WHERE m.away = 0 AND d.away = 0 AND c.away = 1 ORDER BY d.name, c.id`)
       .all()
       .map((row) => ({ id: row.id, machine: row.machine, media: row.media, mode: modeOf(row.mode) }));
   }
@@ -279,7 +279,7 @@ export class Conditions {
         black: mode.black
       },
       mode,
-      away: row.machine_away ? 'machine' : row.away ? 'condition' : null,
+      away: row.machine_away ? 'machine' : row.media_away ? 'media' : row.away ? 'condition' : null,
       profile: from,
       hasProfile: from !== null,
       totalInk: total?.total ?? mode.limits.total,
@@ -312,6 +312,6 @@ const pick = ({ name, body, colour, printedSide, primer, black, stack }: MediaCa
   stack
 });
 
-const SELECT = `SELECT c.*, m.name AS machine, m.away AS machine_away, m.bed, m.inks, m.layers, d.name AS media, d.card, l.width_mm, l.height_mm
+const SELECT = `SELECT c.*, m.name AS machine, m.away AS machine_away, m.bed, m.inks, m.layers, d.name AS media, d.away AS media_away, d.card, l.width_mm, l.height_mm
   FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id
   LEFT JOIN lane l ON l.machine_id = c.machine_id AND l.media_id = c.media_id`;

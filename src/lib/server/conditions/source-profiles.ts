@@ -86,6 +86,33 @@ export class SourceProfiles {
     return { id: hash, name, space, own: true };
   }
 
+  /** @throws Problem 409 where something is read with it: that would change its colour without a word */
+  remove(id: string): void {
+    const { db, files, events, settings } = this.#needs;
+    const one = this.list().find((source) => source.id === id && source.own);
+    if (!one) throw new Problem(404, 'There is no such profile of the shop’s own.');
+    const users = Object.entries({
+      docket: 'SELECT id FROM docket WHERE instr(choices, ?) > 0',
+      'deleted docket': 'SELECT id FROM docket_bin WHERE instr(docket, ?) > 0',
+      recipe: 'SELECT name FROM recipe WHERE gone = 0 AND instr(document, ?) > 0'
+    }).flatMap(([what, sql]) =>
+      db
+        .prepare<[string], string | number>(`${sql} LIMIT 6`)
+        .pluck()
+        .all(id)
+        .map((named) => `${what} ${named}`)
+    );
+    if (settings.current.sources[one.space] === id) users.unshift('the shop');
+    if (users.length > 0)
+      throw new Problem(
+        409,
+        `Colours of ${users.slice(0, 5).join(', ')}${users.length > 5 ? ' and others' : ''} are read with ${one.name}. Choose another there first.`
+      );
+    db.prepare('DELETE FROM source_profile WHERE hash = ?').run(id);
+    files.drop(id);
+    events.changed('settings');
+  }
+
   /**
    * What plain colours are read with: as the docket says, else as the file does, else as the shop, else as is usual.
    *

@@ -167,6 +167,7 @@ export class Asking {
       if (!asked || cutter !== machineId || sheet?.split('/')[0] === roll?.id) continue;
       cuts.unloaded(
         id,
+        sheet,
         `${machines.cutter(machineId).name} was switched off or emptied while it cut ${code}: ${lines} lines were cut when it last told. The rest is cut when the print lies in a cutter again.`
       );
     }

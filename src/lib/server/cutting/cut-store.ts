@@ -286,13 +286,19 @@ export class Cuts {
     events.changed('cuts', [id]);
   }
 
-  /** One sheet lies in the cutter at a time. What was cut to its end is cut from its start again. */
-  loaded(id: number, sheet: string, machineId: number): void {
+  /**
+   * One sheet lies in the cutter at a time. What was cut to its end is cut from its start again.
+   *
+   * @returns whether it does: not where another cutter has taken it meanwhile, or a person has put it down
+   */
+  loaded(id: number, sheet: string, machineId: number): boolean {
     const { db, events, machines } = this.#needs;
     const { runId } = this.get(id);
     const { reachMm } = machines.abilities(machineId);
-    db.transaction(() => {
+    const isFree = db.transaction(() => {
       this.emptied(machineId);
+      const { state, closed } = this.row(id);
+      if (state === 'cutting' || closed !== null) return false;
       // What is cut in part goes on in its order, with its knives.
       db.prepare("UPDATE cut_task SET lines_cut = 0 WHERE id = ? AND state = 'cut'").run(id);
       db.prepare('UPDATE cut_task SET knife = ?, reach_mm = ? WHERE id = ? AND lines_cut = 0').run(
@@ -303,8 +309,10 @@ export class Cuts {
       db.prepare(
         `UPDATE cut_task SET state = 'loaded', registration = NULL, sheet = ?, machine_id = ?, asked = 0, reason = NULL WHERE id = ?`
       ).run(sheet, machineId, id);
+      return true;
     })();
     events.changed('cuts');
+    return isFree;
   }
 
   /**
@@ -367,12 +375,12 @@ export class Cuts {
     return changes > 0;
   }
 
-  /** The sheet is not where it was: it has to be loaded again. */
-  unloaded(id: number, reason: string): void {
+  /** A sheet is not where it was: it has to be loaded again. One that was laid in anew meanwhile is another sheet. */
+  unloaded(id: number, sheet: string | null, reason: string): void {
     const { db, events } = this.#needs;
     db.prepare(
-      "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL, reason = ? WHERE id = ? AND state != 'cut'"
-    ).run(reason, id);
+      "UPDATE cut_task SET state = 'waiting', registration = NULL, sheet = NULL, reason = ? WHERE id = ? AND sheet IS ? AND state != 'cut'"
+    ).run(reason, id, sheet);
     events.changed('cuts', [id]);
   }
 

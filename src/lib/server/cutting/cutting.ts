@@ -40,10 +40,11 @@ interface Needs {
 export class Cutting {
   readonly #needs: Needs;
   readonly #stop = new AbortController();
-  #loading = false;
-  #sending = false;
-  /** Where test cuts were made in the sheet that lies in the cutter. */
-  #tested: { sheet: string | null; places: Box[] } = { sheet: null, places: [] };
+  /** Cutters that a print is laid into, and those that something is sent to. */
+  readonly #loading = new Set<number>();
+  readonly #sending = new Set<number>();
+  /** By cutter, where test cuts were made in the sheet that lies in it. */
+  readonly #tested = new Map<number, { sheet: string | null; places: Box[] }>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -68,15 +69,17 @@ export class Cutting {
     const { id: machineId, url, name } = machines.cutter(cutterId);
     const other = cuts.cutting().find((row) => row.machine_id === machineId);
     if (other) throw new Problem(409, `${name} is cutting ${other.code}. Wait until it is done.`);
-    if (this.#loading) throw new Problem(409, 'A print is being laid into the cutter already.');
-    this.#loading = true;
+    if (this.#loading.has(machineId)) throw new Problem(409, `A print is being laid into ${name} already.`);
+    this.#loading.add(machineId);
     try {
       const png = this.#isPlain(id) ? await this.#blank(id) : await printing.output(printId);
       const { sheet } = await loadSheet(url, new Uint8Array(png));
-      cuts.loaded(id, sheet, machineId);
+      const isFree = cuts.loaded(id, sheet, machineId);
       await machines.look(machineId);
+      if (!isFree)
+        throw new Problem(409, `${code} was taken by another cutter, or put down, while it was laid into ${name}. Take it out there.`); // prettier-ignore
     } finally {
-      this.#loading = false;
+      this.#loading.delete(machineId);
     }
   }
 
@@ -128,17 +131,19 @@ export class Cutting {
    * @throws Problem when it is being cut, or the sheet is not in the cutter
    */
   cut(id: number, how: { knife?: KnifeChoice | undefined; all?: boolean } = {}): Promise<void> {
-    return this.#alone(() => this.#cut(id, how));
+    return this.#alone(id, () => this.#cut(id, how));
   }
 
-  /** One thing is sent at a time: what is counted as cut is counted from where the cutter stands. */
-  async #alone(send: () => Promise<void>): Promise<void> {
-    if (this.#sending) throw new Problem(409, 'The cutter is just being sent something. Wait a moment.');
-    this.#sending = true;
+  /** A cutter is sent one thing at a time: what is counted as cut is counted from where it stands. */
+  async #alone(id: number, send: () => Promise<void>): Promise<void> {
+    const { machines, cuts } = this.#needs;
+    const { id: machineId, name } = machines.cutter(cuts.row(id).machine_id);
+    if (this.#sending.has(machineId)) throw new Problem(409, `${name} is just being sent something. Wait a moment.`);
+    this.#sending.add(machineId);
     try {
       await send();
     } finally {
-      this.#sending = false;
+      this.#sending.delete(machineId);
     }
   }
 
@@ -169,19 +174,20 @@ export class Cutting {
   /** A print is taken from a cutter that does not answer, to be cut elsewhere. @throws Problem where it answers */
   giveUp(id: number): void {
     const { cuts, machines } = this.#needs;
-    const { state, code, lines_cut: lines, machine_id: machineId } = cuts.row(id);
+    const { state, code, lines_cut: lines, sheet, machine_id: machineId } = cuts.row(id);
     const { name, online } = machines.cutter(machineId);
     if (state !== 'cutting') throw new Problem(409, `${code} is not being cut.`);
     if (online) throw new Problem(409, `${name} answers: stop it there, so that nothing is cut twice.`);
     cuts.unloaded(
       id,
+      sheet,
       `Given up while ${name} did not answer: ${lines} lines were cut when it last told. Look at the print: what it cut beyond that is cut once more.`
     );
   }
 
   /** Cuts a square and a triangle in the waste, as the work will be cut. */
   test(id: number, tool: Tool, knife?: KnifeChoice): Promise<void> {
-    return this.#alone(() => this.#test(id, tool, knife));
+    return this.#alone(id, () => this.#test(id, tool, knife));
   }
 
   async #test(id: number, tool: Tool, knife: KnifeChoice | undefined): Promise<void> {
@@ -192,11 +198,12 @@ export class Cutting {
     if (status.busy) throw new Problem(409, `${cutter.name} is moving. Wait until it stands still.`);
     if (knife) cuts.setKnife(id, knife);
     const { sheet } = status;
-    if (this.#tested.sheet !== sheet) this.#tested = { sheet, places: [] };
-    const { hpgl, place } = await cuts.testCut(id, tool, this.#tested.places);
+    const before = this.#tested.get(cutter.id);
+    const places = before?.sheet === sheet ? before.places : [];
+    const { hpgl, place } = await cuts.testCut(id, tool, places);
     if (cuts.row(id).sheet !== sheet) throw new Problem(409, 'The print was laid in anew. Find its marks again.');
     // The next one is cut beside it.
-    this.#tested.places.push(place);
+    this.#tested.set(cutter.id, { sheet, places: [...places, place] });
     await sendHpgl(cutter.url, status.hpglPort, hpgl, this.#stop.signal).catch((error: unknown) => {
       log.warn({ cut: id, error: sentence(error) }, 'a test cut was not sent whole');
       throw new Problem(502, `The line to ${cutter.name} broke. Look at the test cut before you ask for it again.`);
@@ -207,8 +214,9 @@ export class Cutting {
   async asCut(id: number): Promise<{ x: number; y: number }[][]> {
     const { cuts, machines } = this.#needs;
     const { sheet, machine_id: machineId, asked } = cuts.row(id);
-    if (sheet === null || asked) return [];
-    const { url, cutter } = machines.cutter(machineId);
+    if (sheet === null || machineId === null || asked) return [];
+    // One that was put away too: it is asked nothing.
+    const { url, cutter } = machines.get(machineId);
     return cutter?.sheet === sheet ? readCutLines(url).catch(() => []) : [];
   }
 
@@ -219,7 +227,7 @@ export class Cutting {
     const status = await readCutter(cutter.url);
     if (status.sheet === sheet) return { cutter, status };
     const reason = `The print does not lie in ${cutter.name} any more: it was switched off, or another sheet was laid in. Load the print again.`;
-    cuts.unloaded(id, reason);
+    cuts.unloaded(id, sheet, reason);
     throw new Problem(409, reason);
   }
 
@@ -249,6 +257,7 @@ export class Cutting {
           if (status.sheet !== row.sheet)
             cuts.unloaded(
               id,
+              row.sheet,
               `${name} was switched off or emptied while it cut ${code}: ${row.lines_cut} of ${count} lines were cut when it was last heard. Look at the print before you load it again.`
             );
           else if (done >= count && !status.busy) cuts.ended(id, 'cut', count, null);

@@ -4,6 +4,7 @@ import { MediaCard, MOST_NAME, NEW_CARD } from '$core/media/card';
 import type { KnifeChoice } from '$core/media/knife';
 import { freeName } from '../platform/free-name';
 import { Problem } from '../platform/problem';
+import type { Removed } from '../platform/removed';
 import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -18,12 +19,15 @@ export interface MediaRow {
   library_version: number | null;
   version: number;
   width_mm: number | null;
+  away: number;
 }
 
 export interface Media {
   id: number;
   card: MediaCard;
   locked: boolean;
+  /** The shop has it no more. */
+  away: boolean;
   library: { id: string; version: number } | null;
   version: number;
   /** Handling outside of what the machines' makers suggest. */
@@ -46,11 +50,25 @@ export class MediaCards {
     this.#needs = needs;
   }
 
+  /** Those that the shop has. */
   list(): Media[] {
     return this.#needs.db
-      .prepare<[], MediaRow>('SELECT * FROM media ORDER BY name COLLATE NOCASE')
+      .prepare<[], MediaRow>('SELECT * FROM media WHERE away = 0 ORDER BY name COLLATE NOCASE')
       .all()
       .map((row) => this.#toMedia(row));
+  }
+
+  /** Those that were put away. */
+  away(): { id: number; name: string }[] {
+    return this.#needs.db
+      .prepare<[], { id: number; name: string }>('SELECT id, name FROM media WHERE away = 1 ORDER BY name COLLATE NOCASE')
+      .all();
+  }
+
+  /** The card that came from one of a library, put away or not. */
+  fromLibrary(id: string): Media | undefined {
+    const row = this.#needs.db.prepare<[string], MediaRow>('SELECT * FROM media WHERE library_id = ? ORDER BY away').get(id);
+    return row && this.#toMedia(row);
   }
 
   get(id: number): Media {
@@ -91,7 +109,7 @@ export class MediaCards {
 
   add(card: MediaCard, origin: { locked?: boolean; library?: { id: string; version: number } } = {}): Media {
     const { db, events } = this.#needs;
-    if (this.named(card.name)) throw new Problem(409, `There is a media ${card.name} already. Give this one another name.`);
+    this.#mustBeFree(card.name);
     const id = freshNumber(db, 'media');
     const { locked = false, library } = origin;
     db.prepare('INSERT INTO media (id, name, card, locked, library_id, library_version) VALUES (?, ?, ?, ?, ?, ?)').run(
@@ -132,8 +150,7 @@ export class MediaCards {
         409,
         'This card was changed in another window meanwhile. The newer one is shown now; make your change again.'
       );
-    const same = this.named(card.name);
-    if (same && same.id !== id) throw new Problem(409, `There is a media ${card.name} already. Give this one another name.`);
+    this.#mustBeFree(card.name, id);
     db.prepare('UPDATE media SET name = ?, card = ?, version = version + 1 WHERE id = ?').run(
       card.name,
       JSON.stringify(card),
@@ -143,29 +160,75 @@ export class MediaCards {
     return this.get(id);
   }
 
-  /** Puts a card of the library or of a file in the place of an older one, locked or not. What is in stock here stays. */
+  /**
+   * Puts a card of the library or of a file in the place of an older one, locked or not, which is the shop's again if it was put
+   * away. What is in stock here stays.
+   */
   replace(id: number, card: MediaCard, library: { id: string; version: number } | null): Media {
-    const { db, events } = this.#needs;
+    const { db } = this.#needs;
     const same = this.named(card.name);
     if (same && same.id !== id) throw new Problem(409, `There is a media ${card.name} already. Rename that one first.`);
     const { rolls, sheets } = this.get(id).card;
     db.prepare(
-      'UPDATE media SET name = ?, card = ?, version = version + 1, library_id = coalesce(?, library_id), library_version = coalesce(?, library_version) WHERE id = ?'
+      'UPDATE media SET name = ?, card = ?, version = version + 1, library_id = coalesce(?, library_id), library_version = coalesce(?, library_version), away = 0 WHERE id = ?'
     ).run(card.name, JSON.stringify({ ...card, rolls, sheets }), library?.id ?? null, library?.version ?? null, id);
-    events.changed('conditions');
+    this.#tell();
     return this.get(id);
   }
 
-  remove(id: number): void {
-    const { db, events } = this.#needs;
-    const media = this.get(id);
-    if (media.conditions > 0)
+  /**
+   * The shop has a media no more. One that nothing was printed or measured on is deleted; else it is put away with its conditions:
+   * what is known of them stays.
+   *
+   * @throws Problem 409 while it lies on a machine, or a run waits for it
+   */
+  remove(id: number): Removed {
+    const { db, machines } = this.#needs;
+    const {
+      card: { name },
+      conditions
+    } = this.get(id);
+    const asks = (sql: string) => db.prepare<[number], number>(sql).pluck().get(id) ?? 0;
+    const on = machines.list().find(({ printer }) => printer?.media.name === name);
+    if (on) throw new Problem(409, `${name} lies on ${on.name}. Load other media there first.`);
+    if (asks('SELECT count(*) FROM loading WHERE media_id = ?') > 0)
+      throw new Problem(409, `${name} is on its way to a machine. Wait until that answers.`);
+    const run = asks(
+      `SELECT r.id FROM run r JOIN condition c ON c.id = r.condition_id
+       WHERE c.media_id = ? AND r.chart_id IS NULL AND r.state != 'printed' ORDER BY r.id LIMIT 1`
+    );
+    if (run > 0) throw new Problem(409, `Run ${run} waits for ${name}. Print or delete it first.`);
+    const dockets = asks(
+      `SELECT count(*) FROM docket d JOIN condition c ON c.id = json_extract(d.choices, '$.conditionId')
+       WHERE c.media_id = ? AND d.stage = 'waiting' AND d.away = 0`
+    );
+    const isUsed = conditions > 0 || asks('SELECT count(*) FROM lane WHERE media_id = ?') > 0;
+    db.prepare(isUsed ? 'UPDATE media SET away = 1 WHERE id = ?' : 'DELETE FROM media WHERE id = ?').run(id);
+    this.#tell();
+    return { is: isUsed ? 'put away' : 'deleted', dockets };
+  }
+
+  bringBack(id: number): Media {
+    this.#needs.db.prepare('UPDATE media SET away = 0 WHERE id = ?').run(id);
+    this.#tell();
+    return this.get(id);
+  }
+
+  #tell(): void {
+    this.#needs.events.changed('conditions');
+    this.#needs.events.changed('lanes');
+  }
+
+  /** @throws Problem 409 where another card has a name */
+  #mustBeFree(name: string, id?: number): void {
+    const same = this.named(name);
+    if (same && same.id !== id)
       throw new Problem(
         409,
-        `${media.card.name} has ${media.conditions} printing conditions, which dockets and prints are kept with. It stays.`
+        same.away
+          ? `${name} was put away. Bring it back under Media, or give this one another name.`
+          : `There is a media ${name} already. Give this one another name.`
       );
-    db.prepare('DELETE FROM media WHERE id = ?').run(id);
-    events.changed('conditions');
   }
 
   /** Notes the white of the bare media as it was measured. @throws Problem for a reading that no media has */
@@ -195,6 +258,7 @@ export class MediaCards {
       id: row.id,
       card,
       locked: row.locked === 1,
+      away: row.away === 1,
       library:
         row.library_id !== null && row.library_version !== null ? { id: row.library_id, version: row.library_version } : null,
       version: row.version,

@@ -84,7 +84,9 @@ export class Library {
     const offer = (await this.offers()).cards.find((card) => card.id === id);
     if (!offer) throw new Problem(404, 'The library has no such card any more.');
     const library = { id: offer.id, version: offer.version };
-    if (offer.mine) return media.replace(offer.mine.id, kept(offer.card, media.get(offer.mine.id)), library);
+    // One that was put away comes back as it is offered now.
+    const own = media.fromLibrary(id);
+    if (own) return media.replace(own.id, kept(offer.card, own), library);
     return media.add(offer.card, { locked: true, library });
   }
 }

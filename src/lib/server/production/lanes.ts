@@ -62,12 +62,12 @@ export class Lanes {
     needs.events.on('media seen', (media) => this.#saw(media));
   }
 
-  /** Those of the machines that the shop has, in conditions that something can be printed in. */
+  /** Those of the machines and media that the shop has, in conditions that something can be printed in. */
   list(): Lane[] {
     return this.#needs.db
       .prepare<[], LaneRow>(
         `SELECT l.* FROM lane l JOIN machine m ON m.id = l.machine_id JOIN condition c ON c.id = l.condition_id
-         WHERE m.away = 0 AND c.away = 0 ORDER BY l.machine_id, l.id`
+         JOIN media d ON d.id = l.media_id WHERE m.away = 0 AND d.away = 0 AND c.away = 0 ORDER BY l.machine_id, l.id`
       )
       .all()
       .map((row) => this.#toLane(row));

@@ -139,17 +139,16 @@ export class Runs {
     return this.#needs.plateFiles.paths(name);
   }
 
-  /** @returns its number. @throws Problem 409 where its machine or condition was put away: nobody would see it in a lane */
+  /** @returns its number. @throws Problem 409 where its machine, media or condition was put away: nobody would see it in a lane */
   create(laneId: number | null, conditionId: number, rule: RunRule): number {
     const { db } = this.#needs;
     const { away, machine, media } = this.#needs.conditions.get(conditionId);
-    if (away !== null)
-      throw new Problem(
-        409,
-        away === 'machine'
-          ? `${machine} was put away, so that nothing is printed on its ${media}. Choose other media, or bring it back under Shop.`
-          : `Its condition of ${media} on ${machine} was put away. Choose other media, or bring it back under Colour.`
-      );
+    const why = {
+      machine: `${machine} was put away, so that nothing is printed on its ${media}. Choose other media, or bring it back under Shop.`,
+      media: `${media} was put away. Choose other media, or bring it back under Media.`,
+      condition: `Its condition of ${media} on ${machine} was put away. Choose other media, or bring it back under Colour.`
+    };
+    if (away !== null) throw new Problem(409, why[away]);
     const id = freshNumber(db, 'run');
     db.prepare("INSERT INTO run (id, lane_id, condition_id, rule, state, added_at) VALUES (?, ?, ?, ?, 'laying out', ?)").run(
       id,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import X from '@lucide/svelte/icons/x';
   import { formatMetres } from '$core/units/length';
   import { describe } from '$core/charts/check-readings';
   import type { Chart } from '$lib/calibration';
@@ -271,6 +272,14 @@
       ></label
     >
     <button class="btn btn-sm">Note it today</button>
-    {#each watch.notes.slice(-3) as note (note.id)}<span class="text-base-content/70">{note.what}, {day(note.at)}</span>{/each}
+    {#each watch.notes.slice(-3) as note (note.id)}<span class="text-base-content/70 flex items-center"
+        >{note.what}, {day(note.at)}<button
+          class="btn btn-ghost btn-xs btn-square"
+          type="button"
+          aria-label="Take out: {note.what}, {day(note.at)}"
+          onclick={() => void act({ act: 'take out note', noteId: note.id }, 'It is noted no more.')}
+          ><X size={14} aria-hidden="true" /></button
+        ></span
+      >{/each}
   </form>
 </section>

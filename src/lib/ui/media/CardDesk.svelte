@@ -1,6 +1,7 @@
 <script lang="ts">
   import Lock from '@lucide/svelte/icons/lock';
   import { untrack } from 'svelte';
+  import { toast } from 'svelte-sonner';
   import { goto } from '$app/navigation';
   import { BLACKS, BODIES, FAMILIES, HANDLING_WORDS, SURFACES, type Handling, type MediaCard } from '$core/media/card';
   import { TOOLS } from '$core/artwork/roles';
@@ -9,7 +10,9 @@
   import type { Media } from '$lib/server/media/cards';
   import { screenColour } from '$lib/ui/colour/show';
   import { isBehindDialog } from '$lib/ui/frame/places';
+  import type { Removed } from '$lib/server/platform/removed';
   import { attempt, isAway, Refusal, send } from '$lib/ui/common/client';
+  import { leftBehind } from '$lib/ui/common/removed';
   import StockLists from './StockLists.svelte';
 
   let {
@@ -110,9 +113,22 @@
       const made = await send<Media>('POST', `/api/media/${media.id}/copy`);
       await goto(`/media/${made.id}`);
     }, 'A copy that can be changed.');
+  const bringBack = () => attempt(() => send('POST', `/api/media/${media.id}/back`), `${card.name} is back.`);
   const remove = () =>
     attempt(async () => {
-      await send('DELETE', `/api/media/${media.id}`);
+      await queue;
+      const was = $state.snapshot(card) as MediaCard;
+      const removed = await send<Removed>('DELETE', `/api/media/${media.id}`);
+      if (removed.is === 'put away')
+        return void toast.success(`${was.name} is put away.${leftBehind(removed)}`, {
+          action: { label: 'Take back', onClick: () => void bringBack() }
+        });
+      toast.success(`${was.name} is deleted: nothing was printed or measured on it.`, {
+        action: {
+          label: 'Take back',
+          onClick: () => void attempt(() => send('POST', '/api/media', was), `${was.name} is back.`)
+        }
+      });
       await goto('/media');
     });
   const figure = (event: Event) => Number((event.currentTarget as HTMLInputElement).value);
@@ -125,14 +141,27 @@
 
 <svelte:window onkeydown={keys} />
 
+{#snippet removal()}
+  {#if !media.away}<button class="btn btn-xs" title="What was printed and measured on it stays known" onclick={remove}
+      >Remove</button
+    >{/if}
+{/snippet}
+
 <div class="grid max-w-[1500px] grid-cols-[22rem_1fr] gap-8 p-5">
   <section class="space-y-3 text-sm" aria-label="The media">
     <a class="link" href="/media">All media</a>
     <h1 class="text-xl leading-tight font-semibold">{card.name}</h1>
+    {#if media.away}
+      <p class="border-warning flex flex-wrap items-center gap-2 border-l-4 pl-3" role="status">
+        This media was put away: nothing new is printed on it.
+        <button class="btn btn-xs" onclick={bringBack}>Bring it back</button>
+      </p>
+    {/if}
     {#if media.locked}
       <p class="flex items-center gap-2">
         <Lock size={15} aria-hidden="true" />Locked: it came as it is{media.library ? `, edition ${media.library.version}` : ''}.
         <button class="btn btn-sm btn-primary" onclick={copy}>Copy to change</button>
+        {@render removal()}
       </p>
     {:else}
       <p class="flex items-center gap-2">
@@ -141,7 +170,7 @@
         >
         <button class="btn btn-xs" disabled={steps === 0} onclick={takeBack}>Take back</button>
         <button class="btn btn-xs" onclick={copy}>Copy</button>
-        <button class="btn btn-xs" disabled={media.conditions > 0} onclick={remove}>Delete</button>
+        {@render removal()}
       </p>
     {/if}
     <fieldset disabled={media.locked} class="space-y-2">
@@ -232,8 +261,12 @@
       <h2 class="panel-title">Conditions</h2>
       {#each mine as one (one.id)}<p>
           <a class="link inline-block py-1" href="/colour/{one.id}">{one.machine}, {one.mode.name}</a>
-        </p>{:else}<p>None yet.</p>{/each}
-      <a class="btn btn-sm mt-1" href={finder}>Find a print mode for it</a>
+        </p>{:else}<p>
+          {media.away && media.conditions > 0
+            ? `${media.conditions === 1 ? 'One comes' : `${media.conditions} come`} back with it.`
+            : 'None yet.'}
+        </p>{/each}
+      {#if !media.away}<a class="btn btn-sm mt-1" href={finder}>Find a print mode for it</a>{/if}
     </div>
   </section>
 

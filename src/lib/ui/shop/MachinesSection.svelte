@@ -5,6 +5,7 @@
   import type { Machine } from '$lib/server/machines/machines';
   import type { Removed } from '$lib/server/platform/removed';
   import { attempt, send } from '$lib/ui/common/client';
+  import { leftBehind } from '$lib/ui/common/removed';
   import type { CutterAbilities } from '$protocol/cutter';
 
   /** The shop's machines: added, renamed, moved to another address, and no longer had. */
@@ -32,20 +33,18 @@
     attempt(() => send('POST', `/api/machines/${id}/back`, { url: backAt[id] ?? url }), `${name} is back.`);
   const removeMachine = (one: Machine) =>
     attempt(async () => {
-      const { is, dockets } = await send<Removed>('DELETE', `/api/machines/${one.id}`);
+      const removed = await send<Removed>('DELETE', `/api/machines/${one.id}`);
       const again = { kind: one.kind, name: one.name, url: one.url };
-      if (is === 'deleted')
+      if (removed.is === 'deleted')
         return void toast.success(`${one.name} is deleted: nothing was done with it.`, {
           action: {
             label: 'Take back',
             onClick: () => void attempt(() => send('POST', '/api/machines', again), `${one.name} is back.`)
           }
         });
-      const left =
-        dockets === 0
-          ? ''
-          : ` ${dockets} ${dockets === 1 ? 'docket that is' : 'dockets that are'} not laid out ${dockets === 1 ? 'has' : 'have'} media on it: choose other media there.`;
-      toast.success(`${one.name} is put away.${left}`, { action: { label: 'Take back', onClick: () => void bringBack(one) } });
+      toast.success(`${one.name} is put away.${leftBehind(removed)}`, {
+        action: { label: 'Take back', onClick: () => void bringBack(one) }
+      });
     });
 
   /** What a cutter can do, as it says. */

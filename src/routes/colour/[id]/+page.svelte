@@ -11,6 +11,7 @@
   import { RESTS_ON, STEP_WORDS, STEPS, type Step } from '$lib/calibration';
   import type { Removed } from '$lib/server/platform/removed';
   import { attempt, send } from '$lib/ui/common/client';
+  import { leftBehind } from '$lib/ui/common/removed';
   import { live } from '$lib/ui/common/live.svelte';
   import LimitsStep from '$lib/ui/colour/LimitsStep.svelte';
   import LinearStep from '$lib/ui/colour/LinearStep.svelte';
@@ -72,13 +73,11 @@
   const bringBack = () => attempt(() => send('POST', `/api/conditions/${condition.id}/back`), 'It is back.');
   const remove = () =>
     attempt(async () => {
-      const { is, dockets } = await send<Removed>('DELETE', `/api/conditions/${condition.id}`);
-      const left =
-        dockets === 0
-          ? ''
-          : ` ${dockets} ${dockets === 1 ? 'docket that is' : 'dockets that are'} not laid out ${dockets === 1 ? 'has' : 'have'} chosen it: choose other media there.`;
-      if (is === 'put away')
-        return void toast.success(`Put away.${left}`, { action: { label: 'Take back', onClick: () => void bringBack() } });
+      const removed = await send<Removed>('DELETE', `/api/conditions/${condition.id}`);
+      if (removed.is === 'put away')
+        return void toast.success(`Put away.${leftBehind(removed)}`, {
+          action: { label: 'Take back', onClick: () => void bringBack() }
+        });
       toast.success('Deleted: nothing was done with it.');
       await goto('/colour');
     });
@@ -180,6 +179,9 @@
         {#if condition.away === 'machine'}
           {condition.machine} was put away: nothing is printed in this condition.
           <a class="link" href="/shop">Bring it back under Shop</a>
+        {:else if condition.away === 'media'}
+          {condition.media} was put away: nothing new is printed in this condition.
+          <a class="link" href="/media/{condition.mediaId}">Bring it back under Media</a>
         {:else}
           This condition was put away: nothing new is printed in it.
           <button class="btn btn-xs" onclick={bringBack}>Bring it back</button>

@@ -20,6 +20,8 @@ export const POST = call(
         return shop.watch.correct(id, body.driftId);
       case 'note':
         return shop.watch.note(id, body.what);
+      case 'take out note':
+        return shop.watch.takeOutNote(id, body.noteId);
     }
   }
 );
