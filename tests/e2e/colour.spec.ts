@@ -63,6 +63,21 @@ test('an operator takes a new media from nothing to a verified profile', async (
     await expect(page.getByLabel('Head gap')).toHaveValue('1.5');
   });
 
+  await test.step('a card that was made by mistake goes, and comes back with a click', async () => {
+    const card = page.url();
+    await page.getByRole('link', { name: 'All media' }).click();
+    await page.getByRole('button', { name: 'New card' }).click();
+    await page.getByLabel('Name', { exact: true }).fill('Slip of paper');
+    await page.getByRole('button', { name: 'Remove' }).click();
+    await expect(page.getByText('Slip of paper is deleted: nothing was printed or measured on it.')).toBeVisible();
+    await expect(page.getByText('1 of 1')).toBeVisible();
+    await page.getByRole('button', { name: 'Take back' }).click();
+    await page.getByRole('link', { name: 'Slip of paper' }).click();
+    await page.getByRole('button', { name: 'Remove' }).click();
+    await expect(page.getByText('1 of 1')).toBeVisible();
+    await page.goto(card);
+  });
+
   await test.step('the print mode is found in three clicks', async () => {
     await page.getByRole('link', { name: 'Find a print mode for it' }).click();
     await expect(page.getByRole('status').filter({ hasText: ' of ' })).toHaveText('16 of 112');

@@ -123,11 +123,14 @@
         return void toast.success(`${was.name} is put away.${leftBehind(removed)}`, {
           action: { label: 'Take back', onClick: () => void bringBack() }
         });
+      const { library } = media;
+      const makeAnew = () =>
+        attempt(
+          () => (library ? send('POST', '/api/library', { id: library.id }) : send('POST', '/api/media', was)),
+          `${was.name} is back.`
+        );
       toast.success(`${was.name} is deleted: nothing was printed or measured on it.`, {
-        action: {
-          label: 'Take back',
-          onClick: () => void attempt(() => send('POST', '/api/media', was), `${was.name} is back.`)
-        }
+        action: { label: 'Take back', onClick: () => void makeAnew() }
       });
       await goto('/media');
     });
