@@ -1,3 +1,4 @@
+import * as fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { xyzToLab, type Triple } from '$core/colour/lab';
 import type { Point } from '$core/geometry/matrix';
@@ -153,6 +154,45 @@ describe('a run in a jig', () => {
     shop.jigs.remove(jigId);
     expect(shop.runs.get(runId).layout).toEqual(before);
     expect(() => shop.runEditing.again(runId, before.parts[0]!.copies.slice(0, 1))).toThrow('There is no such jig');
+  });
+
+  it('keeps what was put into a pocket by hand there, whatever is switched off or filled before it', async () => {
+    const { id: jig } = shop.jigs.add({ ...TAGS, name: 'By hand', columns: 4, nudges: {} });
+    const docket = await docketOf('Pinned', '0 1 1 0', 3);
+    runId = shop.runEditing.add([docket], undefined, true)[0]!;
+    const { id, version, rule } = change({ jig });
+    const keys = pocketsOf(shop.jigs.get(jig).jig).map(({ key }) => key);
+    const pin = (copy: number, pocket: number) => ({ id: String(docket), copy, part: 0, x: 0, y: 0, turn: 0, pocket });
+    shop.runEditing.change(id, version, {
+      rule: { ...rule, pockets: { ...rule.pockets, sharing: 'by hand' } },
+      pins: [pin(0, 7), pin(1, 2), pin(2, 5)]
+    });
+    const placeOf = new Map([[0, keys[6]!], [1, keys[1]!], [2, keys[4]!]]); // prettier-ignore
+    const lieNow = () => {
+      const pockets = pocketsOf(shop.jigs.get(jig).jig);
+      const { copies } = shop.runs.get(id).layout.parts[0]!;
+      for (const [copy, key] of placeOf)
+        expect(copies.find((one) => one.copy === copy)!.pocket).toBe(pockets.find((one) => one.key === key)!.number);
+    };
+    lieNow();
+    fc.assert(
+      fc.property(
+        fc.subarray(keys, { maxLength: 4 }),
+        fc.constantFrom('rows', 'columns'),
+        fc.constantFrom('front left', 'back right'),
+        (off, along, from) => {
+          const { version: of, jig: now } = shop.jigs.get(jig);
+          shop.jigs.change(jig, of, { ...now, off, order: { ...now.order, along, from } });
+          // One whose place is filled no more has none of its own.
+          for (const [copy, key] of placeOf) if (off.includes(key)) placeOf.delete(copy);
+          expect(shop.runs.get(id).layout.parts.flatMap(({ copies }) => copies)).toHaveLength(3);
+          lieNow();
+        }
+      ),
+      { numRuns: 12, seed: 3 }
+    );
+    expect(placeOf.size).toBeLessThan(3);
+    await shop.runEditing.remove(id);
   });
 
   it('is refused on a roll, and where pockets lie off the sheet', async () => {

@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache';
-import { Jig, JigError, MOST_NAME, NEW_JIG, pocketsOf, stockJigOf } from '$core/layout/jig';
+import { Jig, JigError, MOST_NAME, NEW_JIG, pocketsOf, stockJigOf, type Pocket } from '$core/layout/jig';
 import { faultsOf } from '$core/layout/jig-faults';
 import type { StockJig } from '$core/layout/placement';
 import { hindranceOf } from '$core/checks/jigs';
@@ -180,12 +180,16 @@ export class Jigs {
         409,
         `Run ${run} is placed in this jig: it cannot have pockets that lie on each other, or off the bed or its plate. Copy it to try that.`
       );
-    db.prepare('UPDATE jig SET name = ?, document = ?, version = version + 1, changed_at = ? WHERE id = ?').run(
-      jig.name,
-      JSON.stringify(jig),
-      Date.now(),
-      id
-    );
+    const numbers = renumbered(before.jig, jig);
+    db.transaction(() => {
+      db.prepare('UPDATE jig SET name = ?, document = ?, version = version + 1, changed_at = ? WHERE id = ?').run(
+        jig.name,
+        JSON.stringify(jig),
+        Date.now(),
+        id
+      );
+      if ([...numbers].some(([was, is]) => was !== is)) events.tell('pockets renumbered', { jigId: id, numbers });
+    })();
     events.changed('jigs', [id]);
     events.tell('jig changed', id);
     if (before.runs.length > 0) events.changed('runs', before.runs);
@@ -290,4 +294,11 @@ export class Jigs {
       throw error;
     }
   }
+}
+
+/** By the number that a place had, the one that it has now: the same place of the grid, whatever is filled before it. */
+function renumbered(before: Jig, now: Jig): Map<number, number | undefined> {
+  const isOn = ({ isOff }: Pocket) => !isOff;
+  const byKey = new Map(pocketsOf(now).filter(isOn).map(({ key, number }) => [key, number])); // prettier-ignore
+  return new Map(pocketsOf(before).filter(isOn).map(({ key, number }) => [number, byKey.get(key)])); // prettier-ignore
 }

@@ -15,6 +15,8 @@ export interface News {
   'cutter seen': { machineId: number; roll: CutterRoll | null };
   /** Its places, or it was deleted. */
   'jig changed': number;
+  /** Its places have other numbers: by the number of before that of now, or nothing where it is none to be filled any more. */
+  'pockets renumbered': { jigId: number; numbers: ReadonlyMap<number, number | undefined> };
   /** It is new, or has come back. */
   'condition added': number;
   /** It is about to be deleted. */

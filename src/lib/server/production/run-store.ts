@@ -17,7 +17,7 @@ import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
 import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
-import type { Events } from '../platform/events';
+import type { Events, News } from '../platform/events';
 import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { TaskRunner } from '../platform/tasks/runner';
@@ -57,6 +57,7 @@ export class Runs {
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    needs.events.on('pockets renumbered', (news) => this.#renumber(news));
   }
 
   /** Runs as a list asks for them. */
@@ -213,6 +214,24 @@ export class Runs {
       load.map((copy): PlacedPin => ({ ...pinOf(copy, part), copy: numbered.get(copy) ?? 0 }))
     );
     this.#needs.db.prepare('UPDATE run SET pins = ? WHERE id = ?').run(JSON.stringify(pins), id);
+  }
+
+  /** What was put into a pocket by hand stays in that place of its jig; where that is filled no more it has none of its own. */
+  #renumber({ jigId, numbers }: News['pockets renumbered']): void {
+    const { db } = this.#needs;
+    const rows = db
+      .prepare<[number], { id: number; pins: string }>(
+        "SELECT id, pins FROM run WHERE json_extract(rule, '$.jig') = ? AND state != 'printed' AND pins != '[]'"
+      )
+      .all(jigId);
+    for (const { id, pins } of rows) {
+      const now = (JSON.parse(pins) as PlacedPin[]).flatMap((pin) => {
+        if (pin.pocket === undefined) return [pin];
+        const pocket = numbers.get(pin.pocket);
+        return pocket === undefined ? [] : [{ ...pin, pocket }];
+      });
+      db.prepare('UPDATE run SET pins = ?, version = version + 1 WHERE id = ?').run(JSON.stringify(now), id);
+    }
   }
 
   setState(id: number, state: RunState): void {
