@@ -1,9 +1,11 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import pino from 'pino';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { NEW_JIG } from '$core/layout/jig';
 import { NEW_CARD } from '$core/media/card';
 import { ALL_MODES } from '$standins/printer/modes';
-import { temporaryFolder } from '../../../tests/harness';
+import { temporaryFolder, until } from '../../../tests/harness';
 import { Charts } from './calibration/charts';
 import { Conditions } from './conditions/conditions';
 import { ConditionEditing } from './conditions/condition-editing';
@@ -63,6 +65,30 @@ describe('a room', () => {
     await machines.look(machineId);
     expect(machines.get(machineId)).toMatchObject({ name: 'Petrel 13', online: false });
     expect(() => machines.cutter()).toThrow(/no cutter/);
+  });
+
+  it('of machines believes what was asked for last, and not what comes last', async () => {
+    const { machines } = shopWith();
+    const waiting: (() => void)[] = [];
+    const server = createServer((_, response) => {
+      const sheet = `S${waiting.length}`;
+      waiting.push(() => response.end(JSON.stringify({ name: 'Tern 130', hpglPort: 9100, sheet, loaded: null, linesCut: 0 })));
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const cutter = machines.add('cutter', 'Tern 130', `http://127.0.0.1:${(server.address() as AddressInfo).port}`);
+    const seen: (string | null | undefined)[] = [];
+    events.on('cutter seen', () => seen.push(machines.get(cutter).cutter?.sheet));
+    const first = machines.look(cutter);
+    await until(() => waiting.length === 1);
+    const second = machines.look(cutter);
+    await until(() => waiting.length === 2);
+    waiting[1]!();
+    await second;
+    waiting[0]!();
+    await first;
+    expect([machines.get(cutter).cutter?.sheet, seen]).toEqual(['S1', ['S1']]);
+    server.closeAllConnections();
+    server.close();
   });
 
   it('of media keeps a white that was measured while a card was open elsewhere', () => {

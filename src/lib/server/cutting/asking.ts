@@ -2,10 +2,10 @@ import { LRUCache } from 'lru-cache';
 import type { z } from 'zod';
 import type { Registration } from '$core/cutting/registration';
 import { readPrintCode, shownCode } from '$core/marks/print-code';
-import type { Claim, Claimed, CutterJob, CutterRoll, Failed, Progress } from '$protocol/cutter';
+import type { Claim, Claimed, CutterJob, Failed, Progress } from '$protocol/cutter';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
-import type { Events } from '../platform/events';
+import type { Events, News } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
@@ -32,10 +32,12 @@ export class Asking {
   readonly #needs: Needs;
   /** By task, by line the strokes that are made when it is cut. */
   readonly #ends = new LRUCache<string, number[]>({ max: MOST_FOLLOWED });
+  /** By machine, when it last claimed something. */
+  readonly #claimedAt = new Map<number, number>();
 
   constructor(needs: Needs) {
     this.#needs = needs;
-    needs.events.on('cutter seen', ({ machineId, roll }) => this.#seen(machineId, roll));
+    needs.events.on('cutter seen', (news) => this.#seen(news));
   }
 
   /** What is known of a code. @throws Problem 404 where it is none of this shop's */
@@ -91,6 +93,7 @@ export class Asking {
         throw refused(409, 'marks', `The code that was read lies ${apart.toFixed(1)} mm from where the marks say that it is: these are marks of another print.`); // prettier-ignore
       if (!cuts.claimAsked(id, { machineId, sheet, fit }))
         throw refused(409, 'claimed', `${chosen.code} is cut elsewhere since.`);
+      this.#claimedAt.set(machineId, performance.now());
       return await this.#led(id, fit, files);
     } catch (error) {
       // It says why at the task too, where a person looks for it.
@@ -161,8 +164,10 @@ export class Asking {
   }
 
   /** What it was cutting lies there no more when it was switched off, or emptied. */
-  #seen(machineId: number, roll: CutterRoll | null): void {
+  #seen({ machineId, roll, askedAt }: News['cutter seen']): void {
     const { cuts, machines } = this.#needs;
+    // It claimed something since it said so.
+    if ((this.#claimedAt.get(machineId) ?? -Infinity) >= askedAt) return;
     for (const { id, asked, machine_id: cutter, sheet, code, lines_cut: lines } of cuts.cutting()) {
       if (!asked || cutter !== machineId || sheet?.split('/')[0] === roll?.id) continue;
       cuts.unloaded(

@@ -91,6 +91,8 @@ interface Needs {
 export class Machines {
   readonly #needs: Needs;
   readonly #seen = new Map<number, Machine>();
+  /** By machine, when it was asked for what is known of it. */
+  readonly #seenAt = new Map<number, number>();
   readonly #asked = new Map<number, number>();
   readonly #looking = new Set<number>();
   #timer: NodeJS.Timeout | undefined;
@@ -203,6 +205,7 @@ export class Machines {
   /** It is not looked at any more. */
   forget(id: number): void {
     this.#seen.delete(id);
+    this.#seenAt.delete(id);
     this.#asked.delete(id);
   }
 
@@ -303,9 +306,12 @@ export class Machines {
   async look(id: number): Promise<void> {
     const row = this.rows().find((one) => one.id === id);
     if (!row) throw new Problem(404, 'There is no such machine.');
+    const askedAt = performance.now();
     const machine = await lookAt(row);
-    // It may have gone meanwhile, or be elsewhere.
+    // It may have gone meanwhile, or be elsewhere; an answer that comes late is older than what is known.
     if (this.#stopped || !this.list().some((one) => one.id === id && one.url === row.url)) return;
+    if ((this.#seenAt.get(id) ?? 0) > askedAt) return;
+    this.#seenAt.set(id, askedAt);
     const before = this.#seen.get(id);
     this.#seen.set(id, machine);
     if (machine.printer) {
@@ -318,7 +324,7 @@ export class Machines {
     }
     if (machine.cutter) {
       this.#keepAbilities(id, machine.cutter);
-      this.#needs.events.tell('cutter seen', { machineId: id, roll: machine.cutter.roll });
+      this.#needs.events.tell('cutter seen', { machineId: id, roll: machine.cutter.roll, askedAt });
     }
     this.#tell(before, machine);
   }

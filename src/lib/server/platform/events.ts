@@ -11,8 +11,8 @@ export interface News {
   'fonts changed': undefined;
   'modes told': PrintMode[];
   'media seen': { machineId: number; name: string; widthMm: number; sheetMm: number | null };
-  /** What lies in a cutter, as it says itself. */
-  'cutter seen': { machineId: number; roll: CutterRoll | null };
+  /** What lies in a cutter, as it says itself; it was asked at that moment of `performance.now()`. */
+  'cutter seen': { machineId: number; roll: CutterRoll | null; askedAt: number };
   /** Its places, or it was deleted. */
   'jig changed': number;
   /** Its places have other numbers: by the number of before that of now, or nothing where it is none to be filled any more. */
