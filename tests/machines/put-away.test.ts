@@ -231,6 +231,13 @@ describe('a media', () => {
 
   it('that lies on a machine, or that a run waits for, stays; then it is put away with its conditions, and comes back', async () => {
     expect(() => shop.media.remove(ids.film)).toThrow('Film lies on Petrel 13. Load other media there first.');
+    // Another name would make it another media than the one that the machine says it has.
+    const film = shop.media.get(ids.film);
+    expect(() => shop.media.change(film.id, film.version, { ...film.card, name: 'Film, gloss' })).toThrow(
+      'Film lies on Petrel 13, which knows it by this name. Load other media there first.'
+    );
+    expect(() => shop.media.replace(film.id, { ...film.card, name: 'Film, gloss' }, null)).toThrow('and is Film, gloss now');
+    shop.media.change(film.id, film.version, { ...film.card, note: 'From the quay.' });
     const { id: banner, card } = shop.media.addNew({ name: 'Wovenex', widthMm: 500 });
     const onBanner = shop.conditionEditing.add(ids.petrel, banner, mode);
     await until(() => shop.conditions.get(onBanner).hasProfile);

@@ -151,6 +151,7 @@ export class MediaCards {
         'This card was changed in another window meanwhile. The newer one is shown now; make your change again.'
       );
     this.#mustBeFree(card.name, id);
+    if (card.name !== before.card.name) this.#mustLieNowhere(before.card.name, 'which knows it by this name');
     db.prepare('UPDATE media SET name = ?, card = ?, version = version + 1 WHERE id = ?').run(
       card.name,
       JSON.stringify(card),
@@ -168,7 +169,8 @@ export class MediaCards {
     const { db } = this.#needs;
     const same = this.named(card.name);
     if (same && same.id !== id) throw new Problem(409, `There is a media ${card.name} already. Rename that one first.`);
-    const { rolls, sheets } = this.get(id).card;
+    const { name, rolls, sheets } = this.get(id).card;
+    if (card.name !== name) this.#mustLieNowhere(name, `and is ${card.name} now`);
     db.prepare(
       'UPDATE media SET name = ?, card = ?, version = version + 1, library_id = coalesce(?, library_id), library_version = coalesce(?, library_version), away = 0 WHERE id = ?'
     ).run(card.name, JSON.stringify({ ...card, rolls, sheets }), library?.id ?? null, library?.version ?? null, id);
@@ -183,14 +185,13 @@ export class MediaCards {
    * @throws Problem 409 while it lies on a machine, or a run waits for it
    */
   remove(id: number): Removed {
-    const { db, machines } = this.#needs;
+    const { db } = this.#needs;
     const {
       card: { name },
       conditions
     } = this.get(id);
     const asks = (sql: string) => db.prepare<[number], number>(sql).pluck().get(id) ?? 0;
-    const on = machines.list().find(({ printer }) => printer?.media.name === name);
-    if (on) throw new Problem(409, `${name} lies on ${on.name}. Load other media there first.`);
+    this.#mustLieNowhere(name);
     if (asks('SELECT count(*) FROM loading WHERE media_id = ?') > 0)
       throw new Problem(409, `${name} is on its way to a machine. Wait until that answers.`);
     const run = asks(
@@ -217,6 +218,12 @@ export class MediaCards {
   #tell(): void {
     this.#needs.events.changed('conditions');
     this.#needs.events.changed('lanes');
+  }
+
+  /** @throws Problem 409 while a machine has it loaded: that is known by its name */
+  #mustLieNowhere(name: string, why = ''): void {
+    const on = this.#needs.machines.list().find(({ printer }) => printer?.media.name === name);
+    if (on) throw new Problem(409, `${name} lies on ${on.name}${why && `, ${why}`}. Load other media there first.`);
   }
 
   /** @throws Problem 409 where another card has a name */
