@@ -66,9 +66,13 @@ export const withLine = (lines: readonly NodeLine[], index: number, change: (lin
 
 const mix = (p: Point, q: Point, t: number): Point => ({ x: p.x + (q.x - p.x) * t, y: p.y + (q.y - p.y) * t });
 
-/** A node more on the piece after node `index`, at `t` of it; the shape stays (de Casteljau). */
+/**
+ * A node more on the piece after node `index`, or before it where that is the end of an open line, at `t` of it; the shape stays
+ * (de Casteljau).
+ */
 export function addNode(line: NodeLine, index: number, t: number): NodeLine {
-  const { nodes } = line;
+  const { nodes, closed } = line;
+  if (!closed && index === nodes.length - 1) return addNode(line, index - 1, t);
   const from = nodes[index]!;
   const next = (index + 1) % nodes.length;
   const to = nodes[next]!;
@@ -203,9 +207,21 @@ export function snap(
   guides: { x: readonly number[]; y: readonly number[] },
   reach: number
 ): { at: Point; snapped: boolean } {
-  const near = places.find((q) => Math.hypot(q.x - p.x, q.y - p.y) <= reach);
+  const near = nearest(places, (q) => Math.hypot(q.x - p.x, q.y - p.y), reach);
   if (near) return { at: near, snapped: true };
-  const x = guides.x.find((g) => Math.abs(g - p.x) <= reach);
-  const y = guides.y.find((g) => Math.abs(g - p.y) <= reach);
+  const x = nearest(guides.x, (g) => Math.abs(g - p.x), reach);
+  const y = nearest(guides.y, (g) => Math.abs(g - p.y), reach);
   return { at: { x: x ?? p.x, y: y ?? p.y }, snapped: x !== undefined || y !== undefined };
+}
+
+/** The one that is least far, within a reach. */
+function nearest<T>(all: readonly T[], distance: (one: T) => number, reach: number): T | undefined {
+  let best: T | undefined;
+  let least = reach;
+  for (const one of all) {
+    const far = distance(one);
+    if (far > least || (best !== undefined && far === least)) continue;
+    [best, least] = [one, far];
+  }
+  return best;
 }
