@@ -95,6 +95,7 @@ describe('a machine', () => {
     expect(shop.modes.list().some(({ here }) => here)).toBe(true);
     expect(shop.machineShelf.remove(ids.petrel)).toEqual({ is: 'put away', dockets: 1 });
     expect(names()).toEqual(['Tern 130']);
+    expect(shop.media.tables()).toEqual([]);
     expect([shop.conditions.list(), shop.lanes.list(), found('petrel')]).toEqual([[], [], []]);
     expect(shop.modes.list().some(({ here }) => here)).toBe(false);
     // What it printed is known, and nothing new comes to where nobody sees it.

@@ -105,7 +105,7 @@ export class RecipeFiles {
     // Numbers are those of another shop.
     if (rule.is !== 'named') throw new Problem(422, 'A recipe in a file names its media; this one has a number of another shop.');
     if (rule.media === '') {
-      const machine = machines.rows().find(({ name }) => name === rule.machine);
+      const machine = machines.list().find(({ name }) => name === rule.machine);
       return machine ? { is: 'loaded', machineId: machine.id } : rule;
     }
     const found = conditions

@@ -254,7 +254,9 @@ export class MediaCards {
 
   /** The tables of the machines that the shop has. */
   tables(): HandlingTable[] {
-    return this.#needs.machines.rows().flatMap((row) => (row.handling ? [JSON.parse(row.handling) as HandlingTable] : []));
+    return this.#needs.machines
+      .rows()
+      .flatMap(({ handling, away }) => (handling && !away ? [JSON.parse(handling) as HandlingTable] : []));
   }
 
   #freeName = (wanted: string): string => freeName(wanted, MOST_NAME, (name) => this.named(name) !== undefined);

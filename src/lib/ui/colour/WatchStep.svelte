@@ -243,7 +243,8 @@
         {
           x: watch.notes.map(({ at }) => new Date(at)),
           y: watch.notes.map(() => 0),
-          text: watch.notes.map((note) => note.what),
+          // Two of a few days are told one above the other.
+          text: watch.notes.map(({ what }, i) => (i % 2 === 0 ? what : `${what}<br>&nbsp;`)),
           mode: 'text+markers' as const,
           textposition: 'top center',
           name: 'noted',
