@@ -264,6 +264,8 @@ describe('a media', () => {
       'Wovenex was put away. Choose other media, or bring it back under Media.'
     );
     expect(() => shop.conditionEditing.add(ids.petrel, banner, mode)).toThrow('Wovenex was put away. Bring it back');
+    const { version } = shop.media.get(banner);
+    await expect(shop.loading.load(ids.petrel, { mediaId: banner, version, which: 0 })).rejects.toThrow('Wovenex was put away');
     expect(() => shop.media.add(card)).toThrow('Wovenex was put away. Bring it back under Media, or give this one another name.');
     expect(shop.media.bringBack(banner).card).toEqual(card);
     expect([seen(), shop.media.away()]).toEqual([before, []]);

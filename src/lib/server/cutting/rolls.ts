@@ -59,7 +59,8 @@ export const MOST_ON_ROLL = 100;
 /** Rolls that are cut by a cutter that goes along them by itself. */
 export class Rolls {
   readonly #needs: Needs;
-  #laying = false;
+  /** Cutters that a roll is put into. */
+  readonly #laying = new Set<number>();
   /** By cutter, what its roll was when it was last seen. */
   readonly #known = new Map<number, Pick<CutterRoll, 'id' | 'state'> & { refused: number }>();
   /** By cutter, which prints are on the roll that was last put into it here. */
@@ -134,19 +135,20 @@ export class Rolls {
   async lay(machineId: number, tasks: readonly number[], backwards: boolean): Promise<void> {
     const { machines, cuts } = this.#needs;
     const { url, name } = this.#roller(machineId);
-    if (this.#laying) throw new Problem(409, 'A roll is being put in already.');
-    const status = await readCutter(url);
-    if (status.busy) throw new Problem(409, `${name} is moving. Stop it, or wait until it stands still.`);
-    const rows = tasks.map((id) => cuts.row(id));
-    const gone = rows.find(({ state }) => state !== 'waiting');
-    if (gone) throw new Problem(409, `${gone.code} does not wait on a roll any more: it ${gone.state === 'cut' ? 'is cut' : 'lies in a cutter'}.`); // prettier-ignore
-    this.#laying = true;
+    if (this.#laying.has(machineId)) throw new Problem(409, `A roll is being put into ${name} already.`);
+    // Before anything is waited for: of two clicks, one puts it in.
+    this.#laying.add(machineId);
     try {
+      const status = await readCutter(url);
+      if (status.busy) throw new Problem(409, `${name} is moving. Stop it, or wait until it stands still.`);
+      const rows = tasks.map((id) => cuts.row(id));
+      const gone = rows.find(({ state }) => state !== 'waiting');
+      if (gone) throw new Problem(409, `${gone.code} does not wait on a roll any more: it ${gone.state === 'cut' ? 'is cut' : 'lies in a cutter'}.`); // prettier-ignore
       cuts.emptied(machineId);
       this.#needs.events.changed('cuts');
       await layRoll(url, backwards, this.#pictures(backwards ? rows.toReversed() : rows));
     } finally {
-      this.#laying = false;
+      this.#laying.delete(machineId);
       await machines.look(machineId);
     }
     const roll = machines.cutter(machineId).cutter?.roll;

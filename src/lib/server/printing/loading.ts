@@ -85,7 +85,8 @@ export class Loading {
   ): { key: string; wanted: LoadedMedia } {
     const { db, media } = this.#needs;
     return db.transaction(() => {
-      const { card, version: now } = media.get(mediaId);
+      const { card, version: now, away } = media.get(mediaId);
+      if (away) throw new Problem(409, `${card.name} was put away. Bring it back under Media first.`);
       const roll = isFlatbed ? undefined : card.rolls[which];
       const sheets = isFlatbed ? card.sheets[which] : undefined;
       const stock = roll ?? sheets;
