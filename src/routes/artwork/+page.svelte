@@ -12,6 +12,7 @@
   import { early } from '$lib/ui/common/early';
   import type { ArtworkLine } from '$lib/server/artwork/artwork-list';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import { readPages } from '$lib/ui/common/page-range';
   import { atRest } from '$lib/ui/list/at-rest';
   import type { Column } from '$lib/ui/list/column';
@@ -54,15 +55,17 @@
     // One is gone on with at once; many are edited together.
     await goto(ids.length === 1 ? `/dockets/${ids[0]}` : `/dockets?tick=${ids.join(',')}`);
   }
-  const makeDockets = (pages: readonly { artworkId: number; page: number }[]) =>
-    attempt(async () => goOnWith((await send<{ ids: number[] }>('POST', '/api/dockets', { pages })).ids));
-  const makeOfTicked = () =>
+  const makeDockets = once((pages: readonly { artworkId: number; page: number }[]) =>
+    attempt(async () => goOnWith((await send<{ ids: number[] }>('POST', '/api/dockets', { pages })).ids))
+  );
+  const makeOfTicked = once(() =>
     attempt(async () => {
       const asked = rows.ticked.size;
       const { ids } = await send<{ ids: number[] }>('POST', '/api/dockets', { lines: [...rows.ticked] });
       if (ids.length < asked) toast.warning(`${asked - ids.length} of ${asked} are not taken yet and have no docket.`);
       await goOnWith(ids);
-    });
+    })
+  );
   /** Dockets of the pages written, of all where nothing is. */
   async function makeOfRange(line: ArtworkLine, count: number): Promise<void> {
     const written = (range[line.artworkId] ?? '').trim();

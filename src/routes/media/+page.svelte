@@ -7,6 +7,7 @@
   import type { Media } from '$lib/server/media/cards';
   import { early } from '$lib/ui/common/early';
   import { attempt, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import { live } from '$lib/ui/common/live.svelte';
   import type { Column } from '$lib/ui/list/column';
   import ListTable from '$lib/ui/list/ListTable.svelte';
@@ -73,11 +74,12 @@
     look: 'Settings'
   };
 
-  const add = () =>
+  const add = once(() =>
     attempt(async () => {
       const made = await send<{ id: number }>('POST', '/api/media', {});
       await goto(`/media/${made.id}`);
-    });
+    })
+  );
   function chooseFile(event: Event): void {
     const input = event.currentTarget as HTMLInputElement;
     importing = input.files?.[0];

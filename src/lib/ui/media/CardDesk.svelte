@@ -12,6 +12,7 @@
   import { isBehindDialog } from '$lib/ui/frame/places';
   import type { Removed } from '$lib/server/platform/removed';
   import { attempt, isAway, Refusal, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import { leftBehind } from '$lib/ui/common/removed';
   import StockLists from './StockLists.svelte';
 
@@ -108,11 +109,12 @@
     if (handling) card.handling[machine] = { ...handling, [key]: value };
     save();
   }
-  const copy = () =>
+  const copy = once(() =>
     attempt(async () => {
       const made = await send<Media>('POST', `/api/media/${media.id}/copy`);
       await goto(`/media/${made.id}`);
-    }, 'A copy that can be changed.');
+    }, 'A copy that can be changed.')
+  );
   const bringBack = () => attempt(() => send('POST', `/api/media/${media.id}/back`), `${card.name} is back.`);
   const remove = () =>
     attempt(async () => {

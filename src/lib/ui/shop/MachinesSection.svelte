@@ -5,6 +5,7 @@
   import type { Machine } from '$lib/server/machines/machines';
   import type { Removed } from '$lib/server/platform/removed';
   import { attempt, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import { leftBehind } from '$lib/ui/common/removed';
   import type { CutterAbilities } from '$protocol/cutter';
 
@@ -61,10 +62,11 @@
       .join('; ');
   /** Keys that were just made: they are not kept, and shown once. */
   const keys = $state<Record<number, string>>({});
-  const newKey = (id: number) =>
+  const newKey = once((id: number) =>
     attempt(async () => {
       keys[id] = (await send<{ key: string }>('POST', `/api/cutters/${id}/key`)).key;
-    });
+    })
+  );
   const setHour = (id: number, costPerHour: number) => attempt(() => send('PUT', `/api/machines/${id}`, { costPerHour }));
 </script>
 

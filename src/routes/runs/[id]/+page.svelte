@@ -27,6 +27,7 @@
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { Run } from '$lib/server/production/run';
   import { attempt, duration, isAway, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import { Edits } from '$lib/ui/common/history.svelte';
   import { live } from '$lib/ui/common/live.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
@@ -198,11 +199,12 @@
         ) * run.times
       : null;
   const isCut = $derived(run.dockets.some(({ choices }) => choices.cut) || current.rule.cutAlong === 'pieces');
-  const cutPlain = () =>
+  const cutPlain = once(() =>
     attempt(async () => {
       const { task } = await send<{ task: number }>('POST', `/api/runs/${run.id}/cut`);
       await goto(`/cutting/${task}`);
-    });
+    })
+  );
   const timeCost = (of: Placement) => ((secondsOf(of) ?? 0) / 3600) * (machine?.costPerHour ?? 0);
   const mediaCostOf = (of: Placement) => of.areaM2 * run.times * run.condition.costPerM2;
   /** By docket: ml that its copies in a layout take, as measured on its artwork. */
@@ -316,23 +318,23 @@
   });
   const panelsFound = $derived(found.length > 0 && found.every(({ copy }) => laidById.get(copy.id)?.panel));
   /** Panels that are to be printed before the others, or on another roll. */
-  async function apart(chosen: readonly PlacedCopy[]): Promise<void> {
-    await attempt(async () => {
+  const apart = once((chosen: readonly PlacedCopy[]) =>
+    attempt(async () => {
       const copies = chosen.map(({ id, copy }) => ({ id, copy }));
       const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/apart`, { version: run.version, copies });
       selected = [];
       await goto(`/runs/${id}`);
-    });
-  }
+    })
+  );
   /** What is spoiled of what was RIPped is printed once more, in a run of its own. */
-  async function again(spoiled: readonly PlacedCopy[]): Promise<void> {
-    await attempt(async () => {
+  const again = once((spoiled: readonly PlacedCopy[]) =>
+    attempt(async () => {
       const copies = spoiled.map(({ id, copy }) => ({ id, copy }));
       const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/again`, { copies });
       selected = [];
       await goto(`/runs/${id}`);
-    });
-  }
+    })
+  );
   /** Puts copies where they are to stay; refused where they would lie on others. */
   function pin(next: readonly Pin[]): void {
     const others = current.pins.filter((one) => !next.some((mine) => isSame(one, mine)));

@@ -3,6 +3,7 @@
   import { toast } from 'svelte-sonner';
   import type { JigLine, KeptJig } from '$lib/server/machines/jigs';
   import { attempt, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import { early } from '$lib/ui/common/early';
   import { chosenJson } from '$lib/ui/common/json-file';
   import type { PageProps } from './$types';
@@ -10,8 +11,8 @@
   let { data }: PageProps = $props();
 
   const open = (of: KeptJig) => goto(`/shop/jigs/${of.id}`);
-  const make = () => attempt(async () => open(await send<KeptJig>('POST', '/api/jigs', {})));
-  const copy = (id: number) => attempt(async () => open(await send<KeptJig>('POST', `/api/jigs/${id}/copy`)));
+  const make = once(() => attempt(async () => open(await send<KeptJig>('POST', '/api/jigs', {}))));
+  const copy = once((id: number) => attempt(async () => open(await send<KeptJig>('POST', `/api/jigs/${id}/copy`))));
   const remove = (line: JigLine) =>
     attempt(async () => {
       await send('DELETE', `/api/jigs/${line.id}`);

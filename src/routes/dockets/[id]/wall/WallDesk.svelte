@@ -20,6 +20,7 @@
   import type { DocketChoices } from '$lib/model';
   import { plannedWall, wallLook } from '$lib/panels';
   import { attempt, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import { uploads } from '$lib/ui/common/upload.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
@@ -228,9 +229,9 @@
   // The map, and the photo.
   const isLaidOut = $derived(docket.runId !== null && (docket.runState === 'laying out' || docket.runState === 'ripped'));
   let printing = $state(false);
-  async function printMap(): Promise<void> {
-    await edits.flush();
+  const printMap = once(async () => {
     printing = true;
+    await edits.flush();
     await attempt(async () => {
       const { run, inWaste } = await send<{ run: number; inWaste: boolean }>('POST', `/api/dockets/${docket.id}/panel-map`);
       toast.success(
@@ -240,7 +241,7 @@
       );
     });
     printing = false;
-  }
+  });
   let onPhoto = $state(false);
   let taking = $state(false);
   async function takePhoto(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
