@@ -116,7 +116,6 @@ describe('a line of nodes', () => {
           [before, moved.before],
           [after, moved.after]
         ])
-          // prettier-ignore
           if (was) near({ x: is!.x - to.x, y: is!.y - to.y }, { x: was.x - at.x, y: was.y - at.y });
           else expect(is).toBeUndefined();
         const less = removeNode(one, index);
