@@ -221,6 +221,12 @@ describe('a room', () => {
     expect(cuts.get(task!.id)).toMatchObject({ state: 'cut', reason: null, linesCut: 1 });
     cuts.loaded(task!.id, 'again', cutter);
     expect(cuts.get(task!.id)).toMatchObject({ state: 'loaded', linesCut: 0 });
+    // Lines that no print is cut by go at the next start; those of others stay.
+    const codes = () => db.prepare<[], string>('SELECT code FROM print_code ORDER BY code').pluck().all();
+    db.exec("INSERT INTO print_code (code, run_id, plan, made_at) VALUES ('GONE1', 9, '{}', 0)");
+    expect(codes()).toEqual([task!.code, 'GONE1'].sort());
+    const again = new Cuts({ db, events: new Events(), machines, media, runs, cutPool: undefined as never });
+    expect([codes(), again.plan(task!.id).cuts]).toEqual([[task!.code], ['one']]);
   });
 
   it('of calibration has no charts where none were made', () => {

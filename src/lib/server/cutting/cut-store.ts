@@ -41,6 +41,11 @@ export class Cuts {
 
   constructor(needs: Needs) {
     this.#needs = needs;
+    // Lines of runs that were deleted: no print is cut by them any more.
+    needs.db.exec(
+      `DELETE FROM print_code WHERE code NOT IN (SELECT print_code FROM cut_task WHERE print_code IS NOT NULL)
+         AND code NOT IN (SELECT code FROM cut_task)`
+    );
     needs.events.on('print done', ({ printId, runId }) => this.#add(printId, runId));
   }
 
@@ -73,6 +78,7 @@ export class Cuts {
       let own: string;
       do own = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
       while (put.run(own, null, printId, knife, Date.now()).changes === 0);
+      db.prepare('DELETE FROM print_code WHERE code = ?').run(own);
       keep(own);
     }
     events.changed('cuts');

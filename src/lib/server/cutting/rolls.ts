@@ -7,6 +7,7 @@ import { Problem } from '../platform/problem';
 import type { Printing } from '../printing/printing';
 import { readPrintCode } from '$core/marks/print-code';
 import type { Asking } from './asking';
+import type { CutRow } from './cut';
 import type { Candidate } from './cut-rules';
 import type { Cuts } from './cut-store';
 import type { CutterKeys } from './cutter-keys';
@@ -143,7 +144,8 @@ export class Rolls {
       if (status.busy) throw new Problem(409, `${name} is moving. Stop it, or wait until it stands still.`);
       const rows = tasks.map((id) => cuts.row(id));
       const gone = rows.find(({ state }) => state !== 'waiting');
-      if (gone) throw new Problem(409, `${gone.code} does not wait on a roll any more: it ${gone.state === 'cut' ? 'is cut' : 'lies in a cutter'}.`); // prettier-ignore
+      const isNow = (row: CutRow) => (row.closed ? `was put down as ${row.closed}` : row.state === 'cut' ? 'is cut' : 'lies in a cutter'); // prettier-ignore
+      if (gone) throw new Problem(409, `${gone.code} does not wait on a roll any more: it ${isNow(gone)}.`);
       cuts.emptied(machineId);
       this.#needs.events.changed('cuts');
       await layRoll(url, backwards, this.#pictures(backwards ? rows.toReversed() : rows));
