@@ -160,11 +160,11 @@ function ringArea(toPicture: Homography, at: Point, bed: Bed): number {
 /** The same by the four corners of the bed, from the front left on, in the order front left, front right, back right, back left. @throws PhotoError */
 export function rectifyByCorners(corners: readonly Point[], { widthMm: w, lengthMm: l }: Bed): Rectified {
   const plane = [{ x: 0, y: 0 }, { x: w, y: 0 }, { x: w, y: l }, { x: 0, y: l }]; // prettier-ignore
-  const turns = corners.map((p, i) => {
-    const [q, r] = [corners[(i + 1) % 4]!, corners[(i + 2) % 4]!];
-    return (q.x - p.x) * (r.y - q.y) - (q.y - p.y) * (r.x - q.x);
+  const goesRound = corners.every((p, i) => {
+    const [q, r] = [corners[(i + 1) % corners.length]!, corners[(i + 2) % corners.length]!];
+    return (q.x - p.x) * (r.y - q.y) - (q.y - p.y) * (r.x - q.x) > 0;
   });
-  if (corners.length !== 4 || turns.some((turn) => turn <= 0))
+  if (corners.length !== 4 || !goesRound)
     throw new PhotoError('The four corners do not go round the bed: front left, front right, back right, back left, clockwise in the picture.'); // prettier-ignore
   return { toPicture: homographyOf(plane.map((from, i) => ({ from, to: corners[i]! }))), residualMm: 0, marks: 0 };
 }
