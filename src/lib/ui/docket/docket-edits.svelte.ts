@@ -148,38 +148,57 @@ export class DocketEdits {
     this.#newStep = false;
     this.unsaved = false;
     this.saving = true;
+    // The same refused twice is told twice.
+    this.refused = '';
     for (const [i, { document, joins }] of steps.entries()) {
       try {
         const { id, version } = this.docket;
         this.docket = await send<Docket>('PUT', `/api/dockets/${id}`, { version, joins, ...document });
         this.away = '';
-        this.refused = '';
       } catch (error) {
         const sentence = error instanceof Error ? error.message : String(error);
-        if (isAway(error)) {
-          // The server is away: the edit is kept here and tried again.
+        if (isAway(error) || !(await this.#bringTogether(sentence, document))) {
+          // The server is away, or went before it told what is newer: the edit is kept here and tried again.
           this.away = sentence;
           this.#earlier = [...steps.slice(i, -1), ...this.#earlier];
           this.#newStep ||= i < steps.length - 1 || !joins;
           this.unsaved = true;
           clearTimeout(this.#timer);
           this.#timer = setTimeout(() => this.#queue(), RETRY_MS);
-        } else await this.#bringTogether(sentence);
+        }
         break;
       }
     }
     this.saving = false;
   }
 
-  /** The server refused: another window was first, or a figure is not allowed. */
-  async #bringTogether(sentence: string): Promise<void> {
-    const newest = await send<Docket>('GET', `/api/dockets/${this.docket.id}`).catch(() => undefined);
-    if (!newest) return;
-    if (newest.version === this.docket.version) {
-      this.unsaved = false;
+  /**
+   * The server refused what was sent: another window was first, a figure is not allowed, or the docket is gone.
+   *
+   * @returns whether it is known now what the server has
+   */
+  async #bringTogether(sentence: string, refused: DocketDocument): Promise<boolean> {
+    let newest: Docket;
+    try {
+      newest = await send<Docket>('GET', `/api/dockets/${this.docket.id}`);
+    } catch (error) {
+      if (isAway(error)) return false;
+      this.away = '';
       this.refused = sentence;
+      return true;
+    }
+    this.away = '';
+    if (newest.version === this.docket.version) {
+      this.refused = sentence;
+      const typed = this.current;
       this.#settle(newest);
-      return;
+      // What was typed since stays, what was refused does not.
+      const { merged, lost } = merge(refused, typed, this.current);
+      const mine = flat(typed);
+      this.current = lost.reduce((document, { key }) => withField(document, key, mine[key]), merged);
+      this.unsaved = changesBetween(documentOf(newest), this.current).length > 0;
+      if (this.unsaved) this.#queue();
+      return true;
     }
     // With what was typed since the save was sent.
     const sent = this.current;
@@ -194,5 +213,6 @@ export class DocketEdits {
       this.unsaved = true;
       this.#queue();
     }
+    return true;
   }
 }

@@ -1,0 +1,179 @@
+import * as fc from 'fast-check';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import type { DocketDocument } from '$lib/model';
+import type { Docket } from '$lib/server/dockets/dockets';
+import { DocketEdits, documentOf } from './docket-edits.svelte';
+
+vi.mock('svelte-sonner', () => ({ toast: {} }));
+
+/** A server with one docket, which may be away, slow, or have the docket changed by others. */
+class FakeServer {
+  docket = { id: 7, version: 1, canUndo: false, canRedo: false, name: 'Flag', note: '', customer: 'Gull', choices: { copies: 1, widthMm: 90 } } as unknown as Docket; // prettier-ignore
+  isAway = false;
+  isGone = false;
+  /** Before it answers. */
+  slowMs = 20;
+  /** Versions that were asked to join the step before, or to be one of their own. */
+  steps: boolean[] = [];
+
+  answer = async (path: string, init: RequestInit = {}): Promise<Response> => {
+    await new Promise((resolve) => setTimeout(resolve, this.slowMs));
+    if (this.isAway) throw new TypeError('fetch failed');
+    const says = (status: number, body: unknown) => new Response(JSON.stringify(body), { status });
+    expect(path).toBe('/api/dockets/7');
+    if (this.isGone) return says(404, { error: 'There is no such docket.' });
+    if (init.method !== 'PUT') return says(200, this.docket);
+    const { version, joins, ...document } = JSON.parse(init.body as string) as DocketDocument & { version: number; joins: boolean }; // prettier-ignore
+    if (version !== this.docket.version) return says(409, { error: 'This docket was changed in another window meanwhile.' });
+    if (document.choices.copies > 100) return says(422, { error: 'At most 100 copies.' });
+    this.steps.push(joins);
+    this.docket = { ...this.docket, ...document, version: version + 1 };
+    return says(200, this.docket);
+  };
+
+  /** Another window was here. */
+  other(change: Partial<Docket>): void {
+    this.docket = { ...this.docket, ...change, version: this.docket.version + 1 };
+  }
+}
+
+let server: FakeServer;
+let edits: DocketEdits;
+beforeEach(() => {
+  vi.useFakeTimers();
+  server = new FakeServer();
+  vi.stubGlobal('fetch', (path: string, init?: RequestInit) => server.answer(path, init));
+  edits = new DocketEdits(server.docket);
+});
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+const pass = (ms: number) => vi.advanceTimersByTimeAsync(ms);
+const type = (change: Partial<DocketDocument>) => edits.change({ ...edits.current, ...change });
+const copies = (n: number) => type({ choices: { ...edits.current.choices, copies: n } });
+
+describe('a docket that saves itself', () => {
+  it('is saved when typing pauses; what is typed in one breath is one step, and what comes elsewhere another', async () => {
+    for (const n of [3, 31]) copies(n);
+    await pass(150);
+    copies(2);
+    type({ name: 'Flag, matt' });
+    expect(edits.unsaved).toBe(true);
+    await pass(300);
+    expect([edits.unsaved, edits.saving, server.docket.name, server.docket.choices.copies]).toEqual([false, false, 'Flag, matt', 2]); // prettier-ignore
+    expect(server.steps).toEqual([false, false]);
+    type({ name: 'Flag, matt, two' });
+    await pass(300);
+    expect(server.steps).toEqual([false, false, true]);
+  });
+
+  it('keeps what is typed while the server is away, and saves it when it is there again', async () => {
+    server.isAway = true;
+    copies(5);
+    await pass(3000);
+    expect([edits.unsaved, edits.away]).toEqual([true, 'The server does not answer. Is Zing Mast still running?']);
+    type({ note: 'By Friday' });
+    server.isAway = false;
+    await pass(3000);
+    expect([edits.unsaved, edits.away]).toEqual([false, '']);
+    expect(documentOf(server.docket)).toEqual(edits.current);
+    expect([server.docket.note, server.docket.choices.copies]).toEqual(['By Friday', 5]);
+  });
+
+  it('leaves out what the server refuses, with its sentence, and saves what was typed meanwhile', async () => {
+    server.slowMs = 100;
+    copies(500);
+    await pass(250);
+    type({ note: 'Typed while it was sent' });
+    await pass(60);
+    type({ note: 'Typed while it was sent, and on' });
+    await pass(1000);
+    expect(edits.current.choices.copies).toBe(1);
+    expect([edits.unsaved, server.docket.note]).toEqual([false, 'Typed while it was sent, and on']);
+    // A figure on its way to what is meant is refused, and the one that is meant counts.
+    copies(400);
+    await pass(250);
+    copies(40);
+    await pass(1000);
+    expect([edits.current.choices.copies, server.docket.choices.copies]).toEqual([40, 40]);
+    copies(101);
+    await pass(1000);
+    expect([edits.refused, edits.unsaved, edits.current.choices.copies]).toEqual(['At most 100 copies.', false, 40]);
+    // It is told anew when it is refused anew.
+    copies(102);
+    await pass(250);
+    expect(edits.refused).toBe('');
+    await pass(1000);
+    expect(edits.refused).toBe('At most 100 copies.');
+  });
+
+  it('brings together what two windows did, and tells what of mine did not make it', async () => {
+    server.other({ note: 'Theirs', customer: 'Tern' });
+    type({ note: 'Mine' });
+    copies(9);
+    await pass(1000);
+    expect(server.docket).toMatchObject({ note: 'Theirs', customer: 'Tern', choices: { copies: 9 } });
+    expect(edits.other?.lost.map(({ change, mine }) => [change.key, mine])).toEqual([['note', 'Mine']]);
+    edits.useMine();
+    await pass(1000);
+    expect(server.docket.note).toBe('Mine');
+    expect([edits.other, edits.unsaved]).toEqual([null, false]);
+  });
+
+  it('loses nothing where the server goes just after it said that another window was first', async () => {
+    server.other({ customer: 'Tern' });
+    const answer = server.answer;
+    let asked = 0;
+    server.answer = (path, init) => {
+      asked++;
+      server.isAway = asked === 2;
+      return answer(path, init);
+    };
+    copies(9);
+    await pass(500);
+    expect([edits.unsaved, edits.away !== '']).toEqual([true, true]);
+    await pass(5000);
+    expect([edits.unsaved, edits.away]).toEqual([false, '']);
+    expect(server.docket).toMatchObject({ customer: 'Tern', choices: { copies: 9 } });
+  });
+
+  it('that was deleted elsewhere says so', async () => {
+    server.isGone = true;
+    copies(9);
+    await pass(1000);
+    expect([edits.refused, edits.current.choices.copies]).toEqual(['There is no such docket.', 9]);
+  });
+
+  it('is what both windows typed last, whatever comes between', async () => {
+    const act = fc.record({
+      what: fc.constantFrom('copies', 'name', 'note', 'wait', 'wait', 'away', 'back', 'other', 'news'),
+      n: fc.integer({ min: 1, max: 90 })
+    });
+    await fc.assert(
+      fc.asyncProperty(fc.array(act, { maxLength: 25 }), async (acts) => {
+        server = new FakeServer();
+        edits = new DocketEdits(server.docket);
+        const last: Record<string, unknown> = { name: 'Flag', note: '', copies: 1 };
+        let theirs = 'Gull';
+        for (const { what, n } of acts) {
+          if (what === 'copies') copies((last['copies'] = n) as number);
+          else if (what === 'name' || what === 'note') type({ [what]: (last[what] = `${what} ${n}`) });
+          else if (what === 'wait') await pass(n * 10);
+          else if (what === 'away') server.isAway = true;
+          else if (what === 'back') server.isAway = false;
+          else if (what === 'other') server.other({ customer: (theirs = `Tern ${n}`) });
+          else edits.adopt(server.docket);
+        }
+        server.isAway = false;
+        await pass(10_000);
+        edits.adopt(server.docket);
+        await pass(1000);
+        expect([edits.unsaved, edits.saving, edits.away]).toEqual([false, false, '']);
+        expect(documentOf(server.docket)).toEqual(edits.current);
+        expect(edits.current).toMatchObject({ name: last['name'], note: last['note'], customer: theirs, choices: { copies: last['copies'] } }); // prettier-ignore
+      }),
+      { numRuns: 300 }
+    );
+  });
+});
