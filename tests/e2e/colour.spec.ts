@@ -69,6 +69,13 @@ test('an operator takes a new media from nothing to a verified profile', async (
     // A hand that is used to double clicks makes one.
     await page.getByRole('button', { name: 'New card' }).dblclick();
     await page.getByLabel('Name', { exact: true }).fill('Slip of paper');
+    await page.getByLabel('Name', { exact: true }).press('Tab');
+    await expect(page.getByRole('heading', { name: 'Slip of paper' })).toBeVisible();
+    // Another card's name is refused, and it keeps its own.
+    await page.getByLabel('Name', { exact: true }).fill('Gloss white film');
+    await page.getByLabel('Name', { exact: true }).press('Tab');
+    await expect(page.getByText('There is a media Gloss white film already.')).toBeVisible();
+    await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Slip of paper');
     await page.getByRole('button', { name: 'Remove' }).click();
     await expect(page.getByText('Slip of paper is deleted: nothing was printed or measured on it.')).toBeVisible();
     await expect(page.getByText('1 of 1')).toBeVisible();

@@ -27,6 +27,19 @@ export const documentOf = ({ artworkId, page, name, customer, dueOn, note, prior
   choices
 });
 
+/** A state that is saved; one that joins is no step of its own. */
+interface Step {
+  document: DocketDocument;
+  joins: boolean;
+}
+
+/** What was typed since a state of a docket, over what the server has now: what was typed last counts. */
+function typedOver(since: DocketDocument, typed: DocketDocument, now: DocketDocument): DocketDocument {
+  const { merged, lost } = merge(since, typed, now);
+  const mine = flat(typed);
+  return lost.reduce((document, { key }) => withField(document, key, mine[key]), merged);
+}
+
 /** A docket that saves itself. The steps back are the server's, so that they outlive a reload. */
 export class DocketEdits {
   current = $state.raw() as DocketDocument;
@@ -39,10 +52,12 @@ export class DocketEdits {
   other = $state.raw<OtherWindow | null>(null);
   #timer: ReturnType<typeof setTimeout> | undefined;
   #busy: Promise<void> = Promise.resolve();
+  /** What the server has been asked to do, and has not done yet. */
+  #turns = 0;
   #lastEdit = 0;
   #lastPlaces = '';
   /** Steps before what is typed now that wait to be saved too. */
-  #earlier: { document: DocketDocument; joins: boolean }[] = [];
+  #earlier: Step[] = [];
   /** What is typed now is a step of its own; more of the same then joins it. */
   #newStep = true;
 
@@ -80,21 +95,34 @@ export class DocketEdits {
   }
 
   /**
-   * Has the server change the docket in a way of its own, after all is saved. News of the change may be here before the
-   * answer: it is this window's.
+   * Has the server change the docket in a way of its own, after all is saved and what was asked for before is done. News of the
+   * change may be here before the answer: it is this window's.
    */
-  async byServer(action: (docket: Docket) => Promise<Docket>): Promise<void> {
-    await this.flush();
-    if (this.unsaved) return;
+  byServer(action: (docket: Docket) => Promise<Docket>): Promise<void> {
+    clearTimeout(this.#timer);
+    // What is typed from now on comes after it.
+    const before = this.#taken();
+    this.#lastPlaces = '';
+    this.#turns++;
+    const turn = this.#busy
+      .then(() => this.#save(before))
+      .then(() => this.#act(action))
+      .finally(() => this.#turns--);
+    this.#busy = turn.catch(() => undefined);
+    return turn;
+  }
+
+  async #act(action: (docket: Docket) => Promise<Docket>): Promise<void> {
+    if (this.unsaved && this.away) throw new Error(this.away);
     this.saving = true;
     try {
-      this.#lastPlaces = '';
-      const base = this.current;
+      const base = documentOf(this.docket);
       const changed = await action(this.docket);
       const typed = this.unsaved ? this.current : undefined;
       this.#settle(changed);
-      // What was typed while the server worked stays.
-      if (typed) this.current = merge(base, typed, this.current).merged;
+      // What was typed since it was asked for stays, as one step.
+      if (typed) this.current = typedOver(base, typed, this.current);
+      this.#earlier = [];
     } finally {
       this.saving = false;
     }
@@ -102,7 +130,7 @@ export class DocketEdits {
 
   /** Takes what the server has. Something newer of another window is told; what is not saved here is kept. */
   adopt(docket: Docket): void {
-    if (docket.id !== this.docket.id) return;
+    if (docket.id !== this.docket.id || this.#turns > 0) return;
     if (docket.version > this.docket.version && !this.saving) {
       if (this.unsaved) void this.flush();
       else {
@@ -141,12 +169,18 @@ export class DocketEdits {
     this.#busy = this.#busy.then(() => this.#save());
   }
 
-  async #save(): Promise<void> {
-    if (!this.unsaved) return;
+  /** The steps that wait to be saved; they wait no more. */
+  #taken(): Step[] {
+    if (!this.unsaved) return [];
     const steps = [...this.#earlier, { document: this.current, joins: !this.#newStep }];
     this.#earlier = [];
     this.#newStep = false;
     this.unsaved = false;
+    return steps;
+  }
+
+  async #save(steps: readonly Step[] = this.#taken()): Promise<void> {
+    if (steps.length === 0) return;
     this.saving = true;
     // The same refused twice is told twice.
     this.refused = '';
@@ -193,9 +227,7 @@ export class DocketEdits {
       const typed = this.current;
       this.#settle(newest);
       // What was typed since stays, what was refused does not.
-      const { merged, lost } = merge(refused, typed, this.current);
-      const mine = flat(typed);
-      this.current = lost.reduce((document, { key }) => withField(document, key, mine[key]), merged);
+      this.current = typedOver(refused, typed, this.current);
       this.unsaved = changesBetween(documentOf(newest), this.current).length > 0;
       if (this.unsaved) this.#queue();
       return true;

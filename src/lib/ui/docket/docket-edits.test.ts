@@ -15,11 +15,19 @@ class FakeServer {
   slowMs = 20;
   /** Versions that were asked to join the step before, or to be one of their own. */
   steps: boolean[] = [];
+  /** As it was before each step. */
+  past: Docket[] = [];
 
   answer = async (path: string, init: RequestInit = {}): Promise<Response> => {
     await new Promise((resolve) => setTimeout(resolve, this.slowMs));
     if (this.isAway) throw new TypeError('fetch failed');
     const says = (status: number, body: unknown) => new Response(JSON.stringify(body), { status });
+    if (path === '/api/dockets/7/step') {
+      const { version } = JSON.parse(init.body as string) as { version: number };
+      if (version !== this.docket.version) return says(409, { error: 'This docket was changed in another window meanwhile.' });
+      this.docket = { ...this.past.pop()!, version: version + 1 };
+      return says(200, this.docket);
+    }
     expect(path).toBe('/api/dockets/7');
     if (this.isGone) return says(404, { error: 'There is no such docket.' });
     if (init.method !== 'PUT') return says(200, this.docket);
@@ -27,6 +35,7 @@ class FakeServer {
     if (version !== this.docket.version) return says(409, { error: 'This docket was changed in another window meanwhile.' });
     if (document.choices.copies > 100) return says(422, { error: 'At most 100 copies.' });
     this.steps.push(joins);
+    this.past.push(this.docket);
     this.docket = { ...this.docket, ...document, version: version + 1 };
     return says(200, this.docket);
   };
@@ -136,6 +145,43 @@ describe('a docket that saves itself', () => {
     await pass(5000);
     expect([edits.unsaved, edits.away]).toEqual([false, '']);
     expect(server.docket).toMatchObject({ customer: 'Tern', choices: { copies: 9 } });
+  });
+
+  it('goes as many steps back as were asked for, however fast, and after what was typed last', async () => {
+    for (const n of [11, 22, 33, 44]) {
+      copies(n);
+      await pass(1000);
+    }
+    copies(55);
+    const back = Promise.all([1, 2, 3].map(() => edits.step(-1)));
+    await pass(2000);
+    await back;
+    expect([edits.current.choices.copies, server.docket.choices.copies, edits.saving]).toEqual([22, 22, false]);
+    // What cannot be done is told to who asked, and what is asked for after it is done.
+    const failed = edits.byServer(() => Promise.reject(new Error('There is nothing to take back.')));
+    const next = edits.step(-1);
+    await Promise.all([expect(failed).rejects.toThrow('nothing to take back'), pass(500)]);
+    await next;
+    expect([edits.current.choices.copies, edits.saving]).toEqual([11, false]);
+    // What is typed after a step was asked for, and before it is made, stays over it.
+    copies(66);
+    await pass(1000);
+    copies(77);
+    const later = edits.step(-1);
+    type({ note: 'After that' });
+    await pass(2000);
+    await later;
+    expect(edits.current).toMatchObject({ note: 'After that', choices: { copies: 66 } });
+    expect(documentOf(server.docket)).toEqual(edits.current);
+    // While the server is away it is told, and not forgotten without a word.
+    server.isAway = true;
+    copies(88);
+    await pass(1000);
+    const away = edits.step(-1);
+    await Promise.all([expect(away).rejects.toThrow('does not answer'), pass(500)]);
+    server.isAway = false;
+    await pass(3000);
+    expect(server.docket.choices.copies).toBe(88);
   });
 
   it('that was deleted elsewhere says so', async () => {

@@ -29,6 +29,8 @@
   let said = $state('');
   const past: string[] = [];
   let before = untrack(() => JSON.stringify(card));
+  /** As the server has it, as far as that is known here. */
+  let kept = untrack(() => before);
   let steps = $state(0);
   let machine = $state(untrack(() => Object.keys(card.handling)[0] ?? tables[0]?.machine ?? ''));
 
@@ -38,7 +40,7 @@
     untrack(() => {
       if (saving === 0 && (newer > version || theirs.white?.join() !== card.white?.join())) {
         card = structuredClone($state.snapshot(theirs)) as MediaCard;
-        before = JSON.stringify(card);
+        kept = before = JSON.stringify(card);
         version = newer;
       }
     });
@@ -69,26 +71,35 @@
   }
   function put(): void {
     saving++;
-    const sent = JSON.parse(before) as MediaCard;
     queue = queue.then(async () => {
+      const sent = JSON.parse(before) as MediaCard;
       try {
-        const kept = await send<Media>('PUT', `/api/media/${media.id}`, { version, card: sent });
-        version = kept.version;
+        // What waited behind another is saved with it.
+        if (before !== kept) ({ version } = await send<Media>('PUT', `/api/media/${media.id}`, { version, card: sent }));
+        kept = JSON.stringify(sent);
         said = 'Saved';
       } catch (error) {
         said = error instanceof Refusal ? error.message : 'It could not be saved.';
         // What was typed while the server is away is sent again; what another window changed is shown.
         if (isAway(error)) setTimeout(put, 2000);
-        else if (error instanceof Refusal && error.status === 409) await showNewest();
+        else if (error instanceof Refusal) await showNewest(sent);
       }
       saving--;
     });
   }
-  async function showNewest(): Promise<void> {
+  /** What another window changed is shown; what was refused is as it was, and what was typed since it was sent stays. */
+  async function showNewest(sent: MediaCard): Promise<void> {
     const newest = await send<Media>('GET', `/api/media/${media.id}`).catch(() => undefined);
-    if (!newest || newest.version === version) return;
-    ({ card, version } = newest);
-    before = JSON.stringify(card);
+    if (!newest) return;
+    const typed = newest.version === version ? typedSince(sent) : {};
+    ({ version } = newest);
+    kept = before = JSON.stringify(newest.card);
+    card = { ...newest.card, ...typed };
+    if (JSON.stringify(card) !== before) save();
+  }
+  function typedSince(sent: MediaCard): Partial<MediaCard> {
+    const isTyped = ([key, value]: [string, unknown]) => JSON.stringify(value) !== JSON.stringify(sent[key as keyof MediaCard]);
+    return Object.fromEntries(Object.entries($state.snapshot(card)).filter(isTyped)) as Partial<MediaCard>;
   }
   function takeBack(): void {
     const last = past.pop();
