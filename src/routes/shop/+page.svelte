@@ -26,7 +26,10 @@
       );
       const kept = await send<typeof now>('PUT', '/api/settings', Object.fromEntries(changed));
       known = structuredClone(kept);
-      settings = kept;
+      // What was typed since it was sent stays: it is kept when it is left.
+      const typed = $state.snapshot(settings);
+      const isTyped = (name: keyof typeof now) => JSON.stringify(typed[name]) !== JSON.stringify(now[name]);
+      settings = { ...kept, ...Object.fromEntries(Object.entries(typed).filter(([name]) => isTyped(name as keyof typeof now))) };
     }, 'Kept.');
 
   function setWatch(key: 'days' | 'metres', text: string): void {
