@@ -12,6 +12,8 @@ export class Refusal extends Error {
   }
 }
 
+export const SERVER_AWAY = 'The server does not answer. Is Zing Mast still running?';
+
 /** Whether the server did not get to an answer, so that the same call may go through later. */
 export const isAway = (error: unknown): boolean => !(error instanceof Refusal) || error.status === 0 || error.status >= 500;
 
@@ -36,7 +38,7 @@ export async function send<T = unknown>(
       ...(text !== undefined && { body: text, headers: { 'content-type': 'application/json' } })
     });
   } catch {
-    throw new Refusal(0, 'The server does not answer. Is Zing Mast still running?', {});
+    throw new Refusal(0, SERVER_AWAY, {});
   }
   const answer = (await reply.json().catch(() => ({}))) as { error?: string; fields?: Record<string, string> };
   if (!reply.ok) throw new Refusal(reply.status, answer.error ?? `The server answered ${reply.status}.`, answer.fields ?? {});

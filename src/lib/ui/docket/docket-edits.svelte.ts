@@ -1,6 +1,6 @@
 import type { DocketDocument } from '$lib/model';
 import type { Docket } from '$lib/server/dockets/dockets';
-import { isAway, send } from '$lib/ui/common/client';
+import { isAway, send, SERVER_AWAY } from '$lib/ui/common/client';
 import { touched } from '../common/touched';
 import { changesBetween, flat, merge, withField, type Change } from './changes';
 
@@ -193,7 +193,7 @@ export class DocketEdits {
         const sentence = error instanceof Error ? error.message : String(error);
         if (isAway(error) || !(await this.#bringTogether(sentence, document))) {
           // The server is away, or went before it told what is newer: the edit is kept here and tried again.
-          this.away = sentence;
+          this.away = isAway(error) ? sentence : SERVER_AWAY;
           this.#earlier = [...steps.slice(i, -1), ...this.#earlier];
           this.#newStep ||= i < steps.length - 1 || !joins;
           this.unsaved = true;
@@ -222,13 +222,18 @@ export class DocketEdits {
       return true;
     }
     this.away = '';
+    // Steps of before hold what was refused, or lack what another window did: what is typed now has them all.
+    this.#earlier = [];
+    this.#newStep = true;
     if (newest.version === this.docket.version) {
       this.refused = sentence;
+      this.docket = newest;
+      if (!(await this.#eachForItself(refused))) return false;
       const typed = this.current;
-      this.#settle(newest);
+      this.#settle(this.docket);
       // What was typed since stays, what was refused does not.
       this.current = typedOver(refused, typed, this.current);
-      this.unsaved = changesBetween(documentOf(newest), this.current).length > 0;
+      this.unsaved = changesBetween(documentOf(this.docket), this.current).length > 0;
       if (this.unsaved) this.#queue();
       return true;
     }
@@ -244,6 +249,32 @@ export class DocketEdits {
     if (changesBetween(theirs, merged).length > 0) {
       this.unsaved = true;
       this.#queue();
+    }
+    return true;
+  }
+
+  /** Of what was refused together each is sent for itself: one figure that is not allowed keeps no other. @returns whether the server was there */
+  async #eachForItself(refused: DocketDocument): Promise<boolean> {
+    const address = `/api/dockets/${this.docket.id}`;
+    const keys = changesBetween(documentOf(this.docket), refused).map(({ key }) => key);
+    let joins = false;
+    // What came alone was refused just now.
+    for (const waiting = keys.length > 1 ? keys : []; waiting.length > 0;) {
+      const key = waiting[0]!;
+      const { version } = this.docket;
+      const document = withField(documentOf(this.docket), key, flat(refused)[key]);
+      try {
+        this.docket = await send<Docket>('PUT', address, { version, joins, ...document });
+        joins = true;
+      } catch (error) {
+        const newest = isAway(error) ? undefined : await send<Docket>('GET', address).catch(() => undefined);
+        if (!newest) return false;
+        this.docket = newest;
+        // Another window was first: it is sent again over what that did.
+        if (newest.version !== version) continue;
+        this.refused = error instanceof Error ? error.message : String(error);
+      }
+      waiting.shift();
     }
     return true;
   }
