@@ -228,6 +228,14 @@ describe('a media', () => {
     expect(again.id).toBeGreaterThan(slip.id);
     expect(shop.media.remove(again.id).is).toBe('deleted');
     expect(shop.media.away()).toEqual([]);
+    // What lies in stock of it, or was measured, comes back with it.
+    const stock = { rolls: [{ widthMm: 500, lengthMm: 20_000 }], sheets: [] };
+    for (const known of [stock, { white: [95, 0, 1] as [number, number, number] }]) {
+      const { id } = shop.media.addNew({ name: 'Wovenex', ...known });
+      expect(shop.media.remove(id).is).toBe('put away');
+      expect(shop.media.bringBack(id).card).toMatchObject(known);
+      shop.db.prepare('DELETE FROM media WHERE id = ?').run(id);
+    }
   });
 
   it('that lies on a machine, or that a run waits for, stays; then it is put away with its conditions, and comes back', async () => {

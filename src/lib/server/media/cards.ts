@@ -179,17 +179,15 @@ export class MediaCards {
   }
 
   /**
-   * The shop has a media no more. One that nothing was printed or measured on is deleted; else it is put away with its conditions:
+   * The shop has a media no more. One that nothing was printed or measured on, nor lies in stock, is deleted; else it is put away with its conditions:
    * what is known of them stays.
    *
    * @throws Problem 409 while it lies on a machine, or a run waits for it
    */
   remove(id: number): Removed {
     const { db } = this.#needs;
-    const {
-      card: { name },
-      conditions
-    } = this.get(id);
+    const { card, conditions } = this.get(id);
+    const { name, rolls, sheets, white } = card;
     const asks = (sql: string) => db.prepare<[number], number>(sql).pluck().get(id) ?? 0;
     this.#mustLieNowhere(name);
     if (asks('SELECT count(*) FROM loading WHERE media_id = ?') > 0)
@@ -203,7 +201,9 @@ export class MediaCards {
       `SELECT count(*) FROM docket d JOIN condition c ON c.id = json_extract(d.choices, '$.conditionId')
        WHERE c.media_id = ? AND d.stage = 'waiting' AND d.away = 0`
     );
-    const isUsed = conditions > 0 || asks('SELECT count(*) FROM lane WHERE media_id = ?') > 0;
+    // What lies in stock, and what was measured of it, is not thrown away with it.
+    const isKnown = rolls.length + sheets.length > 0 || white !== null;
+    const isUsed = isKnown || conditions > 0 || asks('SELECT count(*) FROM lane WHERE media_id = ?') > 0;
     db.prepare(isUsed ? 'UPDATE media SET away = 1 WHERE id = ?' : 'DELETE FROM media WHERE id = ?').run(id);
     this.#tell();
     return { is: isUsed ? 'put away' : 'deleted', dockets };
