@@ -6,10 +6,9 @@
   import { faultsOf, faultWords } from '$core/layout/jig-faults';
   import type { LengthUnit } from '$core/units/length';
   import type { KeptJig } from '$lib/server/machines/jigs';
-  import { isAway, Refusal, send } from '$lib/ui/common/client';
-  import { Edits } from '$lib/ui/common/history.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
+  import { JigEdits } from './jig-edits.svelte';
   import JigPicture from './JigPicture.svelte';
   import JigPhoto from './JigPhoto.svelte';
   import JigSentences from './JigSentences.svelte';
@@ -19,32 +18,12 @@
   let { kept, unit, conditions }: { kept: KeptJig; unit: LengthUnit; conditions: readonly { id: number; words: string }[] } =
     $props();
 
-  let version = untrack(() => kept.version);
-  let saved = untrack(() => kept.jig);
-  const edits = new Edits<Jig>(
-    untrack(() => saved),
-    async (next) => {
-      try {
-        ({ version } = await send<KeptJig>('PUT', `/api/jigs/${kept.id}`, { version, jig: next }));
-        saved = next;
-      } catch (error) {
-        toast.error(error instanceof Error ? error.message : String(error), { id: 'saving' });
-        if (isAway(error)) throw error;
-        const newest = await send<KeptJig>('GET', `/api/jigs/${kept.id}`);
-        version = newest.version;
-        // What was refused is taken back; what another window did is shown.
-        if (error instanceof Refusal) edits.replace((saved = newest.jig));
-      }
-    }
-  );
+  const jigEdits = untrack(() => new JigEdits(kept));
+  const edits = jigEdits.jig;
   $effect(() => {
     const newer = kept;
-    untrack(() => {
-      if (newer.version <= version) return;
-      version = newer.version;
-      saved = newer.jig;
-      edits.adopt(saved);
-    });
+    // What came while something was saved is taken after that.
+    if (!edits.saving) untrack(() => jigEdits.adopt(newer));
   });
   beforeNavigate(() => void edits.flush());
 

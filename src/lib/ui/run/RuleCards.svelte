@@ -8,6 +8,7 @@
     type PlacingRule,
     type Stock
   } from '$core/layout/placement';
+  import type { RunCosts } from '$core/layout/run-costs';
   import { formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { Comparing } from './comparing.svelte';
@@ -20,13 +21,12 @@
     stock: Stock;
     items: readonly Item[];
     disabled: boolean;
-    cost: (layout: Placement) => number;
-    seconds: (layout: Placement) => number | null;
+    costsOf: (layout: Placement) => RunCosts;
     currency: string;
     onchoose: (placing: PlacingRule) => void;
     onstop: () => void;
   }
-  let { comparing, chosen, stock, items, disabled, cost, seconds, currency, onchoose, onstop }: Props = $props();
+  let { comparing, chosen, stock, items, disabled, costsOf, currency, onchoose, onstop }: Props = $props();
 
   const byId = $derived(new Map(items.map((item) => [item.id, item])));
   const greys = $derived(new Map(items.map((item, i) => [item.id, `hsl(0 0% ${35 + ((i * 29) % 45)}%)`])));
@@ -44,7 +44,7 @@
       const layout = comparing.found[placing]?.layout;
       return placing !== 'hand' && layout && !layout.refusal && layout.tooLarge.length === 0 && layout.length > 0;
     });
-    const at = (placing: PlacingRule) => cost(comparing.found[placing]?.layout as Placement);
+    const at = (placing: PlacingRule) => costsOf(comparing.found[placing]?.layout as Placement).all;
     return able.reduce<PlacingRule | undefined>((p, q) => (p === undefined || at(q) < at(p) - 0.005 ? q : p), undefined);
   });
 </script>
@@ -98,7 +98,7 @@
           {#if layout?.refusal}
             <span>{layout.refusal}</span>
           {:else if layout && layout.length > 0}
-            {@const time = seconds(layout)}
+            {@const costs = costsOf(layout)}
             <span class="block"
               ><span class="text-base font-semibold" data-testid="length-{placing}"
                 >{stock.kind === 'sheet'
@@ -106,14 +106,14 @@
                   : formatMetres(layout.length)}</span
               >
               · {Math.round(layout.wasteShare * 100)} % waste of {layout.areaM2.toFixed(2)} m² ·
-              {currency}{cost(layout).toFixed(2)}</span
+              {currency}{costs.all.toFixed(2)}</span
             >
             <span class="text-base-content/70 block"
               >{layout.parts.length > 1 && stock.kind === 'roll' ? `${layout.parts.length} runs · ` : ''}{placing === 'shapes'
                 ? 'cut by contour'
                 : layout.cuts === null
                   ? 'no straight cuts free it'
-                  : `${layout.cuts} straight cuts`}{time === null ? '' : ` · ${duration(time)}`}</span
+                  : `${layout.cuts} straight cuts`}{costs.seconds === null ? '' : ` · ${duration(costs.seconds)}`}</span
             >
           {:else}
             <span class="text-base-content/70">{rule.says}</span>

@@ -18,7 +18,7 @@ export class Comparing {
   #turn = 0;
   #asked = '';
 
-  ask(question: Omit<CompareQuestion, 'turn'>): void {
+  ask(question: Omit<CompareQuestion, 'turn' | 'pins'> & { pins: readonly CompareQuestion['pins'][number][] }): void {
     const asked = JSON.stringify(question);
     if (asked === this.#asked) return;
     this.#asked = asked;

@@ -1,0 +1,54 @@
+<script lang="ts">
+  import { copiesIn, type RunCosts } from '$core/layout/run-costs';
+  import { isJig, type Placement, type Stock } from '$core/layout/placement';
+  import { formatFigure, formatMetres } from '$core/units/length';
+  import { duration } from '$lib/ui/common/client';
+
+  interface Props {
+    layout: Placement;
+    stock: Stock;
+    times: number;
+    /** `counted` on its plates, or else estimated from its dockets. */
+    ink: { ml: number; counted: boolean };
+    costs: RunCosts;
+    currency: string;
+  }
+  let { layout, stock, times, ink, costs, currency }: Props = $props();
+
+  const jig = $derived(isJig(stock) ? stock.jig : undefined);
+  const ghosts = $derived(layout.parts.reduce((sum, part) => sum + part.ghosts.length, 0));
+</script>
+
+<dl class="grid grid-cols-3 gap-x-3 gap-y-2">
+  <div>
+    <dt class="panel-title">{jig ? 'Loads' : stock.kind === 'sheet' ? 'Sheets' : 'Length'}</dt>
+    <dd class="measure" data-testid="length">
+      {stock.kind === 'sheet' ? layout.parts.length * times : formatMetres(layout.length)}
+    </dd>
+    {#if stock.kind === 'roll' && layout.parts.length > 1}<dd class="text-xs">in {layout.parts.length} runs</dd>{/if}
+  </div>
+  <div>
+    <dt class="panel-title">Waste</dt>
+    <dd class="measure">{Math.round(layout.wasteShare * 100)} %</dd>
+    <dd class="text-xs">{(layout.wasteM2 * times).toFixed(2)} of {(layout.areaM2 * times).toFixed(2)} m²</dd>
+  </div>
+  <div>
+    <dt class="panel-title">Time</dt>
+    <dd class="measure">{costs.seconds === null ? '–' : duration(costs.seconds)}</dd>
+  </div>
+  <div>
+    <dt class="panel-title">Ink</dt>
+    <dd class="measure">{formatFigure(ink.ml, 1)} ml</dd>
+    <dd class="text-xs">{ink.counted ? 'counted' : 'estimated'}</dd>
+  </div>
+  <div>
+    <dt class="panel-title">Cost</dt>
+    <dd class="measure">{currency}{costs.all.toFixed(2)}</dd>
+    <dd class="text-xs">media {costs.media.toFixed(2)}, ink {costs.ink.toFixed(2)}, time {costs.time.toFixed(2)}</dd>
+  </div>
+  <div>
+    <dt class="panel-title">Copies</dt>
+    <dd class="measure">{copiesIn(layout) * times}</dd>
+    <dd class="text-xs">{jig ? `${jig.pockets.length} a load` : `${ghosts} more free`}</dd>
+  </div>
+</dl>

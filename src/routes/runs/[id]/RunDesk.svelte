@@ -1,0 +1,549 @@
+<script lang="ts">
+  import { beforeNavigate, goto } from '$app/navigation';
+  import Redo from '@lucide/svelte/icons/redo-2';
+  import Undo from '@lucide/svelte/icons/undo-2';
+  import { onDestroy, untrack } from 'svelte';
+  import { SvelteMap } from 'svelte/reactivity';
+  import { toast } from 'svelte-sonner';
+  import { dealt } from '$core/layout/dealing';
+  import { copiesIn, runCosts, shareOf, takenBy, type Rates } from '$core/layout/run-costs';
+  import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
+  import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
+  import {
+    isJig,
+    pinOf,
+    type Pin,
+    type PlacedCopy,
+    type Placement,
+    type PlacingRule,
+    type StockJig
+  } from '$core/layout/placement';
+  import { itemOf } from '$core/layout/run-piece';
+  import { pieceOf } from '$core/layout/pieces';
+  import { sizedFor, stockOf, toRunPieces, type RunRule } from '$lib/model';
+  import { jigOfRun, liesAlike } from '$lib/in-jig';
+  import { attempt, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
+  import { live } from '$lib/ui/common/live.svelte';
+  import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
+  import Progress from '$lib/ui/common/Progress.svelte';
+  import { alignPins, allPins, pinBox, distributePins, isSame, pinsOverlap, snap } from '$lib/ui/run/by-hand';
+  import { Comparing } from '$lib/ui/run/comparing.svelte';
+  import WallNote from '$lib/ui/run/WallNote.svelte';
+  import AgainTools from '$lib/ui/run/AgainTools.svelte';
+  import JigChoice from '$lib/ui/run/JigChoice.svelte';
+  import HandTools from '$lib/ui/run/HandTools.svelte';
+  import PocketTools from '$lib/ui/run/PocketTools.svelte';
+  import { inPockets, movesBy, type PocketMove } from '$lib/ui/run/in-pockets';
+  import MoveLane from '$lib/ui/run/MoveLane.svelte';
+  import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
+  import PrintPanel from '$lib/ui/run/PrintPanel.svelte';
+  import RollPicture, { type CopyName } from '$lib/ui/run/RollPicture.svelte';
+  import RuleCards from '$lib/ui/run/RuleCards.svelte';
+  import RunDockets from '$lib/ui/run/RunDockets.svelte';
+  import { RunEdits } from '$lib/ui/run/run-edits.svelte';
+  import type { Laying } from '$lib/ui/run/laying';
+  import RunFigures from '$lib/ui/run/RunFigures.svelte';
+  import type { PageData } from './$types';
+
+  let { data }: { data: PageData } = $props();
+
+  let run = $derived(data.run);
+  const runEdits = untrack(() => new RunEdits(data.run));
+  const edits = runEdits.laying;
+  $effect(() => {
+    const newer = data.run;
+    // What came while something was saved is taken after that.
+    if (!edits.saving) untrack(() => runEdits.adopt(newer));
+  });
+  beforeNavigate(() => void edits.flush());
+
+  const current = $derived(edits.current);
+  const dockets = $derived(runEdits.dockets);
+  const open = $derived((run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null);
+  const machine = $derived(data.machines.find((m) => m.id === run.condition.machineId));
+  const pieces = $derived(
+    dockets
+      .filter((docket) => !current.held.includes(docket.id))
+      .flatMap((docket) => {
+        const entry = run.entries.find((one) => one.docketId === docket.id);
+        const known = run.laid.find((piece) => piece.docket === String(docket.id));
+        return toRunPieces(docket, {
+          condition: run.condition,
+          contour: known?.contour,
+          copies: known?.records?.length ?? entry?.copies ?? null,
+          first: entry?.first ?? 0,
+          records: known?.records,
+          pieces: entry?.pieces ?? null
+        });
+      })
+  );
+  /** Places of jigs that were chosen here. */
+  const chosenJigs = new SvelteMap<number, StockJig>();
+  /** As it is kept; how it lies is the rule's. */
+  const keptJig = $derived.by(() => {
+    const { jig: id } = current.rule;
+    if (id === null) return undefined;
+    return run.jig?.id === id ? run.jig : chosenJigs.get(id);
+  });
+  async function chooseJig(id: number | null): Promise<void> {
+    await attempt(async () => {
+      if (id !== null) chosenJigs.set(id, await send<StockJig>('GET', `/api/jigs/${id}/places`));
+      changed({ ...current, rule: { ...current.rule, jig: id } });
+    });
+  }
+  const stock = $derived(open ? stockOf(run.condition, current.rule, keptJig) : run.stock);
+  const jig = $derived(isJig(stock) ? stock.jig : undefined);
+  const laid = $derived(open ? sizedFor(stock, current.rule, pieces) : run.laid);
+  const laidById = $derived(new Map(laid.map((piece) => [piece.id, piece])));
+  const items = $derived(laid.map(itemOf));
+  const itemById = $derived(new Map(items.map((item) => [item.id, item])));
+
+  /** ml of one copy, by docket. */
+  let inks = $state.raw<Record<number, number>>({});
+  $effect(() => {
+    void data.later.inks.then((measured) => (inks = measured));
+  });
+
+  const comparing = new Comparing();
+  onDestroy(() => comparing.close());
+  $effect(() => {
+    if (!open) return;
+    // Which record a copy is does not change where it lies.
+    const pieces = laid.map((piece) => (piece.records ? { ...piece, records: undefined } : piece));
+    const question = { stock, rule: current.rule, pieces, pins: current.pins };
+    untrack(() => comparing.ask(question));
+  });
+  /** As it was RIPped; while it is open the best that was found for the chosen rule. */
+  const better = $derived(open ? comparing.found[current.rule.placing]?.layout : undefined);
+  const layout = $derived<Placement>(better ? dealt(better, laid) : run.layout);
+  const copyCount = $derived(copiesIn(layout));
+
+  const rates = $derived<Rates>({
+    press: machine?.printer
+      ? { ...machine.printer, widthMm: run.stock.width, passes: run.condition.mode.passes, layers: data.layers.length }
+      : null,
+    times: run.times,
+    mediaPerM2: run.condition.costPerM2,
+    machinePerHour: machine?.costPerHour ?? 0,
+    inkPerMl: data.settings.inkCostPerMl
+  });
+  const isCut = $derived(run.dockets.some(({ choices }) => choices.cut) || current.rule.cutAlong === 'pieces');
+  const cutPlain = once(() =>
+    attempt(async () => {
+      const { task } = await send<{ task: number }>('POST', `/api/runs/${run.id}/cut`);
+      await goto(`/cutting/${task}`);
+    })
+  );
+  /** A panel counts for what it is of its wall. */
+  function partOfDocket(id: string): number {
+    const piece = laidById.get(id);
+    const choices = piece?.panel && dockets.find((docket) => String(docket.id) === piece.docket)?.choices;
+    return choices ? (piece.widthMm * piece.heightMm) / (choices.widthMm * choices.heightMm) : 1;
+  }
+  const taken = $derived(takenBy(layout, dockets, run.times, (id) => inks[id], partOfDocket));
+  const ink = $derived(
+    run.result && !run.stale && !edits.pending
+      ? { ml: run.result.inkMl.reduce((sum, ml) => sum + ml, 0) * run.times, counted: true }
+      : { ml: [...taken.values()].reduce((sum, { inkMl }) => sum + inkMl, 0), counted: false }
+  );
+  const costs = $derived(runCosts(layout, ink.ml, rates));
+  /** The same copies take the same ink however they lie; one that is claimed takes its share more. */
+  const costsOf = (of: Placement) => runCosts(of, copyCount > 0 ? (ink.ml * copiesIn(of)) / copyCount : 0, rates);
+  function share(id: number): string {
+    const own = shareOf(id, taken, costs, layout.wasteShare, rates.inkPerMl);
+    return own ? `${currency}${own.cost.toFixed(2)}, of it ${currency}${own.waste.toFixed(2)} for waste` : '';
+  }
+  const task = $derived(live.task('rip', run.id, run.task));
+  const ripping = $derived(run.state === 'ripping');
+  const printing = $derived(data.prints.find((print) => print.endedAt === null));
+  const printedMm = $derived(printing ? (live.prints.get(printing.id)?.printedMm ?? printing.printedMm) : 0);
+  const currency = $derived(data.settings.currency);
+
+  /** What was stopped at counts only as long as nothing else changes. */
+  const changed = (next: Laying) => edits.change({ ...next, rule: { ...next.rule, steps: null } });
+  const rule = (part: Partial<RunRule>) => changed({ ...current, rule: { ...current.rule, ...part } });
+  const copies = (id: number, count: number) => changed({ ...current, copies: { ...current.copies, [id]: count } });
+  const claim = (id: string) => copies(Number(id), (current.copies[Number(id)] ?? 0) + 1);
+  function move(index: number, by: number): void {
+    const order = [...current.order];
+    order.splice(index + by, 0, ...order.splice(index, 1));
+    changed({ ...current, order });
+  }
+  const takeOut = (id: number) => changed({ ...current, order: current.order.filter((one) => one !== id) });
+  const hold = (id: number, held: boolean) =>
+    changed({ ...current, held: held ? [...current.held, id] : current.held.filter((one) => one !== id) });
+
+  const MOST_PINS = 2000;
+  function choose(placing: PlacingRule): void {
+    // By hand begins with what is seen.
+    const pins = placing === 'hand' && copyCount <= MOST_PINS && !layout.refusal ? allPins(layout) : current.pins;
+    changed({ ...current, pins, rule: { ...current.rule, placing } });
+  }
+  function stopLooking(): void {
+    comparing.stop();
+    const found = comparing.found[current.rule.placing];
+    // The same steps give the same layout, here and at the RIP.
+    if (found && !found.done && open) edits.change({ ...current, rule: { ...current.rule, steps: Math.max(1, found.steps) } });
+  }
+
+  let selected = $state.raw<CopyName[]>([]);
+  let moving: MoveLane;
+  const found = $derived(
+    selected.flatMap((name) => {
+      const copy = layout.parts[name.part]?.copies.find((one) => one.id === name.id && one.copy === name.copy);
+      return copy ? [{ copy, pin: pinOf(copy, name.part) }] : [];
+    })
+  );
+  const recordsFound = $derived(found.flatMap(({ copy }) => copy.record ?? []));
+  const namesFound = $derived([
+    ...new Set(
+      found.map(({ copy }) => {
+        const name = dockets.find(({ id }) => String(id) === pieceOf(copy.id).docket)?.name ?? '';
+        const { panel } = laidById.get(copy.id) ?? {};
+        return panel ? `${name}, panel ${panel.number}` : name;
+      })
+    )
+  ]);
+  const panels = $derived(laid.filter(({ panel }) => panel));
+  /** Of its media, what is on its machine. */
+  const rollThere = $derived.by(() => {
+    const media = machine?.printer?.media;
+    return media?.name === run.condition.media && stock.kind === 'roll' ? media : undefined;
+  });
+  const panelsFound = $derived(found.length > 0 && found.every(({ copy }) => laidById.get(copy.id)?.panel));
+  /** Panels that are to be printed before the others, or on another roll. */
+  const apart = once((chosen: readonly PlacedCopy[]) =>
+    attempt(async () => {
+      const copies = chosen.map(({ id, copy }) => ({ id, copy }));
+      const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/apart`, { version: run.version, copies });
+      selected = [];
+      await goto(`/runs/${id}`);
+    })
+  );
+  /** What is spoiled of what was RIPped is printed once more, in a run of its own. */
+  const again = once((spoiled: readonly PlacedCopy[]) =>
+    attempt(async () => {
+      const copies = spoiled.map(({ id, copy }) => ({ id, copy }));
+      const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/again`, { copies });
+      selected = [];
+      await goto(`/runs/${id}`);
+    })
+  );
+  /** Puts copies where they are to stay; refused where they would lie on others. */
+  function pin(next: readonly Pin[]): void {
+    const others = current.pins.filter((one) => !next.some((mine) => isSame(one, mine)));
+    const pins = [...others, ...next];
+    const why = pinsOverlap(pins, next, itemById, stock, current.rule);
+    if (why) toast.error(why, { id: 'pins' });
+    else changed({ ...current, pins });
+  }
+  /** Copies go into other pockets, and what lies there comes into theirs. */
+  function putInPockets(moves: readonly PocketMove[]): void {
+    if (copyCount > MOST_PINS) {
+      toast.error(`${copyCount} copies are too many to be put in pockets by hand; ${MOST_PINS} are the most.`, { id: 'pins' });
+      return;
+    }
+    const pins = inPockets(layout, moves);
+    if (pins) changed({ ...current, pins, rule: { ...current.rule, pockets: { ...current.rule.pockets, sharing: 'by hand' } } });
+  }
+  const moveInJig = (names: readonly CopyName[], dx: number, dy: number) =>
+    isJig(stock) && putInPockets(movesBy(stock.jig, layout, names, dx, dy));
+  function toPocket(pocket: number): void {
+    const [one] = found;
+    if (one) putInPockets([{ id: one.copy.id, copy: one.copy.copy, part: one.pin.part, pocket }]);
+  }
+  function movePins(names: readonly CopyName[], dx: number, dy: number): void {
+    const list = found.filter(({ pin: one }) => names.some((name) => isSame(one, name))).map(({ pin: one }) => one);
+    const [first] = list;
+    if (!first) return;
+    const box = pinBox({ ...first, x: first.x + dx, y: first.y + dy }, itemById);
+    const others = (layout.parts[first.part]?.copies ?? []).filter(
+      (copy) => !names.some((name) => isSame({ ...copy, part: first.part }, name))
+    );
+    const to = snap(box, current.rule.placing === 'shapes' ? [] : others, stock, current.rule, SNAP_MM);
+    pin(list.map((one) => ({ ...one, x: one.x + to.x - first.x, y: one.y + to.y - first.y })));
+  }
+  const SNAP_MM = 5;
+  const turn = () =>
+    pin(
+      found.map(({ pin: one }) => {
+        const before = pinBox(one, itemById);
+        const next = { ...one, turn: (one.turn + 90) % 360 };
+        const after = pinBox(next, itemById);
+        return { ...next, x: one.x + (before.width - after.width) / 2, y: one.y + (before.height - after.height) / 2 };
+      })
+    );
+  const unpin = () => changed({ ...current, pins: current.pins.filter((one) => !selected.some((name) => isSame(one, name))) });
+
+  const large = $derived(layout.tooLarge[0]);
+  const hindrance = $derived.by(() => {
+    if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
+    if (run.hindrance) return run.hindrance;
+    if (large)
+      return `${dockets.find((d) => String(d.id) === pieceOf(large.id).docket)?.name} ${tooLargeInWords(large)}. ${helpsTooLarge(large)}`;
+    if (layout.refusal) return layout.refusal;
+    if (!jig && current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
+    return copyCount === 0 ? 'There is nothing to print in this run.' : '';
+  });
+  const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
+
+  async function rip(): Promise<void> {
+    if (await edits.flush()) await attempt(() => send('POST', `/api/runs/${run.id}/rip`));
+  }
+  async function release(): Promise<void> {
+    if (await edits.flush()) await attempt(() => send('POST', `/api/runs/${run.id}/release`));
+  }
+  const keepForLane = () =>
+    attempt(
+      () => send('PUT', `/api/lanes/${run.laneId}`, { rule: { ...current.rule, steps: null } }),
+      `New runs of this lane begin as this one is now.`
+    );
+  async function next(): Promise<void> {
+    if (open && !fresh) {
+      if (!hindrance) await rip();
+    } else if (run.result) await goto(`/runs/${run.id}/inspect`);
+  }
+  async function remove(): Promise<void> {
+    if (await attempt(() => send('DELETE', `/api/runs/${run.id}`), `Run ${run.id} is deleted; its dockets are back in the tray.`))
+      await goto('/runs');
+  }
+
+  const NUDGES: Record<string, [number, number]> = {
+    ArrowLeft: [0, -1],
+    ArrowRight: [0, 1],
+    ArrowUp: [1, 0],
+    ArrowDown: [-1, 0]
+  };
+  function keys(event: KeyboardEvent): void {
+    if (isBehindDialog()) return;
+    const nudge = NUDGES[event.key];
+    if (nudge && open && !jig && found.length > 0 && !isTyping(event)) {
+      event.preventDefault();
+      event.stopPropagation();
+      const by = event.shiftKey ? 10 : 1;
+      pin(found.map(({ pin: one }) => ({ ...one, x: one.x + nudge[0] * by, y: one.y + nudge[1] * by })));
+      return;
+    }
+    if (event.key === 'Escape') selected = [];
+    if (!(event.ctrlKey || event.metaKey)) return;
+    if (event.key.toLowerCase() === 'z' && open) {
+      event.preventDefault();
+      if (event.shiftKey) edits.redo();
+      else edits.undo();
+    } else if (event.key === 'Enter') {
+      event.preventDefault();
+      void next();
+    }
+  }
+</script>
+
+<svelte:window onkeydowncapture={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+
+<div class="flex h-full">
+  <div class="flex min-w-0 grow flex-col">
+    <header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
+      <h1 class="text-lg font-semibold">Run {run.id}</h1>
+      <span class="text-base-content/70 min-w-40 flex-1 text-sm"
+        >{run.condition.media}, {Math.round(run.condition.rollWidthMm)}{run.condition.sheetMm === null
+          ? ''
+          : ` × ${Math.round(run.condition.sheetMm)}`} mm, {run.condition.mode.name}, on {run.condition.machine}</span
+      >
+      {#if ripping && task}
+        <Progress
+          label="RIP"
+          share={task.share}
+          secondsLeft={task.secondsLeft}
+          oncancel={() => attempt(() => send('DELETE', `/api/tasks/${task.id}`))}
+        />
+      {:else}
+        {#if task?.state === 'failed' && run.state === 'laying out'}<span class="text-error max-w-80 text-xs" role="alert"
+            >The RIP failed: {task.error}</span
+          >{/if}
+        {#if open}
+          <button
+            class="btn btn-sm btn-ghost btn-square"
+            disabled={!edits.canUndo}
+            onclick={() => edits.undo()}
+            aria-label="Take back the last change"><Undo size={16} /></button
+          >
+          <button
+            class="btn btn-sm btn-ghost btn-square"
+            disabled={!edits.canRedo}
+            onclick={() => edits.redo()}
+            aria-label="Make it again"><Redo size={16} /></button
+          >
+          {#if data.prints.length === 0}<button class="btn btn-sm" onclick={remove}>Delete run</button>{/if}
+        {/if}
+        {#if run.state === 'printed' && !run.hasPlates && run.laneId !== null}<button
+            class="btn btn-sm btn-primary"
+            title="It has no plates: they were deleted after it was printed, or it was cut without printing"
+            onclick={() => again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
+          >{/if}
+        {#if run.hasPlates}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}
+        {#if open}
+          <button class="btn btn-sm {fresh ? '' : 'btn-primary'}" disabled={hindrance !== ''} title={hindrance} onclick={rip}
+            >{run.result ? 'RIP again' : 'RIP'}</button
+          >
+          <button
+            class="btn btn-sm"
+            disabled={hindrance !== ''}
+            title={hindrance || 'RIPs it if need be, and prints it as soon as its media is loaded and the machine is free'}
+            onclick={release}>Release</button
+          >
+        {:else if run.releasedAt !== null && run.state === 'ripped'}
+          <span class="text-sm">Released; it waits{data.waits ? `: ${data.waits}` : '.'}</span>
+          <button class="btn btn-sm" onclick={() => attempt(() => send('DELETE', `/api/runs/${run.id}/release`))}
+            >Take the release back</button
+          >
+        {/if}
+      {/if}
+    </header>
+    {#if run.stale && !ripping}<p class="bg-base-200 text-warning border-base-300 border-b px-4 py-1 text-sm" role="status">
+        Look: the layout has changed since the RIP. RIP it again before printing.
+      </p>{/if}
+    {#if hindrance}<p class="bg-base-200 text-error border-base-300 border-b px-4 py-1 text-sm" role="status">
+        Stop: {hindrance}
+      </p>{/if}
+    {#if open && found.length > 0 && jig}
+      <PocketTools
+        copies={found.map(({ copy }) => copy)}
+        pockets={jig.pockets}
+        byHand={current.rule.pockets.sharing === 'by hand'}
+        onto={(pocket) => toPocket(pocket)}
+      />
+    {:else if open && found.length > 0}
+      <HandTools
+        count={found.length}
+        pinned={found.every(({ copy }) => copy.pinned)}
+        mayTurn={found.every(({ copy }) => itemById.get(copy.id)?.mayTurn)}
+        onpin={(on) => (on ? pin(found.map(({ pin: one }) => one)) : unpin())}
+        onturn={turn}
+        onalign={(edge) =>
+          pin(
+            alignPins(
+              found.map(({ pin: one }) => one),
+              edge,
+              itemById
+            )
+          )}
+        ondistribute={(along) =>
+          pin(
+            distributePins(
+              found.map(({ pin: one }) => one),
+              along,
+              itemById
+            )
+          )}
+      />
+    {/if}
+    {#if panels.length > 0 && run.state !== 'printed'}
+      <WallNote pieces={panels} lengthMm={layout.length} roll={rollThere} batches={data.batches} />
+    {/if}
+    {#if found.length > 0 && (!open || recordsFound.length > 0 || panelsFound)}
+      <AgainTools
+        copies={found.map(({ copy }) => copy)}
+        records={recordsFound}
+        names={namesFound}
+        mayPrint={!open && run.laneId !== null}
+        onagain={() => again(found.map(({ copy }) => copy))}
+        onapart={open && panelsFound && !edits.pending ? () => apart(found.map(({ copy }) => copy)) : undefined}
+      />
+    {/if}
+    <div class="min-h-0 grow">
+      <RollPicture
+        {layout}
+        {stock}
+        rule={current.rule}
+        {dockets}
+        {laid}
+        printed={printedMm}
+        {selected}
+        onselect={(names: CopyName[]) => (selected = names)}
+        {...open ? { onmove: jig ? moveInJig : movePins, ...(!jig && { onclaim: claim }) } : {}}
+      />
+    </div>
+  </div>
+
+  <aside class="border-base-300 w-[27rem] shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Figures of the run">
+    <RunFigures {layout} {stock} times={run.times} {ink} {costs} {currency} />
+
+    {#if run.result || data.prints.length > 0}
+      <PrintPanel
+        {run}
+        prints={data.prints}
+        machines={data.machines}
+        hindrances={data.hindrances}
+        cuts={data.cuts}
+        layers={data.layers}
+      />
+    {/if}
+
+    {#if stock.kind === 'sheet'}
+      <JigChoice
+        {stock}
+        rule={current.rule.pockets}
+        {layout}
+        pieces={dockets
+          .filter(({ id }) => !current.held.includes(id))
+          .map(({ id, name, choices }) => ({
+            name,
+            widthMm: choices.widthMm,
+            heightMm: choices.heightMm,
+            scale: laid.find((piece) => piece.docket === String(id))?.scale ?? 1
+          }))}
+        otherwise={dockets.flatMap(({ name, choices }) =>
+          choices.jig && !liesAlike(choices.jig, jigOfRun(current.rule)) ? [name] : []
+        )}
+        mostThingMm={machine?.printer?.mostThingMm ?? 0}
+        jigs={data.jigs}
+        unit={data.settings.unit}
+        disabled={!open}
+        onjig={chooseJig}
+        onchange={(part) => rule({ pockets: { ...current.rule.pockets, ...part } })}
+      />
+    {/if}
+
+    {#if open && !jig}
+      <RuleCards
+        {comparing}
+        chosen={current.rule.placing}
+        {stock}
+        {items}
+        disabled={!open}
+        {costsOf}
+        {currency}
+        onchoose={choose}
+        onstop={stopLooking}
+      />
+    {/if}
+
+    <RunDockets
+      {dockets}
+      entries={run.entries}
+      held={current.held}
+      {open}
+      {share}
+      oncopies={copies}
+      onmove={move}
+      onhold={hold}
+      ontakeout={takeOut}
+      onlane={(docket) => void edits.flush().then(() => moving.open([docket.id], docket.name))}
+    />
+
+    <PlacingForm
+      rule={current.rule}
+      sheet={stock.kind === 'sheet'}
+      jig={jig !== undefined}
+      unit={data.settings.unit}
+      disabled={!open}
+      costAMm={run.condition.costPerM2 > 0 ? { cost: (stock.width / 1e6) * run.condition.costPerM2, currency } : undefined}
+      onchange={rule}
+      oncut={isCut && !jig && !run.hasPlates && data.machines.some(({ kind }) => kind === 'cutter') ? cutPlain : undefined}
+    />
+    {#if open && run.laneId !== null && !jig}
+      <button class="btn btn-sm" onclick={keepForLane}>Use this placing for new runs of the lane</button>
+    {/if}
+  </aside>
+</div>
+<MoveLane bind:this={moving} {currency} onmoved={(id) => void goto(`/runs/${id}`)} />
