@@ -70,7 +70,7 @@ test('what came in otherwise than it was meant is told, and can be mended', asyn
     await expect(page.getByText('A look takes 5 s at least.')).toBeVisible();
     await seconds.fill('30');
     await seconds.blur();
-    await expect(page.getByText('Kept.').first()).toBeVisible();
+    await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
     await page.reload();
     await expect(unit).toHaveValue('in');
     await expect(afterService).toBeChecked({ checked: !isRead });

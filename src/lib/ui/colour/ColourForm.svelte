@@ -13,7 +13,7 @@
   }: {
     colour: NamedColour;
     collections: readonly string[];
-    onsave: (colour: NamedColour) => Promise<boolean>;
+    onsave: (colour: NamedColour) => boolean | Promise<boolean>;
     /** Of a button; without it each field is saved when it is left. */
     saveWords?: string;
   } = $props();
@@ -30,7 +30,8 @@
     note: colour.note,
     ...typed
   });
-  const lab = $derived(readLab(text.lab));
+  /** The text is rounded: what is not typed anew stays as it is. */
+  const lab = $derived(typed.lab === undefined && text.lab !== '' ? colour.lab : readLab(text.lab));
   const hindrance = $derived(
     text.name.trim() === ''
       ? 'It needs a name.'
@@ -47,7 +48,10 @@
       .split(';')
       .map((one) => one.trim())
       .filter(Boolean);
-    if (await onsave({ name, lab, others: list, collection, from, note })) typed = {};
+    const sent = { ...typed };
+    // What was typed since stays.
+    if (await onsave({ name, lab, others: list, collection, from, note }))
+      typed = Object.fromEntries(Object.entries(typed).filter(([key, value]) => value !== sent[key as keyof typeof sent]));
     busy = false;
   }
   const left = () => {

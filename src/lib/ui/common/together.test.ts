@@ -1,6 +1,6 @@
 import * as fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { isAlike, listTogether, together } from './together';
+import { apart, isAlike, listTogether, together } from './together';
 
 const names = fc.uniqueArray(fc.nat(9), { maxLength: 8 });
 const tree = fc.letrec<{ tree: unknown; leaf: unknown }>((tie) => ({
@@ -19,6 +19,27 @@ describe('two states of one base together', () => {
     const one = (parts: Record<string, number>) => parts;
     expect(together(one({ p: 1, q: 1 }), one({ q: 1 }), one({ p: 1, q: 2 }))).toEqual({ q: 2 });
     expect(together(one({ p: 1 }), one({ p: 2 }), one({}))).toEqual({ p: 2 });
+  });
+
+  it('have lists as one side left them, and row by row where none came and none went', () => {
+    const rolls = [{ mm: 1300, m: 50 }, { mm: 1000, m: 20 }]; // prettier-ignore
+    const cut = [{ mm: 1300, m: 50 }, { mm: 1000, m: 12 }]; // prettier-ignore
+    expect(together(rolls, [{ mm: 1370, m: 50 }, rolls[1]!], cut)).toEqual([{ mm: 1370, m: 50 }, cut[1]]);
+    expect(together(rolls, [rolls[1]!], cut)).toEqual([rolls[1]]);
+    // Three figures of a colour are one.
+    expect(together([50, 0, 0], [60, 0, 0], [50, 10, 0])).toEqual([60, 0, 0]);
+  });
+
+  it('never are half of one kind of choice and half of another', () => {
+    type Release = { kind: string; minutes?: number; time?: string };
+    const base: { release: Release; unit: string } = { release: { kind: 'hand' }, unit: 'mm' };
+    const mine = { ...base, release: { kind: 'quiet', minutes: 30 } };
+    const theirs = { release: { kind: 'at', time: '17:30' }, unit: 'cm' };
+    expect(together(base, mine, theirs)).toEqual({ ...mine, unit: 'cm' });
+    expect(apart(base, { ...mine, unit: 'in' }, 2)).toEqual([mine, { ...base, unit: 'in' }]);
+    expect(apart(mine, { ...mine, release: { kind: 'quiet', minutes: 5 } }, 2)).toEqual([
+      { ...mine, release: { kind: 'quiet', minutes: 5 } }
+    ]);
   });
 
   it('with one untouched are the other, and the same of both is that', () => {

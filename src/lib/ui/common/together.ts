@@ -5,15 +5,18 @@
 
 /** Whether two values say the same; a field that is missing and one that is undefined do. */
 export function isAlike(p: unknown, q: unknown): boolean {
-  if (p === q) return true;
+  if (Object.is(p, q)) return true;
   if (!isTree(p) || !isTree(q) || Array.isArray(p) !== Array.isArray(q)) return false;
   return [...keysOf(p, q)].every((key) => isAlike(p[key], q[key]));
 }
 
-/** Trees field by field, lists as one value. */
+/** Trees field by field; lists as one value, or row by row where none came and none went. */
 export function together<T>(base: T, mine: T, theirs: T): T {
   if (isAlike(mine, base)) return theirs;
-  if (isAlike(theirs, base) || !isFields(base) || !isFields(mine) || !isFields(theirs)) return mine;
+  if (isAlike(theirs, base)) return mine;
+  if (areRows(base) && areRows(mine) && areRows(theirs) && mine.length === base.length && theirs.length === base.length)
+    return base.map((row, i) => together(row, mine[i]!, theirs[i]!)) as T;
+  if (!isFields(base) || !isFields(mine) || !isFields(theirs) || !areOfOneKind(base, mine, theirs)) return mine;
   const [b, m, t] = [base, mine, theirs] as Record<string, unknown>[] as [Tree, Tree, Tree];
   const all: Tree = {};
   for (const key of keysOf(t, m)) {
@@ -46,7 +49,7 @@ export function listTogether<K extends string | number>(base: readonly K[], mine
 /** What was touched, each thing for itself: the base with one field of it as mine has it. Lists are one thing. @param deep levels of fields */
 export function apart<T>(base: T, mine: T, deep: number): T[] {
   if (isAlike(base, mine)) return [];
-  if (deep === 0 || !isFields(base) || !isFields(mine)) return [mine];
+  if (deep === 0 || !isFields(base) || !isFields(mine) || !areOfOneKind(base, mine)) return [mine];
   const [b, m] = [base, mine] as [Tree, Tree];
   return [...keysOf(b, m)].flatMap((key) => apart(b[key], m[key], deep - 1).map((part) => ({ ...b, [key]: part }) as T));
 }
@@ -54,4 +57,7 @@ export function apart<T>(base: T, mine: T, deep: number): T[] {
 type Tree = Record<string, unknown>;
 const isTree = (value: unknown): value is Tree => typeof value === 'object' && value !== null;
 const isFields = (value: unknown): value is Tree => isTree(value) && !Array.isArray(value);
+/** A choice of one kind has other fields than one of another: halves of both are none. */
+const areOfOneKind = (...[first, ...others]: Tree[]) => others.every((one) => one['kind'] === first?.['kind']);
+const areRows = (value: unknown): value is Tree[] => Array.isArray(value) && value.every(isFields);
 const keysOf = (...trees: Tree[]): Set<string> => new Set(trees.flatMap((tree) => Object.keys(tree)));

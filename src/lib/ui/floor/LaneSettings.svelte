@@ -2,8 +2,9 @@
   import type { Release, ShopSettings } from '$lib/model';
   import type { Condition } from '$lib/server/conditions/condition';
   import type { Lane } from '$lib/server/production/lanes';
-  import { attempt, send } from '$lib/ui/common/client';
+  import type { Edits } from '$lib/ui/common/history.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { laneEdits, type LaneChoices } from './lane-edits';
   import { RULES } from '$lib/ui/run/rules';
   import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
   import { PLACING_RULES, type PlacingRule } from '$core/layout/placement';
@@ -17,17 +18,16 @@
   let dialog: HTMLDialogElement;
   let lane = $state.raw<Lane | null>(null);
   const modes = $derived(conditions.filter((one) => one.machineId === lane?.machineId && one.mediaId === lane.mediaId));
-  const release = $derived<Release>(lane?.release ?? { kind: 'hand' });
+  let edits = $state.raw<Edits<LaneChoices>>();
+  const choices = $derived(edits?.current);
+  const release = $derived<Release>(choices?.release ?? { kind: 'hand' });
 
   export function open(of: Lane): void {
     lane = of;
+    edits = laneEdits(of);
     dialog.showModal();
   }
-  async function change(part: Partial<Pick<Lane, 'rule' | 'release'>> & { conditionId?: number }): Promise<void> {
-    if (!lane) return;
-    const { id } = lane;
-    await attempt(async () => (lane = await send<Lane>('PUT', `/api/lanes/${id}`, part)));
-  }
+  const change = (part: Partial<LaneChoices>) => edits?.change({ ...edits.current, ...part });
   const KINDS: Record<Release['kind'], Release> = {
     hand: { kind: 'hand' },
     quiet: { kind: 'quiet', minutes: 30 },
@@ -37,8 +37,9 @@
   const figure = (event: Event & { currentTarget: HTMLInputElement }) => Number(event.currentTarget.value);
 </script>
 
-<dialog bind:this={dialog} class="modal" aria-label="Settings of the lane">
-  {#if lane}
+<svelte:window onbeforeunload={(event) => edits?.holdPage(event)} />
+<dialog bind:this={dialog} class="modal" aria-label="Settings of the lane" onclose={() => void edits?.flush()}>
+  {#if lane && choices}
     <div class="modal-box max-w-lg">
       <h2 class="mb-2 text-lg font-semibold">Lane of {lane.media} on {lane.condition.machine}</h2>
       <div class="mb-3 grid grid-cols-[1fr_auto] items-center gap-x-3 gap-y-1.5 text-sm">
@@ -46,7 +47,7 @@
         <select
           id="lane-mode"
           class="select select-sm w-64"
-          value={lane.condition.id}
+          value={choices.conditionId}
           onchange={(event) => change({ conditionId: Number(event.currentTarget.value) })}
         >
           {#each modes as one (one.id)}<option value={one.id}>{one.mode.name}</option>{/each}
@@ -109,18 +110,18 @@
         <select
           id="lane-placing"
           class="select select-sm w-64"
-          value={lane.rule.placing}
-          onchange={(event) => lane && change({ rule: { ...lane.rule, placing: event.currentTarget.value as PlacingRule } })}
+          value={choices.rule.placing}
+          onchange={(event) => change({ rule: { ...choices.rule, placing: event.currentTarget.value as PlacingRule } })}
         >
           {#each PLACING_RULES as placing (placing)}<option value={placing}>{RULES[placing].name}</option>{/each}
         </select>
       </div>
       <PlacingForm
-        rule={lane.rule}
+        rule={choices.rule}
         sheet={lane.condition.sheetMm !== null}
         {unit}
         disabled={false}
-        onchange={(part) => lane && change({ rule: { ...lane.rule, ...part } })}
+        onchange={(part) => change({ rule: { ...choices.rule, ...part } })}
       />
       <div class="modal-action"><button class="btn btn-sm" onclick={() => dialog.close()}>Done</button></div>
     </div>

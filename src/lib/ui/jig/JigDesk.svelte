@@ -8,7 +8,7 @@
   import type { KeptJig } from '$lib/server/machines/jigs';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
-  import { JigEdits } from './jig-edits.svelte';
+  import { jigEdits } from './jig-edits';
   import JigPicture from './JigPicture.svelte';
   import JigPhoto from './JigPhoto.svelte';
   import JigSentences from './JigSentences.svelte';
@@ -18,12 +18,12 @@
   let { kept, unit, conditions }: { kept: KeptJig; unit: LengthUnit; conditions: readonly { id: number; words: string }[] } =
     $props();
 
-  const jigEdits = untrack(() => new JigEdits(kept));
-  const edits = jigEdits.jig;
+  const keptEdits = untrack(() => jigEdits(kept));
+  const { edits } = keptEdits;
   $effect(() => {
     const newer = kept;
     // What came while something was saved is taken after that.
-    if (!edits.saving) untrack(() => jigEdits.adopt(newer));
+    if (!edits.saving) untrack(() => keptEdits.adopt(newer));
   });
   beforeNavigate(() => void edits.flush());
 

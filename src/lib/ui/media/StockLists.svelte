@@ -3,9 +3,13 @@
   import type { MediaCard } from '$core/media/card';
 
   /** What of a media is in stock; of a locked card too. */
-  let { card = $bindable(), onsave }: { card: MediaCard; onsave: () => void } = $props();
+  let { card, onchange }: { card: MediaCard; onchange: (part: Pick<MediaCard, 'rolls'> | Pick<MediaCard, 'sheets'>) => void } =
+    $props();
 
-  const figure = (event: Event) => Number((event.currentTarget as HTMLInputElement).value);
+  const setRoll = (place: number, part: Partial<MediaCard['rolls'][number]>) =>
+    onchange({ rolls: card.rolls.map((roll, i) => (i === place ? { ...roll, ...part } : roll)) });
+  const setSheets = (place: number, part: Partial<MediaCard['sheets'][number]>) =>
+    onchange({ sheets: card.sheets.map((sheet, i) => (i === place ? { ...sheet, ...part } : sheet)) });
 </script>
 
 <section aria-label="Rolls in stock">
@@ -17,7 +21,7 @@
         type="number"
         aria-label="Width of roll {i + 1}, mm"
         value={roll.widthMm}
-        onchange={(event) => ((roll.widthMm = figure(event)), onsave())}
+        onchange={(event) => setRoll(i, { widthMm: event.currentTarget.valueAsNumber })}
       />mm ×
       <input
         class="input input-sm w-18 text-right"
@@ -25,7 +29,7 @@
         step="0.1"
         aria-label="Length of roll {i + 1}, m"
         value={roll.lengthMm / 1000}
-        onchange={(event) => ((roll.lengthMm = figure(event) * 1000), onsave())}
+        onchange={(event) => setRoll(i, { lengthMm: event.currentTarget.valueAsNumber * 1000 })}
       />m
       <input
         class="input input-sm min-w-0 grow"
@@ -33,17 +37,18 @@
         placeholder="batch"
         aria-label="Batch of roll {i + 1}"
         value={roll.batch ?? ''}
-        onchange={(event) => ((roll.batch = event.currentTarget.value.trim()), onsave())}
+        onchange={(event) => setRoll(i, { batch: event.currentTarget.value.trim() })}
       />
       <button
         class="btn btn-sm btn-ghost btn-square"
         aria-label="Remove roll {i + 1}"
-        onclick={() => (card.rolls.splice(i, 1), onsave())}><Trash size={14} /></button
+        onclick={() => onchange({ rolls: card.rolls.filter((_, k) => k !== i) })}><Trash size={14} /></button
       >
     </div>
   {:else}<p>None.</p>{/each}
-  <button class="btn btn-xs mt-1" onclick={() => (card.rolls.push({ widthMm: card.widthMm, lengthMm: 50_000 }), onsave())}
-    >Add a roll</button
+  <button
+    class="btn btn-xs mt-1"
+    onclick={() => onchange({ rolls: [...card.rolls, { widthMm: card.widthMm, lengthMm: 50_000 }] })}>Add a roll</button
   >
 </section>
 <section aria-label="Sheets in stock">
@@ -55,31 +60,32 @@
         type="number"
         aria-label="Number of sheets {i + 1}"
         value={sheet.count}
-        onchange={(event) => ((sheet.count = figure(event)), onsave())}
+        onchange={(event) => setSheets(i, { count: event.currentTarget.valueAsNumber })}
       />of
       <input
         class="input input-sm w-18 text-right"
         type="number"
         aria-label="Width of sheets {i + 1}, mm"
         value={sheet.widthMm}
-        onchange={(event) => ((sheet.widthMm = figure(event)), onsave())}
+        onchange={(event) => setSheets(i, { widthMm: event.currentTarget.valueAsNumber })}
       />×
       <input
         class="input input-sm w-18 text-right"
         type="number"
         aria-label="Length of sheets {i + 1}, mm"
         value={sheet.heightMm}
-        onchange={(event) => ((sheet.heightMm = figure(event)), onsave())}
+        onchange={(event) => setSheets(i, { heightMm: event.currentTarget.valueAsNumber })}
       />mm
       <button
         class="btn btn-sm btn-ghost btn-square ml-auto"
         aria-label="Remove sheets {i + 1}"
-        onclick={() => (card.sheets.splice(i, 1), onsave())}><Trash size={14} /></button
+        onclick={() => onchange({ sheets: card.sheets.filter((_, k) => k !== i) })}><Trash size={14} /></button
       >
     </div>
   {:else}<p>None.</p>{/each}
   <button
     class="btn btn-xs mt-1"
-    onclick={() => (card.sheets.push({ widthMm: card.widthMm, heightMm: 2000, count: 10 }), onsave())}>Add sheets</button
+    onclick={() => onchange({ sheets: [...card.sheets, { widthMm: card.widthMm, heightMm: 2000, count: 10 }] })}
+    >Add sheets</button
   >
 </section>

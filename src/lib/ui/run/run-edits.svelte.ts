@@ -3,7 +3,7 @@ import type { Docket } from '$lib/server/dockets/dockets';
 import type { Run } from '$lib/server/production/run';
 import { isAway, Refusal, send } from '$lib/ui/common/client';
 import { Edits, type Answer } from '../common/history.svelte';
-import { putEdit, sayRefused } from '../common/put-edit';
+import { putEdit, sayRefused } from '../common/kept-edits.svelte';
 import { isAlike } from '../common/together';
 import { layingOf, layingTogether, type Laying } from './laying';
 

@@ -7,6 +7,7 @@
   import { formatMetres } from '$core/units/length';
   import { MOST_RESIDUAL_MM } from '$lib/model';
   import { attempt, duration, send } from '$lib/ui/common/client';
+  import { together } from '$lib/ui/common/together';
   import { live } from '$lib/ui/common/live.svelte';
   import type { CutClosed } from '$lib/server/cutting/cut';
   import CutPicture from '$lib/ui/cutting/CutPicture.svelte';
@@ -20,13 +21,14 @@
   let cutter = $state(untrack(() => (cutters.find(({ id }) => id === data.cut.machineId) ?? cutters[0])?.id));
   let busy = $state('');
   let knife = $state(untrack(() => structuredClone(data.cut.knife)));
-  /** Another cutter has other knives for this media; what is typed here stays until then. */
-  let known = untrack(() => JSON.stringify(data.cut.knife));
+  let known = untrack(() => data.cut.knife);
+  /** What is typed here stays while it is kept; another cutter has other knives for this media. */
   $effect(() => {
-    const now = JSON.stringify(data.cut.knife);
-    if (now === known) return;
-    known = now;
-    knife = structuredClone(data.cut.knife);
+    const now = data.cut.knife;
+    untrack(() => {
+      knife = structuredClone(together(known, $state.snapshot(knife), now));
+      known = now;
+    });
   });
   /** Those that this print has lines for. */
   const tools = $derived(TOOLS.filter((tool) => cut.lines.some((line) => line.tool === tool)));

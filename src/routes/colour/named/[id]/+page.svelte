@@ -4,9 +4,9 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { toast } from 'svelte-sonner';
-  import { showLab, type NamedColour } from '$core/colour/named-colour';
+  import { showLab } from '$core/colour/named-colour';
   import type { ColourOn } from '$lib/named-colours';
-  import ColourForm from '$lib/ui/colour/ColourForm.svelte';
+  import EditColour from '$lib/ui/colour/EditColour.svelte';
   import ColourOnCondition from '$lib/ui/colour/ColourOnCondition.svelte';
   import Swatches from '$lib/ui/colour/Swatches.svelte';
   import { attempt, send } from '$lib/ui/common/client';
@@ -27,8 +27,6 @@
   const chosen = $derived(all.find(({ conditionId }) => conditionId === asked) ?? all[0]);
   const conditionOf = (id: number) => data.conditions.find((one) => one.id === id);
 
-  const save = (changed: NamedColour) =>
-    attempt(() => send('PUT', `/api/colours/${colour.id}`, { version: colour.version, colour: changed }));
   const remove = () =>
     attempt(async () => {
       await send('DELETE', '/api/colours', { ids: [colour.id] });
@@ -51,7 +49,7 @@
       <h1 class="text-lg leading-tight font-semibold">{colour.name}</h1>
     </div>
     <Swatches asked={colour.lab} large />
-    {#key colour.id}<ColourForm {colour} collections={data.collections} onsave={save} />{/key}
+    {#key colour.id}<EditColour {colour} collections={data.collections} />{/key}
     <p class="text-base-content/70 text-xs">
       The screen shows it as well as it can; strong greens, oranges and blues are beyond it.
     </p>
