@@ -71,6 +71,7 @@ test('an operator takes a new media from nothing to a verified profile', async (
     await page.getByLabel('Name', { exact: true }).fill('Slip of paper');
     await page.getByLabel('Name', { exact: true }).press('Tab');
     await expect(page.getByRole('heading', { name: 'Slip of paper' })).toBeVisible();
+    await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
     // Another card's name is refused, and it keeps its own.
     await page.getByLabel('Name', { exact: true }).fill('Gloss white film');
     await page.getByLabel('Name', { exact: true }).press('Tab');
