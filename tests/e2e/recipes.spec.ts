@@ -273,6 +273,13 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
     await rules.getByLabel('File to try the rules on').selectOption({ label: 'Large.pdf' });
     await rules.getByRole('button', { name: 'Try', exact: true }).click();
     await expect(rules.getByRole('status')).toContainText('No rule fits');
+    // What is not kept yet waits: a recipe is looked at, and the page is loaded anew.
+    await page.getByRole('link', { name: 'Labels, small', exact: true }).click();
+    await expect(page.getByRole('textbox', { name: 'Name of the recipe' })).toHaveValue('Labels, small');
+    await page.getByRole('link', { name: 'All recipes' }).click();
+    await expect(rules.getByLabel('Rule 1: the file is called')).toHaveValue('label*');
+    await page.reload();
+    await expect(rules.getByLabel('Rule 1: the file is called')).toHaveValue('label*');
     await rules.getByRole('button', { name: 'Keep the rules' }).click();
     await expect(rules.getByRole('button', { name: 'Keep the rules' })).toBeHidden();
     const { ids: again } = await api<{ ids: [number] }>('POST', '/dockets', { pages: [{ artworkId, page: 0 }] });

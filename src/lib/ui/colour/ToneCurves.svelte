@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { isPlainTone, sameTone, toneTables, type Tone } from '$core/colour/tone';
+  import { onMount, untrack } from 'svelte';
+  import { isPlainTone, sameTone, Tone, toneTables } from '$core/colour/tone';
+  import { Draft } from '$lib/ui/common/draft.svelte';
   import Plot from '$lib/ui/common/Plot.svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import ShopTones from '$lib/ui/tone/ShopTones.svelte';
@@ -23,13 +25,21 @@
     isMixed: boolean;
   } = $props();
 
-  let edited = $state.raw<Tone | null>(null);
-  const shown = $derived(edited ?? tone);
-  const isKept = $derived(sameTone(shown, tone));
+  /** Without a version: what is kept last counts. */
+  const draft = untrack(
+    () => new Draft<Tone>(`tone ${conditionId}`, { version: 0, value: tone }, (waits) => Tone.safeParse(waits).data)
+  );
+  onMount(() => draft.restore());
+  $effect(() => {
+    const value = tone;
+    untrack(() => draft.adopt({ version: 0, value }));
+  });
+  const shown = $derived(draft.current);
+  const isKept = $derived(!draft.isChanged || sameTone(shown, tone));
   const keep = () =>
     attempt(async () => {
       await send('PUT', `/api/conditions/${conditionId}/tone`, { tone: shown });
-      edited = null;
+      draft.kept({ version: 0, value: shown });
     }, 'Dockets print through these curves now.');
 
   const INKS = ['cyan', 'magenta', 'yellow', 'black'] as const;
@@ -48,12 +58,12 @@
 
 <div class="grid gap-8 lg:grid-cols-2">
   <section aria-label="Curves" class="space-y-3">
-    <ToneEditor tone={shown} onchange={(next) => (edited = next)} />
-    <ShopTones tone={shown} {tones} onchange={(next) => (edited = next)} />
+    <ToneEditor tone={shown} onchange={(next) => draft.change(next)} />
+    <ShopTones tone={shown} {tones} onchange={(next) => draft.change(next)} />
     <p class="flex flex-wrap gap-2">
       <button class="btn btn-primary btn-sm" disabled={isKept} onclick={keep}>Print dockets through them</button>
-      <button class="btn btn-sm" disabled={isKept} onclick={() => (edited = null)}>Leave them as they were</button>
-      <button class="btn btn-sm" disabled={isPlainTone(shown)} onclick={() => (edited = {})}>Straight</button>
+      <button class="btn btn-sm" disabled={isKept} onclick={() => draft.drop()}>Leave them as they were</button>
+      <button class="btn btn-sm" disabled={isPlainTone(shown)} onclick={() => draft.change({})}>Straight</button>
     </p>
     {#if !isKept}<p class="text-warning text-sm" role="status">Not kept yet: dockets print as before.</p>{/if}
   </section>

@@ -2,13 +2,14 @@
   import Down from '@lucide/svelte/icons/chevron-down';
   import Up from '@lucide/svelte/icons/chevron-up';
   import X from '@lucide/svelte/icons/x';
-  import { untrack } from 'svelte';
-  import { IntakeWhen, type IntakeRule } from '$lib/intake-rules';
+  import { onMount, untrack } from 'svelte';
+  import { IntakeRules, IntakeWhen, type IntakeRule } from '$lib/intake-rules';
   import type { LengthUnit } from '$core/units/length';
   import type { ArtworkLine } from '$lib/server/artwork/artwork-list';
   import type { KeptRules } from '$lib/server/automation/intake';
   import { attempt, send } from '$lib/ui/common/client';
   import CountBox from '$lib/ui/common/CountBox.svelte';
+  import { Draft } from '$lib/ui/common/draft.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { fromServer } from '$lib/ui/list/source';
 
@@ -21,15 +22,14 @@
   }: { kept: KeptRules; recipes: readonly { id: number; name: string }[]; medias: readonly string[]; unit: LengthUnit } =
     $props();
 
-  let rules = $state.raw<IntakeRule[]>(untrack(() => kept.rules));
-  let version = $state(untrack(() => kept.version));
-  const changed = $derived(JSON.stringify(rules) !== JSON.stringify(kept.rules));
+  const keptOf = ({ version, rules: value }: KeptRules) => ({ version, value });
+  const draft = untrack(() => new Draft('rules of intake', keptOf(kept), (waits) => IntakeRules.safeParse(waits).data));
+  onMount(() => draft.restore());
   $effect(() => {
-    const now = kept;
-    untrack(() => {
-      if (!changed || now.version === version) [rules, version] = [now.rules, now.version];
-    });
+    const now = keptOf(kept);
+    untrack(() => draft.adopt(now));
   });
+  const rules = $derived(draft.current);
 
   type Asked = 'customer' | 'name' | 'spot' | 'size' | 'pages' | 'media';
   const ASKS: Record<Asked, string> = {
@@ -65,19 +65,19 @@
     media: { media: '' }
   };
   const set = (place: number, part: Partial<IntakeRule>) =>
-    (rules = rules.map((rule, i) => (i === place ? { ...rule, ...part } : rule)));
+    draft.change(rules.map((rule, i) => (i === place ? { ...rule, ...part } : rule)));
   const ask = (place: number, part: Partial<IntakeWhen>) => set(place, { when: { ...rules[place]!.when, ...part } });
   function move(place: number, by: -1 | 1): void {
     const list = [...rules];
     const [rule] = list.splice(place, 1);
     list.splice(place + by, 0, rule!);
-    rules = list;
+    draft.change(list);
   }
-  const add = () => (rules = [...rules, { when: IntakeWhen.parse({ name: '*' }), recipeId: recipes[0]!.id }]);
+  const add = () => draft.change([...rules, { when: IntakeWhen.parse({ name: '*' }), recipeId: recipes[0]!.id }]);
   const keep = () =>
     attempt(async () => {
-      const now = await send<KeptRules>('PUT', '/api/intake-rules', { version, rules });
-      [rules, version] = [now.rules, now.version];
+      const { version } = draft;
+      draft.kept(keptOf(await send<KeptRules>('PUT', '/api/intake-rules', { version, rules })));
     }, 'Kept.');
 
   // Tried on a file.
@@ -104,7 +104,7 @@
 <section aria-label="Rules for what comes in">
   <header class="mb-1 flex items-center gap-2">
     <h2 class="panel-title grow">When something comes in</h2>
-    {#if changed}<button class="btn btn-xs" onclick={() => (rules = kept.rules)}>As it was</button>
+    {#if draft.isChanged}<button class="btn btn-xs" onclick={() => draft.drop()}>As it was</button>
       <button class="btn btn-xs btn-primary" onclick={keep}>Keep the rules</button>{/if}
     <button
       class="btn btn-xs"
@@ -113,6 +113,11 @@
       onclick={add}>Another rule</button
     >
   </header>
+  {#if draft.isOverNewer}<p class="text-error" role="alert">
+      The rules were changed in another window meanwhile. <button class="btn btn-xs" onclick={() => draft.drop()}
+        >Show those</button
+      >
+    </p>{/if}
   {#if rules.length === 0}<p class="text-base-content/70 text-sm">
       A rule says: when it is so, make it by that recipe. The first that fits counts, for dockets made by hand and for folders
       without a recipe.
@@ -202,7 +207,7 @@
         <button
           class="btn btn-ghost btn-xs btn-square"
           aria-label="Drop rule {i + 1}"
-          onclick={() => (rules = rules.filter((_, k) => k !== i))}><X size={14} /></button
+          onclick={() => draft.change(rules.filter((_, k) => k !== i))}><X size={14} /></button
         >
       </li>
     {/each}
