@@ -19,7 +19,8 @@
     onprinted: (only: string) => void;
     onshow: (record: number) => void;
     onall: () => void;
-    onedit: (edit: TableEdit) => Promise<void>;
+    /** @returns whether it was done */
+    onedit: (edit: TableEdit) => Promise<boolean>;
   }
   let { docketId, table, record, only, printed, onprinted, onshow, onall, onedit }: Props = $props();
 
@@ -133,6 +134,8 @@
       event.currentTarget.blur();
       return;
     }
+    // A step back within what is typed is the box's own.
+    if ((event.ctrlKey || event.metaKey) && event.currentTarget.value !== was) event.stopPropagation();
     const by = event.key === 'Enter' || event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
     if (by === 0) return;
     event.preventDefault();
@@ -146,8 +149,9 @@
   async function keepColumn(): Promise<void> {
     if (!forColumn) return;
     const { column, name, content } = forColumn;
-    await onedit(column === null ? { is: 'add column', name, content } : { is: 'rename column', column, name });
-    forColumn = null;
+    // What is refused can be typed on.
+    if (await onedit(column === null ? { is: 'add column', name, content } : { is: 'rename column', column, name }))
+      forColumn = null;
   }
 </script>
 

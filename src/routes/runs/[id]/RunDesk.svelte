@@ -1,23 +1,12 @@
 <script lang="ts">
   import { beforeNavigate, goto } from '$app/navigation';
-  import Redo from '@lucide/svelte/icons/redo-2';
-  import Undo from '@lucide/svelte/icons/undo-2';
   import { onDestroy, untrack } from 'svelte';
   import { SvelteMap } from 'svelte/reactivity';
-  import { toast } from 'svelte-sonner';
   import { dealt } from '$core/layout/dealing';
   import { copiesIn, runCosts, shareOf, takenBy, type Rates } from '$core/layout/run-costs';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
   import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
-  import {
-    isJig,
-    pinOf,
-    type Pin,
-    type PlacedCopy,
-    type Placement,
-    type PlacingRule,
-    type StockJig
-  } from '$core/layout/placement';
+  import { isJig, type PlacedCopy, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { pieceOf } from '$core/layout/pieces';
   import { sizedFor, stockOf, toRunPieces, type RunRule } from '$lib/model';
@@ -26,15 +15,14 @@
   import { once } from '$lib/ui/common/once';
   import { live } from '$lib/ui/common/live.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
-  import Progress from '$lib/ui/common/Progress.svelte';
-  import { alignPins, allPins, pinBox, distributePins, isSame, pinsOverlap, snap } from '$lib/ui/run/by-hand';
+  import { allPins } from '$lib/ui/run/by-hand';
+  import { Hand, MOST_PINS } from '$lib/ui/run/hand.svelte';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
   import WallNote from '$lib/ui/run/WallNote.svelte';
   import AgainTools from '$lib/ui/run/AgainTools.svelte';
   import JigChoice from '$lib/ui/run/JigChoice.svelte';
   import HandTools from '$lib/ui/run/HandTools.svelte';
   import PocketTools from '$lib/ui/run/PocketTools.svelte';
-  import { inPockets, movesBy, type PocketMove } from '$lib/ui/run/in-pockets';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
   import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
   import PrintPanel from '$lib/ui/run/PrintPanel.svelte';
@@ -43,6 +31,7 @@
   import RunDockets from '$lib/ui/run/RunDockets.svelte';
   import { RunEdits } from '$lib/ui/run/run-edits.svelte';
   import type { Laying } from '$lib/ui/run/laying';
+  import RunHeader from '$lib/ui/run/RunHeader.svelte';
   import RunFigures from '$lib/ui/run/RunFigures.svelte';
   import type { PageData } from './$types';
 
@@ -174,7 +163,6 @@
   const hold = (id: number, held: boolean) =>
     changed({ ...current, held: held ? [...current.held, id] : current.held.filter((one) => one !== id) });
 
-  const MOST_PINS = 2000;
   function choose(placing: PlacingRule): void {
     // By hand begins with what is seen.
     const pins = placing === 'hand' && copyCount <= MOST_PINS && !layout.refusal ? allPins(layout) : current.pins;
@@ -187,14 +175,12 @@
     if (found && !found.done && open) edits.change({ ...current, rule: { ...current.rule, steps: Math.max(1, found.steps) } });
   }
 
-  let selected = $state.raw<CopyName[]>([]);
   let moving: MoveLane;
-  const found = $derived(
-    selected.flatMap((name) => {
-      const copy = layout.parts[name.part]?.copies.find((one) => one.id === name.id && one.copy === name.copy);
-      return copy ? [{ copy, pin: pinOf(copy, name.part) }] : [];
-    })
+  const hand = new Hand(
+    () => ({ layout, stock, rule: current.rule, items: itemById, pins: current.pins }),
+    (pins, part = {}) => changed({ ...current, pins, rule: { ...current.rule, ...part } })
   );
+  const { found } = $derived(hand);
   const recordsFound = $derived(found.flatMap(({ copy }) => copy.record ?? []));
   const namesFound = $derived([
     ...new Set(
@@ -217,7 +203,7 @@
     attempt(async () => {
       const copies = chosen.map(({ id, copy }) => ({ id, copy }));
       const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/apart`, { version: run.version, copies });
-      selected = [];
+      hand.selected = [];
       await goto(`/runs/${id}`);
     })
   );
@@ -226,56 +212,10 @@
     attempt(async () => {
       const copies = spoiled.map(({ id, copy }) => ({ id, copy }));
       const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/again`, { copies });
-      selected = [];
+      hand.selected = [];
       await goto(`/runs/${id}`);
     })
   );
-  /** Puts copies where they are to stay; refused where they would lie on others. */
-  function pin(next: readonly Pin[]): void {
-    const others = current.pins.filter((one) => !next.some((mine) => isSame(one, mine)));
-    const pins = [...others, ...next];
-    const why = pinsOverlap(pins, next, itemById, stock, current.rule);
-    if (why) toast.error(why, { id: 'pins' });
-    else changed({ ...current, pins });
-  }
-  /** Copies go into other pockets, and what lies there comes into theirs. */
-  function putInPockets(moves: readonly PocketMove[]): void {
-    if (copyCount > MOST_PINS) {
-      toast.error(`${copyCount} copies are too many to be put in pockets by hand; ${MOST_PINS} are the most.`, { id: 'pins' });
-      return;
-    }
-    const pins = inPockets(layout, moves);
-    if (pins) changed({ ...current, pins, rule: { ...current.rule, pockets: { ...current.rule.pockets, sharing: 'by hand' } } });
-  }
-  const moveInJig = (names: readonly CopyName[], dx: number, dy: number) =>
-    isJig(stock) && putInPockets(movesBy(stock.jig, layout, names, dx, dy));
-  function toPocket(pocket: number): void {
-    const [one] = found;
-    if (one) putInPockets([{ id: one.copy.id, copy: one.copy.copy, part: one.pin.part, pocket }]);
-  }
-  function movePins(names: readonly CopyName[], dx: number, dy: number): void {
-    const list = found.filter(({ pin: one }) => names.some((name) => isSame(one, name))).map(({ pin: one }) => one);
-    const [first] = list;
-    if (!first) return;
-    const box = pinBox({ ...first, x: first.x + dx, y: first.y + dy }, itemById);
-    const others = (layout.parts[first.part]?.copies ?? []).filter(
-      (copy) => !names.some((name) => isSame({ ...copy, part: first.part }, name))
-    );
-    const to = snap(box, current.rule.placing === 'shapes' ? [] : others, stock, current.rule, SNAP_MM);
-    pin(list.map((one) => ({ ...one, x: one.x + to.x - first.x, y: one.y + to.y - first.y })));
-  }
-  const SNAP_MM = 5;
-  const turn = () =>
-    pin(
-      found.map(({ pin: one }) => {
-        const before = pinBox(one, itemById);
-        const next = { ...one, turn: (one.turn + 90) % 360 };
-        const after = pinBox(next, itemById);
-        return { ...next, x: one.x + (before.width - after.width) / 2, y: one.y + (before.height - after.height) / 2 };
-      })
-    );
-  const unpin = () => changed({ ...current, pins: current.pins.filter((one) => !selected.some((name) => isSame(one, name))) });
-
   const large = $derived(layout.tooLarge[0]);
   const hindrance = $derived.by(() => {
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
@@ -288,12 +228,10 @@
   });
   const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
 
-  async function rip(): Promise<void> {
-    if (await edits.flush()) await attempt(() => send('POST', `/api/runs/${run.id}/rip`));
-  }
-  async function release(): Promise<void> {
-    if (await edits.flush()) await attempt(() => send('POST', `/api/runs/${run.id}/release`));
-  }
+  /** What is refused of the layout was said; it is not printed without it. */
+  const ask = once(async (what: 'rip' | 'release') => {
+    if (await edits.flush()) await attempt(() => send('POST', `/api/runs/${run.id}/${what}`));
+  });
   const keepForLane = () =>
     attempt(
       () => send('PUT', `/api/lanes/${run.laneId}`, { rule: { ...current.rule, steps: null } }),
@@ -301,13 +239,14 @@
     );
   async function next(): Promise<void> {
     if (open && !fresh) {
-      if (!hindrance) await rip();
+      if (!hindrance) await ask('rip');
     } else if (run.result) await goto(`/runs/${run.id}/inspect`);
   }
-  async function remove(): Promise<void> {
+  const remove = once(async () => {
+    await edits.flush();
     if (await attempt(() => send('DELETE', `/api/runs/${run.id}`), `Run ${run.id} is deleted; its dockets are back in the tray.`))
       await goto('/runs');
-  }
+  });
 
   const NUDGES: Record<string, [number, number]> = {
     ArrowLeft: [0, -1],
@@ -322,10 +261,10 @@
       event.preventDefault();
       event.stopPropagation();
       const by = event.shiftKey ? 10 : 1;
-      pin(found.map(({ pin: one }) => ({ ...one, x: one.x + nudge[0] * by, y: one.y + nudge[1] * by })));
+      hand.nudge(nudge[0] * by, nudge[1] * by);
       return;
     }
-    if (event.key === 'Escape') selected = [];
+    if (event.key === 'Escape') hand.selected = [];
     if (!(event.ctrlKey || event.metaKey)) return;
     if (event.key.toLowerCase() === 'z' && open) {
       event.preventDefault();
@@ -342,63 +281,14 @@
 
 <div class="flex h-full">
   <div class="flex min-w-0 grow flex-col">
-    <header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
-      <h1 class="text-lg font-semibold">Run {run.id}</h1>
-      <span class="text-base-content/70 min-w-40 flex-1 text-sm"
-        >{run.condition.media}, {Math.round(run.condition.rollWidthMm)}{run.condition.sheetMm === null
-          ? ''
-          : ` × ${Math.round(run.condition.sheetMm)}`} mm, {run.condition.mode.name}, on {run.condition.machine}</span
-      >
-      {#if ripping && task}
-        <Progress
-          label="RIP"
-          share={task.share}
-          secondsLeft={task.secondsLeft}
-          oncancel={() => attempt(() => send('DELETE', `/api/tasks/${task.id}`))}
-        />
-      {:else}
-        {#if task?.state === 'failed' && run.state === 'laying out'}<span class="text-error max-w-80 text-xs" role="alert"
-            >The RIP failed: {task.error}</span
-          >{/if}
-        {#if open}
-          <button
-            class="btn btn-sm btn-ghost btn-square"
-            disabled={!edits.canUndo}
-            onclick={() => edits.undo()}
-            aria-label="Take back the last change"><Undo size={16} /></button
-          >
-          <button
-            class="btn btn-sm btn-ghost btn-square"
-            disabled={!edits.canRedo}
-            onclick={() => edits.redo()}
-            aria-label="Make it again"><Redo size={16} /></button
-          >
-          {#if data.prints.length === 0}<button class="btn btn-sm" onclick={remove}>Delete run</button>{/if}
-        {/if}
-        {#if run.state === 'printed' && !run.hasPlates && run.laneId !== null}<button
-            class="btn btn-sm btn-primary"
-            title="It has no plates: they were deleted after it was printed, or it was cut without printing"
-            onclick={() => again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
-          >{/if}
-        {#if run.hasPlates}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}
-        {#if open}
-          <button class="btn btn-sm {fresh ? '' : 'btn-primary'}" disabled={hindrance !== ''} title={hindrance} onclick={rip}
-            >{run.result ? 'RIP again' : 'RIP'}</button
-          >
-          <button
-            class="btn btn-sm"
-            disabled={hindrance !== ''}
-            title={hindrance || 'RIPs it if need be, and prints it as soon as its media is loaded and the machine is free'}
-            onclick={release}>Release</button
-          >
-        {:else if run.releasedAt !== null && run.state === 'ripped'}
-          <span class="text-sm">Released; it waits{data.waits ? `: ${data.waits}` : '.'}</span>
-          <button class="btn btn-sm" onclick={() => attempt(() => send('DELETE', `/api/runs/${run.id}/release`))}
-            >Take the release back</button
-          >
-        {/if}
-      {/if}
-    </header>
+    <RunHeader {run} {edits} {open} {task} {hindrance} {fresh} waits={data.waits} onask={ask}>
+      {#if open && data.prints.length === 0}<button class="btn btn-sm" onclick={remove}>Delete run</button>{/if}
+      {#if run.state === 'printed' && !run.hasPlates && run.laneId !== null}<button
+          class="btn btn-sm btn-primary"
+          title="It has no plates: they were deleted after it was printed, or it was cut without printing"
+          onclick={() => again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
+        >{/if}
+    </RunHeader>
     {#if run.stale && !ripping}<p class="bg-base-200 text-warning border-base-300 border-b px-4 py-1 text-sm" role="status">
         Look: the layout has changed since the RIP. RIP it again before printing.
       </p>{/if}
@@ -410,31 +300,17 @@
         copies={found.map(({ copy }) => copy)}
         pockets={jig.pockets}
         byHand={current.rule.pockets.sharing === 'by hand'}
-        onto={(pocket) => toPocket(pocket)}
+        onto={(pocket) => hand.toPocket(pocket)}
       />
     {:else if open && found.length > 0}
       <HandTools
         count={found.length}
         pinned={found.every(({ copy }) => copy.pinned)}
         mayTurn={found.every(({ copy }) => itemById.get(copy.id)?.mayTurn)}
-        onpin={(on) => (on ? pin(found.map(({ pin: one }) => one)) : unpin())}
-        onturn={turn}
-        onalign={(edge) =>
-          pin(
-            alignPins(
-              found.map(({ pin: one }) => one),
-              edge,
-              itemById
-            )
-          )}
-        ondistribute={(along) =>
-          pin(
-            distributePins(
-              found.map(({ pin: one }) => one),
-              along,
-              itemById
-            )
-          )}
+        onpin={(on) => hand.hold(on)}
+        onturn={() => hand.turn()}
+        onalign={(edge) => hand.align(edge)}
+        ondistribute={(along) => hand.distribute(along)}
       />
     {/if}
     {#if panels.length > 0 && run.state !== 'printed'}
@@ -458,9 +334,12 @@
         {dockets}
         {laid}
         printed={printedMm}
-        {selected}
-        onselect={(names: CopyName[]) => (selected = names)}
-        {...open ? { onmove: jig ? moveInJig : movePins, ...(!jig && { onclaim: claim }) } : {}}
+        selected={hand.selected}
+        onselect={(names: CopyName[]) => (hand.selected = names)}
+        {...open && {
+          onmove: (names: CopyName[], dx: number, dy: number) => hand.drag(names, dx, dy),
+          ...(!jig && { onclaim: claim })
+        }}
       />
     </div>
   </div>

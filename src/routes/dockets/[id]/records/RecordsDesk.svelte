@@ -220,11 +220,10 @@
     );
     unpacking = false;
   }
-  const editTable = async (edit: TableEdit): Promise<void> => {
-    await attempt(() =>
+  const editTable = (edit: TableEdit) =>
+    attempt(() =>
       edits.byServer((docket) => send<Docket>('POST', `/api/dockets/${docket.id}/table`, { version: docket.version, edit }))
     );
-  };
 
   // What is at risk: looked at for what is saved.
   const look = new RecordsLook();

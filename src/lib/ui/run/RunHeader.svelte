@@ -1,0 +1,94 @@
+<script lang="ts">
+  import Redo from '@lucide/svelte/icons/redo-2';
+  import Undo from '@lucide/svelte/icons/undo-2';
+  import type { Snippet } from 'svelte';
+  import type { TaskProgress } from '$lib/server/platform/events';
+  import type { Run } from '$lib/server/production/run';
+  import { attempt, send } from '$lib/ui/common/client';
+  import type { Edits } from '$lib/ui/common/history.svelte';
+  import Progress from '$lib/ui/common/Progress.svelte';
+  import type { Laying } from './laying';
+
+  /** What a run is, how far it is, and what is done with it next. */
+  let {
+    run,
+    edits,
+    open,
+    task,
+    hindrance,
+    fresh,
+    waits,
+    onask,
+    children
+  }: {
+    run: Run;
+    edits: Edits<Laying>;
+    /** It can be changed. */
+    open: boolean;
+    task: TaskProgress | null;
+    /** Why it cannot be printed as it is; empty where it can. */
+    hindrance: string;
+    /** Its plates are of the layout that is seen. */
+    fresh: boolean;
+    /** What it waits for, once it is released. */
+    waits: string;
+    onask: (what: 'rip' | 'release') => unknown;
+    children: Snippet;
+  } = $props();
+</script>
+
+<header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
+  <h1 class="text-lg font-semibold">Run {run.id}</h1>
+  <span class="text-base-content/70 min-w-40 flex-1 text-sm"
+    >{run.condition.media}, {Math.round(run.condition.rollWidthMm)}{run.condition.sheetMm === null
+      ? ''
+      : ` × ${Math.round(run.condition.sheetMm)}`} mm, {run.condition.mode.name}, on {run.condition.machine}</span
+  >
+  {#if run.state === 'ripping' && task}
+    <Progress
+      label="RIP"
+      share={task.share}
+      secondsLeft={task.secondsLeft}
+      oncancel={() => attempt(() => send('DELETE', `/api/tasks/${task.id}`))}
+    />
+  {:else}
+    {#if task?.state === 'failed' && run.state === 'laying out'}<span class="text-error max-w-80 text-xs" role="alert"
+        >The RIP failed: {task.error}</span
+      >{/if}
+    {#if open}
+      <button
+        class="btn btn-sm btn-ghost btn-square"
+        disabled={!edits.canUndo}
+        onclick={() => edits.undo()}
+        aria-label="Take back the last change"><Undo size={16} /></button
+      >
+      <button
+        class="btn btn-sm btn-ghost btn-square"
+        disabled={!edits.canRedo}
+        onclick={() => edits.redo()}
+        aria-label="Make it again"><Redo size={16} /></button
+      >
+    {/if}
+    {@render children()}
+    {#if run.hasPlates}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}
+    {#if open}
+      <button
+        class="btn btn-sm {fresh ? '' : 'btn-primary'}"
+        disabled={hindrance !== ''}
+        title={hindrance}
+        onclick={() => onask('rip')}>{run.result ? 'RIP again' : 'RIP'}</button
+      >
+      <button
+        class="btn btn-sm"
+        disabled={hindrance !== ''}
+        title={hindrance || 'RIPs it if need be, and prints it as soon as its media is loaded and the machine is free'}
+        onclick={() => onask('release')}>Release</button
+      >
+    {:else if run.releasedAt !== null && run.state === 'ripped'}
+      <span class="text-sm">Released; it waits{waits ? `: ${waits}` : '.'}</span>
+      <button class="btn btn-sm" onclick={() => attempt(() => send('DELETE', `/api/runs/${run.id}/release`))}
+        >Take the release back</button
+      >
+    {/if}
+  {/if}
+</header>
