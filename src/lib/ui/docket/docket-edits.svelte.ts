@@ -54,6 +54,8 @@ export class DocketEdits {
   #busy: Promise<void> = Promise.resolve();
   /** What the server has been asked to do, and has not done yet. */
   #turns = 0;
+  /** What the page was told while something was on its way. */
+  #news: Docket | undefined;
   #lastEdit = 0;
   #lastPlaces = '';
   /** Steps before what is typed now that wait to be saved too. */
@@ -107,7 +109,10 @@ export class DocketEdits {
     const turn = this.#busy
       .then(() => this.#save(before))
       .then(() => this.#act(action))
-      .finally(() => this.#turns--);
+      .finally(() => {
+        this.#turns--;
+        this.#hear();
+      });
     this.#busy = turn.catch(() => undefined);
     return turn;
   }
@@ -130,15 +135,24 @@ export class DocketEdits {
 
   /** Takes what the server has. Something newer of another window is told; what is not saved here is kept. */
   adopt(docket: Docket): void {
-    if (docket.id !== this.docket.id || this.#turns > 0) return;
-    if (docket.version > this.docket.version && !this.saving) {
+    if (docket.id !== this.docket.id) return;
+    if (this.#turns > 0 || this.saving) this.#news = docket;
+    else if (docket.version > this.docket.version) {
       if (this.unsaved) void this.flush();
       else {
         const changes = changesBetween(documentOf(this.docket), documentOf(docket));
         if (changes.length > 0) this.other = { changes, lost: [] };
         this.#settle(docket);
       }
-    } else if (docket.version === this.docket.version && !this.unsaved && !this.saving) this.docket = docket;
+    } else if (docket.version === this.docket.version && !this.unsaved) this.docket = docket;
+  }
+
+  /** Takes what came while something was on its way. */
+  #hear(): void {
+    const news = this.#news;
+    if (!news || this.#turns > 0 || this.saving) return;
+    this.#news = undefined;
+    this.adopt(news);
   }
 
   useMine(): void {
@@ -204,6 +218,7 @@ export class DocketEdits {
       }
     }
     this.saving = false;
+    this.#hear();
   }
 
   /**

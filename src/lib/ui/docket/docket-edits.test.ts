@@ -130,6 +130,33 @@ describe('a docket that saves itself', () => {
     expect([edits.other, edits.unsaved]).toEqual([null, false]);
   });
 
+  it('shows what another window did just after a save, told before the answer to that was here', async () => {
+    const { answer } = server;
+    server.answer = async (path, init) => {
+      const reply = await answer(path, init);
+      if (init?.method !== 'PUT' || server.docket.customer === 'Tern') return reply;
+      server.other({ customer: 'Tern' });
+      edits.adopt(server.docket);
+      return reply;
+    };
+    copies(8);
+    await pass(1000);
+    expect([edits.current.customer, edits.current.choices.copies, edits.unsaved]).toEqual(['Tern', 8, false]);
+    expect(edits.other?.changes.map(({ key }) => key)).toEqual(['customer']);
+    // The same while a step back is on its way.
+    server.answer = async (path, init) => {
+      const reply = await answer(path, init);
+      if (path.endsWith('/step')) {
+        server.other({ note: 'By Friday' });
+        edits.adopt(server.docket);
+      }
+      return reply;
+    };
+    server.past.push(server.docket);
+    await Promise.all([edits.step(-1), pass(1000)]);
+    expect(edits.current.note).toBe('By Friday');
+  });
+
   it('loses nothing where the server goes just after it said that another window was first', async () => {
     server.other({ customer: 'Tern' });
     const answer = server.answer;

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { beforeNavigate } from '$app/navigation';
   import { untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { gridOf, Jig, JigError, pocketsOf, type Pocket } from '$core/layout/jig';
@@ -7,7 +6,7 @@
   import type { LengthUnit } from '$core/units/length';
   import type { KeptJig } from '$lib/server/machines/jigs';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
-  import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
+  import SavesItself from '$lib/ui/common/SavesItself.svelte';
   import { jigEdits } from './jig-edits';
   import JigPicture from './JigPicture.svelte';
   import JigPhoto from './JigPhoto.svelte';
@@ -25,7 +24,6 @@
     // What came while something was saved is taken after that.
     if (!edits.saving) untrack(() => keptEdits.adopt(newer));
   });
-  beforeNavigate(() => void edits.flush());
 
   const jig = $derived(edits.current);
   const laid = $derived.by((): { pockets: Pocket[]; why: string } => {
@@ -71,16 +69,8 @@
   const within180 = (turn: number) => ((((turn + 180) % 360) + 360) % 360) - 180;
   const setOff = (key: string, isOff: boolean) =>
     change({ off: isOff ? [...jig.off, key] : jig.off.filter((other) => other !== key) });
-
-  function keys(event: KeyboardEvent): void {
-    if (isBehindDialog() || isTyping(event) || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
-    event.preventDefault();
-    if (event.shiftKey) edits.redo();
-    else edits.undo();
-  }
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
 <div class="flex h-full min-h-0">
   <div class="min-h-0 min-w-0 grow">
     <JigPicture
@@ -96,7 +86,10 @@
   </div>
   <aside class="border-base-300 w-96 shrink-0 space-y-5 overflow-y-auto border-l p-4">
     <header>
-      <a class="link text-sm" href="/shop/jigs">All jigs</a>
+      <p class="flex items-center gap-3">
+        <a class="link grow text-sm" href="/shop/jigs">All jigs</a>
+        <SavesItself {edits} />
+      </p>
       <input
         class="input input-sm mt-1 w-full text-base font-semibold"
         aria-label="Name of the jig"
