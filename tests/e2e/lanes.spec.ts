@@ -3,6 +3,7 @@ import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { temporaryFolder } from '../harness';
 import { cmykBox, madePdf } from '../made/pdf';
 import { call } from './api';
+import { openPage } from './open';
 
 type Started = Awaited<ReturnType<typeof startServer>>;
 let started: Started[] = [];
@@ -148,6 +149,27 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
       .toBeCloseTo(pins[0]!.y + 1, 6);
     await page.keyboard.press('Escape');
     await expect(toolbar).toBeHidden();
+  });
+
+  await test.step('two windows change it at the same moment: both count, and a step back takes back nothing of the other', async () => {
+    const run = () =>
+      call<{ rule: { lead: number }; entries: { held: boolean }[] }>(request, url, 'GET', '/runs/1').then(
+        ({ rule: { lead }, entries }) => `${lead} mm, ${entries.filter(({ held }) => held).length} held`
+      );
+    const other = await page.context().newPage();
+    await openPage(other, `${url}/runs/1`);
+    const lead = page.getByLabel('Lead before', { exact: true });
+    const before = await lead.inputValue();
+    await lead.fill('35');
+    await other.getByRole('button', { name: 'Hold Buoy' }).click();
+    await expect.poll(run).toBe('35 mm, 1 held');
+    await expect(page.getByRole('button', { name: 'Resume Buoy' })).toBeVisible();
+    await expect(other.getByLabel('Lead before', { exact: true })).toHaveValue('35');
+    await page.getByRole('button', { name: 'Take back the last change' }).click();
+    await expect.poll(run).toBe(`${before} mm, 1 held`);
+    await other.getByRole('button', { name: 'Resume Buoy' }).click();
+    await expect.poll(run).toBe(`${before} mm, 0 held`);
+    await other.close();
   });
 
   await test.step('one docket is held: it leaves the layout at once', async () => {

@@ -91,8 +91,8 @@ export interface TaskProgress {
 export class Events {
   readonly #listeners = new Set<(event: ShopEvent) => void>();
   readonly #rooms = new Map<keyof News, ((news: never) => void)[]>();
-  /** Changes so far: a screen that was made at another count has missed some. */
-  changes = 0;
+  /** Counts changes: a screen that was made at another count has missed some. From the clock on, so that a server that was started anew is never at a count of the one before. */
+  changes = Date.now();
 
   send(event: ShopEvent): void {
     for (const listener of this.#listeners) listener(event);

@@ -5,6 +5,7 @@ import { together } from './together';
 
 /** Something that the server keeps, and counts the changes of. */
 interface Kept {
+  id: number;
   version: number;
 }
 
@@ -22,10 +23,12 @@ interface Ways<K extends Kept, T> {
 /** Edits of something that has a version. What another window makes of it comes under what is edited here. */
 export class KeptEdits<K extends Kept, T> {
   readonly edits: Edits<T>;
+  readonly #id: number;
   readonly #valueOf: (kept: K) => T;
   #version: number;
 
   constructor(kept: K, { path, valueOf, bodyOf, together: join = together }: Ways<K, T>) {
+    this.#id = kept.id;
     this.#version = kept.version;
     this.#valueOf = valueOf;
     this.edits = new Edits(valueOf(kept), {
@@ -40,7 +43,7 @@ export class KeptEdits<K extends Kept, T> {
 
   /** Takes it as the page has it loaded, unless that is older than what is known, or something is being saved. */
   adopt(kept: K): void {
-    if (this.edits.saving || kept.version < this.#version) return;
+    if (kept.id !== this.#id || this.edits.saving || kept.version < this.#version) return;
     this.#version = kept.version;
     this.edits.adopt(this.#valueOf(kept));
   }

@@ -34,7 +34,7 @@ export class RunEdits {
   /** Takes a run as the page has it loaded, unless that is older than what is known, or something is being saved. */
   adopt(run: Run): void {
     const isOld = (docket: Docket) => docket.version < (this.#known.get(docket.id)?.version ?? 0);
-    if (this.laying.saving || run.version < this.#version || run.dockets.some(isOld)) return;
+    if (run.id !== this.#id || this.laying.saving || run.version < this.#version || run.dockets.some(isOld)) return;
     this.laying.adopt(this.#met(run));
   }
 

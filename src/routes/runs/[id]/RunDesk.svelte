@@ -153,7 +153,10 @@
   const changed = (next: Laying) => edits.change({ ...next, rule: { ...next.rule, steps: null } });
   const rule = (part: Partial<RunRule>) => changed({ ...current, rule: { ...current.rule, ...part } });
   const copies = (id: number, count: number) => changed({ ...current, copies: { ...current.copies, [id]: count } });
-  const claim = (id: string) => copies(Number(id), (current.copies[Number(id)] ?? 0) + 1);
+  const claim = (id: string) => {
+    const docket = dockets.find((one) => String(one.id) === id);
+    if (docket) copies(docket.id, docket.choices.copies + 1);
+  };
   function move(index: number, by: number): void {
     const order = [...current.order];
     order.splice(index + by, 0, ...order.splice(index, 1));
