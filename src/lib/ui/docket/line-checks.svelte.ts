@@ -26,6 +26,8 @@ export class LineChecks {
       this.found = data.checks;
       this.busy = false;
     };
+    // It answers no more: it is begun anew with the next change.
+    this.#worker.onerror = () => this.close();
     this.#worker.postMessage({ turn, input });
   }
 

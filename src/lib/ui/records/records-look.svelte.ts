@@ -21,6 +21,8 @@ export class RecordsLook {
     if (choices.records.table === null || choices.records.fields.length === 0) {
       this.found = null;
       this.failed = '';
+      // One that was given up says so no more.
+      this.busy = false;
       return () => undefined;
     }
     // What nobody waits for any more is ended: the next look has its processor.

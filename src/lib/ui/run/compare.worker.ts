@@ -69,5 +69,6 @@ onmessage = ({ data }: MessageEvent<CompareQuestion | { stop: true }>) => {
     return;
   }
   newest = data.turn;
-  void compare(data);
+  // What goes wrong is heard by who asked.
+  compare(data).catch(reportError);
 };

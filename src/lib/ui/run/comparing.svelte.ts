@@ -34,6 +34,8 @@ export class Comparing {
       this.stale = false;
       if (Object.values(this.found).filter((one) => one.done).length === awaited) this.busy = false;
     };
+    // It answers no more: the server's own layout is shown, and the next change begins it anew.
+    this.#worker.onerror = () => this.close();
     this.#worker.postMessage({ turn, ...(JSON.parse(asked) as Omit<CompareQuestion, 'turn'>) });
   }
 
@@ -49,5 +51,6 @@ export class Comparing {
     this.#worker = undefined;
     this.#turn++;
     this.#asked = '';
+    this.busy = false;
   }
 }
