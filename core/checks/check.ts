@@ -39,28 +39,29 @@ export interface Mend {
   change: Partial<ArtworkChoices> & { intent?: IntentChoice; wall?: Wall };
 }
 
-const figure = (least: number, most: number) => z.number().min(least).max(most);
+/** @param says what it is and what it may be, as the operator knows it */
+const figure = (says: string, least: number, most: number) => z.number({ error: says }).min(least, says).max(most, says);
 
 /** What the shop asks of artwork. Lengths are mm at the finished size. */
 export const Limits = z.object({
-  viewingMm: figure(100, 100_000).default(1000),
+  viewingMm: figure('It is looked at from 0.1 to 100 m.', 100, 100_000).default(1000),
   /** Lines thinner than this break up; 0 takes three dots of the print mode. */
-  thinnestMm: figure(0, 5).default(0),
-  whiteTextMm: figure(0, 50).default(3),
-  richTextMm: figure(0, 50).default(5),
-  blackAreaMm2: figure(0, 1e7).default(10_000),
-  bleedMm: figure(0, 100).default(2),
-  nearTrimMm: figure(0, 200).default(3),
-  gamutDeltaE: figure(0.5, 50).default(4),
-  gamutShare: figure(0, 1).default(0.02),
-  totalInk: figure(0.5, 4).default(2.6),
+  thinnestMm: figure('The thinnest line is 0 to 5 mm.', 0, 5).default(0),
+  whiteTextMm: figure('The smallest white lettering is 0 to 50 mm.', 0, 50).default(3),
+  richTextMm: figure('The smallest lettering of several inks is 0 to 50 mm.', 0, 50).default(5),
+  blackAreaMm2: figure('The largest area of black alone is 0 to 100,000 cm².', 0, 1e7).default(10_000),
+  bleedMm: figure('The least bleed is 0 to 100 mm.', 0, 100).default(2),
+  nearTrimMm: figure('Lettering keeps 0 to 200 mm off the trim.', 0, 200).default(3),
+  gamutDeltaE: figure('Out of reach begins at ΔE00 0.5 to 50.', 0.5, 50).default(4),
+  gamutShare: figure('The area out of reach that is told is 0 to 100 %.', 0, 1).default(0.02),
+  totalInk: figure('The most ink is 50 to 400 %.', 0.5, 4).default(2.6),
   /** ΔE00 in the mean from its baseline that a condition may have drifted. */
-  driftDeltaE: figure(0.2, 20).default(1),
-  nodes: figure(10, 1e6).default(2000),
-  knifeMm: figure(0.05, 20).default(0.6),
-  islandMm: figure(0, 100).default(3),
+  driftDeltaE: figure('A condition may drift by ΔE00 0.2 to 20.', 0.2, 20).default(1),
+  nodes: figure('Cut lines have at most 10 to 1,000,000 nodes.', 10, 1e6).default(2000),
+  knifeMm: figure('The narrowest cut is 0.05 to 20 mm.', 0.05, 20).default(0.6),
+  islandMm: figure('The smallest piece that stays is 0 to 100 mm.', 0, 100).default(3),
   /** Layers may lie so far beside each other. */
-  layersApartMm: figure(0, 5).default(0.1)
+  layersApartMm: figure('Layers of ink may lie 0 to 5 mm apart.', 0, 5).default(0.1)
 });
 export type Limits = z.infer<typeof Limits>;
 export const DEFAULT_LIMITS: Limits = Limits.parse({});

@@ -372,26 +372,37 @@ export function toRunPieces(
 /** How far a run is. */
 export type RunState = 'laying out' | 'ripping' | 'ripped' | 'printing' | 'printed';
 
+const INK_COST = 'A ml of ink costs 0 to 1,000.';
 export const ShopSettings = z.object({
-  shopName: z.string().max(80),
+  shopName: z.string().max(80, 'The shop’s name has at most 80 characters.'),
   unit: z.enum(['mm', 'cm', 'in']),
-  currency: z.string().min(1).max(4),
+  currency: z
+    .string()
+    .trim()
+    .min(1, 'A currency is said in one to four characters.')
+    .max(4, 'A currency is said in one to four characters.'),
   rules: z.array(RoleRule).max(200, 'At most 200 rules.').default(DEFAULT_RULES),
   limits: Limits.default(DEFAULT_LIMITS),
-  inkCostPerMl: z.number().min(0).max(1000),
+  inkCostPerMl: z.number({ error: INK_COST }).min(0, INK_COST).max(1000, INK_COST),
   /** What looking at one file may take. */
   intake: z
     .object({
       seconds: z.int('Whole seconds.').min(5, 'A look takes 5 s at least.').max(600, 'A look takes 600 s at most.'),
-      megabytes: z.int('Whole megabytes.').min(300, '300 MB at least.').max(64_000, '64,000 MB at most.')
+      megabytes: z.int('Whole megabytes.').min(300, 'A look takes 300 MB at least.').max(64_000, 'A look takes 64,000 MB at most.')
     })
     .default({ seconds: 20, megabytes: 1000 }),
   sources: SourceChoice.default({ rgb: 'srgb', cmyk: 'offset', grey: 'grey' }),
   /** ΔE00 within which a verified condition passes. */
   tolerance: z
     .object({
-      mean: z.number().min(0.1, 'The mean tolerance is 0.1 to 10.').max(10, 'The mean tolerance is 0.1 to 10.'),
-      p95: z.number().min(0.1, 'The tolerance for 95 % is 0.1 to 20.').max(20, 'The tolerance for 95 % is 0.1 to 20.')
+      mean: z
+        .number({ error: 'The mean tolerance is 0.1 to 10.' })
+        .min(0.1, 'The mean tolerance is 0.1 to 10.')
+        .max(10, 'The mean tolerance is 0.1 to 10.'),
+      p95: z
+        .number({ error: 'The tolerance for 95 % is 0.1 to 20.' })
+        .min(0.1, 'The tolerance for 95 % is 0.1 to 20.')
+        .max(20, 'The tolerance for 95 % is 0.1 to 20.')
     })
     .default({ mean: 1, p95: 2 }),
   /** Plates of printed runs are deleted so many days after their last print; never where nothing is said. */

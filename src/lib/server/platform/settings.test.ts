@@ -3,6 +3,7 @@ import { SettingsChange } from '$lib/model';
 import { temporaryFolder } from '../../../../tests/harness';
 import { openDatabase, type Db } from './db/open';
 import { Events } from './events';
+import { issueSentence } from './issue-sentence';
 import { Settings } from './settings';
 
 let folder: ReturnType<typeof temporaryFolder>;
@@ -34,5 +35,27 @@ describe('settings', () => {
   it('are checked one by one', () => {
     expect(SettingsChange.safeParse({ intake: { seconds: 1, megabytes: 500 } }).success).toBe(false);
     expect(SettingsChange.parse({})).toEqual({});
+  });
+
+  it('that cannot be are refused in the operator’s words, and not in those of the code', () => {
+    const { current } = new Settings(db, new Events());
+    const figures = Object.entries(current).flatMap(([name, value]): [string, string | undefined][] =>
+      typeof value === 'number'
+        ? [[name, undefined]]
+        : ['limits', 'intake', 'tolerance'].includes(name)
+          ? Object.keys(value as object).map((key): [string, string] => [name, key])
+          : []
+    );
+    expect(figures.length).toBeGreaterThan(18);
+    for (const [name, key] of figures)
+      for (const wrong of [null, -1e9, 1e12]) {
+        const before = current[name as keyof typeof current] as object;
+        const change = { [name]: key === undefined ? wrong : { ...before, [key]: wrong } };
+        const { error } = SettingsChange.safeParse(change, { error: issueSentence });
+        const sentence = error?.issues[0]?.message ?? 'nothing';
+        expect(sentence, `${name} ${key}`).toMatch(/^[A-Z][^“”]*\.$/);
+      }
+    for (const change of [{ currency: '  ' }, { currency: 'pounds' }, { shopName: 'x'.repeat(81) }])
+      expect(SettingsChange.safeParse(change).error?.issues[0]?.message).toMatch(/^(A currency|The shop’s name) .*\.$/);
   });
 });

@@ -51,7 +51,11 @@
               min="0"
               step={row.step}
               value={shown(row)}
-              onchange={(event) => setLimit(row, event.currentTarget.valueAsNumber)}
+              onchange={(event) => {
+                setLimit(row, event.currentTarget.valueAsNumber);
+                // Emptied, it is as it came.
+                event.currentTarget.value = String(shown(row));
+              }}
             /></td
           >
           <td class="text-base-content/70 pl-2 whitespace-nowrap"

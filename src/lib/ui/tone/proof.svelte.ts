@@ -113,6 +113,8 @@ export class LiveProof {
     const answer = difference ? await this.#answer({ kind: 'difference', turn: ++this.#turn, from: before, to: after }) : null;
     this.difference = answer && imageOf(answer);
     this.figures = answer?.figures ?? null;
+    // The server was away for a moment.
+    this.failed = '';
   }
 
   async #fetch(which: ProofImage): Promise<void> {
