@@ -388,7 +388,10 @@ export const ShopSettings = z.object({
   intake: z
     .object({
       seconds: z.int('Whole seconds.').min(5, 'A look takes 5 s at least.').max(600, 'A look takes 600 s at most.'),
-      megabytes: z.int('Whole megabytes.').min(300, 'A look takes 300 MB at least.').max(64_000, 'A look takes 64,000 MB at most.')
+      megabytes: z
+        .int('Whole megabytes.')
+        .min(300, 'A look takes 300 MB at least.')
+        .max(64_000, 'A look takes 64,000 MB at most.')
     })
     .default({ seconds: 20, megabytes: 1000 }),
   sources: SourceChoice.default({ rgb: 'srgb', cmyk: 'offset', grey: 'grey' }),
