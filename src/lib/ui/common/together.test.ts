@@ -21,11 +21,15 @@ describe('two states of one base together', () => {
     expect(together(one({ p: 1 }), one({ p: 2 }), one({}))).toEqual({ p: 2 });
   });
 
-  it('have lists as one side left them, and row by row where none came and none went', () => {
+  it('have lists as one side left them, and row by row where these can be told', () => {
     const rolls = [{ mm: 1300, m: 50 }, { mm: 1000, m: 20 }]; // prettier-ignore
     const cut = [{ mm: 1300, m: 50 }, { mm: 1000, m: 12 }]; // prettier-ignore
     expect(together(rolls, [{ mm: 1370, m: 50 }, rolls[1]!], cut)).toEqual([{ mm: 1370, m: 50 }, cut[1]]);
     expect(together(rolls, [rolls[1]!], cut)).toEqual([rolls[1]]);
+    // One row, touched on both sides; and two, where one was taken away and another came.
+    expect(together(rolls, [rolls[0]!, { mm: 1010, m: 20 }], cut)).toEqual([rolls[0], { mm: 1010, m: 12 }]);
+    const replaced = [{ mm: 1000, m: 20 }, { mm: 1600, m: 20 }]; // prettier-ignore
+    expect(together(rolls, replaced, cut)).toEqual(replaced);
     // Three figures of a colour are one.
     expect(together([50, 0, 0], [60, 0, 0], [50, 10, 0])).toEqual([60, 0, 0]);
   });

@@ -10,12 +10,11 @@ export function isAlike(p: unknown, q: unknown): boolean {
   return [...keysOf(p, q)].every((key) => isAlike(p[key], q[key]));
 }
 
-/** Trees field by field; lists as one value, or row by row where none came and none went. */
+/** Trees field by field; lists as one value, or row by row where these can be told. */
 export function together<T>(base: T, mine: T, theirs: T): T {
   if (isAlike(mine, base)) return theirs;
   if (isAlike(theirs, base)) return mine;
-  if (areRows(base) && areRows(mine) && areRows(theirs) && mine.length === base.length && theirs.length === base.length)
-    return base.map((row, i) => together(row, mine[i]!, theirs[i]!)) as T;
+  if (areRows(base) && areRows(mine) && areRows(theirs)) return rowsTogether(base, mine, theirs) as T;
   if (!isFields(base) || !isFields(mine) || !isFields(theirs) || !areOfOneKind(base, mine, theirs)) return mine;
   const [b, m, t] = [base, mine, theirs] as Record<string, unknown>[] as [Tree, Tree, Tree];
   const all: Tree = {};
@@ -24,6 +23,14 @@ export function together<T>(base: T, mine: T, theirs: T): T {
     if (value !== undefined) all[key] = value;
   }
   return all as T;
+}
+
+/** Rows have no names: where some came or went, or several were touched and one of them on both sides, they cannot be told. */
+function rowsTogether(base: Tree[], mine: Tree[], theirs: Tree[]): Tree[] {
+  if (mine.length !== base.length || theirs.length !== base.length) return mine;
+  const touched = base.flatMap((row, i) => (isAlike(row, mine[i]) ? [] : [i]));
+  if (touched.length > 1 && touched.some((i) => !isAlike(base[i], theirs[i]))) return mine;
+  return base.map((row, i) => together(row, mine[i]!, theirs[i]!));
 }
 
 /** Lists of names that each stand in them once: what came, what went, and the order. */
@@ -58,6 +65,7 @@ type Tree = Record<string, unknown>;
 const isTree = (value: unknown): value is Tree => typeof value === 'object' && value !== null;
 const isFields = (value: unknown): value is Tree => isTree(value) && !Array.isArray(value);
 /** A choice of one kind has other fields than one of another: halves of both are none. */
-const areOfOneKind = (...[first, ...others]: Tree[]) => others.every((one) => one['kind'] === first?.['kind']);
+const areOfOneKind = (...[first, ...others]: Tree[]) =>
+  others.every((one) => ['kind', 'is'].every((name) => one[name] === first?.[name]));
 const areRows = (value: unknown): value is Tree[] => Array.isArray(value) && value.every(isFields);
 const keysOf = (...trees: Tree[]): Set<string> => new Set(trees.flatMap((tree) => Object.keys(tree)));
