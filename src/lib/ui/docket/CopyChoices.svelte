@@ -6,7 +6,7 @@
 
   interface Props {
     id: number;
-    flush: () => Promise<void>;
+    flush: () => Promise<unknown>;
   }
   let { id, flush }: Props = $props();
 

@@ -56,6 +56,7 @@ export class DocketEdits {
   #turns = 0;
   /** What the page was told while something was on its way. */
   #news: Docket | undefined;
+  #refusals = 0;
   #lastEdit = 0;
   #lastPlaces = '';
   /** Steps before what is typed now that wait to be saved too. */
@@ -168,10 +169,19 @@ export class DocketEdits {
     event.preventDefault();
   }
 
-  async flush(): Promise<void> {
+  /** Saves what waits at once. @returns whether all was taken: nothing was refused meanwhile, and the server is there */
+  async flush(): Promise<boolean> {
+    const before = this.#refusals;
     clearTimeout(this.#timer);
     if (this.unsaved) this.#queue();
-    await this.#busy;
+    // What comes of bringing it together with another window's is saved after it.
+    for (let busy; busy !== this.#busy;) await (busy = this.#busy);
+    return !this.unsaved && this.#refusals === before;
+  }
+
+  #refuse(sentence: string): void {
+    this.refused = sentence;
+    this.#refusals++;
   }
 
   #settle(docket: Docket): void {
@@ -233,7 +243,7 @@ export class DocketEdits {
     } catch (error) {
       if (isAway(error)) return false;
       this.away = '';
-      this.refused = sentence;
+      this.#refuse(sentence);
       return true;
     }
     this.away = '';
@@ -241,7 +251,7 @@ export class DocketEdits {
     this.#earlier = [];
     this.#newStep = true;
     if (newest.version === this.docket.version) {
-      this.refused = sentence;
+      this.#refuse(sentence);
       this.docket = newest;
       if (!(await this.#eachForItself(refused))) return false;
       const typed = this.current;
@@ -287,7 +297,7 @@ export class DocketEdits {
         this.docket = newest;
         // Another window was first: it is sent again over what that did.
         if (newest.version !== version) continue;
-        this.refused = error instanceof Error ? error.message : String(error);
+        this.#refuse(error instanceof Error ? error.message : String(error));
       }
       waiting.shift();
     }

@@ -107,8 +107,10 @@ describe('a docket that saves itself', () => {
     await pass(1000);
     expect([edits.current.choices.copies, server.docket.choices.copies]).toEqual([40, 40]);
     copies(101);
-    await pass(1000);
+    expect(await Promise.all([edits.flush(), pass(1000)])).toEqual([false, expect.anything()]);
     expect([edits.refused, edits.unsaved, edits.current.choices.copies]).toEqual(['At most 100 copies.', false, 40]);
+    // What was refused before is no matter of what is saved now.
+    expect(await edits.flush()).toBe(true);
     // It is told anew when it is refused anew.
     copies(102);
     await pass(250);
@@ -128,6 +130,25 @@ describe('a docket that saves itself', () => {
     await pass(1000);
     expect(server.docket.note).toBe('Mine');
     expect([edits.other, edits.unsaved]).toEqual([null, false]);
+  });
+
+  it('is saved whole before anything else is done with it, also where another window was first', async () => {
+    server.other({ customer: 'Tern' });
+    copies(12);
+    let isDone = false;
+    const all = edits.flush().then((isTaken) => {
+      isDone = true;
+      // Refused first, asked for, and sent once more.
+      expect(server.docket).toMatchObject({ customer: 'Tern', choices: { copies: 12 } });
+      return isTaken;
+    });
+    await pass(30);
+    expect(isDone).toBe(false);
+    await pass(1000);
+    expect(await all).toBe(true);
+    server.isAway = true;
+    copies(13);
+    expect(await Promise.all([edits.flush(), pass(100)])).toEqual([false, expect.anything()]);
   });
 
   it('shows what another window did just after a save, told before the answer to that was here', async () => {

@@ -4,7 +4,7 @@
   import { attempt, send } from '$lib/ui/common/client';
 
   /** A recipe on one docket or many: what it would change on the first is shown before. */
-  let { ids, flush = async () => {} }: { ids: readonly number[]; flush?: () => Promise<void> } = $props();
+  let { ids, flush = async () => {} }: { ids: readonly number[]; flush?: () => Promise<unknown> } = $props();
 
   let dialog: HTMLDialogElement;
   let recipes = $state.raw<RecipeLine[]>([]);

@@ -16,7 +16,7 @@
     docket: { id: number; version: number };
     document: DocketDocument;
     names: RecipeNames;
-    flush: () => Promise<void>;
+    flush: () => Promise<unknown>;
   } = $props();
 
   let dialog: HTMLDialogElement;

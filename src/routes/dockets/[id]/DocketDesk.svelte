@@ -333,8 +333,9 @@
     change({ colours: [...choices.colours, { what: { flat, within: USUAL_WITHIN }, to: null }] });
   }
 
+  // What is refused was said; it is not laid out without it.
   async function next(): Promise<void> {
-    await edits.flush();
+    if (!(await edits.flush())) return;
     if (inRun) return goto(`/runs/${docket.runId}`);
     await attempt(async () => {
       const { id } = await send<{ id: number }>('POST', '/api/runs', { docketIds: [docket.id] });
@@ -344,14 +345,14 @@
   async function layAnew(): Promise<void> {
     const to = lane;
     if (!to) return;
-    await edits.flush();
+    if (!(await edits.flush())) return;
     await attempt(async () => {
       const { runId } = await send<{ runId: number }>('POST', `/api/lanes/${to.id}/take`, { docketIds: [docket.id] });
       toast(`It lies in run ${runId} now.`);
     });
   }
   async function layRest(): Promise<void> {
-    await edits.flush();
+    if (!(await edits.flush())) return;
     await attempt(async () => {
       const { id } = await send<{ id: number }>('POST', `/api/dockets/${docket.id}/rest`);
       toast(`The others lie in run ${id} now.`);
