@@ -2,9 +2,11 @@ import { z } from 'zod';
 import { ColourChange, MOST_CHANGES } from './colour-changes';
 import { CutChoices, DEFAULT_CUT } from './cut-choices';
 import type { PageFacts, PageLine } from './facts';
+import type { Box } from '../geometry/box';
+import { apply } from '../geometry/matrix';
 import { bounds, flatten, type Path } from '../geometry/path';
 import { marginMm, Stack } from '../inks/stack';
-import { ENLARGED, uprightSize, type Preparation } from './preparation';
+import { ENLARGED, finishedToPage, uprightSize, type Preparation } from './preparation';
 import { Role, roleOf, toolOf, type RoleRule } from './roles';
 
 export const MOST_MM = 100_000;
@@ -157,6 +159,21 @@ export function pageBleed(preparation: Preparation, page: PageFacts, widthMm: nu
     around.y + around.height - region.y - region.height
   );
   return Math.max(0, least) * (widthMm / uprightSize(preparation).widthMm);
+}
+
+/** The crop that leaves a part of what is shown. @param box mm at the finished size, from its top left */
+export function cropTo(choices: ArtworkChoices, preparation: Preparation, box: Box): ArtworkChoices['crop'] {
+  const back = finishedToPage(preparation, choices);
+  const p = apply(back, { x: box.x, y: box.y });
+  const q = apply(back, { x: box.x + box.width, y: box.y + box.height });
+  const { region } = preparation;
+  const { left, top, right, bottom } = choices.crop;
+  return {
+    left: left + Math.min(p.x, q.x) - region.x,
+    top: top + Math.min(p.y, q.y) - region.y,
+    right: right + region.x + region.width - Math.max(p.x, q.x),
+    bottom: bottom + region.y + region.height - Math.max(p.y, q.y)
+  };
 }
 
 /** A change of what of the page is shown, and the size that keeps its scale. */

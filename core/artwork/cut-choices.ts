@@ -79,6 +79,28 @@ export const CutChoices = z.object({
 });
 export type CutChoices = z.infer<typeof CutChoices>;
 
+/**
+ * The choices with a line that was drawn by hand: in the place of the one that it was drawn from. The customer's own stays and is
+ * not cut; the drawn one is a line of the docket's then.
+ *
+ * @param outline of the page, as path data
+ * @param fresh what it is called and cut with where it was the customer's
+ */
+export function withDrawn(
+  cut: CutChoices,
+  drawnFrom: string,
+  outline: string,
+  fresh: Pick<MadeLine, 'id' | 'tool'>
+): { cut: CutChoices; id: string } {
+  const from = { kind: 'drawn' as const, outline };
+  if (drawnFrom !== 'customer') {
+    const made = cut.made.map((line) => (line.id === drawnFrom ? { ...line, from, offsetMm: 0, bridgeMm: 0 } : line));
+    return { cut: { ...cut, made }, id: drawnFrom };
+  }
+  const line: MadeLine = { ...fresh, from, offsetMm: 0, corners: 'round', smoothMm: 0.05, holes: true, smallestMm2: 0, bridgeMm: 0 }; // prettier-ignore
+  return { cut: { ...cut, customer: { ...cut.customer, use: false }, made: [...cut.made, line] }, id: fresh.id };
+}
+
 export const DEFAULT_CUT: CutChoices = {
   customer: { use: true, offsetMm: 0, corners: 'round' },
   made: [],

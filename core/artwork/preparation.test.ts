@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { cmykBox, lettering, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
 import { greyProfile, srgbProfile } from '../colour/icc-write';
 import { apply, turnedInPlace, turnedSize } from '../geometry/matrix';
-import { ArtworkChoices, keepScale, pageBleed, prepare } from './choices';
+import { ArtworkChoices, cropTo, keepScale, pageBleed, prepare } from './choices';
 import { makeDrawing } from './drawing';
 import { drawingChoices, drawPiece, type Piece } from './piece';
 import { finishedToPage, pageToFinished, readToFinished, uprightSize, wholePage, type Preparation } from './preparation';
@@ -95,6 +95,35 @@ describe('a page at its finished size', () => {
       widthMm: expect.closeTo(140, 3),
       heightMm: expect.closeTo(110, 3)
     });
+    // A part that is dragged out of what is seen is that part at that scale, however the page lies, cropped before or not.
+    const size = fc.integer({ min: 20, max: 300 });
+    const share = fc.double({ min: 0, max: 0.45, noNaN: true });
+    fc.assert(
+      fc.property(
+        fc.constantFrom(0 as const, 90 as const, 180 as const, 270 as const),
+        fc.boolean(),
+        size,
+        size,
+        fc.tuple(share, share, share, share),
+        (quarter, mirror, widthMm, heightMm, [l, t, r, b]) => {
+          const before = { ...choices, turn: quarter, mirror, widthMm, heightMm, crop: { left: 4, top: 3, right: 0, bottom: 9 } };
+          const seen = prepare(before, facts, lines, DEFAULT_RULES);
+          const box = { x: l * widthMm, y: t * heightMm, width: (1 - l - r) * widthMm, height: (1 - t - b) * heightMm };
+          const after = { ...before, ...keepScale(before, { crop: cropTo(before, seen, box) }, facts, lines, DEFAULT_RULES) };
+          expect(after).toMatchObject({ widthMm: expect.closeTo(box.width, 6), heightMm: expect.closeTo(box.height, 6) });
+          const [from, to] = [finishedToPage(seen, before), finishedToPage(prepare(after, facts, lines, DEFAULT_RULES), after)];
+          for (const [x, y] of [
+            [0, 0],
+            [box.width, 0],
+            [box.width / 3, box.height]
+          ] as const) {
+            // prettier-ignore
+            const [was, is] = [apply(from, { x: box.x + x, y: box.y + y }), apply(to, { x, y })];
+            expect(is).toEqual({ x: expect.closeTo(was.x, 6), y: expect.closeTo(was.y, 6) });
+          }
+        }
+      )
+    );
     const prepared = prepare({ ...choices, box: 'media' }, facts, lines, DEFAULT_RULES);
     expect(uprightSize(prepared)).toEqual({ widthMm: expect.closeTo(120, 3), heightMm: expect.closeTo(80, 3) });
     expect(pageBleed(prepare(choices, facts, lines, DEFAULT_RULES), facts, 200)).toBeCloseTo(20, 3);

@@ -6,7 +6,8 @@
 
   interface Props {
     id: number;
-    flush: () => Promise<unknown>;
+    /** @returns whether all was saved */
+    flush: () => Promise<boolean>;
   }
   let { id, flush }: Props = $props();
 
@@ -40,7 +41,7 @@
     dialog.showModal();
   }
   async function copy(): Promise<void> {
-    await flush();
+    if (!(await flush())) return;
     const done = await attempt(
       () => send('POST', `/api/dockets/${id}/copy`, { to, groups }),
       `Copied to ${to.length} ${to.length === 1 ? 'docket' : 'dockets'}.`

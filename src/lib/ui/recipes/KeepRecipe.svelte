@@ -16,7 +16,8 @@
     docket: { id: number; version: number };
     document: DocketDocument;
     names: RecipeNames;
-    flush: () => Promise<unknown>;
+    /** @returns whether all was saved */
+    flush: () => Promise<boolean>;
   } = $props();
 
   let dialog: HTMLDialogElement;
@@ -61,7 +62,10 @@
     event.preventDefault();
     if (wrong || sending) return;
     sending = true;
-    await flush();
+    if (!(await flush())) {
+      sending = false;
+      return;
+    }
     const recipe = { name: name.trim(), note, on, sets };
     const other = recipes.find((one) => one.id === instead);
     const done = await attempt(

@@ -7,7 +7,8 @@
   import Undo from '@lucide/svelte/icons/undo-2';
   import { onDestroy, tick, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
-  import { keepScale, prepare } from '$core/artwork/choices';
+  import { cropTo, keepScale, prepare } from '$core/artwork/choices';
+  import { withDrawn } from '$core/artwork/cut-choices';
   import { marksOf, stackOf } from '$core/artwork/docket-stack';
   import { labOfRgb, type Triple } from '$core/colour/lab';
   import type { Point } from '$core/geometry/matrix';
@@ -20,7 +21,6 @@
   import { checkArtwork, worstFirst } from '$core/checks/check-docket';
   import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
   import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
-  import { apply } from '$core/geometry/matrix';
   import { pathData, transformPath } from '$core/geometry/path';
   import type { DocketMeasured } from '$lib/server/dockets/workers/measure';
   import { inJig } from '$lib/in-jig';
@@ -233,20 +233,8 @@
   }
   const mend = ({ change: part }: Mend) => change(part);
 
-  // Cropping by dragging: the box is told in the finished size, and is taken off the page.
   let cropping = $state(false);
-  function crop(box: Box): void {
-    const back = finishedToPage(preparation, choices);
-    const p = apply(back, { x: box.x, y: box.y });
-    const q = apply(back, { x: box.x + box.width, y: box.y + box.height });
-    const { region } = preparation;
-    const was = choices.crop;
-    const left = was.left + Math.min(p.x, q.x) - region.x;
-    const top = was.top + Math.min(p.y, q.y) - region.y;
-    const right = was.right + region.x + region.width - Math.max(p.x, q.x);
-    const bottom = was.bottom + region.y + region.height - Math.max(p.y, q.y);
-    change(keepScale(choices, { crop: { left, top, right, bottom } }, facts, data.lines, rules));
-  }
+  const crop = (box: Box) => change(keepScale(choices, { crop: cropTo(choices, preparation, box) }, facts, data.lines, rules));
 
   // A line whose nodes are edited: it becomes one drawn by hand when the first node moves.
   let editing = $state<string | null>(null);
@@ -261,32 +249,10 @@
   }
   function keepLine(lines: NodeLine[]): void {
     const outline = pathData(transformPath(fromNodes(lines), finishedToPage(preparation, choices)), 4);
-    const { lines: all } = choices;
-    const from = { kind: 'drawn' as const, outline };
-    if (editing === 'customer') {
-      const tool = finished.find((line) => line.id === 'customer')?.tool ?? 'kiss cut';
-      const id = `by-hand-${Date.now()}`;
-      const made = {
-        id,
-        tool,
-        from,
-        offsetMm: 0,
-        corners: 'round' as const,
-        smoothMm: 0.05,
-        holes: true,
-        smallestMm2: 0,
-        bridgeMm: 0
-      };
-      change({ lines: { ...all, customer: { ...all.customer, use: false }, made: [...all.made, made] } });
-      editing = id;
-    } else {
-      change({
-        lines: {
-          ...all,
-          made: all.made.map((line) => (line.id === editing ? { ...line, from, offsetMm: 0, bridgeMm: 0 } : line))
-        }
-      });
-    }
+    const tool = finished.find((line) => line.id === editing)?.tool ?? 'kiss cut';
+    const { cut, id } = withDrawn(choices.lines, editing ?? '', outline, { id: `by-hand-${Date.now()}`, tool });
+    change({ lines: cut });
+    editing = id;
   }
 
   // Picking a colour from the picture: of a background, or for a layer of ink.

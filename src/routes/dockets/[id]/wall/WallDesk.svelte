@@ -230,8 +230,9 @@
   const isLaidOut = $derived(docket.runId !== null && (docket.runState === 'laying out' || docket.runState === 'ripped'));
   let printing = $state(false);
   const printMap = once(async () => {
+    // What is refused was said; the map is not of something else.
+    if (!(await edits.flush())) return;
     printing = true;
-    await edits.flush();
     await attempt(async () => {
       const { run, inWaste } = await send<{ run: number; inWaste: boolean }>('POST', `/api/dockets/${docket.id}/panel-map`);
       toast.success(
