@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { codeField, nameField } from '../../tests/made/fields';
 import { NO_RECORDS, overridden, RecordChoices } from './choices';
-import { mendsOf, overrideOf, withOverride, type Risk } from './risks';
+import { overrideOf } from './for-one';
+import { mendsOf, type Risk } from './risks';
 
 const records: RecordChoices = { ...NO_RECORDS, fields: [{ ...nameField, size: { is: 'fixed', pt: 30 } }, codeField] };
 const risk = (over: Partial<Risk>): Risk => ({ kind: 'does not fit', record: 7, field: 1, sentence: '', ...over });
@@ -41,13 +42,5 @@ describe('a risk', () => {
     });
     // What only its cell puts right.
     expect(mended(risk({ kind: 'other form' }))).toEqual({});
-  });
-
-  it('of one record is taken back where nothing of it is left', () => {
-    const own = { record: 7, field: 1, text: 'Ada', size: null, place: null };
-    const once = withOverride(withOverride(records, own), { ...own, text: 'Zoë' });
-    expect(once.overrides).toEqual([{ ...own, text: 'Zoë' }]);
-    expect(withOverride(once, { ...own, text: null }).overrides).toEqual([]);
-    expect(withOverride(once, { ...own, record: 8 }).overrides).toHaveLength(2);
   });
 });

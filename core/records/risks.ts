@@ -1,4 +1,5 @@
 import type { Override, RecordChoices } from './choices';
+import { overrideOf, withOverride } from './for-one';
 import type { Field } from './field';
 import type { TableEdit } from './kept-table';
 
@@ -84,14 +85,4 @@ export function mendsOf(risk: Risk, all: readonly Risk[], records: RecordChoices
   if (risk.kind === 'missing letters' && field.font !== WIDE_FONT && faces.includes(WIDE_FONT))
     mends.push({ label: `Letter it in ${WIDE_FONT}`, change: { records: changed({ ...field, font: WIDE_FONT }) } });
   return mends;
-}
-
-export const overrideOf = ({ overrides }: RecordChoices, record: number, field: number): Override | undefined =>
-  overrides.find((one) => one.record === record && one.field === field);
-
-/** Records with what one has otherwise; nothing of it left is taken back. */
-export function withOverride(records: RecordChoices, own: Override): RecordChoices {
-  const others = records.overrides.filter((one) => one.record !== own.record || one.field !== own.field);
-  const says = own.text !== null || own.size !== null || own.place !== null;
-  return { ...records, overrides: says ? [...others, own] : others };
 }

@@ -5,14 +5,15 @@
   import Undo from '@lucide/svelte/icons/undo-2';
   import { tick, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
-  import { overridden, type Override, type RecordChoices, type TableRef } from '$core/records/choices';
+  import { overridden, type RecordChoices, type TableRef } from '$core/records/choices';
   import type { Field, FieldPlace } from '$core/records/field';
   import { freePlace } from '$core/records/field-placing';
   import type { TableEdit } from '$core/records/kept-table';
   import { fieldOf } from '$core/records/found-areas';
   import { fieldFor, NEW_FIELDS, newText } from '$core/records/new-field';
   import { readNumbers } from '$core/records/ranges';
-  import { overrideOf, withOverride, type RiskMend } from '$core/records/risks';
+  import { overrideOf, withField, withoutField, withOwn, withPlace } from '$core/records/for-one';
+  import type { RiskMend } from '$core/records/risks';
   import type { TableChoices } from '$core/records/table-choices';
   import type { TableTaken } from '$lib/server/dockets/docket-records';
   import type { TablePage } from '$lib/server/records/workers/tables';
@@ -103,42 +104,15 @@
   const field = $derived(shownFields.find(({ id }) => id === chosen));
   const own = $derived(record !== null && chosen !== null ? overrideOf(records, record, chosen) : undefined);
   const example = (of: Field) => exampleOf(of, records, row?.cells ?? [], row?.place ?? 0, data.settings.lists);
-  const same = (p: unknown, q: unknown) => JSON.stringify(p) === JSON.stringify(q);
-  /** What one record has otherwise: nothing of it left is taken back. */
-  const keepOwn = (id: number, part: Partial<Override>, base = records) => {
-    if (record === null) return;
-    const before = overrideOf(base, record, id) ?? { record, field: id, text: null, size: null, place: null };
-    edits.change({ ...edits.current, choices: { ...choices, records: withOverride(base, { ...before, ...part }) } });
-  };
-  /** A field as it is for all records; with `alone`, its size and place are of the one that is shown. */
-  function keep(next: Field): void {
-    const before = fields.find(({ id }) => id === next.id);
-    if (!before) return;
-    const replaced = (one: Field) => ({ ...records, fields: fields.map((other) => (other.id === one.id ? one : other)) });
-    if (!alone || record === null) {
-      edits.change({ ...edits.current, choices: { ...choices, records: replaced(next) } });
-      return;
-    }
-    // What single records cannot have of their own, all have.
-    const forAll =
-      next.is === 'text' && before.is === 'text'
-        ? { ...next, place: before.place, size: before.size }
-        : { ...next, place: before.place };
-    const size = next.is === 'text' && before.is === 'text' && !same(next.size, before.size) ? next.size : null;
-    keepOwn(next.id, { place: same(next.place, before.place) ? null : next.place, size }, replaced(forAll));
-  }
-  const sayAlone = (text: string | null) => chosen !== null && keepOwn(chosen, { text });
+  const changeTo = (next: RecordChoices) => edits.change({ ...edits.current, choices: { ...choices, records: next } });
+  const keep = (next: Field) => changeTo(withField(records, next, alone ? record : null));
+  const sayAlone = (text: string | null) =>
+    record !== null && chosen !== null && changeTo(withOwn(records, record, chosen, { text }));
   const takeBack = () => change({ overrides: records.overrides.filter((one) => one.record !== record || one.field !== chosen) });
-  /** Moved on the picture: what is seen moves, be it of this record alone. */
-  const put = (id: number, at: FieldPlace) => {
-    const base = fields.find((one) => one.id === id);
-    if (!base) return;
-    const isOwn = record !== null && (alone || overrideOf(records, record, id)?.place);
-    if (isOwn) keepOwn(id, { place: same(at, base.place) ? null : at });
-    else change({ fields: fields.map((one) => (one.id === id ? { ...one, place: at } : one)) });
-  };
+  /** Moved on the picture. */
+  const put = (id: number, at: FieldPlace) => changeTo(withPlace(records, id, at, record, alone));
   function remove(id: number): void {
-    change({ fields: fields.filter((one) => one.id !== id), overrides: records.overrides.filter((one) => one.field !== id) });
+    changeTo(withoutField(records, id));
     chosen = null;
   }
   function add(next: Field): void {
