@@ -38,8 +38,9 @@
   const isKept = $derived(!draft.isChanged || sameTone(shown, tone));
   const keep = () =>
     attempt(async () => {
-      await send('PUT', `/api/conditions/${conditionId}/tone`, { tone: shown });
-      draft.kept({ version: 0, value: shown });
+      const sent = draft.current;
+      await send('PUT', `/api/conditions/${conditionId}/tone`, { tone: sent });
+      draft.kept({ version: 0, value: sent }, sent);
     }, 'Dockets print through these curves now.');
 
   const INKS = ['cyan', 'magenta', 'yellow', 'black'] as const;

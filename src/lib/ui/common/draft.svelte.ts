@@ -67,19 +67,24 @@ export class Draft<T> {
 
   /** What the server has now: shown at once where nothing was changed here. */
   adopt(kept: KeptValue<T>): void {
+    // Loaded before what was kept here last.
+    if (kept.version < this.#kept.version) return;
     if (!this.isChanged) this.#take(kept);
     else this.#kept = kept;
   }
 
   /** Back to what is kept. */
   drop(): void {
-    this.kept(this.#kept);
+    sessionStorage.removeItem(this.#key);
+    this.#take(this.#kept);
   }
 
-  /** It is kept now. */
-  kept(kept: KeptValue<T>): void {
-    sessionStorage.removeItem(this.#key);
-    this.#take(kept);
+  /** It is kept now. @param sent what of it: what was changed since is a draft still */
+  kept(kept: KeptValue<T>, sent: T): void {
+    const since = this.current;
+    this.#kept = kept;
+    this.drop();
+    if (since !== sent) this.change(since);
   }
 
   #take(kept: KeptValue<T>): void {

@@ -30,7 +30,7 @@ describe('a draft', () => {
     const draft = open();
     draft.change({ ...draft.current, copies: 9 });
     expect([draft.isChanged, open().current.copies, open(KEPT, 'rule 8').current.copies]).toEqual([true, 9, 4]);
-    draft.kept({ version: 4, value: draft.current });
+    draft.kept({ version: 4, value: draft.current }, draft.current);
     expect([draft.isChanged, draft.version, stored.size]).toEqual([false, 4, 0]);
     draft.change({ ...draft.current, copies: 1 });
     draft.drop();
@@ -54,6 +54,20 @@ describe('a draft', () => {
     expect([again.current.copies, again.version, again.isOverNewer]).toEqual([9, 3, true]);
     again.drop();
     expect([again.current, again.version, again.isOverNewer, stored.size]).toEqual([NEWER.value, 4, false, 0]);
+  });
+
+  it('that is changed on while it is being kept is a draft still, of what is kept by then', () => {
+    const draft = open();
+    const sent = { ...draft.current, copies: 9 };
+    draft.change(sent);
+    draft.change({ ...sent, name: 'Tallies' });
+    draft.kept({ version: 4, value: sent }, sent);
+    expect([draft.current, draft.isChanged, draft.isOverNewer, draft.version]).toEqual([{ name: 'Tallies', copies: 9 }, true, false, 4]); // prettier-ignore
+    expect(open({ version: 4, value: sent }).current.name).toBe('Tallies');
+    draft.drop();
+    // What was loaded before that is older.
+    draft.adopt(KEPT);
+    expect([draft.current, draft.version]).toEqual([sent, 4]);
   });
 
   it('that another window kept just so is none any more', () => {

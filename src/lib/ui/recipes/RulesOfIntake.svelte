@@ -76,8 +76,8 @@
   const add = () => draft.change([...rules, { when: IntakeWhen.parse({ name: '*' }), recipeId: recipes[0]!.id }]);
   const keep = () =>
     attempt(async () => {
-      const { version } = draft;
-      draft.kept(keptOf(await send<KeptRules>('PUT', '/api/intake-rules', { version, rules })));
+      const { version, current: sent } = draft;
+      draft.kept(keptOf(await send<KeptRules>('PUT', '/api/intake-rules', { version, rules: sent })), sent);
     }, 'Kept.');
 
   // Tried on a file.

@@ -27,7 +27,7 @@
   const keep = () =>
     attempt(async () => {
       const { version, current: recipe } = draft;
-      draft.kept(keptOf(await send<KeptRecipe>('PUT', `/api/recipes/${data.recipe.id}`, { version, recipe })));
+      draft.kept(keptOf(await send<KeptRecipe>('PUT', `/api/recipes/${data.recipe.id}`, { version, recipe })), recipe);
     }, 'Kept.');
   const back = (recipe: Recipe) => change(recipe);
   const when = (at: number) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
