@@ -71,7 +71,7 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByText(/^Petrel 13 is at http/)).toBeVisible();
     await page.getByRole('button', { name: 'Remove Tern 13' }).click();
     await expect(page.getByText('Tern 13, cutter')).toHaveCount(0);
-    await page.getByRole('button', { name: 'Take back' }).click();
+    await page.getByRole('button', { name: 'Take back', exact: true }).click();
     await page.getByRole('button', { name: 'Change Tern 13' }).click();
     await change.getByLabel('Address').fill(cutter.url);
     await change.getByLabel('Name').fill('Tern 130');

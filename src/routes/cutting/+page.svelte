@@ -2,6 +2,7 @@
   import { toast } from 'svelte-sonner';
   import { page } from '$app/state';
   import type { CutClosed } from '$lib/server/cutting/cut';
+  import type { Machine } from '$lib/server/machines/machines';
   import type { CutListLine } from '$lib/server/cutting/cut-list';
   import { attempt, send } from '$lib/ui/common/client';
   import type { Column } from '$lib/ui/list/column';
@@ -54,7 +55,17 @@
     { key: 'run', label: 'Run', sort: 'run', width: '6rem' },
     { key: 'go', label: '', width: '5rem', right: true }
   ];
-  const cutters = $derived(data.machines.map(live.machine).filter(({ cutter }) => cutter?.abilities.cutsRolls));
+  /** What each said last. Nothing is shown of it alone. */
+  // eslint-disable-next-line svelte/prefer-svelte-reactivity
+  const last = new Map<number, Machine['cutter']>();
+  /** One that does not answer for a moment is shown as it was: what is looked at stays. */
+  function asSeen(machine: Machine): Machine {
+    if (machine.online) last.set(machine.id, machine.cutter);
+    return machine.online ? machine : { ...machine, cutter: last.get(machine.id) ?? null };
+  }
+  const cutters = $derived(
+    data.machines.map((one) => asSeen(live.machine(one))).filter(({ cutter }) => cutter?.abilities.cutsRolls)
+  );
   const laid = $derived(cutters.flatMap((machine) => (machine.cutter?.roll ? [{ machine, roll: machine.cutter.roll }] : [])));
   const TITLES = { list: 'List', stage: 'How far', media: 'Media' };
 </script>

@@ -20,4 +20,6 @@
 <span role="status" class="text-base-content/70 text-sm"
   >{edits.pending || edits.saving ? 'Saving…' : edits.canUndo || edits.canRedo ? 'Saved' : 'Changes save themselves.'}</span
 >
-<button class="btn btn-xs" disabled={!edits.canUndo} onclick={() => edits.undo()}>Take back</button>
+<button class="btn btn-xs" disabled={!edits.canUndo} aria-label="Take back the last change" onclick={() => edits.undo()}
+  >Take back</button
+>

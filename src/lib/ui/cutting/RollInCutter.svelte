@@ -72,6 +72,7 @@
   <header class="flex flex-wrap items-center gap-3">
     <h2 class="panel-title">Roll in {machine.name}</h2>
     <p role="status" class={roll.state === 'stopped' ? 'text-warning font-semibold' : ''}>{says}</p>
+    {#if !machine.online}<p class="text-warning text-sm">It does not answer; this is what it said last.</p>{/if}
     <span class="text-base-content/70 text-sm"
       >{formatMetres(roll.positionMm)} of {formatMetres(roll.lengthMm)}; blade {machine.cutter?.bladeM ?? 0} m</span
     >
