@@ -2,7 +2,6 @@
   import { toast } from 'svelte-sonner';
   import { page } from '$app/state';
   import type { CutClosed } from '$lib/server/cutting/cut';
-  import type { Machine } from '$lib/server/machines/machines';
   import type { CutListLine } from '$lib/server/cutting/cut-list';
   import { attempt, send } from '$lib/ui/common/client';
   import type { Column } from '$lib/ui/list/column';
@@ -11,6 +10,7 @@
   import { ListRows } from '$lib/ui/list/rows.svelte';
   import { fromServer } from '$lib/ui/list/source';
   import { live } from '$lib/ui/common/live.svelte';
+  import { LastSaid } from '$lib/ui/cutting/last-said';
   import RollInCutter from '$lib/ui/cutting/RollInCutter.svelte';
   import WaitingRoll from '$lib/ui/cutting/WaitingRoll.svelte';
   import type { PageProps } from './$types';
@@ -55,18 +55,16 @@
     { key: 'run', label: 'Run', sort: 'run', width: '6rem' },
     { key: 'go', label: '', width: '5rem', right: true }
   ];
-  /** What each said last. Nothing is shown of it alone. */
-  // eslint-disable-next-line svelte/prefer-svelte-reactivity
-  const last = new Map<number, Machine['cutter']>();
-  /** One that does not answer for a moment is shown as it was: what is looked at stays. */
-  function asSeen(machine: Machine): Machine {
-    if (machine.online) last.set(machine.id, machine.cutter);
-    return machine.online ? machine : { ...machine, cutter: last.get(machine.id) ?? null };
-  }
-  const cutters = $derived(
-    data.machines.map((one) => asSeen(live.machine(one))).filter(({ cutter }) => cutter?.abilities.cutsRolls)
+  const machines = $derived(data.machines.map(live.machine));
+  const cutters = $derived(machines.filter(({ cutter }) => cutter?.abilities.cutsRolls));
+  const last = new LastSaid();
+  const laid = $derived(
+    machines
+      .map((machine) => last.of(machine))
+      .flatMap((machine) =>
+        machine.cutter?.abilities.cutsRolls && machine.cutter.roll ? [{ machine, roll: machine.cutter.roll }] : []
+      )
   );
-  const laid = $derived(cutters.flatMap((machine) => (machine.cutter?.roll ? [{ machine, roll: machine.cutter.roll }] : [])));
   const TITLES = { list: 'List', stage: 'How far', media: 'Media' };
 </script>
 

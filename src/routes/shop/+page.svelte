@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import type { ShopSettings } from '$lib/model';
+  import { follow } from '$lib/ui/common/follow.svelte';
   import SavesItself from '$lib/ui/common/SavesItself.svelte';
   import ColourSection from '$lib/ui/shop/ColourSection.svelte';
   import FilesSection from '$lib/ui/shop/FilesSection.svelte';
@@ -16,14 +17,11 @@
   let { data }: PageProps = $props();
 
   const edits = untrack(() => settingsEdits(data.settings));
-  let seen = untrack(() => data.settings);
-  $effect(() => {
-    const newer = data.settings;
-    // What came while something was saved is taken after that; what is loaded already is older than that.
-    if (edits.saving || newer === seen) return;
-    seen = newer;
-    untrack(() => edits.adopt(newer));
-  });
+  follow(
+    () => data.settings,
+    edits,
+    (newest) => edits.adopt(newest)
+  );
   const settings = $derived(edits.current);
   const onchange = (part: Partial<ShopSettings>) => edits.change({ ...edits.current, ...part });
 </script>

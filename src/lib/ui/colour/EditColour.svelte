@@ -3,6 +3,7 @@
   import type { NamedColour } from '$core/colour/named-colour';
   import type { ColourLine } from '$lib/server/conditions/colour-list';
   import { KeptEdits } from '$lib/ui/common/kept-edits.svelte';
+  import { follow } from '$lib/ui/common/follow.svelte';
   import SavesItself from '$lib/ui/common/SavesItself.svelte';
   import ColourForm from './ColourForm.svelte';
 
@@ -19,11 +20,11 @@
       })
   );
   const { edits } = keptEdits;
-  $effect(() => {
-    const newer = colour;
-    // What came while something was saved is taken after that.
-    if (!edits.saving) untrack(() => keptEdits.adopt(newer));
-  });
+  follow(
+    () => colour,
+    edits,
+    (newest) => keptEdits.adopt(newest)
+  );
   function save(changed: NamedColour): boolean {
     edits.change(changed);
     return true;

@@ -1,7 +1,7 @@
 import { toast } from 'svelte-sonner';
 import { isAway, send } from './client';
 import { Edits, type Answer } from './history.svelte';
-import { together } from './together';
+import { isAlike, together } from './together';
 
 /** Something that the server keeps, and counts the changes of. */
 interface Kept {
@@ -48,6 +48,31 @@ export class KeptEdits<K extends Kept, T> {
     this.edits.adopt(this.#valueOf(kept));
   }
 }
+
+/**
+ * Edits of something without a version: what was changed alone is sent, and what is not changed here is not written over.
+ *
+ * @param put sends it @returns all of it as it is kept then
+ * @param get what there is after a refusal; nothing for what was known before
+ */
+export const partEdits = <T extends object>(
+  value: T,
+  put: (changed: Partial<T>) => Promise<T>,
+  get?: () => Promise<T>
+): Edits<T> =>
+  new Edits<T>(value, {
+    save: async (next, before) => {
+      const changed = Object.entries(next).filter(([name, part]) => !isAlike(part, before[name as keyof T]));
+      try {
+        return { kind: 'saved', now: await put(Object.fromEntries(changed) as Partial<T>) };
+      } catch (error) {
+        sayRefused(error);
+        if (isAway(error)) throw error;
+        return { kind: 'refused', now: get ? await get() : before };
+      }
+    },
+    together
+  });
 
 /**
  * Sends an edit of something that has a version, and says on the screen why it is not taken.

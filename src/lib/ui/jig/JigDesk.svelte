@@ -6,6 +6,7 @@
   import type { LengthUnit } from '$core/units/length';
   import type { KeptJig } from '$lib/server/machines/jigs';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { follow } from '$lib/ui/common/follow.svelte';
   import SavesItself from '$lib/ui/common/SavesItself.svelte';
   import { jigEdits } from './jig-edits';
   import JigPicture from './JigPicture.svelte';
@@ -19,11 +20,11 @@
 
   const keptEdits = untrack(() => jigEdits(kept));
   const { edits } = keptEdits;
-  $effect(() => {
-    const newer = kept;
-    // What came while something was saved is taken after that.
-    if (!edits.saving) untrack(() => keptEdits.adopt(newer));
-  });
+  follow(
+    () => kept,
+    edits,
+    (newest) => keptEdits.adopt(newest)
+  );
 
   const jig = $derived(edits.current);
   const laid = $derived.by((): { pockets: Pocket[]; why: string } => {

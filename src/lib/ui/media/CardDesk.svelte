@@ -11,6 +11,7 @@
   import { screenColour } from '$lib/ui/colour/show';
   import type { Removed } from '$lib/server/platform/removed';
   import { attempt, send } from '$lib/ui/common/client';
+  import { follow } from '$lib/ui/common/follow.svelte';
   import SavesItself from '$lib/ui/common/SavesItself.svelte';
   import { once } from '$lib/ui/common/once';
   import { leftBehind } from '$lib/ui/common/removed';
@@ -29,11 +30,11 @@
   const keptEdits = untrack(() => cardEdits(media));
   const { edits } = keptEdits;
   // News from elsewhere, as what a machine took off a roll or a white that was measured.
-  $effect(() => {
-    const newer = media;
-    // What came while something was saved is taken after that.
-    if (!edits.saving) untrack(() => keptEdits.adopt(newer));
-  });
+  follow(
+    () => media,
+    edits,
+    (newest) => keptEdits.adopt(newest)
+  );
   const card = $derived(edits.current);
   const change = (part: Partial<MediaCard>) => edits.change({ ...edits.current, ...part });
 

@@ -51,10 +51,10 @@ export class RunEdits {
   async #save(next: Laying, before: Laying): Promise<Answer<Laying>> {
     const areCopiesTaken = await this.#saveCopies(next, before);
     const path = `/api/runs/${this.#id}`;
-    const isRest = isAlike({ ...next, copies: {} }, { ...before, copies: {} });
-    if (isRest && areCopiesTaken) return { kind: 'saved', now: next };
+    const areCopiesAll = isAlike({ ...next, copies: {} }, { ...before, copies: {} });
+    if (areCopiesAll && areCopiesTaken) return { kind: 'saved', now: next };
     const { rule, order: docketIds, held, pins } = next;
-    const { kind, now } = isRest
+    const { kind, now } = areCopiesAll
       ? { kind: 'refused' as const, now: await send<Run>('GET', path) }
       : await putEdit<Run>(path, this.#version, { rule, docketIds, held, pins });
     return { kind: kind === 'saved' && !areCopiesTaken ? 'refused' : kind, now: now ? this.#met(now) : before };

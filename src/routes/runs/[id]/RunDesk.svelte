@@ -12,6 +12,7 @@
   import { sizedFor, stockOf, toRunPieces, type RunRule } from '$lib/model';
   import { jigOfRun, liesAlike } from '$lib/in-jig';
   import { attempt, send } from '$lib/ui/common/client';
+  import { follow } from '$lib/ui/common/follow.svelte';
   import { once } from '$lib/ui/common/once';
   import { live } from '$lib/ui/common/live.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
@@ -37,14 +38,14 @@
 
   let { data }: { data: PageData } = $props();
 
-  let run = $derived(data.run);
+  const run = $derived(data.run);
   const runEdits = untrack(() => new RunEdits(data.run));
   const edits = runEdits.laying;
-  $effect(() => {
-    const newer = data.run;
-    // What came while something was saved is taken after that.
-    if (!edits.saving) untrack(() => runEdits.adopt(newer));
-  });
+  follow(
+    () => data.run,
+    edits,
+    (newest) => runEdits.adopt(newest)
+  );
   beforeNavigate(() => void edits.flush());
 
   const current = $derived(edits.current);
