@@ -67,9 +67,19 @@ test('what came in otherwise than it was meant is told, and can be mended', asyn
     await expect(seconds).toHaveValue('40');
     await seconds.fill('1');
     await seconds.blur();
-    await expect(page.getByText('A look takes 5 s at least.')).toBeVisible();
-    await seconds.fill('30');
+    await expect(page.getByRole('alert').filter({ hasText: 'Seconds for a file: between 5 s and 600 s.' })).toBeVisible();
+    await expect(seconds).toHaveValue('1');
+    await seconds.press('Escape');
+    await expect(seconds).toHaveValue('40');
+    // As people write it: key by key, as a sum, and counted on by the arrows.
     await seconds.blur();
+    await seconds.pressSequentially('2*15 s');
+    await expect(page.getByText('= 30 s')).toBeVisible();
+    await seconds.press('ArrowUp');
+    await expect(seconds).toHaveValue('35');
+    await seconds.press('ArrowDown');
+    await seconds.blur();
+    await expect(seconds).toHaveValue('30');
     await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
     await page.reload();
     await expect(unit).toHaveValue('in');

@@ -8,6 +8,7 @@
   import ChartWork from './ChartWork.svelte';
   import { day, INK_LINES, isGood, percent } from './show';
   import Swatches from './Swatches.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** A named colour on one condition: its inks, by the model, by hand, measured, or chosen by eye. */
   let { colour, on, charts }: { colour: { id: number; name: string; lab: Triple }; on: ColourOn; charts: readonly Chart[] } =
@@ -98,15 +99,14 @@
             value={(inks[i] ?? 0) * 100}
             aria-label="{name}, slider"
             oninput={(event) => change(i, event.currentTarget.valueAsNumber / 100)}
-          /><input
-            type="number"
+          /><FigureBox
             class="input input-xs w-20 text-right"
-            min="0"
-            max="100"
-            step="0.1"
-            value={((inks[i] ?? 0) * 100).toFixed(1)}
-            aria-label="{name}, per cent"
-            onchange={(event) => change(i, event.currentTarget.valueAsNumber / 100)}
+            label="{name}, per cent"
+            unit="%"
+            decimals={1}
+            max={100}
+            value={(inks[i] ?? 0) * 100}
+            onchange={(percent) => change(i, percent / 100)}
           />%</label
         >
       {/each}

@@ -6,6 +6,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
   import { INK_LINES, percent } from './show';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let {
     conditionId,
@@ -57,15 +58,14 @@
       <section aria-label="Limit of {channel.name}">
         <div class="flex items-baseline gap-2">
           <h3 class="font-semibold capitalize">{channel.name}</h3>
-          <input
+          <FigureBox
             class="input input-sm w-20 text-right"
-            type="number"
-            min="20"
-            max="100"
-            step="1"
-            aria-label="Limit of {channel.name}, per cent"
+            label="Limit of {channel.name}, per cent"
+            unit="%"
+            min={20}
+            max={100}
             value={Math.round(chosen(channel) * 100)}
-            onchange={(event) => (own[channel.name] = Number(event.currentTarget.value) / 100)}
+            onchange={(percent) => (own[channel.name] = percent / 100)}
           />%
           <span class="text-sm">suggested {percent(channel.suggested)}: {channel.why}</span>
         </div>

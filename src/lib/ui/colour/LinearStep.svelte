@@ -7,6 +7,7 @@
   import Division from './Division.svelte';
   import ChartWork from './ChartWork.svelte';
   import { INK_LINES, isGood } from './show';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let {
     conditionId,
@@ -65,13 +66,13 @@
     ></label
   >
   <label
-    >Steps <input
+    >Steps <FigureBox
       class="input input-sm w-16 text-right"
-      type="number"
-      min="21"
-      max="51"
-      bind:value={steps}
-      aria-label="Steps of each ladder"
+      label="Steps of each ladder"
+      min={21}
+      max={51}
+      value={steps}
+      onchange={(count) => (steps = count)}
     /> in two places each</label
   >
 </div>

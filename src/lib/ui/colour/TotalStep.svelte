@@ -4,6 +4,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
   import { isGood, percent } from './show';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let {
     conditionId,
@@ -21,16 +22,13 @@
   } = $props();
 
   type Key = 'total' | 'red' | 'green' | 'blue';
-  let own = $state<Partial<Record<Key, string>>>({});
+  /** Shares that are chosen here; null where there is to be none. */
+  let own = $state<Partial<Record<Key, number | null>>>({});
   const read = $derived(!!chart && chart.layout.patches.every((patch) => chart.readings[patch.id]));
   const taken = $derived(!!result && result.chartId === chart?.id);
   const COLOURS = { all: '#808080', black: '#505050', red: '#c9372c', green: '#2e8b3d', blue: '#2f55c4' };
   const WORDS = { all: 'all inks together', black: 'colours under full black', red: 'reds', green: 'greens', blue: 'blues' };
-  const kept = (key: Key) => {
-    const share = result?.document.limits[key];
-    return share === undefined ? '' : String(Math.round(share * 100));
-  };
-  const value = (key: Key) => own[key] ?? kept(key);
+  const limit = (key: Key): number | null => (own[key] === undefined ? (result?.document.limits[key] ?? null) : own[key]);
   const suggested = $derived(
     result
       ? Math.max(...result.document.series.filter((s) => s.series === 'all' || s.series === 'black').map((s) => s.suggested))
@@ -39,7 +37,7 @@
 
   async function take(): Promise<void> {
     const limits = Object.fromEntries(
-      (['total', 'red', 'green', 'blue'] as const).flatMap((key) => (value(key) === '' ? [] : [[key, Number(value(key)) / 100]]))
+      (['total', 'red', 'green', 'blue'] as const).flatMap((key) => (limit(key) === null ? [] : [[key, limit(key)]]))
     );
     if (
       await attempt(
@@ -105,15 +103,20 @@
     aria-label="Total ink limit"
   >
     {#each [['total', 'Most ink in all'], ['red', 'Reds (M + Y)'], ['green', 'Greens (C + Y)'], ['blue', 'Blues (C + M)']] as const as [key, words] (key)}
+      {@const share = limit(key)}
       <label
-        >{words}, %<input
-          class="input input-sm flex w-28 text-right"
-          type="number"
+        >{words}, %<FigureBox
+          block
+          class="input input-sm w-28 text-right"
+          label="{words}, %"
+          unit="%"
           min={key === 'total' ? 80 : 40}
           max={key === 'total' ? 400 : 200}
+          step={5}
           placeholder={key === 'total' ? 'as suggested' : 'no own limit'}
-          value={value(key)}
-          oninput={(event) => (own[key] = event.currentTarget.value)}
+          value={share === null ? null : Math.round(share * 100)}
+          onchange={(percent) => (own[key] = percent / 100)}
+          onempty={() => (own[key] = null)}
         /></label
       >
     {/each}

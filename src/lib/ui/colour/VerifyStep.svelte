@@ -5,6 +5,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
   import { isGood, screenColour } from './show';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let {
     conditionId,
@@ -23,13 +24,14 @@
 </script>
 
 <label class="block text-sm"
-  >Fresh patches, which were in no chart <input
+  >Fresh patches, which were in no chart <FigureBox
     class="input input-sm w-20 text-right"
-    type="number"
-    min="12"
-    max="300"
-    bind:value={patches}
-    aria-label="Fresh patches"
+    label="Fresh patches"
+    min={12}
+    max={300}
+    step={12}
+    value={patches}
+    onchange={(count) => (patches = count)}
   /></label
 >
 <ChartWork {conditionId} request={{ kind: 'verify', patches }} {chart} {needs} again={!!result} />

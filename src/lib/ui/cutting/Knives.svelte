@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Tool } from '$core/artwork/roles';
   import { BLADES, type KnifeChoice } from '$core/media/knife';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** What each kind of line of a print is cut with. */
   let {
@@ -66,16 +67,21 @@
           {#if isUsed}
             <label class="text-xs">
               {figure.label}{figure.unit ? `, ${figure.unit}` : ''}
-              <input
+              <FigureBox
                 class="input input-sm w-full text-right"
-                type="number"
+                label="{figure.label} of {tool}"
+                unit={figure.unit}
+                decimals={figure.key === 'passes' ? 0 : 2}
                 min={figure.min}
                 max={figure.max}
                 step={figure.step}
-                aria-label="{figure.label} of {tool}"
                 disabled={cutting}
-                bind:value={knife[tool][figure.key]}
-                onchange={onkeep}
+                late
+                value={knife[tool][figure.key]}
+                onchange={(value) => {
+                  knife[tool][figure.key] = value;
+                  onkeep();
+                }}
               />
             </label>
           {/if}

@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { MOST_SERIES } from '$core/records/series';
   import type { LengthUnit } from '$core/units/length';
   import { PRIORITIES, type DocketChoices, type DocketDocument, type ManyChange } from '$lib/model';
   import type { Condition } from '$lib/server/conditions/condition';
   import type { SharedValues } from '$lib/server/dockets/docket-shelf';
   import { onDestroy } from 'svelte';
   import { attempt, send } from '$lib/ui/common/client';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { ManySender } from '$lib/ui/docket/many-sender';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
@@ -113,11 +114,23 @@
   <div class="flex items-end gap-4">
     <div>
       <div>Copies{values.copies === undefined ? `, ${differ}` : ''}</div>
-      <CountBox label="Copies of all" value={values.copies ?? 0} onchange={(copies) => choose({ copies })} />
+      <FigureBox
+        label="Copies of all"
+        min={1}
+        max={MOST_SERIES}
+        value={values.copies ?? null}
+        onchange={(copies) => choose({ copies })}
+      />
     </div>
     <div>
       <div>Bleed, {unit}{values.bleedMm === undefined ? `, ${differ}` : ''}</div>
-      <LengthBox label="Bleed of all" {unit} value={values.bleedMm ?? 0} max={200} onchange={(bleedMm) => choose({ bleedMm })} />
+      <LengthBox
+        label="Bleed of all"
+        {unit}
+        value={values.bleedMm ?? null}
+        max={200}
+        onchange={(bleedMm) => choose({ bleedMm })}
+      />
     </div>
   </div>
   <label class="block"

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { PlatesKept } from '$lib/model';
   import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** How long plates are kept once they are printed. */
   let { kept, onchange }: { kept: PlatesKept; onchange: (kept: PlatesKept) => void } = $props();
@@ -19,7 +19,7 @@
     ['days', 'for some days']
   ]}
   onchange={(by) => onchange(by === 'days' ? USUAL_DAYS : by)}
-/>{#if typeof kept === 'number'}: <CountBox
+/>{#if typeof kept === 'number'}: <FigureBox
     sentence
     label="Days that plates are kept"
     value={kept}

@@ -3,6 +3,7 @@
   import type { Condition } from '$lib/server/conditions/condition';
   import type { Lane } from '$lib/server/production/lanes';
   import type { Edits } from '$lib/ui/common/history.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { laneEdits, type LaneChoices } from './lane-edits';
   import { RULES } from '$lib/ui/run/rules';
@@ -34,7 +35,6 @@
     full: { kind: 'full', share: 0.9, lengthMm: 5000 },
     at: { kind: 'at', time: '17:30' }
   };
-  const figure = (event: Event & { currentTarget: HTMLInputElement }) => Number(event.currentTarget.value);
 </script>
 
 <svelte:window onbeforeunload={(event) => edits?.holdPage(event)} />
@@ -65,26 +65,25 @@
           <option value="at">at a time of day</option>
         </select>
         {#if release.kind === 'quiet'}
-          <label for="lane-minutes">Minutes without a new docket</label>
-          <input
-            id="lane-minutes"
-            class="input input-sm w-24 justify-self-end"
-            type="number"
-            min="0.05"
-            step="any"
+          <span>Minutes without a new docket</span>
+          <FigureBox
+            label="Minutes without a new docket"
+            decimals={2}
+            min={0.05}
+            max={10_080}
             value={release.minutes}
-            onchange={(event) => change({ release: { kind: 'quiet', minutes: figure(event) } })}
+            onchange={(minutes) => change({ release: { kind: 'quiet', minutes } })}
           />
         {:else if release.kind === 'full' && lane.condition.sheetMm !== null}
-          <label for="lane-share">Filled to, %</label>
-          <input
-            id="lane-share"
-            class="input input-sm w-24 justify-self-end"
-            type="number"
-            min="5"
-            max="100"
-            value={Math.round(release.share * 100)}
-            onchange={(event) => release.kind === 'full' && change({ release: { ...release, share: figure(event) / 100 } })}
+          <span>Filled to, %</span>
+          <FigureBox
+            label="Filled to, %"
+            unit="%"
+            min={5}
+            max={100}
+            step={5}
+            value={release.share * 100}
+            onchange={(percent) => release.kind === 'full' && change({ release: { ...release, share: percent / 100 } })}
           />
         {:else if release.kind === 'full'}
           <span>Length, {unit}</span>

@@ -5,6 +5,7 @@
   import { faultsOf, faultWords } from '$core/layout/jig-faults';
   import type { LengthUnit } from '$core/units/length';
   import type { KeptJig } from '$lib/server/machines/jigs';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { follow } from '$lib/ui/common/follow.svelte';
   import SavesItself from '$lib/ui/common/SavesItself.svelte';
@@ -154,15 +155,15 @@
             max={10_000}
             onchange={(dy) => setNudge(pocket.key, { ...nudge, dy })}
           /> along, and turned by
-          <input
-            class="in-sentence w-16 text-right"
-            type="number"
-            step="0.1"
-            min="-180"
-            max="180"
-            aria-label="Turned by"
+          <FigureBox
+            sentence
+            label="Turned by"
+            unit="°"
+            decimals={2}
+            min={-180}
+            max={180}
             value={nudge.turn}
-            onchange={(event) => setNudge(pocket.key, { ...nudge, turn: event.currentTarget.valueAsNumber || 0 })}
+            onchange={(turn) => setNudge(pocket.key, { ...nudge, turn })}
           />°.
         </p>
         <p class="flex flex-wrap gap-2">

@@ -8,6 +8,7 @@
   import { gapsOf, ORIGINS, outlineAt, pitchOf, pocketsOf, type Jig, type Thing } from '$core/layout/jig';
   import { CORNERS } from '$core/layout/placement';
   import type { LengthUnit } from '$core/units/length';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { outlineOfFile } from './outline-of-file';
 
@@ -166,17 +167,16 @@
         max={2500}
         onchange={(radiusMm) => thing({ outline: { kind: 'rectangle', radiusMm } })}
       />{/if}. It stands
-    <input
-      class="in-sentence w-16 text-right"
-      type="number"
-      step="0.1"
-      min="0.01"
-      max="1000"
+    <LengthBox
+      sentence
+      label="Thickness of the thing"
+      min={0.01}
+      max={1000}
       placeholder="?"
-      aria-label="Thickness of the thing"
       title="The head is raised by it; where nothing is said it is set for the sheet alone"
       value={jig.thicknessMm}
-      onchange={(event) => onchange({ thicknessMm: event.currentTarget.value === '' ? null : event.currentTarget.valueAsNumber })}
+      onchange={(thicknessMm) => onchange({ thicknessMm })}
+      onempty={() => onchange({ thicknessMm: null })}
     /> mm above the bed.
   </p>
   <div class="flex flex-wrap items-center gap-2 text-sm">
@@ -192,12 +192,13 @@
         void takeDocket();
       }}
     >
-      <input
+      <FigureBox
         class="input input-xs join-item w-16"
-        type="number"
-        min="1"
-        aria-label="Docket whose cut line it is"
-        bind:value={docket}
+        label="Docket whose cut line it is"
+        min={1}
+        max={1e9}
+        value={docket ?? null}
+        onchange={(id) => (docket = id)}
       />
       <button class="btn btn-xs join-item">is cut</button>
     </form>
@@ -209,15 +210,14 @@
   {#each [['columns', 'across'], ['rows', 'along']] as const as [which, words] (which)}
     <p class="flex items-center gap-2">
       <label
-        ><input
-          class="in-sentence w-14 text-right"
-          type="number"
-          min="1"
-          max="1000"
-          aria-label="Places {words}"
+        ><FigureBox
+          sentence
+          label="Places {words}"
+          min={1}
+          max={1000}
           disabled={jig[which] === null}
           value={grid[which]}
-          onchange={(event) => onchange({ [which]: event.currentTarget.valueAsNumber })}
+          onchange={(places) => onchange({ [which]: places })}
         />
         {words}</label
       >

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { BLACKS, BODIES, FAMILIES, SURFACES, type MediaCard } from '$core/media/card';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** What a media is, as its card says. */
   let {
@@ -9,10 +10,10 @@
     onchange
   }: { card: MediaCard; locked: boolean; currency: string; onchange: (part: Partial<MediaCard>) => void } = $props();
 
-  const FIELDS: { key: 'widthMm' | 'thicknessMm' | 'costPerM2'; words: string; step: number }[] = [
-    { key: 'widthMm', words: 'Width, mm', step: 1 },
-    { key: 'thicknessMm', words: 'Thickness, mm', step: 0.01 },
-    { key: 'costPerM2', words: 'Cost a m²', step: 0.05 }
+  const FIELDS: { key: 'widthMm' | 'thicknessMm' | 'costPerM2'; words: string; least: number; most: number; step: number }[] = [
+    { key: 'widthMm', words: 'Width, mm', least: 50, most: 6000, step: 1 },
+    { key: 'thicknessMm', words: 'Thickness, mm', least: 0.01, most: 60, step: 0.01 },
+    { key: 'costPerM2', words: 'Cost a m²', least: 0, most: 10_000, step: 0.05 }
   ];
 </script>
 
@@ -93,14 +94,21 @@
     >
   </div>
   <div class="grid grid-cols-3 gap-2">
-    {#each FIELDS as { key, words, step } (key)}
+    {#each FIELDS as { key, words, least, most, step } (key)}
+      {@const label = key === 'costPerM2' ? `${words}, ${currency}` : words}
       <label
-        >{key === 'costPerM2' ? `${words}, ${currency}` : words}<input
-          class="input input-sm flex w-full text-right"
-          type="number"
+        >{label}<FigureBox
+          block
+          class="input input-sm w-full text-right"
+          {label}
+          unit={key === 'costPerM2' ? '' : 'mm'}
+          decimals={4}
+          min={least}
+          max={most}
           {step}
           value={card[key]}
-          onchange={(event) => onchange({ [key]: event.currentTarget.valueAsNumber })}
+          disabled={locked}
+          onchange={(figure) => onchange({ [key]: figure })}
         /></label
       >
     {/each}

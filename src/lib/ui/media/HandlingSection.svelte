@@ -1,7 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { HANDLING_WORDS, type Handling, type MediaCard } from '$core/media/card';
+  import { HANDLING_WORDS, handlingRange, type Handling, type MediaCard } from '$core/media/card';
   import { checkHandling, suggestHandling, type HandlingTable } from '$core/media/handling';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** How each machine handles a media, beside what that machine suggests. */
   let {
@@ -61,14 +62,18 @@
             <th scope="row" class="font-normal">{words}</th>
             <td>
               {#if typeof value === 'number'}
-                <input
+                {@const { least, most } = handlingRange(key as keyof Handling)}
+                <FigureBox
                   class="input input-xs w-20 text-right"
-                  type="number"
+                  label={words}
+                  {unit}
+                  decimals={2}
+                  min={least}
+                  max={most}
                   {step}
                   {value}
                   disabled={locked}
-                  aria-label={words}
-                  onchange={(event) => set(key as keyof Handling, event.currentTarget.valueAsNumber)}
+                  onchange={(figure) => set(key as keyof Handling, figure)}
                 />
                 {unit}
               {:else if typeof value === 'boolean'}

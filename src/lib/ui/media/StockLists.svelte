@@ -1,6 +1,8 @@
 <script lang="ts">
   import Trash from '@lucide/svelte/icons/trash-2';
   import type { MediaCard } from '$core/media/card';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   /** What of a media is in stock; of a locked card too. */
   let { card, onchange }: { card: MediaCard; onchange: (part: Pick<MediaCard, 'rolls'> | Pick<MediaCard, 'sheets'>) => void } =
@@ -16,20 +18,21 @@
   <h2 class="panel-title">Rolls in stock</h2>
   {#each card.rolls as roll, i (i)}
     <div class="flex items-center gap-1 py-0.5 whitespace-nowrap">
-      <input
+      <LengthBox
         class="input input-sm w-18 text-right"
-        type="number"
-        aria-label="Width of roll {i + 1}, mm"
+        label="Width of roll {i + 1}, mm"
+        min={50}
+        max={6000}
         value={roll.widthMm}
-        onchange={(event) => setRoll(i, { widthMm: event.currentTarget.valueAsNumber })}
+        onchange={(widthMm) => setRoll(i, { widthMm })}
       />mm ×
-      <input
+      <LengthBox
         class="input input-sm w-18 text-right"
-        type="number"
-        step="0.1"
-        aria-label="Length of roll {i + 1}, m"
-        value={roll.lengthMm / 1000}
-        onchange={(event) => setRoll(i, { lengthMm: event.currentTarget.valueAsNumber * 1000 })}
+        label="Length of roll {i + 1}, m"
+        unit="m"
+        max={1e6}
+        value={roll.lengthMm}
+        onchange={(lengthMm) => setRoll(i, { lengthMm })}
       />m
       <input
         class="input input-sm min-w-0 grow"
@@ -55,26 +58,28 @@
   <h2 class="panel-title">Sheets in stock</h2>
   {#each card.sheets as sheet, i (i)}
     <div class="flex items-center gap-1 py-0.5 whitespace-nowrap">
-      <input
+      <FigureBox
         class="input input-sm w-14 text-right"
-        type="number"
-        aria-label="Number of sheets {i + 1}"
+        label="Number of sheets {i + 1}"
+        max={10_000}
         value={sheet.count}
-        onchange={(event) => setSheets(i, { count: event.currentTarget.valueAsNumber })}
+        onchange={(count) => setSheets(i, { count })}
       />of
-      <input
+      <LengthBox
         class="input input-sm w-18 text-right"
-        type="number"
-        aria-label="Width of sheets {i + 1}, mm"
+        label="Width of sheets {i + 1}, mm"
+        min={50}
+        max={6000}
         value={sheet.widthMm}
-        onchange={(event) => setSheets(i, { widthMm: event.currentTarget.valueAsNumber })}
+        onchange={(widthMm) => setSheets(i, { widthMm })}
       />×
-      <input
+      <LengthBox
         class="input input-sm w-18 text-right"
-        type="number"
-        aria-label="Length of sheets {i + 1}, mm"
+        label="Length of sheets {i + 1}, mm"
+        min={50}
+        max={10_000}
         value={sheet.heightMm}
-        onchange={(event) => setSheets(i, { heightMm: event.currentTarget.valueAsNumber })}
+        onchange={(heightMm) => setSheets(i, { heightMm })}
       />mm
       <button
         class="btn btn-sm btn-ghost btn-square ml-auto"

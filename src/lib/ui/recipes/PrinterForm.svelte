@@ -3,6 +3,7 @@
   import type { NetworkPrinter } from '$lib/network-printer';
   import { newKey } from '$lib/ui/common/client';
   import WayOfRecipe from './WayOfRecipe.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** A printer for every program, in sentences. */
   let {
@@ -94,7 +95,7 @@
   </p>
   <p>
     It is at port
-    <input class="in-sentence w-16" type="number" min="1024" max="65535" required aria-label="Port" bind:value={draft.port} />,
+    <FigureBox sentence label="Port" min={1024} max={65_535} value={draft.port} onchange={(port) => (draft.port = port)} />,
     <select class="in-sentence" aria-label="Who reaches it" bind:value={draft.isOpen}>
       <option value={false}>for programs on the server’s own machine</option>
       <option value={true}>also for other machines</option>
@@ -136,34 +137,31 @@
   {/if}
   <p>
     A document has at most
-    <input
-      class="in-sentence w-16"
-      type="number"
-      min="1"
-      max="500"
-      required
-      aria-label="Most pages"
-      bind:value={draft.mostPages}
+    <FigureBox
+      sentence
+      label="Most pages"
+      min={1}
+      max={500}
+      value={draft.mostPages}
+      onchange={(most) => (draft.mostPages = most)}
     />
     pages and
-    <input
-      class="in-sentence w-16"
-      type="number"
-      min="1"
-      max="20000"
-      required
-      aria-label="Most megabytes"
-      bind:value={draft.mostMb}
+    <FigureBox
+      sentence
+      label="Most megabytes"
+      min={1}
+      max={20_000}
+      value={draft.mostMb}
+      onchange={(most) => (draft.mostMb = most)}
     />
     MB; at most
-    <input
-      class="in-sentence w-16"
-      type="number"
-      min="1"
-      max="1000"
-      required
-      aria-label="Most in a minute"
-      bind:value={draft.mostPerMinute}
+    <FigureBox
+      sentence
+      label="Most in a minute"
+      min={1}
+      max={1000}
+      value={draft.mostPerMinute}
+      onchange={(most) => (draft.mostPerMinute = most)}
     />
     come in a minute.
   </p>

@@ -3,7 +3,7 @@
   import { PART_WORDS, RECIPE_PARTS, type MediaRule, type RecipePart, type RecipeSets, type SizeRule } from '$lib/recipes';
   import { PRIORITIES } from '$lib/model';
   import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import PlatesChoice from '$lib/ui/docket/PlatesChoice.svelte';
   import PocketSentence from '$lib/ui/jig/PocketSentence.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
@@ -106,19 +106,15 @@
             />
             {names.unit}
           {:else if sets.size.is === 'scale'}
-            <input
-              class="in-sentence w-16"
-              type="number"
-              min="0.1"
-              max="50000"
-              step="any"
-              aria-label="Scale in per cent"
+            <FigureBox
+              sentence
+              label="Scale in per cent"
+              unit="%"
+              decimals={2}
+              min={0.1}
+              max={50_000}
               value={sets.size.percent}
-              onchange={(event) => {
-                const percent = Number(event.currentTarget.value);
-                if (percent >= 0.1 && percent <= 50_000) set({ size: { is: 'scale', percent } });
-                else if (sets.size?.is === 'scale') event.currentTarget.value = String(sets.size.percent);
-              }}
+              onchange={(percent) => set({ size: { is: 'scale', percent } })}
             /> %
           {/if}
         {:else if part === 'bleed' && sets.bleed}
@@ -148,7 +144,7 @@
             onchange={(when) => set({ bleed: { ...bleed, when } })}
           />
         {:else if part === 'copies' && sets.copies !== undefined}
-          <CountBox
+          <FigureBox
             label="Copies of the recipe"
             value={sets.copies}
             min={1}

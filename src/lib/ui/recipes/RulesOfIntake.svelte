@@ -8,7 +8,7 @@
   import type { ArtworkLine } from '$lib/server/artwork/artwork-list';
   import type { KeptRules } from '$lib/server/automation/intake';
   import { attempt, send } from '$lib/ui/common/client';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { Draft } from '$lib/ui/common/draft.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { fromServer } from '$lib/ui/list/source';
@@ -64,16 +64,21 @@
     pages: { leastPages: null, mostPages: null },
     media: { media: '' }
   };
+  function put(list: IntakeRule[]): void {
+    draft.change(list);
+    // It was tried on others.
+    tried = null;
+  }
   const set = (place: number, part: Partial<IntakeRule>) =>
-    draft.change(rules.map((rule, i) => (i === place ? { ...rule, ...part } : rule)));
+    put(rules.map((rule, i) => (i === place ? { ...rule, ...part } : rule)));
   const ask = (place: number, part: Partial<IntakeWhen>) => set(place, { when: { ...rules[place]!.when, ...part } });
   function move(place: number, by: -1 | 1): void {
     const list = [...rules];
     const [rule] = list.splice(place, 1);
     list.splice(place + by, 0, rule!);
-    draft.change(list);
+    put(list);
   }
-  const add = () => draft.change([...rules, { when: IntakeWhen.parse({ name: '*' }), recipeId: recipes[0]!.id }]);
+  const add = () => put([...rules, { when: IntakeWhen.parse({ name: '*' }), recipeId: recipes[0]!.id }]);
   const keep = () =>
     attempt(async () => {
       const { version, current: sent } = draft;
@@ -154,12 +159,23 @@
                 {unit}
                 value={rule.when.mostMm ?? 100_000}
                 onchange={(mostMm) => ask(i, { mostMm })}
-              />{:else}<CountBox
+              />{:else}<FigureBox
                 sentence
+                min={1}
                 label="Rule {i + 1}: pages at least"
+                max={10_000}
                 value={rule.when.leastPages ?? 1}
                 onchange={(leastPages) => ask(i, { leastPages })}
-              /> or more{/if}<button
+              /> to <FigureBox
+                sentence
+                min={1}
+                label="Rule {i + 1}: pages at most"
+                max={10_000}
+                placeholder="any number"
+                value={rule.when.mostPages}
+                onchange={(mostPages) => ask(i, { mostPages })}
+                onempty={() => ask(i, { mostPages: null, leastPages: rule.when.leastPages ?? 1 })}
+              />{/if}<button
               class="btn btn-ghost btn-xs btn-square"
               aria-label="Rule {i + 1}: do not ask whether {ASKS[one]}"
               onclick={() => ask(i, NOT[one])}><X size={13} /></button
@@ -207,7 +223,7 @@
         <button
           class="btn btn-ghost btn-xs btn-square"
           aria-label="Drop rule {i + 1}"
-          onclick={() => draft.change(rules.filter((_, k) => k !== i))}><X size={14} /></button
+          onclick={() => put(rules.filter((_, k) => k !== i))}><X size={14} /></button
         >
       </li>
     {/each}

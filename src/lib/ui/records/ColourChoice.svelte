@@ -4,6 +4,7 @@
   import ColourPicker from '$lib/ui/colour/ColourPicker.svelte';
   import Swatches from '$lib/ui/colour/Swatches.svelte';
   import { send } from '$lib/ui/common/client';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   interface Props {
     label: string;
@@ -78,17 +79,15 @@
     {#if match && name !== ''}<span>is none of the shop’s colours: unless it has a role, it prints in</span>{/if}
     {#each PROCESS as ink, i (ink)}
       <label class="flex items-center gap-0.5" title={ink}
-        >{ink[0] === 'B' ? 'K' : ink[0]}<input
-          class="in-sentence w-12 text-center"
-          type="number"
-          min="0"
-          max="100"
-          aria-label="{label}: {ink}, %"
-          value={Math.round(colour.inks[i]! * 100)}
-          onchange={(event) => {
-            const share = Math.max(0, Math.min(1, Number(event.currentTarget.value) / 100 || 0));
-            onchange({ ...colour, inks: colour.inks.map((v, k) => (k === i ? share : v)) as typeof colour.inks });
-          }}
+        >{ink[0] === 'B' ? 'K' : ink[0]}<FigureBox
+          sentence
+          label="{label}: {ink}, %"
+          unit="%"
+          decimals={1}
+          max={100}
+          value={colour.inks[i]! * 100}
+          onchange={(percent) =>
+            onchange({ ...colour, inks: colour.inks.map((v, k) => (k === i ? percent / 100 : v)) as typeof colour.inks })}
         /></label
       >
     {/each}

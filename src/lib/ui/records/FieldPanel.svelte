@@ -2,6 +2,7 @@
   import type { CodeField, Field, FieldPlace, PictureField, TextField } from '$core/records/field';
   import { aligned, ALIGNMENTS } from '$core/records/field-placing';
   import type { LengthUnit } from '$core/units/length';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import CodeChoices from './CodeChoices.svelte';
   import ColourChoice from './ColourChoice.svelte';
@@ -62,18 +63,15 @@
     {unit}, <LengthBox sentence label="From the left" {unit} value={field.place.x} min={-50_000} onchange={(x) => put({ x })} /> from
     the left, <LengthBox sentence label="From the top" {unit} value={field.place.y} min={-50_000} onchange={(y) => put({ y })} /> from
     the top, turned
-    <input
-      class="in-sentence w-14 text-center"
-      type="number"
-      min="-360"
-      max="360"
-      step="1"
-      aria-label="Turned, degrees"
+    <FigureBox
+      sentence
+      label="Turned, degrees"
+      unit="°"
+      decimals={2}
+      min={-360}
+      max={360}
       value={field.place.turn}
-      onchange={(event) => {
-        const turn = Number(event.currentTarget.value);
-        if (Math.abs(turn) <= 360) put({ turn });
-      }}
+      onchange={(turn) => put({ turn })}
     />°.
   </p>
   <p class="flex flex-wrap gap-1">

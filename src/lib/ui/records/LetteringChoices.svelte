@@ -2,6 +2,7 @@
   import { TOOLS, type Tool } from '$core/artwork/roles';
   import { ALONG, DOWN, type TextField, type TextShadow } from '$core/records/field';
   import type { LengthUnit } from '$core/units/length';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import ColourChoice from './ColourChoice.svelte';
 
@@ -48,18 +49,15 @@
     {#each Object.entries(SIZES) as [is, label] (is)}<option value={is}>{label}</option>{/each}
   </select>
   {#if field.size.is === 'fixed'}
-    <input
-      class="in-sentence w-14 text-center"
-      type="number"
-      min="1"
-      max="10000"
-      step="0.5"
-      aria-label="Points"
+    <FigureBox
+      sentence
+      label="Points"
+      unit="pt"
+      decimals={1}
+      min={1}
+      max={10_000}
       value={field.size.pt}
-      onchange={(event) => {
-        const pt = Number(event.currentTarget.value);
-        if (pt >= 1 && pt <= 10_000) text({ size: { is: 'fixed', pt } });
-      }}
+      onchange={(pt) => text({ size: { is: 'fixed', pt } })}
     /> pt
   {/if}, on
   <select class="in-sentence" aria-label="Lines" value={lies} onchange={(event) => lie(event.currentTarget.value)}
@@ -68,17 +66,15 @@
     ><option value="low">an arc, low in the middle</option></select
   >{#if field.bend !== 0}
     of
-    <input
-      class="in-sentence w-12 text-center"
-      type="number"
-      min="5"
-      max="180"
-      aria-label="Degrees of the arc"
+    <FigureBox
+      sentence
+      label="Degrees of the arc"
+      unit="°"
+      decimals={1}
+      min={5}
+      max={180}
       value={Math.abs(field.bend)}
-      onchange={(event) => {
-        const bend = Number(event.currentTarget.value);
-        if (bend >= 5 && bend <= 180) text({ bend: Math.sign(field.bend) * bend });
-      }}
+      onchange={(bend) => text({ bend: Math.sign(field.bend) * bend })}
     />°{/if},
   <select
     class="in-sentence"
@@ -94,30 +90,25 @@
     onchange={(event) => text({ down: event.currentTarget.value as TextField['down'] })}
     >{#each DOWN as down (down)}<option>{down}</option>{/each}</select
   >; lines
-  <input
-    class="in-sentence w-12 text-center"
-    type="number"
-    min="50"
-    max="400"
-    aria-label="Distance of lines, %"
-    value={Math.round(field.lineSpacing * 100)}
-    onchange={(event) => {
-      const share = Number(event.currentTarget.value) / 100;
-      if (share >= 0.5 && share <= 4) text({ lineSpacing: share });
-    }}
+  <FigureBox
+    sentence
+    label="Distance of lines, %"
+    unit="%"
+    min={50}
+    max={400}
+    step={5}
+    value={field.lineSpacing * 100}
+    onchange={(percent) => text({ lineSpacing: percent / 100 })}
   />
   % apart, letters
-  <input
-    class="in-sentence w-12 text-center"
-    type="number"
-    min="-20"
-    max="200"
-    aria-label="Between letters, %"
-    value={Math.round(field.letterSpacing * 100)}
-    onchange={(event) => {
-      const share = Number(event.currentTarget.value) / 100;
-      if (share >= -0.2 && share <= 2) text({ letterSpacing: share });
-    }}
+  <FigureBox
+    sentence
+    label="Between letters, %"
+    unit="%"
+    min={-20}
+    max={200}
+    value={field.letterSpacing * 100}
+    onchange={(percent) => text({ letterSpacing: percent / 100 })}
   /> %.
 </p>
 <p class="flex flex-wrap items-center gap-2">
@@ -189,17 +180,15 @@
       onchange={(soft) => cast({ soft })}
     />
     {unit},
-    <input
-      class="in-sentence w-12 text-center"
-      type="number"
-      min="5"
-      max="100"
-      aria-label="Strength of the shadow, %"
-      value={Math.round(shadow.strength * 100)}
-      onchange={(event) => {
-        const strength = Number(event.currentTarget.value) / 100;
-        if (strength >= 0.05 && strength <= 1) cast({ strength });
-      }}
+    <FigureBox
+      sentence
+      label="Strength of the shadow, %"
+      unit="%"
+      min={5}
+      max={100}
+      step={5}
+      value={shadow.strength * 100}
+      onchange={(percent) => cast({ strength: percent / 100 })}
     />
     % strong, in
     <ColourChoice label="Colour of the shadow" colour={shadow.colour} onchange={(colour) => cast({ colour })} />

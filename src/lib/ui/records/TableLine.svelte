@@ -2,7 +2,7 @@
   import type { RecordChoices } from '$core/records/choices';
   import { DELIMITERS, ENCODINGS, type TableChoices } from '$core/records/table-choices';
   import type { TableTaken } from '$lib/server/dockets/docket-records';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { early } from '$lib/ui/common/early';
 
   interface Props {
@@ -148,7 +148,14 @@
         {#each table.columns as column (column)}<option value={column}>as often as {column} says</option>{/each}
       </select>
       {#if records.copiesFrom === null}
-        <CountBox sentence label="Copies of each" value={records.each} max={1000} onchange={(each) => onchange({ each })} />
+        <FigureBox
+          min={1}
+          sentence
+          label="Copies of each"
+          value={records.each}
+          max={1000}
+          onchange={(each) => onchange({ each })}
+        />
         {records.each === 1 ? 'time' : 'times'}{/if}:
       <span class="font-semibold">{count(copies, 'cop').replace(/cops$/, 'copies').replace(/cop$/, 'copy')}</span>,
       <select

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { PlacedCopy, StockPocket } from '$core/layout/placement';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** What is done to copies that are chosen in a jig. */
   let {
@@ -24,19 +25,14 @@
 >
   {#if copies.length === 1 && one}
     <label
-      >Pocket <input
-        class="in-sentence w-16 text-right"
-        type="number"
-        min="1"
+      >Pocket <FigureBox
+        sentence
+        label="Lies in pocket"
+        min={1}
         max={pockets.length}
-        aria-label="Lies in pocket"
-        value={one.pocket}
-        onchange={(event) => {
-          const { currentTarget: input } = event;
-          const wanted = input.valueAsNumber;
-          if (pockets.some(({ number }) => number === wanted)) onto(wanted);
-          else input.value = String(one.pocket);
-        }}
+        late
+        value={one.pocket ?? null}
+        onchange={onto}
       />
       of {pockets.length}</label
     >

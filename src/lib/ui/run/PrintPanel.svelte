@@ -5,7 +5,7 @@
   import type { Machine } from '$lib/server/machines/machines';
   import type { Print } from '$lib/server/printing/print';
   import type { Run } from '$lib/server/production/run';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { attempt, newKey, send } from '$lib/ui/common/client';
   import { lastRequest } from '$lib/ui/run/last-request';
   import { live } from '$lib/ui/common/live.svelte';
@@ -72,7 +72,7 @@
     >
       {#each printers as machine (machine.id)}<option value={machine.id}>{machine.name}</option>{/each}
     </select>
-    <CountBox label="Times" value={times} max={100} onchange={(count) => (typed = count)} />
+    <FigureBox min={1} label="Times" value={times} max={100} onchange={(count) => (typed = count)} />
     <span>{times === 1 ? 'time' : 'times'}</span>
     <button
       class="btn btn-sm btn-primary ml-auto"

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { hasRecords } from '$core/records/choices';
+  import { MOST_SERIES } from '$core/records/series';
   import ArrowDown from '@lucide/svelte/icons/arrow-down';
   import ArrowRightLeft from '@lucide/svelte/icons/arrow-right-left';
   import ArrowUp from '@lucide/svelte/icons/arrow-up';
@@ -8,7 +9,7 @@
   import X from '@lucide/svelte/icons/x';
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { Run } from '$lib/server/production/run';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   interface Props {
     dockets: readonly Docket[];
@@ -37,7 +38,9 @@
       <li class="text-sm">
         <div class="flex items-center gap-1.5">
           {#if open && !some && !hasRecords(docket.choices.records)}
-            <CountBox
+            <FigureBox
+              min={1}
+              max={MOST_SERIES}
               label="Copies of {docket.name}"
               value={docket.choices.copies}
               onchange={(count) => oncopies(docket.id, count)}

@@ -2,6 +2,7 @@
   import { firstTouched } from '$core/layout/mounted-jig';
   import { CORNERS, type JigStock, type Touched } from '$core/layout/placement';
   import type { LengthUnit } from '$core/units/length';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   /** Where points of the jig were touched, and how it lies by them. */
@@ -37,13 +38,13 @@
           {#each CORNERS as corner (corner)}<option value={corner}>{corner} corner</option>{/each}
           <option value="pocket">middle of pocket</option>
         </select>
-        {#if typeof point.at === 'number'}<input
-            class="in-sentence w-14 text-right"
-            type="number"
-            min="1"
-            aria-label="Pocket of point {i + 1}"
+        {#if typeof point.at === 'number'}<FigureBox
+            sentence
+            label="Pocket of point {i + 1}"
+            min={1}
+            max={jig.pockets.length}
             value={point.at}
-            onchange={(event) => change(i, { at: Math.max(1, Math.round(event.currentTarget.valueAsNumber || 1)) })}
+            onchange={(at) => change(i, { at })}
           />{/if}
         is at <LengthBox
           sentence

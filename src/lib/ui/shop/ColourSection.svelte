@@ -5,6 +5,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import { early } from '$lib/ui/common/early';
   import { sendFiles } from './send-files';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let {
     settings,
@@ -13,7 +14,6 @@
   }: { settings: ShopSettings; sources: readonly SourceProfile[]; onchange: (part: Partial<ShopSettings>) => void } = $props();
 
   const setWatch = (part: Partial<ShopSettings['watch']>) => onchange({ watch: { ...settings.watch, ...part } });
-  const figure = (text: string) => (text.trim() === '' ? null : Number(text));
   const removeSource = (id: string, name: string) => attempt(() => send('DELETE', `/api/sources/${id}`), `${name} is removed.`);
 </script>
 
@@ -57,13 +57,16 @@
   <div class="flex gap-3 text-sm">
     {#each [['mean', 'Verified: ΔE00 in the mean, at most'], ['p95', '95 % within']] as const as [key, words] (key)}
       <label
-        >{words}<input
-          class="input input-sm flex w-24 text-right"
-          type="number"
-          step="0.1"
-          min="0.1"
+        >{words}<FigureBox
+          block
+          class="input input-sm w-24 text-right"
+          label={words}
+          decimals={2}
+          min={0.1}
+          max={key === 'mean' ? 10 : 20}
+          step={0.1}
           value={settings.tolerance[key]}
-          onchange={(event) => onchange({ tolerance: { ...settings.tolerance, [key]: event.currentTarget.valueAsNumber } })}
+          onchange={(figure) => onchange({ tolerance: { ...settings.tolerance, [key]: figure } })}
         /></label
       >
     {/each}
@@ -79,27 +82,27 @@
       /> after a service</label
     >,
     <label
-      >after <input
-        class="in-sentence w-16 text-right"
-        type="number"
-        min="1"
-        max="3650"
-        aria-label="Read conditions again after so many days"
+      >after <FigureBox
+        sentence
+        label="Read conditions again after so many days"
+        min={1}
+        max={3650}
         placeholder="–"
-        value={settings.watch.days ?? ''}
-        onchange={(event) => setWatch({ days: figure(event.currentTarget.value) })}
+        value={settings.watch.days}
+        onchange={(days) => setWatch({ days })}
+        onempty={() => setWatch({ days: null })}
       /> days</label
     >,
     <label
-      >after <input
-        class="in-sentence w-20 text-right"
-        type="number"
-        min="1"
-        max="1000000"
-        aria-label="Read conditions again after so many metres"
+      >after <FigureBox
+        sentence
+        label="Read conditions again after so many metres"
+        min={1}
+        max={1_000_000}
         placeholder="–"
-        value={settings.watch.metres ?? ''}
-        onchange={(event) => setWatch({ metres: figure(event.currentTarget.value) })}
+        value={settings.watch.metres}
+        onchange={(metres) => setWatch({ metres })}
+        onempty={() => setWatch({ metres: null })}
       /> m printed</label
     >; nothing typed is never.
   </p>

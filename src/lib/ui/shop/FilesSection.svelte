@@ -2,6 +2,7 @@
   import { toast } from 'svelte-sonner';
   import type { ShopSettings } from '$lib/model';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** What files may take, those that come in and the plates that are made. */
   let {
@@ -26,25 +27,25 @@
   <h2 class="text-lg font-semibold">Files that come in</h2>
   <p class="text-sm leading-7">
     Looking at a file may take
-    <input
+    <FigureBox
       class="input input-sm w-18 text-right"
-      type="number"
-      min="5"
-      max="600"
-      aria-label="Seconds for a file"
+      label="Seconds for a file"
+      unit="s"
+      min={5}
+      max={600}
+      step={5}
       value={settings.intake.seconds}
-      onchange={(event) => onchange({ intake: { ...settings.intake, seconds: event.currentTarget.valueAsNumber } })}
+      onchange={(seconds) => onchange({ intake: { ...settings.intake, seconds } })}
     />
     s and
-    <input
-      class="input input-sm w-24 text-right"
-      type="number"
-      min="300"
-      max="64000"
-      step="100"
-      aria-label="Memory for a file, MB"
+    <FigureBox
+      label="Memory for a file, MB"
+      unit="MB"
+      min={300}
+      max={64_000}
+      step={100}
       value={settings.intake.megabytes}
-      onchange={(event) => onchange({ intake: { ...settings.intake, megabytes: event.currentTarget.valueAsNumber } })}
+      onchange={(megabytes) => onchange({ intake: { ...settings.intake, megabytes } })}
     /> MB of memory, and what its pixels need. More is refused, so that one file holds nobody up.
   </p>
 </section>
@@ -65,14 +66,13 @@
         onchange={(event) => onchange({ platesDays: event.currentTarget.value === 'never' ? null : 30 })}
         ><option value="never">never by themselves</option><option value="after">after</option></select
       >{#if settings.platesDays !== null}
-        <input
-          class="in-sentence w-14 text-center"
-          type="number"
-          min="1"
-          max="3650"
-          aria-label="Days that plates are kept"
+        <FigureBox
+          sentence
+          label="Days that plates are kept"
+          min={1}
+          max={3650}
           value={settings.platesDays}
-          onchange={(event) => onchange({ platesDays: event.currentTarget.valueAsNumber })}
+          onchange={(platesDays) => onchange({ platesDays })}
         /> days{/if}, unless the ticket of a docket says otherwise. What was printed, and when, stays; such a run is printed again
       by RIPping its copies anew.
     </p>

@@ -2,6 +2,7 @@
   import { DEFAULT_LIMITS, type Limits } from '$core/checks/check';
   import { ppiAtDistance } from '$core/checks/size';
   import type { ShopSettings } from '$lib/model';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let { settings, onchange }: { settings: ShopSettings; onchange: (part: Partial<ShopSettings>) => void } = $props();
 
@@ -42,20 +43,17 @@
     <tbody>
       {#each LIMITS as row (row.key)}
         <tr>
-          <td class="py-0.5 pr-2"><label for="limit-{row.key}">{row.words}</label></td>
+          <td class="py-0.5 pr-2">{row.words}</td>
           <td class="w-24"
-            ><input
-              id="limit-{row.key}"
-              class="input input-sm w-24 text-right"
-              type="number"
-              min="0"
+            ><!-- Emptied, it is as it came. --><FigureBox
+              label={row.words}
+              unit={row.unit}
+              decimals={4}
+              max={1e6}
               step={row.step}
               value={shown(row)}
-              onchange={(event) => {
-                setLimit(row, event.currentTarget.valueAsNumber);
-                // Emptied, it is as it came.
-                event.currentTarget.value = String(shown(row));
-              }}
+              onchange={(value) => setLimit(row, value)}
+              onempty={() => setLimit(row, NaN)}
             /></td
           >
           <td class="text-base-content/70 pl-2 whitespace-nowrap"

@@ -8,6 +8,7 @@
   import { once } from '$lib/ui/common/once';
   import { leftBehind } from '$lib/ui/common/removed';
   import type { CutterAbilities } from '$protocol/cutter';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** The shop's machines: added, renamed, moved to another address, and no longer had. */
   let { machines, away, currency }: { machines: readonly Machine[]; away: readonly AwayMachine[]; currency: string } = $props();
@@ -83,15 +84,14 @@
         >
         {#if one.kind === 'printer'}
           <label class="flex items-center gap-1"
-            ><input
+            ><FigureBox
               class="input input-sm w-20 text-right"
-              type="number"
-              min="0"
-              max="10000"
-              step="any"
-              aria-label="Cost of an hour of {one.name}"
+              label="Cost of an hour of {one.name}"
+              decimals={2}
+              max={10_000}
+              late
               value={one.costPerHour}
-              onchange={(event) => setHour(one.id, Number(event.currentTarget.value))}
+              onchange={(cost) => setHour(one.id, cost)}
             />{currency} an hour</label
           >
         {/if}

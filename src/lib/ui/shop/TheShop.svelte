@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import type { ShopSettings } from '$lib/model';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let {
     settings,
@@ -45,13 +46,15 @@
       /></label
     >
     <label class="block text-sm"
-      >Ink, a ml<input
-        class="input input-sm flex w-20 text-right"
-        type="number"
-        min="0"
-        step="0.01"
+      >Ink, a ml<FigureBox
+        block
+        class="input input-sm w-20 text-right"
+        label="Ink, a ml"
+        decimals={4}
+        max={1000}
+        step={0.01}
         value={settings.inkCostPerMl}
-        onchange={(event) => onchange({ inkCostPerMl: event.currentTarget.valueAsNumber })}
+        onchange={(inkCostPerMl) => onchange({ inkCostPerMl })}
       /></label
     >
   </div>

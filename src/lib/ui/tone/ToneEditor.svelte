@@ -12,6 +12,7 @@
     type ToneCurve
   } from '$core/colour/tone';
   import { INK_LINES } from '$lib/ui/colour/show';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** Curves of inks, drawn: points are dragged, added by a click, taken out by Delete, moved by arrows, or given by figures. */
   let {
@@ -156,26 +157,32 @@
   <div class="flex flex-wrap items-end gap-2 text-sm">
     {#if point}
       <label
-        >Asked, %<input
-          class="input input-xs block w-20 text-right"
-          type="number"
-          min="0"
-          max="100"
-          step="0.5"
-          value={figure(point[0])}
+        >Asked, %<FigureBox
+          block
+          class="input input-xs w-20 text-right"
+          label="Asked, %"
+          unit="%"
+          decimals={1}
+          max={100}
+          step={0.5}
+          late
+          value={point[0] * 100}
           disabled={chosen === 0 || chosen === curve.points.length - 1}
-          onchange={(event) => move(chosen, [event.currentTarget.valueAsNumber / 100, point[1]])}
+          onchange={(percent) => move(chosen, [percent / 100, point[1]])}
         /></label
       >
       <label
-        >Printed, %<input
-          class="input input-xs block w-20 text-right"
-          type="number"
-          min="0"
-          max="100"
-          step="0.5"
-          value={figure(point[1])}
-          onchange={(event) => move(chosen, [point[0], event.currentTarget.valueAsNumber / 100])}
+        >Printed, %<FigureBox
+          block
+          class="input input-xs w-20 text-right"
+          label="Printed, %"
+          unit="%"
+          decimals={1}
+          max={100}
+          step={0.5}
+          late
+          value={point[1] * 100}
+          onchange={(percent) => move(chosen, [point[0], percent / 100])}
         /></label
       >
       <button class="btn btn-xs" disabled={chosen <= 0 || chosen >= curve.points.length - 1} onclick={() => takeOut(chosen)}

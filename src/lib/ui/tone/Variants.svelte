@@ -13,6 +13,7 @@
     type VariantKind
   } from '$lib/variants';
   import ChartWork from '$lib/ui/colour/ChartWork.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   /** A part of the artwork in variants of its tone, printed with letters under them, and the one that is kept. */
@@ -44,7 +45,7 @@
   let count = $state(5);
   let letter = $state('');
 
-  const variants = $derived(variantsOf(kind, Math.min(MOST_VARIANTS, Math.max(2, Math.round(count) || 2)), choices));
+  const variants = $derived(variantsOf(kind, count, choices));
   const kept = $derived(strip?.variants[[...LETTERS].indexOf(letter.trim().toUpperCase())]);
   const SIDES = [
     ['x', 'from the left'],
@@ -58,14 +59,14 @@
   <h2 class="panel-title">Variants on film</h2>
   <p class="leading-7">
     Print
-    <input
-      class="in-sentence w-12 text-right"
-      type="number"
-      min="2"
+    <FigureBox
+      sentence
+      label="How many variants"
+      min={2}
       max={MOST_VARIANTS}
-      aria-label="How many variants"
       disabled={COUNTS[kind] !== undefined}
-      bind:value={() => COUNTS[kind] ?? count, (n) => (count = n)}
+      value={COUNTS[kind] ?? count}
+      onchange={(n) => (count = n)}
     />
     variants,
     <select class="in-sentence" aria-label="Variants" bind:value={kind}

@@ -29,6 +29,7 @@ export class LiveProof {
   #answers: Record<number, (answer: ProofAnswer) => void> = {};
   #turn = 0;
   #busy = false;
+  #isClosed = false;
   #waiting: ProofQuestion | undefined;
   /** By image what it was drawn for. */
   readonly #drawn: Partial<Record<ProofImage, string>> = {};
@@ -40,6 +41,8 @@ export class LiveProof {
     this.#docketId = docketId;
     try {
       const [kernels, tables] = await Promise.all(['/kernels', `/api/conditions/${conditionId}/proof`].map(fetched));
+      // The page was left meanwhile.
+      if (this.#isClosed) return;
       this.#worker = new ProofWorker();
       this.#worker.onmessage = ({ data }: MessageEvent<ProofAnswer>) => {
         this.#answers[data.turn]?.(data);
@@ -81,6 +84,7 @@ export class LiveProof {
   }
 
   close(): void {
+    this.#isClosed = true;
     this.#worker?.terminate();
     this.#worker = undefined;
   }

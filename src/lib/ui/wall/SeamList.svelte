@@ -125,6 +125,7 @@
                   {unit}
                   value={seam.at}
                   max={extent(axis)}
+                  late
                   onchange={(at) => onseam(axis, i, at)}
                 /></td
               >

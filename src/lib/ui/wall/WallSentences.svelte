@@ -4,7 +4,7 @@
   import type { Axis, PlannedWall } from '$core/panels/panels';
   import type { Family } from '$core/media/card';
   import { formatLength, type LengthUnit } from '$core/units/length';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   interface Props {
@@ -54,8 +54,9 @@
     {#if seams}<option value="put">where the seams were put</option>{/if}
     {#if axis === along}<option value="whole">{whole}</option>{/if}
     {#each HOWS as [value, word] (value)}<option {value}>{word}</option>{/each}
-  </select>{#if !seams && how === 'count'}: <CountBox
+  </select>{#if !seams && how === 'count'}: <FigureBox
       sentence
+      min={1}
       label={axis === 'columns' ? 'Number of columns' : 'Number of rows'}
       value={count}
       max={200}

@@ -13,12 +13,13 @@
   const open = (of: KeptJig) => goto(`/shop/jigs/${of.id}`);
   const make = once(() => attempt(async () => open(await send<KeptJig>('POST', '/api/jigs', {}))));
   const copy = once((id: number) => attempt(async () => open(await send<KeptJig>('POST', `/api/jigs/${id}/copy`))));
-  const remove = (line: JigLine) =>
+  const remove = once((line: JigLine) =>
     attempt(async () => {
       await send('DELETE', `/api/jigs/${line.id}`);
       const back = () => void attempt(() => send('POST', `/api/jigs/${line.id}/back`), `${line.name} is back.`);
       toast(`${line.name} is deleted.`, { duration: 15_000, action: { label: 'Bring it back', onClick: back } });
-    });
+    })
+  );
   const load = ({ currentTarget: input }: Event & { currentTarget: HTMLInputElement }) =>
     attempt(async () => {
       const file = await chosenJson(input, 'jig');

@@ -4,6 +4,7 @@
   import { recipeWords } from '$lib/recipe-words';
   import type { KeptRecipe, RecipeLine } from '$lib/server/automation/recipes';
   import { attempt, send } from '$lib/ui/common/client';
+  import { once } from '$lib/ui/common/once';
   import RulesOfIntake from '$lib/ui/recipes/RulesOfIntake.svelte';
   import { early } from '$lib/ui/common/early';
   import { chosenJson } from '$lib/ui/common/json-file';
@@ -17,12 +18,13 @@
   const foldersOf = (id: number) => data.folders.filter(({ folder }) => folder.recipeId === id).map(({ folder }) => folder.path);
   const day = (at: number) => new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 
-  const remove = ({ id, recipe }: RecipeLine) =>
+  const remove = once(({ id, recipe }: RecipeLine) =>
     attempt(async () => {
       await send('DELETE', `/api/recipes/${id}`);
       const back = () => void attempt(() => send('POST', `/api/recipes/${id}/back`), `${recipe.name} is back.`);
       toast(`${recipe.name} is deleted.`, { duration: 15_000, action: { label: 'Bring it back', onClick: back } });
-    });
+    })
+  );
   const bring = ({ currentTarget: input }: Event & { currentTarget: HTMLInputElement }) =>
     attempt(async () => {
       const file = await chosenJson(input, 'recipe');

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { hasRecords } from '$core/records/choices';
+  import { MOST_SERIES } from '$core/records/series';
   import type { TicketFigures } from '../ticket-layout';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import type { TicketView } from './ticket';
 
   let { view, layout }: { view: TicketView; layout: TicketFigures | undefined } = $props();
@@ -21,7 +22,14 @@
     {#if records}
       <span class="font-semibold">{copies.toLocaleString('en-GB')}</span>
     {:else}
-      <CountBox sentence label="Copies" value={choices.copies} onchange={(copies) => view.change({ copies })} />
+      <FigureBox
+        sentence
+        label="Copies"
+        min={1}
+        max={MOST_SERIES}
+        value={choices.copies}
+        onchange={(copies) => view.change({ copies })}
+      />
     {/if}
     {copies === 1 ? 'copy' : 'copies'}{records ? ', as its records say' : ''}{choices.wall ? ' of every panel.' : ', which'}
     {#if !choices.wall}

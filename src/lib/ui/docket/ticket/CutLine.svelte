@@ -5,7 +5,7 @@
   import { pageLine } from '$core/checks/cut-lines';
   import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
   import { formatLength } from '$core/units/length';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import MadeLineRow from './MadeLineRow.svelte';
   import type { TicketView } from './ticket';
@@ -145,7 +145,7 @@
   {#if hasThrough}
     <p>
       The through cut is held by
-      <CountBox
+      <FigureBox
         sentence
         label="Tabs"
         min={0}

@@ -2,7 +2,7 @@
   import { DEFAULT_CROP, DEFAULT_EYELETS, EDGES, eyeletPlaces } from '$core/marks/finishing';
   import type { Eyelets, Finishing } from '$core/marks/finishing-choice';
   import { formatLength } from '$core/units/length';
-  import CountBox from '$lib/ui/common/CountBox.svelte';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import type { TicketView } from './ticket';
 
@@ -110,7 +110,7 @@
           onchange={(spacing) => eyelets({ spacing })}
         />
         {unit} apart{:else},
-        <CountBox
+        <FigureBox
           sentence
           label="Eyelets across"
           min={0}
@@ -119,7 +119,7 @@
           onchange={(across) => eyelets({ across })}
         />
         across and
-        <CountBox
+        <FigureBox
           sentence
           label="Eyelets down"
           min={0}

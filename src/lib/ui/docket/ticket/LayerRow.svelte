@@ -6,6 +6,7 @@
   import { labToXyz, xyzToSrgb } from '$core/colour/lab';
   import { MOST_MARGIN_MM, type Layer, type Stack } from '$core/inks/stack';
   import type { LengthUnit } from '$core/units/length';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import LayerBar from './LayerBar.svelte';
   import { canLieBy, coverKey, coverOf, evenDarkness, layerName, layerWords } from './layer-words';
@@ -40,10 +41,6 @@
     `rgb(${xyzToSrgb(labToXyz(lab))
       .map((v) => Math.round(v * 255))
       .join(' ')})`;
-  const percent = (event: Event & { currentTarget: HTMLInputElement }, least: number, most: number) => {
-    const value = Number(event.currentTarget.value);
-    return Number.isFinite(value) && value >= least && value <= most ? value / 100 : undefined;
-  };
   const STEPS = ['light', 'lighter', 'middle', 'darker', 'dark'];
 
   function keys(event: KeyboardEvent): void {
@@ -126,19 +123,16 @@
               ><option value="gloss">gloss</option><option value="matt">matt</option></select
             >
           {/if}
-          <input
-            class="in-sentence w-12 text-right"
-            type="number"
-            min="1"
-            max="200"
-            step="5"
-            aria-label="Amount of {name} in per cent"
-            value={Math.round(layer.amount * 100)}
-            onchange={(event) => {
-              const amount = percent(event, 1, 200);
-              if (amount === undefined) event.currentTarget.value = String(Math.round(layer.amount * 100));
-              else onchange({ amount });
-            }}
+          <FigureBox
+            sentence
+            label="Amount of {name} in per cent"
+            unit="%"
+            decimals={1}
+            min={1}
+            max={200}
+            step={5}
+            value={layer.amount * 100}
+            onchange={(percent) => onchange({ amount: percent / 100 })}
           />
           %
           <select
@@ -195,18 +189,15 @@
               >{picking ? 'Click a colour on the artwork' : 'Pick on the artwork'}</button
             >
             within
-            <input
-              class="in-sentence w-10 text-right"
-              type="number"
-              min="1"
-              max="60"
-              aria-label="How alike colours are, ΔE"
+            <FigureBox
+              sentence
+              label="How alike colours are, ΔE"
+              unit="ΔE"
+              decimals={1}
+              min={1}
+              max={60}
               value={cover.within}
-              onchange={(event) => {
-                const within = Number(event.currentTarget.value);
-                if (within >= 1 && within <= 60) onchange({ cover: { ...cover, within } });
-                else event.currentTarget.value = String(cover.within);
-              }}
+              onchange={(within) => onchange({ cover: { ...cover, within } })}
             /> ΔE
           </div>
         {/if}
@@ -220,18 +211,14 @@
             onchange={(leastMm) => onchange({ leastMm })}
           />
           {unit} and cover below
-          <input
-            class="in-sentence w-10 text-right"
-            type="number"
-            min="0"
-            max="90"
-            aria-label="Least cover of {name} in per cent"
-            value={Math.round(layer.leastCover * 100)}
-            onchange={(event) => {
-              const leastCover = percent(event, 0, 90);
-              if (leastCover === undefined) event.currentTarget.value = String(Math.round(layer.leastCover * 100));
-              else onchange({ leastCover });
-            }}
+          <FigureBox
+            sentence
+            label="Least cover of {name} in per cent"
+            unit="%"
+            decimals={1}
+            max={90}
+            value={layer.leastCover * 100}
+            onchange={(percent) => onchange({ leastCover: percent / 100 })}
           /> % are left out.
         </div>
         <label class="flex items-center gap-2"
@@ -247,19 +234,15 @@
           <div class="flex gap-2">
             {#each shares as share, i (i)}
               <label class="flex w-14 flex-col text-center text-xs"
-                ><input
-                  class="in-sentence text-center text-sm"
-                  type="number"
-                  min="0"
-                  max="100"
-                  step="5"
-                  aria-label="Share of {name} under {STEPS[i]} colours in per cent"
-                  value={Math.round(share * 100)}
-                  onchange={(event) => {
-                    const value = percent(event, 0, 100);
-                    if (value === undefined) event.currentTarget.value = String(Math.round(share * 100));
-                    else onchange({ byDarkness: shares.map((own, k) => (k === i ? value : own)) });
-                  }}
+                ><FigureBox
+                  sentence
+                  label="Share of {name} under {STEPS[i]} colours in per cent"
+                  unit="%"
+                  decimals={1}
+                  max={100}
+                  step={5}
+                  value={share * 100}
+                  onchange={(percent) => onchange({ byDarkness: shares.map((own, k) => (k === i ? percent / 100 : own)) })}
                 />{STEPS[i]}</label
               >
             {/each}

@@ -5,6 +5,7 @@
   import { TOOLS, type Tool } from '$core/artwork/roles';
   import type { LineSource, MadeLine } from '$core/artwork/cut-choices';
   import { formatFigure, type LengthUnit } from '$core/units/length';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { traceCoarse, traceFine } from '../tracing';
 
@@ -202,14 +203,14 @@
         max={10}
         onchange={(smoothMm) => set({ smoothMm })}
       /> mm, nothing under
-      <input
-        class="in-sentence w-14 text-center"
-        type="number"
-        min="0"
-        step="any"
-        aria-label="Smallest area of line {number}, mm²"
+      <FigureBox
+        sentence
+        label="Smallest area of line {number}, mm²"
+        unit="mm²"
+        decimals={2}
+        max={1e6}
         value={line.smallestMm2}
-        onchange={(event) => set({ smallestMm2: Math.max(0, Math.min(1e6, Number(event.currentTarget.value) || 0)) })}
+        onchange={(smallestMm2) => set({ smallestMm2 })}
       />
       mm², bridges
       <LengthBox

@@ -9,6 +9,7 @@
   import Swatches from '$lib/ui/colour/Swatches.svelte';
   import { attempt, send } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** Spot colours and flat colours that print in named colours of the shop. */
   let { view, picking, onpick }: { view: TicketView; picking: string | null; onpick: (id: string) => void } = $props();
@@ -160,18 +161,14 @@
         <div class="flex flex-wrap items-center gap-2">
           <Swatches asked={what.flat} reached={prints?.prints?.lab} />
           Flat colours within ΔE00
-          <input
-            class="in-sentence w-12 text-right"
-            type="number"
-            min="0"
-            max="20"
-            step="0.5"
-            aria-label="Tolerance"
+          <FigureBox
+            sentence
+            label="Tolerance"
+            decimals={1}
+            max={20}
+            step={0.5}
             value={what.within}
-            onchange={(event) => {
-              const within = event.currentTarget.valueAsNumber;
-              if (within >= 0 && within <= 20) put({ ...what, within }, to);
-            }}
+            onchange={(within) => put({ ...what, within }, to)}
           />
           print
           <button class="btn btn-xs" onclick={() => (choosing = choosing === keyOf(what) ? null : keyOf(what))}

@@ -4,7 +4,7 @@
   import { keepScale, type BoxName } from '$core/artwork/choices';
   import { uprightSize } from '$core/artwork/preparation';
   import { ppiAtDistance } from '$core/checks/size';
-  import { formatFigure } from '$core/units/length';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import type { TicketView } from './ticket';
 
@@ -75,19 +75,16 @@
     </button>
     <LengthBox sentence label="Height" {unit} value={choices.heightMm} min={1} onchange={setHeight} />
     {unit}, which is
-    <input
-      class="in-sentence min-w-8 text-center"
-      aria-label="Scale in per cent"
-      type="number"
-      min="0.1"
-      step="any"
-      value={formatFigure(scale, 2)}
-      onchange={(event) => {
-        const percent = Number(event.currentTarget.value);
-        const sides = [upright.widthMm * percent, upright.heightMm * percent];
-        if (percent > 0 && sides.every((side) => side >= 100 && side <= 5e6)) setScale(percent);
-        else event.currentTarget.value = formatFigure(scale, 2);
-      }}
+    <FigureBox
+      sentence
+      label="Scale in per cent"
+      unit="%"
+      decimals={2}
+      min={100 / Math.min(upright.widthMm, upright.heightMm)}
+      max={5e6 / Math.max(upright.widthMm, upright.heightMm)}
+      late
+      value={scale}
+      onchange={setScale}
     />
     % of
     <select

@@ -18,6 +18,7 @@
   import ToneEditor from '$lib/ui/tone/ToneEditor.svelte';
   import Variants from '$lib/ui/tone/Variants.svelte';
   import type { PageData } from './$types';
+  import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let { data }: { data: PageData } = $props();
 
@@ -208,17 +209,14 @@
             value={adjustment[key] * 100}
             aria-label="{words}, slider"
             oninput={(event) => change({ adjustment: { ...adjustment, [key]: event.currentTarget.valueAsNumber / 100 } })}
-          /><input
-            type="number"
+          /><FigureBox
             class="input input-xs w-16 text-right"
+            label={words}
+            decimals={1}
             min={least}
             max={most}
-            value={Math.round(adjustment[key] * 100)}
-            aria-label={words}
-            onchange={(event) => {
-              const value = event.currentTarget.valueAsNumber;
-              if (value >= least && value <= most) change({ adjustment: { ...adjustment, [key]: value / 100 } });
-            }}
+            value={adjustment[key] * 100}
+            onchange={(value) => change({ adjustment: { ...adjustment, [key]: value / 100 } })}
           /></label
         >
       {/each}

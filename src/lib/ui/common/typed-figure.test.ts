@@ -1,0 +1,127 @@
+import fc from 'fast-check';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { parseFigure } from '$core/units/typed';
+import { TypedFigure, type FigureAsked } from './typed-figure.svelte';
+
+const onchange = vi.fn<(value: number) => void>();
+const onempty = vi.fn<() => void>();
+beforeEach(() => {
+  onchange.mockReset();
+  onempty.mockReset();
+});
+
+/** A box on a page that takes what it is told at once. */
+function box(more: Partial<FigureAsked> = {}): { figure: TypedFigure; page: FigureAsked } {
+  const page: FigureAsked = {
+    label: 'Amount',
+    value: 40,
+    read: (text) => parseFigure(text, '%'),
+    understood: (value) => `${value} %`,
+    min: 1,
+    max: 200,
+    onchange,
+    ...more
+  };
+  const figure = new TypedFigure(() => page);
+  onchange.mockImplementation((value) => {
+    page.value = value;
+    figure.follow(value);
+  });
+  return { figure, page };
+}
+
+describe('TypedFigure', () => {
+  it('tells what is typed as it is typed, and says a sum back', () => {
+    const { figure, page } = box();
+    figure.type('3*25');
+    expect(page.value).toBe(75);
+    expect(figure.note).toBe('= 75 %');
+    figure.leave();
+    expect(figure.text).toBeNull();
+    expect(onchange).toHaveBeenCalledTimes(1);
+  });
+
+  it('says what is wrong, tells nothing of it, and keeps it to be seen', () => {
+    const { figure, page } = box();
+    figure.type('250');
+    expect(figure.note).toBe('Amount: between 1 % and 200 %.');
+    figure.leave();
+    expect([figure.text, page.value]).toEqual(['250', 40]);
+    figure.drop();
+    expect(figure.note).toBe('');
+    expect(onchange).not.toHaveBeenCalled();
+  });
+
+  it('is as it was when it is emptied where there must be a figure, and says so where there need not', () => {
+    const { figure } = box();
+    figure.type('');
+    figure.leave();
+    expect(figure.text).toBeNull();
+    expect(onchange).not.toHaveBeenCalled();
+
+    const free = box({ onempty });
+    free.figure.type(' ');
+    expect(free.figure.meant).toEqual({ value: null, wrong: '' });
+    free.figure.leave();
+    expect(onempty).toHaveBeenCalledTimes(1);
+    free.page.value = null;
+    free.figure.type('');
+    free.figure.leave();
+    expect(onempty).toHaveBeenCalledTimes(1);
+  });
+
+  it('waits with what costs something until it is left', () => {
+    const { figure } = box({ late: true });
+    figure.type('1');
+    figure.type('12');
+    expect(onchange).not.toHaveBeenCalled();
+    figure.leave();
+    expect(onchange.mock.calls).toEqual([[12]]);
+  });
+
+  it('gives up what is typed when the page goes a step back or another window changes it', () => {
+    const { figure, page } = box();
+    figure.type('5');
+    figure.type('50');
+    page.value = 40;
+    figure.follow(40);
+    expect(figure.text).toBeNull();
+    figure.leave();
+    expect(page.value).toBe(40);
+  });
+
+  it('stays while the page follows slowly', () => {
+    const { figure, page } = box();
+    onchange.mockImplementation(() => undefined);
+    figure.type('5');
+    figure.type('50');
+    for (const value of [40, 5, 50]) {
+      page.value = value;
+      figure.follow(value);
+      expect(figure.text).toBe('50');
+    }
+  });
+
+  it('counts within its bounds, from what is typed', () => {
+    const { figure, page } = box();
+    figure.type('195');
+    expect(figure.step(10)).toBe(true);
+    expect(page.value).toBe(200);
+    figure.step(-0.1);
+    expect(page.value).toBe(199.9);
+    figure.type('abc');
+    expect(figure.step(1)).toBe(false);
+  });
+
+  it('never tells what is no number or out of bounds, whatever is typed', () => {
+    fc.assert(
+      fc.property(fc.array(fc.string({ maxLength: 6, unit: fc.constantFrom(...'0123456789.,-+*/() %x') })), (texts) => {
+        const { figure, page } = box();
+        for (const text of texts) figure.type(text);
+        figure.leave();
+        expect(page.value).toBeGreaterThanOrEqual(1);
+        expect(page.value).toBeLessThanOrEqual(200);
+      })
+    );
+  });
+});
