@@ -56,14 +56,6 @@ export const HANDLING_WORDS: Record<keyof Handling, { words: string; unit: strin
   edgeGuards: { words: 'Edge guards', unit: '', step: 0 }
 };
 
-/** What a figure of a media's handling may be. */
-export function handlingRange(key: keyof Handling): { least: number; most: number } {
-  const shape = Handling.shape[key];
-  return shape instanceof z.ZodNumber
-    ? { least: shape.minValue ?? -Infinity, most: shape.maxValue ?? Infinity }
-    : { least: 0, most: 0 };
-}
-
 export const Roll = z.object({
   widthMm: figure('width of a roll', 50, 6000, 'mm'),
   lengthMm: figure('length of a roll', 0, 1e6, 'mm'),

@@ -59,6 +59,7 @@ test('what came in otherwise than it was meant is told, and can be mended', asyn
     await page.getByLabel('Name of a new list').fill('Pier duties');
     await page.getByRole('button', { name: 'Change to dark' }).click();
     await seconds.fill('40');
+    await seconds.blur();
     come();
     await expect(page.getByRole('button', { name: 'Change to light' })).toBeVisible();
     await expect(unit).toHaveValue('in');
@@ -73,6 +74,7 @@ test('what came in otherwise than it was meant is told, and can be mended', asyn
     await expect(seconds).toHaveValue('40');
     // As people write it: key by key, as a sum, and counted on by the arrows.
     await seconds.blur();
+    await seconds.click();
     await seconds.pressSequentially('2*15 s');
     await expect(page.getByText('= 30 s')).toBeVisible();
     await seconds.press('ArrowUp');

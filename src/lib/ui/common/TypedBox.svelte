@@ -41,6 +41,7 @@
     const by = step === undefined ? undefined : { ArrowUp: step, ArrowDown: -step }[event.key];
     if (event.key === 'Enter') typed.leave();
     else if (event.key === 'Escape') typed.drop();
+    else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') typed.stepBack();
     else if (by !== undefined && typed.step(by * (event.shiftKey ? 10 : 1))) event.preventDefault();
   }
 </script>
@@ -64,6 +65,7 @@
     {title}
     {@attach (box: HTMLInputElement) => box.setCustomValidity(meant.wrong)}
     oninput={(event) => typed.type(event.currentTarget.value)}
+    onchange={() => typed.leave()}
     onblur={() => typed.leave()}
     onkeydown={keys}
     onfocus={(event) => event.currentTarget.select()}

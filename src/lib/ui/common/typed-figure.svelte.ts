@@ -28,6 +28,7 @@ export class TypedFigure {
   /** The value when typing began, and what was told to the page since; and how far of it the page has followed. */
   #told: (number | null)[] = [];
   #followed = 0;
+  #isStepBack = false;
 
   constructor(asked: () => FigureAsked) {
     this.#asked = asked;
@@ -58,6 +59,7 @@ export class TypedFigure {
   type(text: string): void {
     if (this.text === null) [this.#told, this.#followed] = [[this.#asked().value], 0];
     this.text = text;
+    this.#isStepBack = false;
     const { value } = this.meant;
     if (!this.#asked().late && value !== null) this.#tell(value);
   }
@@ -89,14 +91,19 @@ export class TypedFigure {
     return true;
   }
 
+  /** The page is asked for a step back while the box has the focus. */
+  stepBack(): void {
+    this.#isStepBack = true;
+  }
+
   /**
-   * The page has a value. It follows what it was told, sooner or later; another one, or an earlier one, came from elsewhere,
-   * as by a step back.
+   * The page has a value. It follows what it was told, sooner or later; another one came from elsewhere, and what is typed no
+   * longer counts. An earlier one is a step back, or half a figure that was refused: then the rest of it is still typed.
    */
   follow(now: number | null): void {
     if (this.text === null) return;
-    const at = this.#told.findIndex((one, i) => i >= this.#followed && isSame(one, now));
-    if (at < 0) this.drop();
+    const at = this.#told.findLastIndex((one) => isSame(one, now));
+    if (at < 0 || (at < this.#followed && this.#isStepBack)) this.drop();
     else this.#followed = at;
   }
 

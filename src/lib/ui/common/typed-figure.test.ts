@@ -79,15 +79,30 @@ describe('TypedFigure', () => {
     expect(onchange.mock.calls).toEqual([[12]]);
   });
 
-  it('gives up what is typed when the page goes a step back or another window changes it', () => {
+  it.each([
+    ['the page goes a step back', 40, true],
+    ['another window changes it', 77, false]
+  ])('gives up what is typed when %s', (_, now, isStepBack) => {
     const { figure, page } = box();
     figure.type('5');
     figure.type('50');
-    page.value = 40;
-    figure.follow(40);
+    if (isStepBack) figure.stepBack();
+    page.value = now;
+    figure.follow(now);
     expect(figure.text).toBeNull();
     figure.leave();
-    expect(page.value).toBe(40);
+    expect(page.value).toBe(now);
+  });
+
+  it('goes on being typed when the first half of it was refused', () => {
+    const { figure, page } = box();
+    figure.type('1');
+    page.value = 40;
+    figure.follow(40);
+    figure.type('15');
+    figure.leave();
+    expect(page.value).toBe(15);
+    expect(onchange.mock.calls).toEqual([[1], [15]]);
   });
 
   it('stays while the page follows slowly', () => {

@@ -67,6 +67,7 @@
         {#if release.kind === 'quiet'}
           <span>Minutes without a new docket</span>
           <FigureBox
+            late
             label="Minutes without a new docket"
             decimals={2}
             min={0.05}
@@ -77,6 +78,7 @@
         {:else if release.kind === 'full' && lane.condition.sheetMm !== null}
           <span>Filled to, %</span>
           <FigureBox
+            late
             label="Filled to, %"
             unit="%"
             min={5}

@@ -241,7 +241,16 @@
           <td class="pr-4"
             ><LengthBox label="Gap {words}" {unit} value={jig[which]} max={2000} onchange={(mm) => gap(which, mm)} /></td
           >
-          <td><LengthBox label="Pitch {words}" {unit} value={pitch[way]} max={7000} onchange={(mm) => setPitch(way, mm)} /></td>
+          <td
+            ><LengthBox
+              label="Pitch {words}"
+              {unit}
+              value={pitch[way]}
+              max={7000}
+              late
+              onchange={(mm) => setPitch(way, mm)}
+            /></td
+          >
         </tr>
       {/each}
     </tbody>

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { BLACKS, BODIES, FAMILIES, SURFACES, type MediaCard } from '$core/media/card';
+  import { BLACKS, BODIES, FAMILIES, MediaCard, SURFACES } from '$core/media/card';
+  import { boundsOf } from '$core/units/bounds';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** What a media is, as its card says. */
@@ -10,10 +11,10 @@
     onchange
   }: { card: MediaCard; locked: boolean; currency: string; onchange: (part: Partial<MediaCard>) => void } = $props();
 
-  const FIELDS: { key: 'widthMm' | 'thicknessMm' | 'costPerM2'; words: string; least: number; most: number; step: number }[] = [
-    { key: 'widthMm', words: 'Width, mm', least: 50, most: 6000, step: 1 },
-    { key: 'thicknessMm', words: 'Thickness, mm', least: 0.01, most: 60, step: 0.01 },
-    { key: 'costPerM2', words: 'Cost a m²', least: 0, most: 10_000, step: 0.05 }
+  const FIELDS: { key: 'widthMm' | 'thicknessMm' | 'costPerM2'; words: string; step: number }[] = [
+    { key: 'widthMm', words: 'Width, mm', step: 1 },
+    { key: 'thicknessMm', words: 'Thickness, mm', step: 0.01 },
+    { key: 'costPerM2', words: 'Cost a m²', step: 0.05 }
   ];
 </script>
 
@@ -94,17 +95,17 @@
     >
   </div>
   <div class="grid grid-cols-3 gap-2">
-    {#each FIELDS as { key, words, least, most, step } (key)}
+    {#each FIELDS as { key, words, step } (key)}
       {@const label = key === 'costPerM2' ? `${words}, ${currency}` : words}
       <label
         >{label}<FigureBox
           block
           class="input input-sm w-full text-right"
+          late
           {label}
           unit={key === 'costPerM2' ? '' : 'mm'}
           decimals={4}
-          min={least}
-          max={most}
+          {...boundsOf(MediaCard.shape[key])}
           {step}
           value={card[key]}
           disabled={locked}

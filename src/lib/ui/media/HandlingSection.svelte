@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { HANDLING_WORDS, handlingRange, type Handling, type MediaCard } from '$core/media/card';
+  import { Handling, HANDLING_WORDS, type Handling as Figures, type MediaCard } from '$core/media/card';
+  import { boundsOf } from '$core/units/bounds';
   import { checkHandling, suggestHandling, type HandlingTable } from '$core/media/handling';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
@@ -23,7 +24,7 @@
   const row = $derived(table && suggestHandling(table, card.family, card.thicknessMm));
   const looks = $derived(tables.flatMap((one) => checkHandling(one, card)));
   const handling = $derived(all[machine]);
-  function set(key: keyof Handling, value: unknown): void {
+  function set(key: keyof Figures, value: unknown): void {
     if (handling) onchange({ ...all, [machine]: { ...handling, [key]: value } });
   }
 </script>
@@ -54,26 +55,26 @@
       <thead><tr><th>Setting</th><th>Here</th><th>{machine} suggests</th><th>Usual</th><th></th></tr></thead>
       <tbody>
         {#each Object.entries(HANDLING_WORDS) as [key, { words, unit, step }] (key)}
-          {@const value = handling[key as keyof Handling]}
-          {@const suggested = row?.handling[key as keyof Handling]}
-          {@const usual = row?.usual[key as keyof Handling]}
+          {@const value = handling[key as keyof Figures]}
+          {@const suggested = row?.handling[key as keyof Figures]}
+          {@const usual = row?.usual[key as keyof Figures]}
           {@const look = looks.find((one) => one.machine === machine && one.field === key)}
           <tr class={look ? 'bg-warning/15' : ''}>
             <th scope="row" class="font-normal">{words}</th>
             <td>
               {#if typeof value === 'number'}
-                {@const { least, most } = handlingRange(key as keyof Handling)}
+                {@const bounds = boundsOf(Handling.shape[key as keyof Figures])}
                 <FigureBox
                   class="input input-xs w-20 text-right"
+                  late
                   label={words}
                   {unit}
                   decimals={2}
-                  min={least}
-                  max={most}
+                  {...bounds}
                   {step}
                   {value}
                   disabled={locked}
-                  onchange={(figure) => set(key as keyof Handling, figure)}
+                  onchange={(figure) => set(key as keyof Figures, figure)}
                 />
                 {unit}
               {:else if typeof value === 'boolean'}
@@ -83,7 +84,7 @@
                   checked={value}
                   disabled={locked}
                   aria-label={words}
-                  onchange={(event) => set(key as keyof Handling, event.currentTarget.checked)}
+                  onchange={(event) => set(key as keyof Figures, event.currentTarget.checked)}
                 />
               {:else}
                 <select
@@ -91,7 +92,7 @@
                   {value}
                   disabled={locked}
                   aria-label={words}
-                  onchange={(event) => set(key as keyof Handling, event.currentTarget.value)}
+                  onchange={(event) => set(key as keyof Figures, event.currentTarget.value)}
                 >
                   {#each key === 'cutOff' ? ['blade', 'by hand', 'none'] : ['off', 'print side in', 'print side out'] as one (one)}<option
                       >{one}</option

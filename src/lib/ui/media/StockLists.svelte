@@ -1,6 +1,7 @@
 <script lang="ts">
   import Trash from '@lucide/svelte/icons/trash-2';
-  import type { MediaCard } from '$core/media/card';
+  import { Roll, Sheets, type MediaCard } from '$core/media/card';
+  import { boundsOf } from '$core/units/bounds';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
@@ -20,17 +21,18 @@
     <div class="flex items-center gap-1 py-0.5 whitespace-nowrap">
       <LengthBox
         class="input input-sm w-18 text-right"
+        late
         label="Width of roll {i + 1}, mm"
-        min={50}
-        max={6000}
+        {...boundsOf(Roll.shape.widthMm)}
         value={roll.widthMm}
         onchange={(widthMm) => setRoll(i, { widthMm })}
       />mm ×
       <LengthBox
         class="input input-sm w-18 text-right"
+        late
         label="Length of roll {i + 1}, m"
         unit="m"
-        max={1e6}
+        {...boundsOf(Roll.shape.lengthMm)}
         value={roll.lengthMm}
         onchange={(lengthMm) => setRoll(i, { lengthMm })}
       />m
@@ -60,24 +62,25 @@
     <div class="flex items-center gap-1 py-0.5 whitespace-nowrap">
       <FigureBox
         class="input input-sm w-14 text-right"
+        late
         label="Number of sheets {i + 1}"
-        max={10_000}
+        {...boundsOf(Sheets.shape.count)}
         value={sheet.count}
         onchange={(count) => setSheets(i, { count })}
       />of
       <LengthBox
         class="input input-sm w-18 text-right"
+        late
         label="Width of sheets {i + 1}, mm"
-        min={50}
-        max={6000}
+        {...boundsOf(Sheets.shape.widthMm)}
         value={sheet.widthMm}
         onchange={(widthMm) => setSheets(i, { widthMm })}
       />×
       <LengthBox
         class="input input-sm w-18 text-right"
+        late
         label="Length of sheets {i + 1}, mm"
-        min={50}
-        max={10_000}
+        {...boundsOf(Sheets.shape.heightMm)}
         value={sheet.heightMm}
         onchange={(heightMm) => setSheets(i, { heightMm })}
       />mm

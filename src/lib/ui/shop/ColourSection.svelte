@@ -60,6 +60,7 @@
         >{words}<FigureBox
           block
           class="input input-sm w-24 text-right"
+          late
           label={words}
           decimals={2}
           min={0.1}
@@ -84,6 +85,7 @@
     <label
       >after <FigureBox
         sentence
+        late
         label="Read conditions again after so many days"
         min={1}
         max={3650}
@@ -96,6 +98,7 @@
     <label
       >after <FigureBox
         sentence
+        late
         label="Read conditions again after so many metres"
         min={1}
         max={1_000_000}

@@ -29,6 +29,7 @@
     Looking at a file may take
     <FigureBox
       class="input input-sm w-18 text-right"
+      late
       label="Seconds for a file"
       unit="s"
       min={5}
@@ -39,6 +40,7 @@
     />
     s and
     <FigureBox
+      late
       label="Memory for a file, MB"
       unit="MB"
       min={300}
@@ -68,6 +70,7 @@
       >{#if settings.platesDays !== null}
         <FigureBox
           sentence
+          late
           label="Days that plates are kept"
           min={1}
           max={3650}

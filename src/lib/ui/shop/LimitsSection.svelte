@@ -1,6 +1,7 @@
 <script lang="ts">
-  import { DEFAULT_LIMITS, type Limits } from '$core/checks/check';
+  import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
   import { ppiAtDistance } from '$core/checks/size';
+  import { boundsOf } from '$core/units/bounds';
   import type { ShopSettings } from '$lib/model';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
@@ -31,6 +32,11 @@
     { key: 'knifeMm', words: 'Narrowest cut', unit: 'mm', step: 0.1 },
     { key: 'islandMm', words: 'Smallest piece that stays', unit: 'mm', step: 0.5 }
   ];
+  /** In the shown unit. */
+  function bounds({ key, factor = 1 }: LimitRow): { min: number; max: number } {
+    const { min, max } = boundsOf(Limits.shape[key]);
+    return { min: min * factor, max: max * factor };
+  }
   const shown = ({ key, factor = 1 }: LimitRow) => Number((settings.limits[key] * factor).toFixed(4));
   function setLimit({ key, factor = 1 }: LimitRow, value: number): void {
     onchange({ limits: { ...settings.limits, [key]: Number.isFinite(value) ? value / factor : DEFAULT_LIMITS[key] } });
@@ -46,10 +52,11 @@
           <td class="py-0.5 pr-2">{row.words}</td>
           <td class="w-24"
             ><!-- Emptied, it is as it came. --><FigureBox
+              late
               label={row.words}
               unit={row.unit}
-              decimals={4}
-              max={1e6}
+              decimals={row.key === 'nodes' ? 0 : 4}
+              {...bounds(row)}
               step={row.step}
               value={shown(row)}
               onchange={(value) => setLimit(row, value)}

@@ -49,6 +49,7 @@
       >Ink, a ml<FigureBox
         block
         class="input input-sm w-20 text-right"
+        late
         label="Ink, a ml"
         decimals={4}
         max={1000}

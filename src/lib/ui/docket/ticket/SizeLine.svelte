@@ -1,7 +1,7 @@
 <script lang="ts">
   import Link from '@lucide/svelte/icons/link';
   import Unlink from '@lucide/svelte/icons/unlink';
-  import { keepScale, type BoxName } from '$core/artwork/choices';
+  import { keepScale, MOST_MM, type BoxName } from '$core/artwork/choices';
   import { uprightSize } from '$core/artwork/preparation';
   import { ppiAtDistance } from '$core/checks/size';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
@@ -16,6 +16,9 @@
   const upright = $derived(uprightSize(view.preparation));
   const scale = $derived((choices.widthMm / upright.widthMm) * 100);
   const proportion = $derived(choices.heightMm / choices.widthMm);
+  /** Of one side, so that the other is within its bounds too where it follows. @param by this side for 1 mm of the other */
+  const least = (by: number) => (linked ? Math.max(1, by) : 1);
+  const most = (by: number) => MOST_MM * (linked ? Math.min(1, by) : 1);
   const setWidth = (widthMm: number) => view.change(linked ? { widthMm, heightMm: widthMm * proportion } : { widthMm });
   const setHeight = (heightMm: number) => view.change(linked ? { heightMm, widthMm: heightMm / proportion } : { heightMm });
   const setScale = (percent: number) =>
@@ -64,7 +67,15 @@
 <section aria-label="Size">
   <h2 class="panel-title leading-4">Size</h2>
   <p>
-    <LengthBox sentence label="Width" {unit} value={choices.widthMm} min={1} onchange={setWidth} />
+    <LengthBox
+      sentence
+      label="Width"
+      {unit}
+      value={choices.widthMm}
+      min={least(1 / proportion)}
+      max={most(1 / proportion)}
+      onchange={setWidth}
+    />
     <button
       class="btn btn-ghost btn-xs btn-square align-middle"
       aria-pressed={linked}
@@ -73,7 +84,15 @@
     >
       {#if linked}<Link size={14} />{:else}<Unlink size={14} />{/if}
     </button>
-    <LengthBox sentence label="Height" {unit} value={choices.heightMm} min={1} onchange={setHeight} />
+    <LengthBox
+      sentence
+      label="Height"
+      {unit}
+      value={choices.heightMm}
+      min={least(proportion)}
+      max={most(proportion)}
+      onchange={setHeight}
+    />
     {unit}, which is
     <FigureBox
       sentence
