@@ -98,7 +98,16 @@ export const checkArtwork = (input: CheckInput): Check[] => OF_ARTWORK.flatMap((
 /** Apart from the others, since long lines take their time; what lies in a jig is not cut. */
 export const checkLines = (input: CheckInput): Check[] => (input.jig ? [] : look(input, 'cut', OF_LINES));
 
-export const worstFirst = (checks: readonly Check[]): Check[] => [...checks].sort((p, q) => ORDER[p.level] - ORDER[q.level]);
+/** The worst first. What is found more than once, as of several seams, has an id for each time. */
+export function worstFirst(checks: readonly Check[]): Check[] {
+  const times = new Map<string, number>();
+  const own = checks.map((check) => {
+    const time = (times.get(check.id) ?? 0) + 1;
+    times.set(check.id, time);
+    return time === 1 ? check : { ...check, id: `${check.id} ${time}` };
+  });
+  return own.sort((p, q) => ORDER[p.level] - ORDER[q.level]);
+}
 
 /** All findings on a docket, the worst first. */
 export const checkDocket = (input: CheckInput): Check[] => worstFirst([...checkArtwork(input), ...checkLines(input)]);

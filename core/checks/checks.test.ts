@@ -592,6 +592,15 @@ describe('checks', () => {
     }
   });
 
+  it('tells findings apart, also those of several seams', () => {
+    const several = { fails: page(plain), failsWith: walled(seamsAt(9500, 9600, 9700)) };
+    for (const { fails, choices = {}, input = {}, failsWith = {} } of [several, ...CASES] as Case[]) {
+      const ids = look(fails, choices, { ...input, ...failsWith }).checks.map(({ id }) => id);
+      expect(new Set(ids).size).toBe(ids.length);
+    }
+    expect(look(several.fails, {}, several.failsWith).checks.filter(({ about }) => about === 'wall').length).toBeGreaterThan(2);
+  });
+
   it('has a made file for every check there is', () => {
     const named = new Set(CASES.map(({ id }) => id));
     // Each function of the list finds something in at least one of the files.

@@ -10,17 +10,18 @@
   import ListsSection from '$lib/ui/shop/ListsSection.svelte';
   import MachinesSection from '$lib/ui/shop/MachinesSection.svelte';
   import RolesSection from '$lib/ui/shop/RolesSection.svelte';
-  import { settingsEdits } from '$lib/ui/shop/settings-edits';
+  import { SettingsEdits } from '$lib/ui/shop/settings-edits';
   import TheShop from '$lib/ui/shop/TheShop.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
 
-  const edits = untrack(() => settingsEdits(data.settings));
+  const kept = untrack(() => new SettingsEdits(data.keptSettings));
+  const { edits } = kept;
   follow(
-    () => data.settings,
+    () => data.keptSettings,
     edits,
-    (newest) => edits.adopt(newest)
+    (newest) => kept.adopt(newest)
   );
   const settings = $derived(edits.current);
   const onchange = (part: Partial<ShopSettings>) => edits.change({ ...edits.current, ...part });

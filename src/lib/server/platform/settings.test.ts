@@ -30,6 +30,9 @@ describe('settings', () => {
     // The next start has the same.
     expect(new Settings(db, events).current).toEqual(settings.current);
     expect(told.at(-1)).toBe('My sign shop → Gull & Sons');
+    // Each change is told from the one before, also after a start.
+    expect(settings.kept).toEqual({ ...settings.current, version: 2 });
+    expect(new Settings(db, events).kept.version).toBe(2);
   });
 
   it('are checked one by one', () => {

@@ -1,11 +1,29 @@
 import type { ShopSettings } from '$lib/model';
+import type { KeptSettings } from '$lib/server/platform/settings';
 import { send } from '../common/client';
+import type { Edits } from '../common/history.svelte';
 import { partEdits } from '../common/kept-edits.svelte';
 
 /** The shop's settings, saving themselves. */
-export const settingsEdits = (settings: ShopSettings) =>
-  partEdits<ShopSettings>(
-    settings,
-    (changed) => send('PUT', '/api/settings', changed),
-    () => send('GET', '/api/settings')
-  );
+export class SettingsEdits {
+  readonly edits: Edits<ShopSettings>;
+  #version = 0;
+
+  constructor(kept: KeptSettings) {
+    this.edits = partEdits<ShopSettings>(
+      this.#known(kept),
+      async (changed) => this.#known(await send<KeptSettings>('PUT', '/api/settings', changed)),
+      async () => this.#known(await send<KeptSettings>('GET', '/api/settings'))
+    );
+  }
+
+  /** Takes them as the page has them loaded, unless that was before what is known. */
+  adopt(kept: KeptSettings): void {
+    if (!this.edits.saving && kept.version >= this.#version) this.edits.adopt(this.#known(kept));
+  }
+
+  #known({ version, ...settings }: KeptSettings): ShopSettings {
+    this.#version = Math.max(this.#version, version);
+    return settings;
+  }
+}
