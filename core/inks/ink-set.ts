@@ -24,8 +24,9 @@ export const Ink = z.object({
 });
 export type Ink = z.infer<typeof Ink>;
 
+export const MOST_INKS = 16;
 /** In the order of the plates. */
-export const InkSet = z.array(Ink).min(1).max(16);
+export const InkSet = z.array(Ink).min(1).max(MOST_INKS);
 export type InkSet = Ink[];
 
 /** The first four places in the mask, far from each other in both directions. */

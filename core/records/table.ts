@@ -1,3 +1,5 @@
+import { toldApart } from '../units/names';
+
 /** A customer's table: what differs from copy to copy. All cells are text, as they were seen where the table was made. */
 
 export interface Table {
@@ -66,19 +68,9 @@ export function tableOf(lines: readonly (readonly string[])[], heading: boolean)
 
 /** A name for each column, none twice. */
 function namesOf(given: readonly string[], width: number, notes: string[]): string[] {
-  const taken = new Set<string>();
   const first = Array.from({ length: width }, (_, i) => (given[i] ?? '').replace(/\s+/g, ' ').trim().slice(0, 100));
-  const doubled = new Set<string>();
-  const names = first.map((name, i) => {
-    const wanted = name === '' ? `Column ${i + 1}` : name;
-    let own = wanted;
-    for (let n = 2; taken.has(own) || (own !== wanted && first.includes(own)); n++) {
-      own = `${wanted} ${n}`;
-      if (name !== '') doubled.add(name);
-    }
-    taken.add(own);
-    return own;
-  });
+  const names = toldApart(first.map((name, i) => (name === '' ? `Column ${i + 1}` : name)));
+  const doubled = new Set(first.filter((name, i) => name !== '' && names[i] !== name));
   for (const name of doubled) notes.push(`More than one column is called “${name}”: they have numbers now.`);
   return names;
 }

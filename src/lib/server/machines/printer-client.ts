@@ -14,7 +14,8 @@ import {
   type Decoded,
   type IppAttribute
 } from '$protocol/ipp';
-import { InkSet } from '$core/inks/ink-set';
+import { InkSet, MOST_INKS } from '$core/inks/ink-set';
+import { toldApart } from '$core/units/names';
 import type { LaidLayer } from '$core/inks/stack';
 import type { Black, Handling } from '$core/media/card';
 import { Problem } from '../platform/problem';
@@ -157,7 +158,7 @@ const STATES: Record<number, PrinterStatus['state']> = { 3: 'idle', 4: 'processi
 const figure = (value: unknown) => (typeof value === 'number' ? value : 0);
 
 /** Each ink’s role, channel, drops (femtolitres) and shift (thousandths), in lists beside those that IPP has of markers. */
-function readInks(answer: Decoded, names: readonly unknown[], colours: readonly unknown[]): InkSet | null {
+function readInks(answer: Decoded, names: readonly string[], colours: readonly unknown[]): InkSet | null {
   const [roles, channels] = [valuesOf(answer, 'zing-ink-roles'), valuesOf(answer, 'zing-ink-channels')];
   const [drops, shifts] = [valuesOf(answer, 'zing-ink-drops').map(figure), valuesOf(answer, 'zing-ink-shifts').map(figure)];
   const made = names.map((name, i) => ({
@@ -181,7 +182,8 @@ function pageOf(said: unknown): string | null {
 
 export async function readPrinter(url: string): Promise<PrinterStatus> {
   const answer = await ask(url, OPERATION.getPrinter, []);
-  const names = valuesOf(answer, 'marker-names');
+  // Two channels of white may be called so both.
+  const names = toldApart(valuesOf(answer, 'marker-names').slice(0, MOST_INKS).map(String));
   const colours = valuesOf(answer, 'marker-colors');
   const levels = valuesOf(answer, 'marker-levels');
   const drops = valuesOf(answer, 'zing-drop-volumes').map(figure);
@@ -200,7 +202,7 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
       sheets: figure(valueOf(answer, 'zing-sheets-left')),
       batch: String(valueOf(answer, 'zing-media-batch') ?? '') || null
     },
-    inks: names.map((name, i) => ({ name: String(name), colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
+    inks: names.map((name, i) => ({ name, colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
     inkSet: readInks(answer, names, colours),
     mostThingMm: figure(valueOf(answer, 'zing-thing-height')) / 100,
     layers: Math.max(1, figure(valueOf(answer, 'zing-layers'))),

@@ -150,7 +150,7 @@
           <dd class="measure">{document.patches}</dd>
         </div>
       </dl>
-      {#each document.findings.slice(0, 8) as finding (finding.text)}
+      {#each document.findings.slice(0, 8) as finding, i (i)}
         <p class="text-error text-sm">
           {finding.text}
           {#if finding.kind === 'outlier' && own}

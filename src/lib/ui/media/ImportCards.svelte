@@ -78,7 +78,7 @@
             {#each card.differences as { field, mine, theirs } (field)}<p class="text-sm">
                 {field}: here {mine}, in the file {theirs}
               </p>{/each}
-            {#each card.conditions as condition (condition.mode + condition.machine)}
+            {#each card.conditions as condition, i (i)}
               <p class="text-sm">
                 {condition.machine}, {condition.mode}: {condition.profiled
                   ? 'with its measured profile'

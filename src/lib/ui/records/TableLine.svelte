@@ -84,7 +84,7 @@
           aria-label="Sheet"
           value={read.sheet}
           onchange={(event) => onagain({ ...how, sheet: event.currentTarget.value })}
-          >{#each read.sheets as sheet (sheet)}<option>{sheet}</option>{/each}</select
+          >{#each read.sheets as sheet, i (i)}<option>{sheet}</option>{/each}</select
         >,
       {/if}
       {#if read.delimiter}with <select
