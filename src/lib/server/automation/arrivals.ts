@@ -4,6 +4,7 @@ import { ArtworkError } from '$core/artwork/facts';
 import { isTable, type JobTicket } from '$lib/arrivals';
 import { MOST_UPLOAD_BYTES } from '../artwork/artworks';
 import type { DocketShelf } from '../dockets/docket-shelf';
+import { mayPass } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem, sentence } from '../platform/problem';
 import type { Run } from '../production/run';
@@ -41,6 +42,8 @@ const AT_ONCE = 1;
 /** To take something back one waits so long for what is going on with it. */
 const WAIT_MS = 5000;
 const LOOK_MS = 20;
+/** What could not be written down is tried again after so long. */
+const AGAIN_MS = 2000;
 
 /** What comes by itself: taken, gone on with until what was asked of it is done, made again and taken back. */
 export class Arrivals {
@@ -86,7 +89,7 @@ export class Arrivals {
   }
 
   async #go(id: number): Promise<void> {
-    const { store, events, log, wasRead } = this.#needs;
+    const { store, events, wasRead } = this.#needs;
     // Not within the work of who told of it; others have their turn between.
     await setImmediate();
     if (this.#stopped) return;
@@ -94,12 +97,30 @@ export class Arrivals {
       while (!this.#stopped && (await this.#steps.step(store.row(id))));
     } catch (error) {
       if (this.#stopped) return;
-      log.info({ arrival: id, error: sentence(error) }, 'it waits for a person');
-      store.change(id, { state: 'waiting', reason: whyNot(error) });
+      if (!this.#waitsForPerson(id, error)) return this.#later(id, error);
     }
     if (this.#stopped) return;
     if (store.row(id).state !== 'reading') wasRead(id);
     events.changed('arrivals', [id]);
+  }
+
+  /** @returns whether that is written down; not where it failed for want of room, and will go on by itself */
+  #waitsForPerson(id: number, error: unknown): boolean {
+    if (mayPass(error)) return false;
+    this.#needs.log.info({ arrival: id, error: sentence(error) }, 'it waits for a person');
+    try {
+      this.#needs.store.change(id, { state: 'waiting', reason: whyNot(error) });
+    } catch (full) {
+      if (mayPass(full)) return false;
+      throw full;
+    }
+    return true;
+  }
+
+  /** A full disk needs nobody at the in-tray: what was on its way goes on when there is room. */
+  #later(id: number, error: unknown): void {
+    this.#needs.log.error({ arrival: id, error: sentence(error) }, 'what came in cannot be written down; it is tried again');
+    globalThis.setTimeout(() => this.goOn(id), AGAIN_MS).unref();
   }
 
   /**
