@@ -40,7 +40,7 @@
   function keys(event: KeyboardEvent): void {
     const by = step === undefined ? undefined : { ArrowUp: step, ArrowDown: -step }[event.key];
     if (event.key === 'Enter') typed.leave();
-    else if (event.key === 'Escape') typed.drop();
+    else if (event.key === 'Escape') typed.giveUp();
     else if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') typed.stepBack();
     else if (by !== undefined && typed.step(by * (event.shiftKey ? 10 : 1))) event.preventDefault();
   }

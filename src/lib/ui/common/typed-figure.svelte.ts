@@ -64,21 +64,38 @@ export class TypedFigure {
     if (!this.#asked().late && value !== null) this.#tell(value);
   }
 
-  /** It is left: what is wrong stays to be seen; where there must be a figure, an emptied box is as it was. */
+  /**
+   * It is left. What is wrong stays to be seen, and nothing of it counts, half of it neither. Where there must be a figure, an
+   * emptied box is as it was.
+   */
   leave(): void {
     if (this.text === null) return;
-    const isEmpty = this.text.trim() === '';
     const { value, wrong } = this.meant;
-    if (wrong && !isEmpty) return;
-    const { value: before, onempty } = this.#asked();
-    if (value !== null) this.#tell(value);
-    else if (before !== null) onempty?.();
-    this.drop();
+    if (wrong) {
+      this.#giveBack();
+      if (this.text.trim() !== '') return;
+    } else if (value !== null) this.#tell(value);
+    else if (this.#asked().value !== null) this.#asked().onempty?.();
+    this.#drop();
+  }
+
+  /** It is as it was before anything was typed. */
+  giveUp(): void {
+    if (this.text === null) return;
+    this.#giveBack();
+    this.#drop();
   }
 
   /** What is typed no longer counts. */
-  drop(): void {
+  #drop(): void {
     this.text = null;
+  }
+
+  #giveBack(): void {
+    const [begun = null] = this.#told;
+    if (isSame(begun, this.#asked().value)) return;
+    if (begun !== null) this.#tell(begun);
+    else this.#asked().onempty?.();
   }
 
   /** Counts on from what stands there. @returns whether it could */
@@ -86,7 +103,7 @@ export class TypedFigure {
     const { value } = this.meant;
     if (value === null) return false;
     const { min, max } = this.#asked();
-    this.drop();
+    this.#drop();
     this.#tell(Math.min(max, Math.max(min, Number((value + by).toFixed(6)))));
     return true;
   }
@@ -103,7 +120,7 @@ export class TypedFigure {
   follow(now: number | null): void {
     if (this.text === null) return;
     const at = this.#told.findLastIndex((one) => isSame(one, now));
-    if (at < 0 || (at < this.#followed && this.#isStepBack)) this.drop();
+    if (at < 0 || (at < this.#followed && this.#isStepBack)) this.#drop();
     else this.#followed = at;
   }
 

@@ -43,13 +43,12 @@ describe('TypedFigure', () => {
 
   it('says what is wrong, tells nothing of it, and keeps it to be seen', () => {
     const { figure, page } = box();
-    figure.type('250');
+    for (const text of ['2', '25', '250']) figure.type(text);
     expect(figure.note).toBe('Amount: between 1 % and 200 %.');
     figure.leave();
     expect([figure.text, page.value]).toEqual(['250', 40]);
-    figure.drop();
-    expect(figure.note).toBe('');
-    expect(onchange).not.toHaveBeenCalled();
+    figure.giveUp();
+    expect([figure.text, figure.note]).toEqual([null, '']);
   });
 
   it('is as it was when it is emptied where there must be a figure, and says so where there need not', () => {
@@ -68,6 +67,23 @@ describe('TypedFigure', () => {
     free.figure.type('');
     free.figure.leave();
     expect(onempty).toHaveBeenCalledTimes(1);
+  });
+
+  it('counts nothing of what was half typed when it is given up, or emptied', () => {
+    const { figure, page } = box();
+    for (const text of ['4', '']) figure.type(text);
+    expect(page.value).toBe(4);
+    figure.leave();
+    expect([figure.text, page.value]).toEqual([null, 40]);
+    figure.type('9');
+    figure.giveUp();
+    expect(page.value).toBe(40);
+
+    // Where there was none.
+    const free = box({ value: null, onempty: () => void (free.page.value = null) });
+    for (const text of ['9', '9x']) free.figure.type(text);
+    free.figure.leave();
+    expect([free.figure.text, free.page.value]).toEqual(['9x', null]);
   });
 
   it('waits with what costs something until it is left', () => {
