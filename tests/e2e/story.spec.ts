@@ -117,8 +117,9 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await page.getByLabel('Width', { exact: true }).fill('2m');
     await expect(page.getByText(/It would be cut off at the edge/)).toBeVisible();
     await expect(page.getByRole('button', { name: 'Lay it out' })).toBeDisabled();
+    // Its height, which follows, is 1 mm at the least.
     await page.getByLabel('Width', { exact: true }).fill('0');
-    await expect(page.getByRole('alert').filter({ hasText: 'Width: between 1 mm and 100000 mm' })).toBeVisible();
+    await expect(page.getByRole('alert').filter({ hasText: 'Width: between 1.25 mm and 100000 mm' })).toBeVisible();
     await page.getByLabel('Width', { exact: true }).fill('2*60');
     await expect(page.getByText('= 120 mm')).toBeVisible();
     await page.getByRole('spinbutton', { name: 'Copies', exact: true }).fill('5');
