@@ -238,9 +238,10 @@ test('a docket that is open shows what others change of it, and is left alone by
   await lookedAt();
   await note(mine!, 'this one hangs by the door');
   await expect(page.getByRole('textbox', { name: 'Note' })).toHaveValue('this one hangs by the door');
-  // News come in their order: the other's was heard before. Its own may have been looked at meanwhile, which is one more.
+  // News come in their order: the other's was heard before. Its own may have been looked at meanwhile, which is one more; and on
+  // a busy machine the line for news comes up after something has happened, so that all is loaded once.
   expect(loads).toBeGreaterThanOrEqual(1);
-  expect(loads).toBeLessThanOrEqual(2);
+  expect(loads).toBeLessThanOrEqual(3);
 });
 
 test('artwork and runs are lists of the same kind, and anything is found from the keyboard', async ({ page }) => {

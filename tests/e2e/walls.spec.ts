@@ -105,7 +105,19 @@ test('a hoarding is divided on the film that wastes least, a door left out, and 
     await page.keyboard.press('Shift+ArrowLeft');
     await page.keyboard.press('Shift+ArrowLeft');
     await expect(seam).toHaveAttribute('aria-valuenow', String(was - 2));
-    await say('Seam 3 from the left', String(was - 5));
+    // Key by key, as a person types: it stays where it is until the figure is whole.
+    const place = page.getByLabel('Seam 3 from the left', { exact: true });
+    await place.click();
+    await place.pressSequentially(String(was - 5));
+    await expect(place).toHaveValue(String(was - 5));
+    await expect(seam).toHaveAttribute('aria-valuenow', String(was - 2));
+    await place.press('Enter');
+    await expect(seam).toHaveAttribute('aria-valuenow', String(was - 5));
+    // All seams that lie beyond a wall are told, each for itself.
+    await say('Width of the wall', '2m');
+    await expect(page.getByText(/Seam \d lies .* from the left; the wall ends at 2 m/)).not.toHaveCount(1);
+    await expect(page.getByText(/Seam \d lies .* from the left; the wall ends at 2 m/).last()).toBeVisible();
+    await say('Width of the wall', '9m');
     await expect(seam).toHaveAttribute('aria-valuenow', String(was - 5));
     await page.getByRole('button', { name: 'By figures' }).click();
     await page.getByLabel('Name of opening 1').fill('Door');
