@@ -84,9 +84,17 @@ describe('parseFigure', () => {
   it('takes the unit that stands beside its box, and no other', () => {
     expect(parseFigure('37.5 %', '%')).toBe(37.5);
     expect(parseFigure('45°', '°')).toBe(45);
-    expect(parseFigure('2*6 PT', 'pt')).toBe(12);
+    expect(parseFigure('2*6 s', 's')).toBe(12);
     expect(() => parseFigure('40 %')).toThrow(FigureError);
     expect(() => parseFigure('40mm', '%')).toThrow('“40mm” is a length. Write a figure such as 12, 2.5 or 3*8+10.');
+  });
+
+  it('takes any length where the unit of its box is one', () => {
+    expect(parseFigure('1.3m', 'mm')).toBeCloseTo(1300, 9);
+    expect(parseFigure('2*6', 'pt')).toBeCloseTo(12, 9);
+    expect(parseFigure('25.4mm', 'pt')).toBeCloseTo(72, 9);
+    expect(parseFigure('4\' 2"', 'm')).toBeCloseTo(1.27, 9);
+    expect(() => parseFigure('30 %', 'mm')).toThrow('“30 %” is not a length. Write a figure such as 350, 1.2m, 48in or 3*85+10.');
   });
 
   it.each(['', ' ', '%', 'abc', '3+', '1/0', '1,200', '1e3', 'Infinity', '12$'])('refuses “%s” in a sentence', (text) => {

@@ -161,12 +161,17 @@ export function parseLength(text: string, unit: LengthUnit = 'mm'): number {
 
 const FIGURE: Wanted = { what: 'a figure', example: '12, 2.5 or 3*8+10' };
 
+const isLengthUnit = (unit: string): unit is LengthUnit => Object.hasOwn(MM_PER, unit);
+
 /**
- * Reads a figure that is no length: `40`, `12,5`, `3*8+10`, with or without the unit that stands beside its box.
+ * Reads a figure: `40`, `12,5`, `3*8+10`, with or without the unit that stands beside its box. Where that is one of length, it may
+ * be typed in any.
  *
+ * @returns in `unit`
  * @throws FigureError with a sentence for the person who typed it
  */
 export function parseFigure(text: string, unit = ''): number {
+  if (isLengthUnit(unit)) return parseLength(text, unit) / MM_PER[unit];
   const bare = text.trim();
   const hasUnit = unit !== '' && bare.toLowerCase().endsWith(unit.toLowerCase());
   const { value, isLength } = workOut(hasUnit ? bare.slice(0, -unit.length) : bare, 1, FIGURE);

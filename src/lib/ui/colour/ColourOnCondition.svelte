@@ -8,7 +8,7 @@
   import ChartWork from './ChartWork.svelte';
   import { day, INK_LINES, isGood, percent } from './show';
   import Swatches from './Swatches.svelte';
-  import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
 
   /** A named colour on one condition: its inks, by the model, by hand, measured, or chosen by eye. */
   let { colour, on, charts }: { colour: { id: number; name: string; lab: Triple }; on: ColourOn; charts: readonly Chart[] } =
@@ -99,14 +99,12 @@
             value={(inks[i] ?? 0) * 100}
             aria-label="{name}, slider"
             oninput={(event) => change(i, event.currentTarget.valueAsNumber / 100)}
-          /><FigureBox
+          /><PercentBox
             class="input input-xs w-20 text-right"
             label="{name}, per cent"
-            unit="%"
             decimals={1}
-            max={100}
-            value={(inks[i] ?? 0) * 100}
-            onchange={(percent) => change(i, percent / 100)}
+            share={inks[i] ?? 0}
+            onchange={(share) => change(i, share)}
           />%</label
         >
       {/each}

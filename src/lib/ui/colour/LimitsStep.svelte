@@ -6,7 +6,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
   import { INK_LINES, percent } from './show';
-  import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
 
   let {
     conditionId,
@@ -58,14 +58,12 @@
       <section aria-label="Limit of {channel.name}">
         <div class="flex items-baseline gap-2">
           <h3 class="font-semibold capitalize">{channel.name}</h3>
-          <FigureBox
+          <PercentBox
             class="input input-sm w-20 text-right"
             label="Limit of {channel.name}, per cent"
-            unit="%"
-            min={20}
-            max={100}
-            value={Math.round(chosen(channel) * 100)}
-            onchange={(percent) => (own[channel.name] = percent / 100)}
+            min={0.2}
+            share={chosen(channel)}
+            onchange={(share) => (own[channel.name] = share)}
           />%
           <span class="text-sm">suggested {percent(channel.suggested)}: {channel.why}</span>
         </div>

@@ -4,7 +4,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import ChartWork from './ChartWork.svelte';
   import { isGood, percent } from './show';
-  import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
 
   let {
     conditionId,
@@ -103,19 +103,17 @@
     aria-label="Total ink limit"
   >
     {#each [['total', 'Most ink in all'], ['red', 'Reds (M + Y)'], ['green', 'Greens (C + Y)'], ['blue', 'Blues (C + M)']] as const as [key, words] (key)}
-      {@const share = limit(key)}
       <label
-        >{words}, %<FigureBox
+        >{words}, %<PercentBox
           block
           class="input input-sm w-28 text-right"
           label="{words}, %"
-          unit="%"
-          min={key === 'total' ? 80 : 40}
-          max={key === 'total' ? 400 : 200}
+          min={key === 'total' ? 0.8 : 0.4}
+          max={key === 'total' ? 4 : 2}
           step={5}
           placeholder={key === 'total' ? 'as suggested' : 'no own limit'}
-          value={share === null ? null : Math.round(share * 100)}
-          onchange={(percent) => (own[key] = percent / 100)}
+          share={limit(key)}
+          onchange={(share) => (own[key] = share)}
           onempty={() => (own[key] = null)}
         /></label
       >

@@ -3,7 +3,7 @@
   import { FigureError, parseFigure } from '$core/units/typed';
   import TypedBox from './TypedBox.svelte';
 
-  /** A figure that is no length: how many, per cent, degrees, money. */
+  /** A figure: how many, degrees, money, or what has a unit of its own beside it. */
   interface Props {
     label: string;
     value: number | null;

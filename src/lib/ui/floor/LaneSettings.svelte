@@ -4,6 +4,7 @@
   import type { Lane } from '$lib/server/production/lanes';
   import type { Edits } from '$lib/ui/common/history.svelte';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { laneEdits, type LaneChoices } from './lane-edits';
   import { RULES } from '$lib/ui/run/rules';
@@ -77,15 +78,13 @@
           />
         {:else if release.kind === 'full' && lane.condition.sheetMm !== null}
           <span>Filled to, %</span>
-          <FigureBox
+          <PercentBox
             late
             label="Filled to, %"
-            unit="%"
-            min={5}
-            max={100}
+            min={0.05}
             step={5}
-            value={release.share * 100}
-            onchange={(percent) => release.kind === 'full' && change({ release: { ...release, share: percent / 100 } })}
+            share={release.share}
+            onchange={(share) => release.kind === 'full' && change({ release: { ...release, share } })}
           />
         {:else if release.kind === 'full'}
           <span>Length, {unit}</span>

@@ -12,7 +12,8 @@
   import { jigEdits } from './jig-edits';
   import JigPicture from './JigPicture.svelte';
   import JigPhoto from './JigPhoto.svelte';
-  import JigSentences from './JigSentences.svelte';
+  import BedAndThing from './BedAndThing.svelte';
+  import JigPlaces from './JigPlaces.svelte';
   import JigSheet from './JigSheet.svelte';
 
   /** A jig as it is told: its bed, the thing, the grid; and each place's own small difference. */
@@ -123,7 +124,8 @@
       {/if}
     </header>
 
-    <JigSentences {jig} {grid} {unit} onchange={change} />
+    <BedAndThing {jig} {unit} onchange={change} />
+    <JigPlaces {jig} {grid} {unit} onchange={change} />
     <button
       class="btn btn-sm"
       onclick={async () => {

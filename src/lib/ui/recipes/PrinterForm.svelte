@@ -61,6 +61,10 @@
   }
 </script>
 
+{#snippet most(label: string, key: 'mostPages' | 'mostMb' | 'mostPerMinute', max: number)}
+  <FigureBox sentence {label} min={1} {max} value={draft[key]} onchange={(figure) => (draft[key] = figure)} />
+{/snippet}
+
 <form class="border-base-300 space-y-2 border p-3 leading-7" onsubmit={keep}>
   <label class="block"
     ><span class="panel-title">Name, as other programs list it</span><input
@@ -137,32 +141,11 @@
   {/if}
   <p>
     A document has at most
-    <FigureBox
-      sentence
-      label="Most pages"
-      min={1}
-      max={500}
-      value={draft.mostPages}
-      onchange={(most) => (draft.mostPages = most)}
-    />
+    {@render most('Most pages', 'mostPages', 500)}
     pages and
-    <FigureBox
-      sentence
-      label="Most megabytes"
-      min={1}
-      max={20_000}
-      value={draft.mostMb}
-      onchange={(most) => (draft.mostMb = most)}
-    />
+    {@render most('Most megabytes', 'mostMb', 20_000)}
     MB; at most
-    <FigureBox
-      sentence
-      label="Most in a minute"
-      min={1}
-      max={1000}
-      value={draft.mostPerMinute}
-      onchange={(most) => (draft.mostPerMinute = most)}
-    />
+    {@render most('Most in a minute', 'mostPerMinute', 1000)}
     come in a minute.
   </p>
   {#if wrong}<p class="text-error leading-5" role="alert">{wrong}</p>{/if}

@@ -4,7 +4,7 @@
   import ColourPicker from '$lib/ui/colour/ColourPicker.svelte';
   import Swatches from '$lib/ui/colour/Swatches.svelte';
   import { send } from '$lib/ui/common/client';
-  import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
 
   interface Props {
     label: string;
@@ -79,15 +79,13 @@
     {#if match && name !== ''}<span>is none of the shop’s colours: unless it has a role, it prints in</span>{/if}
     {#each PROCESS as ink, i (ink)}
       <label class="flex items-center gap-0.5" title={ink}
-        >{ink[0] === 'B' ? 'K' : ink[0]}<FigureBox
+        >{ink[0] === 'B' ? 'K' : ink[0]}<PercentBox
           sentence
           label="{label}: {ink}, %"
-          unit="%"
           decimals={1}
-          max={100}
-          value={colour.inks[i]! * 100}
-          onchange={(percent) =>
-            onchange({ ...colour, inks: colour.inks.map((v, k) => (k === i ? percent / 100 : v)) as typeof colour.inks })}
+          share={colour.inks[i]!}
+          onchange={(share) =>
+            onchange({ ...colour, inks: colour.inks.map((v, k) => (k === i ? share : v)) as typeof colour.inks })}
         /></label
       >
     {/each}

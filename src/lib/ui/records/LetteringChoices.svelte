@@ -3,6 +3,7 @@
   import { ALONG, DOWN, type TextField, type TextShadow } from '$core/records/field';
   import type { LengthUnit } from '$core/units/length';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import ColourChoice from './ColourChoice.svelte';
 
@@ -90,25 +91,23 @@
     onchange={(event) => text({ down: event.currentTarget.value as TextField['down'] })}
     >{#each DOWN as down (down)}<option>{down}</option>{/each}</select
   >; lines
-  <FigureBox
+  <PercentBox
     sentence
     label="Distance of lines, %"
-    unit="%"
-    min={50}
-    max={400}
+    min={0.5}
+    max={4}
     step={5}
-    value={field.lineSpacing * 100}
-    onchange={(percent) => text({ lineSpacing: percent / 100 })}
+    share={field.lineSpacing}
+    onchange={(lineSpacing) => text({ lineSpacing })}
   />
   % apart, letters
-  <FigureBox
+  <PercentBox
     sentence
     label="Between letters, %"
-    unit="%"
-    min={-20}
-    max={200}
-    value={field.letterSpacing * 100}
-    onchange={(percent) => text({ letterSpacing: percent / 100 })}
+    min={-0.2}
+    max={2}
+    share={field.letterSpacing}
+    onchange={(letterSpacing) => text({ letterSpacing })}
   /> %.
 </p>
 <p class="flex flex-wrap items-center gap-2">
@@ -180,15 +179,13 @@
       onchange={(soft) => cast({ soft })}
     />
     {unit},
-    <FigureBox
+    <PercentBox
       sentence
       label="Strength of the shadow, %"
-      unit="%"
-      min={5}
-      max={100}
+      min={0.05}
       step={5}
-      value={shadow.strength * 100}
-      onchange={(percent) => cast({ strength: percent / 100 })}
+      share={shadow.strength}
+      onchange={(strength) => cast({ strength })}
     />
     % strong, in
     <ColourChoice label="Colour of the shadow" colour={shadow.colour} onchange={(colour) => cast({ colour })} />

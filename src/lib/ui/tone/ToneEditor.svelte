@@ -12,7 +12,7 @@
     type ToneCurve
   } from '$core/colour/tone';
   import { INK_LINES } from '$lib/ui/colour/show';
-  import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
 
   /** Curves of inks, drawn: points are dragged, added by a click, taken out by Delete, moved by arrows, or given by figures. */
   let {
@@ -157,32 +157,28 @@
   <div class="flex flex-wrap items-end gap-2 text-sm">
     {#if point}
       <label
-        >Asked, %<FigureBox
+        >Asked, %<PercentBox
           block
           class="input input-xs w-20 text-right"
           label="Asked, %"
-          unit="%"
           decimals={1}
-          max={100}
           step={0.5}
           late
-          value={point[0] * 100}
+          share={point[0]}
           disabled={chosen === 0 || chosen === curve.points.length - 1}
-          onchange={(percent) => move(chosen, [percent / 100, point[1]])}
+          onchange={(share) => move(chosen, [share, point[1]])}
         /></label
       >
       <label
-        >Printed, %<FigureBox
+        >Printed, %<PercentBox
           block
           class="input input-xs w-20 text-right"
           label="Printed, %"
-          unit="%"
           decimals={1}
-          max={100}
           step={0.5}
           late
-          value={point[1] * 100}
-          onchange={(percent) => move(chosen, [point[0], percent / 100])}
+          share={point[1]}
+          onchange={(share) => move(chosen, [point[0], share])}
         /></label
       >
       <button class="btn btn-xs" disabled={chosen <= 0 || chosen >= curve.points.length - 1} onclick={() => takeOut(chosen)}

@@ -7,6 +7,7 @@
   import { MOST_MARGIN_MM, type Layer, type Stack } from '$core/inks/stack';
   import type { LengthUnit } from '$core/units/length';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import PercentBox from '$lib/ui/common/PercentBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import LayerBar from './LayerBar.svelte';
   import { canLieBy, coverKey, coverOf, evenDarkness, layerName, layerWords } from './layer-words';
@@ -123,16 +124,15 @@
               ><option value="gloss">gloss</option><option value="matt">matt</option></select
             >
           {/if}
-          <FigureBox
+          <PercentBox
             sentence
             label="Amount of {name} in per cent"
-            unit="%"
             decimals={1}
-            min={1}
-            max={200}
+            min={0.01}
+            max={2}
             step={5}
-            value={layer.amount * 100}
-            onchange={(percent) => onchange({ amount: percent / 100 })}
+            share={layer.amount}
+            onchange={(amount) => onchange({ amount })}
           />
           %
           <select
@@ -211,14 +211,13 @@
             onchange={(leastMm) => onchange({ leastMm })}
           />
           {unit} and cover below
-          <FigureBox
+          <PercentBox
             sentence
             label="Least cover of {name} in per cent"
-            unit="%"
             decimals={1}
-            max={90}
-            value={layer.leastCover * 100}
-            onchange={(percent) => onchange({ leastCover: percent / 100 })}
+            max={0.9}
+            share={layer.leastCover}
+            onchange={(leastCover) => onchange({ leastCover })}
           /> % are left out.
         </div>
         <label class="flex items-center gap-2"
@@ -234,15 +233,13 @@
           <div class="flex gap-2">
             {#each shares as share, i (i)}
               <label class="flex w-14 flex-col text-center text-xs"
-                ><FigureBox
+                ><PercentBox
                   sentence
                   label="Share of {name} under {STEPS[i]} colours in per cent"
-                  unit="%"
                   decimals={1}
-                  max={100}
                   step={5}
-                  value={share * 100}
-                  onchange={(percent) => onchange({ byDarkness: shares.map((own, k) => (k === i ? percent / 100 : own)) })}
+                  {share}
+                  onchange={(next) => onchange({ byDarkness: shares.map((own, k) => (k === i ? next : own)) })}
                 />{STEPS[i]}</label
               >
             {/each}
