@@ -38,6 +38,11 @@
   const isKept = $derived(!!charts.baseline && baseline?.origin === `chart C${charts.baseline.id}`);
   /** Less is what reading twice gives, ΔE. */
   const ALIKE = 0.5;
+  /** With its sign, but for nothing. */
+  function signed(deltaE: number): string {
+    const shown = Math.round(deltaE * 10) / 10;
+    return `${shown > 0 ? '+' : shown < 0 ? '−' : ''}${Math.abs(shown).toFixed(1)}`;
+  }
   function inkWords(middle: number, full: number): string {
     if (Math.max(Math.abs(middle), Math.abs(full)) < ALIKE) return 'as it was';
     const isOfFull = Math.abs(middle) < ALIKE;
@@ -190,8 +195,8 @@
               {@const short = drift.short.find((one) => one.name === name)}
               <tr>
                 <td class="capitalize">{name}</td>
-                <td class="text-right">{middle > 0 ? '+' : ''}{middle.toFixed(1).replace('-', '−')}</td>
-                <td class="text-right">{full > 0 ? '+' : ''}{full.toFixed(1).replace('-', '−')}</td>
+                <td class="text-right">{signed(middle)}</td>
+                <td class="text-right">{signed(full)}</td>
                 <td
                   >{inkWords(middle, full)}{#if short}<span class="text-warning"
                       >; cannot come back above {Math.round(short.from * 100)} %</span

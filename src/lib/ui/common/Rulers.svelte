@@ -29,6 +29,9 @@
     ticks(-top / scale, (height - top) / scale, step).filter((mm) => mm >= from && mm <= mostDown && top + mm * scale > RULER)
   );
   const figure = (mm: number) => Number(mm.toFixed(3));
+  const said = (mm: number) => (metres && step >= 100 ? `${figure(mm / 1000)} m` : `${figure(mm)}`);
+  /** Half of a figure that would be cut off at the end is none. */
+  const isWhole = (text: string, at: number, end: number) => at + text.length * 3.5 <= end;
 </script>
 
 <g class="fill-base-200"><rect x="0" y="0" {width} height={RULER} /><rect x="0" y="0" width={RULER} {height} /></g>
@@ -36,12 +39,14 @@
   {#each along as mm (mm)}
     {@const x = left + mm * scale}
     <line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" />
-    <text {x} y={RULER - 10} text-anchor="middle">{metres && step >= 100 ? `${figure(mm / 1000)} m` : figure(mm)}</text>
+    {#if isWhole(said(mm), x, width)}<text {x} y={RULER - 10} text-anchor="middle">{said(mm)}</text>{/if}
   {/each}
   {#each down as mm (mm)}
     {@const y = top + mm * scale}
     <line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" />
-    <text x={RULER - 12} y={y + 3} text-anchor="middle" transform="rotate(-90 {RULER - 12} {y})">{figure(mm)}</text>
+    {#if isWhole(`${figure(mm)}`, y, height)}
+      <text x={RULER - 12} y={y + 3} text-anchor="middle" transform="rotate(-90 {RULER - 12} {y})">{figure(mm)}</text>
+    {/if}
   {/each}
   {#if !metres}<text x="4" y="16">mm</text>{/if}
 </g>

@@ -48,8 +48,7 @@
     }}
   >
     {#each Object.entries(SIZES) as [is, label] (is)}<option value={is}>{label}</option>{/each}
-  </select>
-  {#if field.size.is === 'fixed'}
+  </select>{#if field.size.is === 'fixed'}
     <FigureBox
       sentence
       label="Points"
@@ -59,8 +58,7 @@
       max={10_000}
       value={field.size.pt}
       onchange={(pt) => text({ size: { is: 'fixed', pt } })}
-    /> pt
-  {/if}, on
+    /> pt{/if}, on
   <select class="in-sentence" aria-label="Lines" value={lies} onchange={(event) => lie(event.currentTarget.value)}
     ><option value="one">one line</option><option value="more">as many lines as it takes</option><option value="high"
       >an arc, high in the middle</option

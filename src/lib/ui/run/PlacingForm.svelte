@@ -29,7 +29,7 @@
   const look = $derived(able?.moves.look ?? 0);
   const blindTo = (shape: RunRule['marks']['shape']) => able !== undefined && !able.marks.includes(shape);
   const cannotRead = (code: 'datamatrix' | 'qrcode') => able !== undefined && !able.codes.includes(code);
-  const filmCost = $derived(costAMm ? `, ${(2 * cuttingRoom(rule.marks) * costAMm.cost).toFixed(2)} ${costAMm.currency}` : '');
+  const filmCost = $derived(costAMm ? `, ${costAMm.currency}${(2 * cuttingRoom(rule.marks) * costAMm.cost).toFixed(2)}` : '');
 
   const MOST_SLIDER_MM = 60;
   const gap = (which: 'gapX' | 'gapY', mm: number) => onchange(rule.linked ? { gapX: mm, gapY: mm } : { [which]: mm });

@@ -52,8 +52,8 @@
             <td class="text-right whitespace-nowrap">{line.wasteM2.toFixed(1)} m², {Math.round(line.wasteShare * 100)} %</td>
             <td class="text-right whitespace-nowrap">{formatMetres(line.seamsMm)}</td>
             <td class="text-right whitespace-nowrap"
-              >{line.cost.toFixed(2)}
-              {currency}{#if line.cost === cheapest}<span class="block font-normal">the least</span>{/if}</td
+              >{currency}{line.cost.toFixed(2)}{#if line.cost === cheapest}<span class="block font-normal">the least</span
+                >{/if}</td
             >
           {/if}
           <td class="text-right">
