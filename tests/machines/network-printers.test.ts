@@ -2,6 +2,7 @@ import { execFile, execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer, request } from 'node:http';
+import { connect, type Socket } from 'node:net';
 import { networkInterfaces } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
@@ -43,6 +44,8 @@ let machine: StandIn;
 let shop: Shop;
 let conditionId: number;
 let recipeId: number;
+/** Opened before all tests, and nothing sent on it since. */
+let silent: { socket: Socket; since: number; isClosed: boolean };
 /** Below those that systems give out by themselves. */
 let port = 16_310 + Math.floor(Math.random() * 15_000);
 let count = 0;
@@ -57,6 +60,9 @@ beforeAll(async () => {
   conditionId = shop.conditionEditing.add(printerId, media, USUAL_MODE);
   await until(() => shop.conditions.get(conditionId).hasProfile);
   recipeId = shop.recipes.add({ name: 'Film', note: '', on: null, sets: { copies: 5, media: { is: 'condition', conditionId }, priority: 'high' } }).id; // prettier-ignore
+  await printerOf();
+  silent = { socket: connect(port, '127.0.0.1'), since: Date.now(), isClosed: false };
+  silent.socket.on('close', () => (silent.isClosed = true));
 }, 200_000);
 afterAll(async () => {
   await shop.close();
@@ -451,5 +457,17 @@ describe('at a printer’s port', () => {
     if (!found) return;
     expect(found).toMatchObject({ name: printer.name, txt: { rp: 'ipp/print', UUID: uuid } });
     expect(String((found.txt as Record<string, string>)['pdl'])).toContain('image/pwg-raster');
+  });
+
+  // Programs connect, print something else meanwhile, and do not try again when they were let go. What is due is
+  // looked at each half minute.
+  it('a program that has connected may wait with what it asks', { timeout: 60_000 }, async () => {
+    const { socket, since } = silent;
+    while (!silent.isClosed && Date.now() - since < 45_000) await new Promise((resolve) => setTimeout(resolve, 500));
+    let answer = '';
+    socket.on('data', (chunk: Buffer) => (answer += chunk.toString()));
+    socket.end('GET / HTTP/1.1\r\nHost: printer\r\n\r\n');
+    await until(() => silent.isClosed);
+    expect(answer).toMatch(/^HTTP\/1.1 200 OK/);
   });
 });

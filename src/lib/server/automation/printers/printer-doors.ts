@@ -42,7 +42,8 @@ const PATH = '/ipp/print';
 /** One that sends nothing for so long is let go. */
 const IDLE_MS = 60_000;
 const WHOLE_MS = 3_600_000;
-const HEAD_MS = 10_000;
+/** Programs connect first and ask later, print elsewhere meanwhile, and do not try again when they were let go. */
+const SILENT_MS = 300_000;
 /** What is still on its way when it is refused is read on for so long. */
 const LINGER_MS = 2000;
 const MOST_CONNECTIONS = 200;
@@ -114,7 +115,7 @@ export class PrinterDoors {
 
   async #open(kept: KeptPrinter): Promise<void> {
     const { log } = this.#needs;
-    const server = createServer({ requestTimeout: WHOLE_MS, headersTimeout: HEAD_MS, keepAliveTimeout: 5000 });
+    const server = createServer({ requestTimeout: WHOLE_MS, headersTimeout: SILENT_MS, keepAliveTimeout: IDLE_MS });
     const door: Door = { kept, server, announced: undefined, isThere: false, trouble: null };
     this.#doors.set(kept.id, door);
     server.maxConnections = MOST_CONNECTIONS;
