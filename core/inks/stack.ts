@@ -11,6 +11,8 @@ const lab = z.tuple([z.number().min(0).max(110), z.number().min(-140).max(140), 
 
 /** How far a layer may lie beyond the finished size, mm; as far as a bleed may. */
 export const MOST_MARGIN_MM = 200;
+/** Colours that a layer may be told by. */
+export const MOST_PICKED = 12;
 
 /** Where a layer lies. */
 export const Cover = z.discriminatedUnion('is', [
@@ -26,7 +28,7 @@ export const Cover = z.discriminatedUnion('is', [
   /** Where the colour is one of some, within ΔE (CIE 1976), or, `except`, where it prints and is none of them. */
   z.object({
     is: z.literal('colours'),
-    picked: z.array(lab).min(1, 'Pick a colour on the artwork.').max(12, 'At most 12 colours.'),
+    picked: z.array(lab).min(1, 'Pick a colour on the artwork.').max(MOST_PICKED, `At most ${MOST_PICKED} colours.`),
     within: z.number().min(1, 'Colours are alike within 1 to 60 ΔE.').max(60, 'Colours are alike within 1 to 60 ΔE.'),
     except: z.boolean()
   }),

@@ -77,6 +77,19 @@ async function docketOf(page: Page, request: APIRequestContext, name: string, pd
   await expect(ticket(page).getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
 }
 
+/** What of the docket that is open is told by pictures alone. */
+interface Picked {
+  choices: {
+    widthMm: number;
+    heightMm: number;
+    bleedMm: number;
+    stack: { layers: { ink: string; cover: { is: string; picked?: [number, number, number][] } }[] } | null;
+    lines: { made: { from: { background?: [number, number, number] | null } }[] };
+  };
+}
+const docketNow = (page: Page, request: APIRequestContext): Promise<Picked> =>
+  call<Picked>(request, url, 'GET', `/dockets/${/\d+$/.exec(page.url())![0]}`);
+
 /** Lays out, RIPs and prints what is open. @returns the run’s number and its print’s */
 async function printed(page: Page): Promise<{ run: number; print: number }> {
   await ticket(page).getByRole('button', { name: 'Lay it out' }).click();
@@ -283,6 +296,56 @@ test('both sides of a film have pages of their own, with white between and aroun
     await expect.poll(() => picture.evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth)).toBeGreaterThan(100);
     await page.keyboard.press('Escape');
     await expect(dialog).toBeHidden();
+  });
+});
+
+test('colours are picked on the artwork: for a layer, and as what a cut line leaves out', async ({ page, request }) => {
+  // Red on the left, blue on the right, on a yellow ground with a white rim.
+  const file = madePdf({
+    width: 200,
+    height: 100,
+    content: '0 0 1 0 k 5 5 190 90 re f 0 1 1 0 k 20 20 60 60 re f 1 1 0 0 k 120 20 60 60 re f'
+  });
+  await docketOf(page, request, 'Picked', file, 2);
+  const { choices } = await docketNow(page, request);
+  const pickAt = async (x: number, y: number): Promise<void> => {
+    const box = (await page.getByRole('button', { name: 'Click a colour of the artwork' }).boundingBox())!;
+    const { bleedMm: bleed, widthMm, heightMm } = choices;
+    const at = (of: number, size: number, from: number, length: number) => from + ((of + bleed) / (size + 2 * bleed)) * length;
+    await page.mouse.click(at(x, widthMm, box.x, box.width), at(y, heightMm, box.y, box.height));
+  };
+
+  await test.step('white lies under the red alone, then under the blue too', async () => {
+    await layers(page).getByLabel('Layers', { exact: true }).selectOption('Primer, white, colour, varnish');
+    const white = bar(page, /white/);
+    await white.locator('summary').click();
+    await white.getByLabel('Cover of white', { exact: true }).selectOption('where some colours are');
+    for (const x of [50, 150]) {
+      await white.getByRole('button', { name: 'Pick on the artwork' }).click();
+      await pickAt(x, 50);
+      await expect(white.getByRole('button', { name: 'Pick on the artwork' })).toBeVisible();
+      await expect
+        .poll(async () => (await docketNow(page, request)).choices.stack?.layers.find(({ ink }) => ink === 'white')?.cover)
+        .toMatchObject({ is: 'colours', picked: { length: x < 100 ? 1 : 2 } });
+    }
+    const { stack } = (await docketNow(page, request)).choices;
+    const { picked } = stack!.layers.find(({ ink }) => ink === 'white')!.cover;
+    // Red, and blue: a* above, b* below nothing.
+    expect(picked![0]![1]).toBeGreaterThan(20);
+    expect(picked![1]![2]).toBeLessThan(-10);
+  });
+
+  await test.step('a cut line goes around what is not of the background that was clicked', async () => {
+    await ticket(page).getByRole('button', { name: 'Add a cut line' }).click();
+    await ticket(page).getByLabel('Line 1 around').selectOption('what is not background');
+    await ticket(page).getByRole('button', { name: 'Pick the background' }).click();
+    await pickAt(100, 50);
+    await expect(ticket(page).getByRole('button', { name: 'Other background' })).toBeVisible();
+    await expect
+      .poll(async () => (await docketNow(page, request)).choices.lines.made[0]?.from.background)
+      .toEqual([expect.any(Number), expect.any(Number), expect.any(Number)]);
+    const [, , b] = (await docketNow(page, request)).choices.lines.made[0]!.from.background!;
+    expect(b).toBeLessThan(90);
   });
 });
 

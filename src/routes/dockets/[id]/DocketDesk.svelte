@@ -1,28 +1,15 @@
 <script lang="ts">
   import { beforeNavigate, goto } from '$app/navigation';
-  import BookOpen from '@lucide/svelte/icons/book-open';
-  import BookmarkPlus from '@lucide/svelte/icons/bookmark-plus';
-  import Copy from '@lucide/svelte/icons/copy';
-  import Redo from '@lucide/svelte/icons/redo-2';
-  import Undo from '@lucide/svelte/icons/undo-2';
   import { onDestroy, tick, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { cropTo, keepScale, prepare } from '$core/artwork/choices';
-  import { withDrawn } from '$core/artwork/cut-choices';
   import { marksOf, stackOf } from '$core/artwork/docket-stack';
-  import { labOfRgb, type Triple } from '$core/colour/lab';
-  import type { Point } from '$core/geometry/matrix';
-  import type { Layer } from '$core/inks/stack';
   import type { Box } from '$core/geometry/box';
-  import { finishedToPage } from '$core/artwork/preparation';
   import { hasRecords } from '$core/records/choices';
   import { roleOf, toolOf } from '$core/artwork/roles';
   import type { Check, CheckInput, Mend } from '$core/checks/check';
   import { checkArtwork, worstFirst } from '$core/checks/check-docket';
   import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
-  import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
-  import { pathData, transformPath } from '$core/geometry/path';
-  import type { DocketMeasured } from '$lib/server/dockets/workers/measure';
   import { inJig } from '$lib/in-jig';
   import { jigLook } from '$lib/jig-look';
   import { DEFAULT_RULE, stockOf, type DocketChoices, type DocketDocument } from '$lib/model';
@@ -37,14 +24,15 @@
   import KeepRecipe from '$lib/ui/recipes/KeepRecipe.svelte';
   import CropTool from '$lib/ui/docket/CropTool.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
-  import { pointIn } from '$lib/ui/docket/drag';
-  import { colourAt } from '$lib/ui/docket/picking';
-  import { actByKey, type Chosen } from '$lib/ui/docket/line-editing';
+  import DocketHeader from '$lib/ui/docket/DocketHeader.svelte';
+  import { InkMeasuring } from '$lib/ui/docket/ink-measuring.svelte';
   import { LineChecks } from '$lib/ui/docket/line-checks.svelte';
   import LineEditor from '$lib/ui/docket/LineEditor.svelte';
   import LinePanel from '$lib/ui/docket/LinePanel.svelte';
+  import { LineWork } from '$lib/ui/docket/line-work.svelte';
   import NewArtwork from '$lib/ui/docket/NewArtwork.svelte';
   import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
+  import PickColour from '$lib/ui/docket/PickColour.svelte';
   import SeamLines from '$lib/ui/docket/SeamLines.svelte';
   import Ticket from '$lib/ui/docket/Ticket.svelte';
   import type { TicketView } from '$lib/ui/docket/ticket/ticket';
@@ -95,34 +83,13 @@
     return untrack(() => finishedLines(pageLines, roleIn, preparation, choices, choices.lines, choices.layersOff));
   });
 
-  /** Drawn in the condition's inks by the server, for what is saved. */
-  let measured = $state.raw<{ version: number; of: DocketMeasured } | null>(null);
-  let notMeasured = $state('');
+  const inks = new InkMeasuring();
   const measurable = $derived(condition?.hasProfile === true);
   $effect(() => {
     const { id, version } = edits.docket;
     // A named colour that was changed measures otherwise.
-    const { coloursVersion } = data;
-    if (!measurable || !coloursVersion) {
-      measured = null;
-      return;
-    }
-    let gone = false;
-    const timer = setTimeout(() => {
-      void send<DocketMeasured>('GET', `/api/dockets/${id}/measure`)
-        .then((of) => {
-          if (gone) return;
-          measured = { version, of };
-          notMeasured = '';
-        })
-        .catch((error: unknown) => {
-          if (!gone) notMeasured = error instanceof Error ? error.message : String(error);
-        });
-    }, 300);
-    return () => {
-      gone = true;
-      clearTimeout(timer);
-    };
+    if (measurable && data.coloursVersion) return inks.ask(id, version);
+    inks.forget();
   });
 
   const wall = $derived(wallLook(choices, condition, data.machines));
@@ -150,10 +117,10 @@
       condition
     ),
     ...(condition && { dpi: condition.mode.dpi, press: condition.press, drift: condition.watch.read }),
-    ...(measured && { measured: measured.of })
+    ...(inks.measured && { measured: inks.measured.of })
   });
   const lineCheckKey = $derived(
-    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, choices.jig === null, measured?.of.cutInk])
+    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, choices.jig === null, inks.measured?.of.cutInk])
   );
   const lineChecks = new LineChecks();
   $effect.pre(() => {
@@ -161,7 +128,7 @@
   });
   onDestroy(() => lineChecks.close());
   const waiting = $derived(
-    measurable && !notMeasured && (measured?.version !== edits.docket.version || edits.unsaved)
+    measurable && !inks.trouble && (inks.measured?.version !== edits.docket.version || edits.unsaved)
       ? 'Ink and colours are being measured…'
       : lineChecks.busy
         ? 'Cut lines are being looked at…'
@@ -206,7 +173,7 @@
     inRun: data.inRun,
     divided: data.divided,
     laneMode: lane?.mode,
-    laid: measured?.of.layers ?? null,
+    laid: inks.measured?.of.layers ?? null,
     layAnew: () => void layAnew(),
     layRest: () => void layRest(),
     change,
@@ -236,68 +203,16 @@
   let cropping = $state(false);
   const crop = (box: Box) => change(keepScale(choices, { crop: cropTo(choices, preparation, box) }, facts, data.lines, rules));
 
-  // A line whose nodes are edited: it becomes one drawn by hand when the first node moves.
-  let editing = $state<string | null>(null);
-  let chosen = $state.raw<Chosen | null>(null);
-  const edited = $derived(
-    editing === null ? [] : toNodes(finished.filter((line) => line.id === editing).flatMap((line) => line.outline))
+  const work = new LineWork(
+    () => ({ finished, preparation, choices }),
+    (lines) => change({ lines })
   );
   function edit(id: string): void {
-    editing = editing === id ? null : id;
-    chosen = null;
+    work.turn(id);
     cropping = false;
   }
-  function keepLine(lines: NodeLine[]): void {
-    const outline = pathData(transformPath(fromNodes(lines), finishedToPage(preparation, choices)), 4);
-    const tool = finished.find((line) => line.id === editing)?.tool ?? 'kiss cut';
-    const { cut, id } = withDrawn(choices.lines, editing ?? '', outline, { id: `by-hand-${Date.now()}`, tool });
-    change({ lines: cut });
-    editing = id;
-  }
-
-  // Picking a colour from the picture: of a background, or for a layer of ink.
+  /** What a colour is picked for from the picture. */
   let picking = $state<string | null>(null);
-  let pickLayer = $state<SVGGElement>();
-  async function pick(event: MouseEvent): Promise<void> {
-    event.stopPropagation();
-    if (!pickLayer) return;
-    const at = pointIn(pickLayer, event);
-    const id = picking;
-    picking = null;
-    const layer = stack.layers.find((one) => id === `layer-${one.id}`);
-    await attempt(async () => {
-      if (id === 'colour') return pickFlat(at);
-      const rgb = await colourAt(docket, preparation, layer ? { conditionId: condition?.id ?? null } : null, at);
-      if (layer) return pickForLayer(layer, rgb);
-      const line = choices.lines.made.find((one) => one.id === id);
-      if (line?.from.kind !== 'found') return;
-      const { from } = line;
-      const { outline } = await send<{ outline: string }>('POST', `/api/dockets/${docket.id}/trace`, {
-        how: from.how,
-        threshold: from.threshold,
-        background: rgb
-      });
-      const next = { ...line, from: { ...from, background: rgb, outline } };
-      change({ lines: { ...choices.lines, made: choices.lines.made.map((one) => (one.id === id ? next : one)) } });
-    });
-  }
-  /** One more colour; black alone is what a layer has before any was picked. */
-  function pickForLayer(layer: Layer, rgb: [number, number, number]): void {
-    if (layer.cover.is !== 'colours') return;
-    const { picked } = layer.cover;
-    const before = picked.length === 1 && picked[0]!.every((part) => part === 0) ? [] : picked;
-    const cover = { ...layer.cover, picked: [...before, labOfRgb(...rgb)].slice(-12) };
-    change({ stack: { ...stack, layers: stack.layers.map((one) => (one.id === layer.id ? { ...one, cover } : one)) } });
-  }
-
-  /** How far from what was picked a flat colour may be, to be meant, until somebody says otherwise. */
-  const USUAL_WITHIN = 3;
-  /** A flat colour that is to print in a named one, which is chosen next. */
-  async function pickFlat(at: Point): Promise<void> {
-    const { lab } = await send<{ lab: Triple }>('POST', `/api/dockets/${docket.id}/colours`, at);
-    const flat = lab.map((v) => Math.round(v * 10) / 10) as Triple;
-    change({ colours: [...choices.colours, { what: { flat, within: USUAL_WITHIN }, to: null }] });
-  }
 
   // What is refused was said; it is not laid out without it.
   async function next(): Promise<void> {
@@ -328,8 +243,9 @@
 
   function keys(event: KeyboardEvent): void {
     if (isBehindDialog()) return;
-    if (event.key === 'Escape' && (editing !== null || picking !== null || cropping)) {
-      editing = picking = null;
+    if (event.key === 'Escape' && (work.editing !== null || picking !== null || cropping)) {
+      work.end();
+      picking = null;
       cropping = false;
       return;
     }
@@ -344,14 +260,6 @@
       event.preventDefault();
       void next();
     }
-  }
-  function editorKeys(event: KeyboardEvent): void {
-    if (!chosen || event.ctrlKey || event.metaKey) return;
-    const lines = actByKey(edited, chosen, event);
-    if (!lines) return;
-    event.preventDefault();
-    event.stopPropagation();
-    keepLine(lines);
   }
   $effect(() => {
     if (edits.away) toast.error(edits.away, { id: 'away' });
@@ -379,7 +287,7 @@
       totalInkLimit={limits.totalInk}
       deltaLimit={limits.gamutDeltaE}
       whole={cropping}
-      hidden={editing}
+      hidden={work.editing}
       record={hasRecords(choices.records) ? data.record : null}
       onpick={show}
     >
@@ -388,34 +296,29 @@
         {#if cropping}
           <CropTool widthMm={choices.widthMm} heightMm={choices.heightMm} unit={data.settings.unit} {scale} oncrop={crop} />
         {/if}
-        {#if editing !== null}
+        {#if work.editing !== null}
           <LineEditor
-            lines={edited}
-            {chosen}
+            lines={work.edited}
+            chosen={work.chosen}
             widthMm={choices.widthMm}
             heightMm={choices.heightMm}
             {scale}
-            onchoose={(one) => (chosen = one)}
-            onchange={keepLine}
-            onkeys={editorKeys}
+            onchoose={(one) => (work.chosen = one)}
+            onchange={(lines) => work.keep(lines)}
+            onkeys={(event) => work.keys(event)}
           />
         {/if}
         {#if picking !== null}
-          <g bind:this={pickLayer} data-tool>
-            <!-- svelte-ignore a11y_click_events_have_key_events -->
-            <rect
-              x={-choices.bleedMm}
-              y={-choices.bleedMm}
-              width={choices.widthMm + 2 * choices.bleedMm}
-              height={choices.heightMm + 2 * choices.bleedMm}
-              fill="transparent"
-              class="cursor-crosshair"
-              role="button"
-              tabindex="-1"
-              aria-label="Click a colour of the artwork"
-              onclick={pick}
-            />
-          </g>
+          <PickColour
+            {docket}
+            {choices}
+            {preparation}
+            {stack}
+            conditionId={condition?.id ?? null}
+            what={picking}
+            onpicked={() => (picking = null)}
+            {change}
+          />
         {/if}
       {/snippet}
     </ArtworkView>
@@ -424,72 +327,33 @@
     class="border-base-300 bg-base-100 flex w-[28rem] shrink-0 flex-col overflow-auto border-l 2xl:w-[34rem]"
     aria-label="Ticket"
   >
-    <header class="border-base-300 border-b p-4 pb-3">
-      <div class="flex items-center gap-2">
-        <input
-          class="in-sentence min-w-0 grow text-lg"
-          aria-label="Name of the docket"
-          value={edits.current.name}
-          maxlength="120"
-          oninput={(event) => event.currentTarget.value.trim() && changeDocument({ name: event.currentTarget.value })}
-        />
-        <button
-          class="btn btn-sm btn-ghost btn-square"
-          onclick={() => applyRecipe.open()}
-          aria-label="Apply a recipe"
-          title="Apply a recipe"><BookOpen size={16} /></button
-        >
-        <button
-          class="btn btn-sm btn-ghost btn-square"
-          onclick={() => keepRecipe.open()}
-          aria-label="Keep as a recipe"
-          title="Keep as a recipe"><BookmarkPlus size={16} /></button
-        >
-        <button
-          class="btn btn-sm btn-ghost btn-square"
-          onclick={() => copyChoices.open()}
-          aria-label="Copy choices to other dockets"
-          title="Copy choices to other dockets"><Copy size={16} /></button
-        >
-        <button
-          class="btn btn-sm btn-ghost btn-square"
-          disabled={!edits.canUndo}
-          onclick={() => step(-1)}
-          aria-label="Take back the last change"><Undo size={16} /></button
-        >
-        <button
-          class="btn btn-sm btn-ghost btn-square"
-          disabled={!edits.canRedo}
-          onclick={() => step(1)}
-          aria-label="Make it again"><Redo size={16} /></button
-        >
-      </div>
-      <div class="text-base-content/70 mt-1 text-sm">
-        Docket {docket.id} for
-        <input
-          class="in-sentence"
-          aria-label="Customer"
-          placeholder="a customer"
-          value={edits.current.customer}
-          maxlength="120"
-          oninput={(event) => changeDocument({ customer: event.currentTarget.value })}
-        />
-        <span class="float-right" role="status">{edits.saving || edits.unsaved ? 'Saving…' : 'Saved'}</span>
-      </div>
-    </header>
+    <DocketHeader
+      {edits}
+      onchange={changeDocument}
+      onapply={() => applyRecipe.open()}
+      onkeep={() => keepRecipe.open()}
+      oncopy={() => copyChoices.open()}
+      onstep={step}
+    />
     {#if edits.other}
       <OtherWindow other={edits.other} onmine={() => edits.useMine()} onclose={() => (edits.other = null)} />
     {/if}
-    {#if editing !== null}
-      <LinePanel lines={edited} {chosen} unit={data.settings.unit} onchange={keepLine} ondone={() => (editing = null)} />
+    {#if work.editing !== null}
+      <LinePanel
+        lines={work.edited}
+        chosen={work.chosen}
+        unit={data.settings.unit}
+        onchange={(lines) => work.keep(lines)}
+        ondone={() => work.end()}
+      />
     {/if}
-    {#if measurable && notMeasured}<p class="text-error px-4 pt-2 text-sm" role="alert">Not measured: {notMeasured}</p>{/if}
+    {#if measurable && inks.trouble}<p class="text-error px-4 pt-2 text-sm" role="alert">Not measured: {inks.trouble}</p>{/if}
     <Checks {checks} shown={shownCheck} {waiting} onnext={nextCheck} />
     <Ticket
       {view}
       checks={{ all: checks, shown: shownCheck, show, mend }}
       {cropping}
-      {editing}
+      editing={work.editing}
       {picking}
       oncropping={(on) => (cropping = on)}
       onedit={edit}
