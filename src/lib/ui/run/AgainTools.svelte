@@ -7,13 +7,12 @@
     records: readonly number[];
     /** Of their dockets. */
     names: readonly string[];
-    /** The run is RIPped or printed, so that copies of it can be printed once more. */
-    mayPrint: boolean;
-    onagain: () => void;
+    /** Prints them once more; none while the run is laid out. */
+    onagain?: (() => void) | undefined;
     /** Puts panels into a run of their own; none where that cannot be. */
     onapart?: (() => void) | undefined;
   }
-  let { copies, records, names, mayPrint, onagain, onapart }: Props = $props();
+  let { copies, records, names, onagain, onapart }: Props = $props();
 
   const sorted = $derived([...new Set(records)].sort((p, q) => p - q));
 </script>
@@ -33,7 +32,7 @@
   {#if onapart}<button class="btn btn-xs" onclick={onapart}
       >Put {copies.length === 1 ? 'it' : 'them'} into a run of {copies.length === 1 ? 'its' : 'their'} own</button
     >{/if}
-  {#if mayPrint}
+  {#if onagain}
     <button class="btn btn-xs" onclick={onagain}>Print {copies.length === 1 ? 'it' : 'them'} again</button>
     <span class="text-base-content/70 ml-auto text-xs">Shift adds; in a run of its own, as the docket is now</span>
   {/if}

@@ -41,6 +41,12 @@ export class Hand {
     return this.found.map(({ pin }) => pin);
   }
 
+  /** None of them has to stay upright. */
+  get mayTurn(): boolean {
+    const { items } = this.#seen();
+    return this.found.every(({ copy }) => items.get(copy.id)?.mayTurn);
+  }
+
   /** They stay where they are from now on, or need not any more. */
   hold(on: boolean): void {
     if (on) this.#put(this.#pins);

@@ -3,34 +3,33 @@
   import { onDestroy, untrack } from 'svelte';
   import { SvelteMap } from 'svelte/reactivity';
   import { dealt } from '$core/layout/dealing';
-  import { copiesIn, runCosts, shareOf, takenBy, type Rates } from '$core/layout/run-costs';
+  import { copiesIn, type Rates } from '$core/layout/run-costs';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
   import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
-  import { isJig, type PlacedCopy, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
+  import { isJig, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { pieceOf } from '$core/layout/pieces';
   import { sizedFor, stockOf, toRunPieces, type RunRule } from '$lib/model';
   import { jigOfRun, liesAlike } from '$lib/in-jig';
   import { attempt, send } from '$lib/ui/common/client';
   import { follow } from '$lib/ui/common/follow.svelte';
-  import { once } from '$lib/ui/common/once';
   import { live } from '$lib/ui/common/live.svelte';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';
   import { allPins } from '$lib/ui/run/by-hand';
   import { Hand, MOST_PINS } from '$lib/ui/run/hand.svelte';
   import { Comparing } from '$lib/ui/run/comparing.svelte';
   import WallNote from '$lib/ui/run/WallNote.svelte';
-  import AgainTools from '$lib/ui/run/AgainTools.svelte';
+  import CopyTools from '$lib/ui/run/CopyTools.svelte';
   import JigChoice from '$lib/ui/run/JigChoice.svelte';
-  import HandTools from '$lib/ui/run/HandTools.svelte';
-  import PocketTools from '$lib/ui/run/PocketTools.svelte';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
   import PlacingForm from '$lib/ui/run/PlacingForm.svelte';
   import PrintPanel from '$lib/ui/run/PrintPanel.svelte';
   import RollPicture, { type CopyName } from '$lib/ui/run/RollPicture.svelte';
   import RuleCards from '$lib/ui/run/RuleCards.svelte';
   import RunDockets from '$lib/ui/run/RunDockets.svelte';
+  import { runActs } from '$lib/ui/run/run-acts';
   import { RunEdits } from '$lib/ui/run/run-edits.svelte';
+  import { RunMoney } from '$lib/ui/run/run-money.svelte';
   import type { Laying } from '$lib/ui/run/laying';
   import RunHeader from '$lib/ui/run/RunHeader.svelte';
   import RunFigures from '$lib/ui/run/RunFigures.svelte';
@@ -47,6 +46,7 @@
     (newest) => runEdits.adopt(newest)
   );
   beforeNavigate(() => void edits.flush());
+  const acts = runActs(() => run, edits);
 
   const current = $derived(edits.current);
   const dockets = $derived(runEdits.dockets);
@@ -119,36 +119,24 @@
     inkPerMl: data.settings.inkCostPerMl
   });
   const isCut = $derived(run.dockets.some(({ choices }) => choices.cut) || current.rule.cutAlong === 'pieces');
-  const cutPlain = once(() =>
-    attempt(async () => {
-      const { task } = await send<{ task: number }>('POST', `/api/runs/${run.id}/cut`);
-      await goto(`/cutting/${task}`);
-    })
-  );
-  /** A panel counts for what it is of its wall. */
-  function partOfDocket(id: string): number {
-    const piece = laidById.get(id);
-    const choices = piece?.panel && dockets.find((docket) => String(docket.id) === piece.docket)?.choices;
-    return choices ? (piece.widthMm * piece.heightMm) / (choices.widthMm * choices.heightMm) : 1;
-  }
-  const taken = $derived(takenBy(layout, dockets, run.times, (id) => inks[id], partOfDocket));
-  const ink = $derived(
-    run.result && !run.stale && !edits.pending
-      ? { ml: run.result.inkMl.reduce((sum, ml) => sum + ml, 0) * run.times, counted: true }
-      : { ml: [...taken.values()].reduce((sum, { inkMl }) => sum + inkMl, 0), counted: false }
-  );
-  const costs = $derived(runCosts(layout, ink.ml, rates));
-  /** The same copies take the same ink however they lie; one that is claimed takes its share more. */
-  const costsOf = (of: Placement) => runCosts(of, copyCount > 0 ? (ink.ml * copiesIn(of)) / copyCount : 0, rates);
+  const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
+  const money = new RunMoney(() => ({
+    layout,
+    dockets,
+    pieces: laidById,
+    rates,
+    inks,
+    countedMl: run.result && fresh ? run.result.inkMl.reduce((sum, ml) => sum + ml, 0) : null
+  }));
+  const currency = $derived(data.settings.currency);
   function share(id: number): string {
-    const own = shareOf(id, taken, costs, layout.wasteShare, rates.inkPerMl);
+    const own = money.shareOf(id);
     return own ? `${currency}${own.cost.toFixed(2)}, of it ${currency}${own.waste.toFixed(2)} for waste` : '';
   }
   const task = $derived(live.task('rip', run.id, run.task));
   const ripping = $derived(run.state === 'ripping');
   const printing = $derived(data.prints.find((print) => print.endedAt === null));
   const printedMm = $derived(printing ? (live.prints.get(printing.id)?.printedMm ?? printing.printedMm) : 0);
-  const currency = $derived(data.settings.currency);
 
   /** What was stopped at counts only as long as nothing else changes. */
   const changed = (next: Laying) => edits.change({ ...next, rule: { ...next.rule, steps: null } });
@@ -184,42 +172,12 @@
     () => ({ layout, stock, rule: current.rule, items: itemById, pins: current.pins }),
     (pins, part = {}) => changed({ ...current, pins, rule: { ...current.rule, ...part } })
   );
-  const { found } = $derived(hand);
-  const recordsFound = $derived(found.flatMap(({ copy }) => copy.record ?? []));
-  const namesFound = $derived([
-    ...new Set(
-      found.map(({ copy }) => {
-        const name = dockets.find(({ id }) => String(id) === pieceOf(copy.id).docket)?.name ?? '';
-        const { panel } = laidById.get(copy.id) ?? {};
-        return panel ? `${name}, panel ${panel.number}` : name;
-      })
-    )
-  ]);
   const panels = $derived(laid.filter(({ panel }) => panel));
   /** Of its media, what is on its machine. */
   const rollThere = $derived.by(() => {
     const media = machine?.printer?.media;
     return media?.name === run.condition.media && stock.kind === 'roll' ? media : undefined;
   });
-  const panelsFound = $derived(found.length > 0 && found.every(({ copy }) => laidById.get(copy.id)?.panel));
-  /** Panels that are to be printed before the others, or on another roll. */
-  const apart = once((chosen: readonly PlacedCopy[]) =>
-    attempt(async () => {
-      const copies = chosen.map(({ id, copy }) => ({ id, copy }));
-      const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/apart`, { version: run.version, copies });
-      hand.selected = [];
-      await goto(`/runs/${id}`);
-    })
-  );
-  /** What is spoiled of what was RIPped is printed once more, in a run of its own. */
-  const again = once((spoiled: readonly PlacedCopy[]) =>
-    attempt(async () => {
-      const copies = spoiled.map(({ id, copy }) => ({ id, copy }));
-      const { id } = await send<{ id: number }>('POST', `/api/runs/${run.id}/again`, { copies });
-      hand.selected = [];
-      await goto(`/runs/${id}`);
-    })
-  );
   const large = $derived(layout.tooLarge[0]);
   const hindrance = $derived.by(() => {
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
@@ -230,28 +188,12 @@
     if (!jig && current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
     return copyCount === 0 ? 'There is nothing to print in this run.' : '';
   });
-  const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
 
-  /** What is refused of the layout was said; it is not printed without it. */
-  const ask = once(async (what: 'rip' | 'release') => {
-    if (await edits.flush()) await attempt(() => send('POST', `/api/runs/${run.id}/${what}`));
-  });
-  const keepForLane = () =>
-    attempt(
-      () => send('PUT', `/api/lanes/${run.laneId}`, { rule: { ...current.rule, steps: null } }),
-      `New runs of this lane begin as this one is now.`
-    );
   async function next(): Promise<void> {
     if (open && !fresh) {
-      if (!hindrance) await ask('rip');
+      if (!hindrance) await acts.ask('rip');
     } else if (run.result) await goto(`/runs/${run.id}/inspect`);
   }
-  const remove = once(async () => {
-    await edits.flush();
-    if (await attempt(() => send('DELETE', `/api/runs/${run.id}`), `Run ${run.id} is deleted; its dockets are back in the tray.`))
-      await goto('/runs');
-  });
-
   const NUDGES: Record<string, [number, number]> = {
     ArrowLeft: [0, -1],
     ArrowRight: [0, 1],
@@ -261,7 +203,7 @@
   function keys(event: KeyboardEvent): void {
     if (isBehindDialog()) return;
     const nudge = NUDGES[event.key];
-    if (nudge && open && !jig && found.length > 0 && !isTyping(event)) {
+    if (nudge && open && !jig && hand.found.length > 0 && !isTyping(event)) {
       event.preventDefault();
       event.stopPropagation();
       const by = event.shiftKey ? 10 : 1;
@@ -285,12 +227,12 @@
 
 <div class="flex h-full">
   <div class="flex min-w-0 grow flex-col">
-    <RunHeader {run} {edits} {open} {task} {hindrance} {fresh} waits={data.waits} onask={ask}>
-      {#if open && data.prints.length === 0}<button class="btn btn-sm" onclick={remove}>Delete run</button>{/if}
+    <RunHeader {run} {edits} {open} {task} {hindrance} {fresh} waits={data.waits} onask={acts.ask}>
+      {#if open && data.prints.length === 0}<button class="btn btn-sm" onclick={acts.remove}>Delete run</button>{/if}
       {#if run.state === 'printed' && !run.hasPlates && run.laneId !== null}<button
           class="btn btn-sm btn-primary"
           title="It has no plates: they were deleted after it was printed, or it was cut without printing"
-          onclick={() => again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
+          onclick={() => acts.again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
         >{/if}
     </RunHeader>
     {#if run.stale && !ripping}<p class="bg-base-200 text-warning border-base-300 border-b px-4 py-1 text-sm" role="status">
@@ -299,37 +241,19 @@
     {#if hindrance}<p class="bg-base-200 text-error border-base-300 border-b px-4 py-1 text-sm" role="status">
         Stop: {hindrance}
       </p>{/if}
-    {#if open && found.length > 0 && jig}
-      <PocketTools
-        copies={found.map(({ copy }) => copy)}
-        pockets={jig.pockets}
-        byHand={current.rule.pockets.sharing === 'by hand'}
-        onto={(pocket) => hand.toPocket(pocket)}
-      />
-    {:else if open && found.length > 0}
-      <HandTools
-        count={found.length}
-        pinned={found.every(({ copy }) => copy.pinned)}
-        mayTurn={found.every(({ copy }) => itemById.get(copy.id)?.mayTurn)}
-        onpin={(on) => hand.hold(on)}
-        onturn={() => hand.turn()}
-        onalign={(edge) => hand.align(edge)}
-        ondistribute={(along) => hand.distribute(along)}
-      />
-    {/if}
     {#if panels.length > 0 && run.state !== 'printed'}
       <WallNote pieces={panels} lengthMm={layout.length} roll={rollThere} batches={data.batches} />
     {/if}
-    {#if found.length > 0 && (!open || recordsFound.length > 0 || panelsFound)}
-      <AgainTools
-        copies={found.map(({ copy }) => copy)}
-        records={recordsFound}
-        names={namesFound}
-        mayPrint={!open && run.laneId !== null}
-        onagain={() => again(found.map(({ copy }) => copy))}
-        onapart={open && panelsFound && !edits.pending ? () => apart(found.map(({ copy }) => copy)) : undefined}
-      />
-    {/if}
+    <CopyTools
+      {hand}
+      {dockets}
+      pieces={laidById}
+      {jig}
+      byHand={current.rule.pockets.sharing === 'by hand'}
+      {open}
+      onagain={open || run.laneId === null ? undefined : acts.again}
+      onapart={open && !edits.pending ? acts.apart : undefined}
+    />
     <div class="min-h-0 grow">
       <RollPicture
         {layout}
@@ -349,7 +273,7 @@
   </div>
 
   <aside class="border-base-300 w-[27rem] shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Figures of the run">
-    <RunFigures {layout} {stock} times={run.times} {ink} {costs} {currency} />
+    <RunFigures {layout} {stock} times={run.times} ink={money.ink} costs={money.costs} {currency} />
 
     {#if run.result || data.prints.length > 0}
       <PrintPanel
@@ -394,7 +318,7 @@
         {stock}
         {items}
         disabled={!open}
-        {costsOf}
+        costsOf={(of) => money.costsOf(of)}
         {currency}
         onchoose={choose}
         onstop={stopLooking}
@@ -422,10 +346,10 @@
       disabled={!open}
       costAMm={run.condition.costPerM2 > 0 ? { cost: (stock.width / 1e6) * run.condition.costPerM2, currency } : undefined}
       onchange={rule}
-      oncut={isCut && !jig && !run.hasPlates && data.machines.some(({ kind }) => kind === 'cutter') ? cutPlain : undefined}
+      oncut={isCut && !jig && !run.hasPlates && data.machines.some(({ kind }) => kind === 'cutter') ? acts.cutPlain : undefined}
     />
     {#if open && run.laneId !== null && !jig}
-      <button class="btn btn-sm" onclick={keepForLane}>Use this placing for new runs of the lane</button>
+      <button class="btn btn-sm" onclick={acts.keepForLane}>Use this placing for new runs of the lane</button>
     {/if}
   </aside>
 </div>
