@@ -62,7 +62,7 @@ function spreadsheet(): Buffer {
 }
 
 const panel = (page: Page) => page.getByRole('complementary', { name: 'Fields and table' });
-const saved = (page: Page) => expect(panel(page).getByRole('status').filter({ hasText: 'All is saved' })).toBeVisible();
+const saved = (page: Page) => expect(panel(page).getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
 
 /** RIPs and prints the run that is open. @returns the number of its print */
 async function printed(page: Page): Promise<number> {

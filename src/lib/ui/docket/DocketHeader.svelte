@@ -2,9 +2,8 @@
   import BookOpen from '@lucide/svelte/icons/book-open';
   import BookmarkPlus from '@lucide/svelte/icons/bookmark-plus';
   import Copy from '@lucide/svelte/icons/copy';
-  import Redo from '@lucide/svelte/icons/redo-2';
-  import Undo from '@lucide/svelte/icons/undo-2';
   import type { DocketDocument } from '$lib/model';
+  import StepButtons from '$lib/ui/common/StepButtons.svelte';
   import type { DocketEdits } from './docket-edits.svelte';
 
   /** Whose docket it is, what is done with it as a whole, and whether it is saved. */
@@ -14,15 +13,13 @@
     onapply: () => void;
     onkeep: () => void;
     oncopy: () => void;
-    onstep: (by: -1 | 1) => void;
+    onstep: (by: -1 | 1) => unknown;
   }
   const { edits, onchange, onapply, onkeep, oncopy, onstep }: Props = $props();
   const acts = $derived([
-    { label: 'Apply a recipe', Icon: BookOpen, act: onapply, may: true },
-    { label: 'Keep as a recipe', Icon: BookmarkPlus, act: onkeep, may: true },
-    { label: 'Copy choices to other dockets', Icon: Copy, act: oncopy, may: true },
-    { label: 'Take back the last change', Icon: Undo, act: () => onstep(-1), may: edits.canUndo },
-    { label: 'Make it again', Icon: Redo, act: () => onstep(1), may: edits.canRedo }
+    { label: 'Apply a recipe', Icon: BookOpen, act: onapply },
+    { label: 'Keep as a recipe', Icon: BookmarkPlus, act: onkeep },
+    { label: 'Copy choices to other dockets', Icon: Copy, act: oncopy }
   ]);
 </script>
 
@@ -35,11 +32,10 @@
       maxlength="120"
       oninput={(event) => event.currentTarget.value.trim() && onchange({ name: event.currentTarget.value })}
     />
-    {#each acts as { label, Icon, act, may } (label)}
-      <button class="btn btn-sm btn-ghost btn-square" disabled={!may} onclick={act} aria-label={label} title={label}
-        ><Icon size={16} /></button
-      >
+    {#each acts as { label, Icon, act } (label)}
+      <button class="btn btn-sm btn-ghost btn-square" onclick={act} aria-label={label} title={label}><Icon size={16} /></button>
     {/each}
+    <StepButtons {edits} {onstep} />
   </div>
   <div class="text-base-content/70 mt-1 text-sm">
     Docket {edits.docket.id} for

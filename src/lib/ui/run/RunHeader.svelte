@@ -1,12 +1,11 @@
 <script lang="ts">
-  import Redo from '@lucide/svelte/icons/redo-2';
-  import Undo from '@lucide/svelte/icons/undo-2';
   import type { Snippet } from 'svelte';
   import type { TaskProgress } from '$lib/server/platform/events';
   import type { Run } from '$lib/server/production/run';
   import { attempt, send } from '$lib/ui/common/client';
   import type { Edits } from '$lib/ui/common/history.svelte';
   import Progress from '$lib/ui/common/Progress.svelte';
+  import StepButtons from '$lib/ui/common/StepButtons.svelte';
   import type { Laying } from './laying';
 
   /** What a run is, how far it is, and what is done with it next. */
@@ -56,18 +55,7 @@
         >The RIP failed: {task.error}</span
       >{/if}
     {#if open}
-      <button
-        class="btn btn-sm btn-ghost btn-square"
-        disabled={!edits.canUndo}
-        onclick={() => edits.undo()}
-        aria-label="Take back the last change"><Undo size={16} /></button
-      >
-      <button
-        class="btn btn-sm btn-ghost btn-square"
-        disabled={!edits.canRedo}
-        onclick={() => edits.redo()}
-        aria-label="Make it again"><Redo size={16} /></button
-      >
+      <StepButtons {edits} onstep={(by) => (by < 0 ? edits.undo() : edits.redo())} />
     {/if}
     {@render children()}
     {#if run.hasPlates}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { beforeNavigate, goto } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { onDestroy, tick, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { cropTo, keepScale, prepare } from '$core/artwork/choices';
@@ -25,6 +25,7 @@
   import CropTool from '$lib/ui/docket/CropTool.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
   import DocketHeader from '$lib/ui/docket/DocketHeader.svelte';
+  import DocketSaving from '$lib/ui/docket/DocketSaving.svelte';
   import { InkMeasuring } from '$lib/ui/docket/ink-measuring.svelte';
   import { LineChecks } from '$lib/ui/docket/line-checks.svelte';
   import LineEditor from '$lib/ui/docket/LineEditor.svelte';
@@ -41,11 +42,6 @@
   let { data }: { data: PageData } = $props();
 
   const edits = new DocketEdits(untrack(() => data.docket));
-  $effect(() => {
-    const { docket } = data;
-    untrack(() => edits.adopt(docket));
-  });
-  beforeNavigate(() => void edits.flush());
 
   const docket = $derived({ ...edits.docket, ...edits.current });
   const { choices } = $derived(edits.current);
@@ -239,7 +235,6 @@
       toast(`The others lie in run ${id} now.`);
     });
   }
-  const step = (by: -1 | 1) => attempt(() => edits.step(by));
 
   function keys(event: KeyboardEvent): void {
     if (isBehindDialog()) return;
@@ -253,21 +248,15 @@
       if (event.key.toLowerCase() === 'n' && !event.altKey && !isTyping(event)) nextCheck();
       return;
     }
-    if (event.key.toLowerCase() === 'z') {
-      event.preventDefault();
-      void step(event.shiftKey ? 1 : -1);
-    } else if (event.key === 'Enter' && !hindrance) {
+    if (event.key === 'Enter' && !hindrance) {
       event.preventDefault();
       void next();
     }
   }
-  $effect(() => {
-    if (edits.away) toast.error(edits.away, { id: 'away' });
-    if (edits.refused) toast.error(edits.refused, { id: 'refused' });
-  });
 </script>
 
-<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+<svelte:window onkeydown={keys} />
+<DocketSaving {edits} loaded={data.docket} />
 
 <div class="flex h-full">
   <section class="relative min-w-0 grow" aria-label="Artwork to scale">
@@ -333,7 +322,7 @@
       onapply={() => applyRecipe.open()}
       onkeep={() => keepRecipe.open()}
       oncopy={() => copyChoices.open()}
-      onstep={step}
+      onstep={(by) => attempt(() => edits.step(by))}
     />
     {#if edits.other}
       <OtherWindow other={edits.other} onmine={() => edits.useMine()} onclose={() => (edits.other = null)} />

@@ -1,17 +1,16 @@
 <script lang="ts">
-  import Redo from '@lucide/svelte/icons/redo-2';
-  import Undo from '@lucide/svelte/icons/undo-2';
   import { onMount, untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
-  import { beforeNavigate } from '$app/navigation';
   import { changesNothing, NO_ADJUSTMENT, type Adjustment } from '$core/colour/adjustment';
   import { isPlainTone, type Tone } from '$core/colour/tone';
   import type { Box } from '$core/geometry/box';
   import { HALFTONE_WORDS } from '$lib/model';
   import type { Variant } from '$lib/variants';
   import { attempt, send } from '$lib/ui/common/client';
-  import { isTyping } from '$lib/ui/frame/places';
+  import StepButtons from '$lib/ui/common/StepButtons.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
+  import DocketSaving from '$lib/ui/docket/DocketSaving.svelte';
+  import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
   import { LiveProof } from '$lib/ui/tone/proof.svelte';
   import ProofView from '$lib/ui/tone/ProofView.svelte';
   import ShopTones from '$lib/ui/tone/ShopTones.svelte';
@@ -23,11 +22,6 @@
   let { data }: { data: PageData } = $props();
 
   const edits = new DocketEdits(untrack(() => data.docket));
-  $effect(() => {
-    const { docket } = data;
-    untrack(() => edits.adopt(docket));
-  });
-  beforeNavigate(() => void edits.flush());
 
   const proof = new LiveProof();
   let white = $state<'media' | 'screen'>('media');
@@ -68,7 +62,6 @@
     ['saturation', 'Saturation', -100, 100],
     ['cast', 'Cast', 0, 100]
   ] as const;
-  const step = (by: -1 | 1) => attempt(() => edits.step(by));
   const isPlain = $derived(changesNothing(adjustment) && isPlainTone(tone));
 
   /** The picture has the bleed around it. */
@@ -114,20 +107,10 @@
         `${letter}, ${HALFTONE_WORDS[method]}, is what new runs of ${place} are RIPped in.`
       );
   }
-
-  function keys(event: KeyboardEvent): void {
-    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || isTyping(event)) return;
-    event.preventDefault();
-    void step(event.shiftKey ? 1 : -1);
-  }
-  $effect(() => {
-    if (edits.away) toast.error(edits.away, { id: 'away' });
-    if (edits.refused) toast.error(edits.refused, { id: 'refused' });
-  });
 </script>
 
 <svelte:head><title>Tone of {edits.current.name}</title></svelte:head>
-<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+<DocketSaving {edits} loaded={data.docket} />
 <div class="flex h-full min-h-0">
   <section class="bg-base-300 flex min-w-0 grow flex-col" aria-label="Soft proof">
     <div class="bg-base-100 border-base-300 flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-3 py-2 text-sm">
@@ -179,24 +162,16 @@
           <a class="link text-sm" href="/dockets/{data.docket.id}">Docket {data.docket.id}</a>
           <h1 class="text-lg leading-tight font-semibold">Tone of {edits.current.name}</h1>
         </div>
-        <button
-          class="btn btn-sm btn-ghost btn-square"
-          disabled={!edits.canUndo}
-          onclick={() => step(-1)}
-          aria-label="Take back the last change"><Undo size={16} /></button
-        >
-        <button
-          class="btn btn-sm btn-ghost btn-square"
-          disabled={!edits.canRedo}
-          onclick={() => step(1)}
-          aria-label="Make it again"><Redo size={16} /></button
-        >
+        <StepButtons {edits} onstep={(by) => attempt(() => edits.step(by))} />
       </div>
       <p class="text-base-content/70 flex justify-between text-sm">
         <span>{data.condition ? `${data.condition.media}, ${data.condition.mode.name}` : ''}</span>
         <span role="status">{edits.saving || edits.unsaved ? 'Saving…' : 'Saved'}</span>
       </p>
     </header>
+    {#if edits.other}
+      <OtherWindow other={edits.other} onmine={() => edits.useMine()} onclose={() => (edits.other = null)} />
+    {/if}
     <section aria-label="Colours before the inks" class="space-y-1">
       <h2 class="panel-title">Colours before the inks</h2>
       {#each SLIDERS as [key, words, least, most] (key)}

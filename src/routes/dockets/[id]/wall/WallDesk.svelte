@@ -1,14 +1,9 @@
 <script lang="ts">
-  import { beforeNavigate } from '$app/navigation';
   import ArrowLeft from '@lucide/svelte/icons/arrow-left';
-  import Redo from '@lucide/svelte/icons/redo-2';
-  import Undo from '@lucide/svelte/icons/undo-2';
   import { untrack } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { prepare } from '$core/artwork/choices';
-  import { marksOf, stackOf } from '$core/artwork/docket-stack';
-  import type { CheckInput, Mend } from '$core/checks/check';
-  import { checkArtwork, worstFirst } from '$core/checks/check-docket';
+  import type { Mend } from '$core/checks/check';
   import { pageToFinished } from '$core/artwork/preparation';
   import { boxAround, type Box } from '$core/geometry/box';
   import { apply } from '$core/geometry/matrix';
@@ -21,14 +16,16 @@
   import { plannedWall, wallLook } from '$lib/panels';
   import { attempt, send } from '$lib/ui/common/client';
   import { once } from '$lib/ui/common/once';
-  import { uploads } from '$lib/ui/common/upload.svelte';
+  import StepButtons from '$lib/ui/common/StepButtons.svelte';
   import { DocketEdits } from '$lib/ui/docket/docket-edits.svelte';
+  import DocketSaving from '$lib/ui/docket/DocketSaving.svelte';
   import OtherWindow from '$lib/ui/docket/OtherWindow.svelte';
   import ChecksHere from '$lib/ui/docket/ticket/ChecksHere.svelte';
-  import { isTyping } from '$lib/ui/frame/places';
   import Hanging from '$lib/ui/wall/Hanging.svelte';
   import Openings from '$lib/ui/wall/Openings.svelte';
+  import PhotoLine from '$lib/ui/wall/PhotoLine.svelte';
   import SeamList from '$lib/ui/wall/SeamList.svelte';
+  import { wallChecks } from '$lib/ui/wall/wall-checks';
   import { busyUnder, calmed, WallDetail } from '$lib/ui/wall/wall-detail.svelte';
   import WallOnPhoto from '$lib/ui/wall/WallOnPhoto.svelte';
   import WallPicture from '$lib/ui/wall/WallPicture.svelte';
@@ -39,15 +36,6 @@
   let { data }: { data: PageData } = $props();
 
   const edits = new DocketEdits(untrack(() => data.docket));
-  $effect(() => {
-    const { docket } = data;
-    untrack(() => edits.adopt(docket));
-  });
-  beforeNavigate(() => void edits.flush());
-  $effect(() => {
-    if (edits.away) toast.error(edits.away, { id: 'away' });
-    if (edits.refused) toast.error(edits.refused, { id: 'refused' });
-  });
 
   const docket = $derived({ ...edits.docket, ...edits.current });
   const { choices } = $derived(edits.current);
@@ -195,32 +183,12 @@
 
   // Checks.
   let shownCheck = $state<string | null>(null);
-  const wallChecks = $derived.by(() => {
+  const found = $derived.by(() => {
     const told = wallLook({ ...choices, wall }, condition, data.machines, look.detail && busy);
-    if (!told) return [];
-    const marks = marksOf(docket.artwork.facts, data.settings.rules, choices.roles);
-    const input: CheckInput = {
-      page: docket.artwork.facts,
-      choices,
-      preparation,
-      rules: data.settings.rules,
-      limits: data.settings.limits,
-      lines: [],
-      customerLines: 0,
-      fontsNotEmbedded: [],
-      findings: [],
-      mayTurn: choices.mayTurn,
-      intent: choices.intent,
-      stack: stackOf(choices.stack, marks),
-      marks,
-      pages: docket.artwork.pages,
-      wall: told,
-      ...(condition && { dpi: condition.mode.dpi, press: condition.press })
-    };
-    return worstFirst(checkArtwork(input)).filter(({ about, id }) => about === 'wall' || id === 'stretch' || id === 'resolution');
+    return told ? wallChecks(docket, choices, preparation, data.settings, condition, told) : [];
   });
   const checks = $derived({
-    all: wallChecks.map((check) => ({ ...check, about: 'wall' as const })),
+    all: found.map((check) => ({ ...check, about: 'wall' as const })),
     shown: shownCheck,
     show: (check: { id: string } | null) => (shownCheck = check?.id ?? null),
     mend: ({ change: part }: Mend) => (part.wall ? change(part.wall) : changeChoices(part))
@@ -244,60 +212,20 @@
     printing = false;
   });
   let onPhoto = $state(false);
-  let taking = $state(false);
-  async function takePhoto(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-    const { currentTarget: input } = event;
-    const [file] = [...(input.files ?? [])];
-    if (!file || !planned) return;
-    taking = true;
-    await attempt(async () => {
-      const [artwork] = await uploads.take([file]);
-      if (!artwork) throw new Error(uploads.list.find(({ name }) => name === file.name)?.error ?? 'The photo was not sent.');
-      const picture = await pictureOf(artwork.id);
-      const { widthMm, heightMm } = planned.size;
-      change({
-        photo: {
-          artworkId: artwork.id,
-          aspect: picture.height / picture.width,
-          // The wall's lower corners, until they are put where they are.
-          points: [
-            { u: 0.1, v: 0.8, x: 0, y: heightMm },
-            { u: 0.9, v: 0.8, x: widthMm, y: heightMm }
-          ]
-        }
-      });
-      onPhoto = true;
-    });
-    taking = false;
-    input.value = '';
-  }
-  /** As soon as it is read. */
-  async function pictureOf(id: number): Promise<HTMLImageElement> {
-    for (let tries = 0; ; tries++) {
-      const image = new Image();
-      image.src = `/api/artworks/${id}/preview?width=1200&try=${tries}`;
-      const seen = await image.decode().then(
-        () => true,
-        () => false
-      );
-      if (seen) return image;
-      if (tries > 40) throw new Error('The photo cannot be read. Take a JPEG, PNG or TIFF.');
-      await new Promise((resolve) => setTimeout(resolve, 500));
-    }
-  }
   const changePhoto = (photo: WallPhoto) => change({ photo });
+  function takePhoto(photo: WallPhoto): void {
+    changePhoto(photo);
+    onPhoto = true;
+  }
 
-  const step = (by: -1 | 1) => attempt(() => edits.step(by));
   function keys(event: KeyboardEvent): void {
     if (event.key === 'Escape' && drawing) drawing = null;
-    if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || isTyping(event)) return;
-    event.preventDefault();
-    void step(event.shiftKey ? 1 : -1);
   }
 </script>
 
 <svelte:head><title>Wall of {edits.current.name}</title></svelte:head>
-<svelte:window onkeydown={keys} onbeforeunload={(event) => edits.holdPage(event)} />
+<svelte:window onkeydown={keys} />
+<DocketSaving {edits} loaded={data.docket} />
 
 <div class="flex h-full max-lg:flex-col max-lg:overflow-auto">
   <section class="relative flex min-w-0 grow flex-col max-lg:h-[42rem] max-lg:shrink-0" aria-label="The wall to scale">
@@ -382,15 +310,7 @@
       >
       <h1 class="min-w-0 grow truncate text-lg font-semibold">{edits.current.name}</h1>
       <span class="text-base-content/70 text-sm" role="status">{edits.saving || edits.unsaved ? 'Saving…' : 'Saved'}</span>
-      <button
-        class="btn btn-sm btn-ghost btn-square"
-        disabled={!edits.canUndo}
-        onclick={() => step(-1)}
-        aria-label="Take back the last change"><Undo size={16} /></button
-      >
-      <button class="btn btn-sm btn-ghost btn-square" disabled={!edits.canRedo} onclick={() => step(1)} aria-label="Make it again"
-        ><Redo size={16} /></button
-      >
+      <StepButtons {edits} onstep={(by) => attempt(() => edits.step(by))} />
     </header>
     {#if edits.other}
       <OtherWindow other={edits.other} onmine={() => edits.useMine()} onclose={() => (edits.other = null)} />
@@ -432,22 +352,7 @@
           ondrawing={(what) => (drawing = what)}
         />
         <Hanging {docket} {wall} {planned} {unit} {isLaidOut} {printing} onchange={change} onprint={() => void printMap()} />
-        <section aria-label="Photo">
-          <h2 class="panel-title leading-4">Photo</h2>
-          <p>
-            {wall.photo ? 'The wall is seen on its photo.' : 'A photo of where it hangs shows how it will look.'}
-            <label class="btn btn-xs"
-              >{taking ? 'Taking it…' : wall.photo ? 'Another photo' : 'Take a photo'}<input
-                type="file"
-                class="sr-only"
-                accept="image/*"
-                disabled={taking}
-                aria-label="Photo of the wall"
-                onchange={(event) => void takePhoto(event)}
-              /></label
-            >
-          </p>
-        </section>
+        <PhotoLine photo={wall.photo} size={planned.size} ontaken={takePhoto} />
         <p>
           <button class="btn btn-sm" onclick={() => changeChoices({ wall: null })}>No wall any more: print it in one piece</button
           >
