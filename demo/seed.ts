@@ -30,7 +30,8 @@ import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
 import { newWall } from '$core/panels/wall';
 import { Jig, NEW_JIG } from '$core/layout/jig';
 import { DEFAULT_EYELETS, NO_FINISHING } from '$core/marks/finishing';
-import type { DocketChoices, RunRule } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
+import type { RunRule } from '$lib/run-rule';
 
 /**
  * Fills an empty data folder with a day's made-up work, or finds the stand-ins again in one that is filled.

@@ -16,6 +16,9 @@ export interface Registration extends Lie {
   matched: { expected: Point; seen: Point; miss: number }[];
 }
 
+/** A print whose marks are farther off than this is not cut, mm. */
+export const MOST_OFF_MM = 0.3;
+
 export class RegistrationError extends Error {
   override name = 'RegistrationError';
 }

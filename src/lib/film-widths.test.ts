@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { newWall, type Wall } from '$core/panels/wall';
 import { compareFilms, filmNow, onFilm, type FilmOffer } from './film-widths';
-import { DocketChoices, toRunPieces } from './model';
+import { DocketChoices } from './docket-choices';
+import { toRunPieces } from './run-pieces';
 import { laidPanels, plannedWall, rollsOf, wallLook } from './panels';
 
 const FILM: FilmOffer = {

@@ -1,7 +1,9 @@
 import { sumOf, type Placement } from '$core/layout/placement';
 import { layOutRun } from '$core/layout/run-layout';
 import type { Division, Wall } from '$core/panels/wall';
-import { DEFAULT_RULE, toRunPieces, type DocketChoices } from './model';
+import { DEFAULT_RULE } from './run-rule';
+import { toRunPieces } from './run-pieces';
+import type { DocketChoices } from './docket-choices';
 import { plannedWall, rollsOf, type StockFilm } from './panels';
 
 /** The same wall on every film that there is, upright and lying, as placing rules are compared. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ANCHORS, EDGES, POCKET_SIZES, SIDES, type PocketRule } from '$core/layout/placement';
 import { DEFAULT_POCKETS } from '$core/layout/in-pockets';
-import type { RunRule } from './model';
+import type { RunRule } from './run-rule';
 
 /** A docket's things lie in a jig: which one, and how its artwork lies in their places. */
 

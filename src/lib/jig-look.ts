@@ -2,7 +2,7 @@ import { beyondMm } from '$core/artwork/choices';
 import type { JigLook } from '$core/checks/check';
 import { evenSides } from '$core/geometry/box';
 import { scaleInPocket } from '$core/layout/run-piece';
-import type { DocketChoices } from './model';
+import type { DocketChoices } from './docket-choices';
 
 /** A jig as dockets are held against it. */
 export interface KnownJig {

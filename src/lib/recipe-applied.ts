@@ -2,7 +2,7 @@ import { keepScale, MOST_MM, pageBleed, prepare } from '$core/artwork/choices';
 import type { PageFacts, PageLine } from '$core/artwork/facts';
 import { uprightSize } from '$core/artwork/preparation';
 import { roleOf, toolOf, type RoleRule } from '$core/artwork/roles';
-import { DocketChoices, type DocketDocument } from './model';
+import { DocketChoices, type DocketDocument } from './docket-choices';
 import type { InJig } from './in-jig';
 import type { JigRule, MediaRule, RecipeSets, SizeRule } from './recipes';
 import { usableWidth } from './usable-width';

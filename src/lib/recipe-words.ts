@@ -1,7 +1,7 @@
 import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
 import { formatFigure, formatLength, type LengthUnit } from '$core/units/length';
 import type { Way } from './arrivals';
-import type { DocketDocument, PlatesKept } from './model';
+import type { DocketDocument, PlatesKept } from './docket-choices';
 import { RECIPE_PARTS, setsOf, type RecipePart, type RecipeSets } from './recipes';
 
 /** What a recipe sets, in sentences. */

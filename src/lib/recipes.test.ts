@@ -9,7 +9,7 @@ import { nameField } from '../../tests/made/fields';
 import { openBytes } from '../../tests/made/opened';
 import { cmykBox, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
 import { USUAL_IN_POCKET } from './in-jig';
-import { DocketChoices, type DocketDocument } from './model';
+import { DocketChoices, type DocketDocument } from './docket-choices';
 import { toTrace, withRecipe, type Ground } from './recipe-applied';
 import { changesWords, recipeWords, type RecipeNames } from './recipe-words';
 import { Recipe, RECIPE_PARTS, RecipeSets, setsOf, togetherOf, WHEN } from './recipes';

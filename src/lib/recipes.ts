@@ -3,7 +3,7 @@ import { ArtworkChoices } from '$core/artwork/choices';
 import type { MadeLine } from '$core/artwork/cut-choices';
 import { RecordChoices } from '$core/records/choices';
 import { InPocket } from './in-jig';
-import { DocketChoices, PlatesKept, PRIORITIES, type DocketDocument } from './model';
+import { DocketChoices, PlatesKept, PRIORITIES, type DocketDocument } from './docket-choices';
 
 /** A saved set of docket choices. What it does not set is left alone. */
 

@@ -2,7 +2,8 @@ import { beyondMm } from '$core/artwork/choices';
 import { evenSides } from '$core/geometry/box';
 import { roomOf } from '$core/marks/finishing';
 import { DEFAULT_MARKS, markRoom } from '$core/marks/registration';
-import { DEFAULT_RULE, type DocketChoices } from '$lib/model';
+import { DEFAULT_RULE } from '$lib/run-rule';
+import type { DocketChoices } from '$lib/docket-choices';
 
 /** What of a roll is left across for a docket's own size, mm: margins, the cutter's marks and what is added around it taken off. */
 export function usableWidth(choices: DocketChoices, rollWidthMm: number): number {

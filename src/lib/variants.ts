@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { BoxSchema } from '$core/artwork/facts';
 import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { straightTone, Tone, TONE_CHANNELS, toneFunction, type ToneCurve } from '$core/colour/tone';
-import { HALFTONES, HALFTONE_WORDS, Intent, type DocketChoices } from './model';
+import { HALFTONES, HALFTONE_WORDS } from './run-rule';
+import { Intent, type DocketChoices } from './docket-choices';
 
 /** Variants of a docket's tone, printed beside each other to be chosen by eye. */
 

@@ -5,7 +5,7 @@ import { startMachine, startServer } from '../../scripts/stack.mjs';
 import { readyStacks, withStack } from '../../core/artwork/docket-stack';
 import { DEFAULT_CUT } from '../../core/artwork/cut-choices';
 import { attribute, decodeResponse, encodeRequest, OPERATION, STATUS, TAG } from '../../protocol/ipp';
-import type { DocketChoices } from '../../src/lib/model';
+import type { DocketChoices } from '../../src/lib/docket-choices';
 import { temporaryFolder } from '../harness';
 import { cmykBox, madePdf, spotStroke } from '../made/pdf';
 import { call } from './api';

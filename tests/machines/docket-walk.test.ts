@@ -1,6 +1,6 @@
 import * as fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { DocketDocument } from '$lib/model';
+import type { DocketDocument } from '$lib/docket-choices';
 import { Shop } from '$lib/server/app/shop';
 import { toDocument } from '$lib/server/dockets/dockets';
 import { Problem } from '$lib/server/platform/problem';

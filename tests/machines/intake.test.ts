@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { xyzToSrgb, labToXyz } from '$core/colour/lab';
 import { wholePage } from '$core/artwork/preparation';
 import { greyProfile, wideRgbProfile } from '$core/colour/icc-write';
-import { SHOPS_OWN, SHOPS_SOURCES } from '$lib/model';
+import { SHOPS_OWN, SHOPS_SOURCES } from '$lib/docket-choices';
 import { TextFace } from '$core/records/shaping';
 import { Shop } from '$lib/server/app/shop';
 import { oneChunk, temporaryFolder, until } from '../harness';

@@ -6,7 +6,7 @@ import { Jig, NEW_JIG, pocketsOf } from '$core/layout/jig';
 import { isJig } from '$core/layout/placement';
 import { JobTicket } from '$lib/arrivals';
 import { USUAL_IN_POCKET } from '$lib/in-jig';
-import type { DocketChoices } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
 import { search } from '$lib/server/app/search';
 import type { Shop } from '$lib/server/app/shop';
 import { JIG_FORMAT } from '$lib/server/machines/jigs';

@@ -7,7 +7,7 @@ import { pageLine } from '$core/checks/cut-lines';
 import { textFlats } from '$core/marks/lettering';
 import { wideRgbProfile } from '$core/colour/icc-write';
 import { bounds, flatten } from '$core/geometry/path';
-import type { DocketChoices } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
 import { Shop } from '$lib/server/app/shop';
 import { Dockets } from '$lib/server/dockets/dockets';
 import { openDatabase } from '$lib/server/platform/db/open';

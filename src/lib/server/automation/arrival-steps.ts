@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import type { DocketChoices } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
 import { Asked, askedPages, fitted, NOTHING_ASKED } from '$lib/network-printer';
 import type { Artwork, Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';

@@ -1,5 +1,5 @@
 import { IntakeRules, ruleFor, type Incoming, type IntakeRule } from '$lib/intake-rules';
-import type { DocketDocument } from '$lib/model';
+import type { DocketDocument } from '$lib/docket-choices';
 import type { Applied } from '$lib/recipe-applied';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';

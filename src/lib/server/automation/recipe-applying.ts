@@ -1,7 +1,7 @@
 import { toTrace, withRecipe, type Applied } from '$lib/recipe-applied';
 import type { RecipeNames } from '$lib/recipe-words';
 import type { RecipeSets } from '$lib/recipes';
-import type { DocketDocument } from '$lib/model';
+import type { DocketDocument } from '$lib/docket-choices';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import { toDocument, type Docket, type Dockets } from '../dockets/dockets';

@@ -18,7 +18,7 @@ import type { Inks } from '$core/colour/separation';
 import { codeFlats, textFlats } from '$core/marks/lettering';
 import type { Flat } from '$core/marks/print-list';
 import type { Chart, ChartRequest } from '$lib/calibration';
-import { DEFAULT_RULE } from '$lib/model';
+import { DEFAULT_RULE } from '$lib/run-rule';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { MediaCards } from '../media/cards';

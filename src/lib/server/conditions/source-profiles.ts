@@ -4,7 +4,7 @@ import { greyProfile, srgbProfile, wideRgbProfile } from '$core/colour/icc-write
 import type { ProfileRecipe } from '$core/colour/profile-build';
 import { DEFAULT_SEPARATION } from '$core/colour/black';
 import type { OutputIntentFact } from '$core/artwork/facts';
-import { SHOPS_OWN, type SourceChoice } from '$lib/model';
+import { SHOPS_OWN, type SourceChoice } from '$lib/docket-choices';
 import { keptFile } from '../platform/kept-files';
 import { Problem } from '../platform/problem';
 import type { Db } from '../platform/db/open';

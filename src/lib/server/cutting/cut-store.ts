@@ -6,7 +6,7 @@ import { PLAIN_CUTTER, type CutterAbilities } from '$protocol/cutter';
 import type { CutLine } from '$core/cutting/order';
 import type { Box } from '$core/geometry/box';
 import type { Point } from '$core/geometry/matrix';
-import { MOST_RESIDUAL_MM } from '$lib/model';
+import { MOST_OFF_MM } from '$core/cutting/registration';
 import type { Tool } from '$core/artwork/roles';
 import { shownCode } from '$core/marks/print-code';
 import type { ListPage, ListQuery } from '$lib/listing';
@@ -207,7 +207,7 @@ export class Cuts {
   /** How a print lies by the marks that are seen of it. @throws Problem with why that is not known */
   async sighted(id: number, seen: readonly Point[]): Promise<Registration> {
     const { cutPool } = this.#needs;
-    const sighting: Sighting = { expected: this.plan(id).marks, seen: [...seen], limit: MOST_RESIDUAL_MM };
+    const sighting: Sighting = { expected: this.plan(id).marks, seen: [...seen], limit: MOST_OFF_MM };
     const answer = (await cutPool.run(sighting, { name: 'registerPrint' })) as ReturnType<typeof registerPrint>;
     if ('refused' in answer) throw new Problem(409, answer.refused);
     return answer.fit;

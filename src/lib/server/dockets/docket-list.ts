@@ -1,4 +1,4 @@
-import type { DocketDocument } from '$lib/model';
+import type { DocketDocument } from '$lib/docket-choices';
 import { dayOf } from '../platform/days';
 import type { Db } from '../platform/db/open';
 import type { FacetCase, ListSpec, Raw } from '../platform/listing';

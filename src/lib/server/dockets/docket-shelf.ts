@@ -1,4 +1,4 @@
-import type { DocketChoices, DocketDocument } from '$lib/model';
+import type { DocketChoices, DocketDocument } from '$lib/docket-choices';
 import type { Db } from '../platform/db/open';
 import { leaveGoneConditions } from './gone-conditions';
 import type { Events } from '../platform/events';

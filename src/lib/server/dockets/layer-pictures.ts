@@ -2,7 +2,7 @@ import { marksOf, stackOf, withPictures } from '$core/artwork/docket-stack';
 import { withMargin } from '$core/artwork/piece-layers';
 import type { Preparation } from '$core/artwork/preparation';
 import { marginMm, type Stack } from '$core/inks/stack';
-import type { DocketChoices, PieceRequest } from '$lib/model';
+import type { DocketChoices, PieceRequest } from '$lib/docket-choices';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { NamedColours } from '../conditions/named-colours';

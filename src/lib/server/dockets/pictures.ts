@@ -10,7 +10,7 @@ import { withMargin } from '$core/artwork/piece-layers';
 import { evenSides, type Box } from '$core/geometry/box';
 import { enlargement, wholePage, type Preparation } from '$core/artwork/preparation';
 import { roleOf } from '$core/artwork/roles';
-import { SHOPS_SOURCES, type PieceRequest } from '$lib/model';
+import { SHOPS_SOURCES, type PieceRequest } from '$lib/docket-choices';
 import type { Docket } from './dockets';
 import { findKept, keptFile } from '../platform/kept-files';
 import { digest, digestOnce } from '../platform/digest';

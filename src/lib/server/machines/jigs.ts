@@ -4,7 +4,7 @@ import { faultsOf } from '$core/layout/jig-faults';
 import type { StockJig } from '$core/layout/placement';
 import { hindranceOf } from '$core/checks/jigs';
 import { jigLook } from '$lib/jig-look';
-import type { DocketChoices } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
 import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';

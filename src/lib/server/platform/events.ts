@@ -1,6 +1,6 @@
 import type { PrintMode } from '$core/media/modes';
 import type { CutterRoll } from '$protocol/cutter';
-import type { ShopSettings } from '$lib/model';
+import type { ShopSettings } from '$lib/shop-settings';
 
 /**
  * What one room tells those below it, which it does not know. Who listens is called at once, within the transaction of who

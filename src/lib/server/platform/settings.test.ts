@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { SettingsChange } from '$lib/model';
+import { SettingsChange } from '$lib/shop-settings';
 import { temporaryFolder } from '../../../../tests/harness';
 import { openDatabase, type Db } from './db/open';
 import { Events } from './events';

@@ -1,6 +1,6 @@
 import { DEFAULT_RULES } from '$core/artwork/roles';
 import { DEFAULT_LIMITS } from '$core/checks/check';
-import { ShopSettings } from '$lib/model';
+import { ShopSettings } from '$lib/shop-settings';
 import type { Db } from './db/open';
 import type { Events } from './events';
 

@@ -1,5 +1,5 @@
 import { batchWords } from '$lib/batches';
-import { PRIORITIES } from '$lib/model';
+import { PRIORITIES } from '$lib/docket-choices';
 import { dayOf, isPast } from '../platform/days';
 import type { Lane } from '../production/lanes';
 import type { Machine } from '../machines/machines';

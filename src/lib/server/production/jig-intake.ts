@@ -5,7 +5,7 @@ import type { Point } from '$core/geometry/matrix';
 import { jigDrawing, markDrawing, type DrawingStyle } from '$core/layout/jig-drawing';
 import type { Jig, Thing } from '$core/layout/jig';
 import { OutlineError, thingOf } from '$core/layout/outline-file';
-import { DEFAULT_RULE, type RunRule } from '$lib/model';
+import { DEFAULT_RULE, type RunRule } from '$lib/run-rule';
 import type { FoundInPhoto } from '../artwork/workers/jig-photo';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';

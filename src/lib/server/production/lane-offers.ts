@@ -7,7 +7,7 @@ import { layOutRun } from '$core/layout/run-layout';
 import type { TooLarge } from '$core/layout/placement';
 import { tooLargeInWords } from '$core/layout/too-large';
 import { inJig, liesAlike, type InJig } from '$lib/in-jig';
-import { sizedFor, stockOf, toRunPieces } from '$lib/model';
+import { sizedFor, stockOf, toRunPieces } from '$lib/run-pieces';
 import type { Docket, Dockets } from '../dockets/dockets';
 import type { DocketPictures } from '../dockets/pictures';
 import type { Jigs } from '../machines/jigs';

@@ -1,4 +1,4 @@
-import { DEFAULT_RULE, Release, type LaneChange, type RunRule } from '$lib/model';
+import { DEFAULT_RULE, Release, type LaneChange, type RunRule } from '$lib/run-rule';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import { Problem } from '../platform/problem';

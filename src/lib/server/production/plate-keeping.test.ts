@@ -1,7 +1,7 @@
 import { existsSync, writeFileSync } from 'node:fs';
 import pino from 'pino';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import type { PlatesKept } from '$lib/model';
+import type { PlatesKept } from '$lib/docket-choices';
 import { temporaryFolder } from '../../../../tests/harness';
 import { openDatabase, type Db } from '../platform/db/open';
 import { Events } from '../platform/events';

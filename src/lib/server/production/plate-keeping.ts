@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import type { Logger } from 'pino';
-import type { PlatesKept } from '$lib/model';
+import type { PlatesKept } from '$lib/docket-choices';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { sentence } from '../platform/problem';

@@ -2,7 +2,7 @@ import type { Pin as PlacedPin, PlacedCopy } from '$core/layout/placement';
 import { isPlain, laidLayers, layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
 import { inJig, jigOfRun, liesAlike, type InJig } from '$lib/in-jig';
-import type { RunRule } from '$lib/model';
+import type { RunRule } from '$lib/run-rule';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';

@@ -1,4 +1,4 @@
-import type { RunState } from '$lib/model';
+import type { RunState } from '$lib/run-rule';
 import type { ListSpec } from '../platform/listing';
 
 /** A run as a list shows it. */

@@ -1,7 +1,7 @@
 import type { Point } from '$core/geometry/matrix';
 import { pieceOf } from '$core/layout/pieces';
 import type { RunPiece } from '$core/layout/run-piece';
-import { toRunPieces } from '$lib/model';
+import { toRunPieces } from '$lib/run-pieces';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import type { RunDocketRow } from './run';

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { PRIORITIES, type RunState } from '$lib/model';
-import { DEFAULT_RULE } from '$lib/model';
+import { PRIORITIES } from '$lib/docket-choices';
+import type { RunState } from '$lib/run-rule';
+import { DEFAULT_RULE } from '$lib/run-rule';
 import { fitsOn, isMoreUrgent, mustBeOpen, shareOfRun } from './run-rules';
 
 describe('a run', () => {

@@ -11,7 +11,8 @@ import {
 import { dealt, inReadingOrder } from '$core/layout/dealing';
 import { pieceOf } from '$core/layout/pieces';
 import type { ListPage, ListQuery } from '$lib/listing';
-import { sizedFor, stockOf, type RunRule, type RunState } from '$lib/model';
+import { sizedFor, stockOf } from '$lib/run-pieces';
+import type { RunRule, RunState } from '$lib/run-rule';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';

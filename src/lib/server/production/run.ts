@@ -1,7 +1,7 @@
 import type { DropCounts } from '$core/inks/drops';
 import type { Pin, Placement, Stock, StockJig } from '$core/layout/placement';
 import type { RunPiece } from '$core/layout/run-piece';
-import { RunRule, type RunState } from '$lib/model';
+import { RunRule, type RunState } from '$lib/run-rule';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
 import type { TaskProgress } from '../platform/events';

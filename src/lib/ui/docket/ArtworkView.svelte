@@ -12,7 +12,7 @@
   import type { Press } from '$core/media/press';
   import { formatLength, type LengthUnit } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets/dockets';
-  import type { DocketChoices } from '$lib/model';
+  import type { DocketChoices } from '$lib/docket-choices';
   import { NO_FINISHING, roomOf } from '$core/marks/finishing';
   import { recordPicture } from '$lib/ui/common/client';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { CHOICE_GROUPS, type ChoiceGroup } from '$lib/model';
+  import { CHOICE_GROUPS, type ChoiceGroup } from '$lib/docket-choices';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
   import { attempt, send } from '$lib/ui/common/client';
   import { fromServer } from '$lib/ui/list/source';

@@ -2,7 +2,7 @@
   import BookOpen from '@lucide/svelte/icons/book-open';
   import BookmarkPlus from '@lucide/svelte/icons/bookmark-plus';
   import Copy from '@lucide/svelte/icons/copy';
-  import type { DocketDocument } from '$lib/model';
+  import type { DocketDocument } from '$lib/docket-choices';
   import StepButtons from '$lib/ui/common/StepButtons.svelte';
   import type { DocketEdits } from './docket-edits.svelte';
 

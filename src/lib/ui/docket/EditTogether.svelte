@@ -1,7 +1,7 @@
 <script lang="ts">
   import { MOST_SERIES } from '$core/records/series';
   import type { LengthUnit } from '$core/units/length';
-  import { PRIORITIES, type DocketChoices, type DocketDocument, type ManyChange } from '$lib/model';
+  import { PRIORITIES, type DocketChoices, type DocketDocument, type ManyChange } from '$lib/docket-choices';
   import type { Condition } from '$lib/server/conditions/condition';
   import type { SharedValues } from '$lib/server/dockets/docket-shelf';
   import { onDestroy } from 'svelte';

@@ -2,7 +2,7 @@
   import { beyondMm } from '$core/artwork/choices';
   import { evenSides } from '$core/geometry/box';
   import { finishingShapes } from '$core/marks/finishing';
-  import type { DocketChoices } from '$lib/model';
+  import type { DocketChoices } from '$lib/docket-choices';
 
   interface Props {
     choices: DocketChoices;

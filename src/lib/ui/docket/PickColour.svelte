@@ -3,7 +3,7 @@
   import { labOfRgb, type Triple } from '$core/colour/lab';
   import type { Point } from '$core/geometry/matrix';
   import { MOST_PICKED, type Layer, type Stack } from '$core/inks/stack';
-  import type { DocketChoices } from '$lib/model';
+  import type { DocketChoices } from '$lib/docket-choices';
   import type { Docket } from '$lib/server/dockets/dockets';
   import { attempt, send } from '$lib/ui/common/client';
   import { pointIn } from './drag';

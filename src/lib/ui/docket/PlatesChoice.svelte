@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { PlatesKept } from '$lib/model';
+  import type { PlatesKept } from '$lib/docket-choices';
   import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onDestroy, untrack } from 'svelte';
-  import { sizedFor, toRunPieces } from '$lib/model';
+  import { sizedFor, toRunPieces } from '$lib/run-pieces';
   import { TicketLayout } from './ticket-layout.svelte';
   import BleedLine from './ticket/BleedLine.svelte';
   import ChecksHere from './ticket/ChecksHere.svelte';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { DocketChoices, type DocketDocument } from '$lib/model';
+import { DocketChoices, type DocketDocument } from '$lib/docket-choices';
 import { readPages } from '$lib/ui/common/page-range';
 import { changesBetween, merge, withField } from './changes';
 

@@ -1,5 +1,5 @@
 import { formatLength } from '$core/units/length';
-import type { DocketChoices, DocketDocument } from '$lib/model';
+import type { DocketChoices, DocketDocument } from '$lib/docket-choices';
 
 /** One thing that differs between two states of a docket, in words. */
 export interface Change {

@@ -1,4 +1,4 @@
-import type { DocketDocument } from '$lib/model';
+import type { DocketDocument } from '$lib/docket-choices';
 import type { Docket } from '$lib/server/dockets/dockets';
 import { isAway, send, SERVER_AWAY } from '$lib/ui/common/client';
 import { touched } from '../common/touched';

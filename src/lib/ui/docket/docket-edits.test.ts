@@ -1,6 +1,6 @@
 import * as fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import type { DocketDocument } from '$lib/model';
+import type { DocketDocument } from '$lib/docket-choices';
 import type { Docket } from '$lib/server/dockets/dockets';
 import { DocketEdits, documentOf } from './docket-edits.svelte';
 

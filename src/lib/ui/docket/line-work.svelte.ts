@@ -3,7 +3,7 @@ import { finishedToPage, type Preparation } from '$core/artwork/preparation';
 import type { FinishedLine } from '$core/cutting/docket-lines';
 import { fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
 import { pathData, transformPath } from '$core/geometry/path';
-import type { DocketChoices } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
 import { actByKey, type Chosen } from './line-editing';
 
 /** A docket as it is seen. */

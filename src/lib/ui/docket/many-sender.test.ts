@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import type { ManyChange } from '$lib/model';
+import type { ManyChange } from '$lib/docket-choices';
 import { ManySender } from './many-sender';
 
 beforeEach(() => void vi.useFakeTimers());

@@ -1,4 +1,4 @@
-import type { ManyChange } from '$lib/model';
+import type { ManyChange } from '$lib/docket-choices';
 
 /** How long the next keystroke is waited for. */
 const PAUSE_MS = 300;

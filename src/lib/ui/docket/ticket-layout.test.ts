@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { layOutRun } from '$core/layout/run-layout';
-import { DEFAULT_RULE, DocketChoices, toRunPieces } from '$lib/model';
+import { DEFAULT_RULE } from '$lib/run-rule';
+import { DocketChoices } from '$lib/docket-choices';
+import { toRunPieces } from '$lib/run-pieces';
 import { figuresOf } from './ticket-layout';
 
 const choices = DocketChoices.parse({

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { Release, ShopSettings } from '$lib/model';
+  import type { Release } from '$lib/run-rule';
+  import type { ShopSettings } from '$lib/shop-settings';
   import type { Condition } from '$lib/server/conditions/condition';
   import type { Lane } from '$lib/server/production/lanes';
   import type { Edits } from '$lib/ui/common/history.svelte';

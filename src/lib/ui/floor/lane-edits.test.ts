@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { DEFAULT_RULE, type LaneChange } from '$lib/model';
+import { DEFAULT_RULE, type LaneChange } from '$lib/run-rule';
 import type { Lane } from '$lib/server/production/lanes';
 import { laneEdits } from './lane-edits';
 

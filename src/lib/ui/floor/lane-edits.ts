@@ -1,4 +1,4 @@
-import type { LaneChange } from '$lib/model';
+import type { LaneChange } from '$lib/run-rule';
 import type { Lane } from '$lib/server/production/lanes';
 import { send } from '../common/client';
 import { partEdits } from '../common/kept-edits.svelte';

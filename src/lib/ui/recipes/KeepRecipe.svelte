@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { DocketDocument } from '$lib/model';
+  import type { DocketDocument } from '$lib/docket-choices';
   import type { RecipeNames } from '$lib/recipe-words';
   import { setsOf, type RecipeSets } from '$lib/recipes';
   import type { KeptRecipe, RecipeLine } from '$lib/server/automation/recipes';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { partWords, type RecipeNames } from '$lib/recipe-words';
   import { PART_WORDS, RECIPE_PARTS, type MediaRule, type RecipePart, type RecipeSets, type SizeRule } from '$lib/recipes';
-  import { PRIORITIES } from '$lib/model';
+  import { PRIORITIES } from '$lib/docket-choices';
   import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import PlatesChoice from '$lib/ui/docket/PlatesChoice.svelte';

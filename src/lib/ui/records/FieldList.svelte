@@ -3,7 +3,7 @@
   import type { RecordChoices } from '$core/records/choices';
   import type { Field } from '$core/records/field';
   import type { FoundArea } from '$core/records/found-areas';
-  import type { ShopSettings } from '$lib/model';
+  import type { ShopSettings } from '$lib/shop-settings';
   import FieldPanel from './FieldPanel.svelte';
   import RecordAlone from './RecordAlone.svelte';
   import { exampleOf } from './example';

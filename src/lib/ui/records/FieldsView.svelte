@@ -4,7 +4,7 @@
   import type { Field, FieldPlace } from '$core/records/field';
   import { fromField, pull, snapped, turnTo, type Guide, type Pulled } from '$core/records/field-placing';
   import { formatLength, type LengthUnit } from '$core/units/length';
-  import type { DocketChoices } from '$lib/model';
+  import type { DocketChoices } from '$lib/docket-choices';
   import type { Docket } from '$lib/server/dockets/dockets';
   import { readPicture, recordPicture } from '$lib/ui/common/client';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';

@@ -3,7 +3,8 @@
   import { CORNERS, EFFORTS } from '$core/layout/placement';
   import { cuttingRoom } from '$core/layout/run-layout';
   import { MARK_SHAPES } from '$core/marks/print-list';
-  import { HALFTONES, HALFTONE_WORDS, type RunRule, type ShopSettings } from '$lib/model';
+  import { HALFTONES, HALFTONE_WORDS, type RunRule } from '$lib/run-rule';
+  import type { ShopSettings } from '$lib/shop-settings';
   import type { Machine } from '$lib/server/machines/machines';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
 

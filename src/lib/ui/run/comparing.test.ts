@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { PLACING_RULES, type Placement, type StockJig } from '$core/layout/placement';
-import { DEFAULT_RULE } from '$lib/model';
+import { DEFAULT_RULE } from '$lib/run-rule';
 import type { CompareAnswer, CompareQuestion } from './compare.worker';
 import { Comparing } from './comparing.svelte';
 

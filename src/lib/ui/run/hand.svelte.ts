@@ -1,6 +1,6 @@
 import { toast } from 'svelte-sonner';
 import { isJig, pinOf, type Item, type Pin, type PlacedCopy, type Placement, type Stock } from '$core/layout/placement';
-import type { RunRule } from '$lib/model';
+import type { RunRule } from '$lib/run-rule';
 import { copiesIn } from '$core/layout/run-costs';
 import { alignPins, distributePins, isSame, pinBox, pinsOverlap, snap, type CopyOf, type Edge } from './by-hand';
 import { inPockets, movesBy, type PocketMove } from './in-pockets';

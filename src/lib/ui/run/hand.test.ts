@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Item, Pin, PlacedCopy, Placement, Stock } from '$core/layout/placement';
-import { DEFAULT_RULE, type RunRule } from '$lib/model';
+import { DEFAULT_RULE, type RunRule } from '$lib/run-rule';
 import { Hand, MOST_PINS } from './hand.svelte';
 
 const said: string[] = [];

@@ -1,5 +1,5 @@
 import type { Pin } from '$core/layout/placement';
-import type { RunRule } from '$lib/model';
+import type { RunRule } from '$lib/run-rule';
 import type { Run } from '$lib/server/production/run';
 import { isAlike, listTogether, together } from '../common/together';
 

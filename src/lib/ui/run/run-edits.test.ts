@@ -1,7 +1,7 @@
 import * as fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Pin } from '$core/layout/placement';
-import { DEFAULT_RULE, type RunRule } from '$lib/model';
+import { DEFAULT_RULE, type RunRule } from '$lib/run-rule';
 import type { Docket } from '$lib/server/dockets/dockets';
 import type { Run } from '$lib/server/production/run';
 import { layingOf } from './laying';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import Trash from '@lucide/svelte/icons/trash-2';
-  import type { ShopSettings } from '$lib/model';
+  import type { ShopSettings } from '$lib/shop-settings';
   import type { SourceProfile } from '$lib/server/conditions/source-profiles';
   import { attempt, send } from '$lib/ui/common/client';
   import { early } from '$lib/ui/common/early';

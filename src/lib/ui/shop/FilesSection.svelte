@@ -1,6 +1,6 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
-  import type { ShopSettings } from '$lib/model';
+  import type { ShopSettings } from '$lib/shop-settings';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 

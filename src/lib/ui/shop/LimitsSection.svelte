@@ -2,7 +2,7 @@
   import { DEFAULT_LIMITS, Limits } from '$core/checks/check';
   import { ppiAtDistance } from '$core/checks/size';
   import { boundsOf } from '$core/units/bounds';
-  import type { ShopSettings } from '$lib/model';
+  import type { ShopSettings } from '$lib/shop-settings';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   let { settings, onchange }: { settings: ShopSettings; onchange: (part: Partial<ShopSettings>) => void } = $props();

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { DEFAULT_LIMITS } from '$core/checks/check';
-import type { ShopSettings } from '$lib/model';
+import type { ShopSettings } from '$lib/shop-settings';
 import type { KeptSettings } from '$lib/server/platform/settings';
 import { SettingsEdits } from './settings-edits';
 

@@ -1,4 +1,4 @@
-import type { ShopSettings } from '$lib/model';
+import type { ShopSettings } from '$lib/shop-settings';
 import type { KeptSettings } from '$lib/server/platform/settings';
 import { send } from '../common/client';
 import type { Edits } from '../common/history.svelte';

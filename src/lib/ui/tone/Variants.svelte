@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Box } from '$core/geometry/box';
   import type { Chart } from '$lib/calibration';
-  import type { DocketChoices } from '$lib/model';
+  import type { DocketChoices } from '$lib/docket-choices';
   import {
     COUNTS,
     LETTERS,

@@ -1,7 +1,7 @@
 import { changesNothing, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { UNCHANGED, type ProofChange } from '$core/colour/soft-proof';
 import { isPlainTone } from '$core/colour/tone';
-import type { DocketChoices } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
 import type { ProofAnswer, ProofAsk, ProofImage, Shown } from './proof.worker';
 import ProofWorker from './proof.worker?worker';
 

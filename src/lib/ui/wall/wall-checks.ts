@@ -2,7 +2,8 @@ import { marksOf, stackOf } from '$core/artwork/docket-stack';
 import type { Preparation } from '$core/artwork/preparation';
 import type { Check, WallLook } from '$core/checks/check';
 import { checkArtwork, worstFirst } from '$core/checks/check-docket';
-import type { DocketChoices, ShopSettings } from '$lib/model';
+import type { DocketChoices } from '$lib/docket-choices';
+import type { ShopSettings } from '$lib/shop-settings';
 import type { Condition } from '$lib/server/conditions/condition';
 import type { Docket } from '$lib/server/dockets/dockets';
 

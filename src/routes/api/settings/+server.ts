@@ -1,4 +1,4 @@
-import { SettingsChange } from '$lib/model';
+import { SettingsChange } from '$lib/shop-settings';
 import { call } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'The shop’s settings' }, ({ shop }) => shop.settings.kept);

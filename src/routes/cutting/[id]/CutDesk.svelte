@@ -4,7 +4,7 @@
   import { invalidate } from '$app/navigation';
   import { TOOLS, type Tool } from '$core/artwork/roles';
   import { formatMetres } from '$core/units/length';
-  import { MOST_RESIDUAL_MM } from '$lib/model';
+  import { MOST_OFF_MM } from '$core/cutting/registration';
   import { attempt, duration, send } from '$lib/ui/common/client';
   import { together } from '$lib/ui/common/together';
   import { live } from '$lib/ui/common/live.svelte';
@@ -63,7 +63,7 @@
       told: isPlain
         ? 'It is cut from the corner on: there are no marks on it.'
         : cut.registration
-          ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_RESIDUAL_MM} mm is taken.${lies}`
+          ? `${cut.registration.matched.length} of ${cut.marks.length} found; ${cut.registration.worst.toFixed(3)} mm off at worst, ${cut.registration.rms.toFixed(3)} mm on the whole. Up to ${MOST_OFF_MM} mm is taken.${lies}`
           : `The camera looks for ${cut.marks.length} discs.`,
       done: cut.state === 'registered' || cut.state === 'cutting' || cut.state === 'cut',
       ready: cut.state === 'loaded'

@@ -12,7 +12,9 @@
   import { finishedLines, type FinishedLine } from '$core/cutting/docket-lines';
   import { inJig } from '$lib/in-jig';
   import { jigLook } from '$lib/jig-look';
-  import { DEFAULT_RULE, stockOf, type DocketChoices, type DocketDocument } from '$lib/model';
+  import { DEFAULT_RULE } from '$lib/run-rule';
+  import { stockOf } from '$lib/run-pieces';
+  import type { DocketChoices, DocketDocument } from '$lib/docket-choices';
   import { wallLook } from '$lib/panels';
   import { usableWidth } from '$lib/usable-width';
   import { isBehindDialog, isTyping } from '$lib/ui/frame/places';

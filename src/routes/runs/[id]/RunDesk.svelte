@@ -9,7 +9,8 @@
   import { isJig, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { pieceOf } from '$core/layout/pieces';
-  import { sizedFor, stockOf, toRunPieces, type RunRule } from '$lib/model';
+  import { sizedFor, stockOf, toRunPieces } from '$lib/run-pieces';
+  import type { RunRule } from '$lib/run-rule';
   import { jigOfRun, liesAlike } from '$lib/in-jig';
   import { attempt, send } from '$lib/ui/common/client';
   import { follow } from '$lib/ui/common/follow.svelte';

@@ -1,6 +1,6 @@
 import { JOB_STATE } from '$protocol/ipp';
 import { Asked } from '$lib/network-printer';
-import type { RunState } from '$lib/model';
+import type { RunState } from '$lib/run-rule';
 import type { Db } from '../../platform/db/open';
 import type { ArrivalRow } from '../arrival-store';
 

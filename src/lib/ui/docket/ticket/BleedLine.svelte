@@ -1,7 +1,7 @@
 <script lang="ts">
   import { pageBleed } from '$core/artwork/choices';
   import { formatLength } from '$core/units/length';
-  import type { DocketChoices } from '$lib/model';
+  import type { DocketChoices } from '$lib/docket-choices';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import type { TicketView } from './ticket';
 

@@ -2,7 +2,7 @@
   import { ROLES, roleOf, ruleFor, type Role } from '$core/artwork/roles';
   import { isPlainTone } from '$core/colour/tone';
   import { fieldSpots } from '$core/records/field-spots';
-  import { SHOPS_OWN, type DocketChoices } from '$lib/model';
+  import { SHOPS_OWN, type DocketChoices } from '$lib/docket-choices';
   import { attempt, send } from '$lib/ui/common/client';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import type { TicketView } from './ticket';

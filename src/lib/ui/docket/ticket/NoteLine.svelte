@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { PRIORITIES, type DocketDocument } from '$lib/model';
+  import { PRIORITIES, type DocketDocument } from '$lib/docket-choices';
   import PlatesChoice from '../PlatesChoice.svelte';
   import type { TicketView } from './ticket';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { DocketDocument } from '$lib/model';
+import { DocketDocument } from '$lib/docket-choices';
 import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
 import { Problem } from '$lib/server/platform/problem';
 

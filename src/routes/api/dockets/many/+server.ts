@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ManyChange } from '$lib/model';
+import { ManyChange } from '$lib/docket-choices';
 import { idList } from '$lib/server/platform/http/ids';
 import { call, WITH_OUTLINES } from '$lib/server/platform/http/call';
 import { MOST_AT_ONCE } from '$lib/server/platform/listing';

@@ -1,4 +1,4 @@
-import { LaneChange } from '$lib/model';
+import { LaneChange } from '$lib/run-rule';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 export const PUT = call(

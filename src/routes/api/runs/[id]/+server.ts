@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Pin, RunRule } from '$lib/model';
+import { Pin, RunRule } from '$lib/run-rule';
 import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
 
 const ids = z

@@ -4,7 +4,7 @@
   import { changesNothing, NO_ADJUSTMENT, type Adjustment } from '$core/colour/adjustment';
   import { isPlainTone, type Tone } from '$core/colour/tone';
   import type { Box } from '$core/geometry/box';
-  import { HALFTONE_WORDS } from '$lib/model';
+  import { HALFTONE_WORDS } from '$lib/run-rule';
   import type { Variant } from '$lib/variants';
   import { attempt, send } from '$lib/ui/common/client';
   import StepButtons from '$lib/ui/common/StepButtons.svelte';

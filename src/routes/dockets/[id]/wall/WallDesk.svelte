@@ -12,7 +12,7 @@
   import { hasRecords } from '$core/records/choices';
   import { formatLength } from '$core/units/length';
   import { compareFilms, filmNow, onFilm, type WidthLine } from '$lib/film-widths';
-  import type { DocketChoices } from '$lib/model';
+  import type { DocketChoices } from '$lib/docket-choices';
   import { plannedWall, wallLook } from '$lib/panels';
   import { attempt, send } from '$lib/ui/common/client';
   import { once } from '$lib/ui/common/once';

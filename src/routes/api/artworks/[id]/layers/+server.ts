@@ -5,7 +5,7 @@ import { Role } from '$core/artwork/roles';
 import { Adjustment, NO_ADJUSTMENT } from '$core/colour/adjustment';
 import { Tone } from '$core/colour/tone';
 import { Stack } from '$core/inks/stack';
-import { Intent, PieceRequest } from '$lib/model';
+import { Intent, PieceRequest } from '$lib/docket-choices';
 import { call, idOf } from '$lib/server/platform/http/call';
 import { jsonText } from '$lib/server/platform/http/json-text';
 

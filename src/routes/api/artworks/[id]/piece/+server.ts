@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { z } from 'zod';
-import { PieceRequest } from '$lib/model';
+import { PieceRequest } from '$lib/docket-choices';
 import { call, idOf } from '$lib/server/platform/http/call';
 import { jsonText } from '$lib/server/platform/http/json-text';
 

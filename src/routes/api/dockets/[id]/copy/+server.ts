@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ChoiceGroups } from '$lib/model';
+import { ChoiceGroups } from '$lib/docket-choices';
 import { idList } from '$lib/server/platform/http/ids';
 import { call, idOf } from '$lib/server/platform/http/call';
 

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { call, idOf } from '$lib/server/platform/http/call';
 import { jsonText } from '$lib/server/platform/http/json-text';
-import { Background } from '$lib/model';
+import { Background } from '$lib/docket-choices';
 
 const How = z.object({
   how: z.enum(['opaque', 'background']),

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { DELIMITERS, ENCODINGS } from '$core/records/table-choices';
-import { TableChange } from '$lib/model';
+import { TableChange } from '$lib/docket-choices';
 import { bytesOf } from '$lib/server/platform/http/body';
 import { call, idOf, WITH_OUTLINES } from '$lib/server/platform/http/call';
 import { MOST_TABLE_BYTES } from '$lib/server/records/tables';

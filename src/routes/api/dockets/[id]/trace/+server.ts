@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Background } from '$lib/model';
+import { Background } from '$lib/docket-choices';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 const Wanted = z.object({
