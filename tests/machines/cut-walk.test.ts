@@ -50,8 +50,8 @@ beforeAll(async () => {
   // As a camera sees them: y up.
   marks = plan.marks.map(({ x, y }) => ({ x, y: plan.lengthMm - y }));
   shop.cuts.loaded(tasks[0]!, 'first', cutters[0]!);
-  shop.cuts.registered(tasks[0]!, await shop.cuts.sighted(tasks[0]!, marks), 'first');
-  ends = (await shop.cuts.led(tasks[0]!, 0)).ends;
+  shop.cuts.registered(tasks[0]!, await shop.cutPaths.sighted(tasks[0]!, marks), 'first');
+  ends = (await shop.cutPaths.led(tasks[0]!, 0)).ends;
 }, 120_000);
 afterAll(async () => {
   await shop.close();
@@ -126,7 +126,7 @@ async function doing({ act, task: which, cutter, lines }: Step, truth: Map<numbe
       if (row.state === 'cut') truth.set(id, anew());
       return 'lies in it';
     case 'find marks':
-      return String(cuts.registered(id, await cuts.sighted(id, marks), row.sheet ?? ''));
+      return String(cuts.registered(id, await shop.cutPaths.sighted(id, marks), row.sheet ?? ''));
     case 'send': {
       if ([...truth.values()].some(({ by }) => by === row.machine_id)) return 'it is busy';
       const { knife, linesCut: from } = cuts.get(id);

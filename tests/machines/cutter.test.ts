@@ -93,7 +93,7 @@ describe('the camera', () => {
     async (_dpi, code) => {
       const id = await registered(code);
       const { registration } = shop.cuts.get(id);
-      expect(registration!.matched.length).toBe((await shop.cuts.detail(id)).marks.length);
+      expect(registration!.matched.length).toBe((await shop.cutPaths.detail(id)).marks.length);
       expect(registration!.worst).toBeLessThan(0.15);
     }
   );
@@ -123,12 +123,12 @@ describe('a run', () => {
     await shop.cutting.findMarks(task);
     await shop.cutting.cut(task);
     await until(() => state(task) === 'cut');
-    const { lines } = await shop.cuts.detail(task);
+    const { lines } = await shop.cutPaths.detail(task);
     // What is cut of it stays what it was, whatever becomes of its run.
     const frozen = shop.runs.frozen(run);
     shop.runs.keepPlan(run, { ...frozen, cuts: frozen.cuts.slice(1) });
     expect(shop.cuts.plan(task).cuts).toEqual(frozen.cuts);
-    expect((await shop.cuts.detail(task)).lines).toEqual(lines);
+    expect((await shop.cutPaths.detail(task)).lines).toEqual(lines);
     const [turning, ...cut] = await shop.cutting.asCut(task);
     expect(cut).toHaveLength(COPIES);
     for (const p of turning!) expect(lines.some((line) => contains(line.points, p))).toBe(false);
@@ -146,7 +146,7 @@ describe('a run', () => {
     const [print] = await shop.printing.start(run, machineId, 1);
     await until(() => shop.prints.get(print!.id).endedAt !== null);
     const task = shop.cuts.ofRun(run)[0]!.id;
-    const lines = await shop.cuts.lines(task);
+    const lines = await shop.cutPaths.lines(task);
     // In the order of the layout, though another way would be shorter.
     expect(lines.map(({ points }) => points)).toEqual(
       cuts.map(({ path }) => path.flatMap((segment) => ('to' in segment ? [segment.to] : [])))
@@ -186,7 +186,7 @@ describe('a cut', () => {
     const id = await registered(FINE);
     await expect(shop.cutting.test(id, 'kiss cut')).resolves.toBeUndefined();
     await until(async () => (await readCutter(cutter.url)).linesCut === 3);
-    const { lines } = await shop.cuts.detail(id);
+    const { lines } = await shop.cutPaths.detail(id);
     // What turns the knife, a square and a triangle.
     const tried = await shop.cutting.asCut(id);
     expect(tried).toHaveLength(3);
@@ -277,7 +277,7 @@ describe('a cut', () => {
 
   it('is written as a file for another cutter, in each form', async () => {
     const id = await registered(FINE);
-    const text = async (as: 'svg' | 'dxf' | 'pdf' | 'hpgl') => Buffer.from(await shop.cuts.file(id, as)).toString('latin1');
+    const text = async (as: 'svg' | 'dxf' | 'pdf' | 'hpgl') => Buffer.from(await shop.cutPaths.file(id, as)).toString('latin1');
     expect((await text('svg')).match(/<path /g)).toHaveLength(COPIES);
     expect((await text('dxf')).match(/LWPOLYLINE/g)).toHaveLength(COPIES);
     expect(await text('pdf')).toMatch(/^%PDF-1[^]*\/Separation[^]*kiss/);
@@ -307,7 +307,7 @@ describe('a cut', () => {
     expect(shop.cuts.claim(id, claim)).toBe(true);
     expect(shop.cuts.claim(id, claim)).toBe(false);
     // The stroke that turns the knife, and three lines.
-    const lines = (await shop.cuts.lines(id)).slice(0, 3);
+    const lines = (await shop.cutPaths.lines(id)).slice(0, 3);
     const half = writeHpgl(turnedStrokes(lines, task.knife, [{ x: 0, y: 0 }, { x: 5, y: 0 }]), task.knife); // prettier-ignore
     await new Promise<void>((resolve) => {
       const socket = connect(before.hpglPort, '127.0.0.1', () => socket.end(half)).on('close', () => resolve());

@@ -146,7 +146,7 @@ describe('a machine', () => {
     expect(shop.machineShelf.remove(ids.tern)).toEqual({ is: 'put away', dockets: 0 });
     expect(shop.cuts.get(task)).toMatchObject({ state: 'waiting', machineId: ids.tern });
     await expect(shop.cutting.load(task)).rejects.toThrow('The shop has no cutter.');
-    expect((await shop.cuts.detail(task)).lines).toHaveLength(1);
+    expect((await shop.cutPaths.detail(task)).lines).toHaveLength(1);
     await shop.machineShelf.bringBack(ids.tern);
     // What it cut is shown, whether it is there still or not.
     shop.db.prepare("UPDATE cut_task SET state = 'cut', sheet = 'S1' WHERE id = ?").run(task);

@@ -94,7 +94,7 @@ const codeOf = (task: number, which: number) => {
 /** The blade's ways of a print, each held against the lines that it was printed with. @returns the farthest off, mm */
 async function farOff(print: number, task: number): Promise<number> {
   const { lines } = (await control('/roll/cut', {}, 'GET')) as { lines: { print: number; points: { x: number; y: number }[] }[] };
-  const planned = await shop.cuts.lines(task);
+  const planned = await shop.cutPaths.lines(task);
   const ways = lines.filter((one) => one.print === print).map(({ points }) => points);
   const off = ways.map((way) => Math.min(...planned.map((line) => Math.max(...way.map((p) => distanceTo(line, p))))));
   // The stroke in the waste that turns the knife lies on no line.
@@ -412,7 +412,7 @@ describe('the time that a cut takes', () => {
     await start();
     await ended();
     expect(state(task)).toBe('cut');
-    const { secondsAtSpeed, lines } = await shop.cuts.detail(task);
+    const { secondsAtSpeed, lines } = await shop.cutPaths.detail(task);
     expect(strokesOf(lines, DEFAULT_KNIVES)).toHaveLength(3);
     const { seconds } = (await control('/roll/cut', {}, 'GET')) as { seconds: number };
     expect(Math.abs(secondsAtSpeed / seconds - 1)).toBeLessThan(0.05);

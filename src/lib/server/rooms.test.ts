@@ -201,7 +201,7 @@ describe('a room', () => {
       INSERT INTO print (id, run_id, machine_id, state, length_mm, started_at) VALUES (1, 1, ${machineId}, 'done', 9, 0)`);
     let cut = ['one'];
     const runs = { frozen: () => ({ plan: { widthMm: 20, lengthMm: 30, marks: [] }, cuts: cut }) } as unknown as Runs;
-    const cuts = new Cuts({ db, events, machines, media, runs, cutPool: undefined as never });
+    const cuts = new Cuts({ db, events, machines, media, runs });
     events.tell('print done', { printId: 1, runId: 1 });
     const [task] = cuts.ofRun(1);
     expect(task).toMatchObject({ state: 'waiting', code: expect.stringMatching(/^CUT-[0-9A-F]{6}$/) });
@@ -225,7 +225,7 @@ describe('a room', () => {
     const codes = () => db.prepare<[], string>('SELECT code FROM print_code ORDER BY code').pluck().all();
     db.exec("INSERT INTO print_code (code, run_id, plan, made_at) VALUES ('GONE1', 9, '{}', 0)");
     expect(codes()).toEqual([task!.code, 'GONE1'].sort());
-    const again = new Cuts({ db, events: new Events(), machines, media, runs, cutPool: undefined as never });
+    const again = new Cuts({ db, events: new Events(), machines, media, runs });
     expect([codes(), again.plan(task!.id).cuts]).toEqual([[task!.code], ['one']]);
   });
 

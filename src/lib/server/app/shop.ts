@@ -38,6 +38,7 @@ import { Conditions } from '../conditions/conditions';
 import { Modes } from '../conditions/modes';
 import { NamedColours } from '../conditions/named-colours';
 import { SourceProfiles } from '../conditions/source-profiles';
+import { CutPaths } from '../cutting/cut-paths';
 import { Cuts } from '../cutting/cut-store';
 import { Asking } from '../cutting/asking';
 import { Cutting } from '../cutting/cutting';
@@ -146,6 +147,7 @@ export class Shop {
   readonly releasing: Releasing;
   readonly loading: Loading;
   readonly cuts: Cuts;
+  readonly cutPaths: CutPaths;
   readonly cutting: Cutting;
   readonly cutterKeys: CutterKeys;
   readonly asking: Asking;
@@ -247,10 +249,11 @@ export class Shop {
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
     this.loading = new Loading({ db, events, log, machines, media, prints, releasing });
 
-    const cuts = (this.cuts = new Cuts({ db, events, cutPool, machines, media, runs }));
-    this.cutting = new Cutting({ files, log, machines, runs, printing, cuts });
+    const cuts = (this.cuts = new Cuts({ db, events, machines, media, runs }));
+    const paths = (this.cutPaths = new CutPaths({ cutPool, machines, runs, cuts }));
+    this.cutting = new Cutting({ files, log, machines, runs, printing, cuts, paths });
     const keys = (this.cutterKeys = new CutterKeys({ db }));
-    const asking = (this.asking = new Asking({ db, events, files, machines, runs, cuts }));
+    const asking = (this.asking = new Asking({ db, events, files, machines, runs, cuts, paths }));
     this.plainFilm = new PlainFilm({ db, events, machines, freezing, runs, prints, cuts });
     this.rolls = new Rolls({ db, events, machines, printing, cuts, asking, keys });
 

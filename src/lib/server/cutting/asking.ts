@@ -10,6 +10,7 @@ import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import { chooseTask, codeApart, cutAfter, isElsewhere, isRefusal, lacking, type Candidate } from './cut-rules';
+import type { CutPaths } from './cut-paths';
 import type { Cuts } from './cut-store';
 
 interface Needs {
@@ -19,6 +20,7 @@ interface Needs {
   machines: Machines;
   runs: Runs;
   cuts: Cuts;
+  paths: CutPaths;
 }
 
 /** Cuts whose strokes are at hand. */
@@ -103,10 +105,10 @@ export class Asking {
   }
 
   async #led(id: number, fit: Registration, files: FileStore): Promise<Claimed> {
-    const { cuts } = this.#needs;
+    const { cuts, paths } = this.#needs;
     const { linesCut: from, code: name } = cuts.get(id);
     try {
-      const { hpgl, before, ends } = await cuts.led(id, from);
+      const { hpgl, before, ends } = await paths.led(id, from);
       this.#ends.set(String(id), ends);
       cuts.keepLed(id, await files.put(hpgl), before - (ends[from - 1] ?? 0));
       const head = fit.map[2];
@@ -120,7 +122,7 @@ export class Asking {
 
   async #sighted(id: number, seen: Claim['seen']): Promise<Registration> {
     try {
-      return await this.#needs.cuts.sighted(id, seen);
+      return await this.#needs.paths.sighted(id, seen);
     } catch (error) {
       if (error instanceof Problem) throw refused(error.status, 'marks', error.message);
       throw error;
@@ -153,12 +155,12 @@ export class Asking {
 
   /** @throws Problem where another cutter has it, or nobody */
   async #linesAfter(machineId: number, text: string, task: number, strokes: number): Promise<{ lines: number; of: number }> {
-    const { cuts } = this.#needs;
+    const { cuts, paths } = this.#needs;
     const row = cuts.row(task);
     if (row.machine_id !== machineId || row.print_code !== codeOf(text) || row.state !== 'cutting' || !row.asked)
       throw refused(409, 'claimed', `${row.code} is not being cut by this cutter.`);
     const known = this.#ends.get(String(task));
-    const ends = known ?? (await cuts.led(task, 0)).ends;
+    const ends = known ?? (await paths.led(task, 0)).ends;
     this.#ends.set(String(task), ends);
     return { lines: Math.max(row.lines_cut, cutAfter(ends, strokes - row.line_offset)), of: ends.length };
   }

@@ -1,13 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { LRUCache } from 'lru-cache';
-import type { Piscina } from 'piscina';
 import type { Registration } from '$core/cutting/registration';
-import { PLAIN_CUTTER, type CutterAbilities } from '$protocol/cutter';
-import type { CutLine } from '$core/cutting/order';
-import type { Box } from '$core/geometry/box';
-import type { Point } from '$core/geometry/matrix';
-import { MOST_OFF_MM } from '$core/cutting/registration';
-import type { Tool } from '$core/artwork/roles';
 import { shownCode } from '$core/marks/print-code';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { DEFAULT_KNIVES, KnifeChoice } from '$core/media/knife';
@@ -18,12 +10,8 @@ import type { Events } from '../platform/events';
 import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
-import type { CutSums, Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
-import type { CutClosed, CutForm, CutPlan, CutDetail, CutRow, CutTask } from './cut';
+import type { CutClosed, CutPlan, CutRow, CutTask } from './cut';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
-
-/** Runs whose lines are kept in order. */
-const MOST_ORDERED = 50;
 
 interface Needs {
   db: Db;
@@ -31,13 +19,11 @@ interface Needs {
   machines: Machines;
   media: MediaCards;
   runs: Runs;
-  cutPool: Piscina;
 }
 
 /** Cut tasks as they are kept: one for each print that is to be cut. */
 export class Cuts {
   readonly #needs: Needs;
-  readonly #lines = new LRUCache<string, CutLine[]>({ max: MOST_ORDERED });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -120,25 +106,6 @@ export class Cuts {
     return { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts, inOrder };
   }
 
-  async detail(id: number): Promise<CutDetail> {
-    const task = this.get(id);
-    const { widthMm, lengthMm, marks, codes = [] } = this.plan(id);
-    const lines = await this.lines(id);
-    const { moves } = this.#abilities(task.machineId);
-    const sums = (await this.#needs.cutPool.run(
-      { lines, knives: task.knife, moves, marks: marks.length },
-      { name: 'sumsOf' }
-    )) as CutSums;
-    return { ...task, widthMm, lengthMm, marks, codes, lines, ...sums };
-  }
-
-  /** What the cutter can do that a print lies in, or the first one of the shop. */
-  #abilities(machineId: number | null): CutterAbilities {
-    const { machines } = this.#needs;
-    const id = machineId ?? machines.list().find(({ kind }) => kind === 'cutter')?.id;
-    return id === undefined ? PLAIN_CUTTER : machines.abilities(id);
-  }
-
   /** What a run's media is cut with on a cutter, the first one where it is not said. */
   knivesFor(runId: number, machineId?: number): KnifeChoice {
     const { machines, media } = this.#needs;
@@ -152,65 +119,6 @@ export class Cuts {
       .prepare<[number], number>('SELECT c.media_id FROM run r JOIN condition c ON c.id = r.condition_id WHERE r.id = ?')
       .pluck()
       .get(runId)!;
-  }
-
-  /** The lines of a print in the order that they are cut in: looked for in a thread, and kept. */
-  async lines(id: number): Promise<CutLine[]> {
-    const { runs, cutPool } = this.#needs;
-    const { print_code: printed, code, reach_mm: reach } = this.row(id);
-    const { runId } = this.get(id);
-    const key = `${printed ?? `${code} ${runs.platesName(runId) ?? ''}`} ${reach ?? ''}`;
-    const known = this.#lines.get(key);
-    if (known) return known;
-    const { cuts, inOrder } = this.plan(id);
-    const asked = { cuts, inOrder, reach: reach ?? Infinity };
-    const lines = (await cutPool.run(asked, { name: 'orderForCutting' })) as CutLine[];
-    this.#lines.set(key, lines);
-    return lines;
-  }
-
-  /** Which way the head is led for a print that lies in the cutter. */
-  async led(id: number, from: number, knives = this.get(id).knife): Promise<Led> {
-    const leading: Leading = { ...(await this.#placed(id)), knives, from };
-    return (await this.#needs.cutPool.run(leading, { name: 'leadKnife' })) as Led;
-  }
-
-  /**
-   * A test cut in the waste of a print that lies in the cutter, as HPGL.
-   *
-   * @param before where others were cut of the same sheet
-   * @throws Problem where there is no room for it
-   */
-  async testCut(id: number, tool: Tool, before: readonly Box[]): Promise<TestCut> {
-    const placed = await this.#placed(id);
-    const testing: Testing = { ...placed, codes: [...placed.codes, ...before], tool };
-    const made = (await this.#needs.cutPool.run(testing, { name: 'leadTestCut' })) as TestCut | undefined;
-    if (!made)
-      throw new Problem(409, 'There is no room in the waste for a test cut of 24 × 10 mm. Cut one on a rest of the same media.');
-    return made;
-  }
-
-  async #placed(id: number): Promise<Omit<Leading, 'from'>> {
-    const { knife, registration } = this.get(id);
-    if (!registration) throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
-    const { marks, codes = [] } = this.plan(id);
-    return { lines: await this.lines(id), lie: registration, knives: knife, marks, codes };
-  }
-
-  /** The lines of a print as a file for another cutter, with its marks. */
-  async file(id: number, as: CutForm): Promise<Uint8Array> {
-    const { widthMm, lengthMm, marks } = this.plan(id);
-    const asked = { as, widthMm, lengthMm, marks, lines: await this.lines(id), knives: this.get(id).knife };
-    return (await this.#needs.cutPool.run(asked, { name: 'writeCutFile' })) as Uint8Array;
-  }
-
-  /** How a print lies by the marks that are seen of it. @throws Problem with why that is not known */
-  async sighted(id: number, seen: readonly Point[]): Promise<Registration> {
-    const { cutPool } = this.#needs;
-    const sighting: Sighting = { expected: this.plan(id).marks, seen: [...seen], limit: MOST_OFF_MM };
-    const answer = (await cutPool.run(sighting, { name: 'registerPrint' })) as ReturnType<typeof registerPrint>;
-    if ('refused' in answer) throw new Problem(409, answer.refused);
-    return answer.fit;
   }
 
   row(id: number): CutRow {

@@ -13,6 +13,7 @@ import { Problem, sentence } from '../platform/problem';
 import type { Printing } from '../printing/printing';
 import type { Runs } from '../production/run-store';
 import type { CutRow } from './cut';
+import type { CutPaths } from './cut-paths';
 import type { Cuts } from './cut-store';
 import { cutAfter } from './cut-rules';
 
@@ -31,6 +32,7 @@ interface Needs {
   runs: Runs;
   printing: Printing;
   cuts: Cuts;
+  paths: CutPaths;
 }
 
 /**
@@ -97,9 +99,9 @@ export class Cutting {
   }
 
   async #sighted(id: number, url: string): Promise<Registration> {
-    const { cuts } = this.#needs;
+    const { cuts, paths } = this.#needs;
     const { diameter, shape } = { ...DEFAULT_MARKS, ...cuts.plan(id).marks[0] };
-    return cuts.sighted(id, await seeMarks(url, diameter, shape));
+    return paths.sighted(id, await seeMarks(url, diameter, shape));
   }
 
   /** Film without a print has no marks. */
@@ -148,7 +150,7 @@ export class Cutting {
   }
 
   async #cut(id: number, { knife, all = false }: { knife?: KnifeChoice | undefined; all?: boolean }): Promise<void> {
-    const { files, cuts } = this.#needs;
+    const { files, cuts, paths } = this.#needs;
     const task = cuts.get(id);
     if (task.state === 'cutting') throw new Problem(409, 'It is being cut already.');
     if (task.state === 'cut') throw new Problem(409, 'It has been cut. Load the print again to cut it once more.');
@@ -159,7 +161,7 @@ export class Cutting {
     const from = all ? 0 : task.linesCut;
     if (knife) cuts.setKnife(id, knife);
     const { knife: used } = cuts.get(id);
-    const { hpgl, before, ends } = await cuts.led(id, from, used);
+    const { hpgl, before, ends } = await paths.led(id, from, used);
     const hpglHash = await files.put(hpgl);
     const offset = status.linesCut + before - (ends[from - 1] ?? 0);
     if (!cuts.claim(id, { sheet: status.sheet ?? '', knife: used, hpglHash, from, offset }))
@@ -191,7 +193,7 @@ export class Cutting {
   }
 
   async #test(id: number, tool: Tool, knife: KnifeChoice | undefined): Promise<void> {
-    const { cuts, log } = this.#needs;
+    const { cuts, log, paths } = this.#needs;
     if (cuts.get(id).state !== 'registered')
       throw new Problem(409, 'Find the marks first, so that the knife knows where the print lies.');
     const { cutter, status } = await this.#withSheet(cuts.row(id));
@@ -200,7 +202,7 @@ export class Cutting {
     const { sheet } = status;
     const before = this.#tested.get(cutter.id);
     const places = before?.sheet === sheet ? before.places : [];
-    const { hpgl, place } = await cuts.testCut(id, tool, places);
+    const { hpgl, place } = await paths.testCut(id, tool, places);
     if (cuts.row(id).sheet !== sheet) throw new Problem(409, 'The print was laid in anew. Find its marks again.');
     // The next one is cut beside it.
     this.#tested.set(cutter.id, { sheet, places: [...places, place] });
@@ -233,7 +235,7 @@ export class Cutting {
 
   /** @param sending whether all was sent, or sending it has failed: then a cutter that stands still is done */
   async #follow(id: number, sending: { isSent: boolean }): Promise<void> {
-    const { machines, cuts, runs, log } = this.#needs;
+    const { machines, cuts, runs, log, paths } = this.#needs;
     const { signal } = this.#stop;
     const { name, url, id: machineId } = machines.cutter(cuts.row(id).machine_id);
     const { runId, code } = cuts.get(id);
@@ -245,7 +247,7 @@ export class Cutting {
       try {
         const row = cuts.row(id);
         if (row.state !== 'cutting') return;
-        ends ??= (await cuts.led(id, 0)).ends;
+        ends ??= (await paths.led(id, 0)).ends;
         const count = ends.length;
         const status = await readCutter(url).catch(() => undefined);
         const isLate = performance.now() - heard > SILENCE_MS;

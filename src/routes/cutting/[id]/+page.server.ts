@@ -6,7 +6,7 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
   const id = Number(params.id);
   depends(`zing:cuts/${id}`, 'zing:machines');
   try {
-    return { cut: await locals.shop.cuts.detail(id), asCut: await locals.shop.cutting.asCut(id) };
+    return { cut: await locals.shop.cutPaths.detail(id), asCut: await locals.shop.cutting.asCut(id) };
   } catch (problem) {
     if (problem instanceof Problem) error(problem.status, problem.message);
     throw problem;

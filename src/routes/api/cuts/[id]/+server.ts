@@ -4,7 +4,7 @@ import { call, idOf } from '$lib/server/platform/http/call';
 
 export const GET = call({ summary: 'One cut task, and what has been cut of it' }, async ({ shop, event }) => {
   const id = idOf(event);
-  return { ...(await shop.cuts.detail(id)), asCut: await shop.cutting.asCut(id) };
+  return { ...(await shop.cutPaths.detail(id)), asCut: await shop.cutting.asCut(id) };
 });
 export const PUT = call({ summary: 'Set the knife', body: z.object({ knife: KnifeChoice }) }, ({ shop, event, body }) =>
   shop.cuts.setKnife(idOf(event), body.knife)

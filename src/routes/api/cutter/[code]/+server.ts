@@ -10,9 +10,9 @@ export const GET = call(
     const job = shop.asking.job(event.params['code'] ?? '');
     const { id } = shop.asking.tasks(job.code)[0]!;
     if (query.as === 'hpgl') {
-      const bytes = await shop.cuts.file(id, 'hpgl');
+      const bytes = await shop.cutPaths.file(id, 'hpgl');
       return new Response(new Uint8Array(bytes), { headers: { 'content-type': 'application/vnd.hp-hpgl' } });
     }
-    return { ...job, lines: await shop.cuts.lines(id), knives: shop.cuts.get(id).knife };
+    return { ...job, lines: await shop.cutPaths.lines(id), knives: shop.cuts.get(id).knife };
   }
 );

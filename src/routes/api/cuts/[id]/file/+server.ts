@@ -10,7 +10,7 @@ export const GET = call({ summary: 'The lines of a print as SVG, DXF, PDF or HPG
   const as = Form.safeParse(event.url.searchParams.get('as'));
   if (!as.success) throw new Problem(422, `Say what the lines are written as: ${Form.options.join(', ')}.`);
   const { code } = shop.cuts.get(id);
-  const bytes = await shop.cuts.file(id, as.data);
+  const bytes = await shop.cutPaths.file(id, as.data);
   return new Response(new Uint8Array(bytes), {
     headers: {
       'content-type': CUT_FORMS[as.data],
