@@ -50,4 +50,15 @@ describe('what a printer says of itself', () => {
     const unknown = inksOf(['White']).filter(({ name }) => name !== 'zing-ink-roles');
     expect(await readPrinter(await printer(unknown))).toMatchObject({ inkSet: null, inks: [{ name: 'White' }], layers: 1 });
   });
+
+  it('of its inks is a share that is left or nothing, and a colour that is one', async () => {
+    const said = [
+      attribute(TAG.name, 'marker-names', ['Cyan', 'Magenta', 'Yellow', 'Black', 'White']),
+      attribute(TAG.name, 'marker-colors', ['#00AAEE', '#FF0088#00FF00', 'none', 'red;background:url(//elsewhere)', '#FFFFFF']),
+      attribute(TAG.integer, 'marker-levels', [-2, -3, 250, 0])
+    ];
+    const { inks } = await readPrinter(await printer(said));
+    expect(inks.map(({ level }) => level)).toEqual([null, null, 100, 0, null]);
+    expect(inks.map(({ colour }) => colour)).toEqual(['#00AAEE', '#FF0088', '#808080', '#808080', '#FFFFFF']);
+  });
 });

@@ -30,7 +30,8 @@ export interface PrinterStatus {
   reasons: string[];
   /** On a flatbed, `sheetMm` is the length of a sheet and `sheets` how many are left; a roll has `lengthMm` left, and the batch that was said when it was loaded. */
   media: { name: string; widthMm: number; lengthMm: number; sheetMm: number | null; sheets: number; batch: string | null };
-  inks: { name: string; colour: string; level: number }[];
+  /** How much is left of each, per cent; nothing where the machine does not know. */
+  inks: { name: string; colour: string; level: number | null }[];
   /** What it says of them beyond that; nothing for a machine that says nothing. */
   inkSet: InkSet | null;
   /** How high things may stand on a flatbed's bed, mm; 0 where it does not say. */
@@ -180,6 +181,12 @@ function pageOf(said: unknown): string | null {
   return protocol === 'http:' || protocol === 'https:' ? href : null;
 }
 
+/** What a cartridge is shown in: the first colour that is said of it, sRGB; grey where none is. */
+const colourOf = (said: unknown): string => /^#[0-9a-f]{6}/i.exec(String(said))?.[0] ?? '#808080';
+
+/** Below 0 it is not known, or there is only some (RFC 3805, as PWG 5100.13 has it). */
+const levelOf = (said: unknown): number | null => (typeof said === 'number' && said >= 0 ? Math.min(100, said) : null);
+
 export async function readPrinter(url: string): Promise<PrinterStatus> {
   const answer = await ask(url, OPERATION.getPrinter, []);
   // Two channels of white may be called so both.
@@ -202,7 +209,7 @@ export async function readPrinter(url: string): Promise<PrinterStatus> {
       sheets: figure(valueOf(answer, 'zing-sheets-left')),
       batch: String(valueOf(answer, 'zing-media-batch') ?? '') || null
     },
-    inks: names.map((name, i) => ({ name, colour: String(colours[i] ?? ''), level: figure(levels[i]) })),
+    inks: names.map((name, i) => ({ name, colour: colourOf(colours[i]), level: levelOf(levels[i]) })),
     inkSet: readInks(answer, names, colours),
     mostThingMm: figure(valueOf(answer, 'zing-thing-height')) / 100,
     layers: Math.max(1, figure(valueOf(answer, 'zing-layers'))),

@@ -37,6 +37,9 @@
     return { word: 'Ready', icon: CircleCheck, tone: 'text-success' };
   }
 
+  const inkLeft = ({ name, level }: { name: string; level: number | null }) =>
+    `${name}, ${level === null ? 'not known' : `${level} %`}`;
+
   /** Printers have their lanes on the Floor, cutters their tasks; what else there is stands under Shop. */
   const hrefOf = ({ kind, id }: Machine) =>
     kind === 'printer' ? `/#machine-${id}` : kind === 'cutter' ? '/cutting' : `/shop#machine-${id}`;
@@ -68,14 +71,11 @@
             <span class="text-xs font-normal">left</span>
           </div>
         </div>
-        <div
-          class="flex items-end gap-1"
-          aria-label="Ink left: {inks.map((ink) => `${ink.name} ${ink.level} %`).join(', ')}"
-          role="img"
-        >
+        <div class="flex items-end gap-1" aria-label="Ink left: {inks.map(inkLeft).join(', ')}" role="img">
           {#each inks as ink (ink.name)}
-            <span class="border-base-content/40 relative h-8 w-2.5 border" title="{ink.name}, {ink.level} %">
-              <span class="absolute inset-x-0 bottom-0" style="height: {ink.level}%; background: {ink.colour}"></span>
+            <span class="border-base-content/40 relative h-8 w-2.5 border" title={inkLeft(ink)}>
+              {#if ink.level === null}<span class="absolute inset-0 text-center leading-8" aria-hidden="true">?</span>
+              {:else}<span class="absolute inset-x-0 bottom-0" style="height: {ink.level}%; background: {ink.colour}"></span>{/if}
             </span>
           {/each}
         </div>

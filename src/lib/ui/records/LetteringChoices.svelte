@@ -189,7 +189,7 @@
     <ColourChoice label="Colour of the shadow" colour={shadow.colour} onchange={(colour) => cast({ colour })} />
   </p>
 {/if}
-<p class="flex flex-wrap items-center gap-1">
+<p>
   Each record’s letters are
   <select
     class="in-sentence"
@@ -202,8 +202,7 @@
   >
     <option value="">not cut</option>
     {#each TOOLS as tool (tool)}<option value={tool}>cut as {tool}</option>{/each}
-  </select>
-  {#if field.cut}
+  </select>{#if field.cut}
     {@const { cut } = field}
     <LengthBox
       sentence

@@ -42,8 +42,8 @@ export interface PrinterFacts {
   /** What a person may want to know of it: its recipe and where it goes. */
   info: string;
   media: { name: string; widthMm: number; lengthMm: number };
-  /** Of each ink the name, its colour as six figures after #, and how full it is, %. */
-  inks: readonly { name: string; colour: string; level: number }[];
+  /** Of each ink the name, its colour as six figures after #, and how full it is, %, where that is known. */
+  inks: readonly { name: string; colour: string; level: number | null }[];
   qualities: readonly number[];
   /** Where a program does not say how many. */
   copies: number;
@@ -259,7 +259,7 @@ function descriptionAttributes(facts: PrinterFacts): IppAttribute[] {
     is(
       TAG.integer,
       'marker-levels',
-      inks.map(({ level }) => Math.round(level))
+      inks.map(({ level }) => levelOf(level))
     ),
     is(
       TAG.keyword,
@@ -268,12 +268,15 @@ function descriptionAttributes(facts: PrinterFacts): IppAttribute[] {
     ),
     // The media counts as one more of what is used up.
     is(TAG.octets, 'printer-supply', [
-      ...inks.map(({ level, name }) => supply('ink', Math.round(level), name)),
+      ...inks.map(({ level, name }) => supply('ink', levelOf(level), name)),
       supply('other', -2, 'none')
     ]),
     is(TAG.text, 'printer-supply-description', [...inks.map(({ name }) => name), media.name])
   ];
 }
+
+/** @see RFC 3805: −2 is not known */
+const levelOf = (level: number | null): number => (level === null ? -2 : Math.round(level));
 
 /** @see PWG 5100.13, as the printer MIB has it */
 const supply = (type: string, level: number, colorant: string): Uint8Array =>
