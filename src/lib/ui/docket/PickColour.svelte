@@ -8,6 +8,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import { pointIn } from './drag';
   import { colourAt } from './picking';
+  import { traceFine } from './tracing';
 
   /** A click takes a colour from the picture: of a background, for a layer of ink, or one that is to print as a named one. */
   interface Props {
@@ -33,11 +34,13 @@
     const at = pointIn(place, event);
     // This is gone, and what it is for forgotten, as soon as it was clicked.
     const wanted = what;
-    const layer = stack.layers.find(({ id }) => wanted === `layer-${id}`);
+    const ofLayer = () => stack.layers.find(({ id }) => wanted === `layer-${id}`);
     onpicked();
     await attempt(async () => {
       if (wanted === 'colour') return pickFlat(at);
-      const rgb = await colourAt(docket, preparation, layer ? { conditionId } : null, at);
+      const rgb = await colourAt(docket, preparation, ofLayer() ? { conditionId } : null, at);
+      // As it is now: another colour may have been picked while this one was looked at.
+      const layer = ofLayer();
       if (layer) pickForLayer(layer, rgb);
       else await traceAround(wanted, rgb);
     });
@@ -61,17 +64,13 @@
 
   /** A line around what is not of a background’s colour. */
   async function traceAround(id: string, background: Triple): Promise<void> {
-    const line = choices.lines.made.find((one) => one.id === id);
-    if (line?.from.kind !== 'found') return;
-    const { from } = line;
-    const { how, threshold } = from;
-    const { outline } = await send<{ outline: string }>('POST', `/api/dockets/${docket.id}/trace`, {
-      how,
-      threshold,
-      background
-    });
-    const next = { ...line, from: { ...from, background, outline } };
-    change({ lines: { ...choices.lines, made: choices.lines.made.map((one) => (one.id === id ? next : one)) } });
+    const from = choices.lines.made.find((one) => one.id === id)?.from;
+    if (from?.kind !== 'found') return;
+    const found = { ...from, background };
+    const outline = await traceFine(docket.id, found);
+    // All else of it is as it is now.
+    const made = choices.lines.made.map((one) => (one.id === id ? { ...one, from: { ...found, outline } } : one));
+    change({ lines: { ...choices.lines, made } });
   }
 </script>
 

@@ -7,6 +7,7 @@
   import { formatFigure, type LengthUnit } from '$core/units/length';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { isAlike } from '$lib/ui/common/together';
   import { traceCoarse, traceFine } from '../tracing';
 
   interface Props {
@@ -42,12 +43,13 @@
     clearTimeout(timer);
     wrong = '';
     tracing = 'coarse';
+    const before = line.from;
     try {
-      const outline = await traceCoarse(docketId, version, from);
-      if (mine !== turn) return;
-      onchange({ ...line, from: { ...from, outline } });
+      const coarse = { ...from, outline: await traceCoarse(docketId, version, from) };
+      if (!isMine(mine, before)) return;
+      onchange({ ...line, from: coarse });
       tracing = 'fine';
-      timer = setTimeout(() => void refine(from, mine), 350);
+      timer = setTimeout(() => void refine(coarse, mine), 350);
     } catch (error) {
       tell(error, mine);
     }
@@ -55,13 +57,19 @@
   async function refine(from: Found, mine: number): Promise<void> {
     try {
       const outline = await traceFine(docketId, from);
-      // Drawn by hand meanwhile: that stays.
-      if (mine !== turn || line.from.kind !== 'found') return;
+      if (!isMine(mine, from)) return;
       onchange({ ...line, from: { ...from, outline } });
       tracing = '';
     } catch (error) {
       tell(error, mine);
     }
+  }
+  /** Nothing else was asked for, and what was drawn by hand or given another background meanwhile stays. */
+  function isMine(mine: number, before: LineSource): boolean {
+    if (mine !== turn) return false;
+    if (isAlike(line.from, before)) return true;
+    tracing = '';
+    return false;
   }
   function tell(error: unknown, mine: number): void {
     if (mine !== turn) return;
