@@ -1,21 +1,22 @@
 <script lang="ts">
   import { isPlainTone, type Tone } from '$core/colour/tone';
-  import { attempt, send } from '$lib/ui/common/client';
+  import { attempt } from '$lib/ui/common/client';
+  import { changeSettings } from '$lib/ui/shop/change-settings';
 
   /** Curves that the shop keeps by name: taken by a click, kept, forgotten. */
   let { tone, tones, onchange }: { tone: Tone; tones: readonly { name: string; tone: Tone }[]; onchange: (tone: Tone) => void } =
     $props();
 
   let name = $state('');
-  const keep = () =>
-    attempt(async () => {
-      await send('PUT', '/api/settings', {
-        tones: [...tones.filter((one) => one.name !== name.trim()), { name: name.trim(), tone }]
-      });
+  function keep(): Promise<unknown> {
+    const kept = { name: name.trim(), tone };
+    return attempt(async () => {
+      await changeSettings((now) => ({ tones: [...now.tones.filter((one) => one.name !== kept.name), kept] }));
       name = '';
-    }, `The curves are kept as ${name.trim()}.`);
+    }, `The curves are kept as ${kept.name}.`);
+  }
   const forget = (which: string) =>
-    attempt(() => send('PUT', '/api/settings', { tones: tones.filter((one) => one.name !== which) }), `${which} is forgotten.`);
+    attempt(() => changeSettings((now) => ({ tones: now.tones.filter((one) => one.name !== which) })), `${which} is forgotten.`);
 </script>
 
 {#if tones.length > 0}

@@ -77,9 +77,13 @@
     if (id === null) return undefined;
     return run.jig?.id === id ? run.jig : chosenJigs.get(id);
   });
+  let lastChosen: number | null = null;
   async function chooseJig(id: number | null): Promise<void> {
+    lastChosen = id;
     await attempt(async () => {
       if (id !== null) chosenJigs.set(id, await send<StockJig>('GET', `/api/jigs/${id}/places`));
+      // Another was chosen while the places of this one were on their way.
+      if (lastChosen !== id) return;
       changed({ ...current, rule: { ...current.rule, jig: id } });
     });
   }

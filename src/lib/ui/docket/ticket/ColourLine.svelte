@@ -3,7 +3,8 @@
   import { isPlainTone } from '$core/colour/tone';
   import { fieldSpots } from '$core/records/field-spots';
   import { SHOPS_OWN, type DocketChoices } from '$lib/docket-choices';
-  import { attempt, send } from '$lib/ui/common/client';
+  import { attempt } from '$lib/ui/common/client';
+  import { changeSettings } from '$lib/ui/shop/change-settings';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import type { TicketView } from './ticket';
 
@@ -74,12 +75,9 @@
   const keepRule = (name: string, role: Role) =>
     attempt(
       () =>
-        send('PUT', '/api/settings', {
-          rules: [
-            { pattern: name, role },
-            ...settings.rules.filter((rule) => rule !== ruleFor(name, settings.rules) || rule.pattern.includes('*'))
-          ]
-        }),
+        changeSettings(({ rules }) => ({
+          rules: [{ pattern: name, role }, ...rules.filter((rule) => rule !== ruleFor(name, rules) || rule.pattern.includes('*'))]
+        })),
       `From now on “${name}” ${role === 'prints' ? 'prints in its own colour' : `is ${role}`}.`
     );
   /** Of layers that stand in for each other one is shown: switching it on switches the others off. */
