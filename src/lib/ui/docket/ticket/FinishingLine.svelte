@@ -171,10 +171,12 @@
     <LengthBox sentence label="Hem" {unit} value={finishing.hem} max={500} onchange={(hem) => change({ hem })} />
     {unit} of hem;
     <details class="inline-block align-top">
-      <summary class="link cursor-pointer list-none"
-        >{pocketed.length === 0
-          ? 'no pole pockets'
-          : `pole pockets ${pocketed.map((edge) => `${edge} ${formatLength(finishing.pockets[edge], unit)}`).join(', ')}`}</summary
+      <summary class="cursor-pointer list-none"
+        ><span class="link"
+          >{pocketed.length === 0
+            ? 'no pole pockets'
+            : `pole pockets ${pocketed.map((edge) => `${edge} ${formatLength(finishing.pockets[edge], unit)}`).join(', ')}`}</span
+        >;</summary
       >
       <span class="flex flex-wrap gap-x-3">
         {#each EDGES as edge (edge)}<span
@@ -190,7 +192,6 @@
           >{/each}
       </span>
     </details>
-    ;
     {#each finishing.folds as fold, i (i)}
       fold at <LengthBox
         sentence
