@@ -1,9 +1,9 @@
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { build } from 'vite';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { temporaryFolder } from '../../../../../tests/harness';
-import { SecondTry } from './pool';
+import { temporaryFolder, until } from '../../../../../tests/harness';
+import { SecondTry, Threads } from './pool';
 
 const folder = temporaryFolder();
 let pool: SecondTry;
@@ -14,17 +14,38 @@ beforeAll(async () => {
     logLevel: 'error',
     resolve: { alias: { $core: resolve('core'), $lib: resolve('src/lib') } },
     build: {
-      ssr: 'tests/made/breaking-worker.ts',
+      ssr: true,
+      target: 'node20',
       outDir: folder.path,
-      rollupOptions: { output: { entryFileNames: 'worker.mjs', format: 'es' } }
+      rollupOptions: {
+        input: { breaking: 'tests/made/breaking-worker.ts', slow: 'tests/made/slow-worker.ts' },
+        output: { entryFileNames: '[name].mjs', format: 'es' }
+      }
     }
   });
-  pool = new SecondTry({ filename: join(folder.path, 'worker.mjs'), minThreads: 0, maxThreads: 1 });
+  pool = new SecondTry({ filename: join(folder.path, 'breaking.mjs'), minThreads: 0, maxThreads: 1 });
   pool.on('error', () => undefined);
 });
 afterAll(async () => {
   await pool.destroy();
   folder.remove();
+});
+
+// Broken off there it takes the process with it, and this test too.
+it('is not ended before it has begun', async () => {
+  const threads = new Threads({
+    filename: join(folder.path, 'slow.mjs'),
+    minThreads: 0,
+    maxThreads: 1,
+    workerData: folder.path
+  });
+  const work = threads.run(null, { name: 'nothing' }).catch(() => 'broken off');
+  await until(() => existsSync(join(folder.path, 'begins')));
+  expect(existsSync(join(folder.path, 'has begun'))).toBe(false);
+  await threads.destroy();
+  expect(existsSync(join(folder.path, 'has begun'))).toBe(true);
+  expect(threads.threads).toEqual([]);
+  await work;
 });
 
 describe('a thread whose module breaks', () => {

@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { Piscina } from 'piscina';
 import { Problem } from '../problem';
 
@@ -26,8 +27,31 @@ const THREAD_NICENESS = 15;
 export const threadBroke = (error: unknown): boolean =>
   error instanceof Error && error.message.startsWith('worker exited with code');
 
+/** A thread that is not there after so long is ended all the same. */
+const LONGEST_BEGINNING_MS = 30_000;
+
+/**
+ * Threads that are not ended before they have begun. One that is ended while it evaluates a module that awaits at its top, as the
+ * interpreter's does, takes the whole process with it: V8 checks there that nothing breaks that off.
+ */
+export class Threads extends Piscina {
+  readonly #begun = new Set<number>();
+
+  constructor(options: ConstructorParameters<typeof Piscina>[0]) {
+    super(options);
+    this.on('workerCreate', ({ id }: { id: number }) => this.#begun.add(id));
+    this.on('workerDestroy', ({ id }: { id: number }) => this.#begun.delete(id));
+  }
+
+  override async destroy(): Promise<void> {
+    const until = performance.now() + LONGEST_BEGINNING_MS;
+    while (performance.now() < until && this.threads.some(({ threadId }) => !this.#begun.has(threadId))) await setTimeout(20);
+    await super.destroy();
+  }
+}
+
 /** Tries work whose thread broke once more, in a fresh one; the second time it is told in plain words. */
-export class SecondTry extends Piscina {
+export class SecondTry extends Threads {
   override async run(...work: Parameters<Piscina['run']>): Promise<unknown> {
     try {
       return (await super.run(...work)) as unknown;
@@ -56,7 +80,7 @@ export function makePool(
   threads = THREADS
 ): Piscina {
   // A RIP begins anew as a whole, not with the band that broke.
-  const Pool = worker === 'rip-worker' ? Piscina : SecondTry;
+  const Pool = worker === 'rip-worker' ? Threads : SecondTry;
   const pool = new Pool({
     filename: join(NODE_BUILD, `${worker}.js`),
     minThreads: 0,
