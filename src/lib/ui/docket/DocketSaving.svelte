@@ -27,6 +27,8 @@
   // In a box too: what is typed there counts at each key, and is a step as all else is.
   function keys(event: KeyboardEvent): void {
     if (isBehindDialog() || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
+    // A form is sent by a press: until then what is typed there is nothing of the docket.
+    if (event.target instanceof Element && event.target.closest('form')) return;
     event.preventDefault();
     void attempt(() => edits.step(event.shiftKey ? 1 : -1));
   }

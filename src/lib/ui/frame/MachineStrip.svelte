@@ -38,7 +38,7 @@
   }
 
   const inkLeft = ({ name, level }: { name: string; level: number | null }) =>
-    `${name}, ${level === null ? 'not known' : `${level} %`}`;
+    `${name} ${level === null ? 'not known' : `${level} %`}`;
 
   /** Printers have their lanes on the Floor, cutters their tasks; what else there is stands under Shop. */
   const hrefOf = ({ kind, id }: Machine) =>

@@ -256,7 +256,7 @@
       {jig}
       byHand={current.rule.pockets.sharing === 'by hand'}
       {open}
-      onagain={open || run.laneId === null ? undefined : acts.again}
+      onagain={open || ripping || run.laneId === null ? undefined : acts.again}
       onapart={open && !edits.pending ? acts.apart : undefined}
     />
     <div class="min-h-0 grow">
