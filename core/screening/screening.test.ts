@@ -275,16 +275,24 @@ describe('the other loops and their twins', () => {
     expect([...kernels.words(counts, 3)]).toEqual(countPackedDrops(bytes));
   });
 
-  it('interpolates a colour table within a step of the plain sum', () => {
+  it('interpolates a colour table within a step of the plain sum, flat areas and all corners among them', () => {
     const kernels = new Kernels(module);
     const random = seededRandom(11);
     const grid = 5;
     const table = Uint16Array.from({ length: grid ** 3 * 4 }, () => Math.round(random() * 65280));
-    const tableAt = kernels.allocate(table.byteLength);
-    new Uint16Array(kernels.run.memory.buffer, tableAt, table.length).set(table);
-    const pixels = Uint8Array.from({ length: 3 * 2000 }, (_, i) => (i < 9 ? 255 : Math.floor(random() * 256)));
+    const pixels = Uint8Array.from({ length: 3 * 2000 }, () => Math.floor(random() * 256));
+    for (let corner = 0; corner < 8; corner++)
+      pixels.set(
+        [4, 2, 1].map((bit) => (corner & bit ? 255 : 0)),
+        corner * 3
+      );
+    for (let i = 300; i < 900; i++) pixels[i] = pixels[i - 3]!;
     const source = kernels.allocate(pixels.length);
     const target = kernels.allocate(2000 * 4);
+    // The table is the last of the memory: whatever reads beyond it stops.
+    const tableAt = kernels.run.memory.buffer.byteLength - table.byteLength;
+    expect(tableAt).toBeGreaterThan(target + 2000 * 4);
+    new Uint16Array(kernels.run.memory.buffer, tableAt, table.length).set(table);
     kernels.bytes(source, pixels.length).set(pixels);
     kernels.run.lookup3(source, 2000, tableAt, grid, target);
     const out = kernels.bytes(target, 8000);

@@ -379,49 +379,51 @@ export function addCells(source: usize, cells: i32, amounts: usize, sums: usize)
  */
 export function lookup3(source: usize, count: i32, table: usize, grid: i32, target: usize): void {
   const steps = <u32>(grid - 1);
-  const strideY = <usize>grid * 8;
-  const strideX = strideY * <usize>grid;
+  const s2: u64 = 8;
+  const s1 = <u64>grid * s2;
+  const s0 = <u64>grid * s1;
+  let before: u32 = ~0;
+  let made: u32 = 0;
   for (let i: i32 = 0; i < count; i++) {
     const at = source + <usize>i * 3;
-    const px = <u32>load<u8>(at) * steps;
-    const py = <u32>load<u8>(at, 1) * steps;
-    const pz = <u32>load<u8>(at, 2) * steps;
-    const ix = px / 255;
-    const iy = py / 255;
-    const iz = pz / 255;
-    let fx = px - ix * 255;
-    let fy = py - iy * 255;
-    let fz = pz - iz * 255;
-    // Tetrahedral interpolation: walk from the low corner along the axes in falling order of their fraction.
-    let dx: usize = strideX;
-    let dy: usize = strideY;
-    let dz: usize = 8;
-    let hold: u32 = 0;
-    let step: usize = 0;
-    if (fx < fy) { hold = fx; fx = fy; fy = hold; step = dx; dx = dy; dy = step; }
-    if (fy < fz) { hold = fy; fy = fz; fz = hold; step = dy; dy = dz; dz = step; }
-    if (fx < fy) { hold = fx; fx = fy; fy = hold; step = dx; dx = dy; dy = step; }
-    const base = table + <usize>ix * strideX + <usize>iy * strideY + <usize>iz * 8;
-    let corner = base;
-    let sum = i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(255 - fx));
-    if (fx) {
-      corner += dx;
-      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fx - fy)));
-      if (fy) {
-        corner += dy;
-        sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fy - fz)));
-        if (fz) {
-          corner += dz;
-          sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fz)));
-        }
-      }
+    const pixel = <u32>load<u8>(at) | (<u32>load<u8>(at, 1) << 8) | (<u32>load<u8>(at, 2) << 16);
+    // Flat areas are many of one colour.
+    if (pixel != before) {
+      before = pixel;
+      const p0 = (pixel & 255) * steps;
+      const p1 = ((pixel >> 8) & 255) * steps;
+      const p2 = (pixel >> 16) * steps;
+      // The last point is the far end of the cell before it: nothing beyond the table is read.
+      const i0 = min<u32>(p0 / 255, steps - 1);
+      const i1 = min<u32>(p1 / 255, steps - 1);
+      const i2 = min<u32>(p2 / 255, steps - 1);
+      // Tetrahedral interpolation: from the low corner along the axes, the farthest first. How far in the high bits and the way
+      // to the next point in the low ones are sorted together, without branches: which comes first is as good as chance.
+      let a = <u64>(p0 - i0 * 255) << 32 | s0;
+      let b = <u64>(p1 - i1 * 255) << 32 | s1;
+      let c = <u64>(p2 - i2 * 255) << 32 | s2;
+      let low = min<u64>(a, b); a = max<u64>(a, b); b = low;
+      low = min<u64>(b, c); b = max<u64>(b, c); c = low;
+      low = min<u64>(a, b); a = max<u64>(a, b); b = low;
+      const fa = <u32>(a >> 32);
+      const fb = <u32>(b >> 32);
+      const fc = <u32>(c >> 32);
+      let corner = table + <usize>i0 * <usize>s0 + <usize>i1 * <usize>s1 + <usize>i2 * <usize>s2;
+      let sum = i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(255 - fa));
+      corner += <usize>(<u32>a);
+      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fa - fb)));
+      corner += <usize>(<u32>b);
+      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fb - fc)));
+      corner += <usize>(<u32>c);
+      sum = i32x4.add(sum, i32x4.mul(i32x4.extend_low_i16x8_u(v128.load64_zero(corner)), i32x4.splat(fc)));
+      // Divide by 65280 = 256 · 255, rounding; the small addend keeps whole results whole after the float product.
+      const scaled = i32x4.shr_u(i32x4.add(sum, i32x4.splat(32640)), 8);
+      const out = f32x4.mul(f32x4.convert_i32x4_u(scaled), f32x4.splat(1.0 / 255.0));
+      const whole = i32x4.trunc_sat_f32x4_u(f32x4.add(out, f32x4.splat(0.001)));
+      const bytes = i8x16.swizzle(whole, i8x16(0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1));
+      made = <u32>i32x4.extract_lane(bytes, 0);
     }
-    // Divide by 65280 = 256 · 255, rounding; the small addend keeps whole results whole after the float product.
-    const scaled = i32x4.shr_u(i32x4.add(sum, i32x4.splat(32640)), 8);
-    const out = f32x4.mul(f32x4.convert_i32x4_u(scaled), f32x4.splat(1.0 / 255.0));
-    const whole = i32x4.trunc_sat_f32x4_u(f32x4.add(out, f32x4.splat(0.001)));
-    const bytes = i8x16.swizzle(whole, i8x16(0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1));
-    store<u32>(target + <usize>i * 4, <u32>i32x4.extract_lane(bytes, 0));
+    store<u32>(target + (<usize>i << 2), made);
   }
 }
 
