@@ -271,7 +271,7 @@ async function fill(shop: Shop): Promise<void> {
     bridgeMm: 4
   };
   const { choices } = gull;
-  shop.dockets.change(gull.id, gull.version, {
+  shop.docketEditing.change(gull.id, gull.version, {
     note: 'One contour, the splash bridged on.',
     dueOn: '2027-08-20',
     choices: { ...choices, lines: { ...choices.lines, made: [around] } }
@@ -286,7 +286,7 @@ async function fill(shop: Shop): Promise<void> {
     key: undefined
   });
   await shop.docketRecords.takePictures(passes.id, listed.docket.version, bytesOf(await burgees()), 'burgees.zip');
-  shop.runEditing.add([passes.id]);
+  shop.layingOut.add([passes.id]);
 
   // The port's colours by name; one of the board's flags has a letter wrong, and one is nobody's.
   for (const [name, lab, others, from] of [
@@ -327,20 +327,20 @@ async function fill(shop: Shop): Promise<void> {
   );
 
   // A roll of prints waits for the cutter, one run is RIPped, one is being laid out.
-  const printed = shop.runEditing.add([berth9.id])[0]!;
+  const printed = shop.layingOut.add([berth9.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(printed)).id);
   const prints = await shop.printing.start(printed, printer, 2);
   await settle(() => prints.every((print) => shop.prints.get(print.id).endedAt !== null));
-  const others = shop.runEditing.add([berth14.id])[0]!;
+  const others = shop.layingOut.add([berth14.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(others)).id);
   prints.push(...(await shop.printing.start(others, printer, 1)));
   await settle(() => prints.every((print) => shop.prints.get(print.id).endedAt !== null));
-  const ready = shop.runEditing.add([sail.id, chandlery.id])[0]!;
+  const ready = shop.layingOut.add([sail.id, chandlery.id])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(ready)).id);
 
   // Seen through glass, and on black.
-  const [onGlass] = shop.runEditing.add([sticker.id]);
-  const [onTarred] = shop.runEditing.add([sign.id]);
+  const [onGlass] = shop.layingOut.add([sticker.id]);
+  const [onTarred] = shop.layingOut.add([sign.id]);
   for (const id of [onGlass!, onTarred!]) await shop.tasks.ended((await shop.ripping.rip(id)).id);
 
   // The last weeks' prints, for the costs: what was printed today lies some days back.
@@ -349,13 +349,13 @@ async function fill(shop: Shop): Promise<void> {
   ended.forEach(({ id }, i) => back.run(((ended.length - 1 - i) * 2 + (i % 2)) * 86_400_000, id));
 
   // Every lane has something that waits: interlocking rectangles, true shape, sheets.
-  const [onCloth] = shop.runEditing.add([hoarding.id, banner.id, evening.id]);
-  const [onBoard] = shop.runEditing.add([menus.id, boards.id]);
+  const [onCloth] = shop.layingOut.add([hoarding.id, banner.id, evening.id]);
+  const [onBoard] = shop.layingOut.add([menus.id, boards.id]);
   const place = (id: number, rule: Partial<RunRule>) => {
     const run = shop.runs.get(id);
     shop.runEditing.change(id, run.version, { rule: { ...run.rule, ...rule } });
   };
-  const [onFilm] = shop.runEditing.add([gull.id]);
+  const [onFilm] = shop.layingOut.add([gull.id]);
   place(onFilm!, { placing: 'shapes', gapX: 3, gapY: 3 });
   place(onCloth!, { placing: 'close' });
   place(onBoard!, { placing: 'straight', gapX: 6, gapY: 6 });

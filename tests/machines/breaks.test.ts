@@ -34,7 +34,7 @@ beforeAll(async () => {
   );
   await until(() => shop.artworks.get(id).state === 'ready');
   const docket = shop.dockets.add(id, 0, { conditionId, copies: 9, bleedMm: 0, cut: false });
-  runId = shop.runEditing.add([docket.id])[0]!;
+  runId = shop.layingOut.add([docket.id])[0]!;
   expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
 });
 afterAll(async () => {

@@ -189,7 +189,7 @@ describe('a card', () => {
     await until(() => of.artworks.get(artwork.id).state === 'ready');
     // What is cut carries a code, which no other shop's plates have.
     const docket = of.dockets.add(artwork.id, 0, { conditionId, copies: 3, cut: false });
-    const run = of.runEditing.add([docket.id])[0]!;
+    const run = of.layingOut.add([docket.id])[0]!;
     await of.tasks.ended((await of.ripping.rip(run)).id);
     const bytes = readFileSync(of.runs.plates(run).plates);
     const { strips } = await readPlateFile(

@@ -179,12 +179,12 @@ async function doing({ act, a, b, c }: Step, { ids, whole, takenOut, log }: Know
     switch (act) {
       case 'lay out':
         for (const id of some) if (!isLying(id)) now.set(id, whole.get(id)!);
-        shop.runEditing.add(some, undefined, c % 5 === 0);
+        shop.layingOut.add(some, undefined, c % 5 === 0);
         break;
       case 'move': {
         for (const id of some) if (!isLying(id)) now.set(id, whole.get(id)!);
         const held = heldOf(some);
-        shop.runEditing.move(some, shop.lanes.list()[a % 2]!.id);
+        shop.layingOut.move(some, shop.lanes.list()[a % 2]!.id);
         expect(heldOf(some), log.join('\n')).toEqual(held);
         break;
       }
@@ -222,7 +222,7 @@ async function doing({ act, a, b, c }: Step, { ids, whole, takenOut, log }: Know
         const copies = run?.layout.parts
           .flatMap((part) => part.copies)
           .filter((copy, i) => panels.has(copy.id) && isChosen(copy, i));
-        if (run && copies && copies.length > 0) shop.runEditing.apart(run.id, run.version, copies);
+        if (run && copies && copies.length > 0) shop.runCopies.apart(run.id, run.version, copies);
         break;
       }
       case 'print': {
@@ -237,7 +237,7 @@ async function doing({ act, a, b, c }: Step, { ids, whole, takenOut, log }: Know
         const one = runs.find(({ state }) => state === 'printed');
         const copies = one?.layout.parts.flatMap((part) => part.copies).filter(isChosen) ?? [];
         if (!one || copies.length === 0) break;
-        const made = shop.runs.get(shop.runEditing.again(one.id, copies));
+        const made = shop.runs.get(shop.runCopies.again(one.id, copies));
         expect(made.laid.reduce((sum, piece) => sum + piece.copies, 0)).toBe(copies.length);
         for (const id of ids) more(id, times(made, id));
         break;
@@ -261,7 +261,7 @@ describe('copies', () => {
       fc.asyncProperty(fc.array(step, { minLength: 6, maxLength: 24, size: 'max' }), async (steps) => {
         shop.db.exec("UPDATE run SET state = 'laying out' WHERE chart_id IS NULL; DELETE FROM run WHERE chart_id IS NULL");
         const ids = await dockets();
-        shop.runEditing.add(ids);
+        shop.layingOut.add(ids);
         const known: Known = { ids, whole: new Map(ids.map((id) => [id, waiting(id)])), takenOut: new Map(), log: [] };
         for (const one of steps) {
           await doing(one, known);

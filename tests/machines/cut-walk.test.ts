@@ -40,7 +40,7 @@ beforeAll(async () => {
   const { id } = await shop.artworks.take('tag.pdf', oneChunk(bytes));
   await until(() => shop.artworks.get(id).state === 'ready');
   docket = shop.dockets.add(id, 0, { conditionId, copies: LINES, bleedMm: 0, cut: true }).id;
-  const run = shop.runEditing.add([docket])[0]!;
+  const run = shop.layingOut.add([docket])[0]!;
   await shop.tasks.ended((await shop.ripping.rip(run)).id);
   const prints = await shop.printing.start(run, petrel, PRINTS);
   await until(() => prints.every((print) => shop.prints.get(print.id).endedAt !== null));

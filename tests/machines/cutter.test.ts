@@ -62,7 +62,7 @@ async function ripped(code: string): Promise<number> {
   const docket = shop.dockets.add(artworkId, 0, { conditionId, copies: COPIES, bleedMm: 0, cut: true });
   const lane = shop.lanes.ensure(conditionId);
   shop.lanes.change(lane, { conditionId });
-  const runId = shop.runEditing.add([docket.id], lane)[0]!;
+  const runId = shop.layingOut.add([docket.id], lane)[0]!;
   expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
   runs.set(code, runId);
   return runId;
@@ -103,7 +103,7 @@ describe('the camera', () => {
 function openRun(rule: object): number {
   const conditionId = shop.conditions.list().find(({ mode }) => mode.code === FINE)!.id;
   const docket = shop.dockets.add(artworkId, 0, { conditionId, copies: COPIES, bleedMm: 0, cut: true });
-  const id = shop.runEditing.add([docket.id])[0]!;
+  const id = shop.layingOut.add([docket.id])[0]!;
   const run = shop.runs.get(id);
   shop.runEditing.change(id, run.version, { rule: { ...run.rule, ...rule } });
   return id;

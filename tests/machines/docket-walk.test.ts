@@ -47,7 +47,7 @@ function becomes(past: Past, document: DocketDocument, joins = false): void {
 }
 
 function doing({ act, which, n }: { act: (typeof ACTS)[number]; which: number; n: number }, pasts: Past[]): void {
-  const { dockets, docketShelf } = shop;
+  const { dockets, docketEditing, docketShelf } = shop;
   const past = pasts[which]!;
   const { id } = past;
   const { version, choices } = dockets.get(id);
@@ -55,35 +55,35 @@ function doing({ act, which, n }: { act: (typeof ACTS)[number]; which: number; n
   switch (act) {
     case 'change':
     case 'join':
-      dockets.change(id, version, copies, act === 'join');
+      docketEditing.change(id, version, copies, act === 'join');
       return becomes(past, { ...now(past), ...copies }, act === 'join');
     case 'artwork': {
       const artworkId = artworks[n % 2]!;
-      dockets.replaceArtwork(id, version, artworkId, 0);
+      docketEditing.replaceArtwork(id, version, artworkId, 0);
       return becomes(past, { ...now(past), artworkId });
     }
     case 'back':
     case 'forth': {
       const by = act === 'back' ? -1 : 1;
       if (!past.documents[past.at + by]) {
-        expect(() => dockets.go(id, version, by)).toThrow('There is nothing to');
+        expect(() => docketEditing.go(id, version, by)).toThrow('There is nothing to');
         return;
       }
-      dockets.go(id, version, by);
+      docketEditing.go(id, version, by);
       past.at += by;
       return;
     }
     case 'late':
       // A window that has not heard of the last change.
       for (const late of [
-        () => dockets.change(id, version - 1, { note: 'late' }),
-        () => dockets.go(id, version - 1, -1),
-        () => dockets.replaceArtwork(id, version - 1, artworks[n % 2]!, 0)
+        () => docketEditing.change(id, version - 1, { note: 'late' }),
+        () => docketEditing.go(id, version - 1, -1),
+        () => docketEditing.replaceArtwork(id, version - 1, artworks[n % 2]!, 0)
       ])
         expect(late).toThrow(Problem);
       return;
     case 'both':
-      dockets.changeMany(
+      docketEditing.changeMany(
         pasts.map((one) => one.id),
         { note: `note ${n}` }
       );
@@ -114,6 +114,8 @@ describe('a docket', () => {
           for (const past of pasts) {
             const docket = shop.dockets.get(past.id);
             expect(toDocument(docket)).toEqual(now(past));
+            // What another took the place of is not what it is now.
+            expect(docket.previous?.artworkId).not.toBe(docket.artworkId);
             expect([docket.canUndo, docket.canRedo]).toEqual([past.at > 0, past.at < past.documents.length - 1]);
           }
         }

@@ -197,7 +197,7 @@ describe('a watched folder', () => {
     await shop.arrivals.undo(first!.id);
     expect(arrivals(id).find((one) => one.id === first!.id)).toMatchObject({ state: 'undone', dockets: [] });
     const { dockets } = arrivals(id)[0]!;
-    shop.runEditing.add([dockets[0]!.id]);
+    shop.layingOut.add([dockets[0]!.id]);
     await expect(shop.arrivals.undo(arrivals(id)[0]!.id)).rejects.toThrow(/lies in a run/);
     expect(arrivals(id)[0]!.dockets).toHaveLength(1);
   });
@@ -369,6 +369,6 @@ describe('a watched folder', () => {
     const after = shop.dockets.get(docket.id);
     expect(after.choices).toEqual({ ...docket.choices, copies: 3, bleedMm: 2, bleedFrom: 'mirror', conditionId });
     // One step, taken back as any other.
-    expect(shop.dockets.go(docket.id, after.version, -1).choices).toEqual(docket.choices);
+    expect(shop.docketEditing.go(docket.id, after.version, -1).choices).toEqual(docket.choices);
   });
 });

@@ -246,7 +246,7 @@ describe('what is not artwork', () => {
       (bytes) => {
         const change = DocketDocument.partial().safeParse(parse(bytes));
         if (change.success && change.data)
-          shop.dockets.change(docket.id, shop.dockets.get(docket.id).version, change.data as never);
+          shop.docketEditing.change(docket.id, shop.dockets.get(docket.id).version, change.data as never);
       },
       Problem
     );

@@ -43,7 +43,7 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     await until(() => shop.artworks.get(id).state !== 'reading');
     const { stack } = readyStacks({}).find(({ name }) => name === 'White under colour')!;
     const docket = shop.dockets.add(id, 0, { conditionId, copies: 2, bleedMm: 0, cut: false, stack });
-    runId = shop.runEditing.add([docket.id])[0]!;
+    runId = shop.layingOut.add([docket.id])[0]!;
     expect((await shop.tasks.ended((await shop.ripping.rip(runId)).id)).error).toBeNull();
   });
   afterAll(async () => {

@@ -287,7 +287,7 @@ describe('PDFs that other readers open', () => {
     expect(await seen(artwork.id, 0.5)).toEqual([255, 255, 255]);
     near(await seen(artwork.id, 0.85), [0, 0, 255], 12);
     const docket = shop.dockets.add(artwork.id, 0, {});
-    shop.dockets.change(docket.id, docket.version, { choices: { ...docket.choices, fieldsOff: true } });
+    shop.docketEditing.change(docket.id, docket.version, { choices: { ...docket.choices, fieldsOff: true } });
     const { data } = await sharp(await shop.pictures.docket(docket.id, 90))
       .raw()
       .toBuffer({ resolveWithObject: true });
@@ -363,7 +363,7 @@ describe('PDFs that other readers open', () => {
     expect(() => shop.sources.remove(id)).toThrow(`Colours of deleted docket ${docket.id} are read with`);
     shop.docketShelf.restore([docket.id]);
     const { version, choices } = shop.dockets.get(docket.id);
-    shop.dockets.change(docket.id, version, { choices: { ...choices, sources: SHOPS_SOURCES } });
+    shop.docketEditing.change(docket.id, version, { choices: { ...choices, sources: SHOPS_SOURCES } });
     const { sources } = shop.settings.current;
     shop.settings.change({ sources: { ...sources, grey: id } });
     expect(() => shop.sources.remove(id)).toThrow('Colours of the shop are read with');

@@ -54,7 +54,7 @@ async function runOf(copies: number, pockets: Partial<PocketRule>): Promise<numb
   // A small square in the middle of the page.
   const id = await artworkOf(shop, 'Dot', '0 0 0 1 k 7 8 6 4 re f');
   const docket = shop.dockets.add(id, 0, { conditionId: condition, copies }).id;
-  const runId = shop.runEditing.add([docket])[0]!;
+  const runId = shop.layingOut.add([docket])[0]!;
   const run = shop.runs.get(runId);
   shop.runEditing.change(runId, run.version, { rule: { ...run.rule, jig: jigId, pockets: { ...run.rule.pockets, ...pockets } } });
   return runId;
@@ -154,7 +154,7 @@ describe('a spoiled pocket', () => {
     await printed(runId);
     const { parts } = shop.runs.get(runId).layout;
     const spoiled = parts[0]!.copies.filter(({ pocket }) => pocket === 7);
-    const again = shop.runEditing.again(runId, spoiled);
+    const again = shop.runCopies.again(runId, spoiled);
     const { layout } = shop.runs.get(again);
     expect(layout.parts.map(({ copies }) => copies.map(({ copy, pocket }) => [copy, pocket]))).toEqual([[[0, 7]]]);
     const job = await printed(again);

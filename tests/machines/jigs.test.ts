@@ -97,7 +97,7 @@ describe('a run in a jig', () => {
   it('falls into its pockets, load after load', async () => {
     jigId = shop.jigs.list()[0]!.id;
     const [cyan, magenta] = [await docketOf('Cyan', '1 0 0 0', 5), await docketOf('Magenta', '0 1 0 0', 3)];
-    runId = shop.runEditing.add([cyan, magenta])[0]!;
+    runId = shop.layingOut.add([cyan, magenta])[0]!;
     const { layout, stock } = change({ jig: jigId });
     expect(isJig(stock) && stock.jig.pockets.length).toBe(6);
     expect(layout.parts.map(({ copies }) => copies.map(({ id, pocket }) => `${id}:${pocket}`))).toEqual([
@@ -153,13 +153,13 @@ describe('a run in a jig', () => {
     await shop.runEditing.remove(second);
     shop.jigs.remove(jigId);
     expect(shop.runs.get(runId).layout).toEqual(before);
-    expect(() => shop.runEditing.again(runId, before.parts[0]!.copies.slice(0, 1))).toThrow('There is no such jig');
+    expect(() => shop.runCopies.again(runId, before.parts[0]!.copies.slice(0, 1))).toThrow('There is no such jig');
   });
 
   it('keeps what was put into a pocket by hand there, whatever is switched off or filled before it', async () => {
     const { id: jig } = shop.jigs.add({ ...TAGS, name: 'By hand', columns: 4, nudges: {} });
     const docket = await docketOf('Pinned', '0 1 1 0', 3);
-    runId = shop.runEditing.add([docket], undefined, true)[0]!;
+    runId = shop.layingOut.add([docket], undefined, true)[0]!;
     const { id, version, rule } = change({ jig });
     const keys = pocketsOf(shop.jigs.get(jig).jig).map(({ key }) => key);
     const pin = (copy: number, pocket: number) => ({ id: String(docket), copy, part: 0, x: 0, y: 0, turn: 0, pocket });
@@ -203,7 +203,7 @@ describe('a run in a jig', () => {
       startX: 390
     });
     const docket = await docketOf('Far', '0 0 1 0', 1);
-    runId = shop.runEditing.add([docket])[0]!;
+    runId = shop.layingOut.add([docket])[0]!;
     expect(change({ jig: far.id }).layout.refusal).toMatch(
       /Pocket 1 of Too wide lies off what is printed on, which is 400 × 300 mm/
     );
@@ -220,7 +220,7 @@ describe('a docket that is to lie in a jig', () => {
   async function lying(name: string, more: Partial<DocketChoices> = {}): Promise<number> {
     const id = await docketOf(name, '1 0 0 0', 4);
     const { version, choices } = shop.dockets.get(id);
-    shop.dockets.change(id, version, { choices: { ...choices, jig: { id: jig, lies }, ...more } });
+    shop.docketEditing.change(id, version, { choices: { ...choices, jig: { id: jig, lies }, ...more } });
     return id;
   }
 
@@ -231,11 +231,11 @@ describe('a docket that is to lie in a jig', () => {
       await docketOf('Plain', '1 0 0 0', 2),
       await lying('Turned', { jig: { id: jig, lies: { ...lies, turn: 90 } } })
     ];
-    shop.runEditing.add([first, plain, turned]);
+    shop.layingOut.add([first, plain, turned]);
     expect([first, plain, turned].map((id) => runOf(id).rule.jig)).toEqual([jig, null, jig]);
     expect(new Set([first, plain, turned].map((id) => runOf(id).id)).size).toBe(3);
     const second = await lying('Second');
-    shop.runEditing.add([second]);
+    shop.layingOut.add([second]);
     expect(runOf(second).id).toBe(runOf(first).id);
     expect(runOf(second).layout.parts.map(({ copies }) => copies.map(({ pocket }) => pocket))).toEqual([
       [1, 2, 3, 4, 5, 6],
@@ -274,22 +274,22 @@ describe('a docket that is to lie in a jig', () => {
     expect(() => shop.jigs.remove(jig)).toThrow('is used by run');
     const other = shop.jigs.add({ ...kept, name: 'Lone tags' });
     const docket = shop.dockets.get(waits);
-    shop.dockets.change(waits, docket.version, { choices: { ...docket.choices, jig: { id: other.id, lies } } });
+    shop.docketEditing.change(waits, docket.version, { choices: { ...docket.choices, jig: { id: other.id, lies } } });
     expect(() => shop.jigs.remove(other.id)).toThrow(`Docket ${waits} is to lie in Lone tags`);
     shop.jigs.change(other.id, other.version, { ...other.jig, off: pocketsOf(other.jig).map(({ key }) => key) });
     expect(level()).toBe('stop');
-    expect(() => shop.runEditing.add([waits])).toThrow(/^Waits.*All pockets of Lone tags are switched off/);
-    expect(shop.runEditing.addWaiting().waiting).toBeGreaterThan(0);
+    expect(() => shop.layingOut.add([waits])).toThrow(/^Waits.*All pockets of Lone tags are switched off/);
+    expect(shop.layingOut.addWaiting().waiting).toBeGreaterThan(0);
     expect(shop.dockets.get(waits).runId).toBeNull();
     shop.docketShelf.putAway([waits], true);
     shop.jigs.remove(other.id);
-    expect(() => shop.runEditing.add([waits])).toThrow('was deleted. Choose another one');
+    expect(() => shop.layingOut.add([waits])).toThrow('was deleted. Choose another one');
     expect(version).toBe(1);
     // Its number is nobody else's, and it comes back with it, though another has its name.
     expect(shop.jigs.add({ ...kept, name: 'Lone tags' }).id).toBeGreaterThan(other.id);
-    expect(() => shop.runEditing.add([waits])).toThrow('was deleted. Choose another one');
+    expect(() => shop.layingOut.add([waits])).toThrow('was deleted. Choose another one');
     expect(shop.jigs.bringBack(other.id)).toMatchObject({ id: other.id, jig: { name: 'Lone tags 2' }, runs: [] });
-    expect(() => shop.runEditing.add([waits])).toThrow('All pockets of Lone tags 2 are switched off');
+    expect(() => shop.layingOut.add([waits])).toThrow('All pockets of Lone tags 2 are switched off');
     expect(() => shop.jigs.bringBack(other.id)).toThrow('no such deleted jig');
   });
 });

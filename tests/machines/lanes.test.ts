@@ -79,8 +79,8 @@ describe('lanes', () => {
       await page('c', { copies: 1, conditionId: ids.onBoard }),
       await page('d', { copies: 1 })
     ];
-    shop.dockets.change(d.id, d.version, { priority: 'high' });
-    const runs = shop.runEditing.add([a.id, b.id, c.id, d.id]);
+    shop.docketEditing.change(d.id, d.version, { priority: 'high' });
+    const runs = shop.layingOut.add([a.id, b.id, c.id, d.id]);
     expect(runs).toHaveLength(2);
     const [onFilm, onBoard] = runs.map((id) => shop.runs.get(id));
     expect(onFilm!.dockets.map((docket) => docket.id)).toEqual([d.id, a.id, b.id]);
@@ -106,7 +106,7 @@ describe('lanes', () => {
 
   it('divide a run past its longest length, and say which copies are where', async () => {
     const docket = await page('long', { copies: 30, finishing: { ...NO_FINISHING, numbered: true } });
-    const [id] = shop.runEditing.add([docket.id]);
+    const [id] = shop.layingOut.add([docket.id]);
     rule(id!, { longest: 300, align: 'left' });
     const { parts } = shop.runs.get(id!).layout;
     expect(parts.length).toBeGreaterThan(1);
@@ -137,7 +137,7 @@ describe('lanes', () => {
     // Nor where all of it was laid out anew meanwhile.
     change([]);
     for (const run of of.slice(1)) await shop.runEditing.remove(run.id);
-    const [anew] = shop.runEditing.add([docket.id], undefined, true);
+    const [anew] = shop.layingOut.add([docket.id], undefined, true);
     expect(() => change([docket.id])).toThrow(`All copies of long lie in run ${anew} by now`);
     await shop.runEditing.remove(anew!);
     await shop.runEditing.remove(one!.id);
@@ -145,24 +145,24 @@ describe('lanes', () => {
 
   it('leave what lies in a run where it is, and take of what is printed in part the rest alone', async () => {
     const [a, b] = [await page('released', { copies: 2 }), await page('new', { copies: 1 })];
-    const [first] = shop.runEditing.add([a.id], undefined, true);
+    const [first] = shop.layingOut.add([a.id], undefined, true);
     shop.db.prepare('UPDATE run SET released_at = 1 WHERE id = ?').run(first);
-    expect(shop.runEditing.lying([a.id, b.id])).toBe(1);
-    const [second, other, ...more] = shop.runEditing.add([a.id, b.id]);
+    expect(shop.layingOut.lying([a.id, b.id])).toBe(1);
+    const [second, other, ...more] = shop.layingOut.add([a.id, b.id]);
     expect([other, more]).toEqual([first, []]);
     expect(shop.runs.get(second!).entries.map(({ docketId }) => docketId)).toEqual([b.id]);
-    expect(shop.runEditing.add([a.id])).toEqual([first]);
+    expect(shop.layingOut.add([a.id])).toEqual([first]);
     shop.db.prepare('UPDATE run SET released_at = NULL WHERE id = ?').run(first);
 
     // It is printed, half of it was spoilt, and that half goes to another machine.
     const docket = await page('half', { copies: 12 });
-    const [whole] = shop.runEditing.add([docket.id], undefined, true);
+    const [whole] = shop.layingOut.add([docket.id], undefined, true);
     const { copies } = shop.runs.get(whole!).layout.parts[0]!;
-    const rest = shop.runEditing.again(whole!, copies.slice(6));
+    const rest = shop.runCopies.again(whole!, copies.slice(6));
     shop.db.prepare("UPDATE run SET state = 'printed' WHERE id = ?").run(whole);
     expect(shop.dockets.get(docket.id).runId).toBe(rest);
     const lane = shop.lanes.list().find(({ condition }) => condition.id === ids.onBoard)!;
-    const moved = shop.runEditing.move([docket.id], lane.id);
+    const moved = shop.layingOut.move([docket.id], lane.id);
     const entry = shop.runs.get(moved).entries.find(({ docketId }) => docketId === docket.id)!;
     expect(entry).toMatchObject({ first: 6, copies: 6 });
     for (const id of [first, second, moved]) await shop.runEditing.remove(id!);
@@ -170,19 +170,19 @@ describe('lanes', () => {
 
   it('take back what was taken out of a run, but not twice, and not what is gone or printed otherwise', async () => {
     const [a, b] = [await page('one', { copies: 2 }), await page('two', { copies: 3 })];
-    const [id] = shop.runEditing.add([a.id, b.id]);
+    const [id] = shop.layingOut.add([a.id, b.id]);
     const change = (docketIds: number[]) => shop.runEditing.change(id!, shop.runs.get(id!).version, { docketIds });
     change([a.id]);
     expect(change([a.id, b.id]).entries.map(({ docketId }) => docketId)).toEqual([a.id, b.id]);
     // It went elsewhere meanwhile.
     change([a.id]);
-    const [other] = shop.runEditing.add([b.id], undefined, true);
+    const [other] = shop.layingOut.add([b.id], undefined, true);
     expect(() => change([a.id, b.id])).toThrow(`two lies in run ${other} by now. Take it out of there first.`);
     await shop.runEditing.remove(other!);
     const { version, choices } = shop.dockets.get(b.id);
-    const onBoard = shop.dockets.change(b.id, version, { choices: { ...choices, conditionId: ids.onBoard } });
+    const onBoard = shop.docketEditing.change(b.id, version, { choices: { ...choices, conditionId: ids.onBoard } });
     expect(() => change([a.id, b.id])).toThrow('two is for Board on Skua 25 by now');
-    shop.dockets.change(b.id, onBoard.version, { choices });
+    shop.docketEditing.change(b.id, onBoard.version, { choices });
     shop.docketShelf.remove([b.id]);
     expect(() => change([a.id, b.id])).toThrow(Problem);
     expect(shop.runs.get(id!).entries.map(({ docketId }) => docketId)).toEqual([a.id]);
@@ -191,9 +191,9 @@ describe('lanes', () => {
 
   it('have the rest of a divided docket whose copies became more, and all of it anew where they became fewer', async () => {
     const docket = await page('more', { copies: 12, finishing: { ...NO_FINISHING, numbered: true } });
-    const [id] = shop.runEditing.add([docket.id], undefined, true);
+    const [id] = shop.layingOut.add([docket.id], undefined, true);
     expect(shop.docketParts.divided(docket.id)).toBeNull();
-    expect(() => shop.runEditing.addRest(docket.id)).toThrow('All copies of more lie in runs');
+    expect(() => shop.layingOut.addRest(docket.id)).toThrow('All copies of more lie in runs');
     rule(id!, { longest: 200 });
     await shop.tasks.ended((await shop.ripping.rip(id!)).id);
     const runsOf = () => shop.runs.open().filter((run) => run.dockets.some((one) => one.id === docket.id));
@@ -201,29 +201,29 @@ describe('lanes', () => {
     expect(runsOf().length).toBeGreaterThan(1);
     const asked = (copies: number) => {
       const { version, choices } = shop.dockets.get(docket.id);
-      shop.dockets.change(docket.id, version, { choices: { ...choices, copies } });
+      shop.docketEditing.change(docket.id, version, { choices: { ...choices, copies } });
     };
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 0, isPrinted: false });
     asked(15);
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 3, over: 0, isPrinted: false });
-    const rest = shop.runs.get(shop.runEditing.addRest(docket.id));
+    const rest = shop.runs.get(shop.layingOut.addRest(docket.id));
     expect(rest.entries).toMatchObject([{ docketId: docket.id, copies: 3, first: 12 }]);
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 0, isPrinted: false });
-    expect(() => shop.runEditing.addRest(docket.id)).toThrow('All copies of more lie in runs');
+    expect(() => shop.layingOut.addRest(docket.id)).toThrow('All copies of more lie in runs');
     // What was taken out of one run and laid out anew does not come back there: it would be printed twice.
     const [first] = runsOf();
     const change = (docketIds: number[]) => shop.runEditing.change(first!.id, shop.runs.get(first!.id).version, { docketIds });
     change([]);
     const out = first!.entries[0]!.copies!;
     expect(shop.docketParts.divided(docket.id)).toMatchObject({ missing: out, over: 0 });
-    const instead = shop.runEditing.addRest(docket.id);
+    const instead = shop.layingOut.addRest(docket.id);
     expect(shop.runs.get(instead).entries).toMatchObject([{ docketId: docket.id, copies: out }]);
     expect(() => change([docket.id])).toThrow('was laid out anew since');
     await shop.runEditing.remove(first!.id);
     // Fewer again: what lies in runs is laid out anew as one, and follows its ticket from then on.
     asked(5);
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 10, isPrinted: false });
-    const anew = shop.runEditing.move([docket.id], rest.laneId!);
+    const anew = shop.layingOut.move([docket.id], rest.laneId!);
     expect(runsOf().map((run) => run.id)).toEqual([anew]);
     expect(shop.runs.get(anew).entries).toMatchObject([{ docketId: docket.id, copies: null, first: 0 }]);
     await shop.runEditing.remove(anew);
@@ -231,7 +231,7 @@ describe('lanes', () => {
 
   it('RIP equal sheets once and print them as often as there are', async () => {
     const docket = await page('sheets', { copies: 20, conditionId: ids.onBoard, mayTurn: false });
-    const [id] = shop.runEditing.add([docket.id]);
+    const [id] = shop.layingOut.add([docket.id]);
     // 3 × 4 on a sheet; 20 are one full sheet and one with 8.
     rule(id!, { gapX: 0, gapY: 0, fill: 'all' });
     const run = shop.runs.get(id!);
@@ -254,7 +254,7 @@ describe('lanes', () => {
     // 12 of 100 × 60 mm are 60 % of a sheet.
     const before = shop.lanes.get(lane).rule;
     shop.lanes.change(lane, { rule: { ...before, gapX: 0, gapY: 0 }, release: { kind: 'full', share: 0.5, lengthMm: 0 } });
-    const [id] = shop.runEditing.add([docket.id]);
+    const [id] = shop.layingOut.add([docket.id]);
     await printedWith(id!);
     shop.lanes.change(lane, { rule: before, release: { kind: 'hand' } });
     expect(shop.runs.get(id!).entries).toEqual([{ docketId: docket.id, copies: 12, first: 0, held: false, pieces: null }]);
@@ -265,13 +265,13 @@ describe('lanes', () => {
     });
     // Something new joins it.
     const other = await page('joins', { copies: 1, conditionId: ids.onBoard });
-    expect(shop.runEditing.add([other.id])).toEqual([rest.id]);
+    expect(shop.layingOut.add([other.id])).toEqual([rest.id]);
     await shop.runEditing.remove(rest.id);
   });
 
   it('change the media in one step, with what is left going into stock, and print what waited for it', async () => {
     const docket = await page('banner', { copies: 1, conditionId: ids.onCloth });
-    const [id] = shop.runEditing.add([docket.id]);
+    const [id] = shop.layingOut.add([docket.id]);
     await shop.ripping.release(id!);
     await until(() => shop.runs.get(id!).state === 'ripped');
     expect(shop.printing.hindrance(shop.runs.get(id!), shop.machines.get(ids.petrel), 1)).toContain('has Film loaded');
@@ -336,7 +336,7 @@ describe('lanes', () => {
     const docket = await page('quiet', { copies: 1 });
     const lane = shop.lanes.of(docket);
     shop.lanes.change(lane, { release: { kind: 'quiet', minutes: 0.05 } });
-    const [id] = shop.runEditing.add([docket.id]);
+    const [id] = shop.layingOut.add([docket.id]);
     await printedWith(id!);
     expect(shop.lanes.get(lane).quietMs).toBeGreaterThanOrEqual(3000);
 
@@ -344,7 +344,7 @@ describe('lanes', () => {
     const other = await page('taken back', { copies: 1, conditionId: ids.onCloth });
     const cloth = shop.lanes.of(other);
     shop.lanes.change(cloth, { release: { kind: 'quiet', minutes: 0.05 } });
-    const [waits] = shop.runEditing.add([other.id]);
+    const [waits] = shop.layingOut.add([other.id]);
     await until(() => shop.runs.get(waits!).state === 'ripped');
     expect(shop.runs.get(waits!).releasedAt).not.toBeNull();
     shop.ripping.unrelease(waits!);
@@ -374,7 +374,7 @@ describe('lanes', () => {
 
   it('make no plates of what was changed while they were prepared', async () => {
     const docket = await page('changed', { copies: 30, finishing: { ...NO_FINISHING, numbered: true } });
-    const [id] = shop.runEditing.add([docket.id], undefined, true);
+    const [id] = shop.layingOut.add([docket.id], undefined, true);
     rule(id!, { longest: 300, align: 'left' });
     const freeze = shop.freezing.freeze.bind(shop.freezing);
     /** Others have their turn once all is frozen. */
@@ -393,7 +393,7 @@ describe('lanes', () => {
     };
     const change = (over: Partial<DocketChoices>) => {
       const { version, choices } = shop.dockets.get(docket.id);
-      shop.dockets.change(docket.id, version, { choices: { ...choices, ...over } });
+      shop.docketEditing.change(docket.id, version, { choices: { ...choices, ...over } });
     };
     const changed = 'The run was changed while it was laid out. RIP it again.';
     expect(await meanwhile(() => change({ mirror: true }))).toBe(changed);
@@ -426,12 +426,12 @@ describe('lanes', () => {
 
   it('do not print what was given another media since it was laid out, until it is moved, or has theirs again', async () => {
     const [stays, goes] = [await page('stays', { copies: 1 }), await page('goes', { copies: 2 })];
-    const [id] = shop.runEditing.add([stays.id, goes.id], undefined, true);
+    const [id] = shop.layingOut.add([stays.id, goes.id], undefined, true);
     await shop.tasks.ended((await shop.ripping.rip(id!)).id);
     expect(shop.runs.get(id!)).toMatchObject({ state: 'ripped', hindrance: null });
     const given = (conditionId: number | null) => {
       const { version, choices } = shop.dockets.get(goes.id);
-      return shop.dockets.change(goes.id, version, { choices: { ...choices, conditionId } });
+      return shop.docketEditing.change(goes.id, version, { choices: { ...choices, conditionId } });
     };
     given(ids.onBoard);
     const why = /^goes is for Board on Skua 25 by now, and this run prints on Film on Petrel 13\. Move it to its lane/;
@@ -449,13 +449,13 @@ describe('lanes', () => {
     given(null);
     expect(shop.runs.get(id!).hindrance).toMatch(/^goes has no media chosen any more/);
     const { version } = shop.dockets.get(goes.id);
-    shop.dockets.go(goes.id, version, -1);
-    shop.dockets.go(goes.id, version + 1, -1);
+    shop.docketEditing.go(goes.id, version, -1);
+    shop.docketEditing.go(goes.id, version + 1, -1);
     expect(shop.runs.get(id!).hindrance).toBeNull();
 
     given(ids.onBoard);
     const board = shop.lanes.ensure(ids.onBoard);
-    const moved = shop.runEditing.move([goes.id], board);
+    const moved = shop.layingOut.move([goes.id], board);
     expect(shop.runs.get(moved)).toMatchObject({ laneId: board, hindrance: null, condition: { id: ids.onBoard } });
     expect(shop.runs.get(id!)).toMatchObject({ hindrance: null, entries: [{ docketId: stays.id }] });
     expect(await lying()).toEqual(['Board']);
@@ -475,7 +475,7 @@ describe('lanes', () => {
     expect(cloth.lengthMm!).toBeGreaterThan(2000);
     // Drawing it takes a while the first time; who asks again then is told.
     await until(async () => (await laneOffers(shop, [docket.id], cloth.laneId))[0]!.outOfGamut !== null);
-    const runId = shop.runEditing.move([docket.id], cloth.laneId);
+    const runId = shop.layingOut.move([docket.id], cloth.laneId);
     expect(shop.runs.get(runId).condition.media).toBe('Cloth');
     expect(shop.dockets.get(docket.id).choices.conditionId).toBe(ids.onCloth);
     await shop.runEditing.remove(runId);
@@ -485,7 +485,7 @@ describe('lanes', () => {
 describe('what is placed by its shape', () => {
   it('prints to the middle of the gap and not on its neighbours, at any angle, and is cut where it is printed', async () => {
     const docket = await page('slanted', { copies: 12 }, true);
-    const [id] = shop.runEditing.add([docket.id]);
+    const [id] = shop.layingOut.add([docket.id]);
     const apart = shop.runs.get(id!).layout.length;
     rule(id!, { placing: 'shapes', turnStep: 90, gapX: 3, gapY: 3, effort: 'quick' });
     const { version } = shop.runs.get(id!);
@@ -537,7 +537,7 @@ describe('what is placed by its shape', () => {
       copies: 1,
       finishing: { ...NO_FINISHING, crop: DEFAULT_CROP, ink: 'black', caption: true }
     });
-    const [id] = shop.runEditing.add([docket.id]);
+    const [id] = shop.layingOut.add([docket.id]);
     await shop.tasks.ended((await shop.ripping.rip(id!)).id);
     const { plan } = shop.runs.frozen(id!);
     expect(plan.flats).toHaveLength(8);

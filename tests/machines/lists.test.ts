@@ -40,7 +40,7 @@ describe('a list', () => {
     // Twenty of the forty are printed and done.
     expect([first.count, first.all]).toEqual([22, 42]);
     const docket = shop.dockets.get(first.rows[0]!.id);
-    shop.dockets.change(docket.id, docket.version, { customer: 'Aardvark & Sons' });
+    shop.docketEditing.change(docket.id, docket.version, { customer: 'Aardvark & Sons' });
     const after = dockets('sort=customer');
     expect(after).not.toBe(first);
     expect(after.rows[0]).toMatchObject({ id: docket.id, customer: 'Aardvark & Sons' });
@@ -78,10 +78,10 @@ describe('a list', () => {
     const { version, choices } = shop.dockets.get(id);
     const worst = () => shop.dockets.lines([id])[0]!.worst;
     // Wider than the roll: that stops.
-    shop.dockets.change(id, version, { choices: { ...choices, widthMm: 900, heightMm: 600 } });
+    shop.docketEditing.change(id, version, { choices: { ...choices, widthMm: 900, heightMm: 600 } });
     expect(worst()).toBeNull();
     await until(() => worst() === 2);
-    shop.dockets.go(id, shop.dockets.get(id).version, -1);
+    shop.docketEditing.go(id, shop.dockets.get(id).version, -1);
     await until(() => worst() !== null && worst()! < 2);
   });
 });
@@ -106,7 +106,7 @@ it('a change says which rows it is of, as long as they are few', () => {
   });
   const [first, second] = dockets().rows;
   const docket = shop.dockets.get(first!.id);
-  shop.dockets.change(docket.id, docket.version, { note: 'by the door' });
+  shop.docketEditing.change(docket.id, docket.version, { note: 'by the door' });
   shop.docketShelf.putAway([first!.id, second!.id], true);
   shop.docketShelf.putAway([first!.id, second!.id], false);
   // Nothing came of it: nobody is told.
@@ -182,7 +182,7 @@ describe('the Floor', () => {
     expect(gunzipSync(packed).toString()).toBe(text);
     expect(JSON.parse(text)).toEqual(JSON.parse(JSON.stringify(floor)));
     const docket = shop.dockets.get((await shop.floor.now()).tray.rows[0]!.id);
-    shop.dockets.change(docket.id, docket.version, { customer: 'Lamplighters' });
+    shop.docketEditing.change(docket.id, docket.version, { customer: 'Lamplighters' });
     expect(gunzipSync(await shop.floor.packed()).toString()).toContain('Lamplighters');
   });
 
@@ -191,10 +191,10 @@ describe('the Floor', () => {
     // The open run, and of five that are printed the newest two.
     expect(before.runs.map(({ state }) => state).sort()).toEqual(['printed', 'printed', 'ripped']);
     expect(before.ready).toBe(before.tray.count);
-    const { laidOut, waiting } = shop.runEditing.addWaiting();
+    const { laidOut, waiting } = shop.layingOut.addWaiting();
     expect([laidOut, waiting]).toEqual([before.tray.count, 0]);
     expect((await shop.floor.now()).tray.count).toBe(0);
-    expect(shop.runEditing.addWaiting()).toEqual({ laidOut: 0, waiting: 0 });
+    expect(shop.layingOut.addWaiting()).toEqual({ laidOut: 0, waiting: 0 });
   });
 
   it('says what would change, moves dockets together or not at all, and keeps no run that is empty', async () => {
@@ -205,9 +205,9 @@ describe('the Floor', () => {
     expect(offer).toMatchObject({ laneId: cloth.id, here: 0, tooLarge: '' });
     expect(offer!.lengthMm).toBeGreaterThan(0);
     const before = shop.dockets.list(ALL, 0).rows;
-    expect(() => shop.runEditing.move([...ids, 99_999], cloth.id)).toThrow(/no such docket/);
+    expect(() => shop.layingOut.move([...ids, 99_999], cloth.id)).toThrow(/no such docket/);
     expect(shop.dockets.list(ALL, 0).rows).toEqual(before);
-    const moved = shop.runEditing.move(ids, cloth.id);
+    const moved = shop.layingOut.move(ids, cloth.id);
     expect(
       shop.runs
         .get(moved)

@@ -63,14 +63,14 @@ async function docketOf(name: string) {
   const artwork = await shop.artworks.take(`${name}.pdf`, oneChunk(spotPage(name)));
   await until(() => shop.artworks.get(artwork.id).state === 'ready');
   const docket = shop.dockets.add(artwork.id, 0);
-  return shop.dockets.change(docket.id, docket.version, {
+  return shop.docketEditing.change(docket.id, docket.version, {
     choices: { ...docket.choices, conditionId: condition, bleedMm: 0, cut: false }
   });
 }
 
 /** Prints the run of a docket. @returns what lies in the middle of its first copy, L*a*b* */
 async function printed(docketId: number): Promise<Triple> {
-  shop.runEditing.add([docketId]);
+  shop.layingOut.add([docketId]);
   const runId = shop.dockets.get(docketId).runId!;
   await shop.ripping.rip(runId);
   await until(() => shop.runs.get(runId).state === 'ripped');
@@ -202,19 +202,21 @@ describe('a docket whose file has a spot colour that the shop knows', () => {
   it('prints it in that colour, whatever the file shows; another name prints as the file has it', async () => {
     const ferry = shop.colours.match('Ferry Red').colour!;
     const docket = await docketOf('Ferry Red Coated');
-    expect(shop.dockets.prepared(docket).preparation.named?.spots).toEqual({ 'Ferry Red Coated': { id: ferry.id, lab: FERRY } });
+    expect(shop.preparedDockets.get(docket).preparation.named?.spots).toEqual({
+      'Ferry Red Coated': { id: ferry.id, lab: FERRY }
+    });
     const came = await printed(docket.id);
     const { made } = await on(ferry.id);
     // What the machine says of itself is not the truth, but it is no green.
     expect(deltaE00(came, FERRY)).toBeLessThan(8);
     expect(made!.deltaE).toBeLessThan(0.5);
     const unknown = await docketOf('Unheard of');
-    expect(shop.dockets.prepared(unknown).preparation.named).toBeUndefined();
+    expect(shop.preparedDockets.get(unknown).preparation.named).toBeUndefined();
   });
 
   it('makes its plates old when the colour is changed, and new ones are of the new colour', async () => {
     const docket = await docketOf('Ferry Red spot');
-    shop.runEditing.add([docket.id]);
+    shop.layingOut.add([docket.id]);
     const runId = shop.dockets.get(docket.id).runId!;
     await shop.ripping.rip(runId);
     await until(() => shop.runs.get(runId).state === 'ripped');
@@ -222,7 +224,7 @@ describe('a docket whose file has a spot colour that the shop knows', () => {
     const ferry = shop.colours.get(shop.colours.match('Ferry Red').colour!.id);
     shop.colours.change(ferry.id, ferry.version, { ...ferry, lab: [40, 40, 10] });
     expect(shop.runs.get(runId).stale).toBe(true);
-    expect(shop.dockets.prepared(shop.dockets.get(docket.id)).preparation.named?.spots['Ferry Red spot']?.lab).toEqual([
+    expect(shop.preparedDockets.get(shop.dockets.get(docket.id)).preparation.named?.spots['Ferry Red spot']?.lab).toEqual([
       40, 40, 10
     ]);
     const now = shop.colours.get(ferry.id);
@@ -234,7 +236,7 @@ describe('a docket whose file has a spot colour that the shop knows', () => {
     const docket = await docketOf('Ferry Red gloss');
     const beam = shop.colours.add(colour('Lamp', [85, 0, 60]));
     const withChange = (to: number | null) =>
-      shop.dockets.prepared({
+      shop.preparedDockets.get({
         ...docket,
         version: docket.version + (to ?? 0) + 1,
         choices: { ...docket.choices, colours: [{ what: { spot: 'Ferry Red gloss' }, to }] }
@@ -355,7 +357,7 @@ describe('a strip of variants', () => {
     expect(() => shop.variantStrips.make(docket.id, { part: { x: 15, y: 0, width: 10, height: 10 }, variants })).toThrow(
       /reaches beyond the docket, which is 20 × 20 mm/
     );
-    const wide = shop.dockets.change(docket.id, docket.version, {
+    const wide = shop.docketEditing.change(docket.id, docket.version, {
       choices: { ...docket.choices, widthMm: 3000, heightMm: 3000 }
     });
     expect(() => shop.variantStrips.make(wide.id, { part: { x: 0, y: 0, width: 1900, height: 50 }, variants })).toThrow(
@@ -380,7 +382,7 @@ describe('the tone curves of a condition', () => {
     const [plain, named] = [await docketOf('Nameless'), await docketOf('Lifebelt')];
     const [plainWas, namedWas] = [await printed(plain.id), await printed(named.id)];
     const ripped = await docketOf('Nameless yet');
-    shop.runEditing.add([ripped.id]);
+    shop.layingOut.add([ripped.id]);
     const runId = shop.dockets.get(ripped.id).runId!;
     await shop.ripping.rip(runId);
     await until(() => shop.runs.get(runId).state === 'ripped');
@@ -427,7 +429,9 @@ describe('a docket with colours by name', () => {
     const { id } = await shop.artworks.take('Colours.pdf', oneChunk(page()));
     await until(() => shop.artworks.get(id).state === 'ready');
     const docket = shop.dockets.add(id, 0);
-    return shop.dockets.change(docket.id, docket.version, { choices: { ...docket.choices, conditionId: condition, cut: false } });
+    return shop.docketEditing.change(docket.id, docket.version, {
+      choices: { ...docket.choices, conditionId: condition, cut: false }
+    });
   }
 
   it('is told what its file means, what it prints in, and what the condition makes of that', async () => {
@@ -449,7 +453,7 @@ describe('a docket with colours by name', () => {
     // The named colour does not come in its way: the file's own is meant.
     expect(deltaE00(await shop.docketColours.at(docket.id, 5, 5), [50, 0, -40])).toBeLessThan(1.5);
     const lamp = shop.colours.match('Lamp').colour!;
-    const changed = shop.dockets.change(docket.id, docket.version, {
+    const changed = shop.docketEditing.change(docket.id, docket.version, {
       choices: { ...docket.choices, colours: [{ what: { flat: lab, within: 3 }, to: lamp.id }] }
     });
     const { flats } = await shop.docketColours.of(changed.id);
@@ -469,7 +473,7 @@ describe('a docket with colours by name', () => {
       return (x: number, y: number) => [...bytes.subarray(8 + (y * 40 + x) * 4, 8 + (y * 40 + x) * 4 + 4)];
     };
     const sent = await inks(false);
-    const changed = shop.dockets.change(docket.id, docket.version, {
+    const changed = shop.docketEditing.change(docket.id, docket.version, {
       choices: { ...docket.choices, adjustment: { ...NO_ADJUSTMENT, brightness: 0.6 } }
     });
     expect(changed.choices.adjustment.brightness).toBe(0.6);

@@ -63,7 +63,7 @@ const wallDocket = (over: Partial<Wall> = {}, choices = {}) =>
   }).id;
 
 async function ripped(dockets: number[]): Promise<number> {
-  const [run] = shop.runEditing.add(dockets);
+  const [run] = shop.layingOut.add(dockets);
   const task = await shop.tasks.ended((await shop.ripping.rip(run!)).id);
   expect(task.error).toBeNull();
   return run!;
@@ -155,7 +155,7 @@ describe('a wall in panels', () => {
     const { layout } = shop.runs.get(run);
     const all = layout.parts.flatMap(({ copies }) => copies);
     expect(all).toHaveLength(8);
-    const again = shop.runEditing.again(run, [all.find((copy) => copy.id === `${id}/2` && copy.copy === 1)!]);
+    const again = shop.runCopies.again(run, [all.find((copy) => copy.id === `${id}/2` && copy.copy === 1)!]);
     const only = shop.runs.get(again);
     expect(only.laid.map((piece) => [piece.piece, piece.copies, piece.first])).toEqual([[2, 1, 1]]);
     expect(only.entries[0]!.pieces).toEqual([[2, 1]]);
@@ -171,19 +171,19 @@ describe('a wall in panels', () => {
   it('is a run of its own, of which panels are taken out to be printed apart', () => {
     const plain = shop.dockets.add(artwork, 0, { conditionId, widthMm: 90, heightMm: 26 }).id;
     const [first, second] = [wallDocket(), wallDocket()];
-    const runs = shop.runEditing.add([first, plain, second]);
+    const runs = shop.layingOut.add([first, plain, second]);
     expect(new Set(runs).size).toBe(3);
     const run = shop.runs.get(shop.dockets.get(first).runId!);
     expect(run.rule.placing).toBe('rows');
     // Asked for twice, it is laid out once.
-    expect(shop.runEditing.add([first])).toEqual([run.id]);
+    expect(shop.layingOut.add([first])).toEqual([run.id]);
     run.version = shop.runs.get(run.id).version;
-    expect(shop.runEditing.add([shop.dockets.add(artwork, 0, { conditionId, widthMm: 80, heightMm: 20 }).id])).not.toContain(
+    expect(shop.layingOut.add([shop.dockets.add(artwork, 0, { conditionId, widthMm: 80, heightMm: 20 }).id])).not.toContain(
       run.id
     );
     const panels = (id: number) => shop.runs.get(id).laid.map(({ piece }) => piece);
     expect(panels(run.id)).toEqual([3, 2, 1, 0]);
-    const apart = shop.runEditing.apart(run.id, run.version, [
+    const apart = shop.runCopies.apart(run.id, run.version, [
       { id: `${first}/1`, copy: 0 },
       { id: `${first}/2`, copy: 0 }
     ]);
@@ -192,10 +192,10 @@ describe('a wall in panels', () => {
       [3, 0]
     ]);
     const left = shop.runs.get(run.id);
-    expect(() => shop.runEditing.apart(run.id, run.version, [{ id: `${first}/3`, copy: 0 }])).toThrow('in another window');
-    expect(() => shop.runEditing.apart(run.id, left.version, [{ id: `${first}/1`, copy: 0 }])).toThrow('None of these');
+    expect(() => shop.runCopies.apart(run.id, run.version, [{ id: `${first}/3`, copy: 0 }])).toThrow('in another window');
+    expect(() => shop.runCopies.apart(run.id, left.version, [{ id: `${first}/1`, copy: 0 }])).toThrow('None of these');
     const both = [`${first}`, `${first}/3`].map((id) => ({ id, copy: 0 }));
-    expect(() => shop.runEditing.apart(run.id, left.version, both)).toThrow('nothing left');
+    expect(() => shop.runCopies.apart(run.id, left.version, both)).toThrow('nothing left');
     // No place is offered for one more panel.
     expect(left.layout.parts.flatMap(({ ghosts }) => ghosts)).toEqual([]);
   });
@@ -213,7 +213,7 @@ describe('a wall in panels', () => {
     const docket = shop.dockets.get(id);
     const wall = docket.choices.wall!;
     const moved = wall.columns.seams!.map((seam, i) => (i === 1 ? { ...seam, at: 385 } : seam));
-    shop.dockets.change(id, docket.version, { choices: { ...docket.choices, wall: { ...wall, columns: { ...wall.columns, seams: moved } } } }); // prettier-ignore
+    shop.docketEditing.change(id, docket.version, { choices: { ...docket.choices, wall: { ...wall, columns: { ...wall.columns, seams: moved } } } }); // prettier-ignore
     expect(shop.runs.get(run).stale).toBe(true);
     expect(shop.runs.isCutOtherwise(run)).toBe(true);
   });
@@ -226,7 +226,7 @@ describe('a wall in panels', () => {
     expect(document.countPages()).toBe(2);
     document.destroy();
     await expect(shop.panelMaps.print(id)).rejects.toThrow('in no run yet');
-    const [run] = shop.runEditing.add([id]);
+    const [run] = shop.layingOut.add([id]);
     const made = await shop.panelMaps.print(id);
     expect(made.run).toBe(run);
     const after = shop.runs.get(run!);
@@ -238,19 +238,21 @@ describe('a wall in panels', () => {
 
   it('is not printed in part once it is divided otherwise: its panels would not meet', async () => {
     const id = wallDocket();
-    const [run] = shop.runEditing.add([id]);
-    const apart = shop.runEditing.apart(run!, shop.runs.get(run!).version, [{ id: `${id}`, copy: 0 }]);
+    const [run] = shop.layingOut.add([id]);
+    const apart = shop.runCopies.apart(run!, shop.runs.get(run!).version, [{ id: `${id}`, copy: 0 }]);
     expect(shop.runs.get(run!).hindrance).toBeNull();
     const moved = (at: number) => {
       const docket = shop.dockets.get(id);
       const columns = { ...newWall().columns, seams: [200, at, 650].map((mm) => ({ at: mm, course: [] })) };
-      shop.dockets.change(id, docket.version, { choices: { ...docket.choices, wall: { ...docket.choices.wall!, columns } } });
+      shop.docketEditing.change(id, docket.version, {
+        choices: { ...docket.choices, wall: { ...docket.choices.wall!, columns } }
+      });
     };
     moved(400);
     for (const one of [run!, apart]) {
       expect(shop.runs.get(one).hindrance).toContain('divided otherwise');
       await expect(shop.ripping.rip(one)).rejects.toThrow('they would not meet');
-      expect(() => shop.runEditing.apart(one, shop.runs.get(one).version, [{ id: `${id}/1`, copy: 0 }])).toThrow('divided otherwise'); // prettier-ignore
+      expect(() => shop.runCopies.apart(one, shop.runs.get(one).version, [{ id: `${id}/1`, copy: 0 }])).toThrow('divided otherwise'); // prettier-ignore
     }
     // Laid out anew it is whole again.
     for (const one of [run!, apart]) shop.runEditing.change(one, shop.runs.get(one).version, { docketIds: [] });
@@ -258,14 +260,14 @@ describe('a wall in panels', () => {
     expect(shop.runs.get(whole).laid).toHaveLength(4);
     // One that was spoiled must meet those that hang.
     const spoiled = [{ id: `${id}/2`, copy: 0 }];
-    const again = shop.runEditing.again(whole, spoiled);
+    const again = shop.runCopies.again(whole, spoiled);
     expect(shop.runs.get(again).hindrance).toBeNull();
     moved(420);
-    expect(() => shop.runEditing.again(whole, spoiled)).toThrow('a panel would not meet the others');
+    expect(() => shop.runCopies.again(whole, spoiled)).toThrow('a panel would not meet the others');
     expect(shop.runs.get(again).hindrance).toContain('divided otherwise');
     moved(400);
     expect(shop.runs.get(again).hindrance).toBeNull();
-    expect(shop.runs.get(shop.runEditing.again(whole, spoiled)).laid).toHaveLength(1);
+    expect(shop.runs.get(shop.runCopies.again(whole, spoiled)).laid).toHaveLength(1);
     // Seams that cannot be are said, in place of an empty run.
     moved(100);
     await expect(shop.ripping.rip(whole)).rejects.toThrow('is in no panels: Seam 2');
@@ -284,7 +286,7 @@ describe('a wall in panels', () => {
     expect(shop.dockets.lines([id])[0]!.worst).toBe(1);
     const table = { hash: 'a'.repeat(64), name: 'list.csv', columns: ['a'], count: 2 };
     expect(() =>
-      shop.dockets.change(id, docket.version, {
+      shop.docketEditing.change(id, docket.version, {
         choices: { ...docket.choices, records: { ...docket.choices.records, table, fields: [newText([], { x: 0, y: 0, width: 10, height: 5, turn: 0 }, 'a', 'a')] } } // prettier-ignore
       })
     ).toThrow('in panels and not in records');
@@ -306,9 +308,9 @@ describe('a wall in panels', () => {
     expect(batchesInStock()).toEqual([undefined, 'K11', undefined]);
 
     const id = wallDocket();
-    const [first] = shop.runEditing.add([id]);
+    const [first] = shop.layingOut.add([id]);
     const { version } = shop.runs.get(first!);
-    const rest = shop.runEditing.apart(first!, version, [{ id: `${id}/1`, copy: 0 }]);
+    const rest = shop.runCopies.apart(first!, version, [{ id: `${id}/1`, copy: 0 }]);
     const of = (run: number) => shop.printing.batches(shop.runs.get(run), shop.machines.get(printerId));
     const waits = (run: number) => waitsFor(shop.printing, shop.runs.get(run), shop.machines.get(printerId));
     for (const run of [first!, rest]) expect((await shop.tasks.ended((await shop.ripping.rip(run)).id)).error).toBeNull();
@@ -320,7 +322,7 @@ describe('a wall in panels', () => {
     await load('K11');
     expect(batchesInStock()).toEqual([undefined, undefined, 'H27']);
     // All of a wall once more has nothing to meet but itself.
-    const [whole] = shop.runEditing.add([wallDocket()]);
+    const [whole] = shop.layingOut.add([wallDocket()]);
     shop.db
       .prepare(
         "INSERT INTO print (run_id, machine_id, state, length_mm, printed_mm, batch, started_at, ended_at) VALUES (?, ?, 'done', 9, 9, 'H27', 0, 1)"
@@ -331,7 +333,7 @@ describe('a wall in panels', () => {
     await shop.ripping.release(rest);
     // Another run of the lane goes by meanwhile: the wall's was looked at, and left.
     const plain = shop.dockets.add(artwork, 0, { conditionId, widthMm: 90, heightMm: 26 }).id;
-    const [other] = shop.runEditing.add([plain]);
+    const [other] = shop.layingOut.add([plain]);
     await shop.ripping.release(other!);
     await until(() => shop.runs.get(other!).state === 'printed');
     expect(shop.runs.get(rest).state).toBe('ripped');

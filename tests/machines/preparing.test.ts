@@ -9,6 +9,7 @@ import { wideRgbProfile } from '$core/colour/icc-write';
 import { bounds, flatten } from '$core/geometry/path';
 import type { DocketChoices } from '$lib/docket-choices';
 import { Shop } from '$lib/server/app/shop';
+import { DocketEditing } from '$lib/server/dockets/docket-editing';
 import { Dockets } from '$lib/server/dockets/dockets';
 import { openDatabase } from '$lib/server/platform/db/open';
 import { Events } from '$lib/server/platform/events';
@@ -182,27 +183,29 @@ describe('a docket', () => {
   it('goes back and forward over everything, also after the shop was closed', async () => {
     let docket = await docketOf(made());
     const change = (part: Partial<DocketChoices>, joins = false) =>
-      (docket = shop.dockets.change(docket.id, docket.version, { choices: { ...docket.choices, ...part } }, joins));
+      (docket = shop.docketEditing.change(docket.id, docket.version, { choices: { ...docket.choices, ...part } }, joins));
     expect(docket).toMatchObject({ canUndo: false, canRedo: false });
     change({ copies: 2 });
     change({ copies: 25 }, true);
     change({ turn: 90, widthMm: 60, heightMm: 100 });
-    docket = shop.dockets.change(docket.id, docket.version, { note: 'Gloss side up', dueOn: '2027-08-28' });
+    docket = shop.docketEditing.change(docket.id, docket.version, { note: 'Gloss side up', dueOn: '2027-08-28' });
     // As the next start of the server has it.
     const db = openDatabase(folder.path);
-    const { settings, machines, colours, conditions, artworks, tables } = shop;
-    const again = new Dockets({ db, events: new Events(), settings, machines, colours, conditions, artworks, tables });
-    docket = again.go(docket.id, again.get(docket.id).version, -1);
+    const { settings, machines, conditions, artworks, tables } = shop;
+    const events = new Events();
+    const again = new Dockets({ db, events, settings, machines, conditions, artworks });
+    const editing = new DocketEditing({ db, events, artworks, dockets: again, tables });
+    docket = editing.go(docket.id, again.get(docket.id).version, -1);
     db.close();
     expect(docket).toMatchObject({ note: '', dueOn: '', choices: { turn: 90, copies: 25 }, canRedo: true });
-    docket = shop.dockets.go(docket.id, docket.version, -1);
-    docket = shop.dockets.go(docket.id, docket.version, -1);
+    docket = shop.docketEditing.go(docket.id, docket.version, -1);
+    docket = shop.docketEditing.go(docket.id, docket.version, -1);
     // The two typed together went back together.
     expect(docket).toMatchObject({ choices: { turn: 0, copies: 1 }, canUndo: false });
-    expect(() => shop.dockets.go(docket.id, docket.version, -1)).toThrow(/nothing to take back/);
-    docket = shop.dockets.go(docket.id, docket.version, 1);
+    expect(() => shop.docketEditing.go(docket.id, docket.version, -1)).toThrow(/nothing to take back/);
+    docket = shop.docketEditing.go(docket.id, docket.version, 1);
     expect(docket.choices.copies).toBe(25);
-    docket = shop.dockets.change(docket.id, docket.version, { note: 'another way' });
+    docket = shop.docketEditing.change(docket.id, docket.version, { note: 'another way' });
     expect(docket.canRedo).toBe(false);
   });
 
@@ -225,7 +228,7 @@ describe('a docket', () => {
         .rows.filter((line) => line.artworkId === artwork.id)
         .map(({ ofFile }) => ofFile)
     ).toContain(2);
-    shop.dockets.changeMany(ids, { customer: 'Ferry company', priority: 'high', choices: { copies: 3 } });
+    shop.docketEditing.changeMany(ids, { customer: 'Ferry company', priority: 'high', choices: { copies: 3 } });
     for (const id of ids)
       expect(shop.dockets.get(id)).toMatchObject({
         customer: 'Ferry company',
@@ -235,7 +238,7 @@ describe('a docket', () => {
       });
     const [from = 0, to = 0] = ids;
     const source = shop.dockets.get(from);
-    shop.dockets.change(from, source.version, {
+    shop.docketEditing.change(from, source.version, {
       choices: {
         ...source.choices,
         bleedMm: 4,
@@ -244,7 +247,7 @@ describe('a docket', () => {
         lines: { ...source.choices.lines, made: [pageLine()] }
       }
     });
-    shop.dockets.copyChoices(from, [to], ['bleed', 'cut']);
+    shop.docketEditing.copyChoices(from, [to], ['bleed', 'cut']);
     expect(shop.dockets.get(to).choices).toMatchObject({
       bleedMm: 4,
       bleedFrom: 'mirror',
@@ -264,7 +267,7 @@ describe('a docket', () => {
         spots: {}
       })
     );
-    const after = shop.dockets.replaceArtwork(docket.id, docket.version, newer.id, 0);
+    const after = shop.docketEditing.replaceArtwork(docket.id, docket.version, newer.id, 0);
     expect(after).toMatchObject({
       artworkId: newer.id,
       choices: { copies: 7, bleedMm: 2, bleedFrom: 'stretch' },
@@ -277,7 +280,7 @@ describe('a docket', () => {
     const marked = await sharp(picture).metadata();
     expect(marked.width / marked.height).toBeCloseTo(100 / 60, 1);
     expect(() => shop.artworks.remove(docket.artworkId)).toThrow(/used by/);
-    expect(shop.dockets.go(docket.id, after.version, -1).artworkId).toBe(docket.artworkId);
+    expect(shop.docketEditing.go(docket.id, after.version, -1).artworkId).toBe(docket.artworkId);
   });
 
   it('is measured in its inks: total ink, reach of colours, and what lies on the cut line', async () => {
@@ -324,14 +327,14 @@ describe('a docket', () => {
       const outline = await shop.pictures.trace(id, how, threshold, null);
       const docket = shop.dockets.get(id);
       const line = { ...pageLine(), from: { kind: 'found' as const, how, threshold, background: null, outline } };
-      const kept = shop.dockets.change(id, docket.version, {
+      const kept = shop.docketEditing.change(id, docket.version, {
         choices: {
           ...docket.choices,
           cut: true,
           lines: { ...docket.choices.lines, customer: { ...docket.choices.lines.customer, use: false }, made: [line] }
         }
       });
-      return bounds(flatten(shop.dockets.prepared(kept).finished[0]?.outline ?? [], 0.05));
+      return bounds(flatten(shop.preparedDockets.get(kept).finished[0]?.outline ?? [], 0.05));
     };
     const around = await box(clear.id, 'opaque', 0.5);
     expect(around?.x).toBeCloseTo(20, 0);
@@ -373,7 +376,9 @@ describe('roles', () => {
     };
     expect(await colours()).toEqual(['ink', 'paper']);
     const { version, choices } = shop.dockets.get(docket.id);
-    shop.dockets.change(docket.id, version, { choices: { ...choices, roles: { 'Harbour blue': 'guide', White: 'prints' } } });
+    shop.docketEditing.change(docket.id, version, {
+      choices: { ...choices, roles: { 'Harbour blue': 'guide', White: 'prints' } }
+    });
     expect(await colours()).toEqual(['paper', 'ink']);
   });
 });
@@ -391,10 +396,10 @@ describe('plates', () => {
     });
     const { choices } = docket;
     const line = { ...pageLine(), tool: 'through cut' as const, offsetMm: -1 };
-    shop.dockets.change(docket.id, docket.version, {
+    shop.docketEditing.change(docket.id, docket.version, {
       choices: { ...choices, cut: true, lines: { ...choices.lines, made: [line], tabs: { count: 3, lengthMm: 1 } } }
     });
-    const run = shop.runEditing.add([docket.id])[0]!;
+    const run = shop.layingOut.add([docket.id])[0]!;
     await shop.tasks.ended((await shop.ripping.rip(run)).id);
     const { cuts, plan } = shop.runs.frozen(run);
     expect(cuts.map((cut) => cut.tool)).toEqual(['through cut']);
@@ -424,7 +429,7 @@ describe('steps of a docket', () => {
     const addTo = (name: string) => shop.conditionEditing.add(machineId, shop.media.addNew({ name }).id, USUAL_MODE);
     const turnTo = (to: number) => {
       const { version, choices } = shop.dockets.get(id);
-      return shop.dockets.change(id, version, { choices: { ...choices, conditionId: to } });
+      return shop.docketEditing.change(id, version, { choices: { ...choices, conditionId: to } });
     };
     const other = addTo('Ebb banner');
     turnTo(other);
@@ -432,10 +437,10 @@ describe('steps of a docket', () => {
     await until(() => shop.conditions.get(other).hasProfile);
     shop.conditionEditing.remove(other);
     expect(addTo('Ebb cloth')).toBeGreaterThan(other);
-    const back = shop.dockets.go(id, version, -1);
+    const back = shop.docketEditing.go(id, version, -1);
     expect(back.choices.conditionId).toBeNull();
     expect(shop.docketChecking.worst(id)).toBeDefined();
-    expect(shop.dockets.go(id, back.version, -1).choices.conditionId).toBe(conditionId);
+    expect(shop.docketEditing.go(id, back.version, -1).choices.conditionId).toBe(conditionId);
   });
 
   it('say nothing of another artwork under the number of one that was deleted', async () => {

@@ -81,7 +81,7 @@ describe('a machine', () => {
   });
 
   it('for which something waits stays; then it is put away with all that is known of it, and comes back', async () => {
-    const [run] = shop.runEditing.add([ids.docket]);
+    const [run] = shop.layingOut.add([ids.docket]);
     expect(() => shop.machineShelf.remove(ids.petrel)).toThrow(
       `Run ${run} waits for Petrel 13. Move its dockets to another lane`
     );
@@ -103,9 +103,9 @@ describe('a machine', () => {
     expect(shop.runs.get(run!).condition.machine).toBe('Petrel 13');
     const why =
       'Petrel 13 was put away, so that nothing is printed on its Film. Choose other media, or bring it back under Shop.';
-    expect(() => shop.runEditing.add([other])).toThrow(why);
+    expect(() => shop.layingOut.add([other])).toThrow(why);
     const { copies } = shop.runs.get(run!).layout.parts[0]!;
-    expect(() => shop.runEditing.again(run!, copies)).toThrow(why);
+    expect(() => shop.runCopies.again(run!, copies)).toThrow(why);
     expect(() => shop.conditionEditing.add(ids.petrel, ids.film, shop.conditions.get(ids.onFilm).mode)).toThrow(
       'needs a machine'
     );
@@ -133,7 +133,7 @@ describe('a machine', () => {
       []
     ]);
     expect(shop.machines.get(ids.petrel)).toMatchObject({ online: true, url: petrel.url });
-    expect(shop.runEditing.add([other])).toHaveLength(1);
+    expect(shop.layingOut.add([other])).toHaveLength(1);
   });
 
   it('that cuts lets go of what lies in it', async () => {
@@ -192,7 +192,7 @@ describe('a condition', () => {
   it('that was printed in is put away, offered nowhere, and made anew it is itself again', async () => {
     const { artworkId } = shop.dockets.get(ids.docket);
     const docket = shop.dockets.add(artworkId, 0, { conditionId: ids.onFilm, cut: true, bleedMm: 0 }).id;
-    const [run] = shop.runEditing.add([docket]);
+    const [run] = shop.layingOut.add([docket]);
     expect(() => shop.conditionEditing.remove(ids.onFilm)).toThrow(`Run ${run} prints in this condition, Film on Petrel 13.`);
     await shop.runEditing.remove(run!);
     const { is, dockets } = shop.conditionEditing.remove(ids.onFilm);
@@ -201,18 +201,18 @@ describe('a condition', () => {
     expect([listed(), lane(), found('petrel')]).toEqual([[], undefined, ['Machine']]);
     expect(shop.conditions.away().map(({ id, media }) => [id, media])).toEqual([[ids.onFilm, 'Film']]);
     const why = 'Its condition of Film on Petrel 13 was put away. Choose other media, or bring it back under Colour.';
-    expect(() => shop.runEditing.add([docket])).toThrow(why);
+    expect(() => shop.layingOut.add([docket])).toThrow(why);
     // What is begun meanwhile is printed in another condition, in a lane that is seen.
     const other = shop.conditionEditing.add(ids.petrel, ids.film, mode);
     expect(lane()?.condition.id).toBe(other);
-    expect(() => shop.runEditing.add([docket], lane()!.id)).not.toThrow();
+    expect(() => shop.layingOut.add([docket], lane()!.id)).not.toThrow();
     await shop.runEditing.remove(shop.dockets.get(docket).runId!);
     // Put away one after the other, the one that comes back has the lane.
     shop.conditionEditing.remove(other);
     expect(shop.conditionEditing.add(ids.petrel, ids.film, shop.conditions.get(ids.onFilm).mode)).toBe(ids.onFilm);
     expect([listed(), lane()?.condition.id, shop.conditions.away()]).toEqual([[ids.onFilm], ids.onFilm, []]);
     expect(shop.conditions.get(ids.onFilm)).toMatchObject({ away: null, hasProfile: true });
-    expect(shop.runEditing.add([docket])).toHaveLength(1);
+    expect(shop.layingOut.add([docket])).toHaveLength(1);
   });
 });
 
@@ -252,7 +252,7 @@ describe('a media', () => {
     await until(() => shop.conditions.get(onBanner).hasProfile);
     const { artworkId } = shop.dockets.get(ids.docket);
     const docket = shop.dockets.add(artworkId, 0, { conditionId: onBanner, bleedMm: 0 }).id;
-    const [run] = shop.runEditing.add([docket]);
+    const [run] = shop.layingOut.add([docket]);
     expect(() => shop.media.remove(banner)).toThrow(`Run ${run} waits for Wovenex. Print or delete it first.`);
     await shop.runEditing.remove(run!);
     const seen = () => ({
@@ -268,16 +268,14 @@ describe('a media', () => {
     expect([shop.media.away(), shop.conditions.away()]).toEqual([[{ id: banner, name: 'Wovenex' }], []]);
     expect(shop.conditions.get(onBanner)).toMatchObject({ away: 'media', hasProfile: true });
     // Nothing new is printed on it, it is measured in no other condition, and its name is its own.
-    expect(() => shop.runEditing.add([docket])).toThrow(
-      'Wovenex was put away. Choose other media, or bring it back under Media.'
-    );
+    expect(() => shop.layingOut.add([docket])).toThrow('Wovenex was put away. Choose other media, or bring it back under Media.');
     expect(() => shop.conditionEditing.add(ids.petrel, banner, mode)).toThrow('Wovenex was put away. Bring it back');
     const { version } = shop.media.get(banner);
     await expect(shop.loading.load(ids.petrel, { mediaId: banner, version, which: 0 })).rejects.toThrow('Wovenex was put away');
     expect(() => shop.media.add(card)).toThrow('Wovenex was put away. Bring it back under Media, or give this one another name.');
     expect(shop.media.bringBack(banner).card).toEqual(card);
     expect([seen(), shop.media.away()]).toEqual([before, []]);
-    expect(shop.runEditing.add([docket])).toHaveLength(1);
+    expect(shop.layingOut.add([docket])).toHaveLength(1);
     await shop.runEditing.remove(shop.dockets.get(docket).runId!);
   });
 

@@ -119,7 +119,7 @@ describe('a docket with records', () => {
     const docket = await passes(condition.film);
     expect(docket.choices.records.table).toMatchObject({ name: 'crew.csv', columns: ['NAME_', 'No.'], count: 7 });
     expect(docket.choices.copies).toBe(7);
-    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    const runId = await ripped(shop.layingOut.add([docket.id])[0]!);
     const run = shop.runs.get(runId);
     expect(run.stale).toBe(false);
     expect(run.layout.parts[0]!.copies.map(({ record }) => record)).toEqual([1, 2, 3, 4, 5, 6, 7]);
@@ -140,14 +140,14 @@ describe('a docket with records', () => {
       value: 'Zoë Pier'
     });
     expect(shop.runs.get(runId).stale).toBe(true);
-    shop.dockets.go(docket.id, edited.version, -1);
+    shop.docketEditing.go(docket.id, edited.version, -1);
     expect(shop.runs.get(runId).stale).toBe(false);
   });
 
   it('lies on sheets so that a stack of them is cut into piles in order; each sheet keeps its records', async () => {
     const docket = await passes(condition.board, { order: 'stack', only: '1-6', each: 2 });
     expect(docket.choices.copies).toBe(12);
-    const first = shop.runEditing.add([docket.id])[0]!;
+    const first = shop.layingOut.add([docket.id])[0]!;
     const { layout } = shop.runs.get(first);
     const sheets = layout.parts.map(({ copies }) => copies.map(({ record }) => record));
     expect(sheets.length).toBeGreaterThan(1);
@@ -189,7 +189,7 @@ describe('a docket with records', () => {
       shop.docketRecords.edit(after.id, after.version, { is: 'cell', record: 9, column: 'Name', value: '' })
     ).rejects.toThrow('no record 9');
     expect(() =>
-      shop.dockets.change(after.id, after.version, {
+      shop.docketEditing.change(after.id, after.version, {
         choices: { ...after.choices, records: { ...after.choices.records, only: '70-90' } }
       })
     ).toThrow('No record is chosen');
@@ -200,7 +200,9 @@ describe('a docket with records', () => {
     rmSync(path);
     expect(() => cold.series(after.choices.records)).toThrow('cannot be read any more');
     writeFileSync(path, kept);
-    expect(shop.dockets.change(after.id, after.version, { choices: { ...after.choices, copies: 99 } }).choices.copies).toBe(3);
+    expect(shop.docketEditing.change(after.id, after.version, { choices: { ...after.choices, copies: 99 } }).choices.copies).toBe(
+      3
+    );
     await expect(take(after, 'a,b\n"never closed')).rejects.toThrow('quotation mark that is never closed');
     await expect(take(docket, newer)).rejects.toThrow('in another window');
     expect(shop.dockets.get(after.id)).toEqual(after);
@@ -243,11 +245,11 @@ describe('a docket with records', () => {
       only: '1, 5',
       overrides: [{ record: 5, field: 2, text: 'SKIPPER', size: null, place: { ...codeField.place, x: 60 } }]
     });
-    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    const runId = await ripped(shop.layingOut.add([docket.id])[0]!);
     // It lies in the run with the passes of the first docket.
     expect((await codesOf(runId)).slice(-2)).toEqual([code(1), 'SKIPPER']);
     const bad = await passes(condition.film, { fields: [{ ...codeField, kind: 'EAN-13', content: '{number}' }] });
-    const run = shop.runEditing.add([bad.id])[0]!;
+    const run = shop.layingOut.add([bad.id])[0]!;
     const task = await shop.ripping.rip(run);
     expect((await shop.tasks.ended(task.id)).error).toMatch(/^Record 1: EAN-13 has/);
     expect(shop.runs.get(run).state).toBe('laying out');
@@ -273,12 +275,14 @@ describe('a docket with records', () => {
     const missing = risks.find(({ kind }) => kind === 'no picture')!;
     expect(missing).toMatchObject({ record: 4, sentence: 'Picture: there is no picture called “ove.jpg”.' });
 
-    const [runId] = shop.runEditing.add([docket.id]);
+    const [runId] = shop.layingOut.add([docket.id]);
     const refused = await shop.tasks.ended((await shop.ripping.rip(runId!)).id);
     expect(refused.error).toContain('Record 4: Picture: there is no picture called “ove.jpg”');
     const [without] = mendsOf(missing, risks, shop.dockets.get(docket.id).choices.records, []);
     const { version, choices } = shop.dockets.get(docket.id);
-    shop.dockets.change(docket.id, version, { choices: { ...choices, ...(without!.change as { records: RecordChoices }) } });
+    shop.docketEditing.change(docket.id, version, {
+      choices: { ...choices, ...(without!.change as { records: RecordChoices }) }
+    });
     await ripped(runId!);
     const [yellow, black] = [await inkOf(runId!, 'Yellow'), await inkOf(runId!, 'Black')];
     const base = yellow[3]!;
@@ -322,7 +326,7 @@ describe('a docket with records', () => {
     expect(Math.max(...band.slice(0, 3))).toBeLessThan(80);
     expect(beside[3]).toBe(0);
 
-    const [runId] = shop.runEditing.add([docket.id]);
+    const [runId] = shop.layingOut.add([docket.id]);
     await ripped(runId!);
     const { plan } = shop.runs.frozen(runId!);
     const own = plan.pieces.filter((_, i) => copiesOf(runId!, docket.id)[i]);
@@ -354,7 +358,7 @@ describe('a docket with records', () => {
     const linesOf = async (mirror: boolean) => {
       const docket = shop.dockets.add(artworkId, 0, { conditionId: condition.film, records, mayTurn: false, cut: true, mirror });
       await take(docket, 'name\nO\nHH\n');
-      const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+      const runId = await ripped(shop.layingOut.add([docket.id])[0]!);
       const { plan, cuts } = shop.runs.frozen(runId);
       const { copies } = shop.runs.get(runId).layout.parts[0]!;
       const isOwn = (id: string) => id === String(docket.id);
@@ -401,7 +405,7 @@ describe('a docket with records', () => {
     };
     const [red, green, blue] = await picture();
     expect(red! > 150 && green! < 90 && blue! > 80, 'magenta').toBe(true);
-    const [runId] = shop.runEditing.add([docket.id]);
+    const [runId] = shop.layingOut.add([docket.id]);
     const own = async (ink: string) => (await inkOf(runId!, ink)).filter((_, i) => copiesOf(runId!, docket.id)[i])[0]!;
     await ripped(runId!);
     const unknown = { magenta: await own('Magenta'), yellow: await own('Yellow') };
@@ -425,7 +429,9 @@ describe('a docket with records', () => {
     expect(await own('Yellow')).toBeGreaterThan(unknown.yellow + 100);
     // Said on the docket otherwise, it is again what its field says.
     const { version, choices } = shop.dockets.get(taken.docket.id);
-    shop.dockets.change(docket.id, version, { choices: { ...choices, colours: [{ what: { spot: spot.name }, to: null }] } });
+    shop.docketEditing.change(docket.id, version, {
+      choices: { ...choices, colours: [{ what: { spot: spot.name }, to: null }] }
+    });
     expect((await shop.docketColours.of(docket.id)).spots).toMatchObject([{ name: spot.name, prints: null }]);
     expect((await picture())[2]).toBe(blue);
   });
@@ -438,7 +444,7 @@ describe('a docket with records', () => {
     await take(docket, 'name,no\n████,1\n.,2\n');
     const foretold = await shop.pictures.measured(docket.id);
     expect(foretold.layers[0]!.m2).toBeGreaterThan(bare.layers[0]!.m2 * 2);
-    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    const runId = await ripped(shop.layingOut.add([docket.id])[0]!);
     const { plan } = shop.runs.frozen(runId);
     const piece = plan.pieces[copiesOf(runId, docket.id).indexOf(true)]!;
     const rect = pieceRect(plan, piece);
@@ -449,7 +455,7 @@ describe('a docket with records', () => {
     // One that cannot be printed is told with its record: the ticket goes without.
     const { version, choices } = shop.dockets.get(docket.id);
     const code = { ...codeField, content: 'WRONG{name}', kind: 'EAN-13' as const };
-    shop.dockets.change(docket.id, version, { choices: { ...choices, records: { ...choices.records, fields: [code] } } });
+    shop.docketEditing.change(docket.id, version, { choices: { ...choices, records: { ...choices.records, fields: [code] } } });
     expect((await shop.pictures.measured(docket.id)).layers[0]!.m2).toBeCloseTo(bare.layers[0]!.m2, 8);
   });
 
@@ -464,7 +470,7 @@ describe('a docket with records', () => {
     const varnished = (await shop.pictures.measured(docket.id)).layers.find(({ ink }) => ink === 'varnish')!;
     expect(varnished.m2 * 1e6).toBeGreaterThan(200);
     expect(varnished.m2 * 1e6).toBeLessThan(900);
-    const runId = await ripped(shop.runEditing.add([docket.id])[0]!);
+    const runId = await ripped(shop.layingOut.add([docket.id])[0]!);
     const { plan } = shop.runs.frozen(runId);
     const inks = planesOf(plan).map(({ ink }) => plan.inks[ink]!);
     const [varnish, magenta] = ['Varnish', 'Magenta'].map((one) => inks.findIndex(({ name }) => name === one));

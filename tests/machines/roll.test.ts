@@ -57,7 +57,7 @@ beforeAll(async () => {
   runs = [];
   for (const size of SIZES) {
     dockets.push(await docketOf(size, conditionId));
-    const run = shop.runEditing.add([dockets.at(-1)!], lane)[0]!;
+    const run = shop.layingOut.add([dockets.at(-1)!], lane)[0]!;
     expect((await shop.tasks.ended((await shop.ripping.rip(run)).id)).error).toBeNull();
     runs.push(run);
     // Printed once it takes no further dockets; that print is put aside.
@@ -203,7 +203,7 @@ describe('a roll', () => {
     const task = await printed(runs[2]!);
     const docket = shop.dockets.get(dockets[2]!);
     const change = (choices: object) =>
-      shop.dockets.change(docket.id, shop.dockets.get(docket.id).version, { choices: { ...docket.choices, ...choices } });
+      shop.docketEditing.change(docket.id, shop.dockets.get(docket.id).version, { choices: { ...docket.choices, ...choices } });
     change({ heightMm: 90, widthMm: 67.5 });
     await shop.rolls.lay(cutterId, [task], false);
     await start();

@@ -165,7 +165,7 @@ describe('artwork', () => {
 /** RIPs dockets in a run of their own and gives its number. */
 async function ripped(artworkId: number, over: Parameters<Shop['dockets']['add']>[2] = {}): Promise<number> {
   const docket = shop.dockets.add(artworkId, 0, { conditionId, ...over });
-  const runId = shop.runEditing.add([docket.id])[0]!;
+  const runId = shop.layingOut.add([docket.id])[0]!;
   const task = await shop.tasks.ended((await shop.ripping.rip(runId)).id);
   expect(task.error).toBeNull();
   return runId;
@@ -347,7 +347,7 @@ describe('when something goes wrong', () => {
   it('cancels a RIP within a second and leaves nothing behind', async () => {
     const artwork = await take('menu2.pdf', await menuBoard());
     const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 6 });
-    const runId = shop.runEditing.add([docket.id])[0]!;
+    const runId = shop.layingOut.add([docket.id])[0]!;
     const { id } = await shop.ripping.rip(runId);
     await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);
     const start = performance.now();
@@ -420,8 +420,8 @@ describe('when something goes wrong', () => {
 
   it('tells a second window that it is late', () => {
     const docket = shop.dockets.get(shop.dockets.list(ALL, 0).rows[0]!.id);
-    shop.dockets.change(docket.id, docket.version, { name: 'First' });
-    expect(() => shop.dockets.change(docket.id, docket.version, { name: 'Second' })).toThrow(/another window/);
+    shop.docketEditing.change(docket.id, docket.version, { name: 'First' });
+    expect(() => shop.docketEditing.change(docket.id, docket.version, { name: 'Second' })).toThrow(/another window/);
     expect(shop.dockets.get(docket.id).name).toBe('First');
   });
 
@@ -443,7 +443,7 @@ describe('when something goes wrong', () => {
 
       const artwork = await take('b5.pdf', await berthMarker(5));
       const docket = shop.dockets.add(artwork.id, 0, { conditionId, copies: 30 });
-      const runId = shop.runEditing.add([docket.id])[0]!;
+      const runId = shop.layingOut.add([docket.id])[0]!;
       const run = shop.runs.get(runId);
       const frozen = shop.freezing.freeze(run, run.layout.parts[0]!, new Map());
       const job = await shop.ripping.jobOf('full', { ...frozen, method: 'error-diffusion' });
@@ -516,7 +516,7 @@ describe('when something goes wrong', () => {
   it('begins a RIP again that a stopped server left, and no half file is taken for whole', async () => {
     const artwork = await take('menu3.pdf', await menuBoard());
     const docket = shop.dockets.add(artwork.id, 0, { conditionId, widthMm: 160, heightMm: 240, copies: 4 });
-    const runId = shop.runEditing.add([docket.id])[0]!;
+    const runId = shop.layingOut.add([docket.id])[0]!;
     await shop.ripping.rip(runId);
     await until(() => (shop.tasks.latest('rip', runId)?.share ?? 0) > 0);
     await shop.close();

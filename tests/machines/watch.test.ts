@@ -38,7 +38,7 @@ beforeAll(async () => {
   const artwork = await shop.artworks.take('Page.pdf', oneChunk(smallPage('0 1 0 0 k 5 5 10 10 re f')));
   await until(() => shop.artworks.get(artwork.id).state === 'ready');
   const { id, version, choices } = shop.dockets.add(artwork.id, 0);
-  docket = shop.dockets.change(id, version, { choices: { ...choices, conditionId: condition, bleedMm: 0, cut: false } }).id;
+  docket = shop.docketEditing.change(id, version, { choices: { ...choices, conditionId: condition, bleedMm: 0, cut: false } }).id;
 });
 afterAll(async () => {
   await shop.close();

@@ -43,7 +43,7 @@ export async function makeFullShop(
     const [pattern, laid] = [1, 9].map((copies) =>
       shop.dockets.add(id, 0, { conditionId: conditions[0]!, copies, bleedMm: 0, cut: false }, 'Harbour Trading')
     );
-    const [runId] = shop.runEditing.add([laid!.id]);
+    const [runId] = shop.layingOut.add([laid!.id]);
     const { error } = await shop.tasks.ended((await shop.ripping.rip(runId!)).id);
     if (error) throw new Error(error);
     fillShop(shop.db, pattern!.id, many);

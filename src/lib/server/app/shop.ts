@@ -47,9 +47,11 @@ import { PlainFilm } from '../cutting/plain-film';
 import { Rolls } from '../cutting/rolls';
 import { DocketColours } from '../dockets/docket-colours';
 import { DocketChecking } from '../dockets/docket-checking';
+import { DocketEditing } from '../dockets/docket-editing';
 import { DocketRecords } from '../dockets/docket-records';
 import { DocketShelf } from '../dockets/docket-shelf';
 import { Dockets } from '../dockets/dockets';
+import { PreparedDockets } from '../dockets/prepared-dockets';
 import { LayerPictures } from '../dockets/layer-pictures';
 import { DocketPictures } from '../dockets/pictures';
 import { MachineShelf } from '../machines/machine-shelf';
@@ -74,7 +76,9 @@ import { Printing } from '../printing/printing';
 import { Releasing } from '../printing/releasing';
 import { JigIntake } from '../production/jig-intake';
 import { Jigs } from '../machines/jigs';
+import { LaneChecks } from '../production/lane-checks';
 import { Lanes } from '../production/lanes';
+import { LayingOut } from '../production/laying-out';
 import { Freezing } from '../production/freezing';
 import { PanelMaps } from '../production/panel-maps';
 import { Placements } from '../production/placements';
@@ -83,6 +87,7 @@ import { PlateFiles } from '../production/plate-files';
 import { Ripping } from '../production/ripping';
 import { DocketParts } from '../production/docket-parts';
 import { RunEditing } from '../production/run-editing';
+import { RunCopies } from '../production/run-copies';
 import { Runs } from '../production/run-store';
 
 /** A file that nothing needs and that is younger may be just about to be needed. */
@@ -125,6 +130,8 @@ export class Shop {
   readonly tables: Tables;
   readonly overlays: Overlays;
   readonly dockets: Dockets;
+  readonly docketEditing: DocketEditing;
+  readonly preparedDockets: PreparedDockets;
   readonly docketRecords: DocketRecords;
   readonly docketChecking: DocketChecking;
   readonly docketColours: DocketColours;
@@ -140,6 +147,8 @@ export class Shop {
   readonly freezing: Freezing;
   readonly runs: Runs;
   readonly docketParts: DocketParts;
+  readonly layingOut: LayingOut;
+  readonly runCopies: RunCopies;
   readonly runEditing: RunEditing;
   readonly ripping: Ripping;
   readonly prints: Prints;
@@ -220,26 +229,50 @@ export class Shop {
       pictureSets,
       faces: () => fonts.faces()
     }));
-    const dockets = (this.dockets = new Dockets({ db, events, settings, machines, colours, conditions, artworks, tables }));
-    this.docketRecords = new DocketRecords({ dockets, overlays, pictureSets, settings, tables });
+    const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks }));
+    const docketEditing = (this.docketEditing = new DocketEditing({ db, events, artworks, dockets, tables }));
+    const preparedDockets = (this.preparedDockets = new PreparedDockets({
+      artworks,
+      colours,
+      conditions,
+      events,
+      settings,
+      tables
+    }));
+    this.docketRecords = new DocketRecords({ dockets, docketEditing, preparedDockets, overlays, pictureSets, settings, tables });
     const jigs = (this.jigs = new Jigs({ db, events }));
-    this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets, machines, jigs });
+    this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets, preparedDockets, machines, jigs });
     this.docketShelf = new DocketShelf({ db, events });
     const drawn = { db, files, log, settings, drawingPool, colours, conditions, sources, artworks };
     this.layerPictures = new LayerPictures(drawn);
-    this.pictures = new DocketPictures({ ...drawn, dockets, overlays });
-    this.docketColours = new DocketColours({ ...drawn, dockets, making });
+    this.pictures = new DocketPictures({ ...drawn, dockets, preparedDockets, overlays });
+    this.docketColours = new DocketColours({ ...drawn, dockets, preparedDockets, making });
 
     const placements = (this.placements = new Placements({ events, tasks, log, layoutPool }));
     const lanes = (this.lanes = new Lanes({ db, events, machines, conditions }));
-    const freezing = (this.freezing = new Freezing({ colours, conditions, sources, artworks, dockets }));
+    const freezing = (this.freezing = new Freezing({ colours, conditions, sources, artworks, preparedDockets }));
     const plateFiles = new PlateFiles(folder);
     this.plateKeeping = new PlateKeeping({ db, events, log, settings, plateFiles });
     const kept = { placements, freezing, plateFiles };
-    const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, jigs, ...kept }));
-    this.jigIntake = new JigIntake({ db, events, files, intakePool, artworks, dockets, conditions, lanes, runs });
-    const parts = (this.docketParts = new DocketParts({ db, conditions, dockets }));
-    this.runEditing = new RunEditing({ conditions, db, events, dockets, lanes, parts, runs, plateFiles, jigs });
+    const runs = (this.runs = new Runs({ db, events, tasks, conditions, dockets, preparedDockets, jigs, ...kept }));
+    this.jigIntake = new JigIntake({
+      db,
+      events,
+      files,
+      intakePool,
+      artworks,
+      dockets,
+      preparedDockets,
+      conditions,
+      lanes,
+      runs
+    });
+    const parts = (this.docketParts = new DocketParts({ db, conditions, dockets, preparedDockets }));
+    const checks = new LaneChecks({ conditions, jigs, lanes, preparedDockets });
+    const laid = { checks, db, events, plateFiles, runs };
+    const layingOut = (this.layingOut = new LayingOut({ ...laid, docketEditing, dockets, lanes, parts }));
+    this.runCopies = new RunCopies(laid);
+    this.runEditing = new RunEditing({ ...laid, conditions, dockets, parts });
     const { runEditing, pictures } = this;
     this.panelMaps = new PanelMaps({ artworks, conditions, dockets, files, intakePool, pictures, runEditing, runs, settings });
     const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, overlays, runs, ...kept }));
@@ -264,7 +297,7 @@ export class Shop {
     const printed = { db, events, tasks, profilePool, media, conditions, runs, printing, charts, baselines };
     const chartMaking = (this.chartMaking = new ChartMaking(printed));
     this.chartReading = new ChartReading({ db, events, machines, prints, charts });
-    this.variantStrips = new VariantStrips({ colours, conditions, dockets, freezing, chartMaking });
+    this.variantStrips = new VariantStrips({ colours, conditions, dockets, preparedDockets, freezing, chartMaking });
     this.colourInks = new ColourInks({ machines, conditions, colours, making, charts, chartMaking });
     this.calibration = new Calibration({ files, tasks, settings, profilePool, media, conditions, sources, charts });
     this.cardFiles = new CardFiles({
@@ -285,6 +318,7 @@ export class Shop {
       conditions,
       jigs,
       dockets,
+      docketEditing,
       machines,
       pictures,
       recipes,
@@ -303,10 +337,12 @@ export class Shop {
         artworks,
         conditions,
         dockets,
+        docketEditing,
         docketChecking,
         docketRecords,
         docketShelf,
         files,
+        layingOut,
         runEditing,
         runs,
         ripping,

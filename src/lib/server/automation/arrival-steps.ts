@@ -7,11 +7,12 @@ import type { Conditions } from '../conditions/conditions';
 import type { DocketChecking } from '../dockets/docket-checking';
 import type { DocketRecords } from '../dockets/docket-records';
 import type { Dockets } from '../dockets/dockets';
+import type { DocketEditing } from '../dockets/docket-editing';
 import type { Db } from '../platform/db/open';
 import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import type { Ripping } from '../production/ripping';
-import type { RunEditing } from '../production/run-editing';
+import type { LayingOut } from '../production/laying-out';
 import type { Runs } from '../production/run-store';
 import type { ArrivalRow, ArrivalStore } from './arrival-store';
 import type { Intake } from './intake';
@@ -22,10 +23,11 @@ export interface StepNeeds {
   artworks: Artworks;
   conditions: Conditions;
   dockets: Dockets;
+  docketEditing: DocketEditing;
   docketChecking: DocketChecking;
   docketRecords: DocketRecords;
   files: FileStore;
-  runEditing: RunEditing;
+  layingOut: LayingOut;
   runs: Runs;
   ripping: Ripping;
   applying: RecipeApplying;
@@ -56,7 +58,7 @@ export class ArrivalSteps {
   }
 
   #makeDockets(row: ArrivalRow): boolean {
-    const { db, artworks, conditions, dockets, applying, intake, store } = this.#needs;
+    const { db, artworks, conditions, dockets, applying, intake, store, docketEditing } = this.#needs;
     if (row.artwork_id === null) throw new Problem(404, 'Its artwork was deleted.');
     const artwork = artworks.get(row.artwork_id);
     if (artwork.state === 'reading') return false;
@@ -91,7 +93,7 @@ export class ArrivalSteps {
           ...(asked.conditionId !== null && { conditionId: conditions.get(asked.conditionId).id }),
           ...(asked.grey && { adjustment: { ...choices.adjustment, saturation: -1 } })
         };
-        dockets.change(id, docket.version, { choices: change }, true);
+        docketEditing.change(id, docket.version, { choices: change }, true);
       }
       store.change(row.id, { state: 'made', reason: null, dockets: JSON.stringify(made) });
     })();
@@ -122,7 +124,7 @@ export class ArrivalSteps {
 
   /** What is traced, checks, and the layout. */
   async #finish(row: ArrivalRow): Promise<boolean> {
-    const { db, applying, docketChecking, dockets, runEditing, store } = this.#needs;
+    const { db, applying, docketChecking, dockets, layingOut, store } = this.#needs;
     const made = JSON.parse(row.dockets) as number[];
     const there = new Set(dockets.lines(made).map(({ id }) => id));
     for (const id of made) if (!there.has(id)) throw deleted(`Docket ${id}`, 'it was through');
@@ -138,7 +140,7 @@ export class ArrivalSteps {
         throw new Problem(422, `${dockets.get(id).name}: ${worst.sentence}`);
     }
     db.transaction(() => {
-      const runs = runEditing.add(made, undefined, row.way === 'release');
+      const runs = layingOut.add(made, undefined, row.way === 'release');
       store.change(row.id, {
         state: row.way === 'release' ? 'laid out' : 'done',
         reason: null,

@@ -8,6 +8,7 @@ import { mayPass } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { Problem, sentence } from '../platform/problem';
 import type { Run } from '../production/run';
+import type { RunEditing } from '../production/run-editing';
 import { MOST_TABLE_BYTES } from '../records/tables';
 import { ArrivalSteps, type StepNeeds } from './arrival-steps';
 import { NEEDS_PERSON, type ArrivalRow, type NewArrival } from './arrival-store';
@@ -20,6 +21,7 @@ interface Needs extends StepNeeds {
   log: Logger;
   docketShelf: DocketShelf;
   recipes: Recipes;
+  runEditing: RunEditing;
   /** Told as soon as a thing is past its reading: its file may be moved. */
   wasRead: (id: number) => void;
 }

@@ -5,6 +5,7 @@ import type { DocketDocument } from '$lib/docket-choices';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import { toDocument, type Docket, type Dockets } from '../dockets/dockets';
+import type { DocketEditing } from '../dockets/docket-editing';
 import type { DocketPictures } from '../dockets/pictures';
 import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
@@ -18,6 +19,7 @@ interface Needs {
   artworks: Artworks;
   conditions: Conditions;
   dockets: Dockets;
+  docketEditing: DocketEditing;
   jigs: Jigs;
   machines: Machines;
   pictures: DocketPictures;
@@ -71,14 +73,14 @@ export class RecipeApplying {
 
   /** The same but for what is traced; within a transaction of who calls, where there is one. */
   applyNow(id: number, docketIds: readonly number[]): void {
-    const { db, dockets, recipes } = this.#needs;
+    const { db, dockets, recipes, docketEditing } = this.#needs;
     const sets = recipes.whole(id);
     db.transaction(() => {
       for (const one of docketIds) {
         const docket = dockets.get(one);
         const { document, lacking } = this.on(sets, docket);
         if (lacking.length > 0) throw new Problem(422, `${docket.name}: ${lacking.join(' ')}`);
-        dockets.change(one, docket.version, document);
+        docketEditing.change(one, docket.version, document);
       }
       recipes.wasUsed(id, docketIds);
     })();
@@ -86,7 +88,7 @@ export class RecipeApplying {
 
   /** Finds the outlines that a recipe asks for. @throws Problem where there are none to be found */
   async trace(docketId: number): Promise<void> {
-    const { dockets, pictures } = this.#needs;
+    const { dockets, pictures, docketEditing } = this.#needs;
     for (const { id, from } of toTrace(dockets.get(docketId).choices)) {
       if (from.kind !== 'found') continue;
       const outline = await pictures.trace(docketId, from.how, from.threshold, from.background);
@@ -94,7 +96,7 @@ export class RecipeApplying {
       const { lines } = docket.choices;
       const made = lines.made.map((line) => (line.id === id ? { ...line, from: { ...from, outline } } : line));
       // One step with what asked for it.
-      dockets.change(docketId, docket.version, { choices: { ...docket.choices, lines: { ...lines, made } } }, true);
+      docketEditing.change(docketId, docket.version, { choices: { ...docket.choices, lines: { ...lines, made } } }, true);
     }
   }
 }

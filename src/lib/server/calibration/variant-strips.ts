@@ -13,7 +13,8 @@ import type { Chart } from '$lib/calibration';
 import { LETTERS, type StripRequest, type Variant } from '$lib/variants';
 import type { Conditions } from '../conditions/conditions';
 import type { NamedColours } from '../conditions/named-colours';
-import { tonesOf, type Dockets } from '../dockets/dockets';
+import type { Dockets } from '../dockets/dockets';
+import { tonesOf, type PreparedDockets } from '../dockets/prepared-dockets';
 import { Problem } from '../platform/problem';
 import type { Freezing } from '../production/freezing';
 import { FROZEN_VERSION } from '../production/frozen-run';
@@ -23,6 +24,7 @@ interface Needs {
   colours: NamedColours;
   conditions: Conditions;
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
   freezing: Freezing;
   chartMaking: ChartMaking;
 }
@@ -42,7 +44,7 @@ export class VariantStrips {
 
   /** @throws Problem where the part is not on the docket, or does not fit the media */
   make(docketId: number, { part, variants }: StripRequest): Chart {
-    const { colours, conditions, dockets, freezing, chartMaking } = this.#needs;
+    const { chartMaking, colours, conditions, dockets, freezing, preparedDockets } = this.#needs;
     const docket = dockets.get(docketId);
     const { choices } = docket;
     const { conditionId } = choices;
@@ -64,7 +66,7 @@ export class VariantStrips {
     const page = [...pages.values()][0]!;
     // Layers that show pages of their own have no part that is this one.
     const stack = page.stack?.layers.some(({ own }) => own) ? undefined : page.stack;
-    const prepare = { ...dockets.prepared(docket).preparation, adjustment: undefined, tone: undefined };
+    const prepare = { ...preparedDockets.get(docket).preparation, adjustment: undefined, tone: undefined };
     const region = onPage(page.prepare, choices, part);
     const sources = variants.map((variant): PieceSource => ({
       file: page.file,

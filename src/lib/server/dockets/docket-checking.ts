@@ -12,6 +12,7 @@ import type { Events } from '../platform/events';
 import { sentence } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { Dockets } from './dockets';
+import type { PreparedDockets } from './prepared-dockets';
 import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
 
@@ -32,6 +33,7 @@ interface Needs {
   settings: Settings;
   conditions: Conditions;
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
   machines: Machines;
   jigs: Jigs;
 }
@@ -134,11 +136,11 @@ export class DocketChecking {
 
   /** The worst that is found on a docket without drawing it, with its sentence. */
   worst(id: number): { level: keyof typeof LEVELS; sentence: string } {
-    const { conditions, dockets, jigs, machines, settings, log } = this.#needs;
+    const { conditions, dockets, jigs, machines, settings, log, preparedDockets } = this.#needs;
     try {
       const docket = dockets.get(id);
       const { choices, artwork } = docket;
-      const { lines, preparation, finished, stack, marks } = dockets.prepared(docket);
+      const { lines, preparation, finished, stack, marks } = preparedDockets.get(docket);
       const { rules, limits } = settings.current;
       const condition = choices.conditionId === null ? undefined : conditions.get(choices.conditionId);
       const wall = choices.wall ? wallLook(choices, condition, machines.list()) : undefined;

@@ -12,6 +12,7 @@ import type { FileStore } from '../platform/files';
 import { keptFile } from '../platform/kept-files';
 import { readFile } from 'node:fs/promises';
 import type { Dockets } from './dockets';
+import type { PreparedDockets } from './prepared-dockets';
 import { draw } from './drawing';
 import { keyOf, withSides } from './pictures';
 import type { ColourAtRequest, SpotLabsRequest } from './workers/colours';
@@ -23,6 +24,7 @@ type Needs = Parameters<typeof draw>[0] & {
   conditions: Conditions;
   colours: NamedColours;
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
   making: ColourMaking;
   sources: SourceProfiles;
 };
@@ -36,9 +38,9 @@ export class DocketColours {
   }
 
   async of(id: number): Promise<{ spots: DocketSpot[]; flats: DocketFlat[] }> {
-    const { colours, conditions, dockets } = this.#needs;
+    const { colours, conditions, dockets, preparedDockets } = this.#needs;
     const docket = dockets.get(id);
-    const { preparation } = dockets.prepared(docket);
+    const { preparation } = preparedDockets.get(docket);
     const { conditionId } = docket.choices;
     const hasProfile = conditionId !== null && conditions.get(conditionId).hasProfile;
     const { named } = hasProfile ? colours.onCondition(conditionId)(preparation) : preparation;
@@ -75,10 +77,10 @@ export class DocketColours {
 
   /** What is painted at a place of a docket, mm of its finished size, as its file has it. */
   async at(id: number, x: number, y: number): Promise<Triple> {
-    const { artworks, dockets, files, sources } = this.#needs;
+    const { artworks, dockets, files, sources, preparedDockets } = this.#needs;
     const docket = dockets.get(id);
     const { choices } = docket;
-    const { preparation } = dockets.prepared(docket);
+    const { preparation } = preparedDockets.get(docket);
     const request: ColourAtRequest = {
       pdf: files.path(artworks.get(docket.artworkId).pdfHash ?? ''),
       page: docket.page,

@@ -15,6 +15,8 @@ import type { TableRead, Tables } from '../records/tables';
 import type { RecordsLooked } from '../records/workers/records';
 import type { RowsRequest, TablePage } from '../records/workers/tables';
 import type { Docket, Dockets } from './dockets';
+import type { PreparedDockets } from './prepared-dockets';
+import type { DocketEditing } from './docket-editing';
 
 /** Lettering of fields that is smaller is told, where the shop says nothing of it. */
 const LEAST_PT = 6;
@@ -33,6 +35,8 @@ export interface TableTaken {
 
 interface Needs {
   dockets: Dockets;
+  docketEditing: DocketEditing;
+  preparedDockets: PreparedDockets;
   overlays: Overlays;
   pictureSets: FieldPictureSets;
   settings: Settings;
@@ -78,9 +82,9 @@ export class DocketRecords {
 
   /** Places that the artwork keeps free for what differs, on the piece as it reads: fields are mirrored with it. */
   areas(docket: Docket): FoundArea[] {
-    const { dockets, settings } = this.#needs;
+    const { settings, preparedDockets } = this.#needs;
     const { choices, artwork } = docket;
-    const { lines, preparation } = dockets.prepared(docket);
+    const { lines, preparation } = preparedDockets.get(docket);
     const role = (name: string) => roleOf(name, settings.current.rules, choices.roles);
     return foundAreas(artwork.facts, lines, role, { ...preparation, mirror: false }, choices);
   }
@@ -160,12 +164,12 @@ export class DocketRecords {
 
   /** The records that a docket prints, each once, in their order. */
   numbers(id: number): Set<number> {
-    return new Set(this.#needs.dockets.series(this.#needs.dockets.get(id)));
+    return new Set(this.#needs.preparedDockets.series(this.#needs.dockets.get(id)));
   }
 
   /** The first record that a docket prints. */
   first(id: number): number | undefined {
-    return this.#needs.dockets.series(this.#needs.dockets.get(id))?.[0];
+    return this.#needs.preparedDockets.series(this.#needs.dockets.get(id))?.[0];
   }
 
   /** What all records of a docket come to, and what of them is at risk. */
@@ -191,22 +195,22 @@ export class DocketRecords {
   async pictures(id: number, records: readonly number[], px: number): Promise<string> {
     if (records.length === 0 || records.length > MOST_PICTURES_AT_ONCE)
       throw new Problem(422, `1 to ${MOST_PICTURES_AT_ONCE} records are drawn at once.`);
-    const { dockets, overlays } = this.#needs;
-    const named = Object.entries(dockets.prepared(dockets.get(id)).preparation.named?.spots ?? {});
+    const { dockets, overlays, preparedDockets } = this.#needs;
+    const named = Object.entries(preparedDockets.get(dockets.get(id)).preparation.named?.spots ?? {});
     return overlays.pictures(this.#recordsOf(id), records, px, Object.fromEntries(named.map(([name, { lab }]) => [name, lab])));
   }
 
   #recordsOf(id: number): RecordsOf {
-    const { dockets } = this.#needs;
-    const records = dockets.recordsOf(dockets.get(id));
+    const { dockets, preparedDockets } = this.#needs;
+    const records = preparedDockets.recordsOf(dockets.get(id));
     if (!records) throw new Problem(409, 'This docket has no records: it needs a table, and a field.');
     return records;
   }
 
   async #keep(id: number, version: number, records: RecordChoices): Promise<Docket> {
-    const { dockets, tables } = this.#needs;
+    const { dockets, tables, docketEditing } = this.#needs;
     await tables.ready(records);
-    return dockets.change(id, version, { choices: { ...dockets.get(id).choices, records } });
+    return docketEditing.change(id, version, { choices: { ...dockets.get(id).choices, records } });
   }
 }
 

@@ -14,7 +14,7 @@ import type { Settings } from '../platform/settings';
 import { KERNELS_FILE } from '../platform/tasks/pool';
 import { roleOf, type Role } from '$core/artwork/roles';
 import type { IntentChoice } from '$core/colour/icc-write';
-import { tonesOf } from './dockets';
+import { tonesOf } from './prepared-dockets';
 import { draw } from './drawing';
 import { keyOf, withoutCurves, withSides } from './pictures';
 import type { LayersRequest } from './workers/layers';

@@ -23,6 +23,7 @@ import type { NamedColours } from '../conditions/named-colours';
 import type { InkLimits } from '$core/colour/separation';
 import type { Db } from '../platform/db/open';
 import type { Dockets } from './dockets';
+import type { PreparedDockets } from './prepared-dockets';
 import type { FileStore } from '../platform/files';
 import type { Logger } from 'pino';
 import type { Settings } from '../platform/settings';
@@ -56,6 +57,7 @@ interface Needs {
   conditions: Conditions;
   db: Db;
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
   files: FileStore;
   log: Logger;
   overlays: Overlays;
@@ -196,16 +198,16 @@ export class DocketPictures {
 
   #pieceOf(docket: Docket): PieceRequest {
     const { widthMm, heightMm, bleedMm, sources, colours } = docket.choices;
-    return { widthMm, heightMm, bleedMm, sources, colours, prepare: this.#needs.dockets.prepared(docket).preparation };
+    return { widthMm, heightMm, bleedMm, sources, colours, prepare: this.#needs.preparedDockets.get(docket).preparation };
   }
 
   /** What the first record has over the artwork; nothing where none can be printed: that is told where they are looked at. */
   async #firstRecord(docket: Docket): Promise<string | undefined> {
-    const { dockets, overlays, files } = this.#needs;
-    const records = dockets.recordsOf(docket);
+    const { overlays, files, preparedDockets } = this.#needs;
+    const records = preparedDockets.recordsOf(docket);
     if (!records) return undefined;
     try {
-      const [first] = dockets.series(docket) ?? [];
+      const [first] = preparedDockets.series(docket) ?? [];
       if (first === undefined) return undefined;
       const {
         files: [hash]
@@ -243,8 +245,8 @@ export class DocketPictures {
     how: FieldRequest['how'],
     background: [number, number, number] | null
   ): Promise<FieldRequest> {
-    const { files, sources, artworks, dockets, settings } = this.#needs;
-    const { preparation, lines } = dockets.prepared(docket);
+    const { files, sources, artworks, settings, preparedDockets } = this.#needs;
+    const { preparation, lines } = preparedDockets.get(docket);
     const { choices } = docket;
     const role = (name: string) => roleOf(name, settings.current.rules, choices.roles);
     // What lies beyond the page's box but is drawn belongs to the outline too.
@@ -264,12 +266,12 @@ export class DocketPictures {
   }
 
   async #measure(id: number, what: MapKind | 'measured', otherCondition?: number): Promise<string> {
-    const { dockets, artworks, colours, conditions, files, settings, sources, db } = this.#needs;
+    const { dockets, artworks, colours, conditions, files, settings, sources, db, preparedDockets } = this.#needs;
     const docket = dockets.get(id);
     const { choices } = docket;
     const conditionId = otherCondition ?? choices.conditionId;
     if (conditionId === null) throw new Problem(422, 'Choose a media and print mode first.');
-    const { finished, stack, layers, marks } = dockets.prepared(docket);
+    const { finished, stack, layers, marks } = preparedDockets.get(docket);
     const condition = conditions.get(conditionId);
     const { curves, mixture, profileHash } = conditions.colour(conditionId);
     const limits = conditions.inkLimits(conditionId);

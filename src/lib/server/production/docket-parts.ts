@@ -2,6 +2,7 @@ import type { RunPiece } from '$core/layout/run-piece';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
+import type { PreparedDockets } from '../dockets/prepared-dockets';
 import type { Db } from '../platform/db/open';
 import { Problem } from '../platform/problem';
 import { divisionOf } from './divided-walls';
@@ -30,6 +31,7 @@ interface Needs {
   db: Db;
   conditions: Conditions;
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
 }
 
 /** What of a docket lies in which runs: one that was divided has parts in several. */
@@ -136,7 +138,7 @@ export class DocketParts {
 
   #piecesIn(docket: Docket, part: RunPart & { conditionId: number }): RunPiece[] {
     const condition = this.#needs.conditions.get(part.conditionId);
-    return piecesOf(docket, part, { condition, series: this.#needs.dockets.series(docket) });
+    return piecesOf(docket, part, { condition, series: this.#needs.preparedDockets.series(docket) });
   }
 
   #whole = (docket: Docket, on: { conditionId: number }): RunPiece[] => this.#piecesIn(docket, { ...on, ...WHOLE });

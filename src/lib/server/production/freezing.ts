@@ -26,7 +26,8 @@ import { Problem } from '../platform/problem';
 import type { Run } from './run';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
-import type { Docket, Dockets } from '../dockets/dockets';
+import type { Docket } from '../dockets/dockets';
+import type { PreparedDockets } from '../dockets/prepared-dockets';
 import type { NamedColours } from '../conditions/named-colours';
 import type { SourceProfiles } from '../conditions/source-profiles';
 import type { LayoutRequest } from './workers/layout';
@@ -38,7 +39,7 @@ interface Needs {
   artworks: Artworks;
   conditions: Conditions;
   colours: NamedColours;
-  dockets: Dockets;
+  preparedDockets: PreparedDockets;
   sources: SourceProfiles;
 }
 
@@ -70,9 +71,9 @@ export class Freezing {
     conditionId: number,
     records: RecordsByPiece = new Map()
   ): { pages: Map<string, PiecePage>; layers: LaidLayer[] } {
-    const { artworks, colours, dockets, sources } = this.#needs;
+    const { artworks, colours, preparedDockets, sources } = this.#needs;
     const inked = colours.onCondition(conditionId);
-    const prepared = all.map((docket) => dockets.prepared(docket));
+    const prepared = all.map((docket) => preparedDockets.get(docket));
     const { layers, places } = layersTogether(prepared.map(({ stack }) => stack));
     const pages = all.map((docket, i): [string, PiecePage] => {
       const { preparation, stack, layers: own, marks } = prepared[i]!;
@@ -122,7 +123,7 @@ export class Freezing {
   /** @throws Problem for a layer of a page that its file does not have */
   #checkPages(all: readonly Docket[]): void {
     for (const docket of all) {
-      const [page] = missingPages(this.#needs.dockets.layers(docket).stack.layers, docket.artwork.pages.count);
+      const [page] = missingPages(this.#needs.preparedDockets.layers(docket).stack.layers, docket.artwork.pages.count);
       if (page !== undefined)
         throw new Problem(
           422,
@@ -155,12 +156,12 @@ export class Freezing {
 
   /** Tells whether what a run was RIPped from has changed since. */
   planKey(run: Run): string {
-    const { dockets, conditions } = this.#needs;
+    const { conditions, preparedDockets } = this.#needs;
     const { curves, mixture, profileHash } = conditions.colour(run.condition.id);
     const held = new Set(run.entries.filter((entry) => entry.held).map((entry) => entry.docketId));
     const lines = run.dockets
       .filter((docket) => docket.choices.cut && !docket.choices.wall && !held.has(docket.id))
-      .map((docket) => dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]));
+      .map((docket) => preparedDockets.get(docket).finished.map(({ tool, path }) => [tool, path]));
     const { pages: all, layers } = this.#pagesOf(run);
     const pages = [...all].filter(([id]) => !held.has(Number(pieceOf(id).docket)));
     const { mode, totalInk } = run.condition;
@@ -171,7 +172,7 @@ export class Freezing {
       const choices = run.dockets.find(({ id }) => String(id) === docket)?.choices.records;
       if (!records || !choices) return [];
       const { table, fields, chosen, overrides, pictures } = choices;
-      const lists = dockets.lists(choices);
+      const lists = preparedDockets.lists(choices);
       return [
         [
           records,
@@ -194,9 +195,9 @@ export class Freezing {
 
   /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
   freeze(run: Run, part: Part, records: RecordsByPiece): FrozenRun {
-    const { conditions, dockets } = this.#needs;
+    const { conditions, preparedDockets } = this.#needs;
     const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
-    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), dockets.prepared(docket)]));
+    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), preparedDockets.get(docket)]));
     // What lies in a jig has its shape.
     const isCut = !isJig(run.stock);
     const isTrimmed = isCut && run.rule.cutAlong === 'pieces';
@@ -277,7 +278,7 @@ export class Freezing {
       const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
       if (!recorded) return [];
       const { widthMm, heightMm, records: of } = choices;
-      const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: dockets.lists(of) };
+      const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: preparedDockets.lists(of) };
       const cut = part.copies.flatMap(({ id: of, copy, record }, index) =>
         of === id && record !== undefined ? [{ index, docket, record, copy }] : []
       );
@@ -311,7 +312,7 @@ export class Freezing {
   cutKey({ dockets: all }: Pick<Run, 'dockets'>): string {
     const what = all.map((docket) => {
       const { widthMm, heightMm, turn, mirror, cut, wall } = docket.choices;
-      const lines = this.#needs.dockets.prepared(docket).finished.map(({ tool, path }) => [tool, path]);
+      const lines = this.#needs.preparedDockets.get(docket).finished.map(({ tool, path }) => [tool, path]);
       const panels = wall ? [{ ...wall, photo: null, spared: [] }] : [];
       return [docket.id, docket.artworkId, docket.page, widthMm, heightMm, turn, mirror, cut, lines, ...panels];
     });

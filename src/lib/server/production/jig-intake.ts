@@ -10,12 +10,14 @@ import type { FoundInPhoto } from '../artwork/workers/jig-photo';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { Dockets } from '../dockets/dockets';
+import type { PreparedDockets } from '../dockets/prepared-dockets';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import { Problem } from '../platform/problem';
 import { WorkEnded, type ProcessPool } from '../platform/tasks/process-pool';
 import type { Lanes } from './lanes';
+import { putPart, WHOLE } from './run-parts';
 import type { Runs } from './run-store';
 
 interface Needs {
@@ -25,6 +27,7 @@ interface Needs {
   intakePool: ProcessPool;
   artworks: Artworks;
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
   conditions: Conditions;
   lanes: Lanes;
   runs: Runs;
@@ -51,9 +54,9 @@ export class JigIntake {
 
   /** A thing as a docket is cut. @throws Problem for one that is not */
   outlineOfDocket(id: number): Thing {
-    const { dockets } = this.#needs;
+    const { dockets, preparedDockets } = this.#needs;
     const docket = dockets.get(id);
-    const rings = dockets.contour(docket);
+    const rings = preparedDockets.contour(docket);
     if (!rings || !boxAround(rings)) throw new Problem(422, `${docket.name} has no cut line. Choose a docket that is cut.`);
     try {
       return thingOf(rings.map((points) => ({ points, closed: true })));
@@ -119,7 +122,7 @@ export class JigIntake {
         y: origin.startsWith('front') ? 0 : sheetMm - lengthMm,
         turn: 0
       };
-      db.prepare('INSERT INTO run_docket (run_id, docket_id, position, copies) VALUES (?, ?, 1, 1)').run(run, docket.id);
+      putPart(db, run, docket.id, 1, { ...WHOLE, copies: 1, held: 0 });
       db.prepare('UPDATE run SET pins = ? WHERE id = ?').run(JSON.stringify([pin]), run);
       return { run, docket: docket.id };
     })();

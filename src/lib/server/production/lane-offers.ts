@@ -9,6 +9,7 @@ import { tooLargeInWords } from '$core/layout/too-large';
 import { inJig, liesAlike, type InJig } from '$lib/in-jig';
 import { sizedFor, stockOf, toRunPieces } from '$lib/run-pieces';
 import type { Docket, Dockets } from '../dockets/dockets';
+import type { PreparedDockets } from '../dockets/prepared-dockets';
 import type { DocketPictures } from '../dockets/pictures';
 import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
@@ -43,6 +44,7 @@ export interface LaneOffer {
 /** What it works with. */
 interface Needs {
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
   jigs: Jigs;
   lanes: Lanes;
   machines: Machines;
@@ -69,7 +71,7 @@ export async function laneOffers(needs: Needs, docketIds: readonly number[], lan
 }
 
 async function offerOf(
-  { dockets: all, jigs, machines, pictures, runs }: Needs,
+  { jigs, machines, pictures, preparedDockets, runs }: Needs,
   dockets: readonly Docket[],
   lane: Lane
 ): Promise<LaneOffer> {
@@ -78,13 +80,13 @@ async function offerOf(
   const jig = jigOfAll(dockets);
   const rule = inJig(lane.rule, jig);
   const stock = stockOf(condition, rule, jig ? jigs.places(jig.id) : undefined);
-  const pieces = dockets.flatMap((docket) => toRunPieces(docket, { condition, contour: all.contour(docket) }));
+  const pieces = dockets.flatMap((docket) => toRunPieces(docket, { condition, contour: preparedDockets.contour(docket) }));
   const laid = sizedFor(stock, rule, pieces);
   const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
   const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
   const shares = condition.hasProfile ? await outOfGamut(pictures, dockets, condition.id) : [];
   const fits = layout.tooLarge.length === 0 && cannot === undefined && !layout.refusal;
-  const { layers } = layersTogether(dockets.map((docket) => all.layers(docket).stack));
+  const { layers } = layersTogether(dockets.map((docket) => preparedDockets.layers(docket).stack));
   return {
     laneId: lane.id,
     machine: condition.machine,

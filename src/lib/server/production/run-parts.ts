@@ -4,6 +4,7 @@ import type { RunPiece } from '$core/layout/run-piece';
 import { toRunPieces } from '$lib/run-pieces';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
+import type { Db } from '../platform/db/open';
 import type { RunDocketRow } from './run';
 
 /** How much of a docket lies in a run: all of it, or some of its copies. */
@@ -13,6 +14,14 @@ export type RunPart = Pick<RunDocketRow, 'copies' | 'first' | 'records' | 'piece
 export const WHOLE: RunPart = { copies: null, first: 0, records: null, pieces: null, division: null };
 
 export const isWhole = ({ copies, records, pieces }: RunPart): boolean => copies === null && records === null && pieces === null;
+
+/** Keeps a part of a docket in a run, where the docket is not in it yet. */
+export function putPart(db: Db, runId: number, docketId: number, position: number, part: RunPart & { held: number }): void {
+  const { copies, first, held, records, pieces, division } = part;
+  db.prepare(
+    'INSERT INTO run_docket (run_id, docket_id, position, copies, first, held, records, pieces, division) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)'
+  ).run(runId, docketId, position, copies, first, held, records, pieces, division);
+}
 
 /** Of a wall, how many copies of which panels are in a run; nothing for all of them. */
 export const panelsIn = ({ pieces }: Pick<RunPart, 'pieces'>): [piece: number, copies: number][] | null =>

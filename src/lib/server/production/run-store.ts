@@ -16,6 +16,7 @@ import type { RunRule, RunState } from '$lib/run-rule';
 import type { Condition } from '../conditions/condition';
 import type { Conditions } from '../conditions/conditions';
 import type { Docket, Dockets } from '../dockets/dockets';
+import type { PreparedDockets } from '../dockets/prepared-dockets';
 import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events, News } from '../platform/events';
@@ -31,7 +32,7 @@ import { divisionOf, wallHindrance } from './divided-walls';
 import { ruleOf, type Run, type RunDocketRow, type RunResult, type RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import type { Jigs } from '../machines/jigs';
-import { panelsIn, piecesOf } from './run-parts';
+import { panelsIn, piecesOf, putPart } from './run-parts';
 import { fitsOn, forOther, isForLane } from './run-rules';
 
 interface Needs {
@@ -40,6 +41,7 @@ interface Needs {
   tasks: TaskRunner;
   conditions: Conditions;
   dockets: Dockets;
+  preparedDockets: PreparedDockets;
   placements: Placements;
   freezing: Freezing;
   plateFiles: PlateFiles;
@@ -168,27 +170,21 @@ export class Runs {
     { dockets, entries, rule, condition }: Pick<Run, 'dockets' | 'entries' | 'rule' | 'condition'>,
     copies: readonly PlacedCopy[]
   ): void {
-    const put = this.#needs.db.prepare(
-      'INSERT INTO run_docket (run_id, docket_id, position, copies, first, records, pieces, division) VALUES (?, ?, ?, ?, ?, ?, ?, ?)'
-    );
     entries.forEach(({ docketId, first }, i) => {
       const own = copies.filter((copy) => pieceOf(copy.id).docket === String(docketId));
       if (own.length === 0) return;
       const records = (rule.jig === null ? inReadingOrder(own).map((place) => own[place]!) : byCopy(own)).flatMap(
         ({ record }) => record ?? []
       );
-      const from = first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity);
       const wall = dockets.find((docket) => docket.id === docketId && docket.choices.wall !== null);
-      put.run(
-        id,
-        docketId,
-        i + 1,
-        own.length,
-        from,
-        records.length > 0 ? JSON.stringify(records) : null,
-        wall ? panelsOf(own) : null,
-        wall ? divisionOf(wall, condition) : null
-      );
+      putPart(this.#needs.db, id, docketId, i + 1, {
+        copies: own.length,
+        first: first + own.reduce((least, { copy }) => Math.min(least, copy), Infinity),
+        held: 0,
+        records: records.length > 0 ? JSON.stringify(records) : null,
+        pieces: wall ? panelsOf(own) : null,
+        division: wall ? divisionOf(wall, condition) : null
+      });
     });
   }
 
@@ -343,7 +339,7 @@ export class Runs {
   }
 
   #toRun(row: RunRow): Run {
-    const { dockets, conditions, tasks, placements } = this.#needs;
+    const { dockets, conditions, tasks, placements, preparedDockets } = this.#needs;
     const entries = this.entries(row.id);
     const condition = conditions.get(row.condition_id);
     const rule = ruleOf(row.rule);
@@ -352,7 +348,11 @@ export class Runs {
     const pieces = list.flatMap((docket, i) => {
       const entry = entries[i] as RunDocketRow;
       if (entry.held) return [];
-      return piecesOf(docket, entry, { condition, contour: dockets.contour(docket), series: dockets.series(docket) });
+      return piecesOf(docket, entry, {
+        condition,
+        contour: preparedDockets.contour(docket),
+        series: preparedDockets.series(docket)
+      });
     });
     const laid = sizedFor(stock, rule, pieces);
     const open: Run = {

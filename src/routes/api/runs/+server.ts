@@ -8,8 +8,8 @@ export const POST = call(
     body: z.object({ docketIds: idList('docket', 2000), laneId: z.int().optional() })
   },
   ({ shop, body }) => {
-    const stay = shop.runEditing.lying(body.docketIds);
-    const ids = shop.runEditing.add(body.docketIds, body.laneId);
+    const stay = shop.layingOut.lying(body.docketIds);
+    const ids = shop.layingOut.add(body.docketIds, body.laneId);
     return { id: ids[0], ids, stay };
   }
 );

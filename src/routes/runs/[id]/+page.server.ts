@@ -14,7 +14,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     if (shop.runs.chartOf(run.id) !== null) redirect(307, `/colour/${run.condition.id}`);
     return {
       run,
-      layers: layersTogether(run.dockets.map((docket) => shop.dockets.layers(docket).stack)).layers,
+      layers: layersTogether(run.dockets.map((docket) => shop.preparedDockets.layers(docket).stack)).layers,
       // Drawing takes seconds the first time: the page does not wait for it.
       later: {
         inks: Promise.all(

@@ -16,7 +16,7 @@ export const PUT = call(
     if (body.choices) await shop.tables.ready(body.choices.records);
     const { version, joins, ...change } = body;
     const given = Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined));
-    return shop.dockets.change(idOf(event), version, given, joins);
+    return shop.docketEditing.change(idOf(event), version, given, joins);
   }
 );
 export const DELETE = call({ summary: 'Delete a docket that is in no run' }, ({ shop, event }) => {

@@ -8,7 +8,7 @@ const Ids = idList('docket', MOST_AT_ONCE);
 
 export const PUT = call(
   { summary: 'Change many dockets at once', body: z.object({ ids: Ids, change: ManyChange }), most: WITH_OUTLINES },
-  ({ shop, body }) => shop.dockets.changeMany(body.ids, body.change)
+  ({ shop, body }) => shop.docketEditing.changeMany(body.ids, body.change)
 );
 
 export const DELETE = call(

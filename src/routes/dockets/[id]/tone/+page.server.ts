@@ -3,13 +3,13 @@ import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
-  const { charts, conditions, dockets, lanes } = locals.shop;
+  const { charts, conditions, dockets, lanes, preparedDockets } = locals.shop;
   try {
     const docket = dockets.get(Number(params.id));
     depends(`zing:dockets/${docket.id}`, 'zing:settings', 'zing:conditions', 'zing:colours', 'zing:runs', 'zing:lanes');
     const { conditionId } = docket.choices;
     const condition = conditionId === null ? null : conditions.get(conditionId);
-    const named = { has: dockets.prepared(docket).preparation.named !== undefined, version: locals.shop.colours.version };
+    const named = { has: preparedDockets.get(docket).preparation.named !== undefined, version: locals.shop.colours.version };
     return {
       docket,
       named,

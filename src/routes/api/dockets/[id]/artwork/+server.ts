@@ -9,8 +9,8 @@ export const GET = call({ summary: 'What a docket’s new artwork changed' }, as
   return { share, picture: `data:image/png;base64,${Buffer.from(picture).toString('base64')}` };
 });
 export const PUT = call({ summary: 'Put a new artwork in the place of a docket’s own', body: Newer }, ({ shop, event, body }) =>
-  shop.dockets.replaceArtwork(idOf(event), body.version, body.artworkId, body.page)
+  shop.docketEditing.replaceArtwork(idOf(event), body.version, body.artworkId, body.page)
 );
 export const DELETE = call({ summary: 'Let go of the artwork that was replaced' }, ({ shop, event }) =>
-  shop.dockets.forgetPrevious(idOf(event))
+  shop.docketEditing.forgetPrevious(idOf(event))
 );

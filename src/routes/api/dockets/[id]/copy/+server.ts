@@ -6,5 +6,5 @@ import { call, idOf } from '$lib/server/platform/http/call';
 const Copy = z.object({ to: idList('docket', 2000), groups: ChoiceGroups });
 
 export const POST = call({ summary: 'Give other dockets the same choices', body: Copy }, ({ shop, event, body }) =>
-  shop.dockets.copyChoices(idOf(event), body.to, body.groups)
+  shop.docketEditing.copyChoices(idOf(event), body.to, body.groups)
 );

@@ -7,5 +7,5 @@ export const POST = call(
     summary: 'Put dockets into the open run of a lane, in its print mode: all or none',
     body: z.object({ docketIds: idList('docket', 200) })
   },
-  ({ shop, event, body }) => ({ runId: shop.runEditing.move(body.docketIds, idOf(event)) })
+  ({ shop, event, body }) => ({ runId: shop.layingOut.move(body.docketIds, idOf(event)) })
 );

@@ -11,6 +11,6 @@ const Copies = z.object({
 export const POST = call(
   { summary: 'Print copies of a run once more, in a run of their own', body: Copies, most: WITH_OUTLINES },
   ({ shop, event, body }) => ({
-    id: shop.runEditing.again(idOf(event), body.copies)
+    id: shop.runCopies.again(idOf(event), body.copies)
   })
 );

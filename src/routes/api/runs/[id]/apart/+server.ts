@@ -11,5 +11,5 @@ const Panels = z.object({
 
 export const POST = call(
   { summary: 'Take panels of a wall out of an open run, into one of their own', body: Panels },
-  ({ shop, event, body }) => ({ id: shop.runEditing.apart(idOf(event), body.version, body.copies) })
+  ({ shop, event, body }) => ({ id: shop.runCopies.apart(idOf(event), body.version, body.copies) })
 );
