@@ -1,23 +1,21 @@
 import { areCutByRecord } from '$core/records/choices';
 import { createHash } from 'node:crypto';
-import { boxAround, evenSides, reachTo, type Box } from '$core/geometry/box';
-import { apply } from '$core/geometry/matrix';
+import { evenSides, reachTo } from '$core/geometry/box';
 import { missingPages } from '$core/artwork/docket-stack';
 import type { Tool } from '$core/artwork/roles';
 import { polylinePath, transformPath, type Path } from '$core/geometry/path';
 import { isPlain, layersTogether, marginMm, type LaidLayer } from '$core/inks/stack';
-import { channelsOf, type InkSet } from '$core/inks/ink-set';
 import { printCode, type CodePlaces } from '$core/marks/print-code';
 import { printedCode } from '$core/marks/printed-code';
 import type { MarkRule } from '$core/marks/registration';
-import { inksOf } from '$core/marks/finishing';
-import type { Finishing } from '$core/marks/finishing-choice';
-import type { Amounts, Flat, Mark } from '$core/marks/print-list';
-import { cannotLay, type Press } from '$core/media/press';
+import type { Amounts } from '$core/marks/print-list';
+import { codeGround, markGround, seenOn, whiteUnder } from '$core/marks/white-grounds';
+import { cannotLay } from '$core/media/press';
 import { isJig, type Part } from '$core/layout/placement';
 import { pieceKey, pieceOf } from '$core/layout/pieces';
-import { finishedToCopy, type RunPiece } from '$core/layout/run-piece';
+import type { RunPiece } from '$core/layout/run-piece';
 import { dressPart, NO_STRAIGHT_CUTS, ripPieces, trimsOf, type PiecePage } from '$core/layout/run-layout';
+import { whiteEnds } from '$core/layout/white-ends';
 import { pieceToRun, type RipPlan } from '$core/rip/plan';
 import { dayOf } from '../platform/days';
 import { FROZEN_VERSION, type FrozenRun } from './frozen-run';
@@ -47,6 +45,15 @@ interface Needs {
 export function layoutRequest(run: Pick<Run, 'stock' | 'rule' | 'laid' | 'pins'>): LayoutRequest {
   const pieces = run.laid.map((piece) => (piece.records ? { ...piece, records: undefined, order: undefined } : piece));
   return { stock: run.stock, rule: run.rule, pieces, pins: run.pins };
+}
+
+/** What a part of a run is printed of. */
+interface PartOfRun {
+  used: readonly RunPiece[];
+  pages: ReadonlyMap<string, PiecePage>;
+  layers: LaidLayer[];
+  /** What marks for people are printed in. */
+  inkOf: ReturnType<typeof seenOn>;
 }
 
 /** By piece the records that have a page, in the order of the pages. */
@@ -195,102 +202,19 @@ export class Freezing {
 
   /** One part of a layout as the RIP and the cutter need it. @throws Problem when something is missing for it */
   freeze(run: Run, part: Part, records: RecordsByPiece): FrozenRun {
-    const { conditions, preparedDockets } = this.#needs;
+    const { conditions } = this.#needs;
     const used = run.laid.filter((piece) => part.copies.some((copy) => copy.id === piece.id));
-    const prepared = new Map(run.dockets.map((docket) => [String(docket.id), preparedDockets.get(docket)]));
     // What lies in a jig has its shape.
     const isCut = !isJig(run.stock);
     const isTrimmed = isCut && run.rule.cutAlong === 'pieces';
-    const unmade = run.dockets.find(
-      (docket) =>
-        isCut &&
-        !isTrimmed &&
-        docket.choices.cut &&
-        !docket.choices.wall &&
-        used.some((piece) => piece.docket === String(docket.id)) &&
-        prepared.get(String(docket.id))?.finished.length === 0 &&
-        !areCutByRecord(docket.choices.records)
-    );
-    if (unmade)
-      throw new Problem(
-        422,
-        `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
-      );
+    if (isCut && !isTrimmed) this.#mustHaveLines(run, used);
     const { pages, layers } = this.#pagesOf(run, records);
     this.#checkPress(run, layers);
-    const { sources, pieces } = ripPieces(part.copies, run.rule, used, pages, run.stock);
-    const { curves, mixture, profileHash } = conditions.colour(run.condition.id);
-    const { dpi } = run.condition.mode;
     const inkOf = seenOn(conditions.inks(run.condition.id), layers, run.condition.press);
-    const { code: places, ...dress } = dressPart(
-      part,
-      run.stock,
-      run.rule,
-      // The day of the RIP is in the caption; it makes no plates old.
-      run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` })),
-      inkOf
-    );
-    const plan: RipPlan = {
-      widthMm: run.stock.width,
-      lengthMm: part.length,
-      dpi: { x: dpi, y: dpi },
-      inks: conditions.inks(run.condition.id),
-      layers,
-      totalInk: run.condition.totalInk,
-      sources,
-      pieces,
-      ...dress,
-      flats: [
-        ...whiteUnder(
-          [...dress.marks.map(groundOf), ...places.codes.map(groundOfCode)],
-          conditions.inks(run.condition.id),
-          layers,
-          run.condition.press
-        ),
-        ...dress.flats,
-        ...whiteEnds(used, part, conditions.inks(run.condition.id), layers)
-      ]
-    };
-    const byId = new Map(used.map((piece) => [piece.id, piece]));
-    /** A panel is cut along its own edges, where its docket is to be cut. */
-    const linesOf = (id: string): { tool: Tool; path: Path }[] => {
-      const { panel, cut, docket } = byId.get(id)!;
-      if (!panel) return prepared.get(docket)?.finished ?? [];
-      return cut ? panel.lines.map((path) => ({ tool: 'through cut', path })) : [];
-    };
-    const cuts = isTrimmed
-      ? trims(part, run)
-      : (isCut ? part.copies : []).flatMap((copy, i) => {
-          const placed = pieces[i];
-          if (!placed) return [];
-          const place = pieceToRun(plan, placed);
-          const { docket, piece } = pieceOf(copy.id);
-          return linesOf(copy.id).map(({ tool, path }) => ({
-            docket,
-            piece: copy.record ?? piece,
-            copy: copy.copy,
-            tool,
-            path: transformPath(path, place)
-          }));
-        });
-    const drawn = used.flatMap(({ id, docket }, source) => {
-      const recorded = records.get(id);
-      const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
-      if (!recorded) return [];
-      const { widthMm, heightMm, records: of } = choices;
-      const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: preparedDockets.lists(of) };
-      const cut = part.copies.flatMap(({ id: of, copy, record }, index) =>
-        of === id && record !== undefined ? [{ index, docket, record, copy }] : []
-      );
-      return [
-        {
-          source,
-          of: recordsOf,
-          records: [...recorded],
-          ...(choices.cut && isCut && !isTrimmed && areCutByRecord(choices.records) && { cut })
-        }
-      ];
-    });
+    const { plan, places } = this.#plan(run, part, { used, pages, layers, inkOf });
+    const cuts = isTrimmed ? trims(part, run) : isCut ? this.#cuts(run, part, used, plan) : [];
+    const drawn = this.#toDraw(run, part, used, records, isCut && !isTrimmed);
+    const { curves, mixture, profileHash } = conditions.colour(run.condition.id);
     const frozen: FrozenRun = {
       version: FROZEN_VERSION,
       plan,
@@ -308,6 +232,101 @@ export class Freezing {
       : frozen;
   }
 
+  /** @throws Problem where a docket of a part is to be cut, and has nothing to be cut along */
+  #mustHaveLines({ dockets }: Run, used: readonly RunPiece[]): void {
+    const unmade = dockets.find(
+      (docket) =>
+        docket.choices.cut &&
+        !docket.choices.wall &&
+        used.some((piece) => piece.docket === String(docket.id)) &&
+        this.#needs.preparedDockets.get(docket).finished.length === 0 &&
+        !areCutByRecord(docket.choices.records)
+    );
+    if (unmade)
+      throw new Problem(
+        422,
+        `${unmade.name} is to be cut, and has no cut line. Give it one on its docket, or switch cutting off.`
+      );
+  }
+
+  /** What a part prints, and where its code stands. */
+  #plan(run: Run, part: Part, { used, pages, layers, inkOf }: PartOfRun): { plan: RipPlan; places: CodePlaces } {
+    const { conditions } = this.#needs;
+    const { stock, rule, condition } = run;
+    const inks = conditions.inks(condition.id);
+    const { sources, pieces } = ripPieces(part.copies, rule, used, pages, stock);
+    const { code: places, ...dress } = dressPart(
+      part,
+      stock,
+      rule,
+      // The day of the RIP is in the caption; it makes no plates old.
+      run.laid.map((piece) => ({ ...piece, caption: `${piece.caption} · ${dayOf(new Date())}` })),
+      inkOf
+    );
+    const grounds = [...dress.marks.map(markGround), ...places.codes.map(codeGround)];
+    const plan: RipPlan = {
+      widthMm: stock.width,
+      lengthMm: part.length,
+      dpi: { x: condition.mode.dpi, y: condition.mode.dpi },
+      inks,
+      layers,
+      totalInk: condition.totalInk,
+      sources,
+      pieces,
+      ...dress,
+      flats: [...whiteUnder(grounds, inks, layers, condition.press), ...dress.flats, ...whiteEnds(used, part, inks, layers)]
+    };
+    return { plan, places };
+  }
+
+  /** The lines that a part is cut along, where they lie on it. */
+  #cuts(run: Run, part: Part, used: readonly RunPiece[], plan: RipPlan): FrozenRun['cuts'] {
+    const byId = new Map(used.map((piece) => [piece.id, piece]));
+    const finished = new Map(run.dockets.map((docket) => [String(docket.id), this.#needs.preparedDockets.get(docket).finished]));
+    /** A panel is cut along its own edges, where its docket is to be cut. */
+    const linesOf = (id: string): { tool: Tool; path: Path }[] => {
+      const { panel, cut, docket } = byId.get(id)!;
+      if (!panel) return finished.get(docket) ?? [];
+      return cut ? panel.lines.map((path) => ({ tool: 'through cut', path })) : [];
+    };
+    return part.copies.flatMap((copy, i) => {
+      const placed = plan.pieces[i];
+      if (!placed) return [];
+      const place = pieceToRun(plan, placed);
+      const { docket, piece } = pieceOf(copy.id);
+      return linesOf(copy.id).map(({ tool, path }) => ({
+        docket,
+        piece: copy.record ?? piece,
+        copy: copy.copy,
+        tool,
+        path: transformPath(path, place)
+      }));
+    });
+  }
+
+  /** The records of a part that are drawn before its RIP. @param isCut along lines of its own */
+  #toDraw(
+    run: Run,
+    part: Part,
+    used: readonly RunPiece[],
+    drawn: RecordsByPiece,
+    isCut: boolean
+  ): NonNullable<FrozenRun['toDraw']> {
+    const { dpi } = run.condition.mode;
+    return used.flatMap(({ id, docket }, source) => {
+      const records = drawn.get(id);
+      if (!records) return [];
+      const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
+      const { widthMm, heightMm, records: of } = choices;
+      const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: this.#needs.preparedDockets.lists(of) };
+      const cut = part.copies.flatMap(({ id: of, copy, record }, index) =>
+        of === id && record !== undefined ? [{ index, docket, record, copy }] : []
+      );
+      const isCutByRecord = isCut && choices.cut && areCutByRecord(of);
+      return [{ source, of: recordsOf, records: [...records], ...(isCutByRecord && { cut }) }];
+    });
+  }
+
   /** Tells whether the dockets of a run are others since, as far as one who cuts its prints must know: size, page and lines. */
   cutKey({ dockets: all }: Pick<Run, 'dockets'>): string {
     const what = all.map((docket) => {
@@ -318,21 +337,6 @@ export class Freezing {
     });
     return digest(what);
   }
-}
-
-/** White at the far ends of panels' overlaps, where that is asked for and white is laid down. */
-function whiteEnds(pieces: readonly RunPiece[], part: Part, inks: InkSet, layers: readonly LaidLayer[]): Flat[] {
-  if (!layers.some(({ ink }) => ink === 'white')) return [];
-  const amounts = whiteAlone(inks);
-  return part.copies.flatMap((copy) => {
-    const piece = pieces.find(({ id }) => id === copy.id);
-    if (!piece?.panel) return [];
-    const toCopy = finishedToCopy(piece, copy);
-    return piece.panel.white.flatMap((ring) => {
-      const box = boxAround([ring.map((p) => apply(toCopy, p))]);
-      return box ? [{ ...box, inks: amounts }] : [];
-    });
-  });
 }
 
 /** Straight cuts along the pieces of a part. @throws Problem where there are none */
@@ -369,56 +373,4 @@ function withCode(
     plan: { ...plan, flats: [...(plan.flats ?? []), ...flats], letters: [...(plan.letters ?? []), ...letters] },
     code: { text, boxes: places.codes, of }
   };
-}
-
-/** White alone, as the first channel of it has it. */
-function whiteAlone(inks: InkSet): Amounts {
-  const white = channelsOf(inks).findIndex((channel) => inks.some((ink) => ink.role === 'white' && ink.channel === channel));
-  return Array.from({ length: white + 1 }, (_, i) => (i === white ? 1 : 0));
-}
-
-/** What marks for people are printed in: on dark media white, where the run has it, since black is not seen there. */
-export function seenOn(
-  inks: InkSet,
-  layers: readonly LaidLayer[],
-  { media }: Pick<Press, 'media'>
-): (ink: Finishing['ink']) => Amounts {
-  const isWhite = media.body === 'dark' && layers.some(({ ink }) => ink === 'white');
-  return isWhite ? () => whiteAlone(inks) : inksOf;
-}
-
-/** How far white reaches beyond a mark on each side, as shares of it: a camera tells dark from light there. */
-const BEYOND_MARK = 0.6;
-
-/** White under the marks and codes that a cutter looks for, where the media is no light ground for them and white lies under the colour. */
-export function whiteUnder(
-  grounds: readonly Box[],
-  inks: InkSet,
-  layers: readonly LaidLayer[],
-  { media }: Pick<Press, 'media'>
-): Flat[] {
-  const order = layers.map(({ ink }) => ink);
-  if (media.body === 'opaque' || !order.includes('white') || order.indexOf('white') > order.lastIndexOf('colour')) return [];
-  const amounts = whiteAlone(inks);
-  return grounds.map((ground) => ({ ...ground, inks: amounts }));
-}
-
-/** The ground of a mark for the camera, and of a code with the white around it. */
-export function groundOf({ x, y, diameter }: Mark): Box {
-  const side = diameter * (1 + 2 * BEYOND_MARK);
-  return { x: x - side / 2, y: y - side / 2, width: side, height: side };
-}
-const groundOfCode = ({ x, y, width, height }: Box): Box => ({ x: x - 1, y: y - 1, width: width + 2, height: height + 2 });
-
-/** Sheets one after the other that are equal are one, so many times, unless their copies are told apart. */
-export function equalParts(parts: readonly Part[], run: Run): { part: Part; times: number }[] {
-  const toldApart = run.laid.some(({ finishing, records }) => finishing.caption || finishing.numbered || records);
-  const groups: { part: Part; times: number; key: string }[] = [];
-  for (const part of parts) {
-    const key = JSON.stringify([part.length, part.copies.map(({ id, x, y, turn }) => [id, x, y, turn])]);
-    const last = groups.at(-1);
-    if (last?.key === key && !toldApart && run.stock.kind === 'sheet') last.times++;
-    else groups.push({ part, times: 1, key });
-  }
-  return groups;
 }

@@ -9,6 +9,7 @@ import { MM_PER_INCH } from '$core/units/length';
 import type { Box } from '$core/geometry/box';
 import { pieceToRun, planesOf, type RipPlan } from '$core/rip/plan';
 import { PROCESS_CHANNELS } from '$core/inks/ink-set';
+import { equalParts } from '$core/layout/equal-parts';
 import { sumOf, type PlacedCopy, type Placement } from '$core/layout/placement';
 import { pieceOf } from '$core/layout/pieces';
 import { dealt } from '$core/layout/dealing';
@@ -24,7 +25,7 @@ import { Problem, sentence } from '../platform/problem';
 import { KERNELS_FILE, MASK_FILE } from '../platform/tasks/pool';
 import type { TaskContext, TaskRunner } from '../platform/tasks/runner';
 import type { FrozenRun } from './frozen-run';
-import { equalParts, layoutRequest, type Freezing } from './freezing';
+import { layoutRequest, type Freezing } from './freezing';
 import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
 import { plateInks } from './plates';
@@ -96,7 +97,8 @@ export class Ripping {
     const waiting = used.filter((part) => part.usedM2 < fullM2);
     const sheets = equalParts(
       used.filter((part) => part.usedM2 >= fullM2),
-      run
+      run.laid,
+      run.stock
     );
     if (sheets.length === 0) throw new Problem(409, 'No sheet is filled that far yet.');
     const frozen = sheets.map(({ part }) => freezing.freeze(run, part, records));

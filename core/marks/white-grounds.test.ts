@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { fourInks, shiftOf, type InkSet } from '$core/inks/ink-set';
-import type { LaidLayer } from '$core/inks/stack';
-import type { Mark } from '$core/marks/print-list';
-import type { Press } from '$core/media/press';
-import { groundOf, seenOn, whiteUnder } from './freezing';
+import { fourInks, shiftOf, type InkSet } from '../inks/ink-set';
+import type { LaidLayer } from '../inks/stack';
+import type { Mark } from './print-list';
+import type { Press } from '../media/press';
+import { markGround, seenOn, whiteUnder } from './white-grounds';
 
 const inks: InkSet = [
   ...fourInks([6, 13, 21]),
@@ -19,7 +19,7 @@ const colour = { ink: 'colour' as const };
 describe('marks that a cutter looks for', () => {
   it('have white under and around them on media that is no light ground', () => {
     for (const body of ['dark', 'clear', 'translucent'] as const) {
-      const [flat] = whiteUnder([groundOf(mark)], inks, [white, colour], on(body));
+      const [flat] = whiteUnder([markGround(mark)], inks, [white, colour], on(body));
       expect(flat!.inks).toEqual([0, 0, 0, 0, 1]);
       expect([flat!.x + flat!.width / 2, flat!.y + flat!.height / 2]).toEqual([50, 80]);
       expect(flat!.width).toBeGreaterThan(mark.diameter * 2);
@@ -27,9 +27,9 @@ describe('marks that a cutter looks for', () => {
   });
 
   it('have none on white media, without white, and where white would hide them', () => {
-    expect(whiteUnder([groundOf(mark)], inks, [white, colour], on('opaque'))).toEqual([]);
-    expect(whiteUnder([groundOf(mark)], inks, [colour], on('dark'))).toEqual([]);
-    expect(whiteUnder([groundOf(mark)], inks, [colour, white], on('clear'))).toEqual([]);
+    expect(whiteUnder([markGround(mark)], inks, [white, colour], on('opaque'))).toEqual([]);
+    expect(whiteUnder([markGround(mark)], inks, [colour], on('dark'))).toEqual([]);
+    expect(whiteUnder([markGround(mark)], inks, [colour, white], on('clear'))).toEqual([]);
   });
 });
 
