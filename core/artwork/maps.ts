@@ -6,8 +6,6 @@ import type { Box } from '../geometry/box';
 /** Pictures of what an artwork asks of a printing condition, pixel by pixel. Places are in pixels. */
 
 export interface InkMap {
-  /** Mean of C, M, Y, K, 0…1. */
-  means: number[];
   /** The most ink of any pixel, 1 being one ink in full. */
   most: number;
   shareAbove: number;
@@ -23,7 +21,6 @@ const TRACE = 6;
 /** @param cmyk four bytes a pixel, 255 being full ink */
 export function inkMap(cmyk: Uint8Array | Uint8ClampedArray, width: number, height: number, limit: number): InkMap {
   const count = width * height;
-  const sums = [0, 0, 0, 0];
   const picture = new Uint8Array(count * 4);
   // A rounding step of each ink is no excess.
   const above = limit * 255 + 4;
@@ -34,9 +31,7 @@ export function inkMap(cmyk: Uint8Array | Uint8ClampedArray, width: number, heig
   for (let i = 0; i < count; i++) {
     let total = 0;
     for (let ink = 0; ink < 4; ink++) {
-      const v = cmyk[i * 4 + ink]!;
-      sums[ink] = sums[ink]! + v;
-      total += v;
+      total += cmyk[i * 4 + ink]!;
     }
     if (total > TRACE) inked++;
     if (total > most) {
@@ -55,7 +50,6 @@ export function inkMap(cmyk: Uint8Array | Uint8ClampedArray, width: number, heig
     }
   }
   return {
-    means: sums.map((sum) => sum / 255 / count),
     most: most / 255,
     shareAbove: over / count,
     inked: inked / count,

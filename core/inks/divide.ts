@@ -51,6 +51,27 @@ export function inkCurves(
 }
 
 /**
+ * What values of channels take of ink, of all inks that print them: a light ink takes more of it for the same colour.
+ *
+ * @param curves of each of these channels 256 figures 0…1, rising
+ * @param fullPl the drop that 1 stands for, pl
+ * @returns by channel 256 figures
+ */
+export function inkTaken(
+  inks: readonly Pick<Ink, 'channel' | 'role' | 'drops'>[],
+  channels: readonly string[],
+  curves: readonly ArrayLike<number>[],
+  fullPl: number
+): Float64Array[] {
+  const byInk = inkCurves(inks, Object.fromEntries(channels.map((channel, i) => [channel, curves[i]!])));
+  return channels.map((channel) =>
+    Float64Array.from({ length: 256 }, (_, v) =>
+      inks.reduce((sum, ink, i) => sum + (ink.channel === channel ? (byInk[i]![v]! * ink.drops[2]) / fullPl : 0), 0)
+    )
+  );
+}
+
+/**
  * A curve as a table from a channel's value to a value of a plane of the ink's own; nothing where the curve only rises, so that
  * screening can fold it into its thresholds and lose nothing of it.
  */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { darkAndLight, inkCurves, LIGHT_STRENGTH, ownPlane } from './divide';
+import { darkAndLight, inkCurves, inkTaken, LIGHT_STRENGTH, ownPlane } from './divide';
 import { channelsOf, fourInks, InkSet, shiftOf, type Ink } from './ink-set';
 
 const of = (name: string, role: Ink['role'], channel = name): Ink => ({
@@ -88,6 +88,23 @@ describe('the curves of inks', () => {
     const [dark, light] = inkCurves([of('Cyan', 'colour'), of('Light cyan', 'light', 'Cyan')], { Cyan: bent });
     bent.forEach((amount, v) => expect(dark![v]! + LIGHT_STRENGTH * light![v]!).toBeCloseTo(amount, 9));
     expect([dark![0], light![0]]).toEqual([0, 0]);
+  });
+
+  it('say what values take of ink: of every ink that prints them, in drops of its own', () => {
+    const small = { ...of('Cyan 2', 'colour', 'Cyan'), drops: [3, 6.5, 10.5] as Ink['drops'] };
+    const inks = [of('Cyan', 'colour'), of('Light cyan', 'light', 'Cyan'), of('Magenta', 'colour'), of('White', 'white')];
+    const [cyan, magenta, yellow] = inkTaken(inks, ['Cyan', 'Magenta', 'Yellow'], [bent, bent, bent], 21);
+    const [dark, light] = inkCurves(inks, { Cyan: bent });
+    bent.forEach((amount, v) => {
+      expect(cyan![v]!).toBeCloseTo(dark![v]! + light![v]!, 9);
+      expect(magenta![v]).toBeCloseTo(amount, 9);
+    });
+    // Pale tones take nearly three times as much.
+    expect(cyan![60]! / bent[60]!).toBeGreaterThan(2.5);
+    expect(yellow!.every((v) => v === 0)).toBe(true);
+    // Two of a kind print the same each, the second in drops of half the size.
+    const [two] = inkTaken([of('Cyan', 'colour'), small], ['Cyan'], [bent], 21);
+    bent.forEach((amount, v) => expect(two![v]).toBeCloseTo(1.5 * amount, 9));
   });
 
   it('that fall again have a plane of their own, those that rise need none', () => {

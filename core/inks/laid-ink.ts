@@ -1,7 +1,7 @@
 import { mlPerSquareMetre, type DropVolumes } from './drops';
 import type { ExtraInk, LayerInk } from './stack';
 
-/** How much of a layer one copy has: as if it were full drops of one channel on so much of it, m². */
+/** How much of a layer one copy has: as if it were full drops of one channel (of colour, of the print mode) on so much of it, m². */
 export interface LaidInk {
   /** Of the layer. */
   id: number;

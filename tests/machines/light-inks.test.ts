@@ -1,8 +1,10 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { laidMl } from '$core/inks/laid-ink';
 import { Shop } from '$lib/server/app/shop';
 import { inkAt } from '$lib/server/production/plates';
 import { ALL_MODES } from '../../standins/printer/modes';
 import { climb, printAndRead } from '../../demo/climb';
+import { artworkOf } from '../flatbed-shop';
 import { startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 
 /** A machine with light inks: its channels are calibrated as any other’s, whatever inks make them. */
@@ -69,6 +71,19 @@ describe('a condition with light inks', () => {
       px(flat.y + flat.height / 2)
     );
     expect(at[names.indexOf('Light cyan')]!).toBeGreaterThan(4 * at[names.indexOf('Cyan')]!);
+  });
+
+  it('takes the ink that dockets on it are shown to take, pale or full', async () => {
+    for (const cmyk of ['.2 0 0 0', '0 .5 0 0', '.8 0 .4 0', '0 0 0 .3', '1 1 0 .2']) {
+      const artwork = await artworkOf(shop, cmyk, `${cmyk} k 0 0 20 20 re f`);
+      const { id } = shop.dockets.add(artwork, 0, { conditionId: condition, widthMm: 60, heightMm: 60, copies: 2, cut: false });
+      const [runId] = shop.layingOut.add([id], undefined, true);
+      await shop.tasks.ended((await shop.ripping.rip(runId!)).id);
+      const { layers } = await shop.pictures.measured(id);
+      const shown = layers.reduce((sum, one) => sum + 2 * laidMl(one, shop.conditions.get(condition)), 0);
+      const laid = shop.runs.get(runId!).result!.inkMl.reduce((sum, ml) => sum + ml, 0);
+      expect([cmyk, Math.abs(shown / laid - 1) < 0.03]).toEqual([cmyk, true]);
+    }
   });
 
   it('says how much less grainy its pale tones are', async () => {

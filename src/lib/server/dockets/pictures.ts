@@ -2,6 +2,8 @@ import { readFile } from 'node:fs/promises';
 import type { Field } from '$core/cutting/trace-outline';
 import { flatten } from '$core/geometry/path';
 import type { Detail } from '$core/panels/detail';
+import { inkTaken } from '$core/inks/divide';
+import { PROCESS_CHANNELS } from '$core/inks/ink-set';
 import { isPlain, marginMm } from '$core/inks/stack';
 import { pageBox } from '$core/artwork/choices';
 import type { PageFacts } from '$core/artwork/facts';
@@ -275,6 +277,7 @@ export class DocketPictures {
     const condition = conditions.get(conditionId);
     const { curves, mixture, profileHash } = conditions.colour(conditionId);
     const limits = conditions.inkLimits(conditionId);
+    const inks = conditions.inks(conditionId);
     const onCondition = colours.onCondition(conditionId);
     const inked = <P extends { prepare: Preparation }>(of: P): P => ({ ...of, prepare: onCondition(of.prepare) });
     const over = await this.#firstRecord(docket);
@@ -285,6 +288,7 @@ export class DocketPictures {
       ...(over && { over }),
       profile: files.path(profileHash),
       curves,
+      taken: inkTaken(inks, PROCESS_CHANNELS, curves, condition.mode.drops[2]),
       ...(mixture && { mixture }),
       limits,
       intent: choices.intent,
@@ -306,6 +310,7 @@ export class DocketPictures {
     };
     const figures = {
       curves: digestOnce(curves),
+      taken: inks.map(({ channel, role, drops }) => [channel, role, drops]),
       ...(mixture && { mixture: digestOnce(mixture) }),
       limits: withoutCurves(limits)
     };

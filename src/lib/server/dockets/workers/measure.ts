@@ -74,7 +74,9 @@ export interface MeasureRequest extends InkSpaceFiles {
   kernels: string;
   /** By ink, 256 values → share of the fullest drop. */
   curves: number[][];
-  /** What goes before them. */
+  /** By channel, 256 values → what they take of ink, in fullest drops of the print mode. */
+  taken: Float64Array[];
+  /** What goes before both. */
   mixture?: Mixture;
   totalInk: number;
   gamutDeltaE: number;
@@ -137,7 +139,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
     measured: {
       layers: request.stack
         ? inkOfLayers({ ...request, ...request.stack }, request, inks, kernels)
-        : [{ id: 1, ink: 'colour', m2: squareMetres(piece) * ink.means.reduce((sum, mean) => sum + mean, 0) }],
+        : [{ id: 1, ink: 'colour', m2: squareMetres(piece) * meanTaken(cmyk, request, kernels) }],
       inked: ink.inked,
       totalInk: { most: ink.most, shareAbove: ink.shareAbove, place: toBox(ink.worst) },
       gamut: { share: gamut.share, mean: gamut.mean, worst: gamut.worst, place: toBox(gamut.place) },
@@ -176,22 +178,38 @@ function squareMetres({ widthMm, heightMm, bleed }: Piece): number {
   return (width * height) / 1e6;
 }
 
-type Through = Pick<MeasureRequest, 'curves' | 'mixture'>;
+type Through = Pick<MeasureRequest, 'curves' | 'mixture' | 'taken'>;
 
 function inkOfLayers(of: LayersDrawn, through: Through, inks: InkSpace, kernels: Kernels): DocketMeasured['layers'] {
   const piece = withMargin(of.piece, marginMm(of.layers));
   const { width, height } = sizeOf(piece, MEASURE_PX);
   const drawn = drawLayers({ ...of, piece }, inks, kernels, width, height);
   return of.layers.map(({ id, ink }, i) => {
-    const pixels = ink === 'colour' ? inInk(drawn[i]!, through, kernels) : drawn[i]!;
-    const sum = pixels.reduce((all, v) => all + v, 0) * (ink === 'colour' ? 1 : (of.channels[ink] ?? 1));
-    return { id, ink, m2: (sum / (width * height * 255)) * squareMetres(piece) };
+    const pixels = drawn[i]!;
+    const mean =
+      ink === 'colour'
+        ? meanTaken(pixels, through, kernels)
+        : (pixels.reduce((all, v) => all + v, 0) / (width * height * 255)) * (of.channels[ink] ?? 1);
+    return { id, ink, m2: mean * squareMetres(piece) };
   });
 }
 
+const mixed = (cmyk: Uint8Array, { mixture }: Through, kernels: Kernels): Uint8Array =>
+  mixture ? mixedPixels(kernels, mixture, cmyk) : cmyk;
+
+/** What a pixel takes of ink in the mean, in fullest drops of the print mode. */
+function meanTaken(cmyk: Uint8Array, through: Through, kernels: Kernels): number {
+  const counts = through.taken.map(() => new Uint32Array(256));
+  const values = mixed(cmyk, through, kernels);
+  for (let i = 0; i < values.length; i++) counts[i & 3]![values[i]!]!++;
+  const sum = through.taken.reduce((all, table, k) => counts[k]!.reduce((sum, count, v) => sum + count * table[v]!, all), 0);
+  return sum / (cmyk.length / 4);
+}
+
 /** What the values become in ink. */
-function inInk(cmyk: Uint8Array, { curves, mixture }: Through, kernels: Kernels): Uint8Array {
-  const values = mixture ? mixedPixels(kernels, mixture, cmyk) : cmyk;
+function inInk(cmyk: Uint8Array, through: Through, kernels: Kernels): Uint8Array {
+  const { curves } = through;
+  const values = mixed(cmyk, through, kernels);
   const tables = curves.map((curve) => Uint8Array.from(curve, (share) => Math.round(share * 255)));
   const out = new Uint8Array(cmyk.length);
   for (let i = 0; i < cmyk.length; i++) out[i] = tables[i & 3]![values[i]!]!;
