@@ -2,7 +2,8 @@ import * as fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { pieceKey } from './pieces';
 import type { Placement } from './placement';
-import { copiesIn, runCosts, shareOf, takenBy, type Rates } from './run-costs';
+import { evenSides } from '../geometry/box';
+import { copiesIn, runCosts, shareOf, sharesOf, takenBy, type Rates } from './run-costs';
 
 const PRESS = { widthMm: 1000, headMm: 50, passes: 5, carriageMmPerS: 500, turnS: 1 };
 const RATES: Rates = { press: PRESS, times: 1, mediaPerM2: 4, machinePerHour: 36, inkPerMl: 0.5 };
@@ -11,7 +12,6 @@ const layoutOf = (parts: ReturnType<typeof part>[]): Placement => {
   const length = parts.reduce((sum, one) => sum + one.length, 0);
   return { parts, length, areaM2: length / 1000, wasteShare: 0.25 } as unknown as Placement;
 };
-const choices = (widthMm: number, heightMm: number, bleedMm = 0) => ({ widthMm, heightMm, bleedMm, stack: null });
 
 describe('what a run costs', () => {
   it('is its media, its machine and its ink', () => {
@@ -33,40 +33,54 @@ describe('what a run costs', () => {
 });
 
 describe('what a docket takes of a run', () => {
-  const dockets = [
-    { id: 1, choices: choices(100, 200) },
-    { id: 2, choices: choices(90, 90, 5) }
-  ];
+  const piece = (widthMm: number, heightMm: number, bleed = 0) => ({ widthMm, heightMm, bleed: evenSides(bleed) });
 
   it('is the area of its copies with their bleed, and the ink that each was measured with', () => {
+    const pieces = new Map([['1', piece(100, 200)], ['2', piece(90, 90, 5)], ['3', piece(50, 50)]]); // prettier-ignore
     const layout = layoutOf([part(500, '1', '1', '2'), part(500, '1')]);
     expect(copiesIn(layout)).toBe(4);
-    const taken = takenBy(layout, dockets, 2, (id) => (id === 1 ? 3 : undefined), () => 1); // prettier-ignore
+    const taken = takenBy(layout, pieces, 2, (id) => (id === '1' ? 3 : 0));
     expect(taken).toEqual(new Map([[1, { areaM2: 0.12, inkMl: 18 }], [2, { areaM2: 0.02, inkMl: 0 }]])); // prettier-ignore
+    // The third lies nowhere.
+    expect(shareOf(3, taken, runCosts(layout, 18, RATES), 0, 18)).toBeUndefined();
   });
 
   it('is of a wall what its panels are of it', () => {
-    const panels = [0, 1].map((piece) => pieceKey({ docket: '1', piece }));
+    const panels = [0, 1].map((n) => pieceKey({ docket: '1', piece: n }));
+    const pieces = new Map([[panels[0]!, piece(50, 200)], [panels[1]!, piece(25, 200)]]); // prettier-ignore
     const layout = layoutOf([part(500, ...panels)]);
-    const taken = takenBy(layout, dockets, 1, () => 8, (piece) => (piece === panels[0] ? 0.5 : 0.25)); // prettier-ignore
+    const taken = takenBy(layout, pieces, 1, (id) => (id === panels[0] ? 4 : 2));
     expect(taken.get(1)).toEqual({ areaM2: 0.015, inkMl: 6 });
-    expect(shareOf(2, taken, runCosts(layout, 6, RATES), 0, 0.5)).toEqual({ cost: 0, waste: 0 });
-    expect(shareOf(3, taken, runCosts(layout, 6, RATES), 0, 0.5)).toBeUndefined();
+  });
+
+  it('is its own ink, and by area what is printed beside all', () => {
+    const taken = new Map([[1, { areaM2: 3, inkMl: 6 }], [2, { areaM2: 1, inkMl: 2 }]]); // prettier-ignore
+    expect(sharesOf(taken)).toEqual(new Map([[1, { area: 0.75, ink: 0.75 }], [2, { area: 0.25, ink: 0.25 }]])); // prettier-ignore
+    const pale = sharesOf(new Map([[1, { areaM2: 3, inkMl: 0 }], [2, { areaM2: 1, inkMl: 8 }]]), 10); // prettier-ignore
+    expect(pale.get(1)!.ink).toBeCloseTo(0.15, 9);
+    expect(pale.get(2)!.ink).toBeCloseTo(0.85, 9);
+    // Nothing is known of it: by area.
+    expect(sharesOf(new Map([[1, { areaM2: 3, inkMl: 0 }], [2, { areaM2: 1, inkMl: 0 }]]), 5).get(2)!.ink).toBeCloseTo(0.25, 9); // prettier-ignore
   });
 
   it('adds up to the whole', () => {
     const some = fc.record({ width: fc.integer({ min: 10, max: 500 }), height: fc.integer({ min: 10, max: 500 }), copies: fc.integer({ min: 1, max: 9 }), ml: fc.double({ min: 0, max: 50, noNaN: true }) }); // prettier-ignore
     fc.assert(
-      fc.property(fc.array(some, { minLength: 1, maxLength: 6 }), fc.integer({ min: 1, max: 5 }), (list, times) => {
-        const layout = layoutOf(list.map(({ copies }, id) => part(300, ...Array<string>(copies).fill(`${id}`))));
-        const all = list.map(({ width, height }, id) => ({ id, choices: choices(width, height) }));
-        const taken = takenBy(layout, all, times, (id) => list[id]?.ml, () => 1); // prettier-ignore
-        const inkMl = [...taken.values()].reduce((sum, one) => sum + one.inkMl, 0);
-        const costs = runCosts(layout, inkMl, { ...RATES, times });
-        const shares = all.map(({ id }) => shareOf(id, taken, costs, layout.wasteShare, RATES.inkPerMl)!);
-        expect(shares.reduce((sum, { cost }) => sum + cost, 0)).toBeCloseTo(costs.all, 6);
-        expect(shares.reduce((sum, { waste }) => sum + waste, 0)).toBeCloseTo(costs.media * 0.25, 6);
-      })
+      fc.property(
+        fc.array(some, { minLength: 1, maxLength: 6 }),
+        fc.integer({ min: 1, max: 5 }),
+        fc.nat(9),
+        (list, times, marks) => {
+          const layout = layoutOf(list.map(({ copies }, id) => part(300, ...Array<string>(copies).fill(`${id}`))));
+          const pieces = new Map(list.map(({ width, height }, id) => [`${id}`, piece(width, height)]));
+          const taken = takenBy(layout, pieces, times, (id) => list[Number(id)]!.ml);
+          const inkMl = [...taken.values()].reduce((sum, one) => sum + one.inkMl, 0);
+          const costs = runCosts(layout, inkMl + marks, { ...RATES, times });
+          const shares = list.map((_, id) => shareOf(id, taken, costs, layout.wasteShare, inkMl + marks)!);
+          expect(shares.reduce((sum, { cost }) => sum + cost, 0)).toBeCloseTo(costs.all, 6);
+          expect(shares.reduce((sum, { waste }) => sum + waste, 0)).toBeCloseTo(costs.media * 0.25, 6);
+        }
+      )
     );
   });
 });

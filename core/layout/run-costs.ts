@@ -1,7 +1,8 @@
-import { beyondMm, type ArtworkChoices } from '../artwork/choices';
+import { sizeBeyond } from '../geometry/box';
 import { printSeconds, type PrintSpeed } from '../inks/drops';
 import { pieceOf } from './pieces';
-import type { Placement } from './placement';
+import type { Part, Placement } from './placement';
+import type { RunPiece } from './run-piece';
 
 /** What a run is printed with, and what that costs in the shop's money. */
 export interface Rates {
@@ -44,42 +45,68 @@ export interface Taken {
 /**
  * By docket, what its copies in a layout take.
  *
- * @param mlOf of one copy of a docket, where it is known
- * @param partOf what part of its docket a piece is, as a panel of its wall; 1 for a whole one
+ * @param pieces that are laid out, by their keys
+ * @param mlOf of one copy of a piece, as far as it is known
  */
 export function takenBy(
-  layout: Placement,
-  dockets: readonly { id: number; choices: Pick<ArtworkChoices, 'widthMm' | 'heightMm'> & Parameters<typeof beyondMm>[0] }[],
+  { parts }: { parts: readonly Pick<Part, 'copies'>[] },
+  pieces: ReadonlyMap<string, Pick<RunPiece, 'widthMm' | 'heightMm' | 'bleed'>>,
   times: number,
-  mlOf: (docket: number) => number | undefined,
-  partOf: (piece: string) => number
+  mlOf: (piece: string) => number
 ): Map<number, Taken> {
-  const counts = new Map<string, number>();
-  for (const { id } of layout.parts.flatMap((part) => part.copies)) {
-    const { docket } = pieceOf(id);
-    counts.set(docket, (counts.get(docket) ?? 0) + partOf(id));
+  const taken = new Map<number, Taken>();
+  for (const { id } of parts.flatMap(({ copies }) => copies)) {
+    const piece = pieces.get(id);
+    if (!piece) continue;
+    const docket = Number(pieceOf(id).docket);
+    const { areaM2, inkMl } = taken.get(docket) ?? { areaM2: 0, inkMl: 0 };
+    const { width, height } = sizeBeyond(piece.widthMm, piece.heightMm, piece.bleed);
+    taken.set(docket, { areaM2: areaM2 + (width * height * times) / 1e6, inkMl: inkMl + mlOf(id) * times });
   }
+  return taken;
+}
+
+/** The same with the ink of each docket as plates have it. @param byDocket ml of one print */
+export const inkCounted = (
+  taken: ReadonlyMap<number, Taken>,
+  byDocket: Readonly<Record<number, number>>,
+  times: number
+): Map<number, Taken> => new Map([...taken].map(([id, one]) => [id, { ...one, inkMl: (byDocket[id] ?? 0) * times }]));
+
+/** Shares of a docket in all that is printed together, which add up to 1 for all of them. */
+export interface Shares {
+  /** Of media, machine and waste: by the area that its copies take. */
+  area: number;
+  /** Of ink: its own, and by area of what is no docket's, as marks. */
+  ink: number;
+}
+
+/** @param allMl the ink of all together, where more is known than the sum of what each takes */
+export function sharesOf(taken: ReadonlyMap<number, Taken>, allMl = 0): Map<number, Shares> {
+  const all = [...taken.values()];
+  const m2 = all.reduce((sum, { areaM2 }) => sum + areaM2, 0);
+  const own = all.reduce((sum, { inkMl }) => sum + inkMl, 0);
+  const ml = Math.max(own, allMl);
   return new Map(
-    dockets.map(({ id, choices }) => {
-      const count = (counts.get(String(id)) ?? 0) * times;
-      const beyond = 2 * beyondMm(choices);
-      const areaM2 = ((choices.widthMm + beyond) * (choices.heightMm + beyond) * count) / 1e6;
-      return [id, { areaM2, inkMl: (mlOf(id) ?? 0) * count }];
+    [...taken].map(([docket, { areaM2, inkMl }]) => {
+      const area = m2 === 0 ? 0 : areaM2 / m2;
+      return [docket, { area, ink: ml === 0 ? area : (inkMl + (ml - own) * area) / ml }];
     })
   );
 }
 
-/** A docket's part of what a run costs, by the area that its copies take; its ink is its own. Nothing where none of it lies there. */
+/** A docket's part of what a run costs. Nothing where none of it lies there. */
 export function shareOf(
   docket: number,
   taken: ReadonlyMap<number, Taken>,
   costs: RunCosts,
   wasteShare: number,
-  inkPerMl: number
+  allMl: number
 ): { cost: number; waste: number } | undefined {
-  const own = taken.get(docket);
-  const all = [...taken.values()].reduce((sum, { areaM2 }) => sum + areaM2, 0);
-  if (!own || all === 0) return undefined;
-  const part = own.areaM2 / all;
-  return { cost: (costs.media + costs.time) * part + own.inkMl * inkPerMl, waste: costs.media * wasteShare * part };
+  const shares = sharesOf(taken, allMl).get(docket);
+  if (!shares) return undefined;
+  return {
+    cost: (costs.media + costs.time) * shares.area + costs.ink * shares.ink,
+    waste: costs.media * wasteShare * shares.area
+  };
 }

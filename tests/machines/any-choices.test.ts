@@ -9,6 +9,7 @@ import type { Cover, Layer, Stack } from '$core/inks/stack';
 import { finishedToCopy } from '$core/layout/run-piece';
 import type { DocketChoices } from '$lib/docket-choices';
 import type { Shop } from '$lib/server/app/shop';
+import type { Usage } from '$lib/server/printing/usage';
 import { openFlatbedShop } from '../flatbed-shop';
 import { oneChunk, temporaryFolder, until, type StandIn } from '../harness';
 import { madePdf } from '../made/pdf';
@@ -221,5 +222,33 @@ describe('dockets of any choices', () => {
       expect([docket, median, median < 4]).toEqual([docket, median, true]);
     }
     expect(left).toBe(0);
+  });
+
+  it('have of a run’s ink what each was shown to take, and pay for it', async () => {
+    // One full of colour, and one of about the same size that is nearly bare.
+    const plain = { conditionId: condition, cut: false };
+    const full = shop.dockets.add(artworks[0]!, 0, { ...plain, copies: 3, bleedMm: 3 });
+    const pale = shop.dockets.add(artworks[1]!, 0, { ...plain, copies: 2, roles: { 'Ferry Teal': 'guide' } });
+    const shown = new Map<number, number>();
+    for (const { id, choices } of [full, pale]) {
+      const { layers } = await shop.pictures.measured(id);
+      const ml = layers.reduce((sum, one) => sum + laidMl(one, shop.conditions.get(condition)), 0);
+      shown.set(id, ml * choices.copies);
+    }
+    const [runId] = shop.layingOut.add([...shown.keys()], undefined, true);
+    await shop.tasks.ended((await shop.ripping.rip(runId!)).id);
+    const run = shop.runs.get(runId!);
+    const { inkByDocket, inkMl } = run.result!;
+    const all = inkMl.reduce((sum, ml) => sum + ml, 0);
+    for (const [id, ml] of shown) expect([id, Math.abs(inkByDocket![id]! / ml - 1) < 0.03]).toEqual([id, true]);
+    expect(Object.values(inkByDocket!).reduce((sum, ml) => sum + ml, 0)).toBeLessThan(all * 1.01);
+    const [print] = await shop.printing.start(runId!, run.condition.machineId, 1);
+    await until(() => shop.prints.get(print!.id).state === 'done');
+    const usage = JSON.parse(shop.prints.row(print!.id).usage!) as Usage;
+    const own = usage.dockets.find(({ id }) => id === pale.id)!;
+    expect(own.inkMl / usage.inkMl).toBeCloseTo(shown.get(pale.id)! / all, 1);
+    // By its area it would be a third and more of it.
+    expect(own.m2 / usage.dockets.reduce((sum, { m2 }) => sum + m2, 0)).toBeGreaterThan(0.3);
+    expect(own.inkMl / usage.inkMl).toBeLessThan(0.2);
   });
 });

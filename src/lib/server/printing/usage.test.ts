@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { evenSides } from '$core/geometry/box';
 import { fourInks } from '$core/inks/ink-set';
 import type { Machines } from '../machines/machines';
 import type { Settings } from '../platform/settings';
@@ -8,8 +9,8 @@ import type { Print, PrintEnd } from './print';
 import { usageOf, type Usage } from './usage';
 
 const TWO = [
-  { id: '1/0', docket: '1', widthMm: 200, heightMm: 100 },
-  { id: '2/0', docket: '2', widthMm: 400, heightMm: 250 }
+  { id: '1/0', docket: '1', widthMm: 200, heightMm: 100, bleed: evenSides(0) },
+  { id: '2/0', docket: '2', widthMm: 400, heightMm: 250, bleed: evenSides(0) }
 ];
 
 /**
@@ -22,13 +23,15 @@ function used(
   printedMm: number,
   end: Partial<PrintEnd> = {},
   laid = TWO,
-  pieces: [number, number][] | null = null
+  pieces: [number, number][] | null = null,
+  inkByDocket?: Record<number, number>
 ): Usage {
   const runs = {
     get: () => ({
       laid,
       layout: { parts: [{ copies: laid.flatMap(({ id }, i) => Array.from({ length: copies[i]! }, () => ({ id }))) }] },
       condition: { media: 'Film', costPerM2: 6 },
+      result: { inkMl: [2, 4, 6, 8], ...(inkByDocket && { inkByDocket }) },
       dockets: [1, 2].map((id) => ({ id, name: `Docket ${id}`, customer: 'Gull & Sons' })),
       entries: [{ pieces }, { pieces: null }]
     }),
@@ -61,7 +64,7 @@ describe('what a print took', () => {
     expect(usage.wasteM2).toBeCloseTo(0.8 - 3 * 0.02 - 2 * 0.1, 9);
   });
 
-  it('is shared by dockets without rest, by their areas', () => {
+  it('is shared by dockets without rest, by their areas where nothing else is known', () => {
     fc.assert(
       fc.property(fc.nat(40), fc.nat(40), fc.double({ min: 1, max: 50_000, noNaN: true }), (a, b, mm) => {
         const usage = used([a, b], mm);
@@ -75,6 +78,17 @@ describe('what a print took', () => {
     );
   });
 
+  it('is of ink what each docket has of the plates, and of marks by area, also where it broke off', () => {
+    // 20 ml on the plates, one of them beside the dockets; the second lies on ten times the area of the first.
+    for (const state of ['done', 'failed'] as const) {
+      const { dockets, inkMl, inkCost, mediaCost, timeCost } = used([1, 2], 800, { state }, TWO, null, { 1: 15, 2: 4 });
+      const [first, second] = dockets as [Usage['dockets'][number], Usage['dockets'][number]];
+      expect(first.inkMl / inkMl).toBeCloseTo((15 + 1 / 11) / 20, 9);
+      expect(first.inkMl + second.inkMl).toBeCloseTo(inkMl, 9);
+      expect(second.cost).toBeCloseTo(((mediaCost + timeCost) * 10) / 11 + (inkCost * (4 + 10 / 11)) / 20, 9);
+    }
+  });
+
   it('is waste altogether where it broke off, and has no copies', () => {
     const usage = used([3, 2], 400, { state: 'failed' });
     expect(usage.wasteM2).toBeCloseTo(0.4, 9);
@@ -82,7 +96,13 @@ describe('what a print took', () => {
   });
 
   it('counts a wall as often as all of its panels came out, and not for some of them', () => {
-    const panels = [0, 1, 2].map((piece) => ({ id: `1/${piece}`, docket: '1', widthMm: 300, heightMm: 500 }));
+    const panels = [0, 1, 2].map((piece) => ({
+      id: `1/${piece}`,
+      docket: '1',
+      widthMm: 300,
+      heightMm: 500,
+      bleed: evenSides(0)
+    }));
     const whole = used([2, 2, 2], 3000, {}, panels);
     expect(whole.dockets.map(({ copies }) => copies)).toEqual([2]);
     expect(whole.dockets[0]!.m2).toBeCloseTo(6 * 0.15, 9);

@@ -1,3 +1,4 @@
+import { inkCounted, sharesOf, takenBy } from '$core/layout/run-costs';
 import type { Print, PrintEnd } from './print';
 import type { Machines } from '../machines/machines';
 import type { Runs } from '../production/run-store';
@@ -10,7 +11,7 @@ export interface DocketUsage {
   customer: string;
   copies: number;
   m2: number;
-  /** Its share of what no piece covers, by its area. */
+  /** Its share of what no piece covers, by the area that its copies take with their bleed. */
   wasteM2: number;
   inkMl: number;
   cost: number;
@@ -45,18 +46,23 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
   const run = runs.get(print.runId);
   const { plan } = runs.frozen(print.runId);
   const m2 = (plan.widthMm * print.printedMm) / 1e6;
-  const areas = new Map<string, { area: number; copies: Map<string, number> }>();
-  for (const copy of run.layout.parts[0]?.copies ?? []) {
-    const piece = run.laid.find((one) => one.id === copy.id);
+  const pieces = new Map(run.laid.map((piece) => [piece.id, piece]));
+  const [part] = run.layout.parts;
+  const printed = new Map<number, { m2: number; copies: Map<string, number> }>();
+  for (const { id } of part?.copies ?? []) {
+    const piece = pieces.get(id);
     if (!piece) continue;
-    const kept = areas.get(piece.docket) ?? { area: 0, copies: new Map<string, number>() };
-    kept.copies.set(copy.id, (kept.copies.get(copy.id) ?? 0) + 1);
-    areas.set(piece.docket, { ...kept, area: kept.area + (piece.widthMm * piece.heightMm) / 1e6 });
+    const { m2, copies } = printed.get(Number(piece.docket)) ?? { m2: 0, copies: new Map<string, number>() };
+    copies.set(id, (copies.get(id) ?? 0) + 1);
+    printed.set(Number(piece.docket), { m2: m2 + (piece.widthMm * piece.heightMm) / 1e6, copies });
   }
-  const covered = [...areas.values()].reduce((sum, { area }) => sum + area, 0);
+  const covered = [...printed.values()].reduce((sum, one) => sum + one.m2, 0);
   // A chart has no dockets and no waste: all of it is of use.
   const wasteM2 = !whole ? m2 : covered === 0 ? 0 : Math.max(0, m2 - covered);
-  const inkMl = print.inkMl.reduce((sum, ml) => sum + ml, 0);
+  const taken = takenBy({ parts: part ? [part] : [] }, pieces, 1, () => 0);
+  // Older plates do not say whose their ink is: it is shared by area then.
+  const shares = sharesOf(inkCounted(taken, run.result?.inkByDocket ?? {}, 1), sumOf(run.result?.inkMl));
+  const inkMl = sumOf(print.inkMl);
   const hours = end.seconds / 3600;
   const mediaCost = m2 * run.condition.costPerM2;
   const inkCost = print.inkMl.reduce((sum, ml, i) => sum + ml * (plan.inks[i]?.costPerMl ?? settings.current.inkCostPerMl), 0);
@@ -73,20 +79,22 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
     inkCost,
     timeCost,
     dockets: run.dockets.flatMap((docket, i) => {
-      const part = areas.get(String(docket.id));
-      if (!part) return [];
-      const share = part.area / covered;
+      const own = printed.get(docket.id);
+      if (!own) return [];
+      const { area, ink } = shares.get(docket.id)!;
       return {
         id: docket.id,
         name: docket.name,
         customer: docket.customer,
         // A wall is printed as often as all of its panels are: some of them alone are no copy of it.
-        copies: whole && !run.entries[i]?.pieces ? Math.min(...part.copies.values()) : 0,
-        m2: part.area,
-        wasteM2: wasteM2 * share,
-        inkMl: inkMl * share,
-        cost: (mediaCost + inkCost + timeCost) * share
+        copies: whole && !run.entries[i]?.pieces ? Math.min(...own.copies.values()) : 0,
+        m2: own.m2,
+        wasteM2: wasteM2 * area,
+        inkMl: inkMl * ink,
+        cost: (mediaCost + timeCost) * area + inkCost * ink
       };
     })
   };
 }
+
+const sumOf = (list: readonly number[] = []): number => list.reduce((sum, one) => sum + one, 0);

@@ -63,6 +63,15 @@ export interface BandRequest {
   errors?: SharedArrayBuffer;
 }
 
+/** What groups of pieces have of a run's ink is asked for by its coarse means. */
+export interface InkRequest {
+  plan: RipPlan;
+  /** By piece of the plan. */
+  groupOf: number[];
+  groups: number;
+  coarse: string;
+}
+
 export interface BandReport {
   index: number;
   offset: number;

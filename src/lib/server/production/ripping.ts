@@ -30,7 +30,7 @@ import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
 import { plateInks } from './plates';
 import { ripToFile } from './rip';
-import type { RipJob } from './rip-job';
+import type { InkRequest, RipJob } from './rip-job';
 import { mustBeOpen } from './run-rules';
 import type { Run, RunResult } from './run';
 import type { Runs } from './run-store';
@@ -321,7 +321,8 @@ export class Ripping {
         progress(first + share * (1 - first))
       );
       await this.#readBack(drawn, plateFiles.paths(name).plates, signal);
-      const kept: RunResult = { ...result, seconds: (performance.now() - startedAt) / 1000 };
+      const inkByDocket = await this.#inkByDocket(id, job.plan, plateFiles.paths(name).coarse, signal);
+      const kept: RunResult = { ...result, ...(inkByDocket && { inkByDocket }), seconds: (performance.now() - startedAt) / 1000 };
       return () =>
         db
           .prepare("UPDATE run SET state = 'ripped', result = ?, plates_name = ? WHERE id = ?")
@@ -339,6 +340,22 @@ export class Ripping {
         'The RIP stopped, and the program does not know why. RIP again; if it stops again, RIP the dockets apart to find the artwork.'
       );
     }
+  }
+
+  /** What each docket of a run has of its ink; nothing for a chart. */
+  async #inkByDocket(
+    id: number,
+    plan: RipPlan,
+    coarse: string,
+    signal: AbortSignal
+  ): Promise<Record<number, number> | undefined> {
+    const copies = this.#needs.runs.get(id).layout.parts[0]?.copies ?? [];
+    if (copies.length === 0 || copies.length !== plan.pieces.length) return undefined;
+    const dockets = [...new Set(copies.map((copy) => Number(pieceOf(copy.id).docket)))];
+    const groupOf = copies.map((copy) => dockets.indexOf(Number(pieceOf(copy.id).docket)));
+    const request: InkRequest = { plan, groupOf, groups: dockets.length, coarse };
+    const ml = (await this.#needs.ripPool.run(request, { name: 'inkOf', signal })) as number[];
+    return Object.fromEntries(dockets.map((docket, i) => [docket, ml[i]!]));
   }
 
   /** The run's plates of now, and those that are made, are looked at when the RIP has ended. */

@@ -47,6 +47,8 @@ export interface RunResult {
   bytes: number;
   drops: DropCounts[];
   inkMl: number[];
+  /** ml by docket; older ones do not say it. */
+  inkByDocket?: Record<number, number>;
   seconds: number;
 }
 

@@ -1,4 +1,5 @@
-import { copiesIn, runCosts, shareOf, takenBy, type Rates } from '$core/layout/run-costs';
+import { copiesIn, inkCounted, runCosts, shareOf, takenBy, type Rates } from '$core/layout/run-costs';
+import { pieceOf } from '$core/layout/pieces';
 import type { Placement } from '$core/layout/placement';
 import type { RunPiece } from '$core/layout/run-piece';
 import type { Docket } from '$lib/server/dockets/dockets';
@@ -11,26 +12,21 @@ interface Seen {
   rates: Rates;
   /** ml of one copy, by docket, as far as it is known. */
   inks: Readonly<Record<number, number>>;
-  /** ml of one print by its plates; none while they are not of what is seen. */
-  countedMl: number | null;
+  /** ml of one print by its plates, and by docket where they tell it; none while they are not of what is seen. */
+  counted: { ml: number; byDocket: Readonly<Record<number, number>> | undefined } | null;
 }
 
 /** What a run takes and costs, and each of its dockets of it. */
 export class RunMoney {
   readonly #seen: () => Seen;
   readonly #taken = $derived.by(() => {
-    const { layout, dockets, rates, inks } = this.#seen();
-    return takenBy(
-      layout,
-      dockets,
-      rates.times,
-      (id) => inks[id],
-      (piece) => this.#partOfDocket(piece)
-    );
+    const { layout, pieces, rates, counted } = this.#seen();
+    const taken = takenBy(layout, pieces, rates.times, (piece) => this.#mlOf(piece));
+    return counted?.byDocket ? inkCounted(taken, counted.byDocket, rates.times) : taken;
   });
   readonly ink = $derived.by(() => {
-    const { countedMl, rates } = this.#seen();
-    if (countedMl !== null) return { ml: countedMl * rates.times, counted: true };
+    const { counted, rates } = this.#seen();
+    if (counted) return { ml: counted.ml * rates.times, counted: true };
     return { ml: [...this.#taken.values()].reduce((sum, { inkMl }) => sum + inkMl, 0), counted: false };
   });
   readonly costs = $derived.by(() => {
@@ -51,15 +47,16 @@ export class RunMoney {
 
   /** A docket's part; none where none of it lies there. */
   shareOf(docket: number): { cost: number; waste: number } | undefined {
-    const { layout, rates } = this.#seen();
-    return shareOf(docket, this.#taken, this.costs, layout.wasteShare, rates.inkPerMl);
+    return shareOf(docket, this.#taken, this.costs, this.#seen().layout.wasteShare, this.ink.ml);
   }
 
-  /** A panel counts for what it is of its wall. */
-  #partOfDocket(id: string): number {
-    const { pieces, dockets } = this.#seen();
+  /** Of one copy of a piece; a panel takes what it is of its wall. */
+  #mlOf(id: string): number {
+    const { pieces, dockets, inks } = this.#seen();
+    const docket = Number(pieceOf(id).docket);
     const piece = pieces.get(id);
-    const choices = piece?.panel && dockets.find((docket) => String(docket.id) === piece.docket)?.choices;
-    return choices ? (piece.widthMm * piece.heightMm) / (choices.widthMm * choices.heightMm) : 1;
+    const choices = piece?.panel && dockets.find((one) => one.id === docket)?.choices;
+    const part = choices ? (piece.widthMm * piece.heightMm) / (choices.widthMm * choices.heightMm) : 1;
+    return (inks[docket] ?? 0) * part;
   }
 }

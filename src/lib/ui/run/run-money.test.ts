@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
 import type { Placement } from '$core/layout/placement';
 import type { Rates } from '$core/layout/run-costs';
@@ -12,17 +13,18 @@ const docketOf = (id: number, widthMm: number, heightMm: number) =>
 const DOCKETS = [docketOf(1, 100, 100), docketOf(2, 400, 100)];
 /** Docket 2 is a wall of two panels, of which the first is a quarter. */
 const PANELS = [0, 1].map((piece) => pieceKey({ docket: '2', piece }));
-const PIECES = new Map(
-  PANELS.map((id, i) => [id, { id, docket: '2', widthMm: i === 0 ? 100 : 300, heightMm: 100, panel: {} } as unknown as RunPiece])
-);
+const pieceOf = (id: string, docket: string, widthMm: number, panel?: object) =>
+  [id, { id, docket, widthMm, heightMm: 100, bleed: evenSides(0), panel } as unknown as RunPiece] as const;
+const PIECES = new Map([pieceOf('1', '1', 100), pieceOf(PANELS[0]!, '2', 100, {}), pieceOf(PANELS[1]!, '2', 300, {})]);
 const layoutOf = (...ids: string[]) =>
   ({ parts: [{ length: 500, copies: ids.map((id, copy) => ({ id, copy })) }], length: 500, areaM2: 0.5, wasteShare: 0.2 }) as unknown as Placement; // prettier-ignore
-const moneyOf = (layout: Placement, countedMl: number | null = null, rates = RATES) =>
-  new RunMoney(() => ({ layout, dockets: DOCKETS, pieces: PIECES, rates, inks: { 1: 2, 2: 8 }, countedMl }));
+type Counted = { ml: number; byDocket: Record<number, number> | undefined } | null;
+const moneyOf = (layout: Placement, counted: Counted = null, rates = RATES) =>
+  new RunMoney(() => ({ layout, dockets: DOCKETS, pieces: PIECES, rates, inks: { 1: 2, 2: 8 }, counted }));
 
 describe('the money of a run', () => {
   it('counts ink by its plates once there are some, and else by what was measured; a panel is a part of its wall', () => {
-    expect(moneyOf(layoutOf('1', '1', PANELS[0]!), 7).ink).toEqual({ ml: 21, counted: true });
+    expect(moneyOf(layoutOf('1', '1', PANELS[0]!), { ml: 7, byDocket: undefined }).ink).toEqual({ ml: 21, counted: true });
     const { ink, costs } = moneyOf(layoutOf('1', '1', PANELS[0]!));
     expect(ink).toEqual({ ml: 3 * (2 + 2 + 8 / 4), counted: false });
     expect(costs).toMatchObject({ media: 6, ink: 9, all: 15 });
@@ -41,5 +43,12 @@ describe('the money of a run', () => {
     // Two squares beside a wall of four.
     expect(one.waste / (one.waste + two.waste)).toBeCloseTo(2 / 6);
     expect(money.shareOf(3)).toBeUndefined();
+  });
+
+  it('is of each docket what its plates have of ink, and of marks what its area is', () => {
+    const money = moneyOf(layoutOf('1', PANELS[1]!), { ml: 10, byDocket: { 1: 8, 2: 1 } });
+    const [one, two] = [money.shareOf(1)!, money.shareOf(2)!];
+    expect(one.cost + two.cost).toBeCloseTo(money.costs.all);
+    expect(one.cost).toBeCloseTo(money.costs.media / 4 + (money.costs.ink * 8.25) / 10);
   });
 });

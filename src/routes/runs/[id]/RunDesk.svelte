@@ -131,7 +131,8 @@
     pieces: laidById,
     rates,
     inks,
-    countedMl: run.result && fresh ? run.result.inkMl.reduce((sum, ml) => sum + ml, 0) : null
+    counted:
+      run.result && fresh ? { ml: run.result.inkMl.reduce((sum, ml) => sum + ml, 0), byDocket: run.result.inkByDocket } : null
   }));
   const currency = $derived(data.settings.currency);
   function share(id: number): string {

@@ -1,5 +1,5 @@
 import { setImmediate } from 'node:timers/promises';
-import { closeSync, openSync, readFileSync, writeSync } from 'node:fs';
+import { closeSync, openSync, readFileSync, readSync, writeSync } from 'node:fs';
 import type { Drawing } from '$core/artwork/drawing';
 import type { ExtraInk } from '$core/inks/stack';
 import type { InkSpace } from '$core/artwork/resolver/resolver';
@@ -13,10 +13,19 @@ import { overlayAt } from '$core/layout/pieces';
 import { drawnAlike, marksInNeutral, plateLayout, type RipPlan } from '$core/rip/plan';
 import type { Needed } from '$core/rip/parts';
 import { CELL } from '$core/rip/record';
+import { inkOfPieces } from '$core/rip/ink-of-pieces';
 import { BandRipper } from '$core/rip/rip-band';
 import type { Kernels } from '$core/kernels/kernels';
 import { endingOnTraps } from '../../platform/workers/ending-on-traps';
-import { ownJob, type BandReport, type BandRequest, type RipJob, type SharedJob, type SpriteRequest } from '../rip-job';
+import {
+  ownJob,
+  type BandReport,
+  type BandRequest,
+  type InkRequest,
+  type RipJob,
+  type SharedJob,
+  type SpriteRequest
+} from '../rip-job';
 import { openInkSpace, type InkSpaceFiles } from '../../conditions/workers/ink-space';
 import { openKernels } from '../../platform/workers/kernels-file';
 import { openPdfFile, type OpenedPdf } from '../../platform/workers/open-pdf';
@@ -154,6 +163,22 @@ export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: Spr
   for (const needed of ripper.neededFor(key.source)) await drawingOf(at, needed);
   ripper.drawSprite(key, (needed) => at.drawings.get(keyOf(at, needed))!.drawing, new Uint8Array(buffer));
 });
+
+/** What groups of pieces have of a run's ink, ml, by the coarse means of its plates. */
+export const inkOf = ({ plan, groupOf, groups, coarse }: InkRequest): number[] => {
+  const file = openSync(coarse, 'r');
+  try {
+    const { widthPx, inks } = plateLayout(plan);
+    const row = (widthPx / CELL ** 2) * inks.length;
+    return inkOfPieces(plan, groupOf, groups, (from, count) => {
+      const bytes = new Uint8Array(count * row);
+      readSync(file, bytes, 0, bytes.length, from * row);
+      return bytes;
+    });
+  } finally {
+    closeSync(file);
+  }
+};
 
 /** What codes say that stand in a grey picture, 0 black. */
 export const readCode = async ({ grey, width, height }: { grey: Uint8Array; width: number; height: number }): Promise<string[]> =>
