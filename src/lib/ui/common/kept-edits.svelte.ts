@@ -90,12 +90,16 @@ export async function putEdit<K extends Kept>(
     return { kind: 'saved', now: await send<K>('PUT', path, { version, ...edit }) };
   } catch (error) {
     if (isAway(error)) return sayAway(error);
-    const now = await send<K>('GET', path).catch((gone: unknown) => (isAway(gone) ? sayAway(gone) : undefined));
+    const now = await getKept<K>(path);
     if (now && now.version !== version) return { kind: 'newer', now };
     sayRefused(error);
     return { kind: 'refused', now };
   }
 }
+
+/** What there is now; nothing where it is gone. @throws Refusal where the server is away */
+export const getKept = <K>(path: string): Promise<K | undefined> =>
+  send<K>('GET', path).catch((gone: unknown) => (isAway(gone) ? sayAway(gone) : undefined));
 
 function sayAway(error: unknown): never {
   sayRefused(error);

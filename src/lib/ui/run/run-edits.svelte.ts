@@ -3,7 +3,7 @@ import type { Docket } from '$lib/server/dockets/dockets';
 import type { Run } from '$lib/server/production/run';
 import { isAway, Refusal, send } from '$lib/ui/common/client';
 import { Edits, type Answer } from '../common/history.svelte';
-import { putEdit, sayRefused } from '../common/kept-edits.svelte';
+import { getKept, putEdit, sayRefused } from '../common/kept-edits.svelte';
 import { isAlike } from '../common/together';
 import { layingOf, layingTogether, type Laying } from './laying';
 
@@ -55,7 +55,7 @@ export class RunEdits {
     if (areCopiesAll && areCopiesTaken) return { kind: 'saved', now: next };
     const { rule, order: docketIds, held, pins } = next;
     const { kind, now } = areCopiesAll
-      ? { kind: 'refused' as const, now: await send<Run>('GET', path) }
+      ? { kind: 'refused' as const, now: await getKept<Run>(path) }
       : await putEdit<Run>(path, this.#version, { rule, docketIds, held, pins });
     return { kind: kind === 'saved' && !areCopiesTaken ? 'refused' : kind, now: now ? this.#met(now) : before };
   }

@@ -178,6 +178,11 @@ describe('a run that saves itself', () => {
     await pass(5000);
     expect(said.at(-1)).toBe('There is no such run.');
     expect([edits.laying.pending, edits.laying.current.rule.gapX]).toEqual([false, 20]);
+    // Nor are copies asked for again and again that are not taken.
+    copies(1, 500);
+    await pass(5000);
+    expect(said.at(-1)).toBe('At most 100 copies.');
+    expect([edits.laying.pending, edits.laying.current.copies[1]]).toEqual([false, 5]);
   });
 
   it('forgets where a search was stopped once anything else is changed, here or elsewhere', async () => {
