@@ -1,4 +1,4 @@
-import type { Ink } from './ink-set';
+import { PROCESS_CHANNELS, type Ink } from './ink-set';
 
 /** From what a channel asks for to what its inks print: one ink, several of a kind, or a dark one and a light one. */
 
@@ -69,6 +69,15 @@ export function inkTaken(
       inks.reduce((sum, ink, i) => sum + (ink.channel === channel ? (byInk[i]![v]! * ink.drops[2]) / fullPl : 0), 0)
     )
   );
+}
+
+/** How many times the ink of their channels alone inks take, over all tones alike: 1 where none is light or doubled. */
+export function inkTimes(inks: readonly Pick<Ink, 'channel' | 'role' | 'drops'>[]): number {
+  const of = inks.filter(({ channel }) => (PROCESS_CHANNELS as readonly string[]).includes(channel));
+  const straight = PROCESS_CHANNELS.map(() => Float64Array.from({ length: 256 }, (_, v) => v / 255));
+  const sum = (tables: readonly Float64Array[]) => tables.reduce((all, table) => table.reduce((one, v) => one + v, all), 0);
+  const full = of.find(({ role }) => role === 'colour')?.drops[2];
+  return full === undefined ? 1 : sum(inkTaken(of, PROCESS_CHANNELS, straight, full)) / sum(straight);
 }
 
 /**

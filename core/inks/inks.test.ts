@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { darkAndLight, inkCurves, inkTaken, LIGHT_STRENGTH, ownPlane } from './divide';
+import { darkAndLight, inkCurves, inkTaken, inkTimes, LIGHT_STRENGTH, ownPlane } from './divide';
 import { channelsOf, fourInks, InkSet, shiftOf, type Ink } from './ink-set';
 
 const of = (name: string, role: Ink['role'], channel = name): Ink => ({
@@ -105,6 +105,17 @@ describe('the curves of inks', () => {
     // Two of a kind print the same each, the second in drops of half the size.
     const [two] = inkTaken([of('Cyan', 'colour'), small], ['Cyan'], [bent], 21);
     bent.forEach((amount, v) => expect(two![v]).toBeCloseTo(1.5 * amount, 9));
+  });
+
+  it('say how many times the ink they take in the mean: once, where none is light', () => {
+    const four = fourInks([6, 13, 21]);
+    expect(inkTimes(four)).toBeCloseTo(1, 9);
+    expect(inkTimes([...four, of('White', 'white')])).toBeCloseTo(1, 9);
+    const light = inkTimes([...four, of('Light cyan', 'light', 'Cyan'), of('Light magenta', 'light', 'Magenta')]);
+    expect(light).toBeGreaterThan(1.1);
+    expect(light).toBeLessThan(1.5);
+    expect(inkTimes([...four, ...four])).toBeCloseTo(2, 9);
+    expect(inkTimes([])).toBe(1);
   });
 
   it('that fall again have a plane of their own, those that rise need none', () => {

@@ -3,6 +3,9 @@ import type { LocalSpec } from './listing';
 
 /** The list that a print mode is found in. */
 
+/** Of all inks together, on usual pages. */
+const USUAL_COVERAGE = 0.6;
+
 /** A print mode, and what the shop has to do with it. */
 export interface ModeOfShop extends PrintMode {
   pinned: boolean;
@@ -10,6 +13,8 @@ export interface ModeOfShop extends PrintMode {
   used: number;
   /** Whether the shop has such a machine. */
   here: boolean;
+  /** How many times the ink of four it takes: more where the shop's machine has light inks. */
+  inkTimes: number;
   conditions: { id: number; media: string; profiled: boolean }[];
 }
 
@@ -39,8 +44,9 @@ export const toModeRows = (modes: readonly ModeOfShop[], cards: readonly CardToF
     fitting: cards.filter(({ family, machines }) => family === mode.family && machines.includes(mode.machine))
   }));
 
-/** Any price of ink orders modes alike. */
-const inkOf = (mode: PrintMode) => modeCost(mode, 1, { coverage: 1, costPerMl: 1 }).inkMl;
+/** What a mode takes and costs, by what usual pages cover; any price of ink orders modes alike. */
+export const usualCost = (mode: ModeOfShop, areaM2 = 1, costPerMl = 1) =>
+  modeCost(mode, areaM2, { coverage: USUAL_COVERAGE * mode.inkTimes, costPerMl });
 
 export const MODE_LIST: LocalSpec<ModeRow> = {
   id: ({ number }) => number,
@@ -66,7 +72,7 @@ export const MODE_LIST: LocalSpec<ModeRow> = {
     family: ({ family }) => family,
     quality: ({ quality }) => quality,
     speed: ({ speedM2PerH }) => speedM2PerH,
-    ink: inkOf
+    ink: (mode) => usualCost(mode).inkMl
   },
   facets: {
     machine: ({ machine }) => machine,

@@ -86,6 +86,12 @@ describe('a condition with light inks', () => {
     }
   });
 
+  it('is told among the print modes as one that takes more ink', () => {
+    const times = new Set(shop.modes.list().map(({ machine, inkTimes }) => `${machine} ${inkTimes.toFixed(3)}`));
+    // All of its modes alike.
+    expect([...times]).toEqual([expect.stringMatching(/^Gannet 32 1\.[2-5]/)]);
+  });
+
   it('says how much less grainy its pale tones are', async () => {
     const found = await shop.calibration.grain(condition);
     expect(found.map(({ channel }) => channel)).toEqual(['Cyan', 'Magenta', 'Black']);

@@ -1,3 +1,4 @@
+import { inkTimes } from '$core/inks/divide';
 import { PrintMode } from '$core/media/modes';
 import type { ModeOfShop } from '$lib/mode-list';
 import { Problem } from '../platform/problem';
@@ -27,6 +28,16 @@ export class Modes {
     const { db, conditions, machines } = this.#needs;
     const all = conditions.list();
     const models = machines.models();
+    // Of a kind of machine, not of a mode: all of its inks have the mode's drops.
+    const times = new Map<string, number>();
+    const timesOf = ({ machine, drops }: PrintMode): number => {
+      const known = times.get(machine);
+      if (known !== undefined) return known;
+      const has = machines.rows().find(({ model, away }) => model === machine && !away);
+      const made = has ? inkTimes(machines.inks(has.id, drops)) : 1;
+      times.set(machine, made);
+      return made;
+    };
     const prints = new Map(
       db
         .prepare<[], { mode_code: string; n: number }>(
@@ -46,6 +57,7 @@ export class Modes {
           pinned: pinned === 1,
           used: prints.get(mode.code) ?? 0,
           here: models.has(mode.machine),
+          inkTimes: timesOf(mode),
           conditions: all
             .filter((condition) => condition.mode.code === mode.code)
             .map(({ id, media, profile }) => ({ id, media, profiled: profile === 'measured' || profile === 'imported' }))

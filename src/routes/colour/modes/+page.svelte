@@ -4,9 +4,8 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { modeCost } from '$core/media/modes';
   import { localPage, localShape, readListQuery } from '$lib/listing';
-  import { MODE_LIST, toModeRows, type ModeRow } from '$lib/mode-list';
+  import { MODE_LIST, toModeRows, usualCost, type ModeRow } from '$lib/mode-list';
   import ColourSections from '$lib/ui/colour/ColourSections.svelte';
   import { attempt, duration, send } from '$lib/ui/common/client';
   import type { Column } from '$lib/ui/list/column';
@@ -28,9 +27,6 @@
     direction: 'Direction',
     profile: 'Has a profile'
   };
-  /** Where nothing is known of a docket: usual artwork. */
-  const USUAL_COVERAGE = 0.6;
-
   const modes = $derived(toModeRows(data.modes, data.media));
   const shape = localShape(MODE_LIST);
   const first = $derived(localPage(modes, MODE_LIST, readListQuery(page.url.searchParams, shape)));
@@ -58,7 +54,7 @@
     const beyond = 2 * beyondMm(data.docket.choices);
     return ((widthMm + beyond) * (heightMm + beyond) * copies) / 1e6;
   });
-  const cost = (one: ModeRow) => modeCost(one, area, { coverage: USUAL_COVERAGE, costPerMl: data.settings.inkCostPerMl });
+  const cost = (one: ModeRow) => usualCost(one, area, data.settings.inkCostPerMl);
   const money = (value: number) => `${data.settings.currency}${value.toFixed(2)}`;
   const COLUMNS = $derived<Column[]>([
     { key: 'used', label: 'Used', sort: 'used', width: '4.5rem' },
