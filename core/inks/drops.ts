@@ -35,10 +35,16 @@ export interface PrintSpeed {
   turnS: number;
   /** Each has passes of its own; 1 where it is not said. */
   layers?: number;
+  /** The carriage prints on its way there alone, and comes back empty. */
+  oneWay?: boolean;
 }
 
-/** Swaths, each a passes-th of the head high, times the carriage's way across and its turn. @returns seconds */
+/** How many times as long a carriage takes that comes back empty: on its way back it is quicker. */
+const AND_BACK = 1.8;
+
+/** Swaths, each a passes-th of the head high, times the carriage's way across and its turn, and back. @returns seconds */
 export function printSeconds(widthMm: number, lengthMm: number, speed: PrintSpeed): number {
   const swaths = Math.ceil(lengthMm / (speed.headMm / speed.passes));
-  return swaths * (widthMm / speed.carriageMmPerS + speed.turnS) * (speed.layers ?? 1);
+  const across = (widthMm / speed.carriageMmPerS + speed.turnS) * (speed.oneWay ? AND_BACK : 1);
+  return swaths * across * (speed.layers ?? 1);
 }

@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { HANDLING } from '../../standins/printer/handling';
+import { modelNamed } from '../../standins/printer/models';
 import { ALL_MODES } from '../../standins/printer/modes';
+import { printSeconds } from '../inks/drops';
 import { cardDifferences, MediaCard, NEW_CARD } from './card';
 import { checkHandling, HandlingTable, suggestHandling } from './handling';
-import { modeCost, PrintMode } from './modes';
+import { modeCost, PrintMode, speedIn } from './modes';
 
 describe('print modes', () => {
   it('are some three hundred, each as it should be, none twice', () => {
@@ -28,6 +30,24 @@ describe('print modes', () => {
         ).inkMl
     );
     expect(Math.max(...ml) / Math.min(...ml)).toBeLessThan(1.05);
+  });
+
+  it('take as long by the machine’s own figures as the mode says, one way too', () => {
+    for (const mode of ALL_MODES) {
+      const { speed } = modelNamed(mode.machine);
+      const widthMm = mode.machine === 'Petrel 13' ? 1300 : mode.machine === 'Gannet 32' ? 3200 : undefined;
+      if (widthMm === undefined) continue;
+      const seconds = printSeconds(widthMm, 10_000, speedIn(speed, mode, 1));
+      expect([
+        mode.code,
+        Math.abs((modeCost(mode, widthMm / 100, { coverage: 1, costPerMl: 1 }).minutes * 60) / seconds - 1) < 0.06
+      ]).toEqual([mode.code, true]);
+    }
+    const [both, one] = (['both ways', 'one way'] as const).map((direction) =>
+      printSeconds(1000, 5000, speedIn(modelNamed('Petrel 13').speed, { passes: 8, direction }, 3))
+    );
+    expect(one! / both!).toBeCloseTo(1.8, 9);
+    expect(both).toBeCloseTo(3 * printSeconds(1000, 5000, { ...modelNamed('Petrel 13').speed, passes: 8 }), 9);
   });
 });
 

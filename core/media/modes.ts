@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { mlPerSquareMetre } from '../inks/drops';
+import { mlPerSquareMetre, type PrintSpeed } from '../inks/drops';
 import { BLACKS, FAMILIES } from './card';
 
 /** A print mode: how a kind of machine prints a family of media. */
@@ -24,6 +24,13 @@ export const PrintMode = z.object({
   limits: z.object({ channels: z.tuple([z.number(), z.number(), z.number(), z.number()]), total: z.number() })
 });
 export type PrintMode = z.infer<typeof PrintMode>;
+
+/** How fast a machine is in a mode. @param layers that it lays down in one job */
+export const speedIn = (
+  { headMm, carriageMmPerS, turnS }: Pick<PrintSpeed, 'headMm' | 'carriageMmPerS' | 'turnS'>,
+  { passes, direction }: Pick<PrintMode, 'passes' | 'direction'>,
+  layers: number
+): PrintSpeed => ({ headMm, carriageMmPerS, turnS, passes, layers, oneWay: direction === 'one way' });
 
 /** Hours and cost of an area in a mode. */
 export function modeCost(mode: PrintMode, areaM2: number, ink: { coverage: number; costPerMl: number }) {

@@ -231,6 +231,14 @@ function ticketOf(head: Decoded): JobTicket {
     handling: handlingOf(head),
     thicknessMm: valueOf(head, 'media-thickness') === undefined ? null : hundredths('media-thickness'),
     black: z.enum(BLACKS).catch('gloss').parse(valueOf(head, 'zing-black')),
+    passes: z
+      .int()
+      .min(1)
+      .max(64)
+      .nullable()
+      .catch(null)
+      .parse(valueOf(head, 'zing-passes') ?? null),
+    oneWay: valueOf(head, 'zing-direction') === 'one-way',
     curing: z
       .array(z.enum(['gloss', 'matt']))
       .max(16)

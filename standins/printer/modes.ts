@@ -130,8 +130,7 @@ function modesOf(kind: Kind): PrintMode[] {
   return kind.families.flatMap((family) =>
     kind.steps.flatMap(([dpi, passes, quality]) =>
       (['both ways', 'one way'] as const).map((direction): PrintMode => {
-        // A carriage that prints one way alone comes back empty.
-        const seconds = printSeconds(kind.widthMm, 1000, { ...kind.speed, passes }) * (direction === 'one way' ? 1.8 : 1);
+        const seconds = printSeconds(kind.widthMm, 1000, { ...kind.speed, passes, oneWay: direction === 'one way' });
         const own = quality === 'fine' ? MEDIA_MAKERS[family] : undefined;
         const { channel, total } = TAKES[family];
         return {

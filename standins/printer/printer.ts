@@ -73,6 +73,9 @@ export interface JobTicket {
   /** How each layer of varnish is cured, from the media upwards; gloss where nothing is said. */
   curing: LaidLayer['curing'][];
   black: Black;
+  /** Of its print mode; as the machine usually prints where it was not said. */
+  passes: number | null;
+  oneWay: boolean;
 }
 
 export interface PrinterJob {
@@ -100,6 +103,8 @@ export interface PrinterJob {
   layers?: LaidLayer[];
   curing?: LaidLayer['curing'][];
   black?: Black;
+  passes?: number | null;
+  oneWay?: boolean;
   body?: Body | undefined;
   colour?: string | undefined;
   /** mm of a cell; ink of a full drop on every pixel, pl an inch². */
@@ -368,7 +373,9 @@ export class Printer {
       const swathMm = this.model.speed.headMm / this.model.speed.passes;
       const rowMm = (press.cell / press.plates.dpi.y) * 25.4;
       const swathRows = Math.max(1, Math.round(swathMm / rowMm));
-      const swathSeconds = printSeconds(job.widthMm, swathMm, { ...this.model.speed, layers: press.layers.length });
+      const { speed } = this.model;
+      const ofMode = { passes: job.passes ?? speed.passes, oneWay: job.oneWay ?? false, layers: press.layers.length };
+      const swathSeconds = printSeconds(job.widthMm, speed.headMm, { ...speed, ...ofMode }) / speed.passes;
       let at = performance.now();
       for (let from = 0; from < press.rows; from += swathRows) {
         await this.#untilReady(job);

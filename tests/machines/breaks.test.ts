@@ -76,6 +76,7 @@ function begun() {
       inks: plan.inks,
       layers: [],
       black: 'gloss' as const,
+      mode: { passes: 8, direction: 'both ways' as const },
       handling: undefined,
       media,
       thicknessMm: null

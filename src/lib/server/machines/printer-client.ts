@@ -18,6 +18,7 @@ import { InkSet, MOST_INKS } from '$core/inks/ink-set';
 import { toldApart } from '$core/units/names';
 import type { LaidLayer } from '$core/inks/stack';
 import type { Black, Handling } from '$core/media/card';
+import type { PrintMode } from '$core/media/modes';
 import { Problem } from '../platform/problem';
 import { askBytes } from './ask';
 
@@ -65,6 +66,7 @@ export interface JobTicket {
   /** From the media upwards. */
   layers: readonly LaidLayer[];
   black: Black;
+  mode: Pick<PrintMode, 'passes' | 'direction'>;
   handling: Handling | undefined;
   media: { name: string; widthMm: number; lengthMm: number };
   /** How high things stand that are printed on; nothing for a sheet alone, and where it is not known. */
@@ -241,7 +243,7 @@ function curingOf(layers: readonly LaidLayer[]): IppAttribute[] {
 /** Makes room for a job at the machine. Asked for again with the same key, it is the same job. */
 export async function createJob(
   url: string,
-  { key, name, inks, layers, black, handling, media, thicknessMm }: JobTicket
+  { key, name, inks, layers, black, mode, handling, media, thicknessMm }: JobTicket
 ): Promise<JobStatus> {
   return toJob(
     await ask(url, OPERATION.createJob, [
@@ -259,6 +261,8 @@ export async function createJob(
       // Hundredths of a millimetre, as PWG 5100.3 has it.
       ...(thicknessMm === null ? [] : [attribute(TAG.integer, 'media-thickness', Math.round(thicknessMm * 100))]),
       attribute(TAG.keyword, 'zing-black', black),
+      attribute(TAG.integer, 'zing-passes', mode.passes),
+      attribute(TAG.keyword, 'zing-direction', mode.direction === 'one way' ? 'one-way' : 'both-ways'),
       ...curingOf(layers),
       ...(handling ? [attribute(TAG.text, 'zing-handling', JSON.stringify(handling))] : [])
     ])

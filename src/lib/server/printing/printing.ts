@@ -224,6 +224,7 @@ export class Printing {
         inks: plan.inks,
         layers: layersOf(plan),
         black: condition.mode.black,
+        mode: condition.mode,
         handling: this.#handling(condition),
         media: { name: condition.media, widthMm: plan.widthMm, lengthMm },
         thicknessMm: isJig(stock) ? stock.jig.thicknessMm : null

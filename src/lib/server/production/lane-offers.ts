@@ -1,5 +1,6 @@
 import { setImmediate, setTimeout } from 'node:timers/promises';
 import { printSeconds } from '$core/inks/drops';
+import { speedIn } from '$core/media/modes';
 import { layersTogether } from '$core/inks/stack';
 import { cannotLay } from '$core/media/press';
 import { pieceOf } from '$core/layout/pieces';
@@ -101,10 +102,7 @@ async function offerOf(
     tooLarge: tooLargeOf(layout.tooLarge, dockets),
     usableMm: stock.width - 2 * rule.margin,
     lengthMm: fits ? layout.length : null,
-    seconds:
-      fits && printer
-        ? printSeconds(stock.width, layout.length, { ...printer, passes: condition.mode.passes, layers: layers.length })
-        : null,
+    seconds: fits && printer ? printSeconds(stock.width, layout.length, speedIn(printer, condition.mode, layers.length)) : null,
     mediaCost: fits ? layout.areaM2 * condition.costPerM2 : null,
     outOfGamut: shares.length > 0 ? Math.max(...shares) : null,
     measured: shares.length

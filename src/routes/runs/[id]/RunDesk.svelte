@@ -9,6 +9,7 @@
   import { isJig, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
   import { itemOf } from '$core/layout/run-piece';
   import { pieceOf } from '$core/layout/pieces';
+  import { speedIn } from '$core/media/modes';
   import { sizedFor, stockOf, toRunPieces } from '$lib/run-pieces';
   import type { RunRule } from '$lib/run-rule';
   import { jigOfRun, liesAlike } from '$lib/in-jig';
@@ -116,7 +117,7 @@
 
   const rates = $derived<Rates>({
     press: machine?.printer
-      ? { ...machine.printer, widthMm: run.stock.width, passes: run.condition.mode.passes, layers: data.layers.length }
+      ? { ...speedIn(machine.printer, run.condition.mode, data.layers.length), widthMm: run.stock.width }
       : null,
     times: run.times,
     mediaPerM2: run.condition.costPerM2,

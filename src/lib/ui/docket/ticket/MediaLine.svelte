@@ -2,6 +2,7 @@
   import type { TicketFigures } from '../ticket-layout';
   import { formatMl, laidMl } from '$core/inks/laid-ink';
   import { printSeconds } from '$core/inks/drops';
+  import { speedIn } from '$core/media/modes';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
@@ -12,11 +13,7 @@
   const machine = $derived(view.machines.find((m) => m.id === condition?.machineId));
   const seconds = $derived(
     layout && condition && machine?.printer && layout.length > 0
-      ? printSeconds(condition.rollWidthMm, layout.length, {
-          ...machine.printer,
-          passes: condition.mode.passes,
-          layers: view.stack.layers.length
-        })
+      ? printSeconds(condition.rollWidthMm, layout.length, speedIn(machine.printer, condition.mode, view.stack.layers.length))
       : undefined
   );
   /** What it is printed on: its run's, and before it lies in one its lane's. */
