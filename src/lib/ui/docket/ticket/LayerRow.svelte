@@ -83,7 +83,7 @@
       >
       <LayerBar {layer} />
       <span class="min-w-0 grow leading-5">{layerWords(layer, stack, unit)}</span>
-      {#if takes}<span class="text-base-content/70 shrink-0 text-xs whitespace-nowrap">{takes}</span>{/if}
+      {#if takes}<span class="text-base-content/70 shrink-0 pr-2 text-xs whitespace-nowrap">{takes}</span>{/if}
     </summary>
     <div class="space-y-1 pt-1 pb-2 pl-6 leading-7">
       {#if layer.ink === 'colour'}
