@@ -15,6 +15,7 @@ const { CHROMIUM, CHROMIUM_ARGS } = await import('./chromium.mjs');
 const out = process.env.SHOTS ?? join(root, 'docs/screenshots');
 const existing = process.env.SHOTS_URL;
 const chosen = process.argv.slice(2);
+const isChosen = (name) => chosen.length === 0 || chosen.includes(name);
 const data = mkdtempSync(join(tmpdir(), 'zing-shots-'));
 const children = [];
 let url = existing;
@@ -31,7 +32,7 @@ const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM
 
 /** One picture; `dark` in the other theme; `act` does something first. */
 async function shot(name, path, { dark = false, act = async () => {} } = {}) {
-  if (chosen.length > 0 && !chosen.includes(name)) return;
+  if (!isChosen(name)) return;
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: dark ? 'dark' : 'light' });
   const wrong = [];
   page.on('pageerror', (error) => wrong.push(error.message));
@@ -50,7 +51,7 @@ async function shot(name, path, { dark = false, act = async () => {} } = {}) {
 
 /** The first page of a PDF that the program gives out. */
 async function paperShot(name, path) {
-  if (chosen.length > 0 && !chosen.includes(name)) return;
+  if (!isChosen(name)) return;
   const document = mupdf.Document.openDocument(await (await fetch(`${url}/api${path}`)).arrayBuffer(), 'application/pdf');
   const page = document.loadPage(0);
   const [x0, , x1] = page.getBounds();
@@ -197,36 +198,40 @@ try {
   await shot('soft-proof', `/dockets/${evening.id}/tone`, {
     act: (page) => page.getByLabel('Before and after', { exact: true }).waitFor()
   });
-  // The gloss film once more, after its new inks.
-  const printer = (await api('GET', '/machines')).find(({ name }) => name === 'Petrel 13');
-  await fetch(`${printer.url}/unit`, {
-    method: 'POST',
-    body: JSON.stringify({ gain: [1.06, 0.95, 1.02, 1], strength: [1, 1.04, 0.96, 1] })
-  });
-  const compared = await api('POST', `/conditions/${gloss.id}/charts`, { kind: 'compare' });
-  await until(`/charts/${compared.id}`, ({ state }) => state === 'ready');
-  await api('POST', `/charts/${compared.id}/print`);
-  await until(`/charts/${compared.id}`, ({ printId }) => printId !== null);
-  for (let strip = 0; strip < compared.layout.strips; strip++) await api('POST', `/charts/${compared.id}/read`, { strip });
-  await api('POST', `/conditions/${gloss.id}/watch`, { act: 'compare', chartId: compared.id });
-  await shot('watch', `/colour/${gloss.id}?step=watch`, {
-    act: (page) => page.getByRole('region', { name: 'Over time' }).scrollIntoViewIfNeeded()
-  });
-  // A roll with a print of another shop behind its own, which is left alone.
-  const [roller] = (await api('GET', '/machines')).filter(({ kind }) => kind === 'cutter');
-  const cutTasks = (await api('GET', '/lists/cuts')).rows.map(({ id }) => id).sort((a, b) => a - b);
-  await api('PUT', `/cutters/${roller.id}/roll`, { tasks: cutTasks });
-  const soiled = (await api('GET', `/cuts/${cutTasks[1]}`)).codes;
-  for (const { x, y, width } of soiled)
-    await fetch(`${roller.url}/roll/dirt`, {
+  if (isChosen('watch')) {
+    // The gloss film once more, after its new inks.
+    const printer = (await api('GET', '/machines')).find(({ name }) => name === 'Petrel 13');
+    await fetch(`${printer.url}/unit`, {
       method: 'POST',
-      body: JSON.stringify({ print: 1, x: x + width / 2, y: y + width / 2, radius: 8 })
+      body: JSON.stringify({ gain: [1.06, 0.95, 1.02, 1], strength: [1, 1.04, 0.96, 1] })
     });
-  await fetch(`${roller.url}/faults`, { method: 'POST', body: JSON.stringify({ linesPerSecond: 6 }) });
-  await api('POST', `/cutters/${roller.id}/roll`, { act: 'start' });
-  await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.places[2]?.state === 'cutting'));
-  await shot('cutting-roll', '/cutting');
-  await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.state === 'done'));
+    const compared = await api('POST', `/conditions/${gloss.id}/charts`, { kind: 'compare' });
+    await until(`/charts/${compared.id}`, ({ state }) => state === 'ready');
+    await api('POST', `/charts/${compared.id}/print`);
+    await until(`/charts/${compared.id}`, ({ printId }) => printId !== null);
+    for (let strip = 0; strip < compared.layout.strips; strip++) await api('POST', `/charts/${compared.id}/read`, { strip });
+    await api('POST', `/conditions/${gloss.id}/watch`, { act: 'compare', chartId: compared.id });
+    await shot('watch', `/colour/${gloss.id}?step=watch`, {
+      act: (page) => page.getByRole('region', { name: 'Over time' }).scrollIntoViewIfNeeded()
+    });
+  }
+  if (isChosen('cutting-roll')) {
+    // A roll with a print of another shop behind its own, which is left alone.
+    const [roller] = (await api('GET', '/machines')).filter(({ kind }) => kind === 'cutter');
+    const cutTasks = (await api('GET', '/lists/cuts')).rows.map(({ id }) => id).sort((a, b) => a - b);
+    await api('PUT', `/cutters/${roller.id}/roll`, { tasks: cutTasks });
+    const soiled = (await api('GET', `/cuts/${cutTasks[1]}`)).codes;
+    for (const { x, y, width } of soiled)
+      await fetch(`${roller.url}/roll/dirt`, {
+        method: 'POST',
+        body: JSON.stringify({ print: 1, x: x + width / 2, y: y + width / 2, radius: 8 })
+      });
+    await fetch(`${roller.url}/faults`, { method: 'POST', body: JSON.stringify({ linesPerSecond: 6 }) });
+    await api('POST', `/cutters/${roller.id}/roll`, { act: 'start' });
+    await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.places[2]?.state === 'cutting'));
+    await shot('cutting-roll', '/cutting');
+    await until('/machines', (all) => all.some(({ cutter }) => cutter?.roll?.state === 'done'));
+  }
 } finally {
   await browser.close();
   children.forEach((child) => child.kill());
