@@ -5,7 +5,7 @@ import { labOfRgb, xyzToLab, type Triple } from '$core/colour/lab';
 import { relativeTo } from '$core/colour/media-relative';
 import { apply, type Point } from '$core/geometry/matrix';
 import { laidMl } from '$core/inks/laid-ink';
-import type { Cover, Layer, Stack } from '$core/inks/stack';
+import { newLayer, type Cover, type Stack } from '$core/inks/stack';
 import { finishedToCopy } from '$core/layout/run-piece';
 import type { DocketChoices } from '$lib/docket-choices';
 import type { Shop } from '$lib/server/app/shop';
@@ -70,20 +70,6 @@ afterAll(async () => {
   folder.remove();
 });
 
-const layer = (id: number, ink: Layer['ink'], over: Partial<Layer> = {}): Layer => ({
-  id,
-  ink,
-  cover: { is: 'prints' },
-  amount: 1,
-  byDarkness: null,
-  chokeMm: 0,
-  leastMm: 0,
-  leastCover: 0,
-  mirrored: false,
-  ownPage: null,
-  curing: 'gloss',
-  ...over
-});
 const anyCover = fc.oneof(
   fc.constantFrom<Cover>({ is: 'whole' }, { is: 'prints' }, { is: 'marked' }),
   fc.integer({ min: 0, max: 4 }).map((mm): Cover => ({ is: 'margin', mm })),
@@ -97,9 +83,9 @@ const anyExtra = fc.record({
 });
 const anyStack = anyExtra.chain((extra) =>
   fc.constantFrom<Stack>(
-    { seen: 'front', layers: [layer(1, 'white', extra), layer(2, 'colour')] },
-    { seen: 'behind', layers: [layer(1, 'colour'), layer(2, 'white', extra)] },
-    { seen: 'front', layers: [layer(1, 'colour'), layer(2, 'varnish', { ...extra, amount: 0.5 })] }
+    { seen: 'front', layers: [newLayer(1, 'white', extra), newLayer(2, 'colour')] },
+    { seen: 'behind', layers: [newLayer(1, 'colour'), newLayer(2, 'white', extra)] },
+    { seen: 'front', layers: [newLayer(1, 'colour'), newLayer(2, 'varnish', { ...extra, amount: 0.5 })] }
   )
 );
 const anyChoices = fc.record({
