@@ -321,7 +321,12 @@ export class Ripping {
         progress(first + share * (1 - first))
       );
       await this.#readBack(drawn, plateFiles.paths(name).plates, signal);
-      const inkByDocket = await this.#inkByDocket(id, job.plan, plateFiles.paths(name).coarse, signal);
+      const inkByDocket = await this.#inkByDocket(id, job.plan, plateFiles.paths(name).coarse, signal).catch((error: unknown) => {
+        signal.throwIfAborted();
+        // No reason to lose plates: it is shared by area then.
+        log.warn({ run: id, error: sentence(error) }, 'ink was not told docket by docket');
+        return undefined;
+      });
       const kept: RunResult = { ...result, ...(inkByDocket && { inkByDocket }), seconds: (performance.now() - startedAt) / 1000 };
       return () =>
         db

@@ -3,6 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { PRIORITIES } from '$lib/docket-choices';
 import type { RunState } from '$lib/run-rule';
 import { DEFAULT_RULE } from '$lib/run-rule';
+import { evenSides } from '$core/geometry/box';
+import { pieceKey } from '$core/layout/pieces';
 import { fitsOn, isMoreUrgent, mustBeOpen, shareOfRun } from './run-rules';
 
 describe('a run', () => {
@@ -55,16 +57,7 @@ describe('plates', () => {
 });
 
 describe('what of a run falls to a docket', () => {
-  const copy = (id: string, width: number, height: number) => ({
-    id,
-    copy: 0,
-    x: 0,
-    y: 0,
-    width,
-    height,
-    turn: 0,
-    pinned: false
-  });
+  const key = (docket: number, piece: number) => pieceKey({ docket: String(docket), piece });
   const runOf = (copies: { docket: number; width: number; height: number }[], length: number) =>
     ({
       id: 12,
@@ -73,11 +66,27 @@ describe('what of a run falls to a docket', () => {
       condition: { machineId: 1, mediaId: 2, machine: 'Petrel 13', media: 'Film', mode: { name: '720 × 720' } },
       stock: { kind: 'roll', width: 1000 },
       dockets: [{ id: 1 }, { id: 2 }, { id: 3 }],
-      laid: [1, 2, 3].map((docket) => ({ id: `p${docket}`, docket: String(docket) })),
+      laid: copies.map(({ docket, width, height }, piece) => ({
+        id: key(docket, piece),
+        docket: String(docket),
+        widthMm: width,
+        heightMm: height,
+        bleed: evenSides(0)
+      })),
       layout: {
         length,
         wasteShare: 0.1,
-        parts: [{ copies: copies.map(({ docket, width, height }) => copy(`p${docket}`, width, height)) }]
+        // Turned by some degrees they take no more of it than lying straight.
+        parts: [
+          {
+            copies: copies.map(({ docket, width, height }, piece) => ({
+              id: key(docket, piece),
+              copy: 0,
+              width: width + height,
+              height: width + height
+            }))
+          }
+        ]
       }
     }) as unknown as Parameters<typeof shareOfRun>[0];
 

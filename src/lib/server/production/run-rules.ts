@@ -1,3 +1,4 @@
+import { sharesOf, takenBy } from '$core/layout/run-costs';
 import type { Stock } from '$core/layout/placement';
 import { jigOfRun, type InJig } from '$lib/in-jig';
 import { Problem } from '../platform/problem';
@@ -72,17 +73,14 @@ export function shareOfRun(
   run: Pick<Run, 'id' | 'dockets' | 'laid' | 'layout' | 'rule' | 'stock' | 'times' | 'condition'>,
   docketId: number
 ): InRun | null {
-  const own = new Set(run.laid.filter((piece) => piece.docket === String(docketId)).map(({ id }) => id));
-  const copies = run.layout.parts.flatMap((part) => part.copies);
-  const area = (list: typeof copies) => list.reduce((sum, { width, height }) => sum + width * height, 0);
-  const all = area(copies);
-  const mine = area(copies.filter(({ id }) => own.has(id)));
-  if (mine === 0) return null;
+  const pieces = new Map(run.laid.map((piece) => [piece.id, piece]));
+  const share = sharesOf(takenBy(run.layout, pieces, 1, () => 0)).get(docketId)?.area;
+  if (!share) return null;
   const { machineId, mediaId, machine, media, mode } = run.condition;
   return {
     runId: run.id,
     dockets: run.dockets.length,
-    lengthMm: (run.layout.length * mine) / all,
+    lengthMm: run.layout.length * share,
     ofMm: run.layout.length,
     wasteShare: run.layout.wasteShare,
     sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null,
