@@ -378,7 +378,10 @@ export class Printer {
       const swathSeconds = printSeconds(job.widthMm, speed.headMm, { ...speed, ...ofMode }) / speed.passes;
       let at = performance.now();
       for (let from = 0; from < press.rows; from += swathRows) {
+        // What it stands still is no time that it prints.
+        const before = performance.now();
         await this.#untilReady(job);
+        at += performance.now() - before;
         if (job.state !== JOB_STATE.processing) return;
         if (this.faults.lostForSeconds > 0 && from >= press.rows / 2) {
           // Off the network and out of the job: what is printed stays printed.

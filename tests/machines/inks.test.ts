@@ -155,6 +155,12 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     await until(() => shop.prints.get(print!.id).state === 'stopped');
     expect(shop.prints.get(print!.id).reason).toMatch(/ink/i);
     expect(shop.prints.get(print!.id).printedMm).toBeLessThan(shop.prints.get(print!.id).lengthMm);
+    // However long it stands still, it takes no longer once it goes on.
+    const left = () => shop.printing.underWay().find(({ id }) => id === print!.id)!.secondsLeft!;
+    const [before, from] = [left(), Date.now()];
+    expect(before).toBeGreaterThan(0);
+    await until(() => Date.now() - from > 1500);
+    expect(left()).toBeCloseTo(before, 1);
     await tell('/faults', { inkOut: false });
     await tell('/speed', { speed: 1e6 });
     await until(() => shop.prints.get(print!.id).endedAt !== null);

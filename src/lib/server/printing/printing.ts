@@ -61,6 +61,8 @@ export class Printing {
   /** By print: breaks its sending off. */
   readonly #sending = new Map<number, AbortController>();
   readonly #silent = new Set<number>();
+  /** How long those that go on have printed, as their machines say. */
+  readonly #seconds = new Map<number, number>();
   readonly #stop = new AbortController();
 
   constructor(needs: Needs) {
@@ -291,6 +293,7 @@ export class Printing {
   #noteJob(row: PrintRow, job: JobStatus, machine: Machine): void {
     const { prints, events } = this.#needs;
     if (row.job === null) prints.setJob(row.id, job.id);
+    this.#seconds.set(row.id, job.seconds);
     const isStopped = job.state === JOB_STATE.stopped;
     const reason = isStopped ? (machine.printer?.reasons.map(reasonText)[0] ?? 'The machine has stopped.') : null;
     const state = job.state === JOB_STATE.held ? 'sending' : isStopped ? 'stopped' : 'printing';
@@ -334,6 +337,7 @@ export class Printing {
     }
     log.info({ print: id, ...end }, 'print ended');
     this.#silent.delete(id);
+    this.#seconds.delete(id);
     this.#tell(id);
     await machines.look(prints.row(id).machine_id);
     events.tell('print ended', id);
@@ -345,12 +349,12 @@ export class Printing {
     return prints
       .unsettled()
       .filter((row) => row.ended_at === null)
-      .map(({ id }) => progressOf(prints.get(id), 1));
+      .map(({ id }) => progressOf(prints.get(id), 1, this.#seconds.get(id)));
   }
 
   #tell(id: number, sentShare = 1): void {
     const { prints, events } = this.#needs;
-    events.send({ kind: 'print', print: progressOf(prints.get(id), sentShare) });
+    events.send({ kind: 'print', print: progressOf(prints.get(id), sentShare, this.#seconds.get(id)) });
   }
 }
 
@@ -359,13 +363,17 @@ const ON_WHITE: OutputView = { from: 'front', backing: '#ffffff' };
 
 type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 
-/** How far a print is, and how long it takes at the pace of this very print. */
+/**
+ * How far a print is, and how long it takes at the pace of this very print.
+ *
+ * @param seconds that it has printed, as its machine says: without what it stood still
+ */
 function progressOf(
-  { id, runId, machineId, state, reason, printedMm, lengthMm, startedAt }: Print,
-  sentShare: number
+  { id, runId, machineId, state, reason, printedMm, lengthMm }: Print,
+  sentShare: number,
+  seconds: number | undefined
 ): PrintProgress {
-  const elapsed = Math.max(0, Date.now() - startedAt) / 1000;
-  const secondsLeft = printedMm > 0 ? (elapsed * (lengthMm - printedMm)) / printedMm : null;
+  const secondsLeft = seconds && printedMm > 0 ? (seconds * (lengthMm - printedMm)) / printedMm : null;
   return { id, runId, machineId, state, reason, printedMm, lengthMm, sentShare, secondsLeft };
 }
 
