@@ -4,6 +4,8 @@ import { xyzToLab, type Triple } from '$core/colour/lab';
 import type { Point } from '$core/geometry/matrix';
 import { Jig, NEW_JIG, pocketsOf } from '$core/layout/jig';
 import { isJig } from '$core/layout/placement';
+import { NO_RECORDS } from '$core/records/choices';
+import { newText } from '$core/records/new-field';
 import { JobTicket } from '$lib/arrivals';
 import { USUAL_IN_POCKET } from '$lib/in-jig';
 import type { DocketChoices } from '$lib/docket-choices';
@@ -192,6 +194,35 @@ describe('a run in a jig', () => {
       { numRuns: 12, seed: 3 }
     );
     expect(placeOf.size).toBeLessThan(3);
+    await shop.runEditing.remove(id);
+  });
+
+  it('prints names in whichever pockets they lie, before those of others or cut off otherwise', async () => {
+    const { id: jig } = shop.jigs.add({ ...TAGS, name: 'Names' });
+    const plain = await docketOf('Plain', '0 1 0 0', 1);
+    const place = { x: 2, y: 2, width: 16, height: 8, turn: 0 };
+    const named = shop.dockets.add(await artworkOf(shop, 'Named', '1 0 0 0 k 0 0 20 20 re f'), 0, {
+      conditionId: condition,
+      cut: false,
+      records: { ...NO_RECORDS, fields: [newText([], place, '{name}')] }
+    });
+    const bytes = new TextEncoder().encode('name\nAda\nZoe\nLi\n');
+    await shop.docketRecords.take(named.id, named.version, { bytes, name: 'crew.csv', how: {}, key: undefined });
+    runId = shop.layingOut.add([plain, named.id], undefined, true)[0]!;
+    const { id, version, rule } = change({ jig });
+    const pin = (docket: number, copy: number, pocket: number, turn = 0) => ({ id: String(docket), copy, part: 0, x: 0, y: 0, turn, pocket }); // prettier-ignore
+    shop.runEditing.change(id, version, {
+      rule: { ...rule, pockets: { ...rule.pockets, sharing: 'by hand' } },
+      pins: [pin(named.id, 0, 1), pin(plain, 0, 2), pin(named.id, 1, 3, 45), pin(named.id, 2, 4, 20)]
+    });
+    await shop.tasks.ended((await shop.ripping.rip(id)).id);
+    const { plan } = shop.runs.frozen(id);
+    const { copies } = shop.runs.get(id).layout.parts[0]!;
+    expect(new Set(plan.pieces.map(({ source }) => source)).size).toBeGreaterThanOrEqual(2);
+    const drawn = plan.pieces.map(({ source, overlay }, i) => [copies[i]!.id, overlay !== undefined, plan.sources[source]!.overlays !== undefined]); // prettier-ignore
+    expect(drawn).toHaveLength(4);
+    for (const [of, hasRecord, isDrawn] of drawn)
+      expect([of, hasRecord, isDrawn]).toEqual([of, of === String(named.id), hasRecord]);
     await shop.runEditing.remove(id);
   });
 

@@ -213,7 +213,7 @@ export class Freezing {
     const inkOf = seenOn(conditions.inks(run.condition.id), layers, run.condition.press);
     const { plan, places } = this.#plan(run, part, { used, pages, layers, inkOf });
     const cuts = isTrimmed ? trims(part, run) : isCut ? this.#cuts(run, part, used, plan) : [];
-    const drawn = this.#toDraw(run, part, used, records, isCut && !isTrimmed);
+    const drawn = this.#toDraw(run, part, plan, records, isCut && !isTrimmed);
     const { curves, mixture, profileHash } = conditions.colour(run.condition.id);
     const frozen: FrozenRun = {
       version: FROZEN_VERSION,
@@ -305,17 +305,13 @@ export class Freezing {
   }
 
   /** The records of a part that are drawn before its RIP. @param isCut along lines of its own */
-  #toDraw(
-    run: Run,
-    part: Part,
-    used: readonly RunPiece[],
-    drawn: RecordsByPiece,
-    isCut: boolean
-  ): NonNullable<FrozenRun['toDraw']> {
+  #toDraw(run: Run, part: Part, plan: RipPlan, drawn: RecordsByPiece, isCut: boolean): NonNullable<FrozenRun['toDraw']> {
     const { dpi } = run.condition.mode;
-    return used.flatMap(({ id, docket }, source) => {
-      const records = drawn.get(id);
-      if (!records) return [];
+    return [...drawn].flatMap(([id, records]) => {
+      // One piece is several sources where pockets cut it off otherwise.
+      const sources = [...new Set(part.copies.flatMap((copy, i) => (copy.id === id ? [plan.pieces[i]!.source] : [])))];
+      if (sources.length === 0) return [];
+      const { docket } = pieceOf(id);
       const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
       const { widthMm, heightMm, records: of } = choices;
       const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: this.#needs.preparedDockets.lists(of) };
@@ -323,7 +319,7 @@ export class Freezing {
         of === id && record !== undefined ? [{ index, docket, record, copy }] : []
       );
       const isCutByRecord = isCut && choices.cut && areCutByRecord(of);
-      return [{ source, of: recordsOf, records: [...records], ...(isCutByRecord && { cut }) }];
+      return [{ sources, of: recordsOf, records: [...records], ...(isCutByRecord && { cut }) }];
     });
   }
 

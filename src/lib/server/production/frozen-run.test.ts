@@ -69,6 +69,19 @@ describe('a run as it was RIPped', () => {
     expect(none).not.toHaveProperty('overlays');
   });
 
+  it('that waits for its records to be drawn over the one source that each had has them drawn there', () => {
+    const { toDraw } = thaw(
+      JSON.stringify({
+        ...first,
+        toDraw: [
+          { source: 2, records: [1] },
+          { sources: [0, 3], records: [1] }
+        ]
+      })
+    );
+    expect(toDraw!.map(({ sources }) => sources)).toEqual([[2], [0, 3]]);
+  });
+
   it('by this program is read as it is, again and again', () => {
     const once = thaw(JSON.stringify(first));
     expect(thaw(JSON.stringify(once))).toEqual(once);

@@ -32,8 +32,8 @@ export interface FrozenRun {
   pairs?: Pick<InkLimits, 'red' | 'green' | 'blue'>;
   /** What is printed beside what will be cut, where, and the dockets that it is cut of (a hash); none on runs from before. */
   code?: { text: string; boxes: Box[]; of?: string };
-  /** Records that are drawn before the RIP begins: the source that they lie over, and those that have a page, in their order. */
-  toDraw?: { source: number; of: RecordsOf; records: number[]; cut?: CutPiece[] }[];
+  /** Records that are drawn before the RIP begins: the sources that they lie over, and those that have a page, in their order. */
+  toDraw?: { sources: number[]; of: RecordsOf; records: number[]; cut?: CutPiece[] }[];
 }
 
 /** A piece that is cut along the lettering of its record. */
@@ -50,6 +50,7 @@ interface Older {
   version?: number;
   drops?: DropVolumes;
   cuts: { tool?: Tool; through?: boolean; piece?: number; copy?: number }[];
+  toDraw?: { source?: number; sources?: number[] }[];
   plan: {
     pieces: { turn?: number; turned?: boolean }[];
     sources: { bleedMm?: number; bleed?: Sides; overlays?: string | OverlayFiles }[];
@@ -63,6 +64,8 @@ export function thaw(text: string): FrozenRun {
   for (const cut of older.cuts) cut.tool ??= cut.through ? 'through cut' : 'kiss cut';
   // One from before pieces were turned by any angle knows quarter turns only.
   for (const piece of older.plan.pieces) piece.turn ??= piece.turned ? 90 : 0;
+  // One that waits for its RIP from before a piece could be several sources says the one.
+  for (const one of older.toDraw ?? []) one.sources ??= one.source === undefined ? [] : [one.source];
   const frozen = older as unknown as FrozenRun;
   // Amounts of ink were 0…255.
   if ((older.version ?? 1) < 2) {

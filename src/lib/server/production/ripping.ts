@@ -244,9 +244,10 @@ export class Ripping {
     if (!frozen.toDraw) return frozen;
     const { toDraw, ...rest } = frozen;
     const sources = [...rest.plan.sources];
-    for (const [i, { source, of, records }] of toDraw.entries()) {
+    for (const [i, { sources: over, of, records }] of toDraw.entries()) {
       const watched = { signal, progress: (share: number) => progress((i + share) / toDraw.length) };
-      sources[source] = { ...sources[source]!, overlays: await this.#needs.overlays.pages(of, records, watched) };
+      const overlays = await this.#needs.overlays.pages(of, records, watched);
+      for (const source of over) sources[source] = { ...sources[source]!, overlays };
     }
     const drawn = { ...rest, plan: { ...rest.plan, sources }, cuts: [...rest.cuts, ...(await this.#recordCuts(frozen, signal))] };
     this.#needs.runs.keepPlan(id, drawn);
