@@ -6,9 +6,9 @@ describe('the ink of a layer', () => {
 
   it('is its drops: a hundred million a square metre at 254 dpi', () => {
     // 10 × 10 drops a mm² of 20 pl: 2 ml a square metre.
-    expect(laidMl({ id: 1, ink: 'colour', m2: 1.5 }, condition)).toBeCloseTo(3, 9);
-    expect(laidMl({ id: 2, ink: 'white', m2: 0.5 }, condition)).toBeCloseTo(2, 9);
-    expect(laidMl({ id: 3, ink: 'varnish', m2: 9 }, condition)).toBe(0);
+    expect(laidMl({ ink: 'colour', m2: 1.5 }, condition)).toBeCloseTo(3, 9);
+    expect(laidMl({ ink: 'white', m2: 0.5 }, condition)).toBeCloseTo(2, 9);
+    expect(laidMl({ ink: 'varnish', m2: 9 }, condition)).toBe(0);
   });
 
   it('is told in full millilitres where there are many', () => {

@@ -1,4 +1,5 @@
 import { mlPerSquareMetre, type DropVolumes } from './drops';
+import type { Spread } from './spread';
 import type { ExtraInk, LayerInk } from './stack';
 
 /** How much of a layer one copy has: as if it were full drops of one channel (of colour, of the print mode) on so much of it, m². */
@@ -7,13 +8,18 @@ export interface LaidInk {
   id: number;
   ink: LayerInk;
   m2: number;
+  /** How it lies over the docket's picture. */
+  spread: Spread;
+}
+
+/** What tells how much ink a full drop has. */
+export interface LaidOn {
+  mode: { dpi: number; drops: DropVolumes };
+  press: { fullDrop: Partial<Record<ExtraInk, number>> };
 }
 
 /** The ink of one layer of a copy, ml; nothing of an ink that the machine does not have. */
-export function laidMl(
-  { ink, m2 }: LaidInk,
-  { mode, press }: { mode: { dpi: number; drops: DropVolumes }; press: { fullDrop: Partial<Record<ExtraInk, number>> } }
-): number {
+export function laidMl({ ink, m2 }: Pick<LaidInk, 'ink' | 'm2'>, { mode, press }: LaidOn): number {
   const drop = ink === 'colour' ? mode.drops[2] : (press.fullDrop[ink] ?? 0);
   return m2 * mlPerSquareMetre({ x: mode.dpi, y: mode.dpi }, [drop, drop, drop]);
 }

@@ -174,7 +174,10 @@ function* byShape(run: Ground): Generator<Placement | undefined, void> {
   const ground: Ground = run.stock.kind === 'roll' ? run : { ...run, stock: { ...run.stock, corner: 'front left' } };
   const { rule, items, before } = ground;
   if (!items.some((item) => item.shape)) {
-    yield refused(ground, 'No docket here is cut by a contour of its own; close fit is the thriftiest.');
+    yield refused(
+      ground,
+      'No docket here is placed by a contour: each is cut by none, or has marks around it. Close fit is the thriftiest.'
+    );
     return;
   }
   const gap = Math.max(rule.gapX, rule.gapY);

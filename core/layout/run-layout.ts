@@ -1,8 +1,7 @@
 import type { Finishing } from '../marks/finishing-choice';
 import type { Amounts, Flat } from '../marks/print-list';
-import { grow } from '../geometry/areas';
 import { boxAround, scaledSides, type Box } from '../geometry/box';
-import { apply, chain, invert, type Point } from '../geometry/matrix';
+import { apply } from '../geometry/matrix';
 import { pieceKey, type PieceSource, type PlacedPiece } from './pieces';
 import type { Letters, Mark } from '../marks/print-list';
 import { finishingShapes, inksOf } from '../marks/finishing';
@@ -10,21 +9,11 @@ import { codePlaces, codeRoom, type CodePlaces } from '../marks/print-code';
 import { markRoom, registrationMarks, type MarkRule } from '../marks/registration';
 import { preparedPart } from '../panels/panel-piece';
 import { BAR_MM, colourBar } from '../marks/colour-bar';
-import { DEFAULT_POCKETS } from './in-pockets';
-import { thingToBed } from './jig';
-import {
-  isJig,
-  type Pin,
-  type PlacedCopy,
-  type Placement,
-  type PlaceRule,
-  type Stock,
-  type StockJig,
-  type StockPocket
-} from './placement';
+import { isJig, type Pin, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { place, placed } from './placing';
+import { clipsOn } from './printed-parts';
 import { straightCuts, type StraightCut } from './straight-cuts';
-import { finishedToCopy, hasMarks, itemOf, type PanelOfWall, type RunPiece } from './run-piece';
+import { finishedToCopy, itemOf, type PanelOfWall, type RunPiece } from './run-piece';
 
 export interface RunLayoutRule extends PlaceRule {
   marks: MarkRule;
@@ -187,29 +176,22 @@ export function ripPieces(
     const { widthMm, heightMm, bleed, intent } = piece;
     const { colourBleed } = page;
     const colour = colourBleed && { colourBleed: scaledSides(colourBleed, piece.scale ?? 1) };
-    const clip = piece.panel?.clip;
     const from = piece.panel && { x: piece.panel.part.x - bleed.left, y: piece.panel.part.y - bleed.top };
-    const source = { ...page, ...colour, widthMm, heightMm, bleed, intent, ...(clip && { clip }), ...(from && { from }) };
-    // Boxes of true shapes lie on each other: each prints to the middle of the knife's gap, as far as its bleed goes.
-    const beyond = Math.min(...Object.values(bleed), Math.max(rule.gapX, rule.gapY) / 2);
-    return !isJig(stock) && rule.placing === 'shapes' && piece.contour && !hasMarks(piece)
-      ? { ...source, clip: grow(piece.contour, beyond, 'round') }
-      : source;
+    return { ...page, ...colour, widthMm, heightMm, bleed, intent, ...(from && { from }) };
   });
   const byId = new Map(used.map((piece, index) => [piece.id, { piece, source: whole[index]! }]));
-  // A piece that its pockets cut off otherwise is another source.
-  const sources: PieceSource[] = isJig(stock) ? [] : whole;
-  const known = new Map<string, number>(isJig(stock) ? [] : used.map(({ id }, index) => [id, index]));
-  const pockets = new Map(isJig(stock) ? stock.jig.pockets.map((pocket) => [pocket.number, pocket]) : []);
-  const isCutOff = (rule.pockets ?? DEFAULT_POCKETS).edge === 'cut off';
+  const clipOf = clipsOn(stock, rule);
+  const sources: PieceSource[] = [];
+  const known = new Map<string, number>();
   const sourceOf = (copy: PlacedCopy): number => {
-    const pocket = isCutOff ? pockets.get(copy.pocket ?? 0) : undefined;
-    const clip = isJig(stock) && pocket ? pocketClip(stock.jig.thing, pocket, byId.get(copy.id)!.piece, copy) : undefined;
+    const { piece, source } = byId.get(copy.id)!;
+    const clip = clipOf(piece, copy);
+    // A piece that its pockets cut off otherwise is another source.
     const key = isJig(stock) ? `${copy.id} ${JSON.stringify(clip ?? '')}` : copy.id;
     const index = known.get(key) ?? sources.length;
     if (index === sources.length) {
       known.set(key, index);
-      sources.push({ ...byId.get(copy.id)!.source, ...(clip && { clip }) });
+      sources.push({ ...source, ...(clip && { clip }) });
     }
     return index;
   };
@@ -249,20 +231,4 @@ function partOfPage(page: Omit<PiecePage, 'records'>, { wall, part }: PanelOfWal
       }
     })
   };
-}
-
-/** Figures of a clip, so that places that differ by rounding alone are one, a mm. */
-const CLIP_STEPS = 1000;
-
-/** What a pocket leaves of a piece that is cut off at its edge, in mm of the finished size. */
-function pocketClip(thing: StockJig['thing'], pocket: StockPocket, piece: RunPiece, copy: PlacedCopy): Point[][] {
-  const { width: widthMm, height: heightMm, outline } = thing;
-  const toPiece = chain(thingToBed({ widthMm, heightMm }, pocket), invert(finishedToCopy(piece, copy)));
-  const rounded = (mm: number) => Math.round(mm * CLIP_STEPS) / CLIP_STEPS + 0;
-  return outline.map((ring) =>
-    ring.map((p) => {
-      const { x, y } = apply(toPiece, p);
-      return { x: rounded(x), y: rounded(y) };
-    })
-  );
 }

@@ -1,14 +1,21 @@
 import fc from 'fast-check';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { pageLine } from '$core/checks/cut-lines';
 import { labOfRgb, xyzToLab, type Triple } from '$core/colour/lab';
 import { relativeTo } from '$core/colour/media-relative';
+import { DEFAULT_CUT } from '$core/artwork/cut-choices';
 import { apply, type Point } from '$core/geometry/matrix';
 import { laidMl } from '$core/inks/laid-ink';
 import { newLayer, type Cover, type Stack } from '$core/inks/stack';
+import { Jig, NEW_JIG } from '$core/layout/jig';
+import { mlOfAll } from '$core/layout/printed-parts';
 import { finishedToCopy } from '$core/layout/run-piece';
 import type { DocketChoices } from '$lib/docket-choices';
+import { USUAL_IN_POCKET } from '$lib/in-jig';
+import type { RunRule } from '$lib/run-rule';
 import type { Shop } from '$lib/server/app/shop';
+import { shareOfRun } from '$lib/server/production/run-rules';
 import type { Usage } from '$lib/server/printing/usage';
 import { openFlatbedShop } from '../flatbed-shop';
 import { oneChunk, temporaryFolder, until, type StandIn } from '../harness';
@@ -22,6 +29,23 @@ let shop: Shop;
 let condition: number;
 const artworks: number[] = [];
 
+const DISCS = Jig.parse({
+  ...NEW_JIG,
+  name: 'Discs',
+  bed: { widthMm: 400, lengthMm: 300 },
+  thing: { widthMm: 40, heightMm: 40, outline: { kind: 'ellipse' } },
+  columns: 4,
+  rows: 2,
+  gapX: 30,
+  gapY: 30,
+  startX: 40,
+  startY: 40
+});
+/** Cut along an oval within it. */
+const OVAL = {
+  ...DEFAULT_CUT,
+  made: [{ ...pageLine(), from: { kind: 'page' as const, shape: 'ellipse' as const, radiusMm: 0 }, offsetMm: -8 }]
+};
 const SPOTS = { 'Ferry Teal': [0.9, 0.1, 0.4, 0], White: [0, 0, 0, 0.1] } as const;
 const PAGES = [
   madePdf({
@@ -122,20 +146,26 @@ const anyDocket = fc.record({
   down: fc.constantFrom(0.7, 1, 1.5),
   choices: anyChoices
 });
-type AnyDocket = typeof anyDocket extends fc.Arbitrary<infer D> ? D : never;
+interface AskedDocket {
+  page: number;
+  /** Its size, of the page's. */
+  across: number;
+  down: number;
+  choices: Partial<DocketChoices>;
+}
 
-function docketOf({ page, across, down, choices }: AnyDocket): number {
+function docketOf({ page, across, down, choices }: AskedDocket): number {
   const { widthMm, heightMm } = shop.artworks.get(artworks[page]!).facts!.pages[0]!;
   const lies = choices.turn === 90 || choices.turn === 270;
   const [width, height] = lies ? [heightMm, widthMm] : [widthMm, heightMm];
   const size = { widthMm: width * across, heightMm: height * down };
-  return shop.dockets.add(artworks[page]!, 0, { ...choices, ...size, conditionId: condition, cut: false }).id;
+  return shop.dockets.add(artworks[page]!, 0, { cut: false, ...choices, ...size, conditionId: condition }).id;
 }
 
 /** ml of a run by kind of ink, as its docket says and as its plates hold. */
 async function inkOf(docketId: number, runId: number): Promise<Record<'shown' | 'laid', Map<string, number>>> {
-  const { choices } = shop.dockets.get(docketId);
-  const { result } = shop.runs.get(runId);
+  const run = shop.runs.get(runId);
+  const { printed } = shareOfRun(run, docketId)!;
   const sum = (parts: readonly (readonly [string, number])[]) => {
     const all = new Map<string, number>();
     for (const [kind, ml] of parts) all.set(kind, (all.get(kind) ?? 0) + ml);
@@ -144,8 +174,8 @@ async function inkOf(docketId: number, runId: number): Promise<Record<'shown' | 
   const { layers } = await shop.pictures.measured(docketId);
   const kindOf = (role: string) => (role === 'light' ? 'colour' : role);
   return {
-    shown: sum(layers.map((one) => [one.ink, choices.copies * laidMl(one, shop.conditions.get(condition))])),
-    laid: sum(shop.conditions.inks(condition).map(({ role }, i) => [kindOf(role), result!.inkMl[i]!]))
+    shown: sum(layers.map((one) => [one.ink, mlOfAll(printed, [one], shop.conditions.get(condition))])),
+    laid: sum(shop.conditions.inks(condition).map(({ role }, i) => [kindOf(role), run.result!.inkMl[i]!]))
   };
 }
 
@@ -182,6 +212,16 @@ async function printed(runId: number, places: readonly Point[]): Promise<Triple[
   return seen.map(relativeTo(media!));
 }
 
+/** A run of one docket, RIPped. */
+async function ripped(docketId: number, rule: Partial<RunRule> = {}): Promise<number> {
+  const runId = shop.layingOut.add([docketId], undefined, true)[0]!;
+  const run = shop.runs.get(runId);
+  if (Object.keys(rule).length > 0) shop.runEditing.change(runId, run.version, { rule: { ...run.rule, ...rule } });
+  const task = await shop.tasks.ended((await shop.ripping.rip(runId)).id);
+  expect(task.error).toBeNull();
+  return runId;
+}
+
 const PRINTED = 6;
 
 describe('dockets of any choices', () => {
@@ -190,9 +230,8 @@ describe('dockets of any choices', () => {
     let left = PRINTED;
     for (const docket of dockets) {
       const id = docketOf(docket);
-      const [runId] = shop.layingOut.add([id], undefined, true);
-      await shop.tasks.ended((await shop.ripping.rip(runId!)).id);
-      const { shown, laid } = await inkOf(id, runId!);
+      const runId = await ripped(id);
+      const { shown, laid } = await inkOf(id, runId);
       for (const [kind, ml] of laid) {
         const told = shown.get(kind) ?? 0;
         // Half a drop in a thousand, and specks.
@@ -202,12 +241,37 @@ describe('dockets of any choices', () => {
       if (docket.choices.stack?.seen === 'behind' || left === 0) continue;
       left--;
       const places = placesOn(shop.dockets.get(id).choices);
-      const [asked, came] = [await proofed(id, places), await printed(runId!, places)];
+      const [asked, came] = [await proofed(id, places), await printed(runId, places)];
       const apart = asked.map((lab, i) => Math.hypot(...lab.map((v, k) => v - came[i]![k]!)));
       const median = apart.sort((a, b) => a - b)[Math.floor(apart.length / 2)]!;
       expect([docket, median, median < 4]).toEqual([docket, median, true]);
     }
     expect(left).toBe(0);
+  });
+
+  it('in a jig take the ink of what their pockets leave of them, at the size that they have there', async () => {
+    const jig = shop.jigs.add(DISCS).id;
+    const sizes = [['own', 'cut off'], ['own', 'over'], ['fit', 'inside'], ['fill', 'cut off']] as const; // prettier-ignore
+    const taken: number[] = [];
+    for (const [size, edge] of sizes) {
+      const lies = { ...USUAL_IN_POCKET, size, edge, marginMm: size === 'fit' ? 2 : 0 };
+      const id = docketOf({ page: 3, across: 0.6, down: 0.6, choices: { copies: 5, jig: { id: jig, lies } } });
+      const { shown, laid } = await inkOf(id, await ripped(id));
+      expect([size, edge, shown.get('colour')! / laid.get('colour')!]).toEqual([size, edge, expect.closeTo(1, 1)]);
+      taken.push(shown.get('colour')!);
+    }
+    // A wide design on a disc: cut off, over its edge, all of it seen, all of the disc covered.
+    const [cutOff, over, fit, fill] = taken as [number, number, number, number];
+    expect([fit < cutOff, cutOff < over, fit < fill]).toEqual([true, true, true]);
+  });
+
+  it('nested by their contours take the ink within these', async () => {
+    const id = docketOf({ page: 3, across: 1, down: 1, choices: { copies: 4, cut: true, lines: OVAL } });
+    const [nested, rows] = [await ripped(id, { placing: 'shapes' }), await ripped(docketOf({ page: 3, across: 1, down: 1, choices: { copies: 4 } }))]; // prettier-ignore
+    const { shown, laid } = await inkOf(id, nested);
+    expect(shown.get('colour')! / laid.get('colour')!).toBeCloseTo(1, 1);
+    const inRows = shop.runs.get(rows).result!.inkMl.reduce((sum, ml) => sum + ml, 0);
+    expect(laid.get('colour')! / inRows).toBeLessThan(0.9);
   });
 
   it('have of a run’s ink what each was shown to take, and pay for it', async () => {

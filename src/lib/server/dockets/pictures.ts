@@ -4,6 +4,7 @@ import { flatten } from '$core/geometry/path';
 import type { Detail } from '$core/panels/detail';
 import { inkTaken } from '$core/inks/divide';
 import { PROCESS_CHANNELS } from '$core/inks/ink-set';
+import { CELLS } from '$core/inks/spread';
 import { isPlain, marginMm } from '$core/inks/stack';
 import { pageBox } from '$core/artwork/choices';
 import type { PageFacts } from '$core/artwork/facts';
@@ -312,7 +313,8 @@ export class DocketPictures {
       curves: digestOnce(curves),
       taken: inks.map(({ channel, role, drops }) => [channel, role, drops]),
       ...(mixture && { mixture: digestOnce(mixture) }),
-      limits: withoutCurves(limits)
+      limits: withoutCurves(limits),
+      cells: CELLS
     };
     const told = digest([DRAWN, { ...request, ...figures }]);
     const key = (kind: string) => `measure/${kind}/${told}`;

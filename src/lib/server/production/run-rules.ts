@@ -1,5 +1,6 @@
 import { sharesOf, takenBy } from '$core/layout/run-costs';
 import type { Stock } from '$core/layout/placement';
+import { clipsOn, printedOf, type Printed } from '$core/layout/printed-parts';
 import { jigOfRun, type InJig } from '$lib/in-jig';
 import { Problem } from '../platform/problem';
 import type { Condition } from '../conditions/condition';
@@ -60,6 +61,8 @@ export interface InRun {
   lengthMm: number;
   ofMm: number;
   wasteShare: number;
+  /** What of its picture is printed there, in all prints of the run. */
+  printed: Printed[];
   /** Of a run on sheets, how many. */
   sheets: number | null;
   /** The jig that it lies in, and how. */
@@ -76,6 +79,8 @@ export function shareOfRun(
   const pieces = new Map(run.laid.map((piece) => [piece.id, piece]));
   const share = sharesOf(takenBy(run.layout, pieces, 1, () => 0)).get(docketId)?.area;
   if (!share) return null;
+  const own = new Map([...pieces].filter(([, { docket }]) => docket === String(docketId)));
+  const printed = printedOf(run.layout.parts, own, clipsOn(run.stock, run.rule));
   const { machineId, mediaId, machine, media, mode } = run.condition;
   return {
     runId: run.id,
@@ -83,6 +88,7 @@ export function shareOfRun(
     lengthMm: run.layout.length * share,
     ofMm: run.layout.length,
     wasteShare: run.layout.wasteShare,
+    printed: [...printed.values()].map((one) => ({ ...one, copies: one.copies * run.times })),
     sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null,
     jig: jigOfRun(run.rule),
     on: { machineId, mediaId, machine, media, mode: { code: mode.code, name: mode.name } }

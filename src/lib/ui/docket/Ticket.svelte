@@ -48,6 +48,7 @@
     untrack(() => alone.ask(now));
   });
   const layout = $derived(alone.figures);
+  const printed = $derived(view.inRun ? view.inRun.printed : layout?.printed);
 </script>
 
 <div class="space-y-4 p-4 text-[15px] leading-8">
@@ -56,10 +57,10 @@
   <div><BleedLine {view} /><ChecksHere of="bleed" {checks} /></div>
   <CopiesLine {view} {layout} />
   <div><RecordsLine {view} /><ChecksHere of="records" {checks} /></div>
-  <MediaLine {view} {layout} />
+  <MediaLine {view} {layout} {printed} />
   <div><JigLine {view} /><ChecksHere of="jig" {checks} /></div>
   <div><ColourLine {view} /><NamedColoursLine {view} {picking} {onpick} /><ChecksHere of="colour" {checks} /></div>
-  <div><LayersLine {view} {picking} {onpick} /><ChecksHere of="layers" {checks} /></div>
+  <div><LayersLine {view} {printed} {picking} {onpick} /><ChecksHere of="layers" {checks} /></div>
   {#if !view.choices.wall}<FinishingLine {view} />{/if}
   <div><CutLine {view} {editing} {picking} {onedit} {onpick} /><ChecksHere of="cut" {checks} /></div>
   <NoteLine {view} />

@@ -26,6 +26,7 @@ describe('the figures of a docket alone', () => {
       length: layout.length,
       areaM2: layout.areaM2,
       wasteShare: layout.wasteShare,
+      printed: [expect.objectContaining({ copies: 25, enlarged: 1 })],
       parts: 1,
       free: layout.parts[0]!.ghosts.length
     });

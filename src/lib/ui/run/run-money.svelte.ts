@@ -1,17 +1,19 @@
 import { copiesIn, inkCounted, runCosts, shareOf, takenBy, type Rates } from '$core/layout/run-costs';
-import { pieceOf } from '$core/layout/pieces';
+import type { LaidInk, LaidOn } from '$core/inks/laid-ink';
 import type { Placement } from '$core/layout/placement';
+import { mlByPiece, printedOf, type ClipOf } from '$core/layout/printed-parts';
 import type { RunPiece } from '$core/layout/run-piece';
-import type { Docket } from '$lib/server/dockets/dockets';
 
 /** A run as it is seen. */
 interface Seen {
   layout: Placement;
-  dockets: readonly Docket[];
   pieces: ReadonlyMap<string, RunPiece>;
+  /** What of them prints where they lie. */
+  clipOf: ClipOf;
   rates: Rates;
-  /** ml of one copy, by docket, as far as it is known. */
-  inks: Readonly<Record<number, number>>;
+  condition: LaidOn;
+  /** What a docket's picture takes, by docket, as far as it is known. */
+  inks: Readonly<Record<number, readonly LaidInk[]>>;
   /** ml of one print by its plates, and by docket where they tell it; none while they are not of what is seen. */
   counted: { ml: number; byDocket: Readonly<Record<number, number>> | undefined } | null;
 }
@@ -20,8 +22,10 @@ interface Seen {
 export class RunMoney {
   readonly #seen: () => Seen;
   readonly #taken = $derived.by(() => {
-    const { layout, pieces, rates, counted } = this.#seen();
-    const taken = takenBy(layout, pieces, rates.times, (piece) => this.#mlOf(piece));
+    const { layout, pieces, clipOf, condition, rates, inks, counted } = this.#seen();
+    const printed = printedOf(layout.parts, pieces, clipOf);
+    const ml = mlByPiece(printed, (docket) => inks[Number(docket)] ?? [], condition);
+    const taken = takenBy(layout, pieces, rates.times, (id) => ml.get(id) ?? 0);
     return counted?.byDocket ? inkCounted(taken, counted.byDocket, rates.times) : taken;
   });
   readonly ink = $derived.by(() => {
@@ -48,15 +52,5 @@ export class RunMoney {
   /** A docket's part; none where none of it lies there. */
   shareOf(docket: number): { cost: number; waste: number } | undefined {
     return shareOf(docket, this.#taken, this.costs, this.#seen().layout.wasteShare, this.ink.ml);
-  }
-
-  /** Of one copy of a piece; a panel takes what it is of its wall. */
-  #mlOf(id: string): number {
-    const { pieces, dockets, inks } = this.#seen();
-    const docket = Number(pieceOf(id).docket);
-    const piece = pieces.get(id);
-    const choices = piece?.panel && dockets.find((one) => one.id === docket)?.choices;
-    const part = choices ? (piece.widthMm * piece.heightMm) / (choices.widthMm * choices.heightMm) : 1;
-    return (inks[docket] ?? 0) * part;
   }
 }

@@ -1,32 +1,46 @@
 import { describe, expect, it } from 'vitest';
+import { mlPerSquareMetre } from '$core/inks/drops';
+import { CELLS } from '$core/inks/spread';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
 import type { Placement } from '$core/layout/placement';
 import type { Rates } from '$core/layout/run-costs';
 import type { RunPiece } from '$core/layout/run-piece';
-import type { Docket } from '$lib/server/dockets/dockets';
 import { RunMoney } from './run-money.svelte';
 
 const RATES: Rates = { press: null, times: 3, mediaPerM2: 4, machinePerHour: 0, inkPerMl: 0.5 };
-const docketOf = (id: number, widthMm: number, heightMm: number) =>
-  ({ id, choices: { widthMm, heightMm, bleedMm: 0, stack: null } }) as unknown as Docket;
-const DOCKETS = [docketOf(1, 100, 100), docketOf(2, 400, 100)];
-/** Docket 2 is a wall of two panels, of which the first is a quarter. */
+/** Docket 2 is a wall of 400 × 100 mm in two panels, of which the first is a quarter. */
 const PANELS = [0, 1].map((piece) => pieceKey({ docket: '2', piece }));
+const wall = (x: number, width: number) => ({ wall: { widthMm: 400, heightMm: 100 }, part: { x, y: 0, width, height: 100 }, pictureBeyondMm: 0 }); // prettier-ignore
 const pieceOf = (id: string, docket: string, widthMm: number, panel?: object) =>
   [id, { id, docket, widthMm, heightMm: 100, bleed: evenSides(0), panel } as unknown as RunPiece] as const;
-const PIECES = new Map([pieceOf('1', '1', 100), pieceOf(PANELS[0]!, '2', 100, {}), pieceOf(PANELS[1]!, '2', 300, {})]);
+const PIECES = new Map([
+  pieceOf('1', '1', 100),
+  pieceOf(PANELS[0]!, '2', 100, wall(0, 100)),
+  pieceOf(PANELS[1]!, '2', 300, wall(100, 300))
+]);
 const layoutOf = (...ids: string[]) =>
   ({ parts: [{ length: 500, copies: ids.map((id, copy) => ({ id, copy })) }], length: 500, areaM2: 0.5, wasteShare: 0.2 }) as unknown as Placement; // prettier-ignore
+/** A mode of which a full drop everywhere is so many ml a m². */
+const ON = { mode: { dpi: 720, drops: [6, 12, 24] as [number, number, number] }, press: { fullDrop: {} } };
+const laid = (ml: number) => [{ id: 1, ink: 'colour' as const, m2: ml / mlPerSquareMetre({ x: 720, y: 720 }, [24, 24, 24]), spread: Array.from({ length: CELLS ** 2 }, () => 255) }]; // prettier-ignore
 type Counted = { ml: number; byDocket: Record<number, number> | undefined } | null;
 const moneyOf = (layout: Placement, counted: Counted = null, rates = RATES) =>
-  new RunMoney(() => ({ layout, dockets: DOCKETS, pieces: PIECES, rates, inks: { 1: 2, 2: 8 }, counted }));
+  new RunMoney(() => ({
+    layout,
+    pieces: PIECES,
+    clipOf: (piece) => piece.panel?.clip,
+    rates,
+    inks: { 1: laid(2), 2: laid(8) },
+    condition: ON,
+    counted
+  }));
 
 describe('the money of a run', () => {
   it('counts ink by its plates once there are some, and else by what was measured; a panel is a part of its wall', () => {
     expect(moneyOf(layoutOf('1', '1', PANELS[0]!), { ml: 7, byDocket: undefined }).ink).toEqual({ ml: 21, counted: true });
     const { ink, costs } = moneyOf(layoutOf('1', '1', PANELS[0]!));
-    expect(ink).toEqual({ ml: 3 * (2 + 2 + 8 / 4), counted: false });
+    expect(ink).toEqual({ ml: expect.closeTo(3 * (2 + 2 + 8 / 4)), counted: false });
     expect(costs).toMatchObject({ media: 6, ink: 9, all: 15 });
   });
 

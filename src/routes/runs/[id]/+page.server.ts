@@ -1,5 +1,5 @@
 import { error, redirect } from '@sveltejs/kit';
-import { laidMl } from '$core/inks/laid-ink';
+import type { LaidInk } from '$core/inks/laid-ink';
 import { layersTogether } from '$core/inks/stack';
 import { waitsFor } from '$lib/server/printing/releasing';
 import { Problem } from '$lib/server/platform/problem';
@@ -18,11 +18,11 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
       // Drawing takes seconds the first time: the page does not wait for it.
       later: {
         inks: Promise.all(
-          run.dockets.map(async ({ id }): Promise<[number, number]> => {
+          run.dockets.map(async ({ id }): Promise<[number, LaidInk[]]> => {
             const measured = run.condition.hasProfile ? await shop.pictures.measured(id).catch(() => null) : null;
-            return [id, measured ? measured.layers.reduce((sum, one) => sum + laidMl(one, run.condition), 0) : 0];
+            return [id, measured?.layers ?? []];
           })
-        ).then((list) => Object.fromEntries(list) as Record<number, number>)
+        ).then((list) => Object.fromEntries(list) as Record<number, LaidInk[]>)
       },
       waits: run.releasedAt === null ? '' : (waitsFor(shop.printing, run, shop.machines.get(run.condition.machineId)) ?? ''),
       batches: shop.printing.batches(run, shop.machines.get(run.condition.machineId)) ?? null,

@@ -2,11 +2,13 @@
   import { beforeNavigate, goto } from '$app/navigation';
   import { onDestroy, untrack } from 'svelte';
   import { SvelteMap } from 'svelte/reactivity';
+  import type { LaidInk } from '$core/inks/laid-ink';
   import { dealt } from '$core/layout/dealing';
   import { copiesIn, type Rates } from '$core/layout/run-costs';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
   import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
   import { isJig, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
+  import { clipsOn } from '$core/layout/printed-parts';
   import { itemOf } from '$core/layout/run-piece';
   import { pieceOf } from '$core/layout/pieces';
   import { speedIn } from '$core/media/modes';
@@ -92,11 +94,12 @@
   const jig = $derived(isJig(stock) ? stock.jig : undefined);
   const laid = $derived(open ? sizedFor(stock, current.rule, pieces) : run.laid);
   const laidById = $derived(new Map(laid.map((piece) => [piece.id, piece])));
+  const clipOf = $derived(clipsOn(stock, current.rule));
   const items = $derived(laid.map(itemOf));
   const itemById = $derived(new Map(items.map((item) => [item.id, item])));
 
-  /** ml of one copy, by docket. */
-  let inks = $state.raw<Record<number, number>>({});
+  /** What their pictures take, by docket. */
+  let inks = $state.raw<Record<number, LaidInk[]>>({});
   $effect(() => {
     void data.later.inks.then((measured) => (inks = measured));
   });
@@ -128,8 +131,9 @@
   const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
   const money = new RunMoney(() => ({
     layout,
-    dockets,
     pieces: laidById,
+    clipOf,
+    condition: run.condition,
     rates,
     inks,
     counted:

@@ -16,6 +16,7 @@ import { sizeBeyond } from '$core/geometry/box';
 import { apply, invert } from '$core/geometry/matrix';
 import type { Polyline } from '$core/geometry/path';
 import { mixedPixels, type Mixture } from '$core/inks/mixture';
+import { spreadOf } from '$core/inks/spread';
 import { marginMm } from '$core/inks/stack';
 import type { LaidInk } from '$core/inks/laid-ink';
 import type { Kernels } from '$core/kernels/kernels';
@@ -139,7 +140,7 @@ export async function measure(request: MeasureRequest): Promise<MeasureAnswer> {
     measured: {
       layers: request.stack
         ? inkOfLayers({ ...request, ...request.stack }, request, inks, kernels)
-        : [{ id: 1, ink: 'colour', m2: squareMetres(piece) * meanTaken(cmyk, request, kernels) }],
+        : [{ id: 1, ink: 'colour', ...laidOn(piece, grid, takenOf(cmyk, request, kernels)) }],
       inked: ink.inked,
       totalInk: { most: ink.most, shareAbove: ink.shareAbove, place: toBox(ink.worst) },
       gamut: { share: gamut.share, mean: gamut.mean, worst: gamut.worst, place: toBox(gamut.place) },
@@ -172,10 +173,15 @@ function drawWhole({ pdf, page, piece, over }: MeasureRequest, target: InkSpace 
   }
 }
 
-/** Of a piece with its bleed. */
-function squareMetres({ widthMm, heightMm, bleed }: Piece): number {
-  const { width, height } = sizeBeyond(widthMm, heightMm, bleed);
-  return (width * height) / 1e6;
+/** What a piece with its bleed takes. @param takenAt by pixel, in full drops */
+function laidOn(
+  { widthMm, heightMm, bleed }: Piece,
+  { width, height }: Pick<PieceGrid, 'width' | 'height'>,
+  takenAt: (pixel: number) => number
+): Pick<LaidInk, 'm2' | 'spread'> {
+  const whole = sizeBeyond(widthMm, heightMm, bleed);
+  const { sum, spread } = spreadOf(width, height, takenAt);
+  return { m2: ((sum / (width * height)) * whole.width * whole.height) / 1e6, spread };
 }
 
 type Through = Pick<MeasureRequest, 'curves' | 'mixture' | 'taken'>;
@@ -186,24 +192,23 @@ function inkOfLayers(of: LayersDrawn, through: Through, inks: InkSpace, kernels:
   const drawn = drawLayers({ ...of, piece }, inks, kernels, width, height);
   return of.layers.map(({ id, ink }, i) => {
     const pixels = drawn[i]!;
-    const mean =
-      ink === 'colour'
-        ? meanTaken(pixels, through, kernels)
-        : (pixels.reduce((all, v) => all + v, 0) / (width * height * 255)) * (of.channels[ink] ?? 1);
-    return { id, ink, m2: mean * squareMetres(piece) };
+    const full = ink === 'colour' ? 1 : (of.channels[ink] ?? 1);
+    const takenAt = ink === 'colour' ? takenOf(pixels, through, kernels) : (pixel: number) => (pixels[pixel]! / 255) * full;
+    return { id, ink, ...laidOn(piece, { width, height }, takenAt) };
   });
 }
 
 const mixed = (cmyk: Uint8Array, { mixture }: Through, kernels: Kernels): Uint8Array =>
   mixture ? mixedPixels(kernels, mixture, cmyk) : cmyk;
 
-/** What a pixel takes of ink in the mean, in fullest drops of the print mode. */
-function meanTaken(cmyk: Uint8Array, through: Through, kernels: Kernels): number {
-  const counts = through.taken.map(() => new Uint32Array(256));
+/** What pixels take of ink, in fullest drops of the print mode. */
+function takenOf(cmyk: Uint8Array, through: Through, kernels: Kernels): (pixel: number) => number {
   const values = mixed(cmyk, through, kernels);
-  for (let i = 0; i < values.length; i++) counts[i & 3]![values[i]!]!++;
-  const sum = through.taken.reduce((all, table, k) => counts[k]!.reduce((sum, count, v) => sum + count * table[v]!, all), 0);
-  return sum / (cmyk.length / 4);
+  const [c, m, y, k] = through.taken as [Float64Array, Float64Array, Float64Array, Float64Array];
+  return (pixel) => {
+    const i = pixel * 4;
+    return c[values[i]!]! + m[values[i + 1]!]! + y[values[i + 2]!]! + k[values[i + 3]!]!;
+  };
 }
 
 /** What the values become in ink. */

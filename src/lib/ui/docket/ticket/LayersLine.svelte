@@ -1,7 +1,8 @@
 <script lang="ts">
   import { readyStacks, suggestedFor, withStack } from '$core/artwork/docket-stack';
   import type { MediaCard } from '$core/media/card';
-  import { formatMl, laidMl } from '$core/inks/laid-ink';
+  import { formatMl } from '$core/inks/laid-ink';
+  import { mlOfAll, type Printed } from '$core/layout/printed-parts';
   import { isPlain, LAYER_INKS, MOST_LAYERS, type Layer, type LayerInk, type Stack } from '$core/inks/stack';
   import { missingInks } from '$core/media/press';
   import { attempt, send } from '$lib/ui/common/client';
@@ -11,10 +12,12 @@
 
   interface Props {
     view: TicketView;
+    /** What of its picture is printed, once that is known. */
+    printed: readonly Printed[] | undefined;
     picking: string | null;
     onpick: (id: string) => void;
   }
-  let { view, picking, onpick }: Props = $props();
+  let { view, printed, picking, onpick }: Props = $props();
 
   const { stack, marks, choices, condition, settings } = $derived(view);
   const press = $derived(condition?.press);
@@ -51,8 +54,8 @@
   /** ml and money that a layer takes for all copies. */
   function takes(layer: Layer): string {
     const laid = view.laid?.find(({ id }) => id === layer.id);
-    if (!laid || !condition) return '';
-    const ml = laidMl(laid, condition) * choices.copies;
+    if (!laid || !condition || !printed) return '';
+    const ml = mlOfAll(printed, [laid], condition);
     return `${formatMl(ml)}, ${settings.currency}${(ml * settings.inkCostPerMl).toFixed(2)}`;
   }
   /** The media's card has these layers from now on, so that other dockets on it can take them. */

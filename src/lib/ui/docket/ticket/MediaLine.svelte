@@ -1,13 +1,20 @@
 <script lang="ts">
   import type { TicketFigures } from '../ticket-layout';
-  import { formatMl, laidMl } from '$core/inks/laid-ink';
+  import { formatMl } from '$core/inks/laid-ink';
+  import { mlOfAll, type Printed } from '$core/layout/printed-parts';
   import { printSeconds } from '$core/inks/drops';
   import { speedIn } from '$core/media/modes';
   import { formatFigure, formatMetres } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
 
-  let { view, layout }: { view: TicketView; layout: TicketFigures | undefined } = $props();
+  interface Props {
+    view: TicketView;
+    layout: TicketFigures | undefined;
+    /** What of its picture is printed, once that is known. */
+    printed: readonly Printed[] | undefined;
+  }
+  let { view, layout, printed }: Props = $props();
 
   const { choices, condition, settings } = $derived(view);
   const machine = $derived(view.machines.find((m) => m.id === condition?.machineId));
@@ -22,9 +29,7 @@
   const isElsewhere = $derived(
     view.inRun !== null && !(on?.machineId === condition?.machineId && on?.mediaId === condition?.mediaId)
   );
-  const inkMl = $derived(
-    view.laid && condition ? view.laid.reduce((sum, one) => sum + laidMl(one, condition), 0) * choices.copies : undefined
-  );
+  const inkMl = $derived(view.laid && condition && printed ? mlOfAll(printed, view.laid, condition) : undefined);
 </script>
 
 <section aria-label="Media and mode">
