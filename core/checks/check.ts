@@ -6,7 +6,7 @@ import type { MarksByInk } from '../artwork/docket-stack';
 import type { Box } from '../geometry/box';
 import type { Stack } from '../inks/stack';
 import type { Press } from '../media/press';
-import { pageToFinished, type Preparation, type FinishedSize } from '../artwork/preparation';
+import { enlargement, pageToFinished, type Preparation, type FinishedSize } from '../artwork/preparation';
 import { roleOf, type RoleRule } from '../artwork/roles';
 import type { RecordChoices } from '../records/choices';
 import type { FinishedLine } from '../cutting/docket-lines';
@@ -91,6 +91,10 @@ export interface WallLook {
   /** How busy the artwork is under its seams; nothing while that is not known. */
   busy?: Record<Axis, Under[]> | undefined;
 }
+
+/** How much larger a page prints than it is: at its finished size, and as its pocket enlarges that. */
+export const printScale = ({ preparation, choices, jig }: CheckInput): number =>
+  enlargement(preparation, choices) * (jig && jig !== 'gone' ? jig.scale : 1);
 
 /** The jig that a docket is to lie in, as it is looked at; or it was deleted. */
 export type JigLook =

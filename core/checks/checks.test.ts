@@ -592,6 +592,16 @@ describe('checks', () => {
     }
   });
 
+  it('hold lettering, lines and pictures against the size that they have in their pocket', () => {
+    const made = page(plain + lettering('0 0 0 1 k', 30, 30, 10) + ' 0 0 0 1 K 0.5 w 10 10 m 90 10 l S');
+    const lies = { edge: 'cut off', size: 'fit', turn: 0 } as const;
+    const jig = { name: 'Pins', faults: 0, pockets: 9, thing: { width: 5, height: 3 }, lies, scale: 0.05, rollOf: null };
+    const levels = (input: Partial<CheckInput>) =>
+      ['thin-lines', 'thin-text'].map((id) => look(made, {}, input).checks.find((check) => check.id === id)?.level ?? 'fine');
+    expect([levels({}), levels({ jig })]).toEqual([['fine', 'fine'], ['look', 'look']]); // prettier-ignore
+    expect(look(made, {}, { jig }).checks.find(({ id }) => id === 'thin-lines')!.figure).toBe('0.03 mm');
+  });
+
   it('tells findings apart, also those of several seams', () => {
     const several = { fails: page(plain), failsWith: walled(seamsAt(9500, 9600, 9700)) };
     for (const { fails, choices = {}, input = {}, failsWith = {} } of [several, ...CASES] as Case[]) {

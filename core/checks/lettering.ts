@@ -1,8 +1,7 @@
 import type { TextFact } from '../artwork/facts';
 import type { Box } from '../geometry/box';
-import { enlargement } from '../artwork/preparation';
 import { formatLength, MM_PER_INCH } from '../units/length';
-import { count, placed, printed, type Found, type CheckInput } from './check';
+import { count, placed, printed, printScale, type Found, type CheckInput } from './check';
 
 /** A stem of plain lettering is about this share of its size, of bold lettering the second. */
 const STEM = 0.08;
@@ -29,9 +28,9 @@ export function fonts({ fontsNotEmbedded: missing }: CheckInput): Found[] {
 }
 
 export function thinLines(input: CheckInput): Found[] {
-  const { page, choices, preparation } = input;
+  const { page, choices } = input;
   const least = Math.max(thinnestHeld(input), 1e-6);
-  const scale = enlargement(preparation, choices);
+  const scale = printScale(input);
   const strokes = page.strokes.filter((stroke) => printed(input, stroke) && stroke.paint !== 'white');
   const thinnest = strokes[0];
   if (!thinnest) return [];
@@ -52,7 +51,7 @@ export function thinLines(input: CheckInput): Found[] {
 
 export function thinText(input: CheckInput): Found[] {
   const least = thinnestHeld(input);
-  const stem = (text: TextFact) => text.sizeMm * (text.bold ? BOLD_STEM : STEM) * enlargement(input.preparation, input.choices);
+  const stem = (text: TextFact) => text.sizeMm * (text.bold ? BOLD_STEM : STEM) * printScale(input);
   const weak = textOf(input, () => true)
     .filter((text) => stem(text) < least)
     .sort((p, q) => stem(p) - stem(q));
@@ -100,7 +99,7 @@ function smallText(
   sentence: (size: string, limit: string) => string,
   mend?: Found['mend']
 ): Found[] {
-  const scale = enlargement(input.preparation, input.choices);
+  const scale = printScale(input);
   const worst = texts.reduce<TextFact | undefined>(
     (small, text) => (small && small.sizeMm <= text.sizeMm ? small : text),
     undefined
@@ -120,9 +119,9 @@ function smallText(
 }
 
 export function blackAreas(input: CheckInput): Found[] {
-  const { page, choices, preparation, limits } = input;
+  const { page, choices, limits } = input;
   if (choices.richBlack) return [];
-  const scale = enlargement(preparation, choices) ** 2;
+  const scale = printScale(input) ** 2;
   const largest = page.blackAreas.filter((area) => printed(input, area)).at(0);
   if (!largest || largest.areaMm2 * scale < limits.blackAreaMm2) return [];
   const cm2 = (mm2: number) => `${Math.round(mm2 / 100).toLocaleString('en-GB')} cm²`;
@@ -149,7 +148,7 @@ function onPage(input: CheckInput, place: Box): boolean {
 }
 
 const sizeOf = (input: CheckInput, text: TextFact) => {
-  const size = text.sizeMm * enlargement(input.preparation, input.choices);
+  const size = text.sizeMm * printScale(input);
   return `${mm(size)} (${((size * 72) / MM_PER_INCH).toFixed(1)} pt)`;
 };
 

@@ -1,7 +1,7 @@
 import { beyondMm, pageBleed } from '../artwork/choices';
-import { enlargement, uprightSize } from '../artwork/preparation';
+import { uprightSize } from '../artwork/preparation';
 import { formatLength } from '../units/length';
-import { placed, printed, type Found, type CheckInput } from './check';
+import { placed, printed, printScale, type Found, type CheckInput } from './check';
 
 /** What a viewer at a distance can tell apart: one arc minute (25.4 ÷ (d·tan(1/60°))), pixels an inch. */
 export const ppiAtDistance = (distanceMm: number): number => 25.4 / (distanceMm * Math.tan(Math.PI / 180 / 60));
@@ -33,7 +33,7 @@ export function width({ choices, usableMm, mayTurn, wall, jig }: CheckInput): Fo
 }
 
 export function resolution(input: CheckInput): Found[] {
-  const { page, choices, preparation, limits } = input;
+  const { page, choices, limits } = input;
   const images = page.images.filter((image) => printed(input, image));
   const worst = images.reduce<(typeof images)[number] | undefined>(
     (low, image) => (low && low.ppi <= image.ppi ? low : image),
@@ -50,8 +50,7 @@ export function resolution(input: CheckInput): Found[] {
       }
     ];
   const distance = choices.viewingMm ?? limits.viewingMm;
-  const inPocket = input.jig && input.jig !== 'gone' ? input.jig.scale : 1;
-  const ppi = worst.ppi / enlargement(preparation, choices) / inPocket;
+  const ppi = worst.ppi / printScale(input);
   const wanted = ppiAtDistance(distance);
   const said = {
     id: 'resolution',

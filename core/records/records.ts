@@ -92,9 +92,11 @@ export interface LookedAt {
 }
 
 export interface LookLimits {
+  /** How much larger it prints than its finished size, in a pocket. */
+  scale?: number | undefined;
   /** Lettering below this is told. */
   leastPt: number;
-  /** Modules of codes are whole drops of it. */
+  /** Of the finished size: modules of codes are whole drops of it. */
   dpi?: number | undefined;
   /** Pictures with fewer pixels of an inch are told. */
   leastPpi?: number | undefined;
@@ -183,7 +185,7 @@ function lookAtText(
   text: string,
   face: TextFace,
   record: number,
-  { leastPt }: LookLimits,
+  { leastPt, scale = 1 }: LookLimits,
   looked: LookedAt,
   tell: (risk: Risk) => void
 ): void {
@@ -192,7 +194,7 @@ function lookAtText(
   const { size, block, inside } = layText(field, text, face);
   if (isOneForAll(field)) looked.sizes.set(field.id, Math.min(looked.sizes.get(field.id) ?? Infinity, size));
   if (size < (looked.smallest.get(field.id)?.size ?? Infinity)) looked.smallest.set(field.id, { record, size });
-  const pt = size / MM_PER_POINT;
+  const pt = (size * scale) / MM_PER_POINT;
   if (!inside)
     tell({
       ...said,
@@ -203,7 +205,7 @@ function lookAtText(
     tell({
       ...said,
       kind: 'small',
-      sentence: `${field.name}: “${shortened(text)}” fits at ${pt.toFixed(1)} pt, less than ${leastPt} pt.`
+      sentence: `${field.name}: “${shortened(text)}” fits at ${pt.toFixed(1)} pt${scale === 1 ? '' : ' in its pocket'}, less than ${leastPt} pt.`
     });
   if (block.missing.length > 0)
     tell({
@@ -217,7 +219,7 @@ function lookAtPicture(
   field: PictureField,
   text: string,
   record: number,
-  { pictures, leastPpi = 0 }: LookAgainst,
+  { pictures, leastPpi = 0, scale = 1 }: LookAgainst,
   tell: (risk: Risk) => void
 ): void {
   const name = text.trim();
@@ -230,7 +232,7 @@ function lookAtPicture(
       tell({ ...said, kind: 'no picture', sentence: `${field.name}: there is no picture called “${shortened(name)}”.` });
     return;
   }
-  const ppi = ppiInField(field, size);
+  const ppi = ppiInField(field, size) / scale;
   if (ppi < leastPpi)
     tell({
       ...said,

@@ -7,8 +7,10 @@ import { NO_RECORDS } from '$core/records/choices';
 import { newPicture, newText } from '$core/records/new-field';
 import { mendsOf } from '$core/records/risks';
 import { bounds, flatten } from '$core/geometry/path';
+import { Jig, NEW_JIG } from '$core/layout/jig';
 import { pieceOf } from '$core/layout/pieces';
 import { pieceRect, planesOf, type RipPlan } from '$core/rip/plan';
+import { USUAL_IN_POCKET } from '$lib/in-jig';
 import { Shop } from '$lib/server/app/shop';
 import { plateInks } from '$lib/server/production/plates';
 import type { DocketRecords } from '$lib/server/dockets/docket-records';
@@ -162,6 +164,36 @@ describe('a docket with records', () => {
       expect(shop.runs.get(run)).toMatchObject({ stale: false });
       expect(shop.runs.get(run).laid[0]!.records).toEqual(sheets[i]);
     }
+  });
+
+  it('in pockets that it is made smaller for is held against what it prints at, codes of whole drops there', async () => {
+    const half = Jig.parse({ ...NEW_JIG, name: 'Half passes', bed: { widthMm: 400, lengthMm: 120 }, thing: { widthMm: 45, heightMm: 25, outline: { kind: 'rectangle', radiusMm: 0 } }, columns: 4, rows: 2, gapX: 6.3, gapY: 6.1, startX: 10.3, startY: 12.7 }); // prettier-ignore
+    const small: RecordChoices['fields'] = [{ ...nameField, size: { is: 'fixed', pt: 10 } }, codeField];
+    const docket = await passes(condition.board, { fields: small });
+    expect((await shop.docketRecords.looked(docket.id)).counts.small).toBe(0);
+    const lies = { ...USUAL_IN_POCKET, size: 'fit' as const };
+    shop.docketEditing.change(docket.id, docket.version, { choices: { ...docket.choices, jig: { id: shop.jigs.add(half).id, lies } } }); // prettier-ignore
+    const { counts, risks } = await shop.docketRecords.looked(docket.id);
+    expect(counts.small).toBe(7);
+    expect(risks.find(({ kind }) => kind === 'small')!.sentence).toContain('fits at 5.0 pt in its pocket, less than 6 pt.');
+    const runId = await ripped(shop.layingOut.add([docket.id])[0]!);
+    expect(await codesOf(runId)).toEqual([1, 2, 3, 4, 5, 6, 7].map(code));
+    // All edges of a code are so many whole modules apart, and these are whole drops.
+    const { plan } = shop.runs.frozen(runId);
+    const { x, y, width, height } = pieceRect(plan, plan.pieces[0]!);
+    const inks = await plateInks(shop.runs.plates(runId).plates, 1, { x, y, width, height }, plan.inks);
+    const black = plan.inks.findIndex(({ name }) => name === 'Black');
+    const isDark = (px: number, py: number) => inks[(py * width + px) * plan.inks.length + black]! > 127;
+    const edges: number[] = [];
+    for (let px = Math.round(width * 0.72); px < width; px++)
+      if (Array.from({ length: height }, (_, py) => isDark(px, py) !== isDark(px - 1, py)).filter(Boolean).length > 12)
+        edges.push(px);
+    // A column that an edge goes through is halftone: it has two.
+    const clear = edges.filter((at, i) => i > 0 && at - edges[i - 1]! > 1);
+    const steps = clear.slice(1).map((at, i) => at - clear[i]!);
+    expect(steps.length).toBeGreaterThan(8);
+    expect(steps.filter((step) => step % Math.min(...steps) !== 0)).toEqual([]);
+    expect(Math.min(...steps)).toBeGreaterThan(3);
   });
 
   it('takes a newer table in the place of the one before: records in both keep their numbers', async () => {

@@ -231,16 +231,17 @@ export class Shop {
     }));
     const dockets = (this.dockets = new Dockets({ db, events, settings, machines, conditions, artworks }));
     const docketEditing = (this.docketEditing = new DocketEditing({ db, events, artworks, dockets, tables }));
+    const jigs = (this.jigs = new Jigs({ db, events }));
     const preparedDockets = (this.preparedDockets = new PreparedDockets({
       artworks,
       colours,
       conditions,
       events,
+      jigs,
       settings,
       tables
     }));
     this.docketRecords = new DocketRecords({ dockets, docketEditing, preparedDockets, overlays, pictureSets, settings, tables });
-    const jigs = (this.jigs = new Jigs({ db, events }));
     this.docketChecking = new DocketChecking({ db, events, log, settings, conditions, dockets, preparedDockets, machines, jigs });
     this.docketShelf = new DocketShelf({ db, events });
     const drawn = { db, files, log, settings, drawingPool, colours, conditions, sources, artworks };

@@ -15,10 +15,12 @@ import { hasRecords } from '$core/records/choices';
 import { fieldSpots, pageWithFields } from '$core/records/field-spots';
 import type { ShopList } from '$core/records/lists';
 import { askedLists } from '$core/records/new-field';
+import { jigLook } from '$lib/jig-look';
 import type { DocketChoices } from '$lib/docket-choices';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
 import type { NamedColours } from '../conditions/named-colours';
+import type { Jigs } from '../machines/jigs';
 import type { Events } from '../platform/events';
 import type { Settings } from '../platform/settings';
 import type { RecordsOf } from '../records/overlays';
@@ -49,6 +51,7 @@ interface Needs {
   colours: NamedColours;
   conditions: Conditions;
   events: Events;
+  jigs: Jigs;
   settings: Settings;
   tables: Tables;
 }
@@ -100,7 +103,9 @@ export class PreparedDockets {
   recordsOf({ choices }: Docket): RecordsOf | undefined {
     if (!hasRecords(choices.records)) return undefined;
     const dpi = choices.conditionId === null ? null : this.#needs.conditions.get(choices.conditionId).mode.dpi;
-    return { choices, dpi, lists: this.lists(choices.records) };
+    const jig = jigLook(choices, choices.jig ? this.#needs.jigs.line(choices.jig.id) : undefined, undefined);
+    const scale = jig && jig !== 'gone' ? jig.scale : 1;
+    return { choices, dpi, lists: this.lists(choices.records), ...(scale !== 1 && { scale }) };
   }
 
   /** The contour that a docket's pieces are cut out by, for placing them by their shape; nothing where it has none. */

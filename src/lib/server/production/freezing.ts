@@ -314,7 +314,9 @@ export class Freezing {
       const { docket } = pieceOf(id);
       const { choices } = run.dockets.find((one) => String(one.id) === docket)!;
       const { widthMm, heightMm, records: of } = choices;
-      const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists: this.#needs.preparedDockets.lists(of) };
+      const { scale } = run.laid.find((piece) => piece.id === id)!;
+      const lists = this.#needs.preparedDockets.lists(of);
+      const recordsOf = { choices: { widthMm, heightMm, records: of }, dpi, lists, scale };
       const cut = part.copies.flatMap(({ id: of, copy, record }, index) =>
         of === id && record !== undefined ? [{ index, docket, record, copy }] : []
       );

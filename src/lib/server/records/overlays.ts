@@ -50,6 +50,8 @@ export interface RecordsOf {
   /** Of the shop, those that its fields ask for; none in runs from before. */
   lists?: readonly ShopList[];
   dpi: number | null;
+  /** How much larger they print than the finished size, in a pocket; nothing for as large. */
+  scale?: number | undefined;
 }
 
 /** Records as pages over their artwork, as pictures, and what of them is at risk: made in a process once and kept. */
@@ -126,14 +128,14 @@ export class Overlays {
     const { db, files } = this.#needs;
     const every = this.#request(of);
     const pictures = await this.#picturesOf(of, every, every.numbers);
-    const request: LookRequest = { ...every, pictures, ...limits };
+    const request: LookRequest = { ...every, pictures, ...limits, scale: of.scale ?? 1 };
     const path = await keptFile(db, files, keyOf('looked', request), async () =>
       new TextEncoder().encode(JSON.stringify(await this.#work<RecordsLooked>('lookAtRecords', request, watched)))
     );
     return JSON.parse(await readFile(path, 'utf8')) as RecordsLooked;
   }
 
-  #request({ choices, dpi, lists = [] }: RecordsOf): RecordsRequest {
+  #request({ choices, dpi, lists = [], scale = 1 }: RecordsOf): RecordsRequest {
     const { table, fields, chosen, overrides } = choices.records;
     if (!table) throw new Problem(409, 'This docket has no table.');
     const { widthMm, heightMm } = choices;
@@ -145,7 +147,7 @@ export class Overlays {
       faces: this.#needs.faces().filter(({ name }) => named.has(name)),
       pictures: {},
       size: { widthMm, heightMm },
-      dpi
+      dpi: dpi && dpi * scale
     };
   }
 

@@ -49,6 +49,7 @@ export interface RecordPicturesRequest extends RecordsRequest {
 }
 
 export interface LookRequest extends RecordsRequest {
+  scale: number;
   leastPt: number;
   leastPpi: number;
 }
@@ -235,6 +236,7 @@ export function lookAtRecords(request: LookRequest, _: unknown, done: (share: nu
     const looking = lookAt(filling, {
       faces,
       pictures: new Map(Object.entries(request.pictures)),
+      scale: request.scale,
       leastPt: request.leastPt,
       leastPpi: request.leastPpi,
       dpi: request.dpi ?? undefined
