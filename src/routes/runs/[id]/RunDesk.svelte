@@ -64,7 +64,8 @@
         const known = run.laid.find((piece) => piece.docket === String(docket.id));
         return toRunPieces(docket, {
           condition: run.condition,
-          contour: known?.contour,
+          // What lies in a jig is not cut, and is of another size there.
+          contour: isJig(run.stock) ? undefined : known?.contour,
           copies: known?.records?.length ?? entry?.copies ?? null,
           first: entry?.first ?? 0,
           records: known?.records,

@@ -83,7 +83,10 @@ async function drawingOf(at: Bench, needed: Needed): Promise<Drawing> {
   if (known) return known.drawing;
   const source = job.plan.sources[needed.source];
   if (!source) throw new RangeError(`There is no artwork ${needed.source} in this run.`);
-  const over = needed.overlay === undefined || !source.overlays ? undefined : overlayAt(source.overlays, needed.overlay);
+  // Without its record a piece would be printed bare.
+  if (needed.overlay !== undefined && !source.overlays)
+    throw new RangeError(`Artwork ${needed.source} has no overlays, and page ${needed.overlay} of them is asked for.`);
+  const over = needed.overlay === undefined ? undefined : overlayAt(source.overlays!, needed.overlay);
   const { intent, sources, stack } = source;
   const marks = needed.marked && stack?.marks[needed.marked];
   const inks = {
