@@ -103,7 +103,7 @@ export type ManyChange = z.infer<typeof ManyChange>;
 
 /** Groups of choices that can be copied from one docket to others. */
 export const CHOICE_GROUPS = {
-  size: ['widthMm', 'heightMm', 'box', 'crop', 'turn', 'mirror'],
+  size: ['widthMm', 'heightMm', 'box', 'crop', 'turn', 'mirror', 'viewingMm'],
   bleed: ['bleedMm', 'bleedFrom', 'bleedColour'],
   media: ['conditionId', 'intent', 'mayTurn', 'jig'],
   colour: [
@@ -126,7 +126,8 @@ export const CHOICE_GROUPS = {
   finishing: ['finishing'],
   copies: ['copies'],
   records: ['records'],
-  wall: ['wall']
+  wall: ['wall'],
+  plates: ['platesKept']
 } as const satisfies Record<string, readonly (keyof DocketChoices)[]>;
 export type ChoiceGroup = keyof typeof CHOICE_GROUPS;
 export const ChoiceGroups = z.array(z.enum(Object.keys(CHOICE_GROUPS) as [ChoiceGroup, ...ChoiceGroup[]])).min(1);

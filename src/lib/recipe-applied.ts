@@ -56,6 +56,8 @@ export function withRecipe(sets: RecipeSets, before: DocketDocument, ground: Gro
     if (typeof jig === 'string') lacking.push(jig);
     else choices.jig = jig;
   }
+  if (sets.viewing !== undefined) choices.viewingMm = sets.viewing;
+  if (sets.layersOff) choices.layersOff = sets.layersOff;
   if (sets.plates !== undefined) choices.platesKept = sets.plates;
   if (sets.colour) choices = { ...choices, ...sets.colour };
   if (sets.layers) choices.stack = sets.layers.stack;

@@ -87,6 +87,7 @@ const SAID: { [P in RecipePart]: Said<P> } = {
         return 'As wide as what of the roll can be used, in proportion.';
     }
   },
+  viewing: (mm, { unit }) => `Looked at from ${formatLength(mm, unit)}.`,
   bleed: ({ when, mm, from }, { unit }) =>
     mm === 0
       ? 'No bleed.'
@@ -136,6 +137,15 @@ const SAID: { [P in RecipePart]: Said<P> } = {
       .map(([name, role]) => `“${name}” is ${role}`)
       .join(', ')}${all.length > 6 ? ` and ${all.length - 6} more` : ''}.`;
   },
+  layersOff: (layers) =>
+    layers.length === 0
+      ? 'All layers of the file print.'
+      : `${layers
+          .slice(0, 6)
+          .map((name) => `“${name}”`)
+          .join(
+            ', '
+          )}${layers.length > 6 ? ` and ${layers.length - 6} more` : ''} ${layers.length === 1 ? 'does' : 'do'} not print.`,
   layers: ({ stack }) =>
     stack === null
       ? 'Layers of ink as the file marks them.'
@@ -184,11 +194,18 @@ const SAID: { [P in RecipePart]: Said<P> } = {
   plates: (kept) => `Its plates are kept ${platesWords(kept)}.`
 };
 
+/** Where a part is set to nothing. */
+const NONE: Partial<Record<RecipePart, string>> = {
+  viewing: 'Looked at from as far as the shop says.',
+  jig: 'In no jig.',
+  wall: 'No wall.'
+};
+
 /** One part of what a recipe sets, as a sentence. */
 export function partWords<P extends RecipePart>(part: P, sets: RecipeSets, names: RecipeNames): string {
   const set = sets[part] as RecipeSets[P] | null;
   if (set === undefined) return '';
-  return set === null ? (part === 'wall' ? 'No wall.' : 'In no jig.') : SAID[part](set as NonNullable<RecipeSets[P]>, names);
+  return set === null ? (NONE[part] ?? '') : SAID[part](set as NonNullable<RecipeSets[P]>, names);
 }
 
 /** All that a recipe sets, in the order of a ticket. */

@@ -2,6 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { DEFAULT_CUT } from '$core/artwork/cut-choices';
 import { readPageFacts } from '$core/artwork/read-facts';
+import { NO_ADJUSTMENT } from '$core/colour/adjustment';
+import { PLAIN_STACK } from '$core/inks/stack';
+import { NO_FINISHING } from '$core/marks/finishing';
 import { DEFAULT_RULES } from '$core/artwork/roles';
 import { newWall } from '$core/panels/wall';
 import { NO_RECORDS } from '$core/records/choices';
@@ -9,7 +12,7 @@ import { nameField } from '../../tests/made/fields';
 import { openBytes } from '../../tests/made/opened';
 import { cmykBox, madePdf, spotStroke, type MadePage } from '../../tests/made/pdf';
 import { USUAL_IN_POCKET } from './in-jig';
-import { DocketChoices, type DocketDocument } from './docket-choices';
+import { CHOICE_GROUPS, DocketChoices, type DocketDocument } from './docket-choices';
 import { toTrace, withRecipe, type Ground } from './recipe-applied';
 import { changesWords, recipeWords, type RecipeNames } from './recipe-words';
 import { Recipe, RECIPE_PARTS, RecipeSets, setsOf, togetherOf, WHEN } from './recipes';
@@ -145,7 +148,21 @@ describe('a recipe’s rules', () => {
 });
 
 describe('a recipe', () => {
-  const full: Partial<DocketChoices> = { jig: { id: 3, lies: { ...USUAL_IN_POCKET, size: 'fill' } }, platesKept: 14, copies: 7, mirror: true, bleedMm: 4, bleedFrom: 'stretch', blackText: true, thinnestMm: 0.2, records: { ...NO_RECORDS, fields: [nameField], each: 2, table: TABLE }, wall: { ...newWall(), photo: { artworkId: 3, aspect: 1, points: [{ u: 0, v: 0, x: 0, y: 0 }, { u: 1, v: 0, x: 100, y: 0 }] } } }; // prettier-ignore
+  const full: Partial<DocketChoices> = { viewingMm: 4000, layersOff: ['Notes'], jig: { id: 3, lies: { ...USUAL_IN_POCKET, size: 'fill' } }, platesKept: 14, copies: 7, mirror: true, bleedMm: 4, bleedFrom: 'stretch', blackText: true, thinnestMm: 0.2, records: { ...NO_RECORDS, fields: [nameField], each: 2, table: TABLE }, wall: { ...newWall(), photo: { artworkId: 3, aspect: 1, points: [{ u: 0, v: 0, x: 0, y: 0 }, { u: 1, v: 0, x: 100, y: 0 }] } } }; // prettier-ignore
+
+  it('and what is copied from docket to docket leave nothing out that a docket says', () => {
+    const copied = new Set<string>(Object.values(CHOICE_GROUPS).flat());
+    expect(Object.keys(DocketChoices.shape).filter((key) => !copied.has(key))).toEqual([]);
+    // Of all choices, each otherwise than usual in itself: what a recipe takes is told from what it was before.
+    const { before } = made(plain);
+    const usual = JSON.stringify(setsOf(before));
+    const others: Partial<DocketChoices> = { ...full, box: 'media', crop: { left: 1, top: 0, right: 0, bottom: 0 }, turn: 90, bleedColour: '#102030', roles: { Gold: 'guide' }, fieldsOff: true, enlarged: 'crisp', blackPictures: true, overprint: false, richBlack: true, colours: [{ what: { spot: 'Gold' }, to: null }], stack: PLAIN_STACK, cut: true, lines: { ...DEFAULT_CUT, perforation: { cutMm: 4, skipMm: 2 } }, widthMm: 55, heightMm: 44, conditionId: 2, mayTurn: false, intent: 'file', sources: { rgb: 'shop', cmyk: '', grey: '' }, adjustment: { ...NO_ADJUSTMENT, contrast: 0.2 }, tone: { all: { points: [[0, 0], [1, 0.9]], mayFall: false } }, finishing: { ...NO_FINISHING, hem: 9 } }; // prettier-ignore
+    for (const key of Object.keys(DocketChoices.shape) as (keyof DocketChoices)[]) {
+      expect(others[key], key).toBeDefined();
+      const { choices } = { choices: { ...before.choices, [key]: others[key] } };
+      expect(JSON.stringify(setsOf({ ...before, choices })), key).not.toBe(usual);
+    }
+  });
 
   it('taken from a docket makes another the same in all that it sets, and leaves the rest alone', () => {
     const { before } = made(plain, full);
@@ -241,6 +258,14 @@ describe('a recipe', () => {
     expect(said({ jig: { is: 'jig', id: 3, lies }, plates: 1 })).toEqual([
       'In the jig Buoy tags: as large as it fits whole, 2 mm from the edge, turned right, things turned over.',
       'Its plates are kept 1 day after the last print.'
+    ]);
+    expect(said({ viewing: 4000, layersOff: ['Notes', 'Fold'] })).toEqual([
+      'Looked at from 4000 mm.',
+      '“Notes”, “Fold” do not print.'
+    ]);
+    expect(said({ viewing: null, layersOff: [] })).toEqual([
+      'Looked at from as far as the shop says.',
+      'All layers of the file print.'
     ]);
     expect(said({ jig: { is: 'jig', id: 9, lies } })).toEqual(['In a jig that is gone.']);
     expect(said({ jig: null, wall: null, plates: 'always' })).toEqual([

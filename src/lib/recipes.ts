@@ -45,6 +45,8 @@ export const RecipeSets = z
   .object({
     part: DocketChoices.pick({ box: true, crop: true, turn: true, mirror: true }),
     size: SizeRule,
+    /** From how far it is looked at; nothing for the shop’s distance. */
+    viewing: shape.viewingMm.unwrap(),
     bleed: z.object({ when: z.enum(WHEN), mm: ArtworkChoices.shape.bleedMm, from: z.enum(['page', 'mirror', 'stretch', 'colour']), colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is six figures after #.') }), // prettier-ignore
     copies: shape.copies,
     media: MediaRule,
@@ -63,6 +65,7 @@ export const RecipeSets = z
       colours: true
     }),
     roles: shape.roles.unwrap(),
+    layersOff: shape.layersOff.unwrap(),
     layers: DocketChoices.pick({ stack: true }),
     tone: DocketChoices.pick({ adjustment: true, tone: true }),
     cut: z.object({ when: z.enum(WHEN), cut: z.boolean(), lines: shape.lines.unwrap() }),
@@ -82,6 +85,7 @@ export const RECIPE_PARTS = Object.keys(RecipeSets.shape) as RecipePart[];
 export const PART_WORDS: Record<RecipePart, string> = {
   part: 'the part of the page, turned and mirrored',
   size: 'size',
+  viewing: 'from how far it is looked at',
   bleed: 'bleed',
   copies: 'number of copies',
   media: 'media and print mode',
@@ -89,6 +93,7 @@ export const PART_WORDS: Record<RecipePart, string> = {
   mayTurn: 'whether it may be turned',
   colour: 'colour, intent and black',
   roles: 'roles of spot colours and layers',
+  layersOff: 'layers of the file that do not print',
   layers: 'layers of ink',
   tone: 'tone curves and adjustment',
   cut: 'cut lines',
@@ -113,10 +118,11 @@ export type Recipe = z.infer<typeof Recipe>;
 /** All that a recipe can take from a docket, as it is there. */
 export function setsOf({ choices, priority }: Pick<DocketDocument, 'choices' | 'priority'>): RecipeSets {
   const { box, crop, turn, mirror, widthMm, heightMm, bleedMm, bleedFrom, bleedColour, copies, conditionId, mayTurn } = choices;
-  const { cut, lines, stack, adjustment, tone, finishing, records, wall, roles, jig, platesKept } = choices;
+  const { viewingMm, layersOff, cut, lines, stack, adjustment, tone, finishing, records, wall, roles, jig, platesKept } = choices;
   return RecipeSets.parse({
     part: { box, crop, turn, mirror },
     size: { is: 'at', widthMm, heightMm },
+    viewing: viewingMm,
     bleed: { when: 'always', mm: bleedMm, from: bleedFrom, colour: bleedColour },
     copies,
     ...(conditionId !== null && { media: { is: 'condition', conditionId } }),
@@ -124,6 +130,7 @@ export function setsOf({ choices, priority }: Pick<DocketDocument, 'choices' | '
     mayTurn,
     colour: choices,
     roles,
+    layersOff,
     layers: { stack },
     tone: { adjustment, tone },
     cut: { when: 'always', cut, lines: { ...lines, made: lines.made.map(untraced) } },

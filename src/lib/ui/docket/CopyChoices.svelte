@@ -13,7 +13,7 @@
 
   let dialog: HTMLDialogElement;
   const WORDS: Record<ChoiceGroup, string> = {
-    size: 'size, crop and turn',
+    size: 'size, crop, turn and viewing distance',
     bleed: 'bleed',
     media: 'media, mode and intent',
     colour: 'roles, layers and black',
@@ -22,7 +22,8 @@
     finishing: 'marks, folds and eyelets',
     copies: 'number of copies',
     records: 'fields and records',
-    wall: 'the wall and its panels'
+    wall: 'the wall and its panels',
+    plates: 'how long its plates are kept'
   };
   let groups = $state<ChoiceGroup[]>(['bleed', 'media', 'colour']);
   let to = $state<number[]>([]);

@@ -117,6 +117,17 @@
               onchange={(percent) => set({ size: { is: 'scale', percent } })}
             /> %
           {/if}
+        {:else if part === 'viewing' && typeof sets.viewing === 'number'}
+          <LengthBox
+            sentence
+            label="Viewing distance of the recipe"
+            unit={names.unit}
+            value={sets.viewing}
+            min={100}
+            max={100_000}
+            onchange={(viewing) => set({ viewing })}
+          />
+          {names.unit}
         {:else if part === 'bleed' && sets.bleed}
           {@const bleed = sets.bleed}
           <LengthBox
