@@ -13,7 +13,9 @@
   const records = $derived(hasRecords(choices.records));
   /** As they were counted when it was saved, where records say how many. */
   const copies = $derived(records ? view.docket.choices.copies : choices.copies);
-  const free = $derived(layout?.free ?? 0);
+  const isOnSheets = $derived(view.condition !== undefined && view.condition.sheetMm !== null);
+  /** Beside it alone: in its run others lie there. */
+  const free = $derived(view.inRun ? 0 : (layout?.free ?? 0));
 </script>
 
 <section aria-label="Copies">
@@ -42,8 +44,10 @@
         <option value="may">may be turned a quarter</option>
         <option value="not">stay upright</option>
       </select>
-      on the {view.condition && view.condition.sheetMm !== null ? 'sheet' : 'roll'}.{/if}
-    {#if free > 0}<span class="text-base-content/70">{free} more would cost no film.</span>{/if}
+      on the {isOnSheets ? 'sheet' : 'roll'}.{/if}
+    {#if free > 0}<span class="text-base-content/70"
+        >{free.toLocaleString('en-GB')} more {isOnSheets ? 'would fit on its sheets' : 'would cost no film'}.</span
+      >{/if}
   </p>
   {#if divided && divided.missing > 0}
     <p class="text-warning leading-6" role="status">
