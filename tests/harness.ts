@@ -57,8 +57,18 @@ export const ALL: ListQuery = {
 /** A folder of its own that is gone afterwards. */
 export function temporaryFolder(): { path: string; remove: () => void } {
   const path = mkdtempSync(join(tmpdir(), 'zing-test-'));
-  // A server that was told to end may be writing its last file.
-  return { path, remove: () => rmSync(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 50 }) };
+  return { path, remove: () => removeFolder(path) };
+}
+
+/** A server that was told to end may be writing its last file: then all of it is gone through again, which retries of `rmSync` are not. */
+function removeFolder(path: string, triesLeft = 100): void {
+  try {
+    rmSync(path, { recursive: true, force: true });
+  } catch (error) {
+    if (triesLeft === 0 || (error as NodeJS.ErrnoException).code !== 'ENOTEMPTY') throw error;
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 100);
+    removeFolder(path, triesLeft - 1);
+  }
 }
 
 /** Looks again and again until something is so. @throws after `seconds` */
