@@ -27,20 +27,26 @@ export function spreadOf(width: number, height: number, takenAt: (pixel: number)
   };
 }
 
-/** Lines across a box that are looked at: so fine that a round shape is off by less than a hundredth. */
-const LINES = 4 * CELLS;
+/** Lines across a row of cells that are looked at: so many that a round shape is off by less than a hundredth. */
+const LINES = 4;
 
 /** How much of what a picture takes lies within rings (even-odd), 0…1. @param box where the picture lies, in the rings' unit */
 export function shareWithin(spread: Spread, box: Box, rings: readonly (readonly Point[])[]): number {
   let [within, all] = [0, 0];
-  for (let line = 0; line < LINES; line++) {
-    const y = box.y + ((line + 0.5) / LINES) * box.height;
-    const row = spread.slice(Math.floor((line * CELLS) / LINES) * CELLS).slice(0, CELLS);
-    const crossed = crossings(rings, y).map((x) => ((x - box.x) / box.width) * CELLS);
-    row.forEach((cell, column) => {
-      all += cell;
-      if (cell > 0) within += cell * covered(crossed, column, column + 1);
-    });
+  for (let row = 0; row < CELLS; row++) {
+    // What the row takes from its left edge up to each cell.
+    const upTo = [0];
+    for (const cell of spread.slice(row * CELLS, (row + 1) * CELLS)) upTo.push(upTo.at(-1)! + cell);
+    const leftOf = (x: number): number => {
+      const at = Math.max(0, Math.min(CELLS, ((x - box.x) / box.width) * CELLS));
+      const cell = Math.min(CELLS - 1, Math.floor(at));
+      return upTo[cell]! + (at - cell) * (upTo[cell + 1]! - upTo[cell]!);
+    };
+    for (let line = 0; line < LINES; line++) {
+      const xs = crossings(rings, box.y + ((row + (line + 0.5) / LINES) / CELLS) * box.height);
+      for (let i = 0; i + 1 < xs.length; i += 2) within += leftOf(xs[i + 1]!) - leftOf(xs[i]!);
+      all += upTo[CELLS]!;
+    }
   }
   return all > 0 ? within / all : 0;
 }
@@ -54,11 +60,4 @@ function crossings(rings: readonly (readonly Point[])[], y: number): number[] {
       if (p.y > y !== q.y > y) xs.push(p.x + ((y - p.y) / (q.y - p.y)) * (q.x - p.x));
     }
   return xs.sort((a, b) => a - b);
-}
-
-/** How much of a stretch lies between every first and second of such places. */
-function covered(crossed: readonly number[], from: number, to: number): number {
-  let sum = 0;
-  for (let i = 0; i + 1 < crossed.length; i += 2) sum += Math.max(0, Math.min(to, crossed[i + 1]!) - Math.max(from, crossed[i]!));
-  return sum;
 }

@@ -2,7 +2,7 @@ import type { Box } from '../geometry/box';
 import { grow } from '../geometry/areas';
 import { apply, chain, invert, type Point } from '../geometry/matrix';
 import { laidMl, type LaidInk, type LaidOn } from '../inks/laid-ink';
-import { shareWithin } from '../inks/spread';
+import { shareWithin, type Spread } from '../inks/spread';
 import { DEFAULT_POCKETS } from './in-pockets';
 import { thingToBed } from './jig';
 import { pieceOf } from './pieces';
@@ -84,9 +84,21 @@ export function printedOf(
   return printed;
 }
 
+/** Contours have thousands of corners, and a layout by them gets better many times a second: each is looked at once. */
+const shares = new WeakMap<Point[][], WeakMap<Spread, number>>();
+
+function shareOf(spread: Spread, { picture, within }: Printed): number {
+  if (!within) return 1;
+  const known = shares.get(within) ?? new WeakMap<Spread, number>();
+  shares.set(within, known);
+  const share = known.get(spread) ?? shareWithin(spread, picture, within);
+  known.set(spread, share);
+  return share;
+}
+
 /** The ink of one copy, ml. @param laid what its docket's picture takes */
-export const mlOfCopy = ({ enlarged, picture, within }: Printed, laid: readonly LaidInk[], condition: LaidOn): number =>
-  laid.reduce((sum, one) => sum + laidMl(one, condition) * enlarged * (within ? shareWithin(one.spread, picture, within) : 1), 0);
+export const mlOfCopy = (printed: Printed, laid: readonly LaidInk[], condition: LaidOn): number =>
+  laid.reduce((sum, one) => sum + laidMl(one, condition) * printed.enlarged * shareOf(one.spread, printed), 0);
 
 /** The same by piece. @param laidOf what the picture of a docket takes, as far as it is known */
 export const mlByPiece = (
