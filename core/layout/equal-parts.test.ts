@@ -1,30 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { evenSides } from '../geometry/box';
+import { madePiece } from '../../tests/made/laid';
 import { NO_FINISHING } from '../marks/finishing';
 import { equalParts } from './equal-parts';
 import type { Part, Stock } from './placement';
-import type { RunPiece } from './run-piece';
 
 const SHEET: Stock = { kind: 'sheet', width: 1300, height: 2500, corner: 'back left' };
 const ROLL: Stock = { kind: 'roll', width: 1300 };
 
-const piece: RunPiece = {
-  id: 'a',
-  docket: 'a',
-  piece: 0,
-  widthMm: 90,
-  heightMm: 90,
-  bleed: evenSides(0),
-  copies: 9,
-  first: 0,
-  of: 9,
-  cut: false,
-  mayTurn: true,
-  intent: 'relative',
-  finishing: NO_FINISHING,
-  caption: 'Docket 7'
-};
+const piece = madePiece({ copies: 9, of: 9 });
 
 /** A sheet of copies at these places; which copies they are differs from sheet to sheet. */
 const part = (xs: readonly number[], from = 0): Part => ({

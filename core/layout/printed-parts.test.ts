@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { madePiece, madeRule } from '../../tests/made/laid';
 import { evenSides } from '../geometry/box';
 import { mlPerSquareMetre } from '../inks/drops';
 import type { LaidInk } from '../inks/laid-ink';
 import { CELLS } from '../inks/spread';
-import { NO_FINISHING } from '../marks/finishing';
-import { DEFAULT_MARKS } from '../marks/registration';
 import { DEFAULT_POCKETS } from './in-pockets';
 import { Jig, NEW_JIG, stockJigOf } from './jig';
 import type { JigStock, PocketRule, Stock } from './placement';
@@ -16,41 +15,9 @@ const ON = { mode: { dpi: 720, drops: [6, 12, 24] as [number, number, number] },
 const FULL = mlPerSquareMetre({ x: 720, y: 720 }, [24, 24, 24]);
 /** Evenly so many ml. */
 const laid = (ml: number): LaidInk[] => [{ id: 1, ink: 'colour', m2: ml / FULL, spread: Array.from({ length: CELLS ** 2 }, () => 1) }]; // prettier-ignore
-const RULE: RunLayoutRule = {
-  placing: 'rows',
-  gapX: 4,
-  gapY: 4,
-  margin: 5,
-  lead: 10,
-  tail: 20,
-  align: 'left',
-  single: false,
-  fill: 'none',
-  longest: null,
-  turnStep: 90,
-  effort: 'quick',
-  steps: null,
-  corner: 'front left',
-  marks: DEFAULT_MARKS,
-  colourBar: false
-} as RunLayoutRule;
-const piece = (over: Partial<RunPiece> = {}): RunPiece => ({
-  id: '1',
-  docket: '1',
-  piece: 0,
-  widthMm: 60,
-  heightMm: 60,
-  bleed: evenSides(0),
-  copies: 3,
-  first: 0,
-  of: 3,
-  cut: false,
-  mayTurn: false,
-  intent: 'relative',
-  finishing: NO_FINISHING,
-  caption: '',
-  ...over
-});
+const RULE = madeRule();
+const piece = (over: Partial<RunPiece> = {}) =>
+  madePiece({ id: '1', docket: '1', widthMm: 60, heightMm: 60, copies: 3, mayTurn: false, ...over });
 function printedIn(stock: Stock, rule: RunLayoutRule, pieces: RunPiece[]) {
   const { parts } = layOutRun(stock, rule, pieces, []);
   return printedOf(parts, new Map(pieces.map((one) => [one.id, one])), clipsOn(stock, rule));

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { madePiece, madeRule } from '../../tests/made/laid';
 import { apply, chain, rotation, translation, turnedInPlace } from '../geometry/matrix';
 import { evenSides, sizeBeyond, turnedSides, type Box } from '../geometry/box';
 import { wholePage } from '../artwork/preparation';
@@ -7,48 +8,13 @@ import { pieceKey, pieceOf } from './pieces';
 import { DEFAULT_CROP, DEFAULT_EYELETS, eyeletPlaces, NO_FINISHING, roomOf } from '../marks/finishing';
 import type { Finishing } from '../marks/finishing-choice';
 import { textFlats } from '../marks/lettering';
-import { DEFAULT_MARKS } from '../marks/registration';
 import { shapeAt, type Stock } from './placement';
 import { dressPart, layOutRun, ripPieces, type RunLayoutRule } from './run-layout';
 import { finishedToCopy, itemOf, type RunPiece } from './run-piece';
 
-const RULE: RunLayoutRule = {
-  placing: 'rows',
-  gapX: 4,
-  gapY: 6,
-  margin: 5,
-  lead: 10,
-  tail: 20,
-  align: 'centre',
-  single: false,
-  fill: 'none',
-  longest: null,
-  turnStep: 90,
-  effort: 'quick',
-  steps: null,
-  marks: DEFAULT_MARKS,
-  colourBar: false
-};
+const RULE = madeRule({ gapY: 6, align: 'centre' });
 
 const ROLL: Stock = { kind: 'roll', width: 1300 };
-
-const docket = (over: Partial<RunPiece> = {}): RunPiece => ({
-  id: 'a',
-  docket: 'a',
-  piece: 0,
-  widthMm: 90,
-  heightMm: 90,
-  bleed: evenSides(0),
-  copies: 1,
-  first: 0,
-  of: 1,
-  cut: false,
-  mayTurn: true,
-  intent: 'relative',
-  finishing: NO_FINISHING,
-  caption: 'Docket 7 · Ferry company',
-  ...over
-});
 
 const anyFinishing = fc.record({
   crop: fc.option(fc.constant(DEFAULT_CROP), { nil: null }),
@@ -82,7 +48,7 @@ const anyDockets = fc
     }),
     { minLength: 1, maxLength: 4 }
   )
-  .map((list) => list.map((d, i) => docket({ ...d, id: `d${i}`, of: d.copies })));
+  .map((list) => list.map((d, i) => madePiece({ ...d, id: `d${i}`, of: d.copies })));
 
 const meets = (p: Box, q: Box, e = 1e-4) =>
   p.x < q.x + q.width - e && q.x < p.x + p.width - e && p.y < q.y + q.height - e && q.y < p.y + p.height - e;
@@ -140,8 +106,11 @@ describe('a run with marks', () => {
       left: 25
     });
     const crop: Finishing = { ...NO_FINISHING, crop: DEFAULT_CROP };
-    expect(itemOf(docket({ bleed: evenSides(3), finishing: crop }))).toMatchObject({ width: 90 + 2 * 12, height: 90 + 2 * 12 });
-    expect(itemOf(docket({ widthMm: 60, finishing: { ...NO_FINISHING, turn: 90 } }))).toMatchObject({ width: 90, height: 60 });
+    expect(itemOf(madePiece({ bleed: evenSides(3), finishing: crop }))).toMatchObject({
+      width: 90 + 2 * 12,
+      height: 90 + 2 * 12
+    });
+    expect(itemOf(madePiece({ widthMm: 60, finishing: { ...NO_FINISHING, turn: 90 } }))).toMatchObject({ width: 90, height: 60 });
   });
 
   it('spaces eyelets evenly, no farther apart than said, corners once', () => {
@@ -186,7 +155,7 @@ describe('a run with marks', () => {
     fc.assert(
       fc.property(fc.array(piece, { minLength: 1, maxLength: 4 }), (all) => {
         const dockets = all.map(({ turn, centre, ...one }, i) =>
-          docket({ ...one, id: String(i), finishing: { ...NO_FINISHING, caption: true, crop: DEFAULT_CROP, turn, centre } })
+          madePiece({ ...one, id: String(i), finishing: { ...NO_FINISHING, caption: true, crop: DEFAULT_CROP, turn, centre } })
         );
         const part = layOutRun(stock, RULE, dockets, []).parts[0]!;
         const { letters } = dressPart(part, stock, RULE, dockets);
@@ -216,7 +185,7 @@ describe('a run with marks', () => {
   });
 
   it('numbers copies through the runs that a docket is divided into', () => {
-    const one = docket({ copies: 2, first: 3, of: 9, finishing: { ...NO_FINISHING, numbered: true } });
+    const one = madePiece({ copies: 2, first: 3, of: 9, finishing: { ...NO_FINISHING, numbered: true } });
     const stock = { kind: 'roll' as const, width: 1300 };
     const { letters } = dressPart(layOutRun(stock, RULE, [one], []).parts[0]!, stock, RULE, [one]);
     expect(letters.map(({ text }) => text)).toEqual(['4 of 9', '5 of 9']);
@@ -251,7 +220,7 @@ describe('a run with marks', () => {
         { x: 0, y: 90 }
       ]
     ];
-    const one = docket({ cut: true, copies: 6, bleed: evenSides(3), contour: triangle });
+    const one = madePiece({ cut: true, copies: 6, bleed: evenSides(3), contour: triangle });
     const rule: RunLayoutRule = { ...RULE, placing: 'shapes', gapX: 4, gapY: 4 };
     const layout = layOutRun({ kind: 'roll', width: 300 }, rule, [one], []);
     const rows = layOutRun({ kind: 'roll', width: 300 }, { ...rule, placing: 'rows' }, [one], []);
@@ -284,7 +253,7 @@ describe('pieces of one docket', () => {
   it('are placed, captioned and drawn each as its own, with bleed where they have it', () => {
     const outer = 12;
     const panel = (piece: number, of: number): RunPiece =>
-      docket({
+      madePiece({
         id: pieceKey({ docket: '7', piece }),
         docket: '7',
         piece,

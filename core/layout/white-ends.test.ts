@@ -1,9 +1,8 @@
 import { describe, expect, it } from 'vitest';
+import { madePiece } from '../../tests/made/laid';
 import { evenSides } from '../geometry/box';
 import { boxRing } from '../panels/wall';
 import { fourInks, shiftOf, type InkSet } from '../inks/ink-set';
-import { NO_FINISHING } from '../marks/finishing';
-import type { RunPiece } from './run-piece';
 import { whiteEnds } from './white-ends';
 
 const INKS: InkSet = [
@@ -13,20 +12,11 @@ const INKS: InkSet = [
 const WHITE = [0, 0, 0, 0, 1];
 
 /** A panel of 1000 × 2000 mm whose last 8 mm lie beneath the next one. */
-const panel: RunPiece = {
+const panel = madePiece({
   id: 'wall',
   docket: 'wall',
-  piece: 0,
   widthMm: 1000,
   heightMm: 2000,
-  bleed: evenSides(0),
-  copies: 1,
-  first: 0,
-  of: 1,
-  cut: false,
-  mayTurn: true,
-  intent: 'relative',
-  finishing: NO_FINISHING,
   caption: 'Panel 1 of 2',
   panel: {
     number: 1,
@@ -39,7 +29,7 @@ const panel: RunPiece = {
     marks: [],
     room: evenSides(0)
   }
-};
+});
 const at = (turn: number, width: number, height: number) => ({
   copies: [{ id: 'wall', copy: 0, x: 30, y: 50, width, height, turn, pinned: false }]
 });
