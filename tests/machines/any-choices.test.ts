@@ -15,6 +15,7 @@ import type { DocketChoices } from '$lib/docket-choices';
 import { USUAL_IN_POCKET } from '$lib/in-jig';
 import type { RunRule } from '$lib/run-rule';
 import type { Shop } from '$lib/server/app/shop';
+import type { Run } from '$lib/server/production/run';
 import { shareOfRun } from '$lib/server/production/run-rules';
 import type { Usage } from '$lib/server/printing/usage';
 import { openFlatbedShop } from '../flatbed-shop';
@@ -212,6 +213,18 @@ async function printed(runId: number, places: readonly Point[]): Promise<Triple[
   return seen.map(relativeTo(media!));
 }
 
+/** What the report has of a run that is printed once. */
+async function usageOf(runId: number): Promise<Usage> {
+  const [print] = await shop.printing.start(runId, shop.runs.get(runId).condition.machineId, 1);
+  await until(() => shop.prints.get(print!.id).state === 'done');
+  return JSON.parse(shop.prints.row(print!.id).usage!) as Usage;
+}
+function asShown(usage: Usage, { layout, condition: { costPerM2 } }: Run): void {
+  const { areaM2, wasteM2 } = layout;
+  expect([usage.m2, usage.wasteM2, usage.mediaCost]).toEqual([areaM2, wasteM2, areaM2 * costPerM2].map((v) => expect.closeTo(v, 4))); // prettier-ignore
+  expect(usage.dockets.reduce((sum, one) => sum + one.m2 + one.wasteM2, 0)).toBeCloseTo(usage.m2, 6);
+}
+
 /** A run of one docket, RIPped. */
 async function ripped(docketId: number, rule: Partial<RunRule> = {}): Promise<number> {
   const runId = shop.layingOut.add([docketId], undefined, true)[0]!;
@@ -256,9 +269,11 @@ describe('dockets of any choices', () => {
     for (const [size, edge] of sizes) {
       const lies = { ...USUAL_IN_POCKET, size, edge, marginMm: size === 'fit' ? 2 : 0 };
       const id = docketOf({ page: 3, across: 0.6, down: 0.6, choices: { copies: 5, jig: { id: jig, lies } } });
-      const { shown, laid } = await inkOf(id, await ripped(id));
+      const runId = await ripped(id);
+      const { shown, laid } = await inkOf(id, runId);
       expect([size, edge, shown.get('colour')! / laid.get('colour')!]).toEqual([size, edge, expect.closeTo(1, 1)]);
       taken.push(shown.get('colour')!);
+      if (size === 'own') asShown(await usageOf(runId), shop.runs.get(runId));
     }
     // A wide design on a disc: cut off, over its edge, all of it seen, all of the disc covered.
     const [cutOff, over, fit, fill] = taken as [number, number, number, number];
@@ -272,6 +287,7 @@ describe('dockets of any choices', () => {
     expect(shown.get('colour')! / laid.get('colour')!).toBeCloseTo(1, 1);
     const inRows = shop.runs.get(rows).result!.inkMl.reduce((sum, ml) => sum + ml, 0);
     expect(laid.get('colour')! / inRows).toBeLessThan(0.9);
+    asShown(await usageOf(nested), shop.runs.get(nested));
   });
 
   it('have of a run’s ink what each was shown to take, and pay for it', async () => {
@@ -292,9 +308,9 @@ describe('dockets of any choices', () => {
     const all = inkMl.reduce((sum, ml) => sum + ml, 0);
     for (const [id, ml] of shown) expect([id, Math.abs(inkByDocket![id]! / ml - 1) < 0.03]).toEqual([id, true]);
     expect(Object.values(inkByDocket!).reduce((sum, ml) => sum + ml, 0)).toBeLessThan(all * 1.01);
-    const [print] = await shop.printing.start(runId!, run.condition.machineId, 1);
-    await until(() => shop.prints.get(print!.id).state === 'done');
-    const usage = JSON.parse(shop.prints.row(print!.id).usage!) as Usage;
+    const usage = await usageOf(runId!);
+    // Media, its waste and its cost are those that the run was shown to have.
+    asShown(usage, run);
     const own = usage.dockets.find(({ id }) => id === pale.id)!;
     expect(own.inkMl / usage.inkMl).toBeCloseTo(shown.get(pale.id)! / all, 1);
     // By its area it would be a third and more of it.

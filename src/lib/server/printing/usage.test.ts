@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { evenSides } from '$core/geometry/box';
 import { fourInks } from '$core/inks/ink-set';
+import type { Stock } from '$core/layout/placement';
 import type { Machines } from '../machines/machines';
 import type { Settings } from '../platform/settings';
 import type { Runs } from '../production/run-store';
@@ -24,19 +25,32 @@ function used(
   end: Partial<PrintEnd> = {},
   laid = TWO,
   pieces: [number, number][] | null = null,
-  inkByDocket?: Record<number, number>
+  inkByDocket?: Record<number, number>,
+  stock: Stock = { kind: 'roll', width: 1000 }
 ): Usage {
   const runs = {
     get: () => ({
       laid,
-      layout: { parts: [{ copies: laid.flatMap(({ id }, i) => Array.from({ length: copies[i]! }, () => ({ id }))) }] },
+      stock,
+      layout: {
+        parts: [
+          {
+            copies: laid.flatMap(({ id }, i) => Array.from({ length: copies[i]! }, () => ({ id }))),
+            usedM2: laid.reduce((sum, { widthMm, heightMm }, i) => sum + (copies[i]! * widthMm * heightMm) / 1e6, 0)
+          }
+        ]
+      },
       condition: { media: 'Film', costPerM2: 6 },
       result: { inkMl: [2, 4, 6, 8], ...(inkByDocket && { inkByDocket }) },
       dockets: [1, 2].map((id) => ({ id, name: `Docket ${id}`, customer: 'Gull & Sons' })),
       entries: [{ pieces }, { pieces: null }]
     }),
     frozen: () => ({
-      plan: { widthMm: 1000, inks: fourInks([6, 13, 21]).map((ink, i) => ({ ...ink, costPerMl: i === 3 ? 0.5 : null })) }
+      plan: {
+        widthMm: 1000,
+        lengthMm: 800,
+        inks: fourInks([6, 13, 21]).map((ink, i) => ({ ...ink, costPerMl: i === 3 ? 0.5 : null }))
+      }
     })
   } as unknown as Runs;
   const settings = { current: { inkCostPerMl: 0.1 } } as unknown as Settings;
@@ -72,6 +86,7 @@ describe('what a print took', () => {
         expect(sum(usage, ({ cost }) => cost)).toBeCloseTo(has ? usage.mediaCost + usage.inkCost + usage.timeCost : 0, 6);
         expect(sum(usage, ({ inkMl }) => inkMl)).toBeCloseTo(has ? usage.inkMl : 0, 6);
         expect(sum(usage, ({ wasteM2 }) => wasteM2)).toBeCloseTo(has ? usage.wasteM2 : 0, 6);
+        expect(sum(usage, ({ m2, wasteM2 }) => m2 + wasteM2)).toBeCloseTo(has ? usage.m2 : 0, 6);
         expect(usage.wasteM2).toBeGreaterThanOrEqual(0);
         expect(sum(usage, ({ copies }) => copies)).toBe(a + b);
       })
@@ -93,6 +108,15 @@ describe('what a print took', () => {
     const usage = used([3, 2], 400, { state: 'failed' });
     expect(usage.wasteM2).toBeCloseTo(0.4, 9);
     expect(sum(usage, ({ copies }) => copies)).toBe(0);
+    expect(sum(usage, ({ m2 }) => m2)).toBe(0);
+  });
+
+  it('is the things that lie in a jig, as far as they were printed, and none of it is waste', () => {
+    const stock = { kind: 'sheet', width: 1000, height: 800, corner: 'front left', jig: {} } as unknown as Stock;
+    const load = used([3, 2], 800, {}, TWO, null, undefined, stock);
+    expect([load.m2, load.mediaCost, load.wasteM2]).toEqual([0.26, 6 * 0.26, 0].map((v) => expect.closeTo(v, 9)));
+    const half = used([3, 2], 400, { state: 'cancelled' }, TWO, null, undefined, stock);
+    expect([half.m2, half.wasteM2]).toEqual([expect.closeTo(0.13, 9), half.m2]);
   });
 
   it('counts a wall as often as all of its panels came out, and not for some of them', () => {

@@ -1,3 +1,4 @@
+import { isJig } from '$core/layout/placement';
 import { inkCounted, sharesOf, takenBy } from '$core/layout/run-costs';
 import type { Print, PrintEnd } from './print';
 import type { Machines } from '../machines/machines';
@@ -10,8 +11,8 @@ export interface DocketUsage {
   name: string;
   customer: string;
   copies: number;
+  /** Its share of what pieces cover, and of what none does, by the area that its copies take with their bleed: together all of the media. */
   m2: number;
-  /** Its share of what no piece covers, by the area that its copies take with their bleed. */
   wasteM2: number;
   inkMl: number;
   cost: number;
@@ -22,6 +23,7 @@ export interface Usage {
   media: string;
   machine: string;
   metres: number;
+  /** Media, in a jig its things; and what of it no piece covers. */
   m2: number;
   wasteM2: number;
   inkMl: number;
@@ -45,20 +47,23 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
   const { runs, settings, machines } = needs;
   const run = runs.get(print.runId);
   const { plan } = runs.frozen(print.runId);
-  const m2 = (plan.widthMm * print.printedMm) / 1e6;
   const pieces = new Map(run.laid.map((piece) => [piece.id, piece]));
   const [part] = run.layout.parts;
-  const printed = new Map<number, { m2: number; copies: Map<string, number> }>();
+  const copies = new Map<number, Map<string, number>>();
   for (const { id } of part?.copies ?? []) {
     const piece = pieces.get(id);
     if (!piece) continue;
-    const { m2, copies } = printed.get(Number(piece.docket)) ?? { m2: 0, copies: new Map<string, number>() };
-    copies.set(id, (copies.get(id) ?? 0) + 1);
-    printed.set(Number(piece.docket), { m2: m2 + (piece.widthMm * piece.heightMm) / 1e6, copies });
+    const own = copies.get(Number(piece.docket)) ?? new Map<string, number>();
+    own.set(id, (own.get(id) ?? 0) + 1);
+    copies.set(Number(piece.docket), own);
   }
-  const covered = [...printed.values()].reduce((sum, one) => sum + one.m2, 0);
-  // A chart has no dockets and no waste: all of it is of use.
-  const wasteM2 = !whole ? m2 : covered === 0 ? 0 : Math.max(0, m2 - covered);
+  // A load takes the things that lie in its jig, and as much of them as was printed.
+  const m2 = isJig(run.stock)
+    ? (part?.usedM2 ?? 0) * Math.min(1, print.printedMm / plan.lengthMm)
+    : (plan.widthMm * print.printedMm) / 1e6;
+  // As the run says it: a chart has no dockets and no waste, all of it is of use.
+  const usedM2 = !whole ? 0 : copies.size === 0 ? m2 : Math.min(m2, part?.usedM2 ?? 0);
+  const wasteM2 = m2 - usedM2;
   const taken = takenBy({ parts: part ? [part] : [] }, pieces, 1, () => 0);
   // Older plates do not say whose their ink is: it is shared by area then.
   const shares = sharesOf(inkCounted(taken, run.result?.inkByDocket ?? {}, 1), sumOf(run.result?.inkMl));
@@ -79,7 +84,7 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
     inkCost,
     timeCost,
     dockets: run.dockets.flatMap((docket, i) => {
-      const own = printed.get(docket.id);
+      const own = copies.get(docket.id);
       if (!own) return [];
       const { area, ink } = shares.get(docket.id)!;
       return {
@@ -87,8 +92,8 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
         name: docket.name,
         customer: docket.customer,
         // A wall is printed as often as all of its panels are: some of them alone are no copy of it.
-        copies: whole && !run.entries[i]?.pieces ? Math.min(...own.copies.values()) : 0,
-        m2: own.m2,
+        copies: whole && !run.entries[i]?.pieces ? Math.min(...own.values()) : 0,
+        m2: usedM2 * area,
         wasteM2: wasteM2 * area,
         inkMl: inkMl * ink,
         cost: (mediaCost + timeCost) * area + inkCost * ink
