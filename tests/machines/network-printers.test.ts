@@ -419,6 +419,16 @@ describe('at a printer’s port', () => {
     expect(await reach(shut.uri)).toBe(0);
     const open = await printerOf({ isOpen: true, addresses: ['203.0.113.1'] });
     expect(await reach(open.uri)).toBe(403);
+    // However many strangers hold the line, who may print can.
+    const door = Number(new URL(open.uri.replace(/^ipp/, 'http')).port);
+    const hold = () => connect(door, outer).on('error', () => undefined).resume(); // prettier-ignore
+    const strangers = Array.from({ length: 220 }, hold);
+    await until(() => strangers.filter(({ closed }) => closed).length >= 120);
+    const late = hold();
+    await until(() => late.closed);
+    expect((await fetch(open.uri.replace(/^ipp/, 'http').replace('/ipp/print', '/'))).status).toBe(200);
+    for (const one of strangers) one.destroy();
+    await until(async () => (await reach(open.uri)) === 403);
     const kept = shop.networkPrinters.get(open.id);
     shop.networkPrinters.change(open.id, kept.version, { ...kept.printer, addresses: [outer] });
     await shop.printerDoors.settled();

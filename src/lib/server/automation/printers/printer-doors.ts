@@ -47,6 +47,8 @@ const SILENT_MS = 300_000;
 /** What is still on its way when it is refused is read on for so long. */
 const LINGER_MS = 2000;
 const MOST_CONNECTIONS = 200;
+/** Of those who are not on the list, and have not said the key yet: they take no place of others. */
+const MOST_STRANGERS = 100;
 
 /** Each printer at a port of its own, and nothing else there. */
 export class PrinterDoors {
@@ -119,6 +121,13 @@ export class PrinterDoors {
     const door: Door = { kept, server, announced: undefined, isThere: false, trouble: null };
     this.#doors.set(kept.id, door);
     server.maxConnections = MOST_CONNECTIONS;
+    let strangers = 0;
+    server.on('connection', (socket) => {
+      if (wayIn(kept, socket.remoteAddress ?? '', '/') !== undefined) return;
+      strangers++;
+      socket.once('close', () => strangers--);
+      if (strangers > MOST_STRANGERS) socket.destroy();
+    });
     server.on('request', (request, response) => {
       request.setTimeout(IDLE_MS, () => request.destroy());
       this.#serve(kept, request, response).catch((error: unknown) => {
