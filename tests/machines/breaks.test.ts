@@ -146,7 +146,7 @@ describe('a machine', () => {
   });
 
   it('whose current fails in the middle says how far it came, and its roll is that much shorter', async () => {
-    await control('/speed', { speed: 40 });
+    await control('/speed', { speed: 8 });
     const before = await roll();
     const [id] = await start();
     await until(() => shop.prints.get(id!).printedMm > 10);
