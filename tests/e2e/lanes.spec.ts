@@ -121,7 +121,7 @@ test('a day’s dockets go to their lanes, are placed thriftily, and print on th
     const [apart, rows, close] = [await lengthOf(page, 'apart'), await lengthOf(page, 'rows'), await lengthOf(page, 'close')];
     expect(rows).toBeLessThanOrEqual(apart);
     expect(close).toBeLessThanOrEqual(rows);
-    await expect(rule(page, 'True shape')).toContainText('No docket here is cut by a contour');
+    await expect(rule(page, 'True shape')).toContainText('No docket here is placed by a contour');
     await rule(page, 'Close fit').click();
     await expect(rule(page, 'Close fit')).toBeChecked();
     await expect(page.getByTestId('length')).toHaveText(`${close.toFixed(2)} m`);
