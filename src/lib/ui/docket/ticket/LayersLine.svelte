@@ -51,7 +51,7 @@
     held = null;
   }
 
-  /** ml and money that a layer takes for all copies. */
+  /** ml and money that a layer takes: for all copies, and of one that is divided for those in its run. */
   function takes(layer: Layer): string {
     const laid = view.laid?.find(({ id }) => id === layer.id);
     if (!laid || !condition || !printed) return '';
