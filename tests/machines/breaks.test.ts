@@ -1,7 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { createServer } from 'node:net';
 import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest';
+import { lastAsked } from '$lib/came-out';
 import { Shop } from '$lib/server/app/shop';
+import type { Usage } from '$lib/server/printing/usage';
 import { createJob, findJob, readJob, sendPlates } from '$lib/server/machines/printer-client';
 import { JOB_STATE } from '$protocol/ipp';
 import { ALL_MODES } from '$standins/printer/modes';
@@ -64,7 +66,7 @@ const roll = async () => {
 const length = () => shop.runs.frozen(runId).plan.lengthMm;
 /** A print as it stands in the database of a server that died, and what it would have told the machine. */
 function begun() {
-  const [id] = shop.prints.add(randomUUID(), { runId, machineId, lengthMm: length(), fromMm: 0 }, 1);
+  const [id] = shop.prints.add(randomUUID(), { runId, machineId, lengthMm: length(), fromMm: 0, restOf: null }, 1);
   const { key } = shop.prints.row(id!);
   const { plan } = shop.runs.frozen(runId);
   const media = { name: 'Film', widthMm: plan.widthMm, lengthMm: length() };
@@ -117,6 +119,37 @@ describe('a server that dies', () => {
     shop.printing.resume();
     expect(await ended(id)).toMatchObject({ state: 'failed', reason: expect.stringMatching(/Nothing was printed/) });
     expect((await readJob(printer.url, job.id))!.state).toBe(JOB_STATE.cancelled);
+  });
+});
+
+describe('a print that was cancelled', () => {
+  it('goes on to its end once, and is one of those that were asked for', async () => {
+    await control('/speed', { speed: 2 });
+    const [id, next] = await start(2);
+    // The second row of copies has begun, and is not whole.
+    await until(() => shop.prints.get(id!).printedMm > 90);
+    shop.printing.cancel(id!);
+    const broken = await ended(id!);
+    expect(broken).toMatchObject({ state: 'cancelled' });
+    expect(broken.printedMm).toBeLessThan(length());
+    await ended(next!);
+    const usage = (print: number) => JSON.parse(shop.prints.row(print).usage!) as Usage;
+    expect(usage(id!)).toMatchObject({ wasteM2: usage(id!).m2, dockets: [{ copies: 0, m2: 0 }] });
+    await control('/speed', { speed: 1e6 });
+    const from = shop.printing.restFrom(broken)!;
+    expect(from).toBeLessThan(broken.printedMm);
+    const request = randomUUID();
+    const [rest, again] = await Promise.all([shop.printing.goOn(id!, request), shop.printing.goOn(id!, request)]);
+    expect(again.id).toBe(rest.id);
+    await ended(rest.id);
+    expect(shop.prints.get(rest.id)).toMatchObject({ state: 'done', restOf: id, fromMm: from });
+    await expect(shop.printing.goOn(id!)).rejects.toThrow('cannot go on');
+    expect(lastAsked(shop.prints.list(runId))).toEqual({ asked: 2, done: 1, open: 0 });
+    // All copies came out, each of them once.
+    const [good, end] = [usage(id!), usage(rest.id)];
+    expect(good.dockets[0]!.copies + end.dockets[0]!.copies).toBe(9);
+    expect(good.dockets[0]!.m2 + end.dockets[0]!.m2).toBeCloseTo(9 * 0.0054, 7);
+    expect(good.dockets[0]!.copies).toBe(shop.runs.get(runId).layout.parts[0]!.copies.filter(({ y }) => y < from).length);
   });
 });
 

@@ -203,12 +203,12 @@ describe('lanes', () => {
       const { version, choices } = shop.dockets.get(docket.id);
       shop.docketEditing.change(docket.id, version, { choices: { ...choices, copies } });
     };
-    expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 0, isPrinted: false });
+    expect(shop.docketParts.divided(docket.id)).toMatchObject({ missing: 0, over: 0 });
     asked(15);
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 3, over: 0, isPrinted: false });
     const rest = shop.runs.get(shop.layingOut.addRest(docket.id));
     expect(rest.entries).toMatchObject([{ docketId: docket.id, copies: 3, first: 12 }]);
-    expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 0, over: 0, isPrinted: false });
+    expect(shop.docketParts.divided(docket.id)).toMatchObject({ missing: 0, over: 0 });
     expect(() => shop.layingOut.addRest(docket.id)).toThrow('All copies of more lie in runs');
     // What was taken out of one run and laid out anew does not come back there: it would be printed twice.
     const [first] = runsOf();
@@ -246,6 +246,69 @@ describe('lanes', () => {
     expect(shop.runs.get(id!).times).toBe(2);
     expect(shop.prints.list(id!)).toHaveLength(2);
     await until(() => shop.prints.list(id!).every((print) => print.state === 'done'));
+  });
+
+  it('know of equal sheets how many came out, print what is left, and change nothing of them meanwhile', async () => {
+    const docket = await page('three', { copies: 36, conditionId: ids.onBoard, mayTurn: false });
+    const [id] = shop.layingOut.add([docket.id]);
+    rule(id!, { gapX: 0, gapY: 0 });
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
+    expect(shop.runs.get(id!)).toMatchObject({ times: 3, came: 0, state: 'ripped' });
+    // What comes in is printed once, and not on all of them; what goes out of them goes with all of its copies.
+    const other = await page('beside', { conditionId: ids.onBoard, copies: 2 });
+    const put = (...docketIds: number[]) => shop.runEditing.change(id!, shop.runs.get(id!).version, { docketIds });
+    expect(put(docket.id, other.id)).toMatchObject({ times: 1, entries: [{ copies: 36 }, { copies: null }] });
+    expect(put(docket.id).times).toBe(1);
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
+    expect(shop.runs.get(id!).times).toBe(3);
+    put();
+    expect(put(docket.id)).toMatchObject({ times: 1, entries: [{ copies: 36 }] });
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
+    expect(shop.runs.get(id!)).toMatchObject({ times: 3, stale: false });
+    // What is held back would count as printed with what is on the plates.
+    put(docket.id, other.id);
+    shop.runEditing.change(id!, shop.runs.get(id!).version, { held: [other.id] });
+    expect(shop.runs.get(id!)).toMatchObject({ stale: true });
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
+    expect(shop.runs.get(id!)).toMatchObject({ times: 3, stale: false });
+    const [apart] = shop.layingOut.add([other.id]);
+    expect(apart).not.toBe(id);
+    await shop.runEditing.remove(apart!);
+    const [first] = await shop.printing.start(id!, ids.skua, 1);
+    await until(() => shop.prints.get(first!.id).state === 'done' && shop.runs.get(id!).state !== 'printing');
+    expect(shop.runs.get(id!)).toMatchObject({ times: 3, came: 1, state: 'ripped' });
+    // Two thirds of its copies wait still: it is neither changed nor moved, and nothing comes into it.
+    expect(() => rule(id!, { gapX: 5 })).toThrow('It came out 1 of 3 times. Print what is left');
+    expect(() => shop.layingOut.move([docket.id], shop.runs.get(id!).laneId!)).toThrow('came out 1 of 3 times');
+    const [beside] = shop.layingOut.add([other.id]);
+    expect(beside).not.toBe(id);
+    await shop.runEditing.remove(beside!);
+    await shop.ripping.release(id!);
+    await printedWith(id!);
+    expect(shop.prints.list(id!).map(({ state }) => state)).toEqual(['done', 'done', 'done']);
+    expect(shop.runs.get(id!)).toMatchObject({ times: 3, came: 3, releasedAt: expect.any(Number) });
+    expect(() => shop.runEditing.leave(id!)).toThrow('Nothing of this run');
+  });
+
+  it('leave equal sheets at those that came out, and say then what lies in no run', async () => {
+    await fetch(`${standIns[1]!.url}/media`, {
+      method: 'POST',
+      body: JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets: 9 })
+    });
+    const docket = await page('two', { copies: 24, conditionId: ids.onBoard, mayTurn: false });
+    const [id] = shop.layingOut.add([docket.id]);
+    rule(id!, { gapX: 0, gapY: 0 });
+    expect(() => shop.runEditing.leave(id!)).toThrow('Nothing of this run');
+    await shop.tasks.ended((await shop.ripping.rip(id!)).id);
+    const [first] = await shop.printing.start(id!, ids.skua, 1);
+    await until(() => shop.prints.get(first!.id).state === 'done' && shop.runs.get(id!).state !== 'printing');
+    expect(shop.docketParts.divided(docket.id)).toMatchObject({ missing: 0, over: 0 });
+    shop.runEditing.leave(id!);
+    expect(shop.runs.get(id!)).toMatchObject({ state: 'printed', times: 1, came: 1 });
+    expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 12, over: 0, isPrinted: true });
+    const rest = shop.layingOut.addRest(docket.id);
+    expect(shop.runs.get(rest).entries).toMatchObject([{ copies: 12 }]);
+    await shop.runEditing.remove(rest);
   });
 
   it('release the sheets that are full, while what is begun waits for more', async () => {

@@ -185,7 +185,7 @@ describe('a room', () => {
         .lastInsertRowid
     );
     const prints = new Prints({ db, events, settings: new Settings(db, events), machines, runs: {} as Runs });
-    const ids = prints.add('asked', { runId, machineId, lengthMm: 100, fromMm: 0 }, 3);
+    const ids = prints.add('asked', { runId, machineId, lengthMm: 100, fromMm: 0, restOf: null }, 3);
     expect(new Set(ids.map((id) => prints.row(id).key)).size).toBe(3);
     expect(prints.ofRequest('asked').map(({ id }) => id)).toEqual(ids);
     expect([...prints.busyMachines()]).toEqual([machineId]);

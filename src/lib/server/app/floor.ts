@@ -17,7 +17,7 @@ const MOST_COPIES = 600;
 /** A run as a lane shows it. */
 export interface FloorRun extends Pick<
   Run,
-  'id' | 'laneId' | 'state' | 'hindrance' | 'stale' | 'releasedAt' | 'times' | 'stock' | 'laid'
+  'id' | 'laneId' | 'state' | 'hindrance' | 'stale' | 'releasedAt' | 'times' | 'came' | 'stock' | 'laid'
 > {
   byShape: boolean;
   dockets: { id: number; version: number }[];
@@ -109,6 +109,7 @@ const toFloorRun = (run: Run): FloorRun => ({
   stale: run.stale,
   releasedAt: run.releasedAt,
   times: run.times,
+  came: run.came,
   stock: run.stock,
   laid: run.laid.map(({ contour, panel, ...piece }) => ({
     ...piece,

@@ -57,7 +57,7 @@ export class PlainFilm {
     const cutter = machines.cutter(machineId);
     const task = db.transaction(() => {
       runs.keepPlan(runId, plain, { stock: run.stock, ...sumOf([part], run.stock) });
-      const what = { runId, machineId: cutter.id, lengthMm: part.length, fromMm: 0 };
+      const what = { runId, machineId: cutter.id, lengthMm: part.length, fromMm: 0, restOf: null };
       const [id] = prints.add(`plain film ${randomUUID()}`, what, 1);
       prints.end(id!, { state: 'done', reason: null, printedMm: part.length, inkMl: [], seconds: 0 });
       return cuts.ofRun(runId)[0]!.id;

@@ -5,7 +5,7 @@ import { wholePage } from '$core/artwork/preparation';
 import { evenSides } from '$core/geometry/box';
 import type { RipPlan } from '$core/rip/plan';
 import { JOB_STATE } from '$protocol/ipp';
-import { lastRequest } from '$lib/ui/run/last-request';
+import { askedFor, lastAsked } from '$lib/came-out';
 import type { JobStatus } from '../machines/printer-client';
 import type { Machine } from '../machines/machines';
 import type { Run } from '../production/run';
@@ -106,6 +106,7 @@ const print = (over: Partial<Print> = {}): Print => ({
   lengthMm: 900,
   printedMm: 0,
   fromMm: 0,
+  restOf: null,
   inkMl: [],
   givenUp: false,
   startedAt: 0,
@@ -117,7 +118,7 @@ describe('a print that broke off', () => {
   it('goes on before the first row that is not whole, wherever it broke', () => {
     fc.assert(
       fc.property(fc.double({ min: 0.1, max: 899, noNaN: true }), (printedMm) => {
-        const from = restFrom({ plan, cuts: [] }, print({ printedMm }));
+        const from = restFrom({ plan, cuts: [] }, print({ printedMm }), []);
         const open = plan.pieces.filter(({ y }) => y + 100 > printedMm);
         const top = Math.min(...open.map(({ y }) => y)) - 5;
         // Where no row is whole yet, all of it is printed again but for the white before the first.
@@ -128,15 +129,28 @@ describe('a print that broke off', () => {
 
   it('a second time goes on after where it had gone on', () => {
     const second = print({ fromMm: 165, printedMm: 160 });
-    expect(restFrom({ plan, cuts: [] }, second)).toBe(315);
-    expect(restFrom({ plan, cuts: [] }, print({ fromMm: 165, printedMm: 20 }))).toBeUndefined();
+    expect(restFrom({ plan, cuts: [] }, second, [])).toBe(315);
+    expect(restFrom({ plan, cuts: [] }, print({ fromMm: 165, printedMm: 20 }), [])).toBeUndefined();
+  });
+
+  it('once, unless nothing came of that', () => {
+    const from = (...rests: Print[]) => restFrom({ plan, cuts: [] }, print({ printedMm: 300 }), rests);
+    expect(from(print({ printedMm: 0, state: 'cancelled' }))).toBe(from());
+    expect(from()).toBeGreaterThan(0);
+    for (const rest of [
+      { state: 'done' as const, printedMm: 600 },
+      { printedMm: 40 },
+      { endedAt: null },
+      { printedMm: 0, givenUp: true }
+    ])
+      expect(from(print(rest), print({ printedMm: 0 }))).toBeUndefined();
   });
 
   it('does not where the cutter needs all marks, all came out, or the machine has yet to say how far it came', () => {
-    expect(restFrom({ plan, cuts: [{}] as never }, print({ printedMm: 300 }))).toBeUndefined();
-    expect(restFrom({ plan, cuts: [] }, print({ printedMm: 900, state: 'done' }))).toBeUndefined();
-    expect(restFrom({ plan, cuts: [] }, print({ printedMm: 300, givenUp: true }))).toBeUndefined();
-    expect(restFrom({ plan, cuts: [] }, print({ printedMm: 300, endedAt: null }))).toBeUndefined();
+    expect(restFrom({ plan, cuts: [{}] as never }, print({ printedMm: 300 }), [])).toBeUndefined();
+    expect(restFrom({ plan, cuts: [] }, print({ printedMm: 900, state: 'done' }), [])).toBeUndefined();
+    expect(restFrom({ plan, cuts: [] }, print({ printedMm: 300, givenUp: true }), [])).toBeUndefined();
+    expect(restFrom({ plan, cuts: [] }, print({ printedMm: 300, endedAt: null }), [])).toBeUndefined();
   });
 });
 
@@ -214,12 +228,38 @@ describe('the end of a print', () => {
   });
 });
 
-describe('what was asked for last', () => {
+describe('what was asked for', () => {
+  const done = { state: 'done' as const };
+
   it('is told from what was asked for before', () => {
-    const done = { state: 'done' as const };
-    expect(lastRequest([])).toEqual({ asked: 0, done: 0, open: 0 });
-    expect(
-      lastRequest([print({ request: 'b', endedAt: null }), print({ request: 'b', ...done }), print({ request: 'a', ...done })])
-    ).toEqual({ asked: 2, done: 1, open: 1 });
+    expect(lastAsked([])).toEqual({ asked: 0, done: 0, open: 0 });
+    const prints = [
+      print({ id: 3, request: 'b', endedAt: null }),
+      print({ id: 2, request: 'b', ...done }),
+      print({ id: 1, request: 'a', ...done })
+    ];
+    expect(askedFor(prints)).toEqual([
+      { asked: 2, done: 1, open: 1 },
+      { asked: 1, done: 1, open: 0 }
+    ]);
+  });
+
+  it('has come out where what broke off went on to its end, however often, and is what was asked for last then', () => {
+    const one = (id: number, request: string, over: Partial<Print>) => print({ id, request, printedMm: 100, ...over });
+    const prints = [
+      one(7, 'f', { restOf: 6, fromMm: 700, ...done }),
+      one(6, 'e', { restOf: 2, fromMm: 400 }),
+      one(5, 'd', { restOf: 2, fromMm: 400, printedMm: 0 }),
+      one(4, 'c', done),
+      one(3, 'a', { state: 'cancelled', printedMm: 0 }),
+      one(2, 'a', {}),
+      one(1, 'a', done)
+    ];
+    expect(askedFor(prints)).toEqual([
+      { asked: 3, done: 2, open: 0 },
+      { asked: 1, done: 1, open: 0 }
+    ]);
+    expect(lastAsked([one(8, 'g', { restOf: 7, endedAt: null }), ...prints.slice(1)])).toMatchObject({ asked: 1, open: 1 });
+    expect(lastAsked(prints.slice(1))).toEqual({ asked: 3, done: 1, open: 0 });
   });
 });

@@ -55,9 +55,17 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
 
 /**
  * Where a print that broke off can go on: the start of the first row of copies that is not whole. Nothing where the
- * cutter needs marks around all copies, or where all or none is printed.
+ * cutter needs marks around all copies, where all or none is printed, or where it has gone on already.
+ *
+ * @param rests prints that went on with it
  */
-export function restFrom({ plan, cuts }: Pick<FrozenRun, 'plan' | 'cuts'>, print: Print): number | undefined {
+export function restFrom(
+  { plan, cuts }: Pick<FrozenRun, 'plan' | 'cuts'>,
+  print: Print,
+  rests: readonly Pick<Print, 'endedAt' | 'state' | 'printedMm' | 'givenUp'>[]
+): number | undefined {
+  if (rests.some(({ endedAt, state, printedMm, givenUp }) => endedAt === null || state === 'done' || printedMm > 0 || givenUp))
+    return undefined;
   if (cuts.length > 0 || print.endedAt === null || print.state === 'done' || print.printedMm <= 0) return undefined;
   // What it printed is not known yet.
   if (print.givenUp) return undefined;

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { PlacedCopy } from '$core/layout/placement';
+import { askedFor } from '$lib/came-out';
 import type { Machines } from '../machines/machines';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
@@ -7,7 +8,7 @@ import { Problem } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { KeptPlacement, Runs } from '../production/run-store';
 import type { Print, PrintEnd, PrintRow, RecordPrinted } from './print';
-import { usageOf } from './usage';
+import { madeGood, usageOf, type Usage } from './usage';
 
 interface Needs {
   db: Db;
@@ -52,6 +53,14 @@ export class Prints {
     return this.#needs.db
       .prepare<[string], PrintRow>('SELECT * FROM print WHERE request = ? ORDER BY id')
       .all(request)
+      .map((row) => this.#toPrint(row));
+  }
+
+  /** Those that went on with one. */
+  restsOf(id: number): Print[] {
+    return this.#needs.db
+      .prepare<[number], PrintRow>('SELECT * FROM print WHERE rest_of = ? ORDER BY id')
+      .all(id)
       .map((row) => this.#toPrint(row));
   }
 
@@ -112,19 +121,19 @@ export class Prints {
   /** Writes prints down before their machine hears of them, each with the key that the machine will know it by. */
   add(
     request: string,
-    what: { runId: number; machineId: number; lengthMm: number; fromMm: number; batch?: string | null },
+    what: { runId: number; machineId: number; lengthMm: number; fromMm: number; restOf: number | null; batch?: string | null },
     times: number
   ): number[] {
     const { db } = this.#needs;
     const put = db.prepare(
-      `INSERT INTO print (run_id, machine_id, key, request, state, length_mm, from_mm, batch, started_at)
-       VALUES (?, ?, ?, ?, 'sending', ?, ?, ?, ?)`
+      `INSERT INTO print (run_id, machine_id, key, request, state, length_mm, from_mm, rest_of, batch, started_at)
+       VALUES (?, ?, ?, ?, 'sending', ?, ?, ?, ?, ?)`
     );
-    const { runId, machineId, lengthMm, fromMm, batch = null } = what;
+    const { runId, machineId, lengthMm, fromMm, restOf, batch = null } = what;
     return db.transaction(() => {
       db.prepare("UPDATE run SET state = 'printing' WHERE id = ?").run(runId);
       return Array.from({ length: times }, () =>
-        Number(put.run(runId, machineId, randomUUID(), request, lengthMm, fromMm, batch, Date.now()).lastInsertRowid)
+        Number(put.run(runId, machineId, randomUUID(), request, lengthMm, fromMm, restOf, batch, Date.now()).lastInsertRowid)
       );
     })();
   }
@@ -177,7 +186,11 @@ export class Prints {
            ended_at = coalesce(ended_at, max(started_at, ?)) WHERE id = ?`
       ).run(end.state, end.reason, end.printedMm, JSON.stringify(end.inkMl), givenUp ? 1 : 0, Date.now(), id);
       const usage = usageOf(this.#needs, this.get(id), end);
-      db.prepare('UPDATE print SET usage = ? WHERE id = ?').run(JSON.stringify(usage), id);
+      const keep = db.prepare('UPDATE print SET usage = ? WHERE id = ?');
+      keep.run(JSON.stringify(usage), id);
+      if (end.state === 'done')
+        for (const { print, usage, toMm } of this.#goneOn(id))
+          keep.run(JSON.stringify(madeGood(this.#needs, usage, print, toMm)), print.id);
       if (end.state === 'done') events.tell('print done', { printId: id, runId });
       this.#settleRun(runId, end.state === 'done');
     })();
@@ -185,17 +198,21 @@ export class Prints {
     if (runs.chartOf(runId) !== null) events.changed('conditions');
   }
 
-  /** A run is printed when all that was asked for at once came out; what is left waits for a person. */
+  /** The prints that one went on with, each with where it was gone on from. */
+  #goneOn(id: number): { print: Print; usage: Usage; toMm: number }[] {
+    const { restOf, fromMm: toMm } = this.get(id);
+    if (restOf === null) return [];
+    const { usage } = this.row(restOf);
+    return [...(usage ? [{ print: this.get(restOf), usage: JSON.parse(usage) as Usage, toMm }] : []), ...this.#goneOn(restOf)];
+  }
+
+  /** A run is printed when it came out as often as it is to, with all that was asked for at once; what is left waits for a person. */
   #settleRun(runId: number, well: boolean): void {
-    const { db } = this.#needs;
-    const { open, printed } = db
-      .prepare<[number], { open: number; printed: number }>(
-        `SELECT coalesce(sum(open), 0) AS open, coalesce(max(whole), 0) AS printed FROM (
-           SELECT sum(ended_at IS NULL) AS open, min(state = 'done') AS whole
-           FROM print WHERE run_id = ? GROUP BY coalesce(request, id))`
-      )
-      .get(runId)!;
-    if (open > 0) return;
+    const { db, runs } = this.#needs;
+    const requests = askedFor(this.list(runId));
+    if (requests.some(({ open }) => open > 0)) return;
+    const { came, times } = runs.row(runId);
+    const printed = came >= times && requests.some(({ asked, done }) => done === asked) ? 1 : 0;
     db.prepare(
       `UPDATE run SET state = ?, released_at = CASE WHEN ? THEN released_at END, by_hand = max(by_hand, NOT ?)
        WHERE id = ? AND (state = 'printing' OR (state = 'ripped' AND ?))`
@@ -215,6 +232,7 @@ export class Prints {
       lengthMm: row.length_mm,
       printedMm: row.printed_mm,
       fromMm: row.from_mm,
+      restOf: row.rest_of,
       inkMl: JSON.parse(row.ink_ml) as number[],
       givenUp: row.given_up === 1,
       startedAt: row.started_at,

@@ -12,6 +12,7 @@ export interface PrintRow {
   length_mm: number;
   printed_mm: number;
   from_mm: number;
+  rest_of: number | null;
   ink_ml: string;
   usage: string | null;
   cancelled_at: number | null;
@@ -33,6 +34,8 @@ export interface Print {
   printedMm: number;
   /** Where in the run it began, mm: above 0 for one that went on. */
   fromMm: number;
+  /** The print that broke off and that it goes on with. */
+  restOf: number | null;
   inkMl: number[];
   /** Ended by a person while the machine did not answer: what it did is written down when it does. */
   givenUp: boolean;

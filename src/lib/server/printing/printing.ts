@@ -30,6 +30,7 @@ import { writeRest } from '../production/plates';
 import type { Run } from '../production/run';
 import type { Runs } from '../production/run-store';
 import type { Print, PrintEnd, PrintRow } from './print';
+import { timesLeft } from '../production/run-rules';
 import { endOf, hindrance, reasonText, restFrom, unsent } from './print-rules';
 import type { Prints } from './print-store';
 
@@ -88,7 +89,7 @@ export class Printing {
   }
 
   restFrom(print: Print): number | undefined {
-    return restFrom(this.#needs.runs.frozen(print.runId), print);
+    return restFrom(this.#needs.runs.frozen(print.runId), print, this.#needs.prints.restsOf(print.id));
   }
 
   /** Prints what an earlier print of the run left out. */
@@ -98,18 +99,25 @@ export class Printing {
     const from = this.restFrom(before);
     if (from === undefined) throw new Problem(409, 'This print cannot go on in the middle. Print the run again.');
     const { lengthMm } = runs.frozen(before.runId).plan;
-    const [rest] = await this.#begin(request, before.runId, before.machineId, 1, { lengthMm: lengthMm - from, fromMm: from });
+    const part = { lengthMm: lengthMm - from, fromMm: from, restOf: printId };
+    const [rest] = await this.#begin(request, before.runId, before.machineId, 1, part);
     return rest as Print;
   }
 
   /**
    * Prints a run. The same request is carried out once, however often it comes.
    *
+   * @param times as often as it is to come out still, where that is not said
    * @throws Problem when the machine cannot print it as it is now
    */
-  async start(runId: number, machineId: number, times: number, request: string = randomUUID()): Promise<Print[]> {
-    const { lengthMm } = this.#needs.runs.frozen(runId).plan;
-    return this.#begin(request, runId, machineId, times, { lengthMm, fromMm: 0 });
+  async start(runId: number, machineId: number, times?: number, request: string = randomUUID()): Promise<Print[]> {
+    const { runs } = this.#needs;
+    const { lengthMm } = runs.frozen(runId).plan;
+    return this.#begin(request, runId, machineId, times ?? Math.min(MOST_TIMES, timesLeft(runs.row(runId))), {
+      lengthMm,
+      fromMm: 0,
+      restOf: null
+    });
   }
 
   async #begin(
@@ -117,7 +125,7 @@ export class Printing {
     runId: number,
     machineId: number,
     times: number,
-    part: { lengthMm: number; fromMm: number }
+    part: { lengthMm: number; fromMm: number; restOf: number | null }
   ): Promise<Print[]> {
     const { prints, runs, machines, events } = this.#needs;
     // What is on the machine now, not what was on it a second ago.
@@ -357,6 +365,9 @@ export class Printing {
     events.send({ kind: 'print', print: progressOf(prints.get(id), sentShare, this.#seconds.get(id)) });
   }
 }
+
+/** Prints that are asked for at once. */
+const MOST_TIMES = 100;
 
 /** On white, as prints are mostly looked at. */
 const ON_WHITE: OutputView = { from: 'front', backing: '#ffffff' };

@@ -5,6 +5,7 @@ import type { Lane } from '../production/lanes';
 import type { Machine } from '../machines/machines';
 import { sentence } from '../platform/problem';
 import type { Run } from '../production/run';
+import { timesLeft } from '../production/run-rules';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Lanes } from '../production/lanes';
@@ -130,7 +131,7 @@ export class Releasing {
       if (!next) continue;
       // Another may have begun meanwhile, or the media been changed: it is looked at again in a second.
       await printing
-        .start(next.id, machine.id, next.times)
+        .start(next.id, machine.id)
         .catch((error: unknown) => log.info({ run: next.id, error: sentence(error) }, 'not printed by itself'));
     }
   }
@@ -141,7 +142,7 @@ export class Releasing {
 
 /** Why a released run does not print by itself now; nothing when it does. A person may print panels from another batch, nobody else. */
 export function waitsFor(printing: Printing, run: Run, machine: Machine): string | undefined {
-  const hindrance = printing.hindrance(run, machine, run.times);
+  const hindrance = printing.hindrance(run, machine, timesLeft(run));
   if (hindrance !== undefined) return hindrance;
   const batches = printing.batches(run, machine);
   const { words, isOther } = batches ? batchWords(batches) : { words: '', isOther: false };

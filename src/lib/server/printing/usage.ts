@@ -1,7 +1,9 @@
-import { isJig } from '$core/layout/placement';
-import { inkCounted, sharesOf, takenBy } from '$core/layout/run-costs';
+import { pieceOf } from '$core/layout/pieces';
+import { isJig, type PlacedCopy } from '$core/layout/placement';
+import { inkCounted, sharesOf, takenBy, type Shares } from '$core/layout/run-costs';
 import type { Print, PrintEnd } from './print';
 import type { Machines } from '../machines/machines';
+import type { Run } from '../production/run';
 import type { Runs } from '../production/run-store';
 import type { Settings } from '../platform/settings';
 
@@ -41,64 +43,109 @@ interface Needs {
   settings: Settings;
 }
 
-/** What a print took. One that broke off is waste altogether. */
+/** What a print took. One that broke off is waste altogether, as long as nothing goes on with it. */
 export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
-  const whole = end.state === 'done';
   const { runs, settings, machines } = needs;
   const run = runs.get(print.runId);
   const { plan } = runs.frozen(print.runId);
-  const pieces = new Map(run.laid.map((piece) => [piece.id, piece]));
-  const [part] = run.layout.parts;
-  const copies = new Map<number, Map<string, number>>();
-  for (const { id } of part?.copies ?? []) {
-    const piece = pieces.get(id);
-    if (!piece) continue;
-    const own = copies.get(Number(piece.docket)) ?? new Map<string, number>();
-    own.set(id, (own.get(id) ?? 0) + 1);
-    copies.set(Number(piece.docket), own);
-  }
+  const of = lying(run);
+  const whole = end.state === 'done';
+  const reached = of.between(print.fromMm, whole ? Infinity : print.fromMm + print.printedMm);
+  // What broke off before its first copy was still for all of them.
+  const shares = of.sharesOf(reached.length > 0 ? reached : of.copies, run.result);
   // A load takes the things that lie in its jig, and as much of them as was printed.
   const m2 = isJig(run.stock)
-    ? (part?.usedM2 ?? 0) * Math.min(1, print.printedMm / plan.lengthMm)
+    ? of.usedM2(of.copies) * Math.min(1, print.printedMm / plan.lengthMm)
     : (plan.widthMm * print.printedMm) / 1e6;
-  // As the run says it: a chart has no dockets and no waste, all of it is of use.
-  const usedM2 = !whole ? 0 : copies.size === 0 ? m2 : Math.min(m2, part?.usedM2 ?? 0);
-  const wasteM2 = m2 - usedM2;
-  const taken = takenBy({ parts: part ? [part] : [] }, pieces, 1, () => 0);
-  // Older plates do not say whose their ink is: it is shared by area then.
-  const shares = sharesOf(inkCounted(taken, run.result?.inkByDocket ?? {}, 1), sumOf(run.result?.inkMl));
   const inkMl = sumOf(print.inkMl);
   const hours = end.seconds / 3600;
   const mediaCost = m2 * run.condition.costPerM2;
   const inkCost = print.inkMl.reduce((sum, ml, i) => sum + ml * (plan.inks[i]?.costPerMl ?? settings.current.inkCostPerMl), 0);
   const timeCost = hours * machines.get(print.machineId).costPerHour;
+  const dockets = run.dockets.flatMap(({ id, name, customer }) => {
+    const share = shares.get(id);
+    if (!share) return [];
+    const cost = (mediaCost + timeCost) * share.area + inkCost * share.ink;
+    return [{ id, name, customer, copies: 0, m2: 0, wasteM2: m2 * share.area, inkMl: inkMl * share.ink, cost }];
+  });
+  const { media } = run.condition;
+  const usage = { media, machine: print.machine, metres: print.printedMm / 1000, m2, wasteM2: m2 };
+  const all = { ...usage, inkMl, hours, mediaCost, inkCost, timeCost, dockets };
+  return whole ? withGood(of, all, print.fromMm, Infinity) : all;
+}
+
+/**
+ * What a print that broke off took, once another came to the run's end from where it went on: what lies before that is waste
+ * no more, while the figures in money and ink stay.
+ *
+ * @param toMm where the other began
+ */
+export const madeGood = ({ runs }: Pick<Needs, 'runs'>, usage: Usage, { runId, fromMm }: Print, toMm: number): Usage =>
+  withGood(lying(runs.get(runId)), usage, fromMm, toMm);
+
+/** The same with what of it is of use: all that begins between two places along the run. */
+function withGood(of: Lying, usage: Usage, fromMm: number, toMm: number): Usage {
+  const good = of.between(fromMm, toMm);
+  // As the run says it: a chart has no dockets and no waste, all of it is of use.
+  const usedM2 = of.copies.length === 0 ? usage.m2 : Math.min(usage.m2, of.usedM2(good));
+  const wasteM2 = usage.m2 - usedM2;
+  const shares = of.sharesOf(good, null);
+  const lost = usage.dockets.reduce((sum, { wasteM2, m2 }) => sum + wasteM2 + m2, 0);
   return {
-    media: run.condition.media,
-    machine: print.machine,
-    metres: print.printedMm / 1000,
-    m2,
+    ...usage,
     wasteM2,
-    inkMl,
-    hours,
-    mediaCost,
-    inkCost,
-    timeCost,
-    dockets: run.dockets.flatMap((docket, i) => {
-      const own = copies.get(docket.id);
-      if (!own) return [];
-      const { area, ink } = shares.get(docket.id)!;
-      return {
-        id: docket.id,
-        name: docket.name,
-        customer: docket.customer,
-        // A wall is printed as often as all of its panels are: some of them alone are no copy of it.
-        copies: whole && !run.entries[i]?.pieces ? Math.min(...own.values()) : 0,
-        m2: usedM2 * area,
-        wasteM2: wasteM2 * area,
-        inkMl: inkMl * ink,
-        cost: (mediaCost + timeCost) * area + inkCost * ink
-      };
-    })
+    dockets: usage.dockets.map((docket) => ({
+      ...docket,
+      copies: of.sets(docket.id, toMm) - of.sets(docket.id, fromMm),
+      m2: usedM2 * (shares.get(docket.id)?.area ?? 0),
+      wasteM2: lost === 0 ? 0 : (wasteM2 * (docket.wasteM2 + docket.m2)) / lost
+    }))
+  };
+}
+
+/** How a run's copies lie along it, and what they take. */
+interface Lying {
+  copies: readonly PlacedCopy[];
+  /** Those that begin there. */
+  between(fromMm: number, toMm: number): PlacedCopy[];
+  usedM2(copies: readonly PlacedCopy[]): number;
+  /** Shares of dockets in what is printed with some copies. @param result of the RIP: ink is shared by area where it is not known */
+  sharesOf(copies: readonly PlacedCopy[], result: Run['result']): Map<number, Shares>;
+  /** How many whole ones of a docket begin before a place: all of its pieces. */
+  sets(docket: number, beforeMm: number): number;
+}
+
+function lying({ layout, laid, dockets, entries }: Run): Lying {
+  const pieces = new Map(laid.map((piece) => [piece.id, piece]));
+  const [part] = layout.parts;
+  const copies = (part?.copies ?? []).filter(({ id }) => pieces.has(id));
+  const takenOf = (some: readonly PlacedCopy[]) => takenBy({ parts: [{ copies: [...some] }] }, pieces, 1, () => 0);
+  const m2Of = (some: readonly PlacedCopy[]) => sumOf([...takenOf(some).values()].map(({ areaM2 }) => areaM2));
+  const all = takenOf(copies);
+  const between = (fromMm: number, toMm: number) => copies.filter(({ y }) => y >= fromMm && y < toMm);
+  return {
+    copies,
+    between,
+    usedM2: (some) => (copies.length === 0 ? 0 : ((part?.usedM2 ?? 0) * m2Of(some)) / m2Of(copies)),
+    sharesOf(some, result) {
+      const taken = takenOf(some);
+      // Of a docket's ink as much as of its area.
+      const partOf = (docket: number) => taken.get(docket)!.areaM2 / all.get(docket)!.areaM2;
+      const inks = Object.entries(result?.inkByDocket ?? {}).map(([id, ml]) => [id, taken.has(+id) ? ml * partOf(+id) : 0]);
+      // Older plates do not say whose their ink is: it is shared by area then.
+      return sharesOf(
+        inkCounted(taken, Object.fromEntries(inks) as Record<number, number>, 1),
+        sumOf(result?.inkMl) * (some.length === copies.length ? 1 : m2Of(some) / m2Of(copies))
+      );
+    },
+    sets(docket, beforeMm) {
+      // A wall is printed as often as all of its panels are: some of them alone are no copy of it.
+      if (entries[dockets.findIndex(({ id }) => id === docket)]?.pieces) return 0;
+      const counts = new Map<string, number>();
+      for (const { id, y } of copies)
+        if (pieceOf(id).docket === String(docket)) counts.set(id, (counts.get(id) ?? 0) + Number(y < beforeMm));
+      return counts.size === 0 ? 0 : Math.min(...counts.values());
+    }
   };
 }
 

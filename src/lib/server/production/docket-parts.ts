@@ -7,7 +7,7 @@ import type { Db } from '../platform/db/open';
 import { Problem } from '../platform/problem';
 import { divisionOf } from './divided-walls';
 import type { RunDocketRow, RunRow } from './run';
-import { comparedWith, isWhole, piecesOf, restOf, together, WHOLE, type RunPart } from './run-parts';
+import { comparedWith, isWhole, partTimes, piecesOf, restOf, together, WHOLE, type RunPart } from './run-parts';
 
 /** A docket in a run. */
 export interface PartIn extends RunPart {
@@ -97,8 +97,10 @@ export class DocketParts {
     return restOf(this.#whole(docket, { conditionId: condition.id }), this.#laid(docket, parts), divisionOf(docket, condition));
   }
 
-  /** Writes down what is taken out of a run, as it lay there. */
-  takeOut(runId: number, { docket_id: docketId, copies, first, records, pieces, division }: RunDocketRow): void {
+  /** Writes down what is taken out of a run: all that it was to print of it. */
+  takeOut(runId: number, times: number, entry: RunDocketRow): void {
+    const { copies, first, records, pieces, division } = partTimes(entry, times);
+    const docketId = entry.docket_id;
     this.#needs.db
       .prepare('INSERT OR REPLACE INTO taken_out VALUES (?, ?, ?, ?, ?, ?, ?)')
       .run(runId, docketId, copies, first, records, pieces, division);

@@ -181,12 +181,12 @@ export class LayingOut {
    * @returns what of it is still to be printed, where that is not all of it, and whether it was held back
    */
   #takeOut(docketId: number, laneId: number): { rest: RunPart | undefined; held: boolean } {
-    const { db, dockets, lanes, parts, docketEditing } = this.#needs;
+    const { db, dockets, lanes, parts, runs, docketEditing } = this.#needs;
     const { condition } = lanes.get(laneId);
     const waiting = parts.of(docketId).filter(({ state }) => state !== 'printed');
     const rest = parts.waiting(docketId);
-    for (const { runId, state } of waiting) {
-      mustBeOpen({ state });
+    for (const { runId } of waiting) {
+      mustBeOpen(runs.row(runId));
       db.prepare('DELETE FROM run_docket WHERE run_id = ? AND docket_id = ?').run(runId, docketId);
       db.prepare('UPDATE run SET version = version + 1 WHERE id = ?').run(runId);
     }
@@ -237,7 +237,7 @@ export class LayingOut {
          )) AND NOT EXISTS (
            SELECT 1 FROM run_docket e JOIN docket d ON d.id = e.docket_id
            WHERE e.run_id = run.id AND json_extract(d.choices, '$.wall') IS NOT NULL
-         ) ORDER BY id DESC`
+         ) AND NOT EXISTS (SELECT 1 FROM print p WHERE p.run_id = run.id AND p.state = 'done') ORDER BY id DESC`
       )
       .all(laneId)
       .find(({ rule }) => liesAlike(jigOfRun(ruleOf(rule)), jig));

@@ -31,7 +31,7 @@ import type { PlateFiles } from './plate-files';
 import { plateInks } from './plates';
 import { ripToFile } from './rip';
 import type { InkRequest, RipJob } from './rip-job';
-import { mustBeOpen } from './run-rules';
+import { mustNotBeBusy } from './run-rules';
 import type { Run, RunResult } from './run';
 import type { Runs } from './run-store';
 
@@ -81,10 +81,10 @@ export class Ripping {
   async rip(id: number, { release = false, fullM2 = 0 } = {}): Promise<TaskProgress> {
     const { db, tasks, events, runs, freezing } = this.#needs;
     const before = runs.get(id);
-    mustBeOpen(before);
+    mustNotBeBusy(before);
     const asItWas = runs.stamp(id);
     const mustBeAsItWas = () => {
-      mustBeOpen(runs.row(id));
+      mustNotBeBusy(runs.row(id));
       if (runs.stamp(id) !== asItWas) throw new Problem(409, 'The run was changed while it was laid out. RIP it again.');
     };
     const layout = dealt(await this.#settled(before), before.laid);

@@ -9,7 +9,7 @@ import type { DocketParts } from './docket-parts';
 import type { LaneChecks } from './lane-checks';
 import type { PlateFiles } from './plate-files';
 import type { Run, RunRow } from './run';
-import { isWhole, putPart, WHOLE } from './run-parts';
+import { isWhole, partTimes, putPart, WHOLE } from './run-parts';
 import { forOther, isForLane, mustBeOpen } from './run-rules';
 import type { Runs } from './run-store';
 
@@ -50,6 +50,10 @@ export class RunEditing {
     mustBeOpen(run);
     if (change.rule) checks.mustTakeJig(change.rule, conditions.get(run.condition_id));
     const before = new Map(runs.entries(id).map((entry) => [entry.docket_id, entry]));
+    const stays = (docket: number, times: number) => {
+      const entry = before.get(docket);
+      return entry && { ...partTimes(entry, times), held: entry.held };
+    };
     db.transaction(() => {
       db.prepare('UPDATE run SET rule = ?, pins = ?, version = version + 1 WHERE id = ?').run(
         change.rule ? JSON.stringify(change.rule) : run.rule,
@@ -66,11 +70,14 @@ export class RunEditing {
           came.filter((docket) => !comesAsPart(docket))
         );
         for (const docket of came.filter(comesAsPart)) parts.bringBack(id, docket, taken.get(docket)!);
-        for (const entry of before.values()) if (!change.docketIds.includes(entry.docket_id)) parts.takeOut(id, entry);
+        for (const entry of before.values()) if (!change.docketIds.includes(entry.docket_id)) parts.takeOut(id, run.times, entry);
+        // Equal sheets are no longer equal where something comes in: it is not printed on all of them.
+        const times = came.length > 0 ? run.times : 1;
+        if (times > 1) db.prepare('UPDATE run SET times = 1 WHERE id = ?').run(id);
         db.prepare('DELETE FROM run_docket WHERE run_id = ?').run(id);
         // What was taken out comes back as it lay there.
         change.docketIds.forEach((docket, i) =>
-          putPart(db, id, docket, i + 1, before.get(docket) ?? { ...(taken.get(docket) ?? WHOLE), held: 0 })
+          putPart(db, id, docket, i + 1, stays(docket, times) ?? { ...(taken.get(docket) ?? WHOLE), held: 0 })
         );
       }
       if (change.held) {
@@ -82,6 +89,19 @@ export class RunEditing {
     events.changed('runs', [id]);
     if (change.docketIds) events.changed('dockets', [...new Set([...before.keys(), ...change.docketIds])]);
     return runs.get(id);
+  }
+
+  /** What came out of a run is all of it: what is left of its equal sheets lies in no run then, and tickets say so. */
+  leave(id: number): void {
+    const { db, events, runs } = this.#needs;
+    const { state, dockets, came, times } = runs.get(id);
+    if (state !== 'ripped' || came === 0) throw new Problem(409, 'Nothing of this run came out that it could be left at.');
+    db.prepare("UPDATE run SET state = 'printed', times = ?, released_at = NULL, version = version + 1 WHERE id = ?").run(
+      Math.min(times, came),
+      id
+    );
+    events.changed('runs', [id]);
+    events.changed('dockets', dockets.map((docket) => docket.id)); // prettier-ignore
   }
 
   async remove(id: number): Promise<void> {

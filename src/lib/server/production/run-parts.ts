@@ -72,6 +72,18 @@ export function together(parts: readonly RunPart[], pieces: readonly (readonly R
   };
 }
 
+/** A part as it is printed on so many equal sheets. */
+export function partTimes(part: RunPart, times: number): RunPart {
+  const panels = panelsIn(part);
+  const records = part.records === null ? null : (JSON.parse(part.records) as number[]);
+  return {
+    ...part,
+    copies: part.copies === null ? null : part.copies * times,
+    pieces: panels && JSON.stringify(panels.map(([piece, copies]) => [piece, copies * times])),
+    records: records && JSON.stringify(Array.from({ length: times }, () => records).flat())
+  };
+}
+
 /** How many there are of each: copies of panels, of records, or of all that are alike. */
 function counted(pieces: readonly RunPiece[]): Map<string, number> {
   const counts = new Map<string, number>();

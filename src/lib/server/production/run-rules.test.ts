@@ -5,7 +5,7 @@ import type { RunState } from '$lib/run-rule';
 import { DEFAULT_RULE } from '$lib/run-rule';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
-import { fitsOn, isMoreUrgent, mustBeOpen, shareOfRun } from './run-rules';
+import { fitsOn, isMoreUrgent, mustBeOpen, mustNotBeBusy, shareOfRun, timesLeft } from './run-rules';
 
 describe('a run', () => {
   it.each<[RunState, RegExp]>([
@@ -13,10 +13,17 @@ describe('a run', () => {
     ['printing', /being printed. Wait for it/],
     ['printed', /has been printed/]
   ])('that is %s is not changed, and says why', (state, why) => {
-    expect(() => mustBeOpen({ state })).toThrow(why);
+    expect(() => mustBeOpen({ state, times: 1, came: 0 })).toThrow(why);
+    expect(() => mustNotBeBusy({ state })).toThrow(why);
   });
   it.each<[RunState]>([['laying out'], ['ripped']])('that is %s may be changed', (state) => {
-    expect(() => mustBeOpen({ state })).not.toThrow();
+    expect(() => mustBeOpen({ state, times: 1, came: 0 })).not.toThrow();
+    expect(() => mustNotBeBusy({ state })).not.toThrow();
+  });
+  it('that came out in part is not changed: it would be printed twice', () => {
+    expect(() => mustBeOpen({ state: 'ripped', times: 3, came: 1 })).toThrow('came out 1 of 3 times. Print what is left');
+    expect(() => mustBeOpen({ state: 'ripped', times: 1, came: 2 })).toThrow('came out already');
+    expect([[3, 0], [3, 1], [3, 3], [1, 2]].map(([times, came]) => timesLeft({ times: times!, came: came! }))).toEqual([3, 2, 1, 1]); // prettier-ignore
   });
 });
 

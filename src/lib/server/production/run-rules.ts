@@ -12,11 +12,25 @@ import type { Run } from './run';
 const PRIORITY = { high: 0, normal: 1, low: 2 };
 
 /** @throws Problem where a run can no longer be changed */
-export function mustBeOpen({ state }: Pick<Run, 'state'>): void {
+export function mustBeOpen(run: Pick<Run, 'state' | 'times' | 'came'>): void {
+  mustNotBeBusy(run);
+  const { times, came } = run;
+  if (came > 0)
+    throw new Problem(
+      409,
+      `It came out ${came < times ? `${came} of ${times} times` : 'already'}. Print what is left, or leave it at that: tickets say then how many copies lie in no run.`
+    );
+}
+
+/** @throws Problem where a run can no longer be RIPped */
+export function mustNotBeBusy({ state }: Pick<Run, 'state'>): void {
   if (state === 'ripping') throw new Problem(409, 'The run is being RIPped. Cancel that first.');
   if (state === 'printing') throw new Problem(409, 'The run is being printed. Wait for it, or cancel the print.');
   if (state === 'printed') throw new Problem(409, 'The run has been printed; it can be printed again as it is.');
 }
+
+/** How often a run is to be printed still; once more where it came out as often as it is to. */
+export const timesLeft = ({ times, came }: Pick<Run, 'times' | 'came'>): number => Math.max(1, times - came);
 
 /** A docket in a run's lane: its machine and media. The print mode is the lane's. */
 export const isForLane = (

@@ -35,6 +35,9 @@ import type { Jigs } from '../machines/jigs';
 import { panelsIn, piecesOf, putPart } from './run-parts';
 import { fitsOn, forOther, isForLane } from './run-rules';
 
+/** Its rows, with how often it came out whole: one that went on after it broke off did once. */
+const RUN = "SELECT *, (SELECT count(*) FROM print p WHERE p.run_id = run.id AND p.state = 'done') AS came FROM run";
+
 interface Needs {
   db: Db;
   events: Events;
@@ -86,7 +89,7 @@ export class Runs {
   /** Those that are not printed. */
   open(): Run[] {
     return this.#needs.db
-      .prepare<[], RunRow>("SELECT * FROM run WHERE chart_id IS NULL AND state != 'printed' ORDER BY id")
+      .prepare<[], RunRow>(`${RUN} WHERE chart_id IS NULL AND state != 'printed' ORDER BY id`)
       .all()
       .map((row) => this.#toRun(row));
   }
@@ -246,12 +249,12 @@ export class Runs {
 
   /** Nothing where it is gone. */
   find(id: number): Run | undefined {
-    const row = this.#needs.db.prepare<[number], RunRow>('SELECT * FROM run WHERE id = ?').get(id);
+    const row = this.#needs.db.prepare<[number], RunRow>(`${RUN} WHERE id = ?`).get(id);
     return row && this.#toRun(row);
   }
 
   row(id: number): RunRow {
-    const row = this.#needs.db.prepare<[number], RunRow>('SELECT * FROM run WHERE id = ?').get(id);
+    const row = this.#needs.db.prepare<[number], RunRow>(`${RUN} WHERE id = ?`).get(id);
     if (!row) throw new Problem(404, 'There is no such run.');
     return row;
   }
@@ -277,6 +280,8 @@ export class Runs {
 
   #isStale(run: Run, row: RunRow): boolean {
     if (!row.result || run.state !== 'ripped' || row.chart_id !== null) return false;
+    // What is held back goes into a run of its own by a RIP: printed as it is, it would count as printed.
+    if (run.entries.some(({ held }) => held)) return true;
     try {
       const stock = this.ripPlacement(row.id)?.stock;
       // Plates for a narrower roll or smaller sheet print on a larger one as they are.
@@ -379,6 +384,7 @@ export class Runs {
       releasedAt: row.released_at,
       byHand: row.by_hand === 1,
       times: row.times,
+      came: row.came,
       hasPlates: row.plates_name !== null,
       result: row.result ? (JSON.parse(row.result) as RunResult) : null,
       stale: false,

@@ -35,6 +35,8 @@ export interface RunRow {
   released_at: number | null;
   by_hand: number;
   times: number;
+  /** How often it came out whole. */
+  came: number;
   added_at: number;
 }
 
@@ -83,8 +85,9 @@ export interface Run {
   releasedAt: number | null;
   /** Only a person releases it: one took it back, or it went wrong. */
   byHand: boolean;
-  /** How often one release prints it: equal sheets are one run. */
+  /** How often it is to be printed, since equal sheets are one run; and how often it came out whole. */
   times: number;
+  came: number;
   result: RunResult | null;
   /** Its plates are there: those of printed runs are deleted after a while. */
   hasPlates: boolean;

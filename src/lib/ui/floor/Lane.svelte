@@ -68,16 +68,18 @@
           : run.stale
             ? 'changed since it was RIPped'
             : 'RIPped';
-  const sized = (run: FloorRun) =>
-    run.stock.kind === 'sheet'
-      ? `${run.parts.length * run.times} ${run.parts.length * run.times === 1 ? 'sheet' : 'sheets'}`
-      : formatMetres(run.lengthMm);
+  const sized = (run: FloorRun) => {
+    if (run.stock.kind !== 'sheet') return formatMetres(run.lengthMm);
+    const sheets = run.parts.length * run.times;
+    const out = run.state === 'ripped' && run.came > 0 && run.came < run.times ? `${run.came} of ` : '';
+    return `${out}${sheets} ${sheets === 1 ? 'sheet' : 'sheets'}${out ? ' out' : ''}`;
+  };
   const waiting = $derived(
     places
       .map(({ run }) => run)
       .filter((run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0)
   );
-  const canMove = (run: FloorRun) => run.state === 'laying out' || run.state === 'ripped';
+  const canMove = (run: FloorRun) => run.came === 0 && (run.state === 'laying out' || run.state === 'ripped');
   const printedOf = (run: FloorRun) =>
     run.state === 'printed' ? run.lengthMm : (prints.find((print) => print.runId === run.id)?.printedMm ?? 0);
   /** Under each run what it is. Where runs are too short for that it stands in two lines, makes way to the right, and a line leads to it. */

@@ -5,9 +5,9 @@
   import type { Machine } from '$lib/server/machines/machines';
   import type { Print } from '$lib/server/printing/print';
   import type { Run } from '$lib/server/production/run';
+  import { lastAsked } from '$lib/came-out';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { attempt, newKey, send } from '$lib/ui/common/client';
-  import { lastRequest } from '$lib/ui/run/last-request';
   import { live } from '$lib/ui/common/live.svelte';
   import Progress from '$lib/ui/common/Progress.svelte';
   import WhatCameOut from './WhatCameOut.svelte';
@@ -26,9 +26,12 @@
   let { run, prints, machines, hindrances, cuts, layers }: Props = $props();
 
   const varnished = $derived(layers.some(({ ink }) => ink === 'varnish'));
-  const last = $derived(lastRequest(prints));
-  /** Of what was asked for last, what did not come out. */
-  const left = $derived(last.open === 0 && last.done < last.asked ? last.asked - last.done : 0);
+  const last = $derived(lastAsked(prints));
+  /** What did not come out of what was asked for last, or of what the run is. */
+  const left = $derived(
+    last.open > 0 ? 0 : Math.max(last.asked - last.done, run.state === 'printed' ? 0 : run.times - run.came, 0)
+  );
+  const of = $derived(Math.max(last.asked, run.times));
   let typed = $state<number | null>(null);
   const times = $derived(typed ?? Math.max(1, left));
   let chosen = $state<number | null>(null);
@@ -78,13 +81,20 @@
       class="btn btn-sm btn-primary ml-auto"
       disabled={why !== '' || busy}
       onclick={() => carryOut(`/api/runs/${run.id}/print`, { machineId, times })}
-      >{left === 0 ? 'Print' : last.asked > 1 ? 'Print what is left' : 'Print again'}</button
+      >{left === 0 || prints.length === 0 ? 'Print' : of > 1 ? 'Print what is left' : 'Print again'}</button
     >
   </div>
-  {#if left > 0 && last.asked > 1}<p class="mt-1 text-sm">
-      {last.done} of {last.asked} came out; {left}
+  {#if prints.length === 0 && of > 1}<p class="mt-1 text-sm">These are {of} equal sheets.</p>
+  {:else if left > 0 && of > 1}<p class="mt-1 text-sm">
+      {of - left} of {of} came out; {left}
       {left === 1 ? 'is' : 'are'} left.
     </p>{/if}
+  {#if run.state === 'ripped' && run.came > 0}<button
+      class="btn btn-xs mt-1"
+      disabled={busy}
+      title="What came out is all of this run. The tickets of its dockets say how many copies lie in no run then."
+      onclick={() => carryOut(`/api/runs/${run.id}/leave`)}>Leave it at that</button
+    >{/if}
   {#if why}<p class="mt-1 text-xs">{why}</p>{/if}
   <ul class="mt-2 space-y-2 text-sm">
     {#each prints.slice(0, 8) as print (print.id)}
@@ -128,7 +138,7 @@
             </span>
           </div>
           {#if print.reason}<p class="text-xs" class:text-error={print.state === 'failed'}>{print.reason}</p>{/if}
-          {#if print.restFrom !== null && print === prints[0]}
+          {#if print.restFrom !== null && left > 0}
             <button
               class="btn btn-xs mt-1"
               disabled={why !== '' || busy}

@@ -54,7 +54,7 @@
 
   const current = $derived(edits.current);
   const dockets = $derived(runEdits.dockets);
-  const open = $derived((run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null);
+  const open = $derived((run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.came === 0);
   const machine = $derived(data.machines.find((m) => m.id === run.condition.machineId));
   const pieces = $derived(
     dockets

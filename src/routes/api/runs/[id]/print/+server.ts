@@ -5,7 +5,8 @@ const Order = z.object({
   machineId: z.int(),
   /** Of the screen's own making: the same request is carried out once. */
   request: z.uuid().optional(),
-  times: z.int('Count in whole numbers.').min(1, 'Print at least once.').max(100, 'At most 100 times at once.')
+  /** As often as it is to come out still, where that is not said. */
+  times: z.int('Count in whole numbers.').min(1, 'Print at least once.').max(100, 'At most 100 times at once.').optional()
 });
 
 export const POST = call({ summary: 'Print a RIPped run, once or several times', body: Order }, ({ shop, event, body }) =>

@@ -1,0 +1,37 @@
+import type { Print } from './server/printing/print';
+
+/** How much of what was asked for at once has come out: prints, whole ones and ones that go on. */
+export interface Asked {
+  asked: number;
+  done: number;
+  open: number;
+}
+
+type Sent = Pick<Print, 'id' | 'restOf' | 'request' | 'state' | 'endedAt'>;
+
+/** By request, the newest first. What went on after it broke off is out once its rest is. @param prints of one run, the newest first */
+export function askedFor(prints: readonly Sent[]): Asked[] {
+  const byId = new Map(prints.map((print) => [print.id, print]));
+  const beginningOf = (print: Sent): Sent => {
+    const before = print.restOf === null ? undefined : byId.get(print.restOf);
+    return before ? beginningOf(before) : print;
+  };
+  const chains = new Map<Sent, Sent[]>();
+  for (const print of prints) {
+    const beginning = beginningOf(print);
+    chains.set(beginning, [...(chains.get(beginning) ?? []), print]);
+  }
+  const requests = new Map<string, Asked>();
+  for (const [{ request }, chain] of chains) {
+    const { asked, done, open } = requests.get(request) ?? { asked: 0, done: 0, open: 0 };
+    requests.set(request, {
+      asked: asked + 1,
+      done: done + Number(chain.some(({ state }) => state === 'done')),
+      open: open + Number(chain.some(({ endedAt }) => endedAt === null))
+    });
+  }
+  return [...requests.values()];
+}
+
+/** How far what was asked for last has come. @param prints of one run, the newest first */
+export const lastAsked = (prints: readonly Sent[]): Asked => askedFor(prints)[0] ?? { asked: 0, done: 0, open: 0 };
