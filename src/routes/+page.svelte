@@ -13,7 +13,7 @@
   import LaneSettings from '$lib/ui/floor/LaneSettings.svelte';
   import LoadMedia from '$lib/ui/floor/LoadMedia.svelte';
   import { offerInWords } from '$lib/ui/floor/offer';
-  import { commonScale, payOut } from '$lib/ui/floor/paying-out';
+  import { allInWords, commonScale, payOut } from '$lib/ui/floor/paying-out';
   import Tray from '$lib/ui/floor/Tray.svelte';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
   import type { PageProps } from './$types';
@@ -50,9 +50,7 @@
       (run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0
     )
   );
-  const releases = $derived(
-    `${releasable.length} ${releasable.length === 1 ? 'run' : 'runs'}, ${formatMetres(releasable.reduce((sum, run) => sum + run.lengthMm * run.times, 0))}`
-  );
+  const releases = $derived(`${releasable.length} ${releasable.length === 1 ? 'run' : 'runs'}, ${allInWords(releasable)}`);
   let loading: LoadMedia;
   let settings: LaneSettings;
   let moving: MoveLane;

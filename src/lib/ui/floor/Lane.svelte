@@ -5,7 +5,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import type { PrintProgress } from '$lib/ui/common/live.svelte';
   import Copies from '$lib/ui/run/Copies.svelte';
-  import { endOf, metreMarks, type Place } from './paying-out';
+  import { endOf, metreMarks, sizeInWords, toCome, type Place } from './paying-out';
 
   interface Props {
     lane: Lane;
@@ -68,12 +68,6 @@
           : run.stale
             ? 'changed since it was RIPped'
             : 'RIPped';
-  const sized = (run: FloorRun) => {
-    if (run.stock.kind !== 'sheet') return formatMetres(run.lengthMm);
-    const sheets = run.parts.length * run.times;
-    const out = run.state === 'ripped' && run.came > 0 && run.came < run.times ? `${run.came} of ` : '';
-    return `${out}${sheets} ${sheets === 1 ? 'sheet' : 'sheets'}${out ? ' out' : ''}`;
-  };
   const waiting = $derived(
     places
       .map(({ run }) => run)
@@ -83,9 +77,9 @@
   const printedOf = (run: FloorRun) =>
     run.state === 'printed' ? run.lengthMm : (prints.find((print) => print.runId === run.id)?.printedMm ?? 0);
   /** Under each run what it is. Where runs are too short for that it stands in two lines, makes way to the right, and a line leads to it. */
-  const isTight = $derived(isDisplaced(labelled(({ run }) => `Run ${run.id}, ${words(run)}, ${sized(run)}`)));
+  const isTight = $derived(isDisplaced(labelled(({ run }) => `Run ${run.id}, ${words(run)}, ${sizeInWords(run)}`)));
   const labels = $derived(
-    labelled(({ run }) => (isTight ? `${words(run)}, ${sized(run)}` : `Run ${run.id}, ${words(run)}, ${sized(run)}`))
+    labelled(({ run }) => (isTight ? `${words(run)}, ${sizeInWords(run)}` : `Run ${run.id}, ${words(run)}, ${sizeInWords(run)}`))
   );
   const leadPx = $derived(isTight && isDisplaced(labels) ? 10 : 0);
   function labelled(textOf: (place: (typeof places)[number]) => string): { x: number; text: string }[] {
@@ -101,10 +95,12 @@
     return of.some(({ x }, i) => x > places[i]!.start * scale + 1);
   }
   const paid = $derived(endOf(places));
-  /** As long as the roll is, as far as there is room; one that is longer is broken off. */
-  const rollPx = $derived(leftMm === null ? Math.min(width, paid * scale + 40) : Math.min(width, leftMm * scale));
-  const broken = $derived(loaded && leftMm !== null && leftMm * scale > width);
-  const short = $derived(loaded && leftMm !== null && leftMm < paid);
+  /** What is left of the roll once all that waits has come out; below 0 where it does not last. */
+  const overMm = $derived(leftMm === null ? null : leftMm - toCome(places.map(({ run }) => run), printedOf)); // prettier-ignore
+  /** As long as the roll is with what was printed on it, as far as there is room; one that is longer is broken off. */
+  const rollPx = $derived(overMm === null ? paid * scale + 40 : Math.max(0, (paid + overMm) * scale));
+  const broken = $derived(loaded && overMm !== null && rollPx > width);
+  const short = $derived(loaded && overMm !== null && overMm < 0);
   const RELEASES: Record<Lane['release']['kind'], (lane: Lane) => string> = {
     hand: () => 'released by hand',
     quiet: ({ release }) => (release.kind === 'quiet' ? `releases after ${release.minutes} min of quiet` : ''),
@@ -175,7 +171,7 @@
           <rect
             x="0"
             y="0"
-            width={loaded ? rollPx : places.length === 0 ? width : Math.min(width, paid * scale + 40)}
+            width={loaded ? Math.min(width, rollPx) : places.length === 0 ? width : Math.min(width, paid * scale + 40)}
             height={across * scale}
             fill={loaded ? '#fff' : '#ffffff80'}
             stroke="#888"
@@ -262,7 +258,7 @@
           style="left: {start * scale}px; top: 12px; width: {Math.max(8, length * scale)}px; height: {across * scale}px"
           aria-hidden="true"
           tabindex="-1"
-          title="Run {run.id}, {words(run)}, {sized(run)}"
+          title="Run {run.id}, {words(run)}, {sizeInWords(run)}"
           draggable={canMove(run)}
           ondragstart={() => ondragrun(run)}
           ondragend={() => ondragrun(null)}
@@ -271,7 +267,7 @@
           href="/runs/{run.id}"
           class="absolute min-h-6 text-xs whitespace-nowrap hover:underline"
           style="left: {labels[i]?.x ?? 0}px; top: {across * scale + 14 + leadPx}px"
-          aria-label="Run {run.id}, {words(run)}, {sized(run)}"
+          aria-label="Run {run.id}, {words(run)}, {sizeInWords(run)}"
           aria-keyshortcuts={canMove(run) ? 'm' : undefined}
           title={canMove(run) ? 'Drag it to another lane, or press M' : undefined}
           draggable={canMove(run)}

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { FloorRun } from '$lib/server/app/floor';
-import { commonScale, endOf, lengthOf, metreMarks, payOut } from './paying-out';
+import { allInWords, commonScale, endOf, lengthOf, metreMarks, payOut, sizeInWords, toCome } from './paying-out';
 import { offerInWords } from './offer';
 
 const run = (id: number, state: FloorRun['state'], lengths: number[]): FloorRun =>
@@ -51,6 +51,45 @@ describe('runs on a roll', () => {
         }
       )
     );
+  });
+
+  it('take of it what has not come out yet', () => {
+    fc.assert(
+      fc.property(runs, fc.integer({ min: 0, max: 9000 }), (list, mm) => {
+        const open = list.filter(({ state }) => state !== 'printed');
+        expect(toCome(list, () => 0)).toBe(open.reduce((sum, { lengthMm }) => sum + lengthMm, 0));
+        const [first, ...others] = open;
+        if (!first) return;
+        const rest = Math.max(0, first.lengthMm - mm);
+        expect(toCome(list, ({ id }) => (id === first.id ? mm : 0))).toBe(rest + toCome(others, () => 0));
+      })
+    );
+  });
+
+  it('are told by their length, on sheets by how many are left of them', () => {
+    const sheets = (state: FloorRun['state'], times: number, came: number, parts = 1): FloorRun => ({
+      ...run(
+        9,
+        state,
+        Array.from({ length: parts }, () => 1000)
+      ),
+      stock: { kind: 'sheet', width: 2000, height: 1000, corner: 'front left' },
+      ...{ times, came }
+    });
+    const rolls = [run(1, 'ripped', [1500, 500]), run(2, 'laying out', [250])].map((one): FloorRun => ({
+      ...one,
+      stock: { kind: 'roll', width: 1300 },
+      times: 1,
+      came: 0
+    }));
+    expect(rolls.map(sizeInWords)).toEqual(['2.00 m', '0.25 m']);
+    expect(sizeInWords(sheets('laying out', 1, 0, 3))).toBe('3 sheets');
+    expect(sizeInWords(sheets('ripped', 3, 0))).toBe('3 sheets');
+    expect(sizeInWords(sheets('ripped', 3, 1))).toBe('2 of 3 sheets left');
+    expect(sizeInWords(sheets('printed', 1, 1))).toBe('1 sheet');
+    expect(allInWords(rolls)).toBe('2.25 m');
+    expect(allInWords([...rolls, sheets('ripped', 3, 1), sheets('laying out', 1, 0, 2)])).toBe('2.25 m and 4 sheets');
+    expect(allInWords([sheets('ripped', 1, 0)])).toBe('1 sheet');
   });
 
   it('have a ruler that can be read at any scale', () => {

@@ -1,3 +1,4 @@
+import { formatMetres } from '$core/units/length';
 import type { FloorRun } from '$lib/server/app/floor';
 
 /** Between runs, and between the sheets of one, mm. */
@@ -50,6 +51,30 @@ export const endOf = (places: readonly Place[]): number => {
   const last = places.at(-1);
   return last ? last.start + last.length : 60;
 };
+
+/** What runs still take of the roll that they lie on, mm. @param printedOf how much of one has come out */
+export const toCome = (runs: readonly FloorRun[], printedOf: (run: FloorRun) => number): number =>
+  runs.reduce((sum, run) => sum + (run.state === 'printed' ? 0 : Math.max(0, run.lengthMm - printedOf(run))), 0);
+
+/** How often a run on sheets is still printed, or was: equal sheets are one run. */
+const timesOf = ({ state, times, came }: FloorRun): number => (state === 'printed' ? times : Math.max(1, times - came));
+
+const sheetsInWords = (count: number): string => `${count} ${count === 1 ? 'sheet' : 'sheets'}`;
+
+/** How much a run is, in words: of sheets that came out in part how many are left. */
+export function sizeInWords(run: FloorRun): string {
+  if (run.stock.kind !== 'sheet') return formatMetres(run.lengthMm);
+  const [all, left] = [run.times, timesOf(run)].map((times) => run.parts.length * times) as [number, number];
+  return left === all ? sheetsInWords(all) : `${left} of ${sheetsInWords(all)} left`;
+}
+
+/** How much runs are together: metres of rolls, and sheets. */
+export function allInWords(runs: readonly FloorRun[]): string {
+  const onRolls = runs.filter(({ stock }) => stock.kind === 'roll');
+  const sheets = runs.reduce((sum, run) => sum + (run.stock.kind === 'sheet' ? run.parts.length * timesOf(run) : 0), 0);
+  const metres = onRolls.length > 0 ? [formatMetres(toCome(onRolls, () => 0))] : [];
+  return [...metres, ...(sheets > 0 ? [sheetsInWords(sheets)] : [])].join(' and ');
+}
 
 /** One scale for all rolls, so that lengths and widths can be compared. @returns pixels a mm */
 export function commonScale(lanes: readonly { acrossMm: number; places: readonly Place[] }[], widthPx: number): number {

@@ -19,6 +19,8 @@
     comparing: Comparing;
     chosen: PlacingRule;
     stock: Stock;
+    /** Equal sheets are one run, so many times. */
+    times: number;
     items: readonly Item[];
     disabled: boolean;
     costsOf: (layout: Placement) => RunCosts;
@@ -26,7 +28,7 @@
     onchoose: (placing: PlacingRule) => void;
     onstop: () => void;
   }
-  let { comparing, chosen, stock, items, disabled, costsOf, currency, onchoose, onstop }: Props = $props();
+  let { comparing, chosen, stock, times, items, disabled, costsOf, currency, onchoose, onstop }: Props = $props();
 
   const byId = $derived(new Map(items.map((item) => [item.id, item])));
   const greys = $derived(new Map(items.map((item, i) => [item.id, `hsl(0 0% ${35 + ((i * 29) % 45)}%)`])));
@@ -102,10 +104,12 @@
             <span class="block"
               ><span class="text-base font-semibold" data-testid="length-{placing}"
                 >{stock.kind === 'sheet'
-                  ? `${layout.parts.length} ${layout.parts.length === 1 ? 'sheet' : 'sheets'}`
+                  ? `${layout.parts.length * times} ${layout.parts.length * times === 1 ? 'sheet' : 'sheets'}`
                   : formatMetres(layout.length)}</span
               >
-              · {Math.round(layout.wasteShare * 100)} % waste of {layout.areaM2.toFixed(2)} m² ·
+              · {Math.round(layout.wasteShare * 100)} % waste{placing === 'shapes' ? ' by contour' : ''} of {(
+                layout.areaM2 * times
+              ).toFixed(2)} m² ·
               {currency}{costs.all.toFixed(2)}</span
             >
             <span class="text-base-content/70 block"

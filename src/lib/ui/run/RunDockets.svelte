@@ -14,6 +14,8 @@
   interface Props {
     dockets: readonly Docket[];
     entries: Run['entries'];
+    /** Equal sheets are one run, so many times. */
+    times: number;
     held: readonly number[];
     open: boolean;
     share: (id: number) => string;
@@ -23,7 +25,16 @@
     ontakeout: (id: number) => void;
     onlane: (docket: Docket) => void;
   }
-  let { dockets, entries, held, open, share, oncopies, onmove, onhold, ontakeout, onlane }: Props = $props();
+  let { dockets, entries, times, held, open, share, oncopies, onmove, onhold, ontakeout, onlane }: Props = $props();
+
+  /** How much of a docket is in the run; nothing where that is all of it. */
+  function partInWords({ copies, pieces }: Run['entries'][number], { choices }: Docket): string {
+    if (copies === null) return '';
+    const onEach = times > 1 ? `${copies} on each of ${times} equal sheets` : '';
+    const all = copies * times;
+    if (pieces) return [`${all} ${all === 1 ? 'panel' : 'panels'} of its wall`, onEach].filter(Boolean).join(', ');
+    return [all === choices.copies ? '' : `${all} of its ${choices.copies} copies`, onEach].filter(Boolean).join(', ');
+  }
 
   const part = $derived(new Map(entries.map((entry) => [entry.docketId, entry])));
 </script>
@@ -45,7 +56,9 @@
               value={docket.choices.copies}
               onchange={(count) => oncopies(docket.id, count)}
             />
-          {:else}<span class="w-16 text-right font-semibold">{entry?.copies ?? docket.choices.copies}</span>{/if}
+          {:else}<span class="w-16 text-right font-semibold"
+              >{some && entry?.copies ? entry.copies * times : docket.choices.copies}</span
+            >{/if}
           <a
             class="min-w-0 grow truncate hover:underline"
             class:opacity-60={isHeld}
@@ -88,10 +101,7 @@
         </div>
         <div class="text-base-content/70 flex gap-2 pl-1 text-xs">
           {#if isHeld}<span class="text-warning font-semibold">held</span>{/if}
-          {#if some && entry}<span
-              >copies {entry.first + 1} to {entry.first + (entry.copies ?? 0)} of {docket.choices.copies}; the rest is in another
-              run</span
-            >{/if}
+          {#if entry && partInWords(entry, docket)}<span>{partInWords(entry, docket)}</span>{/if}
           {#if docket.priority !== 'normal'}<span>{docket.priority} priority</span>{/if}
           {#if docket.dueOn}<span>due {docket.dueOn}</span>{/if}
           {#if !isHeld}<span>{share(docket.id)}</span>{/if}

@@ -8,12 +8,14 @@
     layout: Placement;
     stock: Stock;
     times: number;
+    /** Waste is what lies outside of contours. */
+    byContour: boolean;
     /** `counted` on its plates, or else estimated from its dockets. */
     ink: { ml: number; counted: boolean };
     costs: RunCosts;
     currency: string;
   }
-  let { layout, stock, times, ink, costs, currency }: Props = $props();
+  let { layout, stock, times, byContour, ink, costs, currency }: Props = $props();
 
   const jig = $derived(isJig(stock) ? stock.jig : undefined);
   const ghosts = $derived(layout.parts.reduce((sum, part) => sum + part.ghosts.length, 0));
@@ -30,7 +32,9 @@
   <div>
     <dt class="panel-title">Waste</dt>
     <dd class="measure">{Math.round(layout.wasteShare * 100)} %</dd>
-    <dd class="text-xs">{(layout.wasteM2 * times).toFixed(2)} of {(layout.areaM2 * times).toFixed(2)} m²</dd>
+    <dd class="text-xs">
+      {(layout.wasteM2 * times).toFixed(2)} of {(layout.areaM2 * times).toFixed(2)} m²{byContour ? ', by contour' : ''}
+    </dd>
   </div>
   <div>
     <dt class="panel-title">Time</dt>

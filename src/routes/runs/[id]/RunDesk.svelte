@@ -285,7 +285,15 @@
   </div>
 
   <aside class="border-base-300 w-[27rem] shrink-0 space-y-4 overflow-auto border-l p-4" aria-label="Figures of the run">
-    <RunFigures {layout} {stock} times={run.times} ink={money.ink} costs={money.costs} {currency} />
+    <RunFigures
+      {layout}
+      {stock}
+      times={run.times}
+      byContour={current.rule.placing === 'shapes'}
+      ink={money.ink}
+      costs={money.costs}
+      {currency}
+    />
 
     {#if run.result || data.prints.length > 0}
       <PrintPanel
@@ -328,6 +336,7 @@
         {comparing}
         chosen={current.rule.placing}
         {stock}
+        times={run.times}
         {items}
         disabled={!open}
         costsOf={(of) => money.costsOf(of)}
@@ -340,6 +349,7 @@
     <RunDockets
       {dockets}
       entries={run.entries}
+      times={run.times}
       held={current.held}
       {open}
       {share}
