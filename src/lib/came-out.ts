@@ -1,4 +1,5 @@
 import type { Print } from './server/printing/print';
+import type { Run } from './server/production/run';
 
 /** How much of what was asked for at once has come out: prints, whole ones and ones that go on. */
 export interface Asked {
@@ -33,5 +34,17 @@ export function askedFor(prints: readonly Sent[]): Asked[] {
   return [...requests.values()];
 }
 
-/** How far what was asked for last has come. @param prints of one run, the newest first */
-export const lastAsked = (prints: readonly Sent[]): Asked => askedFor(prints)[0] ?? { asked: 0, done: 0, open: 0 };
+/**
+ * How often a run is to come out still, of how often: as long as not all of its equal sheets did, or not all that was asked
+ * for last. Nothing is left of what is under way.
+ *
+ * @param prints of it, the newest first
+ */
+export function leftToPrint(
+  { state, times, came }: Pick<Run, 'state' | 'times' | 'came'>,
+  prints: readonly Sent[]
+): { left: number; of: number } {
+  const { asked, done, open } = askedFor(prints)[0] ?? { asked: 0, done: 0, open: 0 };
+  const ofRun = state === 'printed' ? 0 : times - came;
+  return { left: open > 0 ? 0 : Math.max(asked - done, ofRun, 0), of: Math.max(asked, times) };
+}

@@ -50,7 +50,7 @@
       (run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0
     )
   );
-  const releases = $derived(`${releasable.length} ${releasable.length === 1 ? 'run' : 'runs'}, ${allInWords(releasable)}`);
+  const releases = $derived(`${releasable.length} ${releasable.length === 1 ? 'run' : 'runs'}`);
   let loading: LoadMedia;
   let settings: LaneSettings;
   let moving: MoveLane;
@@ -199,6 +199,9 @@
         onclick={releaseAll}>Release all{releasable.length > 0 ? `: ${releases}` : ''}</button
       >
     </div>
+    {#if releasable.length > 0}<p class="text-base-content/70 px-3 pb-2 text-xs">
+        {allInWords(releasable)} to be released.
+      </p>{/if}
     {#if sent}<p class="px-3 pb-2 text-xs" role="status">{sent}</p>{/if}
     <Tray
       first={floor.tray}

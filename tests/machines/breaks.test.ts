@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { createServer } from 'node:net';
 import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest';
-import { lastAsked } from '$lib/came-out';
+import { askedFor } from '$lib/came-out';
 import { Shop } from '$lib/server/app/shop';
 import type { Usage } from '$lib/server/printing/usage';
 import { createJob, findJob, readJob, sendPlates } from '$lib/server/machines/printer-client';
@@ -144,7 +144,7 @@ describe('a print that was cancelled', () => {
     await ended(rest.id);
     expect(shop.prints.get(rest.id)).toMatchObject({ state: 'done', restOf: id, fromMm: from });
     await expect(shop.printing.goOn(id!)).rejects.toThrow('cannot go on');
-    expect(lastAsked(shop.prints.list(runId))).toEqual({ asked: 2, done: 1, open: 0 });
+    expect(askedFor(shop.prints.list(runId))[0]).toEqual({ asked: 2, done: 1, open: 0 });
     // All copies came out, each of them once.
     const [good, end] = [usage(id!), usage(rest.id)];
     expect(good.dockets[0]!.copies + end.dockets[0]!.copies).toBe(9);

@@ -54,7 +54,9 @@ export type ShopEvent =
         machineId: number;
         state: string;
         reason: string | null;
+        /** Of this print, and where in the run it began: above 0 for one that goes on. */
         printedMm: number;
+        fromMm: number;
         lengthMm: number;
         /** Of the plates, on their way to the machine, 0…1. */
         sentShare: number;

@@ -5,7 +5,6 @@ import { wholePage } from '$core/artwork/preparation';
 import { evenSides } from '$core/geometry/box';
 import type { RipPlan } from '$core/rip/plan';
 import { JOB_STATE } from '$protocol/ipp';
-import { askedFor, lastAsked } from '$lib/came-out';
 import type { JobStatus } from '../machines/printer-client';
 import type { Machine } from '../machines/machines';
 import type { Run } from '../production/run';
@@ -225,41 +224,5 @@ describe('the end of a print', () => {
         }
       )
     );
-  });
-});
-
-describe('what was asked for', () => {
-  const done = { state: 'done' as const };
-
-  it('is told from what was asked for before', () => {
-    expect(lastAsked([])).toEqual({ asked: 0, done: 0, open: 0 });
-    const prints = [
-      print({ id: 3, request: 'b', endedAt: null }),
-      print({ id: 2, request: 'b', ...done }),
-      print({ id: 1, request: 'a', ...done })
-    ];
-    expect(askedFor(prints)).toEqual([
-      { asked: 2, done: 1, open: 1 },
-      { asked: 1, done: 1, open: 0 }
-    ]);
-  });
-
-  it('has come out where what broke off went on to its end, however often, and is what was asked for last then', () => {
-    const one = (id: number, request: string, over: Partial<Print>) => print({ id, request, printedMm: 100, ...over });
-    const prints = [
-      one(7, 'f', { restOf: 6, fromMm: 700, ...done }),
-      one(6, 'e', { restOf: 2, fromMm: 400 }),
-      one(5, 'd', { restOf: 2, fromMm: 400, printedMm: 0 }),
-      one(4, 'c', done),
-      one(3, 'a', { state: 'cancelled', printedMm: 0 }),
-      one(2, 'a', {}),
-      one(1, 'a', done)
-    ];
-    expect(askedFor(prints)).toEqual([
-      { asked: 3, done: 2, open: 0 },
-      { asked: 1, done: 1, open: 0 }
-    ]);
-    expect(lastAsked([one(8, 'g', { restOf: 7, endedAt: null }), ...prints.slice(1)])).toMatchObject({ asked: 1, open: 1 });
-    expect(lastAsked(prints.slice(1))).toEqual({ asked: 3, done: 1, open: 0 });
   });
 });

@@ -380,12 +380,12 @@ type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
  * @param seconds that it has printed, as its machine says: without what it stood still
  */
 function progressOf(
-  { id, runId, machineId, state, reason, printedMm, lengthMm }: Print,
+  { id, runId, machineId, state, reason, printedMm, fromMm, lengthMm }: Print,
   sentShare: number,
   seconds: number | undefined
 ): PrintProgress {
   const secondsLeft = seconds && printedMm > 0 ? (seconds * (lengthMm - printedMm)) / printedMm : null;
-  return { id, runId, machineId, state, reason, printedMm, lengthMm, sentShare, secondsLeft };
+  return { id, runId, machineId, state, reason, printedMm, fromMm, lengthMm, sentShare, secondsLeft };
 }
 
 /** The machine answers, and has no such job. */

@@ -74,8 +74,10 @@
       .filter((run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0)
   );
   const canMove = (run: FloorRun) => run.came === 0 && (run.state === 'laying out' || run.state === 'ripped');
-  const printedOf = (run: FloorRun) =>
-    run.state === 'printed' ? run.lengthMm : (prints.find((print) => print.runId === run.id)?.printedMm ?? 0);
+  const printedOf = (run: FloorRun): number => {
+    const print = prints.find(({ runId }) => runId === run.id);
+    return run.state === 'printed' ? run.lengthMm : print ? print.fromMm + print.printedMm : 0;
+  };
   /** Under each run what it is. Where runs are too short for that it stands in two lines, makes way to the right, and a line leads to it. */
   const isTight = $derived(isDisplaced(labelled(({ run }) => `Run ${run.id}, ${words(run)}, ${sizeInWords(run)}`)));
   const labels = $derived(

@@ -5,7 +5,7 @@
   import type { Machine } from '$lib/server/machines/machines';
   import type { Print } from '$lib/server/printing/print';
   import type { Run } from '$lib/server/production/run';
-  import { lastAsked } from '$lib/came-out';
+  import { leftToPrint } from '$lib/came-out';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { attempt, newKey, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
@@ -26,12 +26,7 @@
   let { run, prints, machines, hindrances, cuts, layers }: Props = $props();
 
   const varnished = $derived(layers.some(({ ink }) => ink === 'varnish'));
-  const last = $derived(lastAsked(prints));
-  /** What did not come out of what was asked for last, or of what the run is. */
-  const left = $derived(
-    last.open > 0 ? 0 : Math.max(last.asked - last.done, run.state === 'printed' ? 0 : run.times - run.came, 0)
-  );
-  const of = $derived(Math.max(last.asked, run.times));
+  const { left, of } = $derived(leftToPrint(run, prints));
   let typed = $state<number | null>(null);
   const times = $derived(typed ?? Math.max(1, left));
   let chosen = $state<number | null>(null);
@@ -84,17 +79,19 @@
       >{left === 0 || prints.length === 0 ? 'Print' : of > 1 ? 'Print what is left' : 'Print again'}</button
     >
   </div>
-  {#if prints.length === 0 && of > 1}<p class="mt-1 text-sm">These are {of} equal sheets.</p>
-  {:else if left > 0 && of > 1}<p class="mt-1 text-sm">
-      {of - left} of {of} came out; {left}
-      {left === 1 ? 'is' : 'are'} left.
-    </p>{/if}
-  {#if run.state === 'ripped' && run.came > 0}<button
-      class="btn btn-xs mt-1"
-      disabled={busy}
-      title="What came out is all of this run. The tickets of its dockets say how many copies lie in no run then."
-      onclick={() => carryOut(`/api/runs/${run.id}/leave`)}>Leave it at that</button
-    >{/if}
+  {#if (prints.length === 0 || left > 0) && of > 1}
+    <p class="mt-1 flex flex-wrap items-center gap-2 text-sm">
+      {prints.length === 0
+        ? `These are ${of} equal sheets.`
+        : `${of - left} of ${of} came out; ${left} ${left === 1 ? 'is' : 'are'} left.`}
+      {#if run.state === 'ripped' && run.came > 0}<button
+          class="btn btn-xs ml-auto"
+          disabled={busy}
+          title="What came out is all of this run then. The tickets of its dockets say how many copies lie in no run."
+          onclick={() => carryOut(`/api/runs/${run.id}/leave`)}>Leave it at that</button
+        >{/if}
+    </p>
+  {/if}
   {#if why}<p class="mt-1 text-xs">{why}</p>{/if}
   <ul class="mt-2 space-y-2 text-sm">
     {#each prints.slice(0, 8) as print (print.id)}

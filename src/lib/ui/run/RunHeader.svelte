@@ -34,6 +34,9 @@
     onask: (what: 'rip' | 'release') => unknown;
     children: Snippet;
   } = $props();
+
+  /** One that came out in part is changed no more, and still RIPped and released. */
+  const waitsForUs = $derived(open || (run.state === 'ripped' && run.releasedAt === null));
 </script>
 
 <header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
@@ -59,7 +62,7 @@
     {/if}
     {@render children()}
     {#if run.hasPlates}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}
-    {#if open}
+    {#if waitsForUs}
       <button
         class="btn btn-sm {fresh ? '' : 'btn-primary'}"
         disabled={hindrance !== ''}

@@ -148,7 +148,7 @@
   const task = $derived(live.task('rip', run.id, run.task));
   const ripping = $derived(run.state === 'ripping');
   const printing = $derived(data.prints.find((print) => print.endedAt === null));
-  const printedMm = $derived(printing ? (live.prints.get(printing.id)?.printedMm ?? printing.printedMm) : 0);
+  const printedMm = $derived(printing ? printing.fromMm + (live.prints.get(printing.id)?.printedMm ?? printing.printedMm) : 0);
 
   /** What was stopped at counts only as long as nothing else changes. */
   const changed = (next: Laying) => edits.change({ ...next, rule: { ...next.rule, steps: null } });
