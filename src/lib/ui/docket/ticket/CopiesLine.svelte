@@ -53,7 +53,7 @@
     <p class="text-warning leading-6" role="status">
       ! {divided.missing.toLocaleString('en-GB')}
       {choices.wall ? plural(divided.missing, 'panel') : 'of them'}
-      {divided.missing === 1 ? 'lies' : 'lie'} in no run: it was divided when there were fewer.
+      {divided.missing === 1 ? 'lies' : 'lie'} in no run: it was divided when there were fewer, or left at what had come out.
       <button class="btn btn-xs" onclick={view.layRest}
         >Lay out the other {divided.missing === 1 ? 'one' : divided.missing.toLocaleString('en-GB')}</button
       >
