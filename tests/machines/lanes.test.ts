@@ -8,6 +8,7 @@ import { isDue } from '$lib/server/printing/releasing';
 import { Shop } from '$lib/server/app/shop';
 import { costsOf } from '$lib/server/printing/costs';
 import { reportCsv, reportOf } from '$lib/server/printing/report';
+import type { RunLine } from '$lib/server/production/run-list';
 import { laneOffers } from '$lib/server/production/lane-offers';
 import { Problem } from '$lib/server/platform/problem';
 import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
@@ -277,6 +278,8 @@ describe('lanes', () => {
     const [first] = await shop.printing.start(id!, ids.skua, 1);
     await until(() => shop.prints.get(first!.id).state === 'done' && shop.runs.get(id!).state !== 'printing');
     expect(shop.runs.get(id!)).toMatchObject({ times: 3, came: 1, state: 'ripped' });
+    const line = (shop.lists.page('runs', new URLSearchParams('q=three')).rows as RunLine[]).find((row) => row.id === id);
+    expect(line).toMatchObject({ names: '36 × three', sheets: 3, inJig: 0 });
     // Two thirds of its copies wait still: it is neither changed nor moved, and nothing comes into it.
     expect(() => rule(id!, { gapX: 5 })).toThrow('It came out 1 of 3 times. Print what is left');
     expect(() => shop.layingOut.move([docket.id], shop.runs.get(id!).laneId!)).toThrow('came out 1 of 3 times');

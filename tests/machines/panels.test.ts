@@ -5,6 +5,7 @@ import * as mupdf from '$core/interpreter/interpreter';
 import { pieceOf } from '$core/layout/pieces';
 import { newText } from '$core/records/new-field';
 import { Shop } from '$lib/server/app/shop';
+import type { RunLine } from '$lib/server/production/run-list';
 import { waitsFor } from '$lib/server/printing/releasing';
 import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
 import { colourAt, colourOn, middleOfDark, panelsOf, pictureFrom } from '../made/hung-wall';
@@ -193,6 +194,8 @@ describe('a wall in panels', () => {
     ]);
     const left = shop.runs.get(run.id);
     expect(() => shop.runCopies.apart(run.id, run.version, [{ id: `${first}/3`, copy: 0 }])).toThrow('in another window');
+    const names = (shop.lists.page('runs', new URLSearchParams()).rows as RunLine[]).find(({ id }) => id === apart)!.names;
+    expect(names).toMatch(/^2 of the panels of /);
     expect(() => shop.runCopies.apart(run.id, left.version, [{ id: `${first}/1`, copy: 0 }])).toThrow('None of these');
     const both = [`${first}`, `${first}/3`].map((id) => ({ id, copy: 0 }));
     expect(() => shop.runCopies.apart(run.id, left.version, both)).toThrow('nothing left');

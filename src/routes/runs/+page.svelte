@@ -2,6 +2,7 @@
   import { toast } from 'svelte-sonner';
   import { formatMetres } from '$core/units/length';
   import type { RunLine } from '$lib/server/production/run-list';
+  import { sheetsInWords } from '$lib/sheets';
   import { send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
   import type { Column } from '$lib/ui/list/column';
@@ -77,7 +78,7 @@
     {:else if key === 'length'}
       <span class="text-base font-semibold"
         >{run.sheets !== null
-          ? `${run.sheets} ${run.sheets === 1 ? 'sheet' : 'sheets'}`
+          ? sheetsInWords(run.sheets, run.inJig === 1)
           : run.lengthMm === null
             ? ''
             : formatMetres(run.lengthMm)}</span

@@ -15,7 +15,9 @@ export interface RunLine {
   dockets: number;
   /** Of the pictures shown with it. */
   pictures: { id: number; version: number }[];
+  /** Sheets, or loads of its jig. */
   sheets: number | null;
+  inJig: number;
   lengthMm: number | null;
   wasteShare: number | null;
   /** It was RIPped and something changed since. */
@@ -38,10 +40,10 @@ export const RUN_LIST: ListSpec = {
   id: 'r.id',
   columns: `r.id, r.state, r.released_at AS releasedAt, r.added_at AS addedAt, m.name AS media, p.name AS machine,
     json_extract(c.mode, '$.name') AS mode, r.length_mm AS lengthMm, r.waste_share AS wasteShare, r.parts, r.times,
-    p.bed = 'flatbed' AS onSheets, r.plates_name IS NOT NULL AS ripped,
+    p.bed = 'flatbed' AS onSheets, json_extract(r.rule, '$.jig') IS NOT NULL AS inJig, r.plates_name IS NOT NULL AS ripped,
     (SELECT count(*) FROM run_docket e WHERE e.run_id = r.id) AS dockets,
     coalesce((SELECT group_concat(one, ', ') FROM (
-      SELECT coalesce(e.copies, d.copies) || ' × ' || d.name AS one FROM run_docket e JOIN docket d ON d.id = e.docket_id
+      SELECT CASE WHEN e.pieces IS NULL THEN coalesce(e.copies * r.times, d.copies) || ' × ' ELSE (e.copies * r.times) || ' of the panels of ' END || d.name AS one FROM run_docket e JOIN docket d ON d.id = e.docket_id
       WHERE e.run_id = r.id ORDER BY e.position LIMIT 4)), '') AS names,
     (SELECT json_group_array(json_object('id', id, 'version', version)) FROM (
       SELECT d.id, d.version FROM run_docket e JOIN docket d ON d.id = e.docket_id WHERE e.run_id = r.id ORDER BY e.position LIMIT 3

@@ -90,6 +90,9 @@ describe('runs on a roll', () => {
     expect(allInWords(rolls)).toBe('2.25 m');
     expect(allInWords([...rolls, sheets('ripped', 3, 1), sheets('laying out', 1, 0, 2)])).toBe('2.25 m and 4 sheets');
     expect(allInWords([sheets('ripped', 1, 0)])).toBe('1 sheet');
+    const inJig = { ...sheets('laying out', 2, 0), stock: { ...sheets('ripped', 1, 0).stock, jig: {} } } as FloorRun;
+    expect(sizeInWords(inJig)).toBe('2 loads');
+    expect(allInWords([...rolls, sheets('ripped', 1, 0), inJig])).toBe('2.25 m, 1 sheet and 2 loads');
   });
 
   it('have a ruler that can be read at any scale', () => {

@@ -1,5 +1,7 @@
+import { isJig } from '$core/layout/placement';
 import { formatMetres } from '$core/units/length';
 import type { FloorRun } from '$lib/server/app/floor';
+import { sheetsInWords } from '$lib/sheets';
 
 /** Between runs, and between the sheets of one, mm. */
 const GAP_MM = 30;
@@ -59,21 +61,24 @@ export const toCome = (runs: readonly FloorRun[], printedOf: (run: FloorRun) => 
 /** How often a run on sheets is still printed, or was: equal sheets are one run. */
 const timesOf = ({ state, times, came }: FloorRun): number => (state === 'printed' ? times : Math.max(1, times - came));
 
-const sheetsInWords = (count: number): string => `${count} ${count === 1 ? 'sheet' : 'sheets'}`;
-
 /** How much a run is, in words: of sheets that came out in part how many are left. */
 export function sizeInWords(run: FloorRun): string {
   if (run.stock.kind !== 'sheet') return formatMetres(run.lengthMm);
+  const inJig = isJig(run.stock);
   const [all, left] = [run.times, timesOf(run)].map((times) => run.parts.length * times) as [number, number];
-  return left === all ? sheetsInWords(all) : `${left} of ${sheetsInWords(all)} left`;
+  return left === all ? sheetsInWords(all, inJig) : `${left} of ${sheetsInWords(all, inJig)} left`;
 }
 
-/** How much runs are together: metres of rolls, and sheets. */
+/** How much runs are together: metres of rolls, sheets, and loads of jigs. */
 export function allInWords(runs: readonly FloorRun[]): string {
   const onRolls = runs.filter(({ stock }) => stock.kind === 'roll');
-  const sheets = runs.reduce((sum, run) => sum + (run.stock.kind === 'sheet' ? run.parts.length * timesOf(run) : 0), 0);
   const metres = onRolls.length > 0 ? [formatMetres(toCome(onRolls, () => 0))] : [];
-  return [...metres, ...(sheets > 0 ? [sheetsInWords(sheets)] : [])].join(' and ');
+  const sheets = [false, true].flatMap((inJig) => {
+    const these = runs.filter(({ stock }) => stock.kind === 'sheet' && isJig(stock) === inJig);
+    const count = these.reduce((sum, run) => sum + run.parts.length * timesOf(run), 0);
+    return count === 0 ? [] : [sheetsInWords(count, inJig)];
+  });
+  return new Intl.ListFormat('en-GB').format([...metres, ...sheets]);
 }
 
 /** One scale for all rolls, so that lengths and widths can be compared. @returns pixels a mm */

@@ -5,6 +5,8 @@
   import type { Machine } from '$lib/server/machines/machines';
   import type { Print } from '$lib/server/printing/print';
   import type { Run } from '$lib/server/production/run';
+  import { isJig } from '$core/layout/placement';
+  import { sheetsInWords } from '$lib/sheets';
   import { leftToPrint } from '$lib/came-out';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { attempt, newKey, send } from '$lib/ui/common/client';
@@ -82,7 +84,7 @@
   {#if (prints.length === 0 || left > 0) && of > 1}
     <p class="mt-1 flex flex-wrap items-center gap-2 text-sm">
       {prints.length === 0
-        ? `These are ${of} equal sheets.`
+        ? `${sheetsInWords(of, isJig(run.stock))}, all alike.`
         : `${of - left} of ${of} came out; ${left} ${left === 1 ? 'is' : 'are'} left.`}
       {#if run.state === 'ripped' && run.came > 0}<button
           class="btn btn-xs ml-auto"

@@ -1,5 +1,6 @@
 <script lang="ts">
   import {
+    isJig,
     shapeAt,
     PLACING_RULES,
     type Item,
@@ -10,6 +11,7 @@
   } from '$core/layout/placement';
   import type { RunCosts } from '$core/layout/run-costs';
   import { formatMetres } from '$core/units/length';
+  import { sheetsInWords } from '$lib/sheets';
   import { duration } from '$lib/ui/common/client';
   import type { Comparing } from './comparing.svelte';
   import { RULES } from './rules';
@@ -104,7 +106,7 @@
             <span class="block"
               ><span class="text-base font-semibold" data-testid="length-{placing}"
                 >{stock.kind === 'sheet'
-                  ? `${layout.parts.length * times} ${layout.parts.length * times === 1 ? 'sheet' : 'sheets'}`
+                  ? sheetsInWords(layout.parts.length * times, isJig(stock))
                   : formatMetres(layout.length)}</span
               >
               · {Math.round(layout.wasteShare * 100)} % waste{placing === 'shapes' ? ' by contour' : ''} of {(

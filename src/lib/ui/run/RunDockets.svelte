@@ -9,6 +9,7 @@
   import X from '@lucide/svelte/icons/x';
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { Run } from '$lib/server/production/run';
+  import { sheetsInWords } from '$lib/sheets';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   interface Props {
@@ -16,6 +17,7 @@
     entries: Run['entries'];
     /** Equal sheets are one run, so many times. */
     times: number;
+    inJig: boolean;
     held: readonly number[];
     open: boolean;
     share: (id: number) => string;
@@ -25,12 +27,12 @@
     ontakeout: (id: number) => void;
     onlane: (docket: Docket) => void;
   }
-  let { dockets, entries, times, held, open, share, oncopies, onmove, onhold, ontakeout, onlane }: Props = $props();
+  let { dockets, entries, times, inJig, held, open, share, oncopies, onmove, onhold, ontakeout, onlane }: Props = $props();
 
   /** How much of a docket is in the run; nothing where that is all of it. */
   function partInWords({ copies, pieces }: Run['entries'][number], { choices }: Docket): string {
     if (copies === null) return '';
-    const onEach = times > 1 ? `${copies} on each of ${times} equal sheets` : '';
+    const onEach = times > 1 ? `${copies} on each of ${sheetsInWords(times, inJig)}` : '';
     const all = copies * times;
     if (pieces) return [`${all} ${all === 1 ? 'panel' : 'panels'} of its wall`, onEach].filter(Boolean).join(', ');
     return [all === choices.copies ? '' : `${all} of its ${choices.copies} copies`, onEach].filter(Boolean).join(', ');

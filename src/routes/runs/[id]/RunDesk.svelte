@@ -350,6 +350,7 @@
       {dockets}
       entries={run.entries}
       times={run.times}
+      inJig={jig !== undefined}
       held={current.held}
       {open}
       {share}

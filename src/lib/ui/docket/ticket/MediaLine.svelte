@@ -5,6 +5,7 @@
   import { printSeconds } from '$core/inks/drops';
   import { speedIn } from '$core/media/modes';
   import { formatFigure, formatMetres } from '$core/units/length';
+  import { sheetsInWords } from '$lib/sheets';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
 
@@ -58,9 +59,7 @@
           ? formatMetres(inRun.lengthMm)
           : `${formatFigure((inRun.lengthMm / inRun.ofMm) * 100, 0)} %`}</span
       >
-      of its {inRun.sheets === null
-        ? formatMetres(inRun.ofMm)
-        : `${inRun.sheets} ${inRun.jig ? 'load' : 'sheet'}${inRun.sheets === 1 ? '' : 's'}`}, {formatFigure(
+      of its {inRun.sheets === null ? formatMetres(inRun.ofMm) : sheetsInWords(inRun.sheets, inRun.jig !== null)}, {formatFigure(
         inRun.wasteShare * 100,
         0
       )} % waste{#if inkMl !== undefined}, about {formatMl(inkMl)} of ink for {settings.currency}{(
