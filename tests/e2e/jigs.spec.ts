@@ -151,8 +151,13 @@ test('a jig is told once, a pocket is nudged, and dockets fall into it load afte
   await test.step('it is RIPped load by load, printed, and the jig cannot be deleted meanwhile', async () => {
     await page.getByRole('button', { name: 'RIP', exact: true }).click();
     await expect.poll(async () => (await api<{ state: string }>('GET', `/runs/${runId}`)).state).toBe('ripped');
-    await api('POST', `/runs/${runId}/release`);
+    await page.getByRole('button', { name: 'Release', exact: true }).click();
+    await expect(page.getByText('its things are laid into Round tags by hand. Print it here once they are.')).toBeVisible();
+    await page.getByRole('button', { name: 'Print', exact: true }).click();
     await expect.poll(async () => (await api<{ state: string }>('GET', `/runs/${runId}`)).state).toBe('printed');
+    // The next is offered.
+    await page.getByRole('link', { name: `run ${runId + 1}` }).click();
+    await expect(page.getByText('Lay its things in before you print.')).toBeVisible();
     const next = await api<{ layout: { parts: { copies: unknown[] }[] } }>('GET', `/runs/${runId + 1}`);
     expect(next.layout.parts.map(({ copies }) => copies.length)).toEqual([3]);
     await openPage(page, `${server.url}/shop/jigs`);
@@ -341,10 +346,15 @@ test('brass-look tags: two artworks and a list of names, outlines to lay in by, 
 
   await test.step('two loads are printed with white under colour, each print on its thing', async () => {
     await page.getByRole('button', { name: 'Release', exact: true }).click();
-    for (const run of [runId, runId + 1])
+    for (const run of [runId, runId + 1]) {
+      await openPage(page, `${server.url}/runs/${run}`);
+      const print = page.getByRole('button', { name: 'Print', exact: true });
+      await expect(print).toBeEnabled({ timeout: 120_000 });
+      await print.click();
       await expect
         .poll(async () => (await api<{ state: string }>('GET', `/runs/${run}`)).state, { timeout: 240_000 })
         .toBe('printed');
+    }
     const jobs = (await atPrinter<{ id: number; name: string }[]>('/jobs')).filter(
       ({ name }) => name === `Run ${runId}` || name === `Run ${runId + 1}`
     );
@@ -370,9 +380,10 @@ test('brass-look tags: two artworks and a list of names, outlines to lay in by, 
     await expect(jig.getByText('1 load: 1. It fills 3; 23 pockets stay empty')).toBeVisible();
     const again = Number(/\/runs\/(\d+)/.exec(page.url())![1]);
     await api('POST', `/runs/${again}/release`);
-    await expect
-      .poll(async () => (await api<{ state: string }>('GET', `/runs/${again}`)).state, { timeout: 120_000 })
-      .toBe('printed');
+    const stateOf = async () => (await api<{ state: string }>('GET', `/runs/${again}`)).state;
+    await expect.poll(stateOf, { timeout: 120_000 }).toBe('ripped');
+    await page.getByRole('button', { name: 'Print', exact: true }).click();
+    await expect.poll(stateOf, { timeout: 120_000 }).toBe('printed');
     const job = (await atPrinter<{ id: number; name: string }[]>('/jobs')).find(({ name }) => name === `Run ${again}`)!;
     const all = await atPrinter<{ print: object | null }[]>(`/output/${job.id}/things`);
     expect(all.flatMap(({ print }, i) => (print ? [i + 1] : []))).toEqual([3]);

@@ -12,6 +12,7 @@ import type { DocketChoices } from '$lib/docket-choices';
 import { search } from '$lib/server/app/search';
 import type { Shop } from '$lib/server/app/shop';
 import { JIG_FORMAT } from '$lib/server/machines/jigs';
+import { waitsFor } from '$lib/server/printing/releasing';
 import { laneOffers } from '$lib/server/production/lane-offers';
 import { artworkOf, openFlatbedShop } from '../flatbed-shop';
 import { oneChunk, temporaryFolder, until, type StandIn } from '../harness';
@@ -109,9 +110,31 @@ describe('a run in a jig', () => {
     expect(() => change({ jig: 99 })).toThrow('There is no such jig');
   });
 
+  it('prints equal loads one by one, each once a person has laid it in', async () => {
+    const docket = await docketOf('Many', '0 0 1 0', 12);
+    const [equal] = shop.layingOut.add([docket], undefined, true);
+    const { rule, version, condition } = shop.runs.get(equal!);
+    shop.runEditing.change(equal!, version, { rule: { ...rule, jig: jigId } });
+    await shop.tasks.ended((await shop.ripping.rip(equal!)).id);
+    const run = () => shop.runs.get(equal!);
+    expect(run()).toMatchObject({ times: 2, came: 0 });
+    await expect(shop.printing.start(equal!, condition.machineId, 2)).rejects.toThrow('One load at a time');
+    // Released it waits for a person: the things of the first would be printed on twice.
+    await shop.ripping.release(equal!);
+    expect(waitsFor(shop.printing, run(), shop.machines.get(condition.machineId))).toContain('laid into Round tags by hand');
+    for (const came of [1, 2]) {
+      const prints = await shop.printing.start(equal!, condition.machineId);
+      expect(prints).toHaveLength(1);
+      await until(() => shop.prints.get(prints[0]!.id).endedAt !== null && run().came === came);
+      expect(run()).toMatchObject({ state: came === 1 ? 'ripped' : 'printed', releasedAt: expect.any(Number) });
+    }
+    expect(shop.prints.list(equal!)).toHaveLength(2);
+  });
+
   it('prints on the things alone, each where its pocket is, and no marks beside them', async () => {
     await shop.tasks.ended((await shop.ripping.rip(runId)).id);
-    const [first, second] = [runId, runId + 1];
+    const first = runId;
+    const second = shop.runs.nextLoad(shop.runs.get(first))!;
     const { plan, cuts, code } = shop.runs.frozen(first);
     expect([plan.marks, cuts, code]).toEqual([[], [], undefined]);
     expect(shop.runs.get(second).layout.parts.map(({ copies }) => copies.map(({ pocket }) => pocket))).toEqual([[1, 2]]);
@@ -138,7 +161,7 @@ describe('a run in a jig', () => {
   });
 
   it('is older than its jig once that is changed; what was printed stays as it was', async () => {
-    const second = runId + 1;
+    const second = shop.runs.nextLoad(shop.runs.get(runId))!;
     // The lane RIPs its loads one after another; the first may be printed before the second has plates.
     await until(() => shop.runs.get(second).state === 'ripped');
     expect(shop.runs.get(second).stale).toBe(false);

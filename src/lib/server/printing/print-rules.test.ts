@@ -81,6 +81,13 @@ describe('a machine prints a run', () => {
       1,
       'These things stand 120 mm high; Petrel 13 takes 100 mm.'
     ],
+    [
+      'several loads at once',
+      run({ stock: inJig(4) }),
+      machine(),
+      2,
+      'One load at a time: its things are taken off, and the next laid in, before that prints.'
+    ],
     ['old plates', run({ stale: true }), machine(), 1, 'The layout has changed since the RIP. RIP it again.']
   ])('not when it is %s, and says so', (_why, of, on, times, sentence) => {
     expect(hindrance(of, of.state === 'laying out' ? undefined : plan, on, times)).toBe(sentence);

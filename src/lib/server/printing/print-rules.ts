@@ -44,6 +44,8 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
     return `These things stand ${high} mm high; ${machine.name} takes ${printer.mostThingMm} mm.`;
   if (run.hindrance) return run.hindrance;
   if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
+  if (isJig(run.stock) && times > 1)
+    return 'One load at a time: its things are taken off, and the next laid in, before that prints.';
   if (sheetMm !== null && printer.media.sheets < times) return `${printer.media.sheets} sheets are left; ${times} are needed.`;
   const needed = plan.lengthMm * times;
   if (sheetMm === null && printer.media.lengthMm < needed)

@@ -30,7 +30,7 @@ import { writeRest } from '../production/plates';
 import type { Run } from '../production/run';
 import type { Runs } from '../production/run-store';
 import type { Print, PrintEnd, PrintRow } from './print';
-import { timesLeft } from '../production/run-rules';
+import { timesByItself } from '../production/run-rules';
 import { endOf, hindrance, reasonText, restFrom, unsent } from './print-rules';
 import type { Prints } from './print-store';
 
@@ -107,13 +107,13 @@ export class Printing {
   /**
    * Prints a run. The same request is carried out once, however often it comes.
    *
-   * @param times as often as it is to come out still, where that is not said
+   * @param times as often as it is to come out still, where that is not said; of a jig one load
    * @throws Problem when the machine cannot print it as it is now
    */
   async start(runId: number, machineId: number, times?: number, request: string = randomUUID()): Promise<Print[]> {
     const { runs } = this.#needs;
     const { lengthMm } = runs.frozen(runId).plan;
-    return this.#begin(request, runId, machineId, times ?? Math.min(MOST_TIMES, timesLeft(runs.row(runId))), {
+    return this.#begin(request, runId, machineId, times ?? Math.min(MOST_TIMES, timesByItself(runs.get(runId))), {
       lengthMm,
       fromMm: 0,
       restOf: null

@@ -1,3 +1,4 @@
+import { isJig } from '$core/layout/placement';
 import { batchWords } from '$lib/batches';
 import { PRIORITIES } from '$lib/docket-choices';
 import { dayOf, isPast } from '../platform/days';
@@ -5,7 +6,7 @@ import type { Lane } from '../production/lanes';
 import type { Machine } from '../machines/machines';
 import { sentence } from '../platform/problem';
 import type { Run } from '../production/run';
-import { timesLeft } from '../production/run-rules';
+import { timesByItself } from '../production/run-rules';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { Lanes } from '../production/lanes';
@@ -140,10 +141,11 @@ export class Releasing {
     run.condition.machineId === machine.id && waitsFor(this.#needs.printing, run, machine) === undefined;
 }
 
-/** Why a released run does not print by itself now; nothing when it does. A person may print panels from another batch, nobody else. */
+/** Why a released run does not print by itself now; nothing when it does. A person may print panels from another batch, and what was laid into a jig, nobody else. */
 export function waitsFor(printing: Printing, run: Run, machine: Machine): string | undefined {
-  const hindrance = printing.hindrance(run, machine, timesLeft(run));
+  const hindrance = printing.hindrance(run, machine, timesByItself(run));
   if (hindrance !== undefined) return hindrance;
+  if (isJig(run.stock)) return `its things are laid into ${run.stock.jig.name} by hand. Print it here once they are.`;
   const batches = printing.batches(run, machine);
   const { words, isOther } = batches ? batchWords(batches) : { words: '', isOther: false };
   return isOther ? `${words} Or print it here by hand.` : undefined;

@@ -1,5 +1,5 @@
 import { sharesOf, takenBy } from '$core/layout/run-costs';
-import type { Stock } from '$core/layout/placement';
+import { isJig, type Stock } from '$core/layout/placement';
 import { clipsOn, printedOf, type Printed } from '$core/layout/printed-parts';
 import { jigOfRun, type InJig } from '$lib/in-jig';
 import { Problem } from '../platform/problem';
@@ -31,6 +31,9 @@ export function mustNotBeBusy({ state }: Pick<Run, 'state'>): void {
 
 /** How often a run is to be printed still; once more where it came out as often as it is to. */
 export const timesLeft = ({ times, came }: Pick<Run, 'times' | 'came'>): number => Math.max(1, times - came);
+
+/** How often a run is printed without a person between: loads of a jig one by one, since each is laid in. */
+export const timesByItself = (run: Pick<Run, 'times' | 'came' | 'stock'>): number => (isJig(run.stock) ? 1 : timesLeft(run));
 
 /** A docket in a run's lane: its machine and media. The print mode is the lane's. */
 export const isForLane = (

@@ -94,6 +94,18 @@ export class Runs {
       .map((row) => this.#toRun(row));
   }
 
+  /** Of a run in a jig the one that is laid into it next; nothing where none waits for it. */
+  nextLoad({ id, laneId, rule }: Pick<Run, 'id' | 'laneId' | 'rule'>): number | undefined {
+    if (rule.jig === null) return undefined;
+    return this.#needs.db
+      .prepare<[number | null, number, number], number>(
+        `SELECT id FROM run WHERE lane_id = ? AND json_extract(rule, '$.jig') = ? AND id != ? AND state IN ('ripping', 'ripped')
+         ORDER BY released_at IS NULL, id LIMIT 1`
+      )
+      .pluck()
+      .get(laneId, rule.jig, id);
+  }
+
   get(id: number): Run {
     return this.#toRun(this.row(id));
   }

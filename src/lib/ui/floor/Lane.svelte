@@ -64,7 +64,9 @@
       : run.state !== 'ripped'
         ? WORDS[run.state]
         : run.releasedAt !== null
-          ? 'released'
+          ? run.stock.kind === 'sheet' && run.stock.jig
+            ? 'released, to be laid in'
+            : 'released'
           : run.stale
             ? 'changed since it was RIPped'
             : 'RIPped';

@@ -24,13 +24,17 @@
     cuts: CutTask[];
     /** What the run is printed in. */
     layers: readonly LaidLayer[];
+    /** The run that is laid into its jig next. */
+    nextLoad: number | null;
   }
-  let { run, prints, machines, hindrances, cuts, layers }: Props = $props();
+  let { run, prints, machines, hindrances, cuts, layers, nextLoad }: Props = $props();
 
   const varnished = $derived(layers.some(({ ink }) => ink === 'varnish'));
   const { left, of } = $derived(leftToPrint(run, prints));
+  const inJig = $derived(isJig(run.stock));
   let typed = $state<number | null>(null);
-  const times = $derived(typed ?? Math.max(1, left));
+  /** Loads are laid in one by one. */
+  const times = $derived(inJig ? 1 : (typed ?? Math.max(1, left)));
   let chosen = $state<number | null>(null);
   const printers = $derived(machines.filter((machine) => machine.kind === 'printer'));
   const machineId = $derived(chosen ?? printers.find((machine) => hindrances[machine.id] === '')?.id ?? run.condition.machineId);
@@ -72,19 +76,27 @@
     >
       {#each printers as machine (machine.id)}<option value={machine.id}>{machine.name}</option>{/each}
     </select>
-    <FigureBox min={1} label="Times" value={times} max={100} onchange={(count) => (typed = count)} />
-    <span>{times === 1 ? 'time' : 'times'}</span>
+    {#if !inJig}
+      <FigureBox min={1} label="Times" value={times} max={100} onchange={(count) => (typed = count)} />
+      <span>{times === 1 ? 'time' : 'times'}</span>
+    {/if}
     <button
       class="btn btn-sm btn-primary ml-auto"
       disabled={why !== '' || busy}
       onclick={() => carryOut(`/api/runs/${run.id}/print`, { machineId, times })}
-      >{left === 0 || prints.length === 0 ? 'Print' : of > 1 ? 'Print what is left' : 'Print again'}</button
+      >{left > 0 && of > 1 && inJig
+        ? `Print load ${of - left + 1}`
+        : left === 0 || prints.length === 0
+          ? 'Print'
+          : of > 1
+            ? 'Print what is left'
+            : 'Print again'}</button
     >
   </div>
   {#if (prints.length === 0 || left > 0) && of > 1}
     <p class="mt-1 flex flex-wrap items-center gap-2 text-sm">
       {prints.length === 0
-        ? `${sheetsInWords(of, isJig(run.stock))}, all alike.`
+        ? `${sheetsInWords(of, inJig)}, all alike.`
         : `${of - left} of ${of} came out; ${left} ${left === 1 ? 'is' : 'are'} left.`}
       {#if run.state === 'ripped' && run.came > 0}<button
           class="btn btn-xs ml-auto"
@@ -94,6 +106,12 @@
         >{/if}
     </p>
   {/if}
+  {#if inJig && run.state === 'ripped'}<p class="mt-1 text-sm">
+      {run.came > 0 ? 'Take its things off, and lay the next in before you print.' : 'Lay its things in before you print.'}
+    </p>{/if}
+  {#if inJig && run.state === 'printed' && nextLoad !== null}<p class="mt-1 text-sm">
+      Take its things off. Next into the jig: <a class="link font-semibold" href="/runs/{nextLoad}">run {nextLoad}</a>
+    </p>{/if}
   {#if why}<p class="mt-1 text-xs">{why}</p>{/if}
   <ul class="mt-2 space-y-2 text-sm">
     {#each prints.slice(0, 8) as print (print.id)}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { isJig } from '$core/layout/placement';
   import type { TaskProgress } from '$lib/server/platform/events';
   import type { Run } from '$lib/server/production/run';
   import { attempt, send } from '$lib/ui/common/client';
@@ -72,7 +73,10 @@
       <button
         class="btn btn-sm"
         disabled={hindrance !== ''}
-        title={hindrance || 'RIPs it if need be, and prints it as soon as its media is loaded and the machine is free'}
+        title={hindrance ||
+          (isJig(run.stock)
+            ? 'RIPs it if need be; a person prints it once its things are laid in'
+            : 'RIPs it if need be, and prints it as soon as its media is loaded and the machine is free')}
         onclick={() => onask('release')}>Release</button
       >
     {:else if run.releasedAt !== null && run.state === 'ripped'}

@@ -37,6 +37,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
           .filter((machine) => machine.kind === 'printer')
           .map((machine) => [machine.id, shop.printing.hindrance(run, machine, 1) ?? ''])
       ),
+      nextLoad: shop.runs.nextLoad(run) ?? null,
       cuts: shop.cuts.ofRun(run.id),
       jigs: shop.jigs.names()
     };

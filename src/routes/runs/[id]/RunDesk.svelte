@@ -303,6 +303,7 @@
         hindrances={data.hindrances}
         cuts={data.cuts}
         layers={data.layers}
+        nextLoad={data.nextLoad}
       />
     {/if}
 
