@@ -119,6 +119,26 @@ describe('things on the bed', () => {
     shop.jigs.change(jigId, now.version, { ...now.jig, thicknessMm: 6 });
   });
 
+  it('are not printed beside, where a print broke off over them and would go on', async () => {
+    await layThings();
+    const runId = await runOf(12, {});
+    await shop.tasks.ended((await shop.ripping.rip(runId)).id);
+    const speed = (speed: number) => post('/speed', { speed });
+    await speed(4);
+    const [print] = await shop.printing.start(runId, shop.runs.get(runId).condition.machineId);
+    // The last things are far behind the head still.
+    await until(() => shop.prints.get(print!.id).printedMm > 60);
+    shop.printing.cancel(print!.id);
+    await until(() => shop.prints.get(print!.id).endedAt !== null);
+    await speed(1e6);
+    const broken = shop.prints.get(print!.id);
+    expect(broken).toMatchObject({ state: 'cancelled' });
+    expect(broken.printedMm).toBeLessThan(broken.lengthMm);
+    expect(shop.printing.restFrom(broken)).toBeUndefined();
+    await expect(shop.printing.goOn(broken.id)).rejects.toThrow('cannot go on');
+    expect(shop.runs.get(runId)).toMatchObject({ state: 'ripped', came: 0 });
+  });
+
   it('higher than the machine takes are not printed', async () => {
     const now = shop.jigs.get(jigId);
     shop.jigs.change(jigId, now.version, { ...now.jig, thicknessMm: 140 });

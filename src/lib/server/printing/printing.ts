@@ -30,6 +30,7 @@ import { writeRest } from '../production/plates';
 import type { Run } from '../production/run';
 import type { Runs } from '../production/run-store';
 import type { Print, PrintEnd, PrintRow } from './print';
+import { ruleOf } from '../production/run';
 import { timesByItself } from '../production/run-rules';
 import { endOf, hindrance, reasonText, restFrom, unsent } from './print-rules';
 import type { Prints } from './print-store';
@@ -89,7 +90,11 @@ export class Printing {
   }
 
   restFrom(print: Print): number | undefined {
-    return restFrom(this.#needs.runs.frozen(print.runId), print, this.#needs.prints.restsOf(print.id));
+    const { prints, runs } = this.#needs;
+    if (print.state !== 'cancelled' && print.state !== 'failed') return undefined;
+    // A rest begins at the front of the bed: in a jig that is beside the things.
+    if (ruleOf(runs.row(print.runId).rule).jig !== null) return undefined;
+    return restFrom(runs.frozen(print.runId), print, prints.restsOf(print.id));
   }
 
   /** Prints what an earlier print of the run left out. */

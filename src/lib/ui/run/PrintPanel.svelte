@@ -107,7 +107,11 @@
     </p>
   {/if}
   {#if inJig && run.state === 'ripped'}<p class="mt-1 text-sm">
-      {run.came > 0 ? 'Take its things off, and lay the next in before you print.' : 'Lay its things in before you print.'}
+      {prints[0] && prints[0].state !== 'done' && prints[0].printedMm > 0
+        ? 'It broke off over its things. Choose those that have no print yet, and print them again; or lay others in, and print all of it.'
+        : run.came > 0
+          ? 'Take its things off, and lay the next in before you print.'
+          : 'Lay its things in before you print.'}
     </p>{/if}
   {#if inJig && run.state === 'printed' && nextLoad !== null}<p class="mt-1 text-sm">
       Take its things off. Next into the jig: <a class="link font-semibold" href="/runs/{nextLoad}">run {nextLoad}</a>
