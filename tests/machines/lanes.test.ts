@@ -306,6 +306,9 @@ describe('lanes', () => {
     const [first] = await shop.printing.start(id!, ids.skua, 1);
     await until(() => shop.prints.get(first!.id).state === 'done' && shop.runs.get(id!).state !== 'printing');
     expect(shop.docketParts.divided(docket.id)).toMatchObject({ missing: 0, over: 0 });
+    // A RIP that was given up has left it without plates.
+    shop.db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL WHERE id = ?").run(id);
+    expect(() => rule(id!, { gapX: 5 })).toThrow('came out 1 of 2 times');
     shop.runEditing.leave(id!);
     expect(shop.runs.get(id!)).toMatchObject({ state: 'printed', times: 1, came: 1 });
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 12, over: 0, isPrinted: true });

@@ -8,6 +8,16 @@ import { startStandIn, temporaryFolder, until } from '../harness';
 const MIGRATIONS = 'src/lib/server/platform/db/migrations';
 const migration = (name: string) => readFileSync(join(MIGRATIONS, name), 'utf8');
 
+/** An empty database as it was before one of the migrations, and that one. */
+function before(name: string): { db: Database.Database; last: string } {
+  const db = new Database(':memory:');
+  db.pragma('foreign_keys = OFF');
+  db.function('fold', { deterministic: true }, String);
+  const earlier = readdirSync(MIGRATIONS).filter((one) => one < name);
+  for (const one of earlier.sort()) db.exec(migration(one));
+  return { db, last: name };
+}
+
 it('opens a data folder of before colour was measured, and loses nothing of it', async () => {
   const printer = await startStandIn('printer');
   const folder = temporaryFolder();
@@ -50,14 +60,7 @@ it('opens a data folder of before colour was measured, and loses nothing of it',
 });
 
 it('tells of what was read of conditions before which of their curves and profiles counted then', () => {
-  const db = new Database(':memory:');
-  db.pragma('foreign_keys = OFF');
-  db.function('fold', { deterministic: true }, String);
-  const [last, ...before] = readdirSync(MIGRATIONS)
-    .filter((name) => name <= '024-made-of.sql')
-    .sort()
-    .reverse() as [string, ...string[]];
-  for (const name of before.reverse()) db.exec(migration(name));
+  const { db, last } = before('024-made-of.sql');
   const state = db.prepare('INSERT INTO condition_state (condition_id, seq, results, what, made_at) VALUES (?, ?, ?, ?, ?)');
   state.run(1, 1, '{"start":5}', '', 10);
   // Curves of one's own count with a profile that was made with them.
@@ -74,5 +77,23 @@ it('tells of what was read of conditions before which of their curves and profil
   const of = (table: string) => db.prepare<[], string | null>(`SELECT made_of FROM ${table} ORDER BY id`).pluck().all();
   expect(of('baseline')).toEqual([null, '[5,5]', '[5,5]', '[6,7]', '[9,7]']);
   expect(of('drift')).toEqual(['[6,7]', '[9,7]']);
+  db.close();
+});
+
+it('finds the print that a rest goes on with: the last of its run before it that broke off', () => {
+  const { db, last } = before('034-rests.sql');
+  const put = db.prepare(
+    'INSERT INTO print (id, run_id, machine_id, state, length_mm, printed_mm, from_mm, started_at) VALUES (?, ?, 1, ?, 900, ?, ?, 0)'
+  );
+  put.run(1, 1, 'failed', 300, 0);
+  put.run(2, 2, 'cancelled', 500, 0);
+  put.run(3, 1, 'cancelled', 0, 165);
+  put.run(4, 1, 'cancelled', 200, 165);
+  put.run(5, 1, 'done', 600, 300);
+  put.run(6, 1, 'done', 900, 0);
+  put.run(7, 3, 'done', 600, 300);
+  db.exec(migration(last));
+  const rests = db.prepare<[], [number, number | null]>('SELECT id, rest_of FROM print ORDER BY id').raw().all();
+  expect(rests).toEqual([[1, null], [2, null], [3, 1], [4, 1], [5, 4], [6, null], [7, null]]); // prettier-ignore
   db.close();
 });

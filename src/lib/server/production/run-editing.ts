@@ -95,7 +95,8 @@ export class RunEditing {
   leave(id: number): void {
     const { db, events, runs } = this.#needs;
     const { state, dockets, came, times } = runs.get(id);
-    if (state !== 'ripped' || came === 0) throw new Problem(409, 'Nothing of this run came out that it could be left at.');
+    if ((state !== 'ripped' && state !== 'laying out') || came === 0)
+      throw new Problem(409, 'Nothing of this run came out that it could be left at.');
     db.prepare("UPDATE run SET state = 'printed', times = ?, released_at = NULL, version = version + 1 WHERE id = ?").run(
       Math.min(times, came),
       id

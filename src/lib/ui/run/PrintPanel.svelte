@@ -98,7 +98,7 @@
       {prints.length === 0
         ? `${sheetsInWords(of, inJig)}, all alike.`
         : `${of - left} of ${of} came out; ${left} ${left === 1 ? 'is' : 'are'} left.`}
-      {#if run.state === 'ripped' && run.came > 0}<button
+      {#if (run.state === 'ripped' || run.state === 'laying out') && run.came > 0}<button
           class="btn btn-xs ml-auto"
           disabled={busy}
           title="What came out is all of this run then. The tickets of its dockets say how many copies lie in no run."

@@ -37,7 +37,7 @@
   } = $props();
 
   /** One that came out in part is changed no more, and still RIPped and released. */
-  const waitsForUs = $derived(open || (run.state === 'ripped' && run.releasedAt === null));
+  const waitsForUs = $derived(open || ((run.state === 'ripped' || run.state === 'laying out') && run.releasedAt === null));
 </script>
 
 <header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
