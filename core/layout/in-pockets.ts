@@ -1,6 +1,7 @@
 import { turnedSize, turnRings } from '../geometry/matrix';
 import { areaWithin } from '../geometry/path';
 import {
+  isJig,
   sumOf,
   type Item,
   type JigStock,
@@ -9,6 +10,8 @@ import {
   type PlacedCopy,
   type Placement,
   type PocketRule,
+  type Stock,
+  type StockJig,
   type StockPocket
 } from './placement';
 
@@ -34,16 +37,22 @@ export function placeInPockets(stock: JigStock, rule: PocketRule, items: readonl
   const refused = refusalOf(stock, rule, used);
   if (refused !== null) return { ...sumOf([], stock), refusal: refused };
   const byId = new Map(used.map((item) => [item.id, item]));
-  const thingMm2 = areaWithin(stock.jig.thing.outline);
   const loads = rule.sharing === 'by hand' ? loadsByHand(stock, used, pins) : loadsOf(stock, rule.sharing, used);
   const parts = loads.map((load): Part => {
     const copies = load.map(({ id, copy, pocket }) => placedIn(stock, rule, byId.get(id)!, copy, pocket));
-    const usedM2 = (copies.length * thingMm2) / 1e6;
+    const usedM2 = thingsM2(stock.jig, copies.length);
     const reach = copies.reduce((most, { y, height }) => Math.max(most, y + height), 0);
     return { copies, ghosts: [], length: stock.height, reach, usedM2, cuts: null };
   });
   return sumOf(parts, stock);
 }
+
+/** m² of so many things of a jig. */
+const thingsM2 = ({ thing }: StockJig, count: number): number => (count * areaWithin(thing.outline)) / 1e6;
+
+/** What pieces cover of a sheet that is full, m²: in a jig the things in all of its pockets. */
+export const fullM2 = (stock: Extract<Stock, { kind: 'sheet' }>): number =>
+  isJig(stock) ? thingsM2(stock.jig, stock.jig.pockets.length) : (stock.width * stock.height) / 1e6;
 
 /** Why nothing can be placed, with the figure. */
 function refusalOf(stock: JigStock, rule: PocketRule, items: readonly Item[]): string | null {

@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import sharp from 'sharp';
 import { DEFAULT_CROP, NO_FINISHING } from '$core/marks/finishing';
 import { flatten } from '$core/geometry/path';
+import { rectangle, type StockJig } from '$core/layout/placement';
 import type { DocketChoices } from '$lib/docket-choices';
 import type { RunRule } from '$lib/run-rule';
 import { isDue } from '$lib/server/printing/releasing';
@@ -309,7 +310,7 @@ describe('lanes', () => {
     // A RIP that was given up has left it without plates.
     shop.db.prepare("UPDATE run SET state = 'laying out', result = NULL, plates_name = NULL WHERE id = ?").run(id);
     expect(() => rule(id!, { gapX: 5 })).toThrow('came out 1 of 2 times');
-    shop.runEditing.leave(id!);
+    expect(shop.runEditing.leave(id!)).toEqual([{ name: 'two', copies: 12 }]);
     expect(shop.runs.get(id!)).toMatchObject({ state: 'printed', times: 1, came: 1 });
     expect(shop.docketParts.divided(docket.id)).toEqual({ missing: 12, over: 0, isPrinted: true });
     const rest = shop.layingOut.addRest(docket.id);
@@ -436,6 +437,11 @@ describe('lanes', () => {
     const noon = new Date(2027, 7, 20, 12, 0);
     expect([isDue(full, run(3999, 0, false), noon), isDue(full, run(4000, 0, false), noon)]).toEqual([false, true]);
     expect([isDue(full, run(1000, 0.79, true), noon), isDue(full, run(1000, 0.8, true), noon)]).toEqual([false, true]);
+    // A jig is full when its pockets are, however little of the bed they take.
+    const thing = { width: 20, height: 10, outline: rectangle(20, 10) };
+    const jig = { thing, pockets: Array.from({ length: 10 }, () => ({})) } as unknown as StockJig;
+    const load = (things: number) => ({ ...run(1000, (things * 200) / 1e6, true), stock: { ...run(0, 0, true).stock, jig } });
+    expect([7, 8].map((things) => isDue(full, load(things), noon))).toEqual([false, true]);
     const at = (time: string, releasedOn = '') =>
       isDue({ quietMs: 0, releasedOn, release: { kind: 'at', time } }, run(1, 1, false), noon);
     expect([at('12:01'), at('12:00'), at('11:59', '2027-08-20'), at('11:59', '2027-08-19')]).toEqual([false, true, false, true]);

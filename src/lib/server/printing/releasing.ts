@@ -1,3 +1,4 @@
+import { fullM2 } from '$core/layout/in-pockets';
 import { isJig } from '$core/layout/placement';
 import { batchWords } from '$lib/batches';
 import { PRIORITIES } from '$lib/docket-choices';
@@ -107,8 +108,10 @@ export class Releasing {
     if (lane.release.kind === 'at') lanes.releasedToday(lane.id, dayOf(new Date()));
     try {
       // Of sheets those that are full; what is begun waits for more.
-      const sheetM2 = run.stock.kind === 'sheet' ? (run.stock.width * run.stock.height) / 1e6 : 0;
-      await ripping.release(run.id, { fullM2: lane.release.kind === 'full' ? lane.release.share * sheetM2 : 0 });
+      const [{ release }, { stock }] = [lane, run];
+      await ripping.release(run.id, {
+        fullM2: release.kind === 'full' && stock.kind === 'sheet' ? release.share * fullM2(stock) : 0
+      });
     } catch (error) {
       this.#failed.set(run.id, run.version);
       log.warn({ run: run.id, error: sentence(error) }, 'a run could not be released by itself');
@@ -166,9 +169,8 @@ export function isDue(
     case 'full': {
       if (run.provisional) return false;
       if (run.stock.kind === 'roll') return run.layout.length >= release.lengthMm;
-      const sheetM2 = (run.stock.width * run.stock.height) / 1e6;
       const fullest = Math.max(0, ...run.layout.parts.map((part) => part.usedM2));
-      return fullest >= release.share * sheetM2;
+      return fullest >= release.share * fullM2(run.stock);
     }
     case 'at':
       return lane.releasedOn !== dayOf(now) && isPast(release.time, now);

@@ -174,6 +174,18 @@ describe('a print that went on', () => {
     );
   });
 
+  it('took another sheet, each whole once it is begun', () => {
+    const of = shopWith(rows, { stock: { kind: 'sheet', width: 1000, height: 800, corner: 'front left' } });
+    const broken = (mm: number) => usageOf(of, printOf(mm), { ...END, state: 'cancelled', printedMm: mm });
+    expect([broken(0).m2, broken(400).m2]).toEqual([0, 0.8]);
+    const rest = usageOf(of, printOf(415, 385), { ...END, printedMm: 415 });
+    const first = madeGood(of, broken(400), printOf(400), 385);
+    expect([first, rest].map(({ dockets }) => dockets.map(({ copies }) => copies))).toEqual([[3, 3], [3, 3]]); // prettier-ignore
+    expect([first.m2, rest.m2, first.wasteM2 + rest.wasteM2]).toEqual(
+      [0.8, 0.8, 1.6 - 6 * 0.12].map((v) => expect.closeTo(v, 9))
+    );
+  });
+
   it('is paid for by the dockets that it printed', () => {
     const apart = [{ id: '1/0', y: 10 }, { id: '2/0', y: 150 }, { id: '2/0', y: 450 }]; // prettier-ignore
     const of = shopWith(apart, { inkByDocket: { 1: 15, 2: 4 } });

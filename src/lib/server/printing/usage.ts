@@ -1,6 +1,7 @@
 import { pieceOf } from '$core/layout/pieces';
 import { isJig, type PlacedCopy } from '$core/layout/placement';
 import { inkCounted, sharesOf, takenBy, type Shares } from '$core/layout/run-costs';
+import type { RipPlan } from '$core/rip/plan';
 import type { Print, PrintEnd } from './print';
 import type { Machines } from '../machines/machines';
 import type { Run } from '../production/run';
@@ -53,10 +54,7 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
   const reached = of.between(print.fromMm, whole ? Infinity : print.fromMm + print.printedMm);
   // What broke off before its first copy was still for all of them.
   const shares = of.sharesOf(reached.length > 0 ? reached : of.copies, run.result);
-  // A load takes the things that lie in its jig, and as much of them as was printed.
-  const m2 = isJig(run.stock)
-    ? of.usedM2(of.copies) * Math.min(1, print.printedMm / plan.lengthMm)
-    : (plan.widthMm * print.printedMm) / 1e6;
+  const m2 = mediaOf(run, plan, print.printedMm, of.usedM2(of.copies));
   const inkMl = sumOf(print.inkMl);
   const hours = end.seconds / 3600;
   const mediaCost = m2 * run.condition.costPerM2;
@@ -72,6 +70,18 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
   const usage = { media, machine: print.machine, metres: print.printedMm / 1000, m2, wasteM2: m2 };
   const all = { ...usage, inkMl, hours, mediaCost, inkCost, timeCost, dockets };
   return whole ? withGood(of, all, print.fromMm, Infinity) : all;
+}
+
+/** m²: a sheet is spent once it is begun, a load takes the things that lie in its jig, and as much of them as was printed. */
+function mediaOf(
+  { stock }: Run,
+  { widthMm, lengthMm }: Pick<RipPlan, 'widthMm' | 'lengthMm'>,
+  printedMm: number,
+  thingsM2: number
+) {
+  if (isJig(stock)) return thingsM2 * Math.min(1, printedMm / lengthMm);
+  const takenMm = stock.kind === 'roll' ? printedMm : printedMm > 0 ? lengthMm : 0;
+  return (widthMm * takenMm) / 1e6;
 }
 
 /**

@@ -91,18 +91,25 @@ export class RunEditing {
     return runs.get(id);
   }
 
-  /** What came out of a run is all of it: what is left of its equal sheets lies in no run then, and tickets say so. */
-  leave(id: number): void {
-    const { db, events, runs } = this.#needs;
+  /**
+   * What came out of a run is all of it: what is left of its equal sheets lies in no run then, and tickets say so.
+   *
+   * @returns how many copies of which dockets that are
+   */
+  leave(id: number): { name: string; copies: number }[] {
+    const { db, events, parts, runs } = this.#needs;
     const { state, dockets, came, times } = runs.get(id);
     if ((state !== 'ripped' && state !== 'laying out') || came === 0)
       throw new Problem(409, 'Nothing of this run came out that it could be left at.');
+    const missing = () => dockets.map((docket) => parts.divided(docket.id)?.missing ?? 0);
+    const before = missing();
     db.prepare("UPDATE run SET state = 'printed', times = ?, released_at = NULL, version = version + 1 WHERE id = ?").run(
       Math.min(times, came),
       id
     );
     events.changed('runs', [id]);
     events.changed('dockets', dockets.map((docket) => docket.id)); // prettier-ignore
+    return missing().flatMap((now, i) => (now > before[i]! ? [{ name: dockets[i]!.name, copies: now - before[i]! }] : []));
   }
 
   async remove(id: number): Promise<void> {

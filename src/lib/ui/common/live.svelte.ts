@@ -7,6 +7,9 @@ import type { ShopEvent, TaskProgress } from '$lib/server/platform/events';
 
 export type PrintProgress = Extract<ShopEvent, { kind: 'print' }>['print'];
 
+/** Its machine is at it, or stands still over it; others wait for their turn, or have ended. */
+export const goesOn = ({ state }: PrintProgress): boolean => state === 'printing' || state === 'stopped';
+
 /** A screen is loaded anew at most so often. */
 const LOOK_EVERY_MS = 700;
 const ALL = [

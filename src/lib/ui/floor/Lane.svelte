@@ -3,7 +3,7 @@
   import type { FloorRun } from '$lib/server/app/floor';
   import type { Lane } from '$lib/server/production/lanes';
   import { attempt, send } from '$lib/ui/common/client';
-  import type { PrintProgress } from '$lib/ui/common/live.svelte';
+  import { goesOn, type PrintProgress } from '$lib/ui/common/live.svelte';
   import Copies from '$lib/ui/run/Copies.svelte';
   import { endOf, metreMarks, sizeInWords, toCome, type Place } from './paying-out';
 
@@ -77,8 +77,10 @@
   );
   const canMove = (run: FloorRun) => run.came === 0 && (run.state === 'laying out' || run.state === 'ripped');
   const printedOf = (run: FloorRun): number => {
-    const print = prints.find(({ runId }) => runId === run.id);
-    return run.state === 'printed' ? run.lengthMm : print ? print.fromMm + print.printedMm : 0;
+    if (run.state === 'printed') return run.lengthMm;
+    // Those that ended are told still.
+    const print = run.state === 'printing' ? prints.find((print) => print.runId === run.id && goesOn(print)) : undefined;
+    return print ? print.fromMm + print.printedMm : 0;
   };
   /** Under each run what it is. Where runs are too short for that it stands in two lines, makes way to the right, and a line leads to it. */
   const isTight = $derived(isDisplaced(labelled(({ run }) => `Run ${run.id}, ${words(run)}, ${sizeInWords(run)}`)));

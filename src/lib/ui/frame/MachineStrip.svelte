@@ -6,7 +6,7 @@
   import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import { duration } from '$lib/ui/common/client';
-  import { live, type PrintProgress } from '$lib/ui/common/live.svelte';
+  import { goesOn, live, type PrintProgress } from '$lib/ui/common/live.svelte';
 
   /** `prints` that are under way, as the server knew them when the page was made. */
   let { machines, prints }: { machines: Machine[]; prints: PrintProgress[] } = $props();
@@ -44,10 +44,9 @@
   const hrefOf = ({ kind, id }: Machine) =>
     kind === 'printer' ? `/#machine-${id}` : kind === 'cutter' ? '/cutting' : `/shop#machine-${id}`;
 
-  const GOES_ON = new Set(['printing', 'stopped']);
   const printingOn = (id: number) =>
     [...prints.map((print) => live.prints.get(print.id) ?? print), ...live.prints.values()].find(
-      (print) => print.machineId === id && GOES_ON.has(print.state)
+      (print) => print.machineId === id && goesOn(print)
     );
 </script>
 

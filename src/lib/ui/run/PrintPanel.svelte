@@ -5,6 +5,7 @@
   import type { Machine } from '$lib/server/machines/machines';
   import type { Print } from '$lib/server/printing/print';
   import type { Run } from '$lib/server/production/run';
+  import { toast } from 'svelte-sonner';
   import { isJig } from '$core/layout/placement';
   import { sheetsInWords } from '$lib/sheets';
   import { leftToPrint } from '$lib/came-out';
@@ -63,6 +64,17 @@
     }
     busy = false;
   }
+  async function leave(): Promise<void> {
+    busy = true;
+    await attempt(async () => {
+      const missing = await send<{ name: string; copies: number }[]>('POST', `/api/runs/${run.id}/leave`);
+      for (const { name, copies } of missing)
+        toast.info(
+          `${copies} ${copies === 1 ? 'copy' : 'copies'} of ${name} ${copies === 1 ? 'lies' : 'lie'} in no run now. Its ticket lays out what is missing.`
+        );
+    });
+    busy = false;
+  }
 </script>
 
 <section aria-label="Print" class="border-base-300 border-y py-3">
@@ -102,7 +114,7 @@
           class="btn btn-xs ml-auto"
           disabled={busy}
           title="What came out is all of this run then. The tickets of its dockets say how many copies lie in no run."
-          onclick={() => carryOut(`/api/runs/${run.id}/leave`)}>Leave it at that</button
+          onclick={leave}>Leave it at that</button
         >{/if}
     </p>
   {/if}

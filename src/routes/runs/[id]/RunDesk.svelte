@@ -147,7 +147,8 @@
   }
   const task = $derived(live.task('rip', run.id, run.task));
   const ripping = $derived(run.state === 'ripping');
-  const printing = $derived(data.prints.find((print) => print.endedAt === null));
+  /** Of several that were asked for at once the first is under way. */
+  const printing = $derived(data.prints.findLast((print) => print.endedAt === null));
   const printedMm = $derived(printing ? printing.fromMm + (live.prints.get(printing.id)?.printedMm ?? printing.printedMm) : 0);
 
   /** What was stopped at counts only as long as nothing else changes. */
