@@ -8,6 +8,9 @@ export interface Asked {
   open: number;
 }
 
+/** Prints that are asked for at once. */
+export const MOST_TIMES = 100;
+
 type Sent = Pick<Print, 'id' | 'restOf' | 'request' | 'state' | 'endedAt'>;
 
 /** By request, the newest first. What went on after it broke off is out once its rest is. @param prints of one run, the newest first */
@@ -45,6 +48,7 @@ export function leftToPrint(
   prints: readonly Sent[]
 ): { left: number; of: number } {
   const { asked, done, open } = askedFor(prints)[0] ?? { asked: 0, done: 0, open: 0 };
-  const ofRun = state === 'printed' ? 0 : times - came;
-  return { left: open > 0 ? 0 : Math.max(asked - done, ofRun, 0), of: Math.max(asked, times) };
+  if (open > 0) return { left: 0, of: asked };
+  const ofRun = state === 'printed' ? 0 : Math.max(0, times - came);
+  return ofRun >= asked - done ? { left: ofRun, of: times } : { left: asked - done, of: asked };
 }

@@ -6,6 +6,7 @@ import { pieceOf } from '$core/layout/pieces';
 import type { PanelBatches } from '$lib/batches';
 import type { Handling } from '$core/media/card';
 import { isJig } from '$core/layout/placement';
+import { MOST_TIMES } from '$lib/came-out';
 import { layersOf } from '$core/rip/plan';
 import { formatMetres } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
@@ -370,9 +371,6 @@ export class Printing {
     events.send({ kind: 'print', print: progressOf(prints.get(id), sentShare, this.#seconds.get(id)) });
   }
 }
-
-/** Prints that are asked for at once. */
-const MOST_TIMES = 100;
 
 /** On white, as prints are mostly looked at. */
 const ON_WHITE: OutputView = { from: 'front', backing: '#ffffff' };

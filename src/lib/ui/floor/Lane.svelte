@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { isJig } from '$core/layout/placement';
   import { formatMetres } from '$core/units/length';
   import type { FloorRun } from '$lib/server/app/floor';
   import type { Lane } from '$lib/server/production/lanes';
@@ -64,7 +65,7 @@
       : run.state !== 'ripped'
         ? WORDS[run.state]
         : run.releasedAt !== null
-          ? run.stock.kind === 'sheet' && run.stock.jig
+          ? isJig(run.stock)
             ? 'released, to be laid in'
             : 'released'
           : run.stale

@@ -8,7 +8,7 @@
   import { toast } from 'svelte-sonner';
   import { isJig } from '$core/layout/placement';
   import { sheetsInWords } from '$lib/sheets';
-  import { leftToPrint } from '$lib/came-out';
+  import { leftToPrint, MOST_TIMES } from '$lib/came-out';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { attempt, newKey, send } from '$lib/ui/common/client';
   import { live } from '$lib/ui/common/live.svelte';
@@ -35,7 +35,7 @@
   const inJig = $derived(isJig(run.stock));
   let typed = $state<number | null>(null);
   /** Loads are laid in one by one. */
-  const times = $derived(inJig ? 1 : (typed ?? Math.max(1, left)));
+  const times = $derived(inJig ? 1 : (typed ?? Math.min(MOST_TIMES, Math.max(1, left))));
   let chosen = $state<number | null>(null);
   const printers = $derived(machines.filter((machine) => machine.kind === 'printer'));
   const machineId = $derived(chosen ?? printers.find((machine) => hindrances[machine.id] === '')?.id ?? run.condition.machineId);
@@ -89,7 +89,7 @@
       {#each printers as machine (machine.id)}<option value={machine.id}>{machine.name}</option>{/each}
     </select>
     {#if !inJig}
-      <FigureBox min={1} label="Times" value={times} max={100} onchange={(count) => (typed = count)} />
+      <FigureBox min={1} label="Times" value={times} max={MOST_TIMES} onchange={(count) => (typed = count)} />
       <span>{times === 1 ? 'time' : 'times'}</span>
     {/if}
     <button
