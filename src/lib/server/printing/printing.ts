@@ -28,11 +28,10 @@ import type { Events, ShopEvent } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
 import { writeRest } from '../production/plates';
-import type { Run } from '../production/run';
+import { ruleOf, type Run } from '../production/run';
+import { timesByItself } from '../production/run-rules';
 import type { Runs } from '../production/run-store';
 import type { Print, PrintEnd, PrintRow } from './print';
-import { ruleOf } from '../production/run';
-import { timesByItself } from '../production/run-rules';
 import { endOf, hindrance, reasonText, restFrom, unsent } from './print-rules';
 import type { Prints } from './print-store';
 

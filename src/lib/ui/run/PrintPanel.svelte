@@ -32,7 +32,14 @@
 
   const varnished = $derived(layers.some(({ ink }) => ink === 'varnish'));
   const { left, of } = $derived(leftToPrint(run, prints));
+  /** It is changed no more, and is either printed on or left at that. */
+  const cameInPart = $derived((run.state === 'ripped' || run.state === 'laying out') && run.came > 0);
   const inJig = $derived(isJig(run.stock));
+  const leftInWords = $derived.by(() => {
+    if (of === 1) return '';
+    if (prints.length === 0) return `${sheetsInWords(of, inJig)}, all alike.`;
+    return left === 0 ? '' : `${of - left} of ${of} came out; ${left} ${left === 1 ? 'is' : 'are'} left.`;
+  });
   let typed = $state<number | null>(null);
   /** Loads are laid in one by one. */
   const times = $derived(inJig ? 1 : (typed ?? Math.min(MOST_TIMES, Math.max(1, left))));
@@ -105,12 +112,10 @@
             : 'Print again'}</button
     >
   </div>
-  {#if (prints.length === 0 || left > 0) && of > 1}
+  {#if leftInWords || cameInPart}
     <p class="mt-1 flex flex-wrap items-center gap-2 text-sm">
-      {prints.length === 0
-        ? `${sheetsInWords(of, inJig)}, all alike.`
-        : `${of - left} of ${of} came out; ${left} ${left === 1 ? 'is' : 'are'} left.`}
-      {#if (run.state === 'ripped' || run.state === 'laying out') && run.came > 0}<button
+      {leftInWords}
+      {#if cameInPart}<button
           class="btn btn-xs ml-auto"
           disabled={busy}
           title="What came out is all of this run then. The tickets of its dockets say how many copies lie in no run."
