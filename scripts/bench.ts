@@ -94,7 +94,6 @@ const SEVEN: InkSet = [
     channel,
     colour: '#c0c0c0',
     drops: [6, 13, 21],
-    costPerMl: null,
     shift: shiftOf(4 + i)
   }))
 ];

@@ -27,7 +27,6 @@ const extra = (name: string, role: ExtraInk, channel: string, i: number): InkSet
   channel,
   colour: '#c0c8d8',
   drops: [12, 24, 36],
-  costPerMl: null,
   shift: shiftOf(i)
 });
 const SET: InkSet = [

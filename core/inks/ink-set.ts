@@ -17,8 +17,6 @@ export const Ink = z.object({
   colour: z.string().regex(/^#[0-9a-f]{6}$/i),
   /** pl of the small, middle and large drop. */
   drops: z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]),
-  /** Nothing for what the shop pays for any ink. */
-  costPerMl: z.number().min(0).nullable(),
   /** Where it begins in the halftone's mask, shares of its side, so that inks do not fall on each other. */
   shift: z.tuple([z.number(), z.number()])
 });
@@ -66,7 +64,6 @@ export const fourInks = (drops: DropVolumes): InkSet =>
     channel: name,
     colour: SCREEN_COLOURS[name]!,
     drops: [...drops],
-    costPerMl: null,
     shift: shiftOf(i)
   }));
 

@@ -9,7 +9,6 @@ const of = (name: string, role: Ink['role'], channel = name): Ink => ({
   channel,
   colour: '#336699',
   drops: [6, 13, 21],
-  costPerMl: null,
   shift: [0, 0]
 });
 

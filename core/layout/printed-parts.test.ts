@@ -7,11 +7,11 @@ import { CELLS } from '../inks/spread';
 import { DEFAULT_POCKETS } from './in-pockets';
 import { Jig, NEW_JIG, stockJigOf } from './jig';
 import type { JigStock, PocketRule, Stock } from './placement';
-import { clipsOn, mlOfAll, mlOfCopy, printedOf } from './printed-parts';
+import { clipsOn, inkOfAll, inkOfCopy, printedOf } from './printed-parts';
 import { layOutRun, type RunLayoutRule } from './run-layout';
 import { inPocket, type RunPiece } from './run-piece';
 
-const ON = { mode: { dpi: 720, drops: [6, 12, 24] as [number, number, number] }, press: { fullDrop: {} } };
+const ON = { mode: { dpi: 720, drops: [6, 12, 24] as [number, number, number] }, press: { fullDrop: {} }, inkPrices: {} };
 const FULL = mlPerSquareMetre({ x: 720, y: 720 }, [24, 24, 24]);
 /** Evenly so many ml. */
 const laid = (ml: number): LaidInk[] => [{ id: 1, ink: 'colour', m2: ml / FULL, spread: Array.from({ length: CELLS ** 2 }, () => 1) }]; // prettier-ignore
@@ -23,7 +23,7 @@ function printedIn(stock: Stock, rule: RunLayoutRule, pieces: RunPiece[]) {
   return printedOf(parts, new Map(pieces.map((one) => [one.id, one])), clipsOn(stock, rule));
 }
 const mlOf = (stock: Stock, rule: RunLayoutRule, pieces: RunPiece[]) =>
-  mlOfAll(printedIn(stock, rule, pieces).values(), laid(2), ON);
+  inkOfAll(printedIn(stock, rule, pieces).values(), laid(2), ON, 0.1).ml;
 
 const ROLL = { kind: 'roll' as const, width: 500 };
 const discs: JigStock = {
@@ -84,7 +84,7 @@ describe('the ink of what prints', () => {
     const half = [[{ x: 0, y: 0 }, { x: 110, y: 0 }, { x: 110, y: 30 }, { x: 0, y: 30 }]]; // prettier-ignore
     const pieces = [panel(0, 0, 100), panel(1, 90, 110, half)];
     const printed = printedIn(ROLL, RULE, pieces);
-    const [first, second] = [...printed.values()].map((one) => mlOfCopy(one, laid(2), ON));
+    const [first, second] = [...printed.values()].map((one) => inkOfCopy(one, laid(2), ON, 0.1).ml);
     expect(first).toBeCloseTo(1);
     expect(second).toBeCloseTo(0.55);
   });

@@ -1,7 +1,8 @@
 import type { Box } from '../geometry/box';
 import { grow } from '../geometry/areas';
 import { apply, chain, invert, type Point } from '../geometry/matrix';
-import { laidMl, type LaidInk, type LaidOn } from '../inks/laid-ink';
+import { sumOfInk, timesInk, type InkUse } from '../inks/ink-prices';
+import { laidInk, type LaidInk, type LaidOn } from '../inks/laid-ink';
 import { shareWithin, type Spread } from '../inks/spread';
 import { DEFAULT_POCKETS } from './in-pockets';
 import { thingToBed } from './jig';
@@ -96,17 +97,24 @@ function shareOf(spread: Spread, { picture, within }: Printed): number {
   return share;
 }
 
-/** The ink of one copy, ml. @param laid what its docket's picture takes */
-export const mlOfCopy = (printed: Printed, laid: readonly LaidInk[], condition: LaidOn): number =>
-  laid.reduce((sum, one) => sum + laidMl(one, condition) * printed.enlarged * shareOf(one.spread, printed), 0);
+/**
+ * The ink of one copy.
+ *
+ * @param laid what its docket's picture takes
+ * @param usual what the shop pays for a ml of any ink
+ */
+export const inkOfCopy = (printed: Printed, laid: readonly LaidInk[], condition: LaidOn, usual: number): InkUse =>
+  sumOfInk(laid.map((one) => timesInk(laidInk(one, condition, usual), printed.enlarged * shareOf(one.spread, printed))));
 
 /** The same by piece. @param laidOf what the picture of a docket takes, as far as it is known */
-export const mlByPiece = (
+export const inkByPiece = (
   printed: ReadonlyMap<string, Printed>,
   laidOf: (docket: string) => readonly LaidInk[],
-  condition: LaidOn
-): Map<string, number> => new Map([...printed].map(([id, one]) => [id, mlOfCopy(one, laidOf(pieceOf(id).docket), condition)]));
+  condition: LaidOn,
+  usual: number
+): Map<string, InkUse> =>
+  new Map([...printed].map(([id, one]) => [id, inkOfCopy(one, laidOf(pieceOf(id).docket), condition, usual)]));
 
 /** All that copies of one docket's pieces take. */
-export const mlOfAll = (printed: Iterable<Printed>, laid: readonly LaidInk[], condition: LaidOn): number =>
-  [...printed].reduce((sum, one) => sum + one.copies * mlOfCopy(one, laid, condition), 0);
+export const inkOfAll = (printed: Iterable<Printed>, laid: readonly LaidInk[], condition: LaidOn, usual: number): InkUse =>
+  sumOfInk([...printed].map((one) => timesInk(inkOfCopy(one, laid, condition, usual), one.copies)));

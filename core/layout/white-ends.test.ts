@@ -7,7 +7,7 @@ import { whiteEnds } from './white-ends';
 
 const INKS: InkSet = [
   ...fourInks([6, 13, 21]),
-  { name: 'White', role: 'white', channel: 'White', colour: '#b9c4d6', drops: [12, 24, 36], costPerMl: null, shift: shiftOf(4) }
+  { name: 'White', role: 'white', channel: 'White', colour: '#b9c4d6', drops: [12, 24, 36], shift: shiftOf(4) }
 ];
 const WHITE = [0, 0, 0, 0, 1];
 

@@ -7,7 +7,7 @@ import { markGround, seenOn, whiteUnder } from './white-grounds';
 
 const inks: InkSet = [
   ...fourInks([6, 13, 21]),
-  { name: 'White', role: 'white', channel: 'White', colour: '#b9c4d6', drops: [12, 24, 36], costPerMl: null, shift: shiftOf(4) }
+  { name: 'White', role: 'white', channel: 'White', colour: '#b9c4d6', drops: [12, 24, 36], shift: shiftOf(4) }
 ];
 const mark: Mark = { x: 50, y: 80, diameter: 6, shape: 'disc' };
 const on = (body: Press['media']['body']): Pick<Press, 'media'> => ({

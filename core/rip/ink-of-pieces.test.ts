@@ -55,9 +55,11 @@ describe('the ink of what lies on a run', () => {
   it('is that of the cells that it lies on, group by group', () => {
     const plan = planOf([{ x: 10, y: 10 }, { x: 100, y: 10 }, { x: 100, y: 300 }]); // prettier-ignore
     const { rows } = meansOf(plan, (x, y) => (y > 200 ? 51 : x < 64 ? 255 : 0));
-    const [first, second] = inkOfPieces(plan, [0, 1, 1], 2, rows);
+    const [[first, ...others], [second]] = inkOfPieces(plan, [0, 1, 1], 2, rows) as [number[], number[]];
     // 100 … 300 pixels touch the cells from 64 to 320: 4 × 4 of them.
     expect(first).toBeCloseTo(16 * FULL, 12);
+    // There is cyan alone, and of each ink its own.
+    expect(others).toEqual([0, 0, 0]);
     // So do 1000 … 1200 across and 3000 … 3200 along, a fifth as full.
     expect(second).toBeCloseTo(0.2 * 16 * FULL, 12);
   });
@@ -71,8 +73,8 @@ describe('the ink of what lies on a run', () => {
       fc.property(fc.array(place, { minLength: 1, maxLength: 12 }), fc.nat(250), (places, seed) => {
         const plan = planOf(places, 2000);
         const { rows, columns } = meansOf(plan, (x, y) => (Math.floor(x * 7 + y * 3) + seed) % 256);
-        const by = inkOfPieces(plan, places.map((_, i) => i % 3), 3, rows); // prettier-ignore
-        const all = inkOfPieces(plan, places.map(() => 0), 1, rows)[0]!; // prettier-ignore
+        const by = inkOfPieces(plan, places.map((_, i) => i % 3), 3, rows).flat(); // prettier-ignore
+        const all = inkOfPieces(plan, places.map(() => 0), 1, rows)[0]![0]!; // prettier-ignore
         expect(by.reduce((sum, ml) => sum + ml, 0)).toBeCloseTo(all, 12);
         // By hand: every cell that any piece touches, once.
         const touched = new Set<number>();

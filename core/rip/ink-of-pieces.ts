@@ -20,19 +20,20 @@ function covers(from: number, length: number, first: number, last: number): numb
  *
  * @param groupOf by piece of the plan, which group it is of
  * @param rows the means of so many rows of cells from one on: a byte a plate, cell by cell
- * @returns ml by group
+ * @returns ml of each ink of the machine, by group
  */
 export function inkOfPieces(
   plan: RipPlan,
   groupOf: readonly number[],
   groups: number,
   rows: (from: number, count: number) => Uint8Array
-): number[] {
+): number[][] {
   const { widthPx, heightPx } = plateLayout(plan);
   const [columns, all] = [Math.ceil(widthPx / COARSE), Math.ceil(heightPx / COARSE)];
-  const full = planesOf(plan).map(({ ink }) => (plan.inks[ink]!.drops[2] * COARSE ** 2) / (255 * 1e9));
+  const inks = planesOf(plan).map(({ ink }) => ink);
+  const full = inks.map((ink) => (plan.inks[ink]!.drops[2] * COARSE ** 2) / (255 * 1e9));
   const rects = plan.pieces.map((piece) => pieceRect(plan, piece));
-  const sums = new Array<number>(groups).fill(0);
+  const sums = Array.from({ length: groups }, () => plan.inks.map(() => 0));
   for (let from = 0; from < all; from += ROWS) {
     const to = Math.min(all, from + ROWS);
     const lying = rects.flatMap(({ x, y, width, height }, piece) => {
@@ -47,14 +48,14 @@ export function inkOfPieces(
     for (const { top, left, across, down } of lying)
       down.forEach((share, j) => across.forEach((part, i) => (covered[(top - from + j) * columns + left + i]! += share * part)));
     for (const { piece, top, left, across, down } of lying) {
-      let ml = 0;
+      const ml = sums[groupOf[piece]!]!;
       for (let j = 0; j < down.length; j++)
         for (let i = 0; i < across.length; i++) {
           const cell = (top - from + j) * columns + left + i;
           const part = (down[j]! * across[i]!) / Math.max(1e-9, covered[cell]!);
-          for (let plate = 0; plate < full.length; plate++) ml += part * means[cell * full.length + plate]! * full[plate]!;
+          for (let plate = 0; plate < full.length; plate++)
+            ml[inks[plate]!]! += part * means[cell * full.length + plate]! * full[plate]!;
         }
-      sums[groupOf[piece]!]! += ml;
     }
   }
   return sums;

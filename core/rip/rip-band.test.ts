@@ -17,7 +17,7 @@ import { PrintedMarks } from './printed-marks';
 import { Recorder, shrinkCells } from './record';
 import { BandRipper } from './rip-band';
 
-const WHITE = { name: 'White', role: 'white', channel: 'White', colour: '#c0c8d8', costPerMl: null } as const;
+const WHITE = { name: 'White', role: 'white', channel: 'White', colour: '#c0c8d8' } as const;
 const FIVE: InkSet = [...fourInks([6, 13, 21]), { ...WHITE, drops: [12, 24, 36], shift: shiftOf(4) }];
 /** A pixel is a tenth of a millimetre. */
 const plan = (over: Partial<RipPlan> = {}): RipPlan => ({

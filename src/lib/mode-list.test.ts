@@ -15,6 +15,7 @@ const MODES = toModeRows(
     used: mode.code === often ? 12 : mode.code === CODE ? 3 : 0,
     here: mode.machine === 'Petrel 13',
     inkTimes: mode.machine === 'Petrel 13' ? 1 : 1.5,
+    inkPrices: mode.machine === 'Petrel 13' ? [] : [null, 0.4],
     conditions: mode.code === CODE ? [{ id: 1, media: 'Gloss white film', profiled: true }] : []
   })),
   [FILM]

@@ -1,3 +1,4 @@
+import { meanPrice, type Prices } from '$core/inks/ink-prices';
 import { modeCost, type PrintMode } from '$core/media/modes';
 import type { LocalSpec } from './listing';
 
@@ -15,6 +16,8 @@ export interface ModeOfShop extends PrintMode {
   here: boolean;
   /** How many times the ink of four it takes: more where the shop's machine has light inks. */
   inkTimes: number;
+  /** What a ml of its colours costs, as the shop's machine has them. */
+  inkPrices: Prices;
   conditions: { id: number; media: string; profiled: boolean }[];
 }
 
@@ -44,9 +47,9 @@ export const toModeRows = (modes: readonly ModeOfShop[], cards: readonly CardToF
     fitting: cards.filter(({ family, machines }) => family === mode.family && machines.includes(mode.machine))
   }));
 
-/** What a mode takes and costs, by what usual pages cover; any price of ink orders modes alike. */
-export const usualCost = (mode: ModeOfShop, areaM2 = 1, costPerMl = 1) =>
-  modeCost(mode, areaM2, { coverage: USUAL_COVERAGE * mode.inkTimes, costPerMl });
+/** What a mode takes and costs, by what usual pages cover. @param usual what the shop pays for a ml of any ink */
+export const usualCost = (mode: ModeOfShop, areaM2: number, usual: number) =>
+  modeCost(mode, areaM2, { coverage: USUAL_COVERAGE * mode.inkTimes, costPerMl: meanPrice(mode.inkPrices, usual) });
 
 export const MODE_LIST: LocalSpec<ModeRow> = {
   id: ({ number }) => number,
@@ -72,7 +75,7 @@ export const MODE_LIST: LocalSpec<ModeRow> = {
     family: ({ family }) => family,
     quality: ({ quality }) => quality,
     speed: ({ speedM2PerH }) => speedM2PerH,
-    ink: (mode) => usualCost(mode).inkMl
+    ink: (mode) => usualCost(mode, 1, 1).inkMl
   },
   facets: {
     machine: ({ machine }) => machine,

@@ -19,7 +19,7 @@ const FOUR = fourInks([6, 13, 21]);
 /** Four colours and more, which follow them in the mask. */
 const fourAnd = (...more: Pick<Ink, 'name' | 'role' | 'channel' | 'colour' | 'drops'>[]): InkSet => [
   ...FOUR,
-  ...more.map((ink, i) => ({ ...ink, costPerMl: null, shift: shiftOf(FOUR.length + i) }))
+  ...more.map((ink, i) => ({ ...ink, shift: shiftOf(FOUR.length + i) }))
 ];
 const light = (name: string, channel: string, colour: string) =>
   ({ name, role: 'light', channel, colour, drops: [6, 13, 21] }) satisfies Partial<Ink>;

@@ -182,12 +182,14 @@ test('a recipe is kept from a docket, a folder carries it, and what lies there i
       });
     const sent = (await (await post('Sent.pdf', JSON.stringify(ticket))).json()) as { id: number };
     expect(await (await post('Sent.pdf', JSON.stringify(ticket))).json()).toMatchObject({ id: sent.id });
-    const asked = () => api<{ state: string; dockets: { check: { level: string }; seconds: number; mediaCost: number; lengthMm: number }[] }>('GET', `/arrivals/${sent.id}`); // prettier-ignore
+    const asked = () => api<{ state: string; dockets: { check: { level: string }; seconds: number; mediaCost: number; cost: number | null; lengthMm: number }[] }>('GET', `/arrivals/${sent.id}`); // prettier-ignore
     await expect.poll(async () => (await asked()).state, { timeout: 60_000 }).toBe('done');
     const { dockets } = await asked();
     expect(dockets).toHaveLength(1);
     expect(dockets[0]).toMatchObject({ runId: null, check: { level: expect.stringMatching(/fine|look/) } });
     expect(dockets[0]!.seconds).toBeGreaterThan(0);
+    // Its price once its ink is measured: with its media, and its machine's time.
+    await expect.poll(async () => (await asked()).dockets[0]!.cost, { timeout: 60_000 }).toBeGreaterThan(dockets[0]!.mediaCost);
     // With a table of its records, in a form.
     const places = madePdf({ width: 80, height: 50, spots: { 'Data area Name': [0, 1, 0, 0] }, content: `${cmykBox('0.1 0 0 0', 0, 0, 80, 50)} ${spotStroke('10 10 m 70 10 l 70 30 l 10 30 l h')}` }); // prettier-ignore
     const form = (table: string) =>

@@ -6,10 +6,10 @@ import { labOfRgb, xyzToLab, type Triple } from '$core/colour/lab';
 import { relativeTo } from '$core/colour/media-relative';
 import { DEFAULT_CUT } from '$core/artwork/cut-choices';
 import { apply, type Point } from '$core/geometry/matrix';
-import { laidMl } from '$core/inks/laid-ink';
+import { laidInk } from '$core/inks/laid-ink';
 import { newLayer, type Cover, type Stack } from '$core/inks/stack';
 import { Jig, NEW_JIG } from '$core/layout/jig';
-import { mlOfAll } from '$core/layout/printed-parts';
+import { inkOfAll } from '$core/layout/printed-parts';
 import { finishedToCopy } from '$core/layout/run-piece';
 import type { DocketChoices } from '$lib/docket-choices';
 import { USUAL_IN_POCKET } from '$lib/in-jig';
@@ -175,7 +175,7 @@ async function inkOf(docketId: number, runId: number): Promise<Record<'shown' | 
   const { layers } = await shop.pictures.measured(docketId);
   const kindOf = (role: string) => (role === 'light' ? 'colour' : role);
   return {
-    shown: sum(layers.map((one) => [one.ink, mlOfAll(printed, [one], shop.conditions.get(condition))])),
+    shown: sum(layers.map((one) => [one.ink, inkOfAll(printed, [one], shop.conditions.get(condition), 0).ml])),
     laid: sum(shop.conditions.inks(condition).map(({ role }, i) => [kindOf(role), run.result!.inkMl[i]!]))
   };
 }
@@ -298,7 +298,7 @@ describe('dockets of any choices', () => {
     const shown = new Map<number, number>();
     for (const { id, choices } of [full, pale]) {
       const { layers } = await shop.pictures.measured(id);
-      const ml = layers.reduce((sum, one) => sum + laidMl(one, shop.conditions.get(condition)), 0);
+      const ml = layers.reduce((sum, one) => sum + laidInk(one, shop.conditions.get(condition), 0).ml, 0);
       shown.set(id, ml * choices.copies);
     }
     const [runId] = shop.layingOut.add([...shown.keys()], undefined, true);
@@ -306,8 +306,9 @@ describe('dockets of any choices', () => {
     const run = shop.runs.get(runId!);
     const { inkByDocket, inkMl } = run.result!;
     const all = inkMl.reduce((sum, ml) => sum + ml, 0);
-    for (const [id, ml] of shown) expect([id, Math.abs(inkByDocket![id]! / ml - 1) < 0.03]).toEqual([id, true]);
-    expect(Object.values(inkByDocket!).reduce((sum, ml) => sum + ml, 0)).toBeLessThan(all * 1.01);
+    const counted = (inks: readonly number[]) => inks.reduce((sum, ml) => sum + ml, 0);
+    for (const [id, ml] of shown) expect([id, Math.abs(counted(inkByDocket![id]!) / ml - 1) < 0.03]).toEqual([id, true]);
+    expect(counted(Object.values(inkByDocket!).map(counted))).toBeLessThan(all * 1.01);
     const usage = await usageOf(runId!);
     // Media, its waste and its cost are those that the run was shown to have.
     asShown(usage, run);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { deltaE00, labOfRgb, type Triple } from '$core/colour/lab';
 import { contains } from '$core/geometry/path';
-import { mlOfAll } from '$core/layout/printed-parts';
+import { inkOfAll } from '$core/layout/printed-parts';
 import { boxRing, newWall, openingRing, type Opening, type Wall } from '$core/panels/wall';
 import { Shop } from '$lib/server/app/shop';
 import { shareOfRun } from '$lib/server/production/run-rules';
@@ -99,7 +99,7 @@ describe('walls of any choices', () => {
       const run = shop.runs.get(runId!);
 
       const { layers } = await shop.pictures.measured(id);
-      const shown = mlOfAll(shareOfRun(run, id)!.printed, layers, run.condition);
+      const shown = inkOfAll(shareOfRun(run, id)!.printed, layers, run.condition, 0).ml;
       const laid = run.result!.inkMl.reduce((sum, ml) => sum + ml, 0);
       expect([some, shown / laid]).toEqual([some, expect.closeTo(1, 1)]);
 

@@ -4,7 +4,11 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readyStacks } from '$core/artwork/docket-stack';
 import { layersOf } from '$core/rip/plan';
+import { sumOfInk } from '$core/inks/ink-prices';
+import { laidInk } from '$core/inks/laid-ink';
 import { Shop } from '$lib/server/app/shop';
+import type { Usage } from '$lib/server/printing/usage';
+import { laneOffers } from '$lib/server/production/lane-offers';
 import { readPlateFile } from '$core/rip/plate-file';
 import { inkAt, plateTile, writeRest } from '$lib/server/production/plates';
 import { cmykBox, madePdf } from '../made/pdf';
@@ -65,7 +69,7 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
 
   it('tells its inks over IPP, and the run is frozen with them', () => {
     expect(inks().map(({ name }) => name)).toEqual(names);
-    expect(inks()[white]).toMatchObject({ role: 'white', channel: 'White', drops: [12, 24, 36], costPerMl: null });
+    expect(inks()[white]).toMatchObject({ role: 'white', channel: 'White', drops: [12, 24, 36] });
     // Colours are laid down as the print mode says.
     expect(inks()[0]!.drops).toEqual(USUAL_MODE.drops);
     expect(new Set(inks().map(({ shift }) => shift.join())).size).toBe(names.length);
@@ -143,6 +147,39 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     expect(state).toBe('done');
     expect(inkMl).toHaveLength(names.length);
     inkMl.forEach((ml, ink) => expect(Math.abs(ml - result.inkMl[ink]!)).toBeLessThan(0.01 + result.inkMl[ink]! * 0.05));
+  });
+
+  it('costs what the shop says of each ink, from then on and for all of its figures', async () => {
+    const { inkCostPerMl: usual } = shop.settings.current;
+    const { condition } = shop.runs.get(runId);
+    const printed = async () => {
+      const [print] = await shop.printing.start(runId, 1, 1);
+      await until(() => shop.prints.get(print!.id).endedAt !== null);
+      const { usage, ink_ml: inkMl } = shop.prints.row(print!.id);
+      return { ...(JSON.parse(usage!) as Usage), whiteMl: (JSON.parse(inkMl) as number[])[white]! };
+    };
+    const before = await printed();
+    expect(before.inkCost).toBeCloseTo(before.inkMl * usual, 6);
+
+    shop.machines.setInkPrices(1, { White: 1.5 });
+    expect(() => shop.machines.setInkPrices(1, { Gold: 1 })).toThrow(/has no ink Gold\. It has Cyan, /);
+    // What ink costs makes no plates old.
+    expect(shop.runs.get(runId)).toMatchObject({ stale: false, condition: { inkPrices: { white: [1.5] } } });
+    expect(condition.inkPrices).toEqual({});
+    const { inkMl, inkCost, whiteMl, mediaCost, timeCost, dockets } = await printed();
+    expect(inkCost).toBeCloseTo((inkMl - whiteMl) * usual + whiteMl * 1.5, 6);
+    expect(dockets.map(({ cost }) => cost)).toEqual([expect.closeTo(mediaCost + timeCost + inkCost, 6)]);
+
+    // Before it is printed the docket and its lane are told the same.
+    const docket = shop.runs.get(runId).dockets[0]!;
+    const { layers } = await shop.pictures.measured(docket.id);
+    const [offer] = await laneOffers(shop, [docket.id], shop.lanes.ensure(condition.id));
+    const own = layers.map((one) => laidInk(one, shop.conditions.get(condition.id), usual));
+    expect(offer!.inkCost).toBeCloseTo(2 * sumOfInk(own).cost, 6);
+    expect(own[0]!.cost).toBeCloseTo(own[0]!.ml * 1.5, 9);
+
+    shop.machines.setInkPrices(1, { White: null });
+    expect(shop.conditions.get(condition.id).inkPrices).toEqual({});
   });
 
   it('stops when an ink runs out, and goes on with its layers where they were', async () => {

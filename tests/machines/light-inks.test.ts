@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { laidMl } from '$core/inks/laid-ink';
+import { laidInk } from '$core/inks/laid-ink';
 import { Shop } from '$lib/server/app/shop';
 import { inkAt } from '$lib/server/production/plates';
 import { ALL_MODES } from '../../standins/printer/modes';
@@ -80,7 +80,7 @@ describe('a condition with light inks', () => {
       const [runId] = shop.layingOut.add([id], undefined, true);
       await shop.tasks.ended((await shop.ripping.rip(runId!)).id);
       const { layers } = await shop.pictures.measured(id);
-      const shown = layers.reduce((sum, one) => sum + 2 * laidMl(one, shop.conditions.get(condition)), 0);
+      const shown = layers.reduce((sum, one) => sum + 2 * laidInk(one, shop.conditions.get(condition), 0).ml, 0);
       const laid = shop.runs.get(runId!).result!.inkMl.reduce((sum, ml) => sum + ml, 0);
       expect([cmyk, Math.abs(shown / laid - 1) < 0.03]).toEqual([cmyk, true]);
     }

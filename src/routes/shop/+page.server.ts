@@ -6,6 +6,7 @@ export const load: PageServerLoad = ({ locals, depends }) => {
   return {
     keptSettings: locals.shop.settings.kept,
     plates: { room: locals.shop.plateKeeping.room() },
+    inks: locals.shop.machines.pricedInks(),
     away: locals.shop.machineShelf.away(),
     sources: locals.shop.sources.list(),
     fonts: locals.shop.fonts.list()

@@ -31,7 +31,7 @@
   <div class="space-y-8">
     <TheShop {settings} {onchange}><SavesItself {edits} /></TheShop>
     <ColourSection {settings} sources={data.sources} {onchange} />
-    <MachinesSection machines={data.machines} away={data.away} currency={settings.currency} />
+    <MachinesSection machines={data.machines} away={data.away} inks={data.inks} {settings} />
   </div>
   <RolesSection {settings} {onchange} />
   <div class="space-y-8">

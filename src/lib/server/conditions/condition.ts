@@ -1,3 +1,4 @@
+import type { LayerPrices } from '$core/inks/ink-prices';
 import type { Mixture } from '$core/inks/mixture';
 import type { PrintMode } from '$core/media/modes';
 import type { Family, Roll, Surface } from '$core/media/card';
@@ -22,6 +23,7 @@ export interface ConditionRow {
   machine_away: number;
   media_away: number;
   inks: string | null;
+  ink_prices: string;
   layers: number;
 }
 
@@ -45,6 +47,8 @@ export interface Condition {
   away: 'condition' | 'machine' | 'media' | null;
   /** What its machine lays under and over colour, and on what. */
   press: Press;
+  /** What ink costs that does not cost what the shop pays for any. */
+  inkPrices: LayerPrices;
   /** Where its profile comes from; none while the first is being made. */
   profile: 'start' | 'measured' | 'imported' | null;
   hasProfile: boolean;

@@ -4,7 +4,8 @@ import { PrintMode } from '$core/media/modes';
 import { channelsByInk, fullDropByInk, type Press } from '$core/media/press';
 import type { InkLimits } from '$core/colour/separation';
 import { isPlainTone, sameTone, Tone } from '$core/colour/tone';
-import { InkSet } from '$core/inks/ink-set';
+import { pricesByLayer, pricesOf } from '$core/inks/ink-prices';
+import { fourInks, InkSet } from '$core/inks/ink-set';
 import { RESTS_ON, STEPS, type ResultIds, type ResultStep, type StepDocuments, type StepResult } from '$lib/calibration';
 import type { WatchSummary } from '$lib/watch';
 import { Problem } from '../platform/problem';
@@ -13,7 +14,7 @@ import { markStale, sizeOf, type Summary } from './condition-rules';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import type { FileStore } from '../platform/files';
-import type { Machines } from '../machines/machines';
+import { InkPrices, type Machines } from '../machines/machines';
 import { frozen, parsedOnce } from '../platform/parsed-once';
 import { KeptResults } from './kept-results';
 
@@ -254,8 +255,8 @@ export class Conditions {
 
   #toCondition(row: ConditionRow): Condition {
     const card = cardOf(row.card);
-    const inks = row.inks === null ? [] : inksOf(row.inks);
     const mode = modeOf(row.mode);
+    const inks = row.inks === null ? fourInks(mode.drops) : inksOf(row.inks);
     const summary = this.#summary(row.id);
     const { profile, start, total } = summary;
     const from = profile ? (profile.source ?? 'measured') : start ? 'start' : null;
@@ -279,6 +280,7 @@ export class Conditions {
         black: mode.black
       },
       mode,
+      inkPrices: pricesByLayer(inks, pricesOf(inks, ownPrices(row.ink_prices))),
       away: row.machine_away ? 'machine' : row.media_away ? 'media' : row.away ? 'condition' : null,
       profile: from,
       hasProfile: from !== null,
@@ -297,6 +299,7 @@ export class Conditions {
 const cardOf = parsedOnce((card) => MediaCard.parse(card));
 const modeOf = parsedOnce((mode) => PrintMode.parse(mode));
 const inksOf = parsedOnce((inks) => InkSet.parse(inks));
+const ownPrices = parsedOnce((prices) => InkPrices.parse(prices));
 
 /** The results that curves and profile come from, as `colour` takes them. */
 const madeOf = ({ start, linear, profile }: ResultIds): string =>
@@ -312,6 +315,6 @@ const pick = ({ name, body, colour, printedSide, primer, black, stack }: MediaCa
   stack
 });
 
-const SELECT = `SELECT c.*, m.name AS machine, m.away AS machine_away, m.bed, m.inks, m.layers, d.name AS media, d.away AS media_away, d.card, l.width_mm, l.height_mm
+const SELECT = `SELECT c.*, m.name AS machine, m.away AS machine_away, m.bed, m.inks, m.ink_prices, m.layers, d.name AS media, d.away AS media_away, d.card, l.width_mm, l.height_mm
   FROM condition c JOIN machine m ON m.id = c.machine_id JOIN media d ON d.id = c.media_id
   LEFT JOIN lane l ON l.machine_id = c.machine_id AND l.media_id = c.media_id`;

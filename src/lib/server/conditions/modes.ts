@@ -1,4 +1,5 @@
 import { inkTimes } from '$core/inks/divide';
+import { pricesByLayer, pricesOf } from '$core/inks/ink-prices';
 import { PrintMode } from '$core/media/modes';
 import type { ModeOfShop } from '$lib/mode-list';
 import { Problem } from '../platform/problem';
@@ -29,13 +30,17 @@ export class Modes {
     const all = conditions.list();
     const models = machines.models();
     // Of a kind of machine, not of a mode: all of its inks have the mode's drops.
-    const times = new Map<string, number>();
-    const timesOf = ({ machine, drops }: PrintMode): number => {
-      const known = times.get(machine);
-      if (known !== undefined) return known;
+    const known = new Map<string, Pick<ModeOfShop, 'inkTimes' | 'inkPrices'>>();
+    const inksOf = ({ machine, drops }: PrintMode): Pick<ModeOfShop, 'inkTimes' | 'inkPrices'> => {
+      const before = known.get(machine);
+      if (before) return before;
       const has = machines.rows().find(({ model, away }) => model === machine && !away);
-      const made = has ? inkTimes(machines.inks(has.id, drops)) : 1;
-      times.set(machine, made);
+      const inks = has ? machines.inks(has.id, drops) : [];
+      const made = {
+        inkTimes: has ? inkTimes(inks) : 1,
+        inkPrices: pricesByLayer(inks, has ? pricesOf(inks, machines.inkPrices(has.id)) : []).colour ?? []
+      };
+      known.set(machine, made);
       return made;
     };
     const prints = new Map(
@@ -57,7 +62,7 @@ export class Modes {
           pinned: pinned === 1,
           used: prints.get(mode.code) ?? 0,
           here: models.has(mode.machine),
-          inkTimes: timesOf(mode),
+          ...inksOf(mode),
           conditions: all
             .filter((condition) => condition.mode.code === mode.code)
             .map(({ id, media, profile }) => ({ id, media, profiled: profile === 'measured' || profile === 'imported' }))

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { DropVolumes } from '$core/inks/drops';
+import { pricesOf } from '$core/inks/ink-prices';
 import { fourInks, InkSet, type Ink } from '$core/inks/ink-set';
 import { BODIES } from '$core/media/card';
 import { HandlingTable } from '$core/media/handling';
@@ -25,6 +26,7 @@ export interface MachineRow {
   model: string;
   handling: string | null;
   inks: string | null;
+  ink_prices: string;
   abilities: string | null;
   layers: number;
   cost_per_hour: number;
@@ -79,6 +81,11 @@ const NOTHING = { printer: null, cutter: null, instrument: null };
 
 const abilitiesOf = parsedOnce((said) => CutterAbilities.parse(said));
 const inksOf = parsedOnce((said) => InkSet.parse(said));
+export const InkPrices = z.record(z.string().max(40), z.number().min(0).max(1000));
+export type InkPrices = z.infer<typeof InkPrices>;
+const ownPrices = parsedOnce((said) => InkPrices.parse(said));
+/** Where it does not matter how inks are laid down. */
+const ANY_DROPS: DropVolumes = [1, 1, 1];
 
 /** What it works with. */
 interface Needs {
@@ -248,6 +255,39 @@ export class Machines {
     const said = this.rows().find((row) => row.id === id)?.inks;
     // The print mode says what colours are laid down with; other inks have drops of their own.
     return said ? inksOf(said).map((ink) => ({ ...ink, drops: isColour(ink) ? [...drops] : ink.drops })) : fourInks(drops);
+  }
+
+  /** What a ml of some of its inks costs, by their names; of all others what the shop pays for any. */
+  inkPrices(id: number): InkPrices {
+    return ownPrices(this.rows().find((row) => row.id === id)?.ink_prices ?? '{}');
+  }
+
+  /** By printer that the shop has, its inks, and what a ml of those costs that have a price of their own. */
+  pricedInks(): Record<number, (Pick<Ink, 'name' | 'colour'> & { price: number | null })[]> {
+    const printers = this.rows().filter(({ kind, away }) => kind === 'printer' && !away);
+    return Object.fromEntries(
+      printers.map(({ id, ink_prices: own }) => {
+        const inks = this.inks(id, ANY_DROPS);
+        const prices = pricesOf(inks, ownPrices(own));
+        return [id, inks.map(({ name, colour }, i) => ({ name, colour, price: prices[i]! }))];
+      })
+    );
+  }
+
+  /**
+   * @param changed prices by the names of inks; nothing for what the shop pays for any
+   * @throws Problem where the machine has no such ink
+   */
+  setInkPrices(id: number, changed: Readonly<Record<string, number | null>>): void {
+    const { name } = this.get(id);
+    const names = this.inks(id, ANY_DROPS).map((ink) => ink.name);
+    const unknown = Object.keys(changed).find((ink) => !names.includes(ink));
+    if (unknown !== undefined) throw new Problem(422, `${name} has no ink ${unknown}. It has ${names.join(', ')}.`);
+    const prices = Object.entries({ ...this.inkPrices(id), ...changed }).filter(([, price]) => price !== null);
+    this.#needs.db.prepare('UPDATE machine SET ink_prices = ? WHERE id = ?').run(JSON.stringify(Object.fromEntries(prices)), id);
+    // What things cost is told with conditions too.
+    this.#needs.events.changed('machines');
+    this.#needs.events.changed('conditions');
   }
 
   #keepInks(id: number, { inkSet, layers }: PrinterStatus): void {

@@ -170,7 +170,6 @@ function readInks(answer: Decoded, names: readonly string[], colours: readonly u
     channel: channels[i],
     colour: colours[i],
     drops: drops.slice(i * 3, i * 3 + 3).map((fl) => fl / 1000),
-    costPerMl: null,
     shift: shifts.slice(i * 2, i * 2 + 2).map((part) => part / 1000)
   }));
   return InkSet.safeParse(made).data ?? null;

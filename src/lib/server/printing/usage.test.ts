@@ -14,13 +14,16 @@ const TWO = [
   { id: '2/0', docket: '2', widthMm: 400, heightMm: 250, bleed: evenSides(0) }
 ];
 
+/** Of 20 ml on the plates 19, the second's in black alone. */
+const BY_DOCKET = { 1: [2, 4, 6, 3], 2: [0, 0, 0, 4] };
+
 const END = { state: 'done' as const, reason: null, printedMm: 0, inkMl: [1, 2, 3, 4], seconds: 100 };
 
 interface Lies {
   laid?: typeof TWO;
   /** Of the first docket, where only some are in the run. */
   pieces?: [number, number][] | null;
-  inkByDocket?: Record<number, number> | undefined;
+  inkByDocket?: Record<number, number[]> | undefined;
   stock?: Stock;
 }
 
@@ -44,12 +47,12 @@ function shopWith(
       plan: {
         widthMm: 1000,
         lengthMm: 800,
-        inks: fourInks([6, 13, 21]).map((ink, i) => ({ ...ink, costPerMl: i === 3 ? 0.5 : null }))
+        inks: fourInks([6, 13, 21])
       }
     })
   } as unknown as Runs;
   const settings = { current: { inkCostPerMl: 0.1 } } as unknown as Settings;
-  const machines = { get: () => ({ costPerHour: 36 }) } as unknown as Machines;
+  const machines = { get: () => ({ costPerHour: 36 }), inkPrices: () => ({ Black: 0.5 }) } as unknown as Machines;
   return { runs, settings, machines };
 }
 
@@ -92,11 +95,12 @@ describe('what a print took', () => {
   it('is of ink what each docket has of the plates, and of marks by area, also where it broke off', () => {
     // 20 ml on the plates, one of them beside the dockets; the second lies on ten times the area of the first.
     for (const state of ['done', 'failed'] as const) {
-      const { dockets, inkMl, inkCost, mediaCost, timeCost } = used([1, 2], 800, { state }, { inkByDocket: { 1: 15, 2: 4 } });
+      const { dockets, inkMl, inkCost, mediaCost, timeCost } = used([1, 2], 800, { state }, { inkByDocket: BY_DOCKET });
       const [first, second] = dockets as [Usage['dockets'][number], Usage['dockets'][number]];
       expect(first.inkMl / inkMl).toBeCloseTo((15 + 1 / 11) / 20, 9);
       expect(first.inkMl + second.inkMl).toBeCloseTo(inkMl, 9);
-      expect(second.cost).toBeCloseTo(((mediaCost + timeCost) * 10) / 11 + (inkCost * (4 + 10 / 11)) / 20, 9);
+      // Black costs five times what others do: 5.2 for the plates, 2 of them the second's, and 0.5 beside.
+      expect(second.cost).toBeCloseTo(((mediaCost + timeCost) * 10) / 11 + (inkCost * (2 + (0.5 * 10) / 11)) / 5.2, 9);
     }
   });
 
@@ -136,7 +140,7 @@ describe('what a print took', () => {
 describe('a print that went on', () => {
   /** Rows of two, one of each docket, 20 mm apart. */
   const rows = Array.from({ length: 6 }, (_, i) => TWO.map(({ id }) => ({ id, y: i * 130 }))).flat();
-  const needs = shopWith(rows, { inkByDocket: { 1: 15, 2: 4 } });
+  const needs = shopWith(rows, { inkByDocket: BY_DOCKET });
 
   it('took, with what it went on with, what one in one go takes, and what was printed twice is waste', () => {
     const whole = usageOf(needs, printOf(800), { ...END, printedMm: 800 });
@@ -188,7 +192,7 @@ describe('a print that went on', () => {
 
   it('is paid for by the dockets that it printed', () => {
     const apart = [{ id: '1/0', y: 10 }, { id: '2/0', y: 150 }, { id: '2/0', y: 450 }]; // prettier-ignore
-    const of = shopWith(apart, { inkByDocket: { 1: 15, 2: 4 } });
+    const of = shopWith(apart, { inkByDocket: BY_DOCKET });
     const first = usageOf(of, printOf(140), { ...END, state: 'failed', printedMm: 140 });
     expect(first.dockets).toMatchObject([{ id: 1, copies: 0, m2: 0, inkMl: expect.closeTo(first.inkMl, 9) }]);
     const rest = usageOf(of, printOf(655, 145), { ...END, printedMm: 655 });

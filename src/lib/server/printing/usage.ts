@@ -1,6 +1,7 @@
+import { inkUse, NO_INK, pricesOf, timesInk } from '$core/inks/ink-prices';
 import { pieceOf } from '$core/layout/pieces';
 import { isJig, type PlacedCopy } from '$core/layout/placement';
-import { inkCounted, sharesOf, takenBy, type Shares } from '$core/layout/run-costs';
+import { countedInk, inkCounted, sharesOf, takenBy, type CountedInk, type Shares } from '$core/layout/run-costs';
 import type { RipPlan } from '$core/rip/plan';
 import type { Print, PrintEnd } from './print';
 import type { Machines } from '../machines/machines';
@@ -49,26 +50,27 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
   const { runs, settings, machines } = needs;
   const run = runs.get(print.runId);
   const { plan } = runs.frozen(print.runId);
+  const prices = pricesOf(plan.inks, machines.inkPrices(print.machineId));
+  const usual = settings.current.inkCostPerMl;
   const of = lying(run);
   const whole = end.state === 'done';
   const reached = of.between(print.fromMm, whole ? Infinity : print.fromMm + print.printedMm);
   // What broke off before its first copy was still for all of them.
-  const shares = of.sharesOf(reached.length > 0 ? reached : of.copies, run.result);
+  const shares = of.sharesOf(reached.length > 0 ? reached : of.copies, run.result && countedInk(run.result, prices, usual));
   const m2 = mediaOf(run, plan, print.printedMm, of.usedM2(of.copies));
-  const inkMl = sumOf(print.inkMl);
+  const ink = inkUse(print.inkMl, prices, usual);
   const hours = end.seconds / 3600;
   const mediaCost = m2 * run.condition.costPerM2;
-  const inkCost = print.inkMl.reduce((sum, ml, i) => sum + ml * (plan.inks[i]?.costPerMl ?? settings.current.inkCostPerMl), 0);
   const timeCost = hours * machines.get(print.machineId).costPerHour;
   const dockets = run.dockets.flatMap(({ id, name, customer }) => {
     const share = shares.get(id);
     if (!share) return [];
-    const cost = (mediaCost + timeCost) * share.area + inkCost * share.ink;
-    return [{ id, name, customer, copies: 0, m2: 0, wasteM2: m2 * share.area, inkMl: inkMl * share.ink, cost }];
+    const cost = (mediaCost + timeCost) * share.area + ink.cost * share.ink.cost;
+    return [{ id, name, customer, copies: 0, m2: 0, wasteM2: m2 * share.area, inkMl: ink.ml * share.ink.ml, cost }];
   });
   const { media } = run.condition;
   const usage = { media, machine: print.machine, metres: print.printedMm / 1000, m2, wasteM2: m2 };
-  const all = { ...usage, inkMl, hours, mediaCost, inkCost, timeCost, dockets };
+  const all = { ...usage, inkMl: ink.ml, hours, mediaCost, inkCost: ink.cost, timeCost, dockets };
   return whole ? withGood(of, all, print.fromMm, Infinity) : all;
 }
 
@@ -119,8 +121,8 @@ interface Lying {
   /** Those that begin there. */
   between(fromMm: number, toMm: number): PlacedCopy[];
   usedM2(copies: readonly PlacedCopy[]): number;
-  /** Shares of dockets in what is printed with some copies. @param result of the RIP: ink is shared by area where it is not known */
-  sharesOf(copies: readonly PlacedCopy[], result: Run['result']): Map<number, Shares>;
+  /** Shares of dockets in what is printed with some copies. @param ink of one print: it is shared by area where it is not known */
+  sharesOf(copies: readonly PlacedCopy[], ink: CountedInk | null): Map<number, Shares>;
   /** How many whole ones of a docket begin before a place: all of its pieces. */
   sets(docket: number, beforeMm: number): number;
 }
@@ -129,7 +131,7 @@ function lying({ layout, laid, dockets, entries }: Run): Lying {
   const pieces = new Map(laid.map((piece) => [piece.id, piece]));
   const [part] = layout.parts;
   const copies = (part?.copies ?? []).filter(({ id }) => pieces.has(id));
-  const takenOf = (some: readonly PlacedCopy[]) => takenBy({ parts: [{ copies: [...some] }] }, pieces, 1, () => 0);
+  const takenOf = (some: readonly PlacedCopy[]) => takenBy({ parts: [{ copies: [...some] }] }, pieces, 1, () => NO_INK);
   const m2Of = (some: readonly PlacedCopy[]) => sumOf([...takenOf(some).values()].map(({ areaM2 }) => areaM2));
   const all = takenOf(copies);
   const between = (fromMm: number, toMm: number) => copies.filter(({ y }) => y >= fromMm && y < toMm);
@@ -137,15 +139,16 @@ function lying({ layout, laid, dockets, entries }: Run): Lying {
     copies,
     between,
     usedM2: (some) => (copies.length === 0 ? 0 : ((part?.usedM2 ?? 0) * m2Of(some)) / m2Of(copies)),
-    sharesOf(some, result) {
+    sharesOf(some, ink) {
       const taken = takenOf(some);
       // Of a docket's ink as much as of its area.
       const partOf = (docket: number) => taken.get(docket)!.areaM2 / all.get(docket)!.areaM2;
-      const inks = Object.entries(result?.inkByDocket ?? {}).map(([id, ml]) => [id, taken.has(+id) ? ml * partOf(+id) : 0]);
-      // Older plates do not say whose their ink is: it is shared by area then.
+      const inks = new Map(
+        [...(ink?.byDocket ?? [])].map(([id, use]) => [id, taken.has(id) ? timesInk(use, partOf(id)) : NO_INK])
+      );
       return sharesOf(
-        inkCounted(taken, Object.fromEntries(inks) as Record<number, number>, 1),
-        sumOf(result?.inkMl) * (some.length === copies.length ? 1 : m2Of(some) / m2Of(copies))
+        inkCounted(taken, inks, 1),
+        timesInk(ink?.all ?? NO_INK, some.length === copies.length ? 1 : m2Of(some) / m2Of(copies))
       );
     },
     sets(docket, beforeMm) {
@@ -159,4 +162,4 @@ function lying({ layout, laid, dockets, entries }: Run): Lying {
   };
 }
 
-const sumOf = (list: readonly number[] = []): number => list.reduce((sum, one) => sum + one, 0);
+const sumOf = (list: readonly number[]): number => list.reduce((sum, one) => sum + one, 0);

@@ -172,7 +172,8 @@ export class Freezing {
     const { pages: all, layers } = this.#pagesOf(run);
     const pages = [...all].filter(([id]) => !held.has(Number(pieceOf(id).docket)));
     const { mode, totalInk } = run.condition;
-    const inks = conditions.inks(run.condition.id);
+    // Plates of before were told by this too.
+    const inks = conditions.inks(run.condition.id).map(({ shift, ...ink }) => ({ ...ink, costPerMl: null, shift }));
     // Runs of colour alone are told by what they always were.
     const stacked = layers.length > 1 || layers[0]?.ink !== 'colour' ? [layers] : [];
     const recorded = run.laid.flatMap(({ docket, records, order }) => {

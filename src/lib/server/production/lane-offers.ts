@@ -6,14 +6,17 @@ import { cannotLay } from '$core/media/press';
 import { pieceOf } from '$core/layout/pieces';
 import { layOutRun } from '$core/layout/run-layout';
 import type { TooLarge } from '$core/layout/placement';
+import { clipsOn, inkOfAll, printedOf } from '$core/layout/printed-parts';
 import { tooLargeInWords } from '$core/layout/too-large';
 import { inJig, liesAlike, type InJig } from '$lib/in-jig';
 import { sizedFor, stockOf, toRunPieces } from '$lib/run-pieces';
 import type { Docket, Dockets } from '../dockets/dockets';
 import type { PreparedDockets } from '../dockets/prepared-dockets';
 import type { DocketPictures } from '../dockets/pictures';
+import type { DocketMeasured } from '../dockets/workers/measure';
 import type { Jigs } from '../machines/jigs';
 import type { Machines } from '../machines/machines';
+import type { Settings } from '../platform/settings';
 import type { Lane, Lanes } from './lanes';
 import type { Runs } from './run-store';
 
@@ -37,6 +40,9 @@ export interface LaneOffer {
   lengthMm: number | null;
   seconds: number | null;
   mediaCost: number | null;
+  timeCost: number | null;
+  /** As it is measured; nothing where some were not in time. */
+  inkCost: number | null;
   /** The largest share of colours that the lane's condition cannot print, of those dockets that were measured in time. */
   outOfGamut: number | null;
   measured: number;
@@ -51,6 +57,7 @@ interface Needs {
   machines: Machines;
   pictures: DocketPictures;
   runs: Runs;
+  settings: Settings;
 }
 
 /** Drawing a docket in a lane's inks takes seconds the first time: an answer does not wait for it longer. */
@@ -72,7 +79,7 @@ export async function laneOffers(needs: Needs, docketIds: readonly number[], lan
 }
 
 async function offerOf(
-  { jigs, machines, pictures, preparedDockets, runs }: Needs,
+  { jigs, machines, pictures, preparedDockets, runs, settings }: Needs,
   dockets: readonly Docket[],
   lane: Lane
 ): Promise<LaneOffer> {
@@ -84,10 +91,23 @@ async function offerOf(
   const pieces = dockets.flatMap((docket) => toRunPieces(docket, { condition, contour: preparedDockets.contour(docket) }));
   const laid = sizedFor(stock, rule, pieces);
   const layout = layOutRun(stock, { ...rule, placing: 'rows' }, laid, []);
-  const printer = machines.list().find((machine) => machine.id === lane.machineId)?.printer;
-  const shares = condition.hasProfile ? await outOfGamut(pictures, dockets, condition.id) : [];
+  const machine = machines.list().find(({ id }) => id === lane.machineId);
+  const all = condition.hasProfile ? await measuredIn(pictures, dockets, condition.id) : [];
+  const measured = all.filter((one) => one !== null);
   const fits = layout.tooLarge.length === 0 && cannot === undefined && !layout.refusal;
   const { layers } = layersTogether(dockets.map((docket) => preparedDockets.layers(docket).stack));
+  const seconds =
+    fits && machine?.printer
+      ? printSeconds(stock.width, layout.length, speedIn(machine.printer, condition.mode, layers.length))
+      : null;
+  const printed = [...printedOf(layout.parts, new Map(laid.map((piece) => [piece.id, piece])), clipsOn(stock, rule))];
+  const inkOf = ({ id }: Docket, { layers: laidInk }: DocketMeasured) =>
+    inkOfAll(
+      printed.flatMap(([piece, one]) => (pieceOf(piece).docket === String(id) ? [one] : [])),
+      laidInk,
+      condition,
+      settings.current.inkCostPerMl
+    ).cost;
   return {
     laneId: lane.id,
     machine: condition.machine,
@@ -102,10 +122,15 @@ async function offerOf(
     tooLarge: tooLargeOf(layout.tooLarge, dockets),
     usableMm: stock.width - 2 * rule.margin,
     lengthMm: fits ? layout.length : null,
-    seconds: fits && printer ? printSeconds(stock.width, layout.length, speedIn(printer, condition.mode, layers.length)) : null,
+    seconds,
     mediaCost: fits ? layout.areaM2 * condition.costPerM2 : null,
-    outOfGamut: shares.length > 0 ? Math.max(...shares) : null,
-    measured: shares.length
+    timeCost: seconds === null ? null : (seconds / 3600) * machine!.costPerHour,
+    inkCost:
+      fits && measured.length === dockets.length
+        ? dockets.reduce((sum, docket, i) => sum + inkOf(docket, measured[i]!), 0)
+        : null,
+    outOfGamut: measured.length > 0 ? Math.max(...measured.map(({ gamut }) => gamut.share)) : null,
+    measured: measured.length
   };
 }
 
@@ -125,11 +150,16 @@ function jigOfAll([first, ...rest]: readonly Docket[]): InJig | null {
   return rest.every(({ choices }) => liesAlike(choices.jig, jig)) ? jig : null;
 }
 
-/** What could be measured of them in time; the rest goes on being measured, for the next time that somebody asks. */
-async function outOfGamut(pictures: DocketPictures, dockets: readonly Docket[], conditionId: number): Promise<number[]> {
+/** What could be measured of them in time, docket by docket; the rest goes on being measured, for the next time that somebody asks. */
+async function measuredIn(
+  pictures: DocketPictures,
+  dockets: readonly Docket[],
+  conditionId: number
+): Promise<(DocketMeasured | null)[]> {
   const late = setTimeout(MEASURED_WITHIN_MS, null);
-  const measured = await Promise.all(
-    dockets.slice(0, MOST_MEASURED).map(({ id }) => Promise.race([pictures.measured(id, conditionId).catch(() => null), late]))
+  return Promise.all(
+    dockets.map(({ id }, i) =>
+      i < MOST_MEASURED ? Promise.race([pictures.measured(id, conditionId).catch(() => null), late]) : null
+    )
   );
-  return measured.flatMap((one) => (one ? [one.gamut.share] : []));
 }

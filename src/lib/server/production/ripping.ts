@@ -349,18 +349,13 @@ export class Ripping {
   }
 
   /** What each docket of a run has of its ink; nothing for a chart. */
-  async #inkByDocket(
-    id: number,
-    plan: RipPlan,
-    coarse: string,
-    signal: AbortSignal
-  ): Promise<Record<number, number> | undefined> {
+  async #inkByDocket(id: number, plan: RipPlan, coarse: string, signal: AbortSignal): Promise<RunResult['inkByDocket']> {
     const copies = this.#needs.runs.get(id).layout.parts[0]?.copies ?? [];
     if (copies.length === 0 || copies.length !== plan.pieces.length) return undefined;
     const dockets = [...new Set(copies.map((copy) => Number(pieceOf(copy.id).docket)))];
     const groupOf = copies.map((copy) => dockets.indexOf(Number(pieceOf(copy.id).docket)));
     const request: InkRequest = { plan, groupOf, groups: dockets.length, coarse };
-    const ml = (await this.#needs.ripPool.run(request, { name: 'inkOf', signal })) as number[];
+    const ml = (await this.#needs.ripPool.run(request, { name: 'inkOf', signal })) as number[][];
     return Object.fromEntries(dockets.map((docket, i) => [docket, ml[i]!]));
   }
 

@@ -1,3 +1,4 @@
+import { NO_INK } from '$core/inks/ink-prices';
 import { sharesOf, takenBy } from '$core/layout/run-costs';
 import { isJig, type Stock } from '$core/layout/placement';
 import { clipsOn, printedOf, type Printed } from '$core/layout/printed-parts';
@@ -94,7 +95,7 @@ export function shareOfRun(
   docketId: number
 ): InRun | null {
   const pieces = new Map(run.laid.map((piece) => [piece.id, piece]));
-  const share = sharesOf(takenBy(run.layout, pieces, 1, () => 0)).get(docketId)?.area;
+  const share = sharesOf(takenBy(run.layout, pieces, 1, () => NO_INK)).get(docketId)?.area;
   if (!share) return null;
   const own = new Map([...pieces].filter(([, { docket }]) => docket === String(docketId)));
   const printed = printedOf(run.layout.parts, own, clipsOn(run.stock, run.rule));

@@ -29,7 +29,7 @@ import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
 import type { RipFiles } from './rip';
 import { divisionOf, wallHindrance } from './divided-walls';
-import { ruleOf, type Run, type RunDocketRow, type RunResult, type RunRow } from './run';
+import { resultOf, ruleOf, type Run, type RunDocketRow, type RunRow } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import type { Jigs } from '../machines/jigs';
 import { panelsIn, piecesOf, putPart } from './run-parts';
@@ -398,7 +398,7 @@ export class Runs {
       times: row.times,
       came: row.came,
       hasPlates: row.plates_name !== null,
-      result: row.result ? (JSON.parse(row.result) as RunResult) : null,
+      result: row.result ? resultOf(row.result) : null,
       stale: false,
       task: tasks.latest('rip', row.id) ?? null,
       hindrance:

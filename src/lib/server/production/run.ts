@@ -48,10 +48,23 @@ export interface RunResult {
   heightPx: number;
   bytes: number;
   drops: DropCounts[];
+  /** By ink of the machine. */
   inkMl: number[];
-  /** ml by docket; older ones do not say it. */
-  inkByDocket?: Record<number, number>;
+  /** The same by docket; older ones do not say it. */
+  inkByDocket?: Record<number, number[]>;
   seconds: number;
+}
+
+/** Plates of before said a docket's ink in all: it is of each ink what all is. */
+export function resultOf(text: string): RunResult {
+  const result = JSON.parse(text) as Omit<RunResult, 'inkByDocket'> & { inkByDocket?: Record<number, number | number[]> };
+  const all = result.inkMl.reduce((sum, ml) => sum + ml, 0);
+  const byInk = (ml: number) => result.inkMl.map((ink) => (all === 0 ? 0 : (ml * ink) / all));
+  const dockets = Object.entries(result.inkByDocket ?? {}).map(([id, ml]) => [id, typeof ml === 'number' ? byInk(ml) : ml]);
+  return {
+    ...result,
+    ...(result.inkByDocket && { inkByDocket: Object.fromEntries(dockets) as Record<number, number[]> })
+  } as RunResult;
 }
 
 export interface Run {

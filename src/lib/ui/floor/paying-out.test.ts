@@ -119,6 +119,8 @@ describe('what would become of dockets in a lane', () => {
     lengthMm: 840,
     seconds: null,
     mediaCost: null,
+    timeCost: null,
+    inkCost: null,
     outOfGamut: 0.031,
     measured: 3
   };

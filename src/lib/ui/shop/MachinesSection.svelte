@@ -8,10 +8,18 @@
   import { once } from '$lib/ui/common/once';
   import { leftBehind } from '$lib/ui/common/removed';
   import type { CutterAbilities } from '$protocol/cutter';
+  import InkPrices from './InkPrices.svelte';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
 
   /** The shop's machines: added, renamed, moved to another address, and no longer had. */
-  let { machines, away, currency }: { machines: readonly Machine[]; away: readonly AwayMachine[]; currency: string } = $props();
+  interface Props {
+    machines: readonly Machine[];
+    away: readonly AwayMachine[];
+    /** By printer. */
+    inks: Readonly<Record<number, readonly { name: string; colour: string; price: number | null }[]>>;
+    settings: { currency: string; inkCostPerMl: number };
+  }
+  let { machines, away, inks, settings }: Props = $props();
 
   let machine = $state({ kind: 'printer', name: '', url: '' });
   async function addMachine(event: SubmitEvent): Promise<void> {
@@ -92,7 +100,7 @@
               late
               value={one.costPerHour}
               onchange={(cost) => setHour(one.id, cost)}
-            />{currency} an hour</label
+            />{settings.currency} an hour</label
           >
         {/if}
         {#if one.kind === 'cutter'}
@@ -131,6 +139,9 @@
             onclick={() => removeMachine(one)}>Remove</button
           >
         </span>
+        {#if inks[one.id]}
+          <InkPrices machine={one} inks={inks[one.id]!} usual={settings.inkCostPerMl} currency={settings.currency} />
+        {/if}
         {#if changing?.id === one.id}
           <form class="flex basis-full flex-wrap items-end gap-2" onsubmit={changeMachine} aria-label="Change {one.name}">
             <label class="text-sm"

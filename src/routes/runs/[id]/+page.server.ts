@@ -1,5 +1,6 @@
 import { error, redirect } from '@sveltejs/kit';
 import type { LaidInk } from '$core/inks/laid-ink';
+import { pricesOf } from '$core/inks/ink-prices';
 import { layersTogether } from '$core/inks/stack';
 import { waitsFor } from '$lib/server/printing/releasing';
 import { Problem } from '$lib/server/platform/problem';
@@ -15,6 +16,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
     return {
       run,
       layers: layersTogether(run.dockets.map((docket) => shop.preparedDockets.layers(docket).stack)).layers,
+      inkPrices: pricesOf(shop.conditions.inks(run.condition.id), shop.machines.inkPrices(run.condition.machineId)),
       // Drawing takes seconds the first time: the page does not wait for it.
       later: {
         inks: Promise.all(

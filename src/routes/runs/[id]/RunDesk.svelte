@@ -4,7 +4,7 @@
   import { SvelteMap } from 'svelte/reactivity';
   import type { LaidInk } from '$core/inks/laid-ink';
   import { dealt } from '$core/layout/dealing';
-  import { copiesIn, type Rates } from '$core/layout/run-costs';
+  import { copiesIn, countedInk, type Rates } from '$core/layout/run-costs';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
   import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
   import { isJig, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
@@ -125,8 +125,7 @@
       : null,
     times: run.times,
     mediaPerM2: run.condition.costPerM2,
-    machinePerHour: machine?.costPerHour ?? 0,
-    inkPerMl: data.settings.inkCostPerMl
+    machinePerHour: machine?.costPerHour ?? 0
   });
   const isCut = $derived(run.dockets.some(({ choices }) => choices.cut) || current.rule.cutAlong === 'pieces');
   const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
@@ -137,8 +136,8 @@
     condition: run.condition,
     rates,
     inks,
-    counted:
-      run.result && fresh ? { ml: run.result.inkMl.reduce((sum, ml) => sum + ml, 0), byDocket: run.result.inkByDocket } : null
+    inkPerMl: data.settings.inkCostPerMl,
+    counted: run.result && fresh ? countedInk(run.result, data.inkPrices, data.settings.inkCostPerMl) : null
   }));
   const currency = $derived(data.settings.currency);
   function share(id: number): string {

@@ -167,8 +167,8 @@ export const sprite = endingOnTraps(async ({ job, sprite: { key, buffer } }: Spr
   ripper.drawSprite(key, (needed) => at.drawings.get(keyOf(at, needed))!.drawing, new Uint8Array(buffer));
 });
 
-/** What groups of pieces have of a run's ink, ml, by the coarse means of its plates. */
-export const inkOf = ({ plan, groupOf, groups, coarse }: InkRequest): number[] => {
+/** What groups of pieces have of each ink, ml, by the coarse means of a run. */
+export const inkOf = ({ plan, groupOf, groups, coarse }: InkRequest): number[][] => {
   const file = openSync(coarse, 'r');
   try {
     const { widthPx, inks } = plateLayout(plan);

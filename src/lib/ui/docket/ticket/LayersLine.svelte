@@ -2,7 +2,7 @@
   import { readyStacks, suggestedFor, withStack } from '$core/artwork/docket-stack';
   import type { MediaCard } from '$core/media/card';
   import { formatMl } from '$core/inks/laid-ink';
-  import { mlOfAll, type Printed } from '$core/layout/printed-parts';
+  import { inkOfAll, type Printed } from '$core/layout/printed-parts';
   import { isPlain, LAYER_INKS, MOST_LAYERS, type Layer, type LayerInk, type Stack } from '$core/inks/stack';
   import { missingInks } from '$core/media/press';
   import { attempt, send } from '$lib/ui/common/client';
@@ -55,8 +55,8 @@
   function takes(layer: Layer): string {
     const laid = view.laid?.find(({ id }) => id === layer.id);
     if (!laid || !condition || !printed) return '';
-    const ml = mlOfAll(printed, [laid], condition);
-    return `${formatMl(ml)}, ${settings.currency}${(ml * settings.inkCostPerMl).toFixed(2)}`;
+    const { ml, cost } = inkOfAll(printed, [laid], condition, settings.inkCostPerMl);
+    return `${formatMl(ml)}, ${settings.currency}${cost.toFixed(2)}`;
   }
   /** The media's card has these layers from now on, so that other dockets on it can take them. */
   const keepForMedia = () =>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { TicketFigures } from '../ticket-layout';
   import { formatMl } from '$core/inks/laid-ink';
-  import { mlOfAll, type Printed } from '$core/layout/printed-parts';
+  import { inkOfAll, type Printed } from '$core/layout/printed-parts';
   import { printSeconds } from '$core/inks/drops';
   import { speedIn } from '$core/media/modes';
   import { formatFigure, formatMetres } from '$core/units/length';
@@ -30,7 +30,9 @@
   const isElsewhere = $derived(
     view.inRun !== null && !(on?.machineId === condition?.machineId && on?.mediaId === condition?.mediaId)
   );
-  const inkMl = $derived(view.laid && condition && printed ? mlOfAll(printed, view.laid, condition) : undefined);
+  const ink = $derived(
+    view.laid && condition && printed ? inkOfAll(printed, view.laid, condition, settings.inkCostPerMl) : undefined
+  );
 </script>
 
 <section aria-label="Media and mode">
@@ -62,9 +64,7 @@
       of its {inRun.sheets === null ? formatMetres(inRun.ofMm) : sheetsInWords(inRun.sheets, inRun.jig !== null)}, {formatFigure(
         inRun.wasteShare * 100,
         0
-      )} % waste{#if inkMl !== undefined}, about {formatMl(inkMl)} of ink for {settings.currency}{(
-          inkMl * settings.inkCostPerMl
-        ).toFixed(2)}{/if}.
+      )} % waste{#if ink}, about {formatMl(ink.ml)} of ink for {settings.currency}{ink.cost.toFixed(2)}{/if}.
     {:else if layout && condition && layout.length > 0}
       <span class="measure"
         >{condition.sheetMm === null
@@ -78,9 +78,7 @@
           seconds
         )}{/if}, {formatFigure(layout.wasteShare * 100, 0)} % waste, media for {settings.currency}{(
         layout.areaM2 * condition.costPerM2
-      ).toFixed(2)}{#if inkMl !== undefined}, about {formatMl(inkMl)} of ink for {settings.currency}{(
-          inkMl * settings.inkCostPerMl
-        ).toFixed(2)}{/if}.
+      ).toFixed(2)}{#if ink}, about {formatMl(ink.ml)} of ink for {settings.currency}{ink.cost.toFixed(2)}{/if}.
     {/if}
   </p>
   {#if isGone}

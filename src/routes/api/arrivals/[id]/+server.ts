@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { WAYS } from '$lib/arrivals';
-import { laneOffers } from '$lib/server/production/lane-offers';
+import { laneOffers, type LaneOffer } from '$lib/server/production/lane-offers';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 const Body = z.discriminatedUnion('act', [
@@ -8,6 +8,11 @@ const Body = z.discriminatedUnion('act', [
   z.object({ act: z.literal('undo') }),
   z.object({ act: z.literal('settle') })
 ]);
+
+/** Media, ink and the machine's time together; nothing as long as one of them is not known. */
+function priceOf({ mediaCost, inkCost, timeCost }: Pick<LaneOffer, 'mediaCost' | 'inkCost' | 'timeCost'>): number | null {
+  return mediaCost === null || inkCost === null || timeCost === null ? null : mediaCost + inkCost + timeCost;
+}
 
 /** Of each docket its price and time on the lane that it is for, alone. */
 export const GET = call(
@@ -26,7 +31,10 @@ export const GET = call(
         runState: run?.state ?? null,
         lengthMm: offer?.lengthMm ?? null,
         seconds: offer?.seconds ?? null,
-        mediaCost: offer?.mediaCost ?? null
+        mediaCost: offer?.mediaCost ?? null,
+        inkCost: offer?.inkCost ?? null,
+        timeCost: offer?.timeCost ?? null,
+        cost: offer ? priceOf(offer) : null
       });
     }
     return { ...arrival, dockets };

@@ -16,7 +16,7 @@
   let pointer = $state<{ x: number; y: number; inks: number[] } | null>(null);
   const dpi = $derived(data.run.condition.mode.dpi);
   const total = $derived(data.plates.reduce((sum, { ml }) => sum + ml, 0));
-  const cost = $derived(data.plates.reduce((sum, { ml, costPerMl }) => sum + ml * (costPerMl ?? data.settings.inkCostPerMl), 0));
+  const cost = $derived(data.plates.reduce((sum, { ml, price }) => sum + ml * (price ?? data.settings.inkCostPerMl), 0));
   /** The layer that begins with a plate, where there are several. */
   const begins = (i: number) =>
     data.layers.length > 1 && data.plates[i]!.layer !== data.plates[i - 1]?.layer
