@@ -230,6 +230,7 @@ function ticketOf(head: Decoded): JobTicket {
     drops: dropsOf(head),
     handling: handlingOf(head),
     thicknessMm: valueOf(head, 'media-thickness') === undefined ? null : hundredths('media-thickness'),
+    onBed: valueOf(head, 'media-source') === 'manual',
     black: z.enum(BLACKS).catch('gloss').parse(valueOf(head, 'zing-black')),
     passes: z
       .int()

@@ -70,6 +70,8 @@ export interface JobTicket {
   media: Wanted | null;
   /** How high what is printed on stands above the sheet; nothing where it was not said. */
   thicknessMm: number | null;
+  /** It lies on the bed already: the machine takes no sheet for it. */
+  onBed: boolean;
   /** How each layer of varnish is cured, from the media upwards; gloss where nothing is said. */
   curing: LaidLayer['curing'][];
   black: Black;
@@ -84,6 +86,7 @@ export interface PrinterJob {
   key: string | null;
   media: Wanted | null;
   thicknessMm?: number | null;
+  onBed?: boolean;
   /** What lay on the bed when it was printed. */
   things?: LyingThing[];
   state: number;
@@ -149,6 +152,8 @@ export class Printer {
   readonly faults: Faults = { mediaOut: false, inkOut: false, coverOpen: false, lostForSeconds: 0, silentForSeconds: 0 };
   readonly model: Model;
   readonly inkMl: number[];
+  /** Whether what is printed on lies on the bed. */
+  #isOnBed = false;
   media: LoadedMedia;
   change: MediaChange | undefined;
   unit: Unit = structuredClone(TRUE_UNIT);
@@ -239,7 +244,7 @@ export class Printer {
   }
 
   get #isEmpty(): boolean {
-    return this.model.flatbed ? (this.media.sheets ?? 0) <= 0 : this.media.lengthMm <= 0;
+    return this.model.flatbed ? !this.#isOnBed && (this.media.sheets ?? 0) <= 0 : this.media.lengthMm <= 0;
   }
 
   /**
@@ -357,6 +362,7 @@ export class Printer {
     job.colour = this.media.colour;
     job.unit = structuredClone(this.unit);
     job.things = this.bed;
+    this.#isOnBed = job.onBed ?? false;
     this.#headMm = (job.thicknessMm ?? 0) + (job.handling?.headGapMm ?? USUAL_GAP_MM);
     const press = await this.#open(join(this.#folder, `job-${job.id}.tif`), job);
     try {
@@ -383,6 +389,7 @@ export class Printer {
         await this.#untilReady(job);
         at += performance.now() - before;
         if (job.state !== JOB_STATE.processing) return;
+        if (from === 0) this.#takeSheet(job);
         if (this.faults.lostForSeconds > 0 && from >= press.rows / 2) {
           // Off the network and out of the job: what is printed stays printed.
           this.lostUntil = Date.now() + this.faults.lostForSeconds * 1000;
@@ -419,12 +426,12 @@ export class Printer {
         await pause(Number.isFinite(this.speedUp) ? (swathSeconds * 1000) / this.speedUp : 0);
       }
       this.#feed(job.lengthMm - job.printedMm);
-      if (this.model.flatbed) this.media.sheets = Math.max(0, (this.media.sheets ?? 0) - 1);
       job.printedMm = job.lengthMm;
       job.state = JOB_STATE.completed;
       job.reason = 'job-completed-successfully';
     } finally {
       this.#headMm = Infinity;
+      this.#isOnBed = false;
       await press.close();
     }
   }
@@ -438,6 +445,12 @@ export class Printer {
       return sum;
     };
     return printsOn(job.things ?? [], { columns: job.columns, rows, cellMm: job.cellMm, inked });
+  }
+
+  /** A sheet is spent once a print begins on it, however far that comes. */
+  #takeSheet(job: PrinterJob): void {
+    this.#isOnBed = true;
+    if (this.model.flatbed && !job.onBed) this.media.sheets = Math.max(0, (this.media.sheets ?? 0) - 1);
   }
 
   #feed(mm: number): void {

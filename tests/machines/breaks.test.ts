@@ -81,7 +81,8 @@ function begun() {
       mode: { passes: 8, direction: 'both ways' as const },
       handling: undefined,
       media,
-      thicknessMm: null
+      thicknessMm: null,
+      onBed: false
     }
   };
 }

@@ -122,6 +122,14 @@ describe('a run in a jig', () => {
     // Released it waits for a person: the things of the first would be printed on twice.
     await shop.ripping.release(equal!);
     expect(waitsFor(shop.printing, run(), shop.machines.get(condition.machineId))).toContain('laid into Round tags by hand');
+    // Things are laid in by hand: no sheet is taken for them, and none need be there.
+    const media = (sheets: number) =>
+      fetch(`${printer.url}/media`, {
+        method: 'POST',
+        body: JSON.stringify({ name: 'Board', surface: 'matt', widthMm: 400, lengthMm: 0, sheetMm: 300, sheets })
+      });
+    await media(0);
+    await until(() => shop.machines.get(condition.machineId).printer?.media.sheets === 0);
     for (const came of [1, 2]) {
       const prints = await shop.printing.start(equal!, condition.machineId);
       expect(prints).toHaveLength(1);
@@ -129,6 +137,8 @@ describe('a run in a jig', () => {
       expect(run()).toMatchObject({ state: came === 1 ? 'ripped' : 'printed', releasedAt: expect.any(Number) });
     }
     expect(shop.prints.list(equal!)).toHaveLength(2);
+    await media(30);
+    await until(() => shop.machines.get(condition.machineId).printer?.media.sheets === 30);
   });
 
   it('prints on the things alone, each where its pocket is, and no marks beside them', async () => {

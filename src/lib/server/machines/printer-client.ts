@@ -71,6 +71,8 @@ export interface JobTicket {
   media: { name: string; widthMm: number; lengthMm: number };
   /** How high things stand that are printed on; nothing for a sheet alone, and where it is not known. */
   thicknessMm: number | null;
+  /** It lies on the bed already, as things in a jig do. */
+  onBed: boolean;
 }
 
 /** A machine's own words for what it will not do. */
@@ -242,7 +244,7 @@ function curingOf(layers: readonly LaidLayer[]): IppAttribute[] {
 /** Makes room for a job at the machine. Asked for again with the same key, it is the same job. */
 export async function createJob(
   url: string,
-  { key, name, inks, layers, black, mode, handling, media, thicknessMm }: JobTicket
+  { key, name, inks, layers, black, mode, handling, media, thicknessMm, onBed }: JobTicket
 ): Promise<JobStatus> {
   return toJob(
     await ask(url, OPERATION.createJob, [
@@ -259,6 +261,8 @@ export async function createJob(
       ),
       // Hundredths of a millimetre, as PWG 5100.3 has it.
       ...(thicknessMm === null ? [] : [attribute(TAG.integer, 'media-thickness', Math.round(thicknessMm * 100))]),
+      // As PWG 5100.3 has it: nothing is taken from what is loaded.
+      ...(onBed ? [attribute(TAG.keyword, 'media-source', 'manual')] : []),
       attribute(TAG.keyword, 'zing-black', black),
       attribute(TAG.integer, 'zing-passes', mode.passes),
       attribute(TAG.keyword, 'zing-direction', mode.direction === 'one way' ? 'one-way' : 'both-ways'),

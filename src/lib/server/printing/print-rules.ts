@@ -44,13 +44,15 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
     return `These things stand ${high} mm high; ${machine.name} takes ${printer.mostThingMm} mm.`;
   if (run.hindrance) return run.hindrance;
   if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
-  if (isJig(run.stock) && times > 1)
-    return 'One load at a time: its things are taken off, and the next laid in, before that prints.';
-  if (sheetMm !== null && printer.media.sheets < times) return `${printer.media.sheets} sheets are left; ${times} are needed.`;
+  const inJig = isJig(run.stock);
+  if (inJig && times > 1) return 'One load at a time: its things are taken off, and the next laid in, before that prints.';
+  if (sheetMm !== null && !inJig && printer.media.sheets < times)
+    return `${printer.media.sheets} sheet${printer.media.sheets === 1 ? ' is' : 's are'} left; ${times} ${times === 1 ? 'is' : 'are'} needed.`;
   const needed = plan.lengthMm * times;
   if (sheetMm === null && printer.media.lengthMm < needed)
     return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
-  const stop = printer.reasons[0];
+  // What lies in a jig is no sheet that the machine takes.
+  const stop = printer.reasons.find((reason) => !(inJig && reason.startsWith('media-empty')));
   if (stop) return reasonText(stop);
   return undefined;
 }

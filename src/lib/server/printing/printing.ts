@@ -100,12 +100,12 @@ export class Printing {
   /** Prints what an earlier print of the run left out. */
   async goOn(printId: number, request: string = randomUUID()): Promise<Print> {
     const { prints, runs } = this.#needs;
-    const before = prints.get(printId);
-    const from = this.restFrom(before);
-    if (from === undefined) throw new Problem(409, 'This print cannot go on in the middle. Print the run again.');
-    const { lengthMm } = runs.frozen(before.runId).plan;
-    const part = { lengthMm: lengthMm - from, fromMm: from, restOf: printId };
-    const [rest] = await this.#begin(request, before.runId, before.machineId, 1, part);
+    const { runId, machineId } = prints.get(printId);
+    const [rest] = await this.#begin(request, runId, machineId, 1, () => {
+      const from = this.restFrom(prints.get(printId));
+      if (from === undefined) throw new Problem(409, 'This print cannot go on in the middle. Print the run again.');
+      return { lengthMm: runs.frozen(runId).plan.lengthMm - from, fromMm: from, restOf: printId };
+    });
     return rest as Print;
   }
 
@@ -118,25 +118,24 @@ export class Printing {
   async start(runId: number, machineId: number, times?: number, request: string = randomUUID()): Promise<Print[]> {
     const { runs } = this.#needs;
     const { lengthMm } = runs.frozen(runId).plan;
-    return this.#begin(request, runId, machineId, times ?? Math.min(MOST_TIMES, timesByItself(runs.get(runId))), {
-      lengthMm,
-      fromMm: 0,
-      restOf: null
-    });
+    const often = times ?? Math.min(MOST_TIMES, timesByItself(runs.get(runId)));
+    return this.#begin(request, runId, machineId, often, () => ({ lengthMm, fromMm: 0, restOf: null }));
   }
 
+  /** @param partOf what of the run is printed, as it is once its machine was looked at */
   async #begin(
     request: string,
     runId: number,
     machineId: number,
     times: number,
-    part: { lengthMm: number; fromMm: number; restOf: number | null }
+    partOf: () => { lengthMm: number; fromMm: number; restOf: number | null }
   ): Promise<Print[]> {
     const { prints, runs, machines, events } = this.#needs;
     // What is on the machine now, not what was on it a second ago.
     await machines.look(machineId);
     const same = prints.ofRequest(request);
     if (same.length > 0) return same;
+    const part = partOf();
     const machine = machines.get(machineId);
     const why = this.hindrance(runs.get(runId), machine, times);
     if (why) throw new Problem(409, why);
@@ -242,7 +241,8 @@ export class Printing {
         mode: condition.mode,
         handling: this.#handling(condition),
         media: { name: condition.media, widthMm: plan.widthMm, lengthMm },
-        thicknessMm: isJig(stock) ? stock.jig.thicknessMm : null
+        thicknessMm: isJig(stock) ? stock.jig.thicknessMm : null,
+        onBed: isJig(stock)
       });
       prints.setJob(id, job.id);
       let toldAt = 0;

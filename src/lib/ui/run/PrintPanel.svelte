@@ -182,7 +182,7 @@
               disabled={why !== '' || busy}
               onclick={() => carryOut(`/api/prints/${print.id}/rest`)}
             >
-              Go on from {formatMetres(print.restFrom)}
+              Go on from {formatMetres(print.restFrom)}{run.stock.kind === 'sheet' ? ', on another sheet' : ''}
             </button>
           {/if}
         {/if}
