@@ -3,6 +3,7 @@ import type { JigLook } from '$core/checks/check';
 import { evenSides } from '$core/geometry/box';
 import { scaleInPocket } from '$core/layout/run-piece';
 import type { DocketChoices } from './docket-choices';
+import type { InJig } from './in-jig';
 
 /** A jig as dockets are held against it. */
 export interface KnownJig {
@@ -14,15 +15,22 @@ export interface KnownJig {
   thing: { widthMm: number; heightMm: number };
 }
 
-/** The jig that a docket is to lie in; nothing where it is to lie in none. @param jig as the shop has it; nothing where it is gone */
+/**
+ * The jig that a docket is to lie in; nothing where it is to lie in none.
+ *
+ * @param liesIn as it says, or the run that it waits in
+ * @param jigOf one as the shop has it; nothing where it is gone
+ */
 export function jigLook(
   choices: DocketChoices,
-  jig: KnownJig | undefined,
+  liesIn: InJig | null,
+  jigOf: (id: number) => KnownJig | undefined,
   condition: { machine: string; sheetMm: number | null } | undefined
 ): JigLook | undefined {
-  if (!choices.jig) return undefined;
+  if (!liesIn) return undefined;
+  const jig = jigOf(liesIn.id);
   if (!jig) return 'gone';
-  const { lies } = choices.jig;
+  const { lies } = liesIn;
   const { widthMm, heightMm, finishing } = choices;
   const thing = { width: jig.thing.widthMm, height: jig.thing.heightMm };
   const piece = { widthMm, heightMm, bleed: evenSides(beyondMm(choices)), turn: finishing.turn };

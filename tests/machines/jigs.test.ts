@@ -9,6 +9,7 @@ import { newText } from '$core/records/new-field';
 import { JobTicket } from '$lib/arrivals';
 import { USUAL_IN_POCKET } from '$lib/in-jig';
 import type { DocketChoices } from '$lib/docket-choices';
+import type { RunRule } from '$lib/run-rule';
 import { search } from '$lib/server/app/search';
 import type { Shop } from '$lib/server/app/shop';
 import { JIG_FORMAT } from '$lib/server/machines/jigs';
@@ -308,6 +309,35 @@ describe('a docket that is to lie in a jig', () => {
     expect(runOf(turned).rule.pockets.turn).toBe(90);
     const [offer] = await laneOffers(shop, [turned], shop.lanes.ensure(condition));
     expect(offer).toMatchObject({ cannot: '', tooLarge: '', lengthMm: 300 });
+  });
+
+  it('is held against the jig of the run that it waits in, where it says none itself', async () => {
+    const id = await docketOf('Large', '1 0 0 0', 1);
+    const { version, choices } = shop.dockets.get(id);
+    shop.docketEditing.change(id, version, { choices: { ...choices, widthMm: 40, heightMm: 40, cut: false } });
+    /** As lists have it, once it was looked at. */
+    const found = () =>
+      until(() => shop.db.prepare<[number], number>('SELECT worst + 1 FROM docket WHERE id = ?').pluck().get(id) ?? undefined);
+    const onSheet = await found();
+    const [run] = shop.layingOut.add([id], undefined, true);
+    const place = (rule: Partial<RunRule>) => {
+      const { version, rule: before } = shop.runs.get(run!);
+      shop.runEditing.change(run!, version, { rule: { ...before, ...rule } });
+    };
+    expect(await found()).toBe(onSheet);
+    const { pockets } = shop.runs.get(run!).rule;
+    place({ jig, pockets: { ...pockets, edge: 'inside' } });
+    expect(shop.dockets.get(id)).toMatchObject({ choices: { jig: null }, liesIn: { id: jig, lies: { edge: 'inside' } } });
+    expect(shop.docketChecking.worst(id)).toMatchObject({ level: 'stop', sentence: expect.stringContaining('a place in More tags 20') }); // prettier-ignore
+    expect(await found()).toBeGreaterThan(onSheet);
+    place({ pockets: { ...pockets, size: 'fit' } });
+    expect(await found()).toBe(onSheet);
+    // Its own word goes before, and in no run it lies on the sheet.
+    place({ pockets: { ...pockets, edge: 'inside' } });
+    expect(await found()).toBeGreaterThan(onSheet);
+    await shop.runEditing.remove(run!);
+    expect(shop.dockets.get(id).liesIn).toBeNull();
+    expect(await found()).toBe(onSheet);
   });
 
   it('comes there by itself, where its recipe says so', async () => {

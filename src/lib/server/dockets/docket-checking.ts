@@ -56,7 +56,12 @@ export class DocketChecking {
       needs.db.prepare('UPDATE docket SET worst = NULL WHERE away = 0 AND condition_id = ?').run(id)
     );
     needs.events.on('jig changed', (id) =>
-      needs.db.prepare("UPDATE docket SET worst = NULL WHERE away = 0 AND json_extract(choices, '$.jig.id') = ?").run(id)
+      needs.db
+        .prepare(
+          `UPDATE docket SET worst = NULL WHERE away = 0 AND (choices ->> '$.jig.id' = @id
+             OR run_id IN (SELECT id FROM run WHERE state != 'printed' AND rule ->> '$.jig' = @id))`
+        )
+        .run({ id })
     );
     needs.events.on('media seen', ({ name, widthMm }) => this.#saw(name, widthMm));
   }
@@ -161,7 +166,7 @@ export class DocketChecking {
         marks,
         pages: artwork.pages,
         ...(wall && { wall }),
-        jig: jigLook(choices, choices.jig ? jigs.line(choices.jig.id) : undefined, condition),
+        jig: jigLook(choices, docket.liesIn, (id) => jigs.line(id), condition),
         ...(condition && {
           usableMm: usableWidth(choices, condition.rollWidthMm),
           dpi: condition.mode.dpi,

@@ -5,6 +5,7 @@ import { roleOf, toolOf } from '$core/artwork/roles';
 import type { CheckInput } from '$core/checks/check';
 import { DocketChoices, DocketDocument } from '$lib/docket-choices';
 import type { ListPage, ListQuery } from '$lib/listing';
+import { InPocket, type InJig } from '$lib/in-jig';
 import type { RunState } from '$lib/run-rule';
 import type { Artworks } from '../artwork/artworks';
 import type { Conditions } from '../conditions/conditions';
@@ -13,6 +14,7 @@ import { freshNumber } from '../platform/db/fresh-number';
 import type { Db } from '../platform/db/open';
 import type { Events } from '../platform/events';
 import { idsOf, pageOf, rowsOf } from '../platform/listing';
+import { parsedOnce } from '../platform/parsed-once';
 import { Problem } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import { DOCKET_LIST, type DocketLine } from './docket-list';
@@ -36,6 +38,9 @@ export interface DocketRow {
   previous_page: number | null;
   added_at: number;
   run_state: RunState | null;
+  /** Of the run that it waits in, JSON. */
+  run_pockets: string | null;
+  run_jig: number | null;
   /** Of the steps that are kept of it. */
   first_step: number | null;
   last_step: number | null;
@@ -61,6 +66,8 @@ export interface Docket extends DocketDocument {
   /** The newest run that it is in, and how far that is. */
   runId: number | null;
   runState: RunState | null;
+  /** The jig that it is to lie in, as it says, or else the run that it waits in. */
+  liesIn: InJig | null;
   /** Put away, by a person or because it is done. */
   away: boolean;
 }
@@ -170,10 +177,10 @@ export class Dockets {
   #row(id: number): DocketRow {
     const row = this.#needs.db
       .prepare<[number], DocketRow>(
-        `SELECT d.*, (SELECT state FROM run WHERE id = d.run_id) AS run_state,
+        `SELECT d.*, r.state AS run_state, iif(r.state = 'printed', NULL, r.rule ->> '$.jig') AS run_jig, r.rule -> '$.pockets' AS run_pockets,
            (SELECT min(step) FROM docket_step WHERE docket_id = d.id) AS first_step,
            (SELECT max(step) FROM docket_step WHERE docket_id = d.id) AS last_step
-         FROM docket d WHERE d.id = ?`
+         FROM docket d LEFT JOIN run r ON r.id = d.run_id WHERE d.id = ?`
       )
       .get(id);
     if (!row) throw new Problem(404, 'There is no such docket.');
@@ -232,10 +239,13 @@ export class Dockets {
             },
       runId: row.run_id,
       runState: row.run_state,
+      liesIn: choices.jig ?? (row.run_jig === null ? null : { id: row.run_jig, lies: liesOf(row.run_pockets ?? '') }),
       away: row.away === 1
     };
   }
 }
+
+const liesOf = parsedOnce((pockets) => InPocket.parse(pockets));
 
 /** What of a docket a person can change. */
 export function toDocument(docket: Docket): DocketDocument {

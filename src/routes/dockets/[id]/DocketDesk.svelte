@@ -90,6 +90,8 @@
     inks.forget();
   });
 
+  /** As it says, or the run that it waits in. */
+  const liesIn = $derived(choices.jig ?? data.inRun?.jig ?? null);
   const wall = $derived(wallLook(choices, condition, data.machines));
   const checkInput = $derived<CheckInput>({
     page: facts,
@@ -109,16 +111,12 @@
     marks,
     pages: edits.docket.artwork.pages,
     ...(wall && { wall }),
-    jig: jigLook(
-      choices,
-      data.jigs.find(({ id }) => id === choices.jig?.id),
-      condition
-    ),
+    jig: jigLook(choices, liesIn, (jig) => data.jigs.find(({ id }) => id === jig), condition),
     ...(condition && { dpi: condition.mode.dpi, press: condition.press, drift: condition.watch.read }),
     ...(inks.measured && { measured: inks.measured.of })
   });
   const lineCheckKey = $derived(
-    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, choices.jig === null, inks.measured?.of.cutInk])
+    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, liesIn === null, inks.measured?.of.cutInk])
   );
   const lineChecks = new LineChecks();
   $effect.pre(() => {
@@ -372,7 +370,7 @@
 <KeepRecipe
   bind:this={keepRecipe}
   {docket}
-  document={{ ...edits.current, choices: { ...choices, jig: choices.jig ?? data.inRun?.jig ?? null } }}
+  document={{ ...edits.current, choices: { ...choices, jig: liesIn } }}
   names={{ unit: data.settings.unit, conditions: data.conditions, machines: data.machines, jigs: data.jigs }}
   flush={() => edits.flush()}
 />

@@ -7,8 +7,13 @@
 
   const { choices, condition, jigs, settings } = $derived(view);
   const jig = $derived(choices.jig);
+  const nameOf = (asked: number) => jigs.find(({ id }) => id === asked)?.name ?? 'a jig that is gone';
+  /** Its run's, where it says none itself. */
+  const ofRun = $derived(jig === null ? (view.inRun?.jig ?? null) : null);
   /** Things lie in a jig on a flatbed; what was said before is seen everywhere. */
-  const isOffered = $derived(jig !== null || (jigs.length > 0 && condition !== undefined && condition.sheetMm !== null));
+  const isOffered = $derived(
+    jig !== null || ofRun !== null || (jigs.length > 0 && condition !== undefined && condition.sheetMm !== null)
+  );
   /** It was laid out before that was said: what its run says is printed. */
   const isElsewhere = $derived(view.inRun !== null && jig !== null && !liesAlike(jig, view.inRun.jig));
   function choose(key: string): void {
@@ -27,7 +32,7 @@
         value={jig ? String(jig.id) : ''}
         onchange={(event) => choose(event.currentTarget.value)}
       >
-        <option value="">the sheet itself</option>
+        <option value="">{ofRun ? 'what its run says' : 'the sheet itself'}</option>
         {#each jigs as { id, name } (id)}<option value={String(id)}>what lies in {name}</option>{/each}
         {#if jig && !jigs.some(({ id }) => id === jig.id)}<option value={String(jig.id)}>a jig that is gone</option>{/if}
       </select>.
@@ -41,7 +46,12 @@
         {#if choices.cut}<span class="text-base-content/70">What lies in a jig is not cut.</span>{/if}
       {/if}
     </p>
-    {#if isElsewhere}
+    {#if ofRun && view.inRun}
+      <p class="leading-6" role="status">
+        Run {view.inRun.runId} places it in {nameOf(ofRun.id)}, and what is checked here is how it lies there.
+        <button class="btn btn-xs" onclick={() => view.change({ jig: ofRun })}>Say so here too</button>
+      </p>
+    {:else if isElsewhere}
       <p class="text-warning leading-6" role="status">
         ! Run {view.inRun?.runId} places it {view.inRun?.jig ? 'otherwise' : 'on the sheet'}.
         <button class="btn btn-xs" onclick={view.layAnew}>Lay it out as said here</button>
