@@ -16,6 +16,7 @@ import { USUAL_IN_POCKET } from '$lib/in-jig';
 import type { RunRule } from '$lib/run-rule';
 import type { Shop } from '$lib/server/app/shop';
 import type { Run } from '$lib/server/production/run';
+import { ratesOf } from '$lib/run-rates';
 import { shareOfRun } from '$lib/server/production/run-rules';
 import type { Usage } from '$lib/server/printing/usage';
 import { openFlatbedShop } from '../flatbed-shop';
@@ -166,7 +167,7 @@ function docketOf({ page, across, down, choices }: AskedDocket): number {
 /** ml of a run by kind of ink, as its docket says and as its plates hold. */
 async function inkOf(docketId: number, runId: number): Promise<Record<'shown' | 'laid', Map<string, number>>> {
   const run = shop.runs.get(runId);
-  const { printed } = shareOfRun(run, docketId)!;
+  const { printed } = shareOfRun(run, docketId, ratesOf(run, undefined, 1), null)!;
   const sum = (parts: readonly (readonly [string, number])[]) => {
     const all = new Map<string, number>();
     for (const [kind, ml] of parts) all.set(kind, (all.get(kind) ?? 0) + ml);

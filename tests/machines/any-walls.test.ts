@@ -5,6 +5,7 @@ import { contains } from '$core/geometry/path';
 import { inkOfAll } from '$core/layout/printed-parts';
 import { boxRing, newWall, openingRing, type Opening, type Wall } from '$core/panels/wall';
 import { Shop } from '$lib/server/app/shop';
+import { ratesOf } from '$lib/run-rates';
 import { shareOfRun } from '$lib/server/production/run-rules';
 import { modeOf, oneChunk, startStandIn, temporaryFolder, until, type StandIn } from '../harness';
 import { colourAt, colourOn, panelsOf, pictureFrom, type HungPanel, type Picture } from '../made/hung-wall';
@@ -99,7 +100,7 @@ describe('walls of any choices', () => {
       const run = shop.runs.get(runId!);
 
       const { layers } = await shop.pictures.measured(id);
-      const shown = inkOfAll(shareOfRun(run, id)!.printed, layers, run.condition, 0).ml;
+      const shown = inkOfAll(shareOfRun(run, id, ratesOf(run, undefined, 1), null)!.printed, layers, run.condition, 0).ml;
       const laid = run.result!.inkMl.reduce((sum, ml) => sum + ml, 0);
       expect([some, shown / laid]).toEqual([some, expect.closeTo(1, 1)]);
 

@@ -5,6 +5,8 @@ import type { RunState } from '$lib/run-rule';
 import { DEFAULT_RULE } from '$lib/run-rule';
 import { evenSides } from '$core/geometry/box';
 import { pieceKey } from '$core/layout/pieces';
+import { countedInk, type Rates } from '$core/layout/run-costs';
+import { RunMoney } from '$lib/ui/run/run-money.svelte';
 import { fitsOn, isMoreUrgent, mustBeOpen, mustNotBeBusy, shareOfRun, timesLeft } from './run-rules';
 
 describe('a run', () => {
@@ -97,6 +99,40 @@ describe('what of a run falls to a docket', () => {
       }
     }) as unknown as Parameters<typeof shareOfRun>[0];
 
+  const RATES: Rates = {
+    press: { widthMm: 1000, headMm: 50, passes: 5, carriageMmPerS: 500, turnS: 1 },
+    times: 3,
+    mediaPerM2: 4,
+    machinePerHour: 36
+  };
+
+  it('costs what the run’s own page says, media and time by area and ink by its plates', () => {
+    const size = fc.integer({ min: 1, max: 900 });
+    const ml = fc.double({ min: 0, max: 50, noNaN: true });
+    const one = fc.record({ width: size, height: size, ml, dear: ml });
+    fc.assert(
+      fc.property(fc.array(one, { minLength: 1, maxLength: 3 }), ml, (list, marks) => {
+        const run = { ...runOf(list.map((some, i) => ({ docket: i + 1, ...some })), 800), times: 3 }; // prettier-ignore
+        run.layout.areaM2 = 0.8;
+        run.layout.parts[0]!.length = 800;
+        const inkByDocket = Object.fromEntries(list.map(({ ml, dear }, i) => [i + 1, [ml, dear]]));
+        const sum = (of: (some: (typeof list)[number]) => number) => list.reduce((all, some) => all + of(some), 0);
+        const counted = countedInk(
+          { inkMl: [sum(({ ml }) => ml) + marks, sum(({ dear }) => dear)], inkByDocket },
+          [null, 1.5],
+          0.1
+        );
+        const money = new RunMoney(() => ({ layout: run.layout, pieces: new Map(run.laid.map((piece) => [piece.id, piece])), clipOf: () => undefined, rates: RATES, condition: {} as never, inks: {}, inkPerMl: 0.1, counted })); // prettier-ignore
+        list.forEach((_, i) => {
+          const { media, time, ink } = shareOfRun(run, i + 1, RATES, counted)!.costs;
+          expect(media + time + ink!.cost).toBeCloseTo(money.shareOf(i + 1)!.cost, 6);
+        });
+        const all = list.map((_, i) => shareOfRun(run, i + 1, RATES, counted)!.costs.ink!.ml);
+        expect(all.reduce((total, some) => total + some, 0)).toBeCloseTo(money.ink.ml, 6);
+      })
+    );
+  });
+
   it('is by area, and all of them together are the run', () => {
     const one = fc.record({
       docket: fc.integer({ min: 1, max: 3 }),
@@ -106,7 +142,7 @@ describe('what of a run falls to a docket', () => {
     fc.assert(
       fc.property(fc.array(one, { minLength: 1, maxLength: 40 }), fc.integer({ min: 1, max: 90_000 }), (copies, length) => {
         const run = runOf(copies, length);
-        const shares = [1, 2, 3].map((id) => shareOfRun(run, id));
+        const shares = [1, 2, 3].map((id) => shareOfRun(run, id, RATES, null));
         expect(shares.reduce((sum, share) => sum + (share?.lengthMm ?? 0), 0)).toBeCloseTo(length, 6);
         shares.forEach((share, i) => expect(share === null).toBe(!copies.some(({ docket }) => docket === i + 1)));
       })
@@ -120,7 +156,9 @@ describe('what of a run falls to a docket', () => {
           ],
           800
         ),
-        2
+        2,
+        RATES,
+        null
       )
     ).toMatchObject({
       runId: 12,

@@ -1,5 +1,5 @@
-import { NO_INK } from '$core/inks/ink-prices';
-import { sharesOf, takenBy } from '$core/layout/run-costs';
+import { NO_INK, type InkUse } from '$core/inks/ink-prices';
+import { inkCounted, runCosts, sharesOf, takenBy, type CountedInk, type Rates } from '$core/layout/run-costs';
 import { isJig, type Stock } from '$core/layout/placement';
 import { clipsOn, printedOf, type Printed } from '$core/layout/printed-parts';
 import { jigOfRun, type InJig } from '$lib/in-jig';
@@ -85,20 +85,31 @@ export interface InRun {
   sheets: number | null;
   /** The jig that it lies in, and how. */
   jig: InJig | null;
+  /** Its part of what all prints of the run cost; of ink as plates have it, nothing before there are some. */
+  costs: { media: number; time: number; ink: InkUse | null };
   /** What it is printed on, and how. */
   on: Pick<Condition, 'machineId' | 'mediaId' | 'machine' | 'media'> & { mode: ModeName };
 }
 
-/** What of a run falls to one of its dockets; none while nothing of it lies there. */
+/**
+ * What of a run falls to one of its dockets; none while nothing of it lies there.
+ *
+ * @param counted the ink of one print by its plates; none while they are not of what lies there
+ */
 export function shareOfRun(
   run: Pick<Run, 'id' | 'dockets' | 'laid' | 'layout' | 'rule' | 'stock' | 'times' | 'condition'>,
-  docketId: number
+  docketId: number,
+  rates: Rates,
+  counted: CountedInk | null
 ): InRun | null {
   const pieces = new Map(run.laid.map((piece) => [piece.id, piece]));
-  const share = sharesOf(takenBy(run.layout, pieces, 1, () => NO_INK)).get(docketId)?.area;
+  const taken = takenBy(run.layout, pieces, 1, () => NO_INK);
+  const shares = sharesOf(counted?.byDocket ? inkCounted(taken, counted.byDocket, 1) : taken, counted?.all).get(docketId);
+  const share = shares?.area;
   if (!share) return null;
   const own = new Map([...pieces].filter(([, { docket }]) => docket === String(docketId)));
   const printed = printedOf(run.layout.parts, own, clipsOn(run.stock, run.rule));
+  const costs = runCosts(run.layout, (counted?.all.cost ?? 0) * rates.times, rates);
   const { machineId, mediaId, machine, media, mode } = run.condition;
   return {
     runId: run.id,
@@ -109,6 +120,11 @@ export function shareOfRun(
     printed: [...printed.values()].map((one) => ({ ...one, copies: one.copies * run.times })),
     sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null,
     jig: jigOfRun(run.rule),
+    costs: {
+      media: costs.media * share,
+      time: costs.time * share,
+      ink: counted && { ml: counted.all.ml * rates.times * shares.ink.ml, cost: costs.ink * shares.ink.cost }
+    },
     on: { machineId, mediaId, machine, media, mode: { code: mode.code, name: mode.name } }
   };
 }

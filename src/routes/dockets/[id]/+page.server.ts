@@ -1,18 +1,41 @@
 import { error } from '@sveltejs/kit';
-import { shareOfRun } from '$lib/server/production/run-rules';
+import { pricesOf } from '$core/inks/ink-prices';
+import { layersTogether } from '$core/inks/stack';
+import { countedInk } from '$core/layout/run-costs';
+import { ratesOf } from '$lib/run-rates';
+import type { Shop } from '$lib/server/app/shop';
+import { shareOfRun, type InRun } from '$lib/server/production/run-rules';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
+
+/** A docket in its run, with its part of what that costs. */
+function inRun({ conditions, machines, preparedDockets, runs, settings }: Shop, runId: number, docketId: number): InRun | null {
+  const run = runs.get(runId);
+  const { machineId } = run.condition;
+  const { layers } = layersTogether(run.dockets.map((docket) => preparedDockets.layers(docket).stack));
+  const prices = pricesOf(conditions.inks(run.condition.id), machines.inkPrices(machineId));
+  const counted = run.result && !run.stale ? countedInk(run.result, prices, settings.current.inkCostPerMl) : null;
+  return shareOfRun(run, docketId, ratesOf(run, machines.get(machineId), layers.length), counted);
+}
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
   const { dockets, artworks, jigs } = locals.shop;
   try {
     const docket = dockets.get(Number(params.id));
     const { artworkId, previous, runId } = docket;
-    depends(`zing:dockets/${docket.id}`, `zing:artwork/${artworkId}`, 'zing:lanes', 'zing:settings', 'zing:colours', 'zing:jigs');
+    depends(
+      `zing:dockets/${docket.id}`,
+      `zing:artwork/${artworkId}`,
+      'zing:lanes',
+      'zing:settings',
+      'zing:colours',
+      'zing:jigs',
+      'zing:machines'
+    );
     if (runId !== null) depends(`zing:runs/${runId}`);
     return {
       docket,
-      inRun: runId !== null && docket.runState !== 'printed' ? shareOfRun(locals.shop.runs.get(runId), docket.id) : null,
+      inRun: runId !== null && docket.runState !== 'printed' ? inRun(locals.shop, runId, docket.id) : null,
       divided: locals.shop.docketParts.divided(docket.id),
       record: locals.shop.docketRecords.first(docket.id) ?? null,
       jigs: jigs.lines(),

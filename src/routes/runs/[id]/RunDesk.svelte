@@ -4,14 +4,14 @@
   import { SvelteMap } from 'svelte/reactivity';
   import type { LaidInk } from '$core/inks/laid-ink';
   import { dealt } from '$core/layout/dealing';
-  import { copiesIn, countedInk, type Rates } from '$core/layout/run-costs';
+  import { copiesIn, countedInk } from '$core/layout/run-costs';
   import { NO_STRAIGHT_CUTS, trimsOf } from '$core/layout/run-layout';
   import { helpsTooLarge, tooLargeInWords } from '$core/layout/too-large';
   import { isJig, type Placement, type PlacingRule, type StockJig } from '$core/layout/placement';
   import { clipsOn } from '$core/layout/printed-parts';
   import { itemOf } from '$core/layout/run-piece';
   import { pieceOf } from '$core/layout/pieces';
-  import { speedIn } from '$core/media/modes';
+  import { ratesOf } from '$lib/run-rates';
   import { sizedFor, stockOf, toRunPieces } from '$lib/run-pieces';
   import type { RunRule } from '$lib/run-rule';
   import { jigOfRun, liesAlike } from '$lib/in-jig';
@@ -119,14 +119,7 @@
   const layout = $derived<Placement>(better ? dealt(better, laid) : run.layout);
   const copyCount = $derived(copiesIn(layout));
 
-  const rates = $derived<Rates>({
-    press: machine?.printer
-      ? { ...speedIn(machine.printer, run.condition.mode, data.layers.length), widthMm: run.stock.width }
-      : null,
-    times: run.times,
-    mediaPerM2: run.condition.costPerM2,
-    machinePerHour: machine?.costPerHour ?? 0
-  });
+  const rates = $derived(ratesOf(run, machine, data.layers.length));
   const isCut = $derived(run.dockets.some(({ choices }) => choices.cut) || current.rule.cutAlong === 'pieces');
   const fresh = $derived(run.result !== null && !run.stale && !edits.pending);
   const money = new RunMoney(() => ({

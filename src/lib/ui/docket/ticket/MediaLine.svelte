@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { TicketFigures } from '../ticket-layout';
+  import type { InkUse } from '$core/inks/ink-prices';
   import { formatMl } from '$core/inks/laid-ink';
   import { inkOfAll, type Printed } from '$core/layout/printed-parts';
   import { printSeconds } from '$core/inks/drops';
@@ -33,7 +34,15 @@
   const ink = $derived(
     view.laid && condition && printed ? inkOfAll(printed, view.laid, condition, settings.inkCostPerMl) : undefined
   );
+  const money = (value: number) => `${settings.currency}${value.toFixed(2)}`;
 </script>
+
+<!-- What it costs: media, ink as plates have it or else as it was measured, and all together once that is known. -->
+{#snippet spent(media: number, time: number, counted: InkUse | null)}
+  {@const used = counted ?? ink}, media for {money(media)}{#if used}, {counted ? '' : 'about '}{formatMl(used.ml)} of ink for {money(
+      used.cost
+    )}: <span class="measure">{money(media + used.cost + time)}</span>{time > 0 ? " with the machine's time" : ' together'}{/if}
+{/snippet}
 
 <section aria-label="Media and mode">
   <h2 class="panel-title leading-4">Media and mode</h2>
@@ -64,7 +73,7 @@
       of its {inRun.sheets === null ? formatMetres(inRun.ofMm) : sheetsInWords(inRun.sheets, inRun.jig !== null)}, {formatFigure(
         inRun.wasteShare * 100,
         0
-      )} % waste{#if ink}, about {formatMl(ink.ml)} of ink for {settings.currency}{ink.cost.toFixed(2)}{/if}.
+      )} % waste{@render spent(inRun.costs.media, inRun.costs.time, inRun.costs.ink)}.
     {:else if layout && condition && layout.length > 0}
       <span class="measure"
         >{condition.sheetMm === null
@@ -76,9 +85,11 @@
           ? ' of the jig'
           : ` of ${Math.round(condition.rollWidthMm)} × ${Math.round(condition.sheetMm)} mm`}{#if seconds}, {duration(
           seconds
-        )}{/if}, {formatFigure(layout.wasteShare * 100, 0)} % waste, media for {settings.currency}{(
-        layout.areaM2 * condition.costPerM2
-      ).toFixed(2)}{#if ink}, about {formatMl(ink.ml)} of ink for {settings.currency}{ink.cost.toFixed(2)}{/if}.
+        )}{/if}, {formatFigure(layout.wasteShare * 100, 0)} % waste{@render spent(
+        layout.areaM2 * condition.costPerM2,
+        ((seconds ?? 0) / 3600) * (machine?.costPerHour ?? 0),
+        null
+      )}.
     {/if}
   </p>
   {#if isGone}
