@@ -75,6 +75,8 @@ async function fill(shop: Shop): Promise<void> {
   add('instrument', 'Plover S2');
   shop.start();
   await shop.machines.lookNow();
+  // White is dearer than colours, and varnish is not.
+  shop.machines.setInkPrices(flatbed, { 'White 1': 0.26, 'White 2': 0.26, Varnish: 0.1 });
   shop.modes.take(ALL_MODES);
   for (const id of ['shoal-white', 'lee-banner', 'fathom-gloss', 'ebb-photo', 'halyard-flag']) await shop.library.take(id);
   const glossFilm = shop.media.addNew({

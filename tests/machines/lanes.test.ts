@@ -440,7 +440,13 @@ describe('lanes', () => {
     expect(cloth).toMatchObject({ tooLarge: '', here: 0 });
     expect(cloth.lengthMm!).toBeGreaterThan(2000);
     // Drawing it takes a while the first time; who asks again then is told.
-    await until(async () => (await laneOffers(shop, [docket.id], cloth.laneId))[0]!.outOfGamut !== null);
+    const measured = await until(async () => {
+      const [offer] = await laneOffers(shop, [docket.id], cloth.laneId);
+      return offer!.awaited ? undefined : offer;
+    });
+    expect(measured).toMatchObject({ outOfGamut: expect.any(Number), measured: 1, mediaCost: cloth.mediaCost });
+    expect(measured.inkCost!).toBeGreaterThan(0);
+    expect(measured.timeCost!).toBeCloseTo((measured.seconds! / 3600) * shop.machines.get(ids.petrel).costPerHour, 9);
     const runId = shop.layingOut.move([docket.id], cloth.laneId);
     expect(shop.runs.get(runId).condition.media).toBe('Cloth');
     expect(shop.dockets.get(docket.id).choices.conditionId).toBe(ids.onCloth);

@@ -46,6 +46,8 @@ export interface LaneOffer {
   /** The largest share of colours that the lane's condition cannot print, of those dockets that were measured in time. */
   outOfGamut: number | null;
   measured: number;
+  /** Some of them are being measured still: asked again, more is known. */
+  awaited: boolean;
 }
 
 /** What it works with. */
@@ -130,7 +132,8 @@ async function offerOf(
         ? dockets.reduce((sum, docket, i) => sum + inkOf(docket, measured[i]!), 0)
         : null,
     outOfGamut: measured.length > 0 ? Math.max(...measured.map(({ gamut }) => gamut.share)) : null,
-    measured: measured.length
+    measured: measured.length,
+    awaited: all.slice(0, MOST_MEASURED).includes(null)
   };
 }
 

@@ -122,7 +122,8 @@ describe('what would become of dockets in a lane', () => {
     timeCost: null,
     inkCost: null,
     outOfGamut: 0.031,
-    measured: 3
+    measured: 3,
+    awaited: false
   };
   it('is said in a sentence', () => {
     expect(offerInWords(null, 3)).toMatch(/^Looking/);

@@ -9,6 +9,9 @@
     fromTray?: boolean;
     onmoved: (runId: number) => void;
   }
+  const LOOK_EVERY_MS = 1500;
+  const MOST_LOOKS = 10;
+
   let { currency, fromTray = false, onmoved }: Props = $props();
 
   let dialog: HTMLDialogElement;
@@ -20,9 +23,20 @@
   export async function open(docketIds: readonly number[], what: string): Promise<void> {
     [ids, name, offers] = [docketIds, what, null];
     dialog.showModal();
-    if (!(await attempt(async () => (offers = await send<LaneOffer[]>('POST', '/api/lanes/offers', { docketIds })))))
-      dialog.close();
+    if (!(await attempt(async () => (offers = await look(docketIds))))) return dialog.close();
+    // What is drawn for the first time takes some seconds.
+    for (let times = 0; times < MOST_LOOKS && offers?.some(({ awaited }) => awaited); times++) {
+      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
+      const now = ids === docketIds && dialog?.open ? await look(docketIds).catch(() => null) : null;
+      if (!now || ids !== docketIds) return;
+      offers = now;
+    }
   }
+  const look = (docketIds: readonly number[]) => send<LaneOffer[]>('POST', '/api/lanes/offers', { docketIds });
+  const money = (value: number) => `${currency}${value.toFixed(2)}`;
+  /** Media, ink and the machine's time; nothing as long as not all of it is known. */
+  const allOf = ({ mediaCost, inkCost, timeCost }: LaneOffer): string =>
+    mediaCost === null || inkCost === null || timeCost === null ? '–' : money(mediaCost + inkCost + timeCost);
   async function move(offer: LaneOffer): Promise<void> {
     await attempt(async () => {
       const { runId } = await send<{ runId: number }>('POST', `/api/lanes/${offer.laneId}/take`, { docketIds: ids });
@@ -33,17 +47,20 @@
 </script>
 
 <dialog bind:this={dialog} class="modal" aria-label="Move to another lane">
-  <div class="modal-box max-w-4xl">
+  <div class="modal-box max-w-5xl">
     <h2 class="mb-2 text-lg font-semibold">Move {name} to another lane</h2>
     {#if offers === null}
       <p role="status">Looking at what would change in each lane…</p>
     {:else}
+      <p class="text-base-content/70 text-sm">
+        As it would be alone there, placed in rows; in all is with ink and the machine's time.
+      </p>
       <table class="table-sm table">
         <thead
           ><tr
             ><th>Lane</th><th>Size</th><th class="text-right">Length</th><th class="text-right">Time</th><th class="text-right"
               >Media</th
-            ><th>Gamut</th><th></th></tr
+            ><th class="text-right">In all</th><th>Outside the gamut</th><th></th></tr
           ></thead
         >
         <tbody>
@@ -56,11 +73,12 @@
               <td>{offer.cannot || offer.tooLarge || `fits ${Math.round(offer.usableMm)} mm`}</td>
               <td class="text-right">{offer.lengthMm === null ? '–' : formatMetres(offer.lengthMm)}</td>
               <td class="text-right">{offer.seconds === null ? '–' : duration(offer.seconds)}</td>
-              <td class="text-right">{offer.mediaCost === null ? '–' : `${currency}${offer.mediaCost.toFixed(2)}`}</td>
-              <td>{offer.outOfGamut === null ? 'not known' : `${(offer.outOfGamut * 100).toFixed(1)} % outside`}</td>
+              <td class="text-right">{offer.mediaCost === null ? '–' : money(offer.mediaCost)}</td>
+              <td class="text-right">{allOf(offer)}</td>
+              <td>{offer.outOfGamut === null ? 'not known' : `${(offer.outOfGamut * 100).toFixed(1)} %`}</td>
               <td class="text-right"
                 >{#if offer.lying === ids.length}{ids.length === 1 ? 'it is here' : 'they are here'}{:else}<button
-                    class="btn btn-sm"
+                    class="btn btn-sm whitespace-nowrap"
                     disabled={offer.tooLarge !== '' || offer.cannot !== ''}
                     onclick={() => move(offer)}>{fromTray ? 'Lay out here' : 'Move here'}</button
                   >{/if}</td
