@@ -366,3 +366,38 @@ test('a machine without the ink is told before, and lanes refuse with the reason
   await expect(ticket(page).getByRole('button', { name: 'Lay it out' })).toBeEnabled();
   await expect(check(page, /“White” is white, and no layer prints it/)).toBeVisible();
 });
+
+test('white is as dear as the shop says, and tickets follow', async ({ page, request }) => {
+  await docketOf(page, request, 'Dear', madePdf({ width: 200, height: 100, content: '1 0 0 0 k 0 0 200 100 re f' }), 1);
+  await layers(page).getByLabel('Layers', { exact: true }).selectOption('Colour under white');
+  const money = async () => {
+    const [, ml, cost] = /([\d.]+) ml, €([\d.]+)/.exec((await bar(page, /white/).textContent()) ?? '') ?? [];
+    return ml === undefined ? null : { ml: Number(ml), cost: Number(cost) };
+  };
+  await expect.poll(money, { timeout: 60_000 }).not.toBeNull();
+  const before = (await money())!;
+  expect(before.cost).toBeCloseTo(before.ml * 0.12, 1);
+  const docket = page.url();
+
+  await openPage(page, `${url}/shop`);
+  const machine = page.getByRole('region', { name: 'Machines' }).getByRole('listitem').filter({ hasText: 'Machine 1' });
+  await machine.getByText(/^8 inks, €0.12 a ml$/).click();
+  const price = machine.getByLabel('White 1 of Machine 1, a ml');
+  await price.fill('dear');
+  await price.press('Enter');
+  await expect(price).toHaveAttribute('aria-invalid', 'true');
+  for (const ink of ['White 1', 'White 2']) {
+    await machine.getByLabel(`${ink} of Machine 1, a ml`).fill('2.4');
+    await machine.getByLabel(`${ink} of Machine 1, a ml`).press('Enter');
+  }
+  await expect(machine.getByText('8 inks, 2 at prices of their own')).toBeVisible();
+  await openPage(page, docket);
+  await expect.poll(async () => (await money())?.cost, { timeout: 60_000 }).toBeCloseTo(before.ml * 2.4, 0);
+
+  // An empty box is what the shop pays for any again.
+  await openPage(page, `${url}/shop`);
+  await machine.getByText(/^8 inks/).click();
+  await machine.getByLabel('White 2 of Machine 1, a ml').fill('');
+  await machine.getByLabel('White 2 of Machine 1, a ml').press('Enter');
+  await expect(machine.getByText('8 inks, 1 at a price of its own')).toBeVisible();
+});
