@@ -20,6 +20,7 @@ describe('what ink costs', () => {
     // 10 ml of each; an ink that is not among them is any.
     expect(inkUse([10, 10, 10, 10, 10, 10, 10], prices, 0.1)).toEqual({ ml: 70, cost: expect.closeTo(5 * 1 + 3, 9) });
     expect(inkUse([], prices, 0.1)).toEqual({ ml: 0, cost: 0 });
+    expect(pricesOf([{ name: 'constructor' }, { name: '__proto__' }], {})).toEqual([null, null]);
   });
 
   it('is told layer by layer, light inks with the colours, and nothing is said of what costs as any', () => {

@@ -24,7 +24,8 @@ export type LayerPrices = Partial<Record<LayerInk, Prices>>;
 
 /** @param own what a ml of some inks of a machine costs, by their names */
 export const pricesOf = (inks: readonly Pick<Ink, 'name'>[], own: Readonly<Record<string, number>>): Prices =>
-  inks.map(({ name }) => own[name] ?? null);
+  // Machines name their inks: not what any object has besides.
+  inks.map(({ name }) => (Object.hasOwn(own, name) ? own[name]! : null));
 
 export function pricesByLayer(inks: readonly Pick<Ink, 'role'>[], all: Prices): LayerPrices {
   const prices: Partial<Record<LayerInk, (number | null)[]>> = {};
