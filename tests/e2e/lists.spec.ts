@@ -365,9 +365,15 @@ test('what is open stays while the server is away, and is what it is now when th
   const first = rowsOf(grid(page, 'dockets')).first();
   await note('seen before');
   await expect(first).toContainText('seen before');
-  // Nobody answers what this has the page ask.
+  // Nobody answers what this has the page ask: it is under way when the server goes.
+  let isGone!: () => void;
+  const gone = new Promise<void>((resolve) => (isGone = resolve));
+  await page.route(/__data\.json/, (route) => gone.then(() => route.continue()));
+  const asked = page.waitForRequest(/__data\.json/);
   await note('told while nobody listens');
+  await asked;
   await kill();
+  isGone();
   await expect(says(page)).toHaveText(/of 10,/);
   await expect(first).toContainText('Docket');
   await bringBack();
@@ -377,6 +383,9 @@ test('what is open stays while the server is away, and is what it is now when th
 
   await open(page, '/');
   await expect(page.getByRole('group', { name: 'Lane of Film' })).toBeVisible();
+  const again = page.waitForRequest(/api\/floor$/);
+  await note('once more');
+  await again;
   await kill();
   await expect(page.getByRole('group', { name: 'Lane of Film' })).toBeVisible();
   await expect(page).toHaveURL(`${url}/`);

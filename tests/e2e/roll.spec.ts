@@ -126,6 +126,7 @@ test('a roll of four runs, put in tail first, is cut to its end; what is not kno
     const seen = closely.getByAltText('Place 5 of the roll as the camera sees it');
     // On a busy machine the camera takes its time, and a person may have to ask once more.
     await expect(async () => {
+      if (!(await closely.isVisible())) await roll.getByRole('button', { name: 'Camera’s picture' }).click({ timeout: 2000 });
       const again = closely.getByRole('button', { name: 'Ask for it again' });
       if (await again.isVisible()) await again.click();
       const width = await seen.evaluate((image: HTMLImageElement) => image.naturalWidth, undefined, { timeout: 2000 });
