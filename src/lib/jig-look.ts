@@ -16,17 +16,17 @@ export interface KnownJig {
 }
 
 /**
- * The jig that a docket is to lie in; nothing where it is to lie in none.
+ * The jig that a docket is to lie in, as it says itself, or else the run that it waits in; nothing where it is to lie in none.
  *
- * @param liesIn as it says, or the run that it waits in
  * @param jigOf one as the shop has it; nothing where it is gone
  */
 export function jigLook(
   choices: DocketChoices,
-  liesIn: InJig | null,
+  runJig: InJig | null,
   jigOf: (id: number) => KnownJig | undefined,
   condition: { machine: string; sheetMm: number | null } | undefined
 ): JigLook | undefined {
+  const liesIn = choices.jig ?? runJig;
   if (!liesIn) return undefined;
   const jig = jigOf(liesIn.id);
   if (!jig) return 'gone';

@@ -154,7 +154,7 @@ describe('artwork', () => {
     const { id } = await shop.artworks.take('good', oneChunk(sound));
     await until(() => shop.artworks.get(id).state !== 'reading');
     expect(shop.artworks.get(id)).toMatchObject({ state: 'ready', reason: null });
-    await until(() => readdirSync(join(folder.path, 'incoming')).length === 0, 10);
+    await until(() => readdirSync(join(folder.path, 'incoming')).length === 0);
     expect(await unneeded(shop.db, folder.path, 0)).toEqual([]);
   });
 });

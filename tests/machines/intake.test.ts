@@ -437,7 +437,7 @@ describe.skipIf(!existsSync('/usr/bin/gs'))('PostScript', () => {
     const { state, reason } = await take(eps('{ 1 pop } loop'), 'loop.eps');
     expect(state).toBe('unread');
     expect(reason).toMatch(/longer than \d+ s/);
-    await until(() => !execFileSync('ps', ['-eo', 'args']).toString().includes('-sDEVICE=pdfwrite'), 10);
+    await until(() => !execFileSync('ps', ['-eo', 'args']).toString().includes('-sDEVICE=pdfwrite'));
   });
 });
 

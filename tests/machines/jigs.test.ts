@@ -327,7 +327,7 @@ describe('a docket that is to lie in a jig', () => {
     expect(await found()).toBe(onSheet);
     const { pockets } = shop.runs.get(run!).rule;
     place({ jig, pockets: { ...pockets, edge: 'inside' } });
-    expect(shop.dockets.get(id)).toMatchObject({ choices: { jig: null }, liesIn: { id: jig, lies: { edge: 'inside' } } });
+    expect(shop.dockets.get(id)).toMatchObject({ choices: { jig: null }, runJig: { id: jig, lies: { edge: 'inside' } } });
     expect(shop.docketChecking.worst(id)).toMatchObject({ level: 'stop', sentence: expect.stringContaining('a place in More tags 20') }); // prettier-ignore
     expect(await found()).toBeGreaterThan(onSheet);
     place({ pockets: { ...pockets, size: 'fit' } });
@@ -336,7 +336,7 @@ describe('a docket that is to lie in a jig', () => {
     place({ pockets: { ...pockets, edge: 'inside' } });
     expect(await found()).toBeGreaterThan(onSheet);
     await shop.runEditing.remove(run!);
-    expect(shop.dockets.get(id).liesIn).toBeNull();
+    expect(shop.dockets.get(id).runJig).toBeNull();
     expect(await found()).toBe(onSheet);
   });
 

@@ -281,7 +281,7 @@ describe('lanes', () => {
     await expect(load(ids.cloth, 0)).rejects.toThrow(/The line broke. What is on it is asked when it answers again/);
     await expect(load(ids.film, 0)).rejects.toThrow(/not settled yet/);
     asked.mockRestore();
-    await until(async () => Math.abs((await allFilm()) - before) < 1, 10);
+    await until(async () => Math.abs((await allFilm()) - before) < 1);
     expect(shop.machines.get(ids.petrel).printer!.media.name).toBe('Cloth');
     lost.mockRejectedValueOnce(new Error('It is off.'));
     await expect(load(ids.film, 0)).rejects.toThrow(/It is off. Nothing was changed in stock/);

@@ -60,7 +60,7 @@ async function printed(id: number, kind: 'baseline' | 'compare'): Promise<number
 }
 /** The worst that is found of the docket: 1 where somebody should look. */
 const worst = () => shop.db.prepare<[number], number | null>('SELECT worst FROM docket WHERE id = ?').pluck().get(docket);
-const found = (level: number) => until(() => worst() === level, 20);
+const found = (level: number) => until(() => worst() === level);
 const last = (id: number) => shop.watch.state(id).drifts.at(-1)!;
 
 describe('watching a condition', () => {

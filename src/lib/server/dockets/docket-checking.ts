@@ -166,7 +166,7 @@ export class DocketChecking {
         marks,
         pages: artwork.pages,
         ...(wall && { wall }),
-        jig: jigLook(choices, docket.liesIn, (id) => jigs.line(id), condition),
+        jig: jigLook(choices, docket.runJig, (id) => jigs.line(id), condition),
         ...(condition && {
           usableMm: usableWidth(choices, condition.rollWidthMm),
           dpi: condition.mode.dpi,

@@ -66,8 +66,8 @@ export interface Docket extends DocketDocument {
   /** The newest run that it is in, and how far that is. */
   runId: number | null;
   runState: RunState | null;
-  /** The jig that it is to lie in, as it says, or else the run that it waits in. */
-  liesIn: InJig | null;
+  /** The jig of the run that it waits in: it lies in that one where it says none itself. */
+  runJig: InJig | null;
   /** Put away, by a person or because it is done. */
   away: boolean;
 }
@@ -239,7 +239,7 @@ export class Dockets {
             },
       runId: row.run_id,
       runState: row.run_state,
-      liesIn: choices.jig ?? (row.run_jig === null ? null : { id: row.run_jig, lies: liesOf(row.run_pockets ?? '') }),
+      runJig: row.run_jig === null ? null : { id: row.run_jig, lies: liesOf(row.run_pockets ?? '') },
       away: row.away === 1
     };
   }

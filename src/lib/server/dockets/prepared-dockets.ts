@@ -100,10 +100,10 @@ export class PreparedDockets {
   }
 
   /** Its records as they are drawn; nothing where it has none. */
-  recordsOf({ choices, liesIn }: Docket): RecordsOf | undefined {
+  recordsOf({ choices, runJig }: Docket): RecordsOf | undefined {
     if (!hasRecords(choices.records)) return undefined;
     const dpi = choices.conditionId === null ? null : this.#needs.conditions.get(choices.conditionId).mode.dpi;
-    const jig = jigLook(choices, liesIn, (id) => this.#needs.jigs.line(id), undefined);
+    const jig = jigLook(choices, runJig, (id) => this.#needs.jigs.line(id), undefined);
     const scale = jig && jig !== 'gone' ? jig.scale : 1;
     return { choices, dpi, lists: this.lists(choices.records), ...(scale !== 1 && { scale }) };
   }

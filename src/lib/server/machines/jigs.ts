@@ -96,7 +96,7 @@ export class Jigs {
 
   /** Why a docket cannot lie in the jig that it says; empty where it can, or says none. */
   whyNot(choices: DocketChoices, condition: { machine: string; sheetMm: number | null }): string {
-    const look = jigLook(choices, choices.jig, (id) => this.line(id), condition);
+    const look = jigLook(choices, null, (id) => this.line(id), condition);
     return look ? hindranceOf(look, choices.wall !== null) : '';
   }
 

@@ -43,6 +43,8 @@ export interface LaneOffer {
   timeCost: number | null;
   /** As it is measured; nothing where some were not in time. */
   inkCost: number | null;
+  /** All three together; nothing as long as one of them is not known. */
+  cost: number | null;
   /** The largest share of colours that the lane's condition cannot print, of those dockets that were measured in time. */
   outOfGamut: number | null;
   measured: number;
@@ -110,6 +112,10 @@ async function offerOf(
       condition,
       settings.current.inkCostPerMl
     ).cost;
+  const mediaCost = fits ? layout.areaM2 * condition.costPerM2 : null;
+  const timeCost = seconds === null ? null : (seconds / 3600) * machine!.costPerHour;
+  const inkCost =
+    fits && measured.length === dockets.length ? dockets.reduce((sum, docket, i) => sum + inkOf(docket, measured[i]!), 0) : null;
   return {
     laneId: lane.id,
     machine: condition.machine,
@@ -125,12 +131,10 @@ async function offerOf(
     usableMm: stock.width - 2 * rule.margin,
     lengthMm: fits ? layout.length : null,
     seconds,
-    mediaCost: fits ? layout.areaM2 * condition.costPerM2 : null,
-    timeCost: seconds === null ? null : (seconds / 3600) * machine!.costPerHour,
-    inkCost:
-      fits && measured.length === dockets.length
-        ? dockets.reduce((sum, docket, i) => sum + inkOf(docket, measured[i]!), 0)
-        : null,
+    mediaCost,
+    timeCost,
+    inkCost,
+    cost: mediaCost === null || timeCost === null || inkCost === null ? null : mediaCost + timeCost + inkCost,
     outOfGamut: measured.length > 0 ? Math.max(...measured.map(({ gamut }) => gamut.share)) : null,
     measured: measured.length,
     awaited: all.slice(0, MOST_MEASURED).includes(null)

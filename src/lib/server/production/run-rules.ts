@@ -2,7 +2,6 @@ import { NO_INK, type InkUse } from '$core/inks/ink-prices';
 import { inkCounted, runCosts, sharesOf, takenBy, type CountedInk, type Rates } from '$core/layout/run-costs';
 import { isJig, type Stock } from '$core/layout/placement';
 import { clipsOn, printedOf, type Printed } from '$core/layout/printed-parts';
-import { jigOfRun, type InJig } from '$lib/in-jig';
 import { Problem } from '../platform/problem';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
@@ -83,8 +82,6 @@ export interface InRun {
   printed: Printed[];
   /** Of a run on sheets, how many. */
   sheets: number | null;
-  /** The jig that it lies in, and how. */
-  jig: InJig | null;
   /** Its part of what all prints of the run cost; of ink as plates have it, nothing before there are some. */
   costs: { media: number; time: number; ink: InkUse | null };
   /** What it is printed on, and how. */
@@ -119,7 +116,6 @@ export function shareOfRun(
     wasteShare: run.layout.wasteShare,
     printed: [...printed.values()].map((one) => ({ ...one, copies: one.copies * run.times })),
     sheets: run.stock.kind === 'sheet' ? run.layout.parts.length * run.times : null,
-    jig: jigOfRun(run.rule),
     costs: {
       media: costs.media * share,
       time: costs.time * share,

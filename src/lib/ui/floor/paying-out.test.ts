@@ -121,6 +121,7 @@ describe('what would become of dockets in a lane', () => {
     mediaCost: null,
     timeCost: null,
     inkCost: null,
+    cost: null,
     outOfGamut: 0.031,
     measured: 3,
     awaited: false

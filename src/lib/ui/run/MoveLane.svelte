@@ -33,10 +33,7 @@
     }
   }
   const look = (docketIds: readonly number[]) => send<LaneOffer[]>('POST', '/api/lanes/offers', { docketIds });
-  const money = (value: number) => `${currency}${value.toFixed(2)}`;
-  /** Media, ink and the machine's time; nothing as long as not all of it is known. */
-  const allOf = ({ mediaCost, inkCost, timeCost }: LaneOffer): string =>
-    mediaCost === null || inkCost === null || timeCost === null ? '–' : money(mediaCost + inkCost + timeCost);
+  const money = (value: number | null) => (value === null ? '–' : `${currency}${value.toFixed(2)}`);
   async function move(offer: LaneOffer): Promise<void> {
     await attempt(async () => {
       const { runId } = await send<{ runId: number }>('POST', `/api/lanes/${offer.laneId}/take`, { docketIds: ids });
@@ -73,8 +70,8 @@
               <td>{offer.cannot || offer.tooLarge || `fits ${Math.round(offer.usableMm)} mm`}</td>
               <td class="text-right">{offer.lengthMm === null ? '–' : formatMetres(offer.lengthMm)}</td>
               <td class="text-right">{offer.seconds === null ? '–' : duration(offer.seconds)}</td>
-              <td class="text-right">{offer.mediaCost === null ? '–' : money(offer.mediaCost)}</td>
-              <td class="text-right">{allOf(offer)}</td>
+              <td class="text-right">{money(offer.mediaCost)}</td>
+              <td class="text-right">{money(offer.cost)}</td>
               <td>{offer.outOfGamut === null ? 'not known' : `${(offer.outOfGamut * 100).toFixed(1)} %`}</td>
               <td class="text-right"
                 >{#if offer.lying === ids.length}{ids.length === 1 ? 'it is here' : 'they are here'}{:else}<button

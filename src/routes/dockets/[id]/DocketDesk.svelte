@@ -90,8 +90,6 @@
     inks.forget();
   });
 
-  /** As it says, or the run that it waits in. */
-  const liesIn = $derived(choices.jig ?? data.inRun?.jig ?? null);
   const wall = $derived(wallLook(choices, condition, data.machines));
   const checkInput = $derived<CheckInput>({
     page: facts,
@@ -111,12 +109,12 @@
     marks,
     pages: edits.docket.artwork.pages,
     ...(wall && { wall }),
-    jig: jigLook(choices, liesIn, (jig) => data.jigs.find(({ id }) => id === jig), condition),
+    jig: jigLook(choices, docket.runJig, (jig) => data.jigs.find(({ id }) => id === jig), condition),
     ...(condition && { dpi: condition.mode.dpi, press: condition.press, drift: condition.watch.read }),
     ...(inks.measured && { measured: inks.measured.of })
   });
   const lineCheckKey = $derived(
-    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, liesIn === null, inks.measured?.of.cutInk])
+    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, checkInput.jig === undefined, inks.measured?.of.cutInk])
   );
   const lineChecks = new LineChecks();
   $effect.pre(() => {
@@ -370,7 +368,7 @@
 <KeepRecipe
   bind:this={keepRecipe}
   {docket}
-  document={{ ...edits.current, choices: { ...choices, jig: liesIn } }}
+  document={{ ...edits.current, choices: { ...choices, jig: choices.jig ?? docket.runJig } }}
   names={{ unit: data.settings.unit, conditions: data.conditions, machines: data.machines, jigs: data.jigs }}
   flush={() => edits.flush()}
 />

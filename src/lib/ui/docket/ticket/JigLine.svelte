@@ -5,17 +5,17 @@
 
   let { view }: { view: TicketView } = $props();
 
-  const { choices, condition, jigs, settings } = $derived(view);
+  const { choices, condition, docket, jigs, settings } = $derived(view);
   const jig = $derived(choices.jig);
   const nameOf = (asked: number) => jigs.find(({ id }) => id === asked)?.name ?? 'a jig that is gone';
   /** Its run's, where it says none itself. */
-  const ofRun = $derived(jig === null ? (view.inRun?.jig ?? null) : null);
+  const ofRun = $derived(jig === null ? docket.runJig : null);
   /** Things lie in a jig on a flatbed; what was said before is seen everywhere. */
   const isOffered = $derived(
     jig !== null || ofRun !== null || (jigs.length > 0 && condition !== undefined && condition.sheetMm !== null)
   );
   /** It was laid out before that was said: what its run says is printed. */
-  const isElsewhere = $derived(view.inRun !== null && jig !== null && !liesAlike(jig, view.inRun.jig));
+  const isElsewhere = $derived(view.inRun !== null && jig !== null && !liesAlike(jig, docket.runJig));
   function choose(key: string): void {
     view.change({ jig: key === '' ? null : { id: Number(key), lies: jig?.lies ?? USUAL_IN_POCKET } });
   }
@@ -46,14 +46,14 @@
         {#if choices.cut}<span class="text-base-content/70">What lies in a jig is not cut.</span>{/if}
       {/if}
     </p>
-    {#if ofRun && view.inRun}
+    {#if ofRun}
       <p class="leading-6" role="status">
-        Run {view.inRun.runId} places it in {nameOf(ofRun.id)}, and what is checked here is how it lies there.
+        Run {docket.runId} places it in {nameOf(ofRun.id)}, and what is checked here is how it lies there.
         <button class="btn btn-xs" onclick={() => view.change({ jig: ofRun })}>Say so here too</button>
       </p>
     {:else if isElsewhere}
       <p class="text-warning leading-6" role="status">
-        ! Run {view.inRun?.runId} places it {view.inRun?.jig ? 'otherwise' : 'on the sheet'}.
+        ! Run {docket.runId} places it {docket.runJig ? 'otherwise' : 'on the sheet'}.
         <button class="btn btn-xs" onclick={view.layAnew}>Lay it out as said here</button>
       </p>
     {/if}

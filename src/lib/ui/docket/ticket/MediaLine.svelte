@@ -70,7 +70,7 @@
           ? formatMetres(inRun.lengthMm)
           : `${formatFigure((inRun.lengthMm / inRun.ofMm) * 100, 0)} %`}</span
       >
-      of its {inRun.sheets === null ? formatMetres(inRun.ofMm) : sheetsInWords(inRun.sheets, inRun.jig !== null)}, {formatFigure(
+      of its {inRun.sheets === null ? formatMetres(inRun.ofMm) : sheetsInWords(inRun.sheets, view.docket.runJig !== null)}, {formatFigure(
         inRun.wasteShare * 100,
         0
       )} % waste{@render spent(inRun.costs.media, inRun.costs.time, inRun.costs.ink)}.

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { WAYS } from '$lib/arrivals';
-import { laneOffers, type LaneOffer } from '$lib/server/production/lane-offers';
+import { laneOffers } from '$lib/server/production/lane-offers';
 import { call, idOf } from '$lib/server/platform/http/call';
 
 const Body = z.discriminatedUnion('act', [
@@ -8,11 +8,6 @@ const Body = z.discriminatedUnion('act', [
   z.object({ act: z.literal('undo') }),
   z.object({ act: z.literal('settle') })
 ]);
-
-/** Media, ink and the machine's time together; nothing as long as one of them is not known. */
-function priceOf({ mediaCost, inkCost, timeCost }: Pick<LaneOffer, 'mediaCost' | 'inkCost' | 'timeCost'>): number | null {
-  return mediaCost === null || inkCost === null || timeCost === null ? null : mediaCost + inkCost + timeCost;
-}
 
 /** Of each docket its price and time on the lane that it is for, alone. */
 export const GET = call(
@@ -34,7 +29,7 @@ export const GET = call(
         mediaCost: offer?.mediaCost ?? null,
         inkCost: offer?.inkCost ?? null,
         timeCost: offer?.timeCost ?? null,
-        cost: offer ? priceOf(offer) : null
+        cost: offer?.cost ?? null
       });
     }
     return { ...arrival, dockets };
