@@ -178,6 +178,9 @@ export const pinOf = ({ id, copy, x, y, turn, pocket }: PlacedCopy, part: number
   ...(pocket !== undefined && { pocket })
 });
 
+/** What tells a copy from the others of its run. */
+export const copyName = ({ id, copy }: Pick<PlacedCopy, 'id' | 'copy'>): string => `${id}/${copy}`;
+
 /** A strip of the roll, or a sheet. */
 export interface Part {
   copies: PlacedCopy[];

@@ -3,7 +3,7 @@ import { askedFor, leftToPrint } from './came-out';
 import type { Print } from './server/printing/print';
 
 const print = (over: Partial<Print>): Print =>
-  ({ id: 1, request: 'a', state: 'failed', printedMm: 0, restOf: null, endedAt: 1, ...over }) as Print;
+  ({ id: 1, request: 'a', state: 'failed', printedMm: 0, restOf: null, keptMm: null, endedAt: 1, ...over }) as Print;
 
 describe('what was asked for', () => {
   const done = { state: 'done' as const };
@@ -38,6 +38,8 @@ describe('what was asked for', () => {
     ]);
     expect(askedFor([one(8, 'g', { restOf: 6, endedAt: null }), ...prints.slice(1)])[0]).toEqual({ asked: 3, done: 1, open: 1 });
     expect(askedFor(prints.slice(1))[0]).toEqual({ asked: 3, done: 1, open: 0 });
+    // One that is kept in part is out too: the rest of it is another run's.
+    expect(askedFor([one(2, 'a', { keptMm: 60 }), one(1, 'a', done)])).toEqual([{ asked: 2, done: 2, open: 0 }]);
   });
 });
 

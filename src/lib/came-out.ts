@@ -11,9 +11,9 @@ export interface Asked {
 /** Prints that are asked for at once. */
 export const MOST_TIMES = 100;
 
-type Sent = Pick<Print, 'id' | 'restOf' | 'request' | 'state' | 'endedAt'>;
+type Sent = Pick<Print, 'id' | 'restOf' | 'keptMm' | 'request' | 'state' | 'endedAt'>;
 
-/** By request, the newest first. What went on after it broke off is out once its rest is. @param prints of one run, the newest first */
+/** By request, the newest first. What went on after it broke off is out once its rest is, and what is kept in part is. @param prints of one run, the newest first */
 export function askedFor(prints: readonly Sent[]): Asked[] {
   const byId = new Map(prints.map((print) => [print.id, print]));
   const beginningOf = (print: Sent): Sent => {
@@ -30,7 +30,7 @@ export function askedFor(prints: readonly Sent[]): Asked[] {
     const { asked, done, open } = requests.get(request) ?? { asked: 0, done: 0, open: 0 };
     requests.set(request, {
       asked: asked + 1,
-      done: done + Number(chain.some(({ state }) => state === 'done')),
+      done: done + Number(chain.some(({ state, keptMm }) => state === 'done' || keptMm !== null)),
       open: open + Number(chain.some(({ endedAt }) => endedAt === null))
     });
   }

@@ -139,6 +139,13 @@ describe('a print that was cancelled', () => {
     await control('/speed', { speed: 1e6 });
     const from = shop.printing.restFrom(broken)!;
     expect(from).toBeLessThan(broken.printedMm);
+    // RIPped anew its copies may lie elsewhere.
+    const { plates: printed } = shop.prints.row(id!);
+    expect(printed).toBe(shop.runs.platesName(runId));
+    const ofPlates = (name: string | null) => shop.db.prepare('UPDATE print SET plates = ? WHERE id = ?').run(name, id);
+    ofPlates('others');
+    expect(shop.printing.restFrom(broken)).toBeUndefined();
+    ofPlates(printed);
     const request = randomUUID();
     const [rest, again] = await Promise.all([shop.printing.goOn(id!, request), shop.printing.goOn(id!, request)]);
     expect(again.id).toBe(rest.id);

@@ -127,7 +127,9 @@ describe('things on the bed', () => {
     await speed(4);
     const [print] = await shop.printing.start(runId, shop.runs.get(runId).condition.machineId);
     // The last things are far behind the head still.
-    await until(() => shop.prints.get(print!.id).printedMm > 60);
+    const { copies } = shop.runs.get(runId).layout.parts[0]!;
+    const first = Math.min(...copies.map(({ y, height }) => y + height));
+    await until(() => shop.prints.get(print!.id).printedMm > first);
     shop.printing.cancel(print!.id);
     await until(() => shop.prints.get(print!.id).endedAt !== null);
     await speed(1e6);
@@ -137,6 +139,17 @@ describe('things on the bed', () => {
     expect(shop.printing.restFrom(broken)).toBeUndefined();
     await expect(shop.printing.goOn(broken.id)).rejects.toThrow('cannot go on');
     expect(shop.runs.get(runId)).toMatchObject({ state: 'ripped', came: 0 });
+
+    // Things that are printed are taken off, and the others are printed where they lie.
+    const { whole, missing } = shop.partPrints.look(broken)!;
+    expect(whole.length).toBeGreaterThan(0);
+    expect(whole.length + missing.length).toBe(copies.length);
+    const rest = await shop.partPrints.keep(broken.id);
+    expect(shop.runs.get(runId)).toMatchObject({ state: 'printed', came: 1 });
+    const pocketsOf = (some: typeof copies) => some.map(({ pocket }) => pocket).sort();
+    const now = await until(() => (shop.runs.get(rest).provisional ? undefined : shop.runs.get(rest)));
+    expect(pocketsOf(now.layout.parts[0]!.copies)).toEqual(pocketsOf(missing));
+    await shop.runEditing.remove(rest);
   });
 
   it('higher than the machine takes are not printed', async () => {

@@ -418,3 +418,123 @@ describe('the time that a cut takes', () => {
     expect(Math.abs(secondsAtSpeed / seconds - 1)).toBeLessThan(0.05);
   });
 });
+
+describe('a print that broke off', () => {
+  const inPrinter = (path: string, body: object) =>
+    fetch(`${printer.url}${path}`, { method: 'POST', body: JSON.stringify(body) });
+  const COPIES = 24;
+  let conditionId: number;
+
+  /** A run of many rows, with marks beside each. */
+  async function longRun(): Promise<number> {
+    conditionId = shop.conditions.list()[0]!.id;
+    const docket = await docketOf([70, 40], conditionId);
+    shop.dockets.get(docket);
+    const { version, choices } = shop.dockets.get(docket);
+    await shop.docketEditing.change(docket, version, { choices: { ...choices, copies: COPIES } });
+    const run = shop.layingOut.add([docket], undefined, true)[0]!;
+    const { version: now, rule } = shop.runs.get(run);
+    shop.runEditing.change(run, now, { rule: { ...rule, marks: { ...rule.marks, pitch: 100 } } });
+    expect((await shop.tasks.ended((await shop.ripping.rip(run)).id)).error).toBeNull();
+    return run;
+  }
+
+  /** Cancelled when some of it was printed. */
+  async function broken(run: number) {
+    await inPrinter('/speed', { speed: 6 });
+    const { id } = (await shop.printing.start(run, printerId, 1))[0]!;
+    const { lengthMm } = shop.runs.frozen(run).plan;
+    await until(() => shop.prints.get(id).printedMm > 0.55 * lengthMm);
+    shop.printing.cancel(id);
+    await until(() => shop.prints.get(id).endedAt !== null);
+    await inPrinter('/speed', { speed: 1e6 });
+    const print = shop.prints.get(id);
+    expect(print.state).toBe('cancelled');
+    expect(print.printedMm).toBeLessThan(0.97 * lengthMm);
+    return print;
+  }
+
+  it('is not taken for the one that was printed after it, though its code and marks are those', async () => {
+    const run = await longRun();
+    const { id, printedMm } = await broken(run);
+    const task = await printed(run);
+    const { print_code: code } = shop.cuts.row(task);
+    const { marks } = shop.cuts.plan(task);
+    const lie = ({ x, y }: { x: number; y: number }) => ({ x: y + 100, y: x + 20 });
+    const claim = (seen: typeof marks, sheet: string) =>
+      shop.asking.claim(cutterId, code!, { sheet, seen: seen.map(lie), code: null });
+    const part = marks.filter(({ y }) => y < printedMm);
+    expect(part.length).toBeLessThan(marks.length);
+    await expect(claim(part, 'roll/7')).rejects.toMatchObject({
+      fields: { refused: 'broken' },
+      message: expect.stringMatching(/may be the print that broke off after 0\.\d+ m/)
+    });
+    expect(shop.cuts.get(task)).toMatchObject({ state: 'waiting', reason: expect.stringMatching(/broke off/) });
+    // Somebody looked, and says that it is whole.
+    shop.cuts.allow(task);
+    await claim(part, 'roll/8');
+    await shop.asking.failed(cutterId, code!, { task, strokes: 0, reason: 'Stopped.' });
+    shop.db.prepare('UPDATE cut_task SET allowed = 0 WHERE id = ?').run(task);
+    const { of } = await claim(marks, 'roll/9');
+    expect(of).toBe(COPIES);
+    await shop.asking.done(cutterId, code!, { task, strokes: 9999 });
+    // Nothing of a run that came out whole is kept beside.
+    await expect(shop.partPrints.keep(id)).rejects.toThrow(/Nothing of this print can be kept/);
+  });
+
+  it('is kept and cut as far as its copies are whole, and the rest is printed in a run of its own', async () => {
+    const run = await longRun();
+    const { dockets } = shop.runs.get(run);
+    const print = await broken(run);
+    const { whole, missing, toMm } = shop.partPrints.look(print)!;
+    expect(whole.length + missing.length).toBe(COPIES);
+    expect(toMm).toBeLessThanOrEqual(print.printedMm);
+    const usageOf = () => JSON.parse(shop.prints.row(print.id).usage!) as { m2: number; wasteM2: number; dockets: { copies: number; m2: number; wasteM2: number }[] }; // prettier-ignore
+    const before = usageOf();
+    expect(before).toMatchObject({ wasteM2: before.m2, dockets: [{ copies: 0 }] });
+
+    const rest = await shop.partPrints.keep(print.id);
+    expect(shop.runs.get(run)).toMatchObject({ state: 'printed', came: 1, hasPlates: false });
+    expect(shop.runs.get(run).layout.parts[0]!.copies).toEqual(whole);
+    expect(shop.runs.get(run).entries[0]!.copies).toBe(whole.length);
+    expect(shop.runs.get(run).layout.length).toBe(print.printedMm);
+    expect(shop.db.prepare('SELECT length_mm FROM run WHERE id = ?').pluck().get(run)).toBe(print.printedMm);
+    expect(shop.runs.get(rest)).toMatchObject({ state: 'laying out', entries: [{ copies: missing.length }] });
+    expect(shop.docketParts.divided(dockets[0]!.id)).toMatchObject({ missing: 0, over: 0, isPrinted: true });
+    const after = usageOf();
+    expect(after.dockets[0]!.copies).toBe(whole.length);
+    expect(after.m2).toBe(before.m2);
+    expect(after.dockets[0]!.m2 + after.dockets[0]!.wasteM2).toBeCloseTo(before.m2, 9);
+    expect(after.wasteM2).toBeLessThan(0.8 * before.wasteM2);
+    // Pressed twice, or asked to go on as well, it is kept once.
+    await expect(shop.partPrints.keep(print.id)).rejects.toThrow(/can be kept/);
+    await expect(shop.printing.goOn(print.id)).rejects.toThrow(/cannot go on/);
+
+    const [task] = shop.cuts.ofRun(run);
+    const plan = shop.cuts.plan(task!.id);
+    expect(plan.cuts).toHaveLength(whole.length);
+    // As long as its picture, which is laid under the lines.
+    expect(plan.lengthMm).toBe(print.printedMm);
+    expect(Math.max(...plan.marks.map(({ y, diameter }) => y + diameter / 2))).toBeCloseTo(toMm, 6);
+    await shop.rolls.lay(cutterId, [task!.id], false);
+    await start();
+    const { places } = await ended();
+    expect(places).toMatchObject([{ state: 'cut', task: task!.id }]);
+    expect(await farOff(0, task!.id)).toBeLessThan(0.2);
+
+    expect((await shop.tasks.ended((await shop.ripping.rip(rest)).id)).error).toBeNull();
+    const other = await printed(rest);
+    expect(shop.cuts.plan(other).cuts).toHaveLength(missing.length);
+    expect(shop.docketParts.divided(dockets[0]!.id)).toMatchObject({ missing: 0, over: 0 });
+  });
+
+  it('of plates that were made anew since is not kept', async () => {
+    const run = await longRun();
+    const print = await broken(run);
+    const { version, rule } = shop.runs.get(run);
+    shop.runEditing.change(run, version, { rule: { ...rule, marks: { ...rule.marks, pitch: 150 } } });
+    expect(shop.partPrints.look(print)).toBeUndefined();
+    expect((await shop.tasks.ended((await shop.ripping.rip(run)).id)).error).toBeNull();
+    expect(shop.partPrints.look(print)).toBeUndefined();
+  });
+});

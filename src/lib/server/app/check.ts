@@ -36,7 +36,7 @@ const STUCK: { what: string; find: string; mend: string }[] = [
   {
     what: 'being printed, and nothing of it goes on',
     find: "SELECT 'Run ' || id AS name FROM run WHERE state = 'printing' AND NOT EXISTS (SELECT 1 FROM print WHERE run_id = run.id AND ended_at IS NULL)",
-    mend: "UPDATE run SET state = CASE WHEN (SELECT count(*) FROM print WHERE run_id = run.id AND state = 'done') >= run.times THEN 'printed' ELSE 'ripped' END, by_hand = 1, released_at = NULL WHERE state = 'printing' AND NOT EXISTS (SELECT 1 FROM print WHERE run_id = run.id AND ended_at IS NULL)"
+    mend: "UPDATE run SET state = CASE WHEN (SELECT count(*) FROM print WHERE run_id = run.id AND (state = 'done' OR kept_mm IS NOT NULL)) >= run.times THEN 'printed' ELSE 'ripped' END, by_hand = 1, released_at = NULL WHERE state = 'printing' AND NOT EXISTS (SELECT 1 FROM print WHERE run_id = run.id AND ended_at IS NULL)"
   }
 ];
 

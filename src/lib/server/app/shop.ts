@@ -72,6 +72,7 @@ import { Overlays } from '../records/overlays';
 import { Tables } from '../records/tables';
 import { Loading } from '../printing/loading';
 import { Prints } from '../printing/print-store';
+import { PartPrints } from '../printing/part-prints';
 import { Printing } from '../printing/printing';
 import { Releasing } from '../printing/releasing';
 import { JigIntake } from '../production/jig-intake';
@@ -153,6 +154,7 @@ export class Shop {
   readonly ripping: Ripping;
   readonly prints: Prints;
   readonly printing: Printing;
+  readonly partPrints: PartPrints;
   readonly releasing: Releasing;
   readonly loading: Loading;
   readonly cuts: Cuts;
@@ -272,7 +274,7 @@ export class Shop {
     const checks = new LaneChecks({ conditions, jigs, lanes, preparedDockets });
     const laid = { checks, db, events, plateFiles, runs };
     const layingOut = (this.layingOut = new LayingOut({ ...laid, docketEditing, dockets, lanes, parts }));
-    this.runCopies = new RunCopies(laid);
+    this.runCopies = new RunCopies({ ...laid, freezing });
     this.runEditing = new RunEditing({ ...laid, conditions, dockets, parts });
     const { runEditing, pictures } = this;
     this.panelMaps = new PanelMaps({ artworks, conditions, dockets, files, intakePool, pictures, runEditing, runs, settings });
@@ -280,6 +282,7 @@ export class Shop {
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));
     const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints }));
+    this.partPrints = new PartPrints({ db, events, prints, runCopies: this.runCopies, runs });
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
     this.loading = new Loading({ db, events, log, machines, media, prints, releasing });
 

@@ -124,7 +124,7 @@ export class Asking {
     try {
       return await this.#needs.paths.sighted(id, seen);
     } catch (error) {
-      if (error instanceof Problem) throw refused(error.status, 'marks', error.message);
+      if (error instanceof Problem) throw refused(error.status, error.fields.refused ?? 'marks', error.message);
       throw error;
     }
   }

@@ -10,6 +10,7 @@ import type { Machines } from '../machines/machines';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import type { CutDetail, CutForm } from './cut';
+import { mayBeBroken } from './cut-rules';
 import type { Cuts } from './cut-store';
 import type { CutSums, Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
 
@@ -54,9 +55,9 @@ export class CutPaths {
   /** The lines of a print in the order that they are cut in: looked for in a thread, and kept. */
   async lines(id: number): Promise<CutLine[]> {
     const { runs, cutPool } = this.#needs;
-    const { print_code: printed, code, reach_mm: reach } = this.#needs.cuts.row(id);
+    const { print_code: printed, code, reach_mm: reach, part_mm: part } = this.#needs.cuts.row(id);
     const { runId } = this.#needs.cuts.get(id);
-    const key = `${printed ?? `${code} ${runs.platesName(runId) ?? ''}`} ${reach ?? ''}`;
+    const key = `${printed ?? `${code} ${runs.platesName(runId) ?? ''}`} ${reach ?? ''} ${part ?? ''}`;
     const known = this.#lines.get(key);
     if (known) return known;
     const { cuts, inOrder } = this.#needs.cuts.plan(id);
@@ -104,9 +105,14 @@ export class CutPaths {
   /** How a print lies by the marks that are seen of it. @throws Problem with why that is not known */
   async sighted(id: number, seen: readonly Point[]): Promise<Registration> {
     const { cutPool } = this.#needs;
-    const sighting: Sighting = { expected: this.#needs.cuts.plan(id).marks, seen: [...seen], limit: MOST_OFF_MM };
+    const { cuts } = this.#needs;
+    const { marks } = cuts.plan(id);
+    const sighting: Sighting = { expected: marks, seen: [...seen], limit: MOST_OFF_MM };
     const answer = (await cutPool.run(sighting, { name: 'registerPrint' })) as ReturnType<typeof registerPrint>;
     if ('refused' in answer) throw new Problem(409, answer.refused);
+    const found = answer.fit.matched.map(({ expected }) => expected);
+    const why = cuts.row(id).allowed === 1 ? undefined : mayBeBroken(marks, found, cuts.brokenOff(id));
+    if (why) throw new Problem(409, why, { refused: 'broken' });
     return answer.fit;
   }
 }

@@ -3,7 +3,19 @@ import type { Lie } from '$core/cutting/lie';
 import { seededRandom } from '$core/geometry/random';
 import { DEFAULT_KNIVES } from '$core/media/knife';
 import { PLAIN_CUTTER } from '$protocol/cutter';
-import { chooseTask, codeApart, cutAfter, isElsewhere, isRefusal, lacking, type Candidate } from './cut-rules';
+import { polylinePath, rectanglePath } from '$core/geometry/path';
+import type { CutPlan } from './cut';
+import {
+  chooseTask,
+  codeApart,
+  cutAfter,
+  isElsewhere,
+  isRefusal,
+  lacking,
+  mayBeBroken,
+  partOf,
+  type Candidate
+} from './cut-rules';
 
 const CODE = '7K3QW9XZ0A';
 const task = (id: number, state: Candidate['state'], over: Partial<Candidate> = {}): Candidate => ({
@@ -105,5 +117,40 @@ describe('a cutter', () => {
     expect(
       lacking('Tern', narrow, { widthMm: 500, lengthMm: 900, marks: [] }, new Set(['kiss cut']), DEFAULT_KNIVES)
     ).toBeUndefined();
+  });
+});
+
+describe('a print that broke off', () => {
+  const mark = (y: number) => ({ x: 10, y, diameter: 6, shape: 'disc' as const });
+  const box = (copy: number, y: number, height: number): CutPlan['cuts'][number] => ({ docket: '4', piece: 0, copy, tool: 'kiss cut', path: rectanglePath({ x: 20, y, width: 30, height }) }); // prettier-ignore
+  const across = (copy: number, y: number): CutPlan['cuts'][number] => ({ docket: '', piece: 0, copy, tool: 'through cut', path: polylinePath({ points: [{ x: 0, y }, { x: 90, y }], closed: false }) }); // prettier-ignore
+  const plan: CutPlan = {
+    widthMm: 100,
+    lengthMm: 400,
+    marks: [mark(10), mark(130), mark(250), mark(390)],
+    codes: [{ x: 0, y: 12, width: 8, height: 8 }, { x: 0, y: 380, width: 8, height: 8 }], // prettier-ignore
+    cuts: [box(0, 20, 100), box(1, 140, 100), box(1, 150, 20), box(2, 260, 120), box(2, 265, 10), across(0, 130), across(1, 250), across(2, 390)], // prettier-ignore
+    inOrder: true
+  };
+
+  it('is cut as far as it goes: copies all of whose lines came out, and cuts along pieces each by itself', () => {
+    const part = partOf(plan, 253, 270);
+    expect(part.cuts).toEqual([plan.cuts[0], plan.cuts[1], plan.cuts[2], plan.cuts[5], plan.cuts[6]]);
+    expect(part.marks.map(({ y }) => y)).toEqual([10, 130, 250]);
+    expect(part).toMatchObject({ lengthMm: 270, codes: [plan.codes![0]], widthMm: 100, inOrder: true });
+    expect(partOf(plan, 252.9, 270).marks).toHaveLength(2);
+    expect(partOf(plan, 15, 20).cuts).toEqual([]);
+  });
+
+  it('may be what lies in a cutter, as long as no mark is seen that it does not have', () => {
+    const seen = (...ys: number[]) => ys.map((y) => ({ x: 10, y }));
+    const why = (ys: number[], broken: number[]) => mayBeBroken(plan.marks, seen(...ys), broken);
+    expect(why([10, 130, 250], [])).toBeUndefined();
+    expect(why([10, 130, 250], [300])).toMatch(/broke off after 0.30 m: of the marks beyond that none is seen/);
+    expect(why([10, 130, 250], [140])).toBeUndefined();
+    expect(why([10, 130, 250], [140, 260])).toMatch(/after 0.26 m/);
+    expect(why([10, 250, 390], [300, 20])).toBeUndefined();
+    // It had all marks: whichever it is, all of it can be cut.
+    expect(why([10, 130, 250], [395])).toBeUndefined();
   });
 });

@@ -4,8 +4,10 @@ import type { Point } from '$core/geometry/matrix';
 import type { KnifeChoice } from '$core/media/knife';
 import type { Tool } from '$core/artwork/roles';
 import type { CutterAbilities } from '$protocol/cutter';
+import { bounds, flatten, type Path } from '$core/geometry/path';
 import { shownCode } from '$core/marks/print-code';
-import type { CutRow } from './cut';
+import { formatMetres } from '$core/units/length';
+import type { CutPlan, CutRow } from './cut';
 
 /** What may be cut, and what not. */
 
@@ -31,6 +33,48 @@ export function codeApart(lie: Lie, codes: readonly Box[], read: Point | null): 
 }
 
 export const isElsewhere = (apart: number): boolean => apart > CODE_APART_MM;
+
+/**
+ * What is cut of a print that broke off: copies all of whose lines came out, by the marks that did.
+ *
+ * @param partMm how far it is cut
+ * @param lengthMm how far it was printed
+ */
+export function partOf(plan: CutPlan, partMm: number, lengthMm: number): CutPlan {
+  // Straight cuts along the pieces are of no copy: each is one by itself.
+  const nameOf = ({ docket, piece, copy }: CutPlan['cuts'][number]) => `${docket}/${piece}/${copy}`;
+  const cut = new Set(plan.cuts.filter(({ path }) => endOf(path) > partMm).map(nameOf));
+  const { codes } = plan;
+  return {
+    ...plan,
+    lengthMm,
+    marks: plan.marks.filter(({ y, diameter }) => y + diameter / 2 <= partMm),
+    ...(codes && { codes: codes.filter(({ y, height }) => y + height <= partMm) }),
+    cuts: plan.cuts.filter((one) => !cut.has(nameOf(one)))
+  };
+}
+
+const TOLERANCE_MM = 0.05;
+/** How far a path reaches along the run, mm. */
+function endOf(path: Path): number {
+  const box = bounds(flatten(path, TOLERANCE_MM));
+  return box ? box.y + box.height : 0;
+}
+
+/**
+ * Why what lies in a cutter may be a print that broke off, though its marks fit; nothing where one of them is seen that such a
+ * print does not have.
+ *
+ * @param seen marks of the print that were found
+ * @param brokenMm where prints of the same plates broke off
+ */
+export function mayBeBroken(marks: readonly Point[], seen: readonly Point[], brokenMm: readonly number[]): string | undefined {
+  const farthest = Math.max(...seen.map(({ y }) => y));
+  const end = Math.max(...marks.map(({ y }) => y));
+  const broken = brokenMm.find((mm) => mm < end && farthest <= mm);
+  if (broken === undefined) return undefined;
+  return `This may be the print that broke off after ${formatMetres(broken)}: of the marks beyond that none is seen. If it is the whole one, clean its marks.`;
+}
 
 /** Why a print is not cut, in one word that does not change and in a sentence. */
 export interface Refusal {

@@ -11,6 +11,7 @@ import { pageOf } from '../platform/listing';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import type { CutClosed, CutPlan, CutRow, CutTask } from './cut';
+import { partOf } from './cut-rules';
 import { CUT_LIST, type CutListLine, type CutListRow } from './cut-list';
 
 interface Needs {
@@ -32,21 +33,21 @@ export class Cuts {
       `DELETE FROM print_code WHERE code NOT IN (SELECT print_code FROM cut_task WHERE print_code IS NOT NULL)
          AND code NOT IN (SELECT code FROM cut_task)`
     );
-    needs.events.on('print done', ({ printId, runId }) => this.#add(printId, runId));
+    needs.events.on('print done', ({ printId, runId, partMm }) => this.#add(printId, runId, partMm));
   }
 
   /** A print that is to be cut goes to the cutter, under the code that it carries: which of its prints it is stands behind it. */
-  #add(printId: number, runId: number): void {
+  #add(printId: number, runId: number, partMm?: number): void {
     const { db, events, runs } = this.#needs;
     const { plan, cuts, code, inOrder } = runs.frozen(runId);
-    if (cuts.length === 0) return;
+    const { widthMm, lengthMm, marks } = plan;
+    const kept: CutPlan = { widthMm, lengthMm, marks, ...(code && { codes: code.boxes }), cuts, inOrder };
+    if (partMm === undefined ? cuts.length === 0 : partOf(kept, partMm, partMm).cuts.length === 0) return;
     const put = db.prepare(
-      `INSERT INTO cut_task (code, print_code, print_id, state, knife, added_at) VALUES (?, ?, ?, 'waiting', ?, ?)
+      `INSERT INTO cut_task (code, print_code, print_id, state, knife, added_at, part_mm) VALUES (?, ?, ?, 'waiting', ?, ?, ?)
        ON CONFLICT (code) DO NOTHING`
     );
     const knife = JSON.stringify(this.knivesFor(runId));
-    const { widthMm, lengthMm, marks } = plan;
-    const kept: CutPlan = { widthMm, lengthMm, marks, ...(code && { codes: code.boxes }), cuts, inOrder };
     const keep = (as: string) =>
       db
         .prepare(
@@ -58,12 +59,12 @@ export class Cuts {
       keep(code.text);
       const before =
         db.prepare<[string], number>('SELECT count(*) FROM cut_task WHERE print_code = ?').pluck().get(code.text) ?? 0;
-      put.run(`${shownCode(code.text)}/${before + 1}`, code.text, printId, knife, Date.now());
+      put.run(`${shownCode(code.text)}/${before + 1}`, code.text, printId, knife, Date.now(), partMm ?? null);
     } else {
       // Too narrow for a code: it is asked for by this number.
       let own: string;
       do own = `CUT-${randomBytes(3).toString('hex').toUpperCase()}`;
-      while (put.run(own, null, printId, knife, Date.now()).changes === 0);
+      while (put.run(own, null, printId, knife, Date.now(), partMm ?? null).changes === 0);
       db.prepare('DELETE FROM print_code WHERE code = ?').run(own);
       keep(own);
     }
@@ -95,15 +96,36 @@ export class Cuts {
 
   /** What is cut of a print: what its plates were made with, though its run was RIPped otherwise since. */
   plan(id: number): CutPlan {
-    const { print_code: printed, code } = this.row(id);
+    const { print_code: printed, code, print_id: printId, part_mm: partMm } = this.row(id);
     const kept = this.#needs.db
       .prepare<[string], string>('SELECT plan FROM print_code WHERE code = ?')
       .pluck()
       .get(printed ?? code);
     // Prints from before there were codes have none.
-    if (kept !== undefined) return JSON.parse(kept) as CutPlan;
+    if (kept !== undefined) {
+      const whole = JSON.parse(kept) as CutPlan;
+      if (partMm === null) return whole;
+      const length = this.#needs.db.prepare<[number], number>('SELECT printed_mm FROM print WHERE id = ?').pluck().get(printId)!;
+      return partOf(whole, partMm, length);
+    }
     const { plan, cuts, inOrder } = this.#needs.runs.frozen(this.get(id).runId);
     return { widthMm: plan.widthMm, lengthMm: plan.lengthMm, marks: plan.marks, cuts, inOrder };
+  }
+
+  /**
+   * Where prints broke off that look like this one as far as they go, mm along the run; without those that are cut so far.
+   *
+   * @throws Problem where there is no such task
+   */
+  brokenOff(id: number): number[] {
+    const { print_id: printId } = this.row(id);
+    return this.#needs.db
+      .prepare<[number, number], number>(
+        `SELECT p.printed_mm FROM print p JOIN print q ON q.id = ? AND q.run_id = p.run_id AND (p.plates IS q.plates OR p.plates IS NULL)
+         WHERE p.id != ? AND p.state IN ('failed', 'cancelled') AND p.from_mm = 0 AND p.printed_mm > 0 AND p.kept_mm IS NULL`
+      )
+      .pluck()
+      .all(printId, printId);
   }
 
   /** What a run's media is cut with on a cutter, the first one where it is not said. */

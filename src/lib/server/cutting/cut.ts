@@ -34,6 +34,8 @@ export interface CutRow {
   /** By a cutter that asks; else its lines are sent. */
   asked: number;
   reach_mm: number | null;
+  /** How far a print that broke off is cut, mm along the run. */
+  part_mm: number | null;
   allowed: number;
   /** By a person; its state is 'cut' then. */
   closed: CutClosed | null;

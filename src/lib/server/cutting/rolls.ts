@@ -101,7 +101,7 @@ export class Rolls {
     const rows = this.#needs.db
       .prepare<[number], WaitingRow>(
         `SELECT k.id, k.code, k.print_code IS NOT NULL AS hasCode, k.reason, q.id AS printId, q.machine_id AS machineId,
-           p.name AS printer, p.bed, m.id AS mediaId, m.name AS media, q.length_mm AS lengthMm, coalesce(nullif(o.width_mm, 0), json_extract(m.card, '$.widthMm')) AS widthMm,
+           p.name AS printer, p.bed, m.id AS mediaId, m.name AS media, iif(k.part_mm IS NULL, q.length_mm, q.printed_mm) AS lengthMm, coalesce(nullif(o.width_mm, 0), json_extract(m.card, '$.widthMm')) AS widthMm,
            coalesce((SELECT group_concat(name, ', ') FROM (
              SELECT d.name FROM run_docket e JOIN docket d ON d.id = e.docket_id WHERE e.run_id = r.id ORDER BY e.position LIMIT 4)), '') AS names
          FROM cut_task k JOIN print q ON q.id = k.print_id JOIN run r ON r.id = q.run_id JOIN condition c ON c.id = r.condition_id

@@ -31,7 +31,8 @@ export interface News {
   'printers changed': undefined;
   /** A run may be printed now that could not before. */
   'run released': number;
-  'print done': { printId: number; runId: number };
+  /** `partMm`: it broke off, and is of use so far. */
+  'print done': { printId: number; runId: number; partMm?: number };
   'print ended': number;
 }
 

@@ -113,6 +113,7 @@ const print = (over: Partial<Print> = {}): Print => ({
   printedMm: 0,
   fromMm: 0,
   restOf: null,
+  keptMm: null,
   inkMl: [],
   givenUp: false,
   startedAt: 0,

@@ -29,7 +29,7 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
   if ((run.state !== 'ripped' && run.state !== 'printed') || !plan)
     return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
   if (!run.hasPlates)
-    return 'It has no plates: they were deleted after it was printed, or it was cut without printing. Print its copies again, in a run of their own.';
+    return 'It has no plates: they were deleted after it was printed or kept in part, or it was cut without printing. Print its copies again, in a run of their own.';
   if (!machine.online || !printer) return `${machine.name} does not answer. Switch it on.`;
   if (machine.id !== run.condition.machineId) return `The run is for ${run.condition.machine}.`;
   if (printer.media.name !== run.condition.media)
@@ -70,7 +70,8 @@ export function restFrom(
 ): number | undefined {
   if (rests.some(({ endedAt, state, printedMm, givenUp }) => endedAt === null || state === 'done' || printedMm > 0 || givenUp))
     return undefined;
-  if (cuts.length > 0 || print.endedAt === null || print.state === 'done' || print.printedMm <= 0) return undefined;
+  if (cuts.length > 0 || print.endedAt === null || print.state === 'done' || print.printedMm <= 0 || print.keptMm !== null)
+    return undefined;
   // What it printed is not known yet.
   if (print.givenUp) return undefined;
   const open = plan.pieces

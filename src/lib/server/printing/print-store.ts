@@ -8,7 +8,8 @@ import { Problem } from '../platform/problem';
 import type { Settings } from '../platform/settings';
 import type { KeptPlacement, Runs } from '../production/run-store';
 import type { Print, PrintEnd, PrintRow, RecordPrinted } from './print';
-import { madeGood, usageOf, type Usage } from './usage';
+import type { CameInPart } from './came-in-part';
+import { keptOf, madeGood, usageOf, type Usage } from './usage';
 
 interface Needs {
   db: Db;
@@ -62,6 +63,12 @@ export class Prints {
       .prepare<[number], PrintRow>('SELECT * FROM print WHERE rest_of = ? ORDER BY id')
       .all(id)
       .map((row) => this.#toPrint(row));
+  }
+
+  /** Whether a print is of the plates that its run has now; of an older one it is not known, and taken for so. */
+  isOfPlates({ id, runId }: Print): boolean {
+    const { plates } = this.row(id);
+    return plates === null || plates === this.#needs.runs.platesName(runId);
   }
 
   /** Those that go on, or whose end their machine has not told yet. */
@@ -126,14 +133,16 @@ export class Prints {
   ): number[] {
     const { db } = this.#needs;
     const put = db.prepare(
-      `INSERT INTO print (run_id, machine_id, key, request, state, length_mm, from_mm, rest_of, batch, started_at)
-       VALUES (?, ?, ?, ?, 'sending', ?, ?, ?, ?, ?)`
+      `INSERT INTO print (run_id, machine_id, key, request, state, length_mm, from_mm, rest_of, batch, plates, started_at)
+       VALUES (?, ?, ?, ?, 'sending', ?, ?, ?, ?, (SELECT plates_name FROM run WHERE id = ?), ?)`
     );
     const { runId, machineId, lengthMm, fromMm, restOf, batch = null } = what;
     return db.transaction(() => {
       db.prepare("UPDATE run SET state = 'printing' WHERE id = ?").run(runId);
       return Array.from({ length: times }, () =>
-        Number(put.run(runId, machineId, randomUUID(), request, lengthMm, fromMm, restOf, batch, Date.now()).lastInsertRowid)
+        Number(
+          put.run(runId, machineId, randomUUID(), request, lengthMm, fromMm, restOf, batch, runId, Date.now()).lastInsertRowid
+        )
       );
     })();
   }
@@ -168,6 +177,13 @@ export class Prints {
     const { printed_mm: printedMm, ink_ml: inkMl, started_at: startedAt } = this.row(id);
     const seconds = Math.max(0, Date.now() - startedAt) / 1000;
     this.#write(id, { state: 'failed', reason, printedMm, inkMl: JSON.parse(inkMl) as number[], seconds }, true);
+  }
+
+  /** What came out of one that broke off is of use, as far as that is whole. */
+  keep({ id }: Print, part: CameInPart): void {
+    const { usage } = this.row(id);
+    const now = usage && JSON.stringify(keptOf(this.#needs, JSON.parse(usage) as Usage, this.get(id), part));
+    this.#needs.db.prepare('UPDATE print SET kept_mm = ?, usage = ? WHERE id = ?').run(part.toMm, now, id);
   }
 
   /** Writes down how a print ended, what it took, what is to be cut of it, and how far its run is now: once, and all of it. */
@@ -233,6 +249,7 @@ export class Prints {
       printedMm: row.printed_mm,
       fromMm: row.from_mm,
       restOf: row.rest_of,
+      keptMm: row.kept_mm,
       inkMl: JSON.parse(row.ink_ml) as number[],
       givenUp: row.given_up === 1,
       startedAt: row.started_at,

@@ -13,6 +13,8 @@ export interface PrintRow {
   printed_mm: number;
   from_mm: number;
   rest_of: number | null;
+  plates: string | null;
+  kept_mm: number | null;
   ink_ml: string;
   usage: string | null;
   cancelled_at: number | null;
@@ -36,6 +38,8 @@ export interface Print {
   fromMm: number;
   /** The print that broke off and that it goes on with. */
   restOf: number | null;
+  /** How far along the run it is kept, mm, where it broke off and the rest was put into another run. */
+  keptMm: number | null;
   inkMl: number[];
   /** Ended by a person while the machine did not answer: what it did is written down when it does. */
   givenUp: boolean;

@@ -92,6 +92,8 @@ export class Printing {
   restFrom(print: Print): number | undefined {
     const { prints, runs } = this.#needs;
     if (print.state !== 'cancelled' && print.state !== 'failed') return undefined;
+    // A run that was RIPped anew has its copies elsewhere.
+    if (!prints.isOfPlates(print)) return undefined;
     // A rest begins at the front of the bed: in a jig that is beside the things.
     if (ruleOf(runs.row(print.runId).rule).jig !== null) return undefined;
     return restFrom(runs.frozen(print.runId), print, prints.restsOf(print.id));

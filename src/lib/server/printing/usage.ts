@@ -3,6 +3,7 @@ import { pieceOf } from '$core/layout/pieces';
 import { isJig, type PlacedCopy } from '$core/layout/placement';
 import { countedInk, inkCounted, sharesOf, takenBy, type CountedInk, type Shares } from '$core/layout/run-costs';
 import type { RipPlan } from '$core/rip/plan';
+import { isWholeBy, type CameInPart } from './came-in-part';
 import type { Print, PrintEnd } from './print';
 import type { Machines } from '../machines/machines';
 import type { Run } from '../production/run';
@@ -71,7 +72,7 @@ export function usageOf(needs: Needs, print: Print, end: PrintEnd): Usage {
   const { media } = run.condition;
   const usage = { media, machine: print.machine, metres: print.printedMm / 1000, m2, wasteM2: m2 };
   const all = { ...usage, inkMl: ink.ml, hours, mediaCost, inkCost: ink.cost, timeCost, dockets };
-  return whole ? withGood(of, all, print.fromMm, Infinity) : all;
+  return whole ? withGood(of, all, between(print.fromMm, Infinity)) : all;
 }
 
 /** m²: a sheet is spent once it is begun, a load takes the things that lie in its jig, and as much of them as was printed. */
@@ -93,11 +94,32 @@ function mediaOf(
  * @param toMm where the other began
  */
 export const madeGood = ({ runs }: Pick<Needs, 'runs'>, usage: Usage, { runId, fromMm }: Print, toMm: number): Usage =>
-  withGood(lying(runs.get(runId)), usage, fromMm, toMm);
+  withGood(lying(runs.get(runId)), usage, between(fromMm, toMm));
 
-/** The same with what of it is of use: all that begins between two places along the run. */
-function withGood(of: Lying, usage: Usage, fromMm: number, toMm: number): Usage {
-  const good = of.between(fromMm, toMm);
+/** The same of one that broke off and is kept as far as its copies are whole; said before its run is only of these. */
+export const keptOf = ({ runs }: Pick<Needs, 'runs'>, usage: Usage, { runId }: Print, { toMm }: CameInPart): Usage =>
+  withGood(lying(runs.get(runId)), usage, (of) => {
+    const good = of.copies.filter((copy) => isWholeBy(copy, toMm));
+    return { good, sets: (docket) => of.setsOf(docket, good) };
+  });
+
+/** What is of use of a print, and how many whole ones of each docket that is. */
+type Good = (of: Lying) => { good: readonly PlacedCopy[]; sets: (docket: number) => number };
+
+/** All that begins between two places along the run. */
+const between =
+  (fromMm: number, toMm: number): Good =>
+  (of) => {
+    const before = (mm: number) => of.copies.filter(({ y }) => y < mm);
+    return {
+      good: of.between(fromMm, toMm),
+      sets: (docket) => of.setsOf(docket, before(toMm)) - of.setsOf(docket, before(fromMm))
+    };
+  };
+
+/** The same with what of it is of use. */
+function withGood(of: Lying, usage: Usage, whatIsGood: Good): Usage {
+  const { good, sets } = whatIsGood(of);
   // As the run says it: a chart has no dockets and no waste, all of it is of use.
   const usedM2 = of.copies.length === 0 ? usage.m2 : Math.min(usage.m2, of.usedM2(good));
   const wasteM2 = usage.m2 - usedM2;
@@ -108,7 +130,7 @@ function withGood(of: Lying, usage: Usage, fromMm: number, toMm: number): Usage 
     wasteM2,
     dockets: usage.dockets.map((docket) => ({
       ...docket,
-      copies: of.sets(docket.id, toMm) - of.sets(docket.id, fromMm),
+      copies: sets(docket.id),
       m2: usedM2 * (shares.get(docket.id)?.area ?? 0),
       wasteM2: lost === 0 ? 0 : (wasteM2 * (docket.wasteM2 + docket.m2)) / lost
     }))
@@ -123,8 +145,8 @@ interface Lying {
   usedM2(copies: readonly PlacedCopy[]): number;
   /** Shares of dockets in what is printed with some copies. @param ink of one print: it is shared by area where it is not known */
   sharesOf(copies: readonly PlacedCopy[], ink: CountedInk | null): Map<number, Shares>;
-  /** How many whole ones of a docket begin before a place: all of its pieces. */
-  sets(docket: number, beforeMm: number): number;
+  /** How many whole ones of a docket some copies are: all of its pieces. */
+  setsOf(docket: number, some: readonly PlacedCopy[]): number;
 }
 
 function lying({ layout, laid, dockets, entries }: Run): Lying {
@@ -151,12 +173,13 @@ function lying({ layout, laid, dockets, entries }: Run): Lying {
         timesInk(ink?.all ?? NO_INK, some.length === copies.length ? 1 : m2Of(some) / m2Of(copies))
       );
     },
-    sets(docket, beforeMm) {
+    setsOf(docket, some) {
       // A wall is printed as often as all of its panels are: some of them alone are no copy of it.
       if (entries[dockets.findIndex(({ id }) => id === docket)]?.pieces) return 0;
       const counts = new Map<string, number>();
-      for (const { id, y } of copies)
-        if (pieceOf(id).docket === String(docket)) counts.set(id, (counts.get(id) ?? 0) + Number(y < beforeMm));
+      const isIn = new Set(some);
+      for (const copy of copies)
+        if (pieceOf(copy.id).docket === String(docket)) counts.set(copy.id, (counts.get(copy.id) ?? 0) + Number(isIn.has(copy)));
       return counts.size === 0 ? 0 : Math.min(...counts.values());
     }
   };

@@ -35,8 +35,9 @@ import type { Jigs } from '../machines/jigs';
 import { panelsIn, piecesOf, putPart } from './run-parts';
 import { fitsOn, forOther, isForLane } from './run-rules';
 
-/** Its rows, with how often it came out whole: one that went on after it broke off did once. */
-const RUN = "SELECT *, (SELECT count(*) FROM print p WHERE p.run_id = run.id AND p.state = 'done') AS came FROM run";
+/** Its rows, with how often it came out whole: one that went on after it broke off did once, one that is kept in part too. */
+const RUN =
+  "SELECT *, (SELECT count(*) FROM print p WHERE p.run_id = run.id AND (p.state = 'done' OR p.kept_mm IS NOT NULL)) AS came FROM run";
 
 interface Needs {
   db: Db;

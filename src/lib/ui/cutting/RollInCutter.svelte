@@ -193,7 +193,7 @@
                           />
                           <button class="btn btn-sm" disabled={busy !== '' || !numbers[place.n]}>Cut it by its number</button>
                         </form>
-                      {:else if place.refused === 'cut' || place.refused === 'changed'}
+                      {:else if place.refused === 'cut' || place.refused === 'changed' || place.refused === 'broken'}
                         <button class="btn btn-sm" disabled={busy !== ''} onclick={() => again(place.n, { allSame: true })}
                           >Cut all the same</button
                         >

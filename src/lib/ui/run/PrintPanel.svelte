@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import type { LaidLayer } from '$core/inks/stack';
   import { formatFigure, formatMetres } from '$core/units/length';
   import type { CutTask } from '$lib/server/cutting/cut';
@@ -17,18 +18,23 @@
 
   interface Props {
     run: Run;
-    /** `restFrom`: where in the run one that broke off can go on, mm; `silent`: its machine does not answer. */
-    prints: (Print & { restFrom: number | null; silent: boolean })[];
+    /**
+     * `restFrom`: where in the run one that broke off can go on, mm; `inPart`: how many copies came out whole of one that can be
+     * kept, and how many did not; `silent`: its machine does not answer.
+     */
+    prints: (Print & { restFrom: number | null; inPart: { whole: number; missing: number } | undefined; silent: boolean })[];
     machines: Machine[];
     /** By machine: why it cannot print this run now. */
     hindrances: Record<number, string>;
     cuts: CutTask[];
+    /** It is cut after it is printed. */
+    isCut: boolean;
     /** What the run is printed in. */
     layers: readonly LaidLayer[];
     /** The run that is laid into its jig next. */
     nextLoad: number | null;
   }
-  let { run, prints, machines, hindrances, cuts, layers, nextLoad }: Props = $props();
+  let { run, prints, machines, hindrances, cuts, isCut, layers, nextLoad }: Props = $props();
 
   const varnished = $derived(layers.some(({ ink }) => ink === 'varnish'));
   const { left, of } = $derived(leftToPrint(run, prints));
@@ -69,6 +75,15 @@
       request = newKey();
       typed = null;
     }
+    busy = false;
+  }
+  async function keep(print: Print): Promise<void> {
+    busy = true;
+    await attempt(async () => {
+      const { runId } = await send<{ runId: number }>('POST', `/api/prints/${print.id}/keep`);
+      toast.info(`What came out of run ${run.id} is kept. This is run ${runId}, with the rest.`);
+      await goto(`/runs/${runId}`);
+    });
     busy = false;
   }
   async function leave(): Promise<void> {
@@ -125,7 +140,7 @@
   {/if}
   {#if inJig && run.state === 'ripped'}<p class="mt-1 text-sm">
       {prints[0] && prints[0].state !== 'done' && prints[0].printedMm > 0
-        ? 'It broke off over its things. Choose those that have no print yet, and print them again; or lay others in, and print all of it.'
+        ? 'It broke off over its things. Lay others in before you print all of it.'
         : run.came > 0
           ? 'Take its things off, and lay the next in before you print.'
           : 'Lay its things in before you print.'}
@@ -176,6 +191,22 @@
             </span>
           </div>
           {#if print.reason}<p class="text-xs" class:text-error={print.state === 'failed'}>{print.reason}</p>{/if}
+          {#if print.inPart}
+            {@const { whole, missing } = print.inPart}
+            <p class="mt-1 flex flex-wrap items-center gap-2 text-xs">
+              {whole} of {whole + missing} copies came out whole{isCut ? ', with marks behind them' : ''}.
+              <button
+                class="btn btn-xs"
+                disabled={busy}
+                title="The rest goes into a run of its own, as its dockets are now. What came out is all of this run then{isCut
+                  ? ', and waits for the cutter'
+                  : ''}."
+                onclick={() => keep(print)}
+                >Keep {whole === 1 ? 'it' : 'them'}, and lay out the other{missing === 1 ? '' : ` ${missing}`}</button
+              >
+            </p>
+          {/if}
+          {#if print.keptMm !== null}<p class="text-xs">Kept as far as it came out whole: {formatMetres(print.keptMm)}.</p>{/if}
           {#if print.restFrom !== null && left > 0}
             <button
               class="btn btn-xs mt-1"

@@ -2,9 +2,13 @@ import { error, redirect } from '@sveltejs/kit';
 import type { LaidInk } from '$core/inks/laid-ink';
 import { pricesOf } from '$core/inks/ink-prices';
 import { layersTogether } from '$core/inks/stack';
+import type { CameInPart } from '$lib/server/printing/came-in-part';
 import { waitsFor } from '$lib/server/printing/releasing';
 import { Problem } from '$lib/server/platform/problem';
 import type { PageServerLoad } from './$types';
+
+/** Of a print that broke off, how many copies came out whole, and how many did not. */
+const countsOf = (part: CameInPart | undefined) => part && { whole: part.whole.length, missing: part.missing.length };
 
 export const load: PageServerLoad = ({ locals, params, depends }) => {
   const { shop } = locals;
@@ -31,6 +35,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) => {
       prints: shop.prints.list(run.id).map((print) => ({
         ...print,
         restFrom: shop.printing.restFrom(print) ?? null,
+        inPart: countsOf(shop.partPrints.look(print)),
         silent: shop.printing.isSilent(print.id)
       })),
       hindrances: Object.fromEntries(

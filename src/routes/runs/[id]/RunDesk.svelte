@@ -236,7 +236,7 @@
       {#if open && data.prints.length === 0}<button class="btn btn-sm" onclick={acts.remove}>Delete run</button>{/if}
       {#if run.state === 'printed' && !run.hasPlates && run.laneId !== null}<button
           class="btn btn-sm btn-primary"
-          title="It has no plates: they were deleted after it was printed, or it was cut without printing"
+          title="It has no plates: they were deleted after it was printed or kept in part, or it was cut without printing"
           onclick={() => acts.again(layout.parts.flatMap((part) => part.copies))}>Print all of it again</button
         >{/if}
     </RunHeader>
@@ -295,6 +295,7 @@
         machines={data.machines}
         hindrances={data.hindrances}
         cuts={data.cuts}
+        {isCut}
         layers={data.layers}
         nextLoad={data.nextLoad}
       />
