@@ -187,8 +187,13 @@ export class Computer {
       const place: RollPlace = { ...blank, fromMm: from, toMm: to, isTurned, code: next.print.job.code, state: 'looking', reason: null }; // prettier-ignore
       this.#places.push(place);
       // What goes wrong with it does not hold up the rest, and can be looked at again.
-      this.#done = Math.max(to, this.#done + 1);
+      const before = this.#done + 1;
+      this.#done = Math.max(to, before);
       await this.#deal(place, next.print);
+      if (place.refused !== 'broken') continue;
+      // It ends where its marks do, and something else may lie behind it.
+      place.toMm = Math.max(from, ...next.print.found.marks.map(({ x }) => x)) + 1;
+      this.#done = Math.max(place.toMm, before);
     }
   }
 

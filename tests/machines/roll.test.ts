@@ -478,6 +478,22 @@ describe('a print that broke off', () => {
     const { of } = await claim(marks, 'roll/9');
     expect(of).toBe(COPIES);
     await shop.asking.done(cutterId, code!, { task, strokes: 9999 });
+    // On a roll it is left alone, and what lies behind it is cut.
+    shop.db.prepare("UPDATE cut_task SET state = 'waiting', lines_cut = 0 WHERE id = ?").run(task);
+    const behind = await printed(runs[1]!);
+    const pictures = [id, shop.cuts.row(behind).print_id];
+    await layRoll(
+      cutter.url,
+      false,
+      (async function* () {
+        for (const print of pictures) yield new Uint8Array(await shop.printing.output(print));
+      })()
+    );
+    await shop.machines.lookNow();
+    await start();
+    const { places } = await ended();
+    expect(places).toMatchObject([{ state: 'refused', refused: 'broken' }, { state: 'cut', task: behind }]); // prettier-ignore
+    expect(state(task)).toBe('waiting');
     // Nothing of a run that came out whole is kept beside.
     await expect(shop.partPrints.keep(id)).rejects.toThrow(/Nothing of this print can be kept/);
   });
