@@ -17,8 +17,11 @@ const folder = temporaryFolder();
 const FILM = { name: 'Film', surface: 'gloss', widthMm: 300, lengthMm: 90_000 };
 const SIZES = [[70, 40], [90, 60], [60, 80], [110, 50]] as const; // prettier-ignore
 
-/** A file of a size is printed three times on a run of its own. @returns the cut task */
-async function printed(request: APIRequestContext, [width, height]: readonly [number, number]): Promise<number> {
+const stateOf = async (request: APIRequestContext, run: number) =>
+  (await call<{ state: string }>(request, server.url, 'GET', `/runs/${run}`)).state;
+
+/** A file of a size is RIPped in a run of its own. @returns the run */
+async function ripped(request: APIRequestContext, [width, height]: readonly [number, number], copies: number): Promise<number> {
   const { url } = server;
   const line = `4 4 m ${width - 4} 4 l ${width - 4} ${height - 4} l ${width / 2} ${height - 12} l 4 ${height - 4} l h`;
   const content = `${cmykBox('0.3 0 0 0', 0, 0, width, height)}${spotStroke(line)}`;
@@ -32,14 +35,20 @@ async function printed(request: APIRequestContext, [width, height]: readonly [nu
   const { ids: docketIds } = await call<{ ids: number[] }>(request, url, 'POST', '/dockets', { pages: [{ artworkId, page: 0 }] });
   await call(request, url, 'PUT', '/dockets/many', {
     ids: docketIds,
-    change: { choices: { copies: 3, conditionId: 1, bleedMm: 0 } }
+    change: { choices: { copies, conditionId: 1, bleedMm: 0 } }
   });
   const { id: run } = await call<{ id: number }>(request, url, 'POST', '/runs', { docketIds });
   await call(request, url, 'POST', `/runs/${run}/rip`);
-  const state = async () => (await call<{ state: string }>(request, url, 'GET', `/runs/${run}`)).state;
-  await expect.poll(state).toBe('ripped');
+  await expect.poll(() => stateOf(request, run)).toBe('ripped');
+  return run;
+}
+
+/** A file of a size is printed three times on a run of its own. @returns the cut task */
+async function printed(request: APIRequestContext, size: readonly [number, number]): Promise<number> {
+  const { url } = server;
+  const run = await ripped(request, size, 3);
   await call(request, url, 'POST', `/runs/${run}/print`, { machineId: 1, times: 1 });
-  await expect.poll(state).toBe('printed');
+  await expect.poll(() => stateOf(request, run)).toBe('printed');
   const { rows } = await call<{ rows: { id: number; runId: number }[] }>(request, url, 'GET', '/lists/cuts');
   return rows.find(({ runId }) => runId === run)!.id;
 }
@@ -163,4 +172,26 @@ test('a roll of four runs, put in tail first, is cut to its end; what is not kno
     await roll.getByRole('button', { name: 'Take the roll out' }).click();
     await expect(roll).toHaveCount(0);
   });
+});
+
+test('a print that is cancelled is kept as far as it is whole, and the rest is laid out', async ({ page, request }) => {
+  const { url } = server;
+  const run = await ripped(request, [70, 40], 24);
+  await request.post(`${printer.url}/speed`, { data: { speed: 6 } });
+  await openPage(page, `${url}/runs/${run}`);
+  const print = page.getByRole('region', { name: 'Print' });
+  await print.getByRole('button', { name: 'Print', exact: true }).click();
+  const progress = print.getByRole('progressbar', { name: 'Printing' });
+  await expect.poll(async () => Number(await progress.getAttribute('value')), { timeout: 60_000 }).toBeGreaterThan(0.6);
+  await print.getByRole('button', { name: 'Cancel' }).click();
+  await expect(print).toContainText(/\d+ of 24 copies came out whole, with marks behind them/);
+  const words = /(\d+) of 24 copies/.exec(await print.innerText())!;
+  const whole = Number(words[1]);
+  await print.getByRole('button', { name: `Keep them, and lay out the other ${24 - whole}` }).click();
+  await expect(page).toHaveURL(`${url}/runs/${run + 1}`);
+  await expect(page.getByRole('complementary', { name: 'Figures of the run' })).toContainText(`${24 - whole} of its 24 copies`);
+  await openPage(page, `${url}/runs/${run}`);
+  await expect(print).toContainText('Kept as far as it came out whole');
+  await print.getByRole('link', { name: 'To the cutter' }).click();
+  await expect(page.getByText(`${whole} lines`)).toBeVisible();
 });
