@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { distanceTo } from '$core/geometry/path';
 import { strokesOf } from '$core/cutting/blade';
 import { DEFAULT_KNIVES } from '$core/media/knife';
@@ -494,6 +494,13 @@ describe('a print that broke off', () => {
     const { places } = await ended();
     expect(places).toMatchObject([{ state: 'refused', refused: 'broken' }, { state: 'cut', task: behind }]); // prettier-ignore
     expect(state(task)).toBe('waiting');
+    // By hand too, where only that much is seen of the sheet that lies there.
+    await shop.rolls.ask(cutterId, 'unload');
+    const output = vi.spyOn(shop.printing, 'output').mockResolvedValueOnce(await shop.printing.output(id));
+    await shop.cutting.load(task, cutterId);
+    output.mockRestore();
+    await expect(shop.cutting.findMarks(task)).rejects.toThrow(/broke off/);
+    expect((await shop.cutting.findMarks(task, true)).matched).toHaveLength(part.length);
     // Nothing of a run that came out whole is kept beside.
     await expect(shop.partPrints.keep(id)).rejects.toThrow(/Nothing of this print can be kept/);
   });

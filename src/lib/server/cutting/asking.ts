@@ -122,7 +122,7 @@ export class Asking {
 
   async #sighted(id: number, seen: Claim['seen']): Promise<Registration> {
     try {
-      return await this.#needs.paths.sighted(id, seen);
+      return await this.#needs.paths.sighted(id, seen, this.#needs.cuts.row(id).allowed === 1);
     } catch (error) {
       if (error instanceof Problem) throw refused(error.status, error.fields.refused ?? 'marks', error.message);
       throw error;

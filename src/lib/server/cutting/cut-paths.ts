@@ -102,8 +102,8 @@ export class CutPaths {
     return (await this.#needs.cutPool.run(asked, { name: 'writeCutFile' })) as Uint8Array;
   }
 
-  /** How a print lies by the marks that are seen of it. @throws Problem with why that is not known */
-  async sighted(id: number, seen: readonly Point[]): Promise<Registration> {
+  /** How a print lies by the marks that are seen of it. @param isWhole a person said so @throws Problem with why that is not known */
+  async sighted(id: number, seen: readonly Point[], isWhole = false): Promise<Registration> {
     const { cutPool } = this.#needs;
     const { cuts } = this.#needs;
     const { marks } = cuts.plan(id);
@@ -111,7 +111,7 @@ export class CutPaths {
     const answer = (await cutPool.run(sighting, { name: 'registerPrint' })) as ReturnType<typeof registerPrint>;
     if ('refused' in answer) throw new Problem(409, answer.refused);
     const found = answer.fit.matched.map(({ expected }) => expected);
-    const why = cuts.row(id).allowed === 1 ? undefined : mayBeBroken(marks, found, cuts.brokenOff(id));
+    const why = isWhole ? undefined : mayBeBroken(marks, found, cuts.brokenOff(id));
     if (why) throw new Problem(409, why, { refused: 'broken' });
     return answer.fit;
   }

@@ -85,23 +85,27 @@ export class Cutting {
     }
   }
 
-  /** The camera looks for the marks; the fit is kept when it is good enough. */
-  async findMarks(id: number): Promise<Registration> {
+  /**
+   * The camera looks for the marks; the fit is kept when it is good enough.
+   *
+   * @param isWhole a person says that it is not a print that broke off
+   */
+  async findMarks(id: number, isWhole = false): Promise<Registration> {
     const { cuts } = this.#needs;
     const row = cuts.row(id);
     if (row.state === 'cutting' || row.state === 'cut') throw new Problem(409, 'This print has been cut, or is being cut.');
     if (row.state === 'waiting') throw new Problem(409, 'Load the print into the cutter first.');
     const { cutter, status } = await this.#withSheet(row);
-    const fit = this.#isPlain(id) ? this.#atCorner(id, status) : await this.#sighted(id, cutter.url);
+    const fit = this.#isPlain(id) ? this.#atCorner(id, status) : await this.#sighted(id, cutter.url, isWhole);
     if (!cuts.registered(id, fit, status.sheet ?? ''))
       throw new Problem(409, 'The print was laid in anew while its marks were looked for. Find them again.');
     return fit;
   }
 
-  async #sighted(id: number, url: string): Promise<Registration> {
+  async #sighted(id: number, url: string, isWhole: boolean): Promise<Registration> {
     const { cuts, paths } = this.#needs;
     const { diameter, shape } = { ...DEFAULT_MARKS, ...cuts.plan(id).marks[0] };
-    return paths.sighted(id, await seeMarks(url, diameter, shape));
+    return paths.sighted(id, await seeMarks(url, diameter, shape), isWhole);
   }
 
   /** Film without a print has no marks. */

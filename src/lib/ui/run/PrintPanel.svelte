@@ -140,7 +140,7 @@
   {/if}
   {#if inJig && run.state === 'ripped'}<p class="mt-1 text-sm">
       {prints[0] && prints[0].state !== 'done' && prints[0].printedMm > 0
-        ? 'It broke off over its things. Lay others in before you print all of it.'
+        ? `It broke off over its things. ${run.came > 0 ? 'Choose those that have no print yet, and print them again; or lay others in, and print all of it.' : 'Lay others in before you print all of it.'}`
         : run.came > 0
           ? 'Take its things off, and lay the next in before you print.'
           : 'Lay its things in before you print.'}

@@ -5,7 +5,7 @@
   import { TOOLS, type Tool } from '$core/artwork/roles';
   import { formatMetres } from '$core/units/length';
   import { MOST_OFF_MM } from '$core/cutting/registration';
-  import { attempt, duration, send } from '$lib/ui/common/client';
+  import { attempt, duration, Refusal, send } from '$lib/ui/common/client';
   import { together } from '$lib/ui/common/together';
   import { live } from '$lib/ui/common/live.svelte';
   import type { CutClosed } from '$lib/server/cutting/cut';
@@ -46,6 +46,8 @@
   const isPlain = $derived(cut.marks.length === 0);
   const FORMS = ['svg', 'dxf', 'pdf', 'hpgl'] as const;
   let wrong = $state('');
+  /** Its marks fit, and those of a print that broke off would too. */
+  let mayBeBroken = $state(false);
 
   const steps = $derived([
     {
@@ -85,9 +87,16 @@
   async function act(name: string, body: object = {}): Promise<void> {
     busy = name;
     // What is typed goes along: cutting does not begin with the knife of before.
-    const along =
-      name === 'cut' ? { knife, ...body } : name === 'load' && cutter !== undefined ? { machineId: cutter } : undefined;
-    await attempt(() => send('POST', `/api/cuts/${cut.id}/${name}`, along));
+    const along = name === 'cut' ? { knife } : name === 'load' && cutter !== undefined ? { machineId: cutter } : {};
+    mayBeBroken = false;
+    await attempt(async () => {
+      try {
+        await send('POST', `/api/cuts/${cut.id}/${name}`, { ...along, ...body });
+      } catch (error) {
+        mayBeBroken = error instanceof Refusal && error.fields['refused'] === 'broken';
+        throw error;
+      }
+    });
     busy = '';
   }
 
@@ -162,6 +171,11 @@
               <button class="btn btn-primary btn-sm mt-1" disabled={busy !== ''} onclick={() => act(step.act)}>
                 {#if busy === step.act}<span class="loading loading-spinner loading-xs"></span>{/if}{step.title}
               </button>
+              {#if step.act === 'marks' && mayBeBroken}
+                <button class="btn btn-sm mt-1" disabled={busy !== ''} onclick={() => act('marks', { isWhole: true })}
+                  >It is the whole one</button
+                >
+              {/if}
               {#if step.act === 'cut' && cut.linesCut > 0}
                 <button class="btn btn-sm mt-1" disabled={busy !== ''} onclick={() => act('cut', { all: true })}
                   >Cut all {cut.lines.length} again</button
