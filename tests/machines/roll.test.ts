@@ -461,8 +461,10 @@ describe('a print that broke off', () => {
     const { print_code: code } = shop.cuts.row(task);
     const { marks } = shop.cuts.plan(task);
     const lie = ({ x, y }: { x: number; y: number }) => ({ x: y + 100, y: x + 20 });
+    // One that is not looked at: what lies in it is what is said here.
+    const silent = shop.machines.add('cutter', 'Tern 132', 'http://127.0.0.1:9');
     const claim = (seen: typeof marks, sheet: string) =>
-      shop.asking.claim(cutterId, code!, { sheet, seen: seen.map(lie), code: null });
+      shop.asking.claim(silent, code!, { sheet, seen: seen.map(lie), code: null });
     const part = marks.filter(({ y }) => y < printedMm);
     expect(part.length).toBeLessThan(marks.length);
     await expect(claim(part, 'roll/7')).rejects.toMatchObject({
@@ -470,14 +472,22 @@ describe('a print that broke off', () => {
       message: expect.stringMatching(/may be the print that broke off after 0\.\d+ m/)
     });
     expect(shop.cuts.get(task)).toMatchObject({ state: 'waiting', reason: expect.stringMatching(/broke off/) });
+    // Nor is one that broke off so early that its marks would not do for the whole.
+    const early = shop.runs.frozen(run).plan.lengthMm * 0.42;
+    const farBroken = (mm: number) => shop.db.prepare('UPDATE print SET printed_mm = ? WHERE id = ?').run(mm, id);
+    const few = marks.filter(({ y }) => y < early - 4);
+    expect(few.length).toBeLessThan(marks.length / 2);
+    farBroken(early);
+    await expect(claim(few, 'roll/7')).rejects.toMatchObject({ fields: { refused: 'broken' } });
+    farBroken(printedMm);
     // Somebody looked, and says that it is whole.
     shop.cuts.allow(task);
     await claim(part, 'roll/8');
-    await shop.asking.failed(cutterId, code!, { task, strokes: 0, reason: 'Stopped.' });
+    await shop.asking.failed(silent, code!, { task, strokes: 0, reason: 'Stopped.' });
     shop.db.prepare('UPDATE cut_task SET allowed = 0 WHERE id = ?').run(task);
     const { of } = await claim(marks, 'roll/9');
     expect(of).toBe(COPIES);
-    await shop.asking.done(cutterId, code!, { task, strokes: 9999 });
+    await shop.asking.done(silent, code!, { task, strokes: 9999 });
     // On a roll it is left alone, and what lies behind it is cut.
     shop.db.prepare("UPDATE cut_task SET state = 'waiting', lines_cut = 0 WHERE id = ?").run(task);
     const behind = await printed(runs[1]!);

@@ -10,7 +10,7 @@ import type { Machines } from '../machines/machines';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import type { CutDetail, CutForm } from './cut';
-import { mayBeBroken } from './cut-rules';
+import { endOfMark, mayBeBroken } from './cut-rules';
 import type { Cuts } from './cut-store';
 import type { CutSums, Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
 
@@ -104,15 +104,30 @@ export class CutPaths {
 
   /** How a print lies by the marks that are seen of it. @param isWhole a person said so @throws Problem with why that is not known */
   async sighted(id: number, seen: readonly Point[], isWhole = false): Promise<Registration> {
-    const { cutPool } = this.#needs;
     const { cuts } = this.#needs;
     const { marks } = cuts.plan(id);
-    const sighting: Sighting = { expected: marks, seen: [...seen], limit: MOST_OFF_MM };
-    const answer = (await cutPool.run(sighting, { name: 'registerPrint' })) as ReturnType<typeof registerPrint>;
+    const brokenMm = isWhole ? [] : cuts.brokenOff(id);
+    const answer = await this.#fitted(marks, seen);
+    // Of one that broke off early too few are seen: by the marks that it has itself it is known.
+    const parts = 'refused' in answer ? brokenMm.map((mm) => marks.filter((mark) => endOfMark(mark) <= mm)) : [];
+    for (const part of parts.filter(({ length }) => length < marks.length)) {
+      const known = await this.#fitted(part, seen);
+      if ('fit' in known) mustBeWhole(marks, known.fit, brokenMm);
+    }
     if ('refused' in answer) throw new Problem(409, answer.refused);
-    const found = answer.fit.matched.map(({ expected }) => expected);
-    const why = isWhole ? undefined : mayBeBroken(marks, found, cuts.brokenOff(id));
-    if (why) throw new Problem(409, why, { refused: 'broken' });
+    mustBeWhole(marks, answer.fit, brokenMm);
     return answer.fit;
   }
+
+  async #fitted(expected: readonly Point[], seen: readonly Point[]): Promise<ReturnType<typeof registerPrint>> {
+    const sighting: Sighting = { expected: [...expected], seen: [...seen], limit: MOST_OFF_MM };
+    return (await this.#needs.cutPool.run(sighting, { name: 'registerPrint' })) as ReturnType<typeof registerPrint>;
+  }
+}
+
+/** @throws Problem where what is seen may be a print that broke off */
+function mustBeWhole(marks: readonly Point[], { matched }: Registration, brokenMm: readonly number[]): void {
+  const found = matched.map(({ expected }) => expected);
+  const why = mayBeBroken(marks, found, brokenMm);
+  if (why) throw new Problem(409, why, { refused: 'broken' });
 }

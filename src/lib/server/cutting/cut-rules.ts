@@ -48,11 +48,14 @@ export function partOf(plan: CutPlan, partMm: number, lengthMm: number): CutPlan
   return {
     ...plan,
     lengthMm,
-    marks: plan.marks.filter(({ y, diameter }) => y + diameter / 2 <= partMm),
+    marks: plan.marks.filter((mark) => endOfMark(mark) <= partMm),
     ...(codes && { codes: codes.filter(({ y, height }) => y + height <= partMm) }),
     cuts: plan.cuts.filter((one) => !cut.has(nameOf(one)))
   };
 }
+
+/** Where a mark ends along the run, mm. */
+export const endOfMark = ({ y, diameter }: CutPlan['marks'][number]): number => y + diameter / 2;
 
 const TOLERANCE_MM = 0.05;
 /** How far a path reaches along the run, mm. */
