@@ -295,7 +295,7 @@
         machines={data.machines}
         hindrances={data.hindrances}
         cuts={data.cuts}
-        {isCut}
+        isCut={isCut && !jig}
         layers={data.layers}
         nextLoad={data.nextLoad}
       />
