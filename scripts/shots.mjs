@@ -114,6 +114,8 @@ try {
       await page.getByRole('button', { name: 'Move them to calm places' }).click();
       await page.getByText(/busy .* before/).waitFor();
       await page.getByText('Saved', { exact: true }).waitFor();
+      // A slow page is scrolled before it is pressed.
+      await page.getByRole('heading', { name: 'Slipway wall' }).scrollIntoViewIfNeeded();
     }
   });
   await shot('recipe', `/dockets/${slip.id}`, {

@@ -42,7 +42,7 @@ const STRETCH = 0.006;
 const CAMERA_MM = 1;
 /** Of the print's marks at least this share is seen, and four: of three, one that is dirty would be believed. */
 const LEAST_SHARE = 0.4;
-const LEAST_MARKS = 4;
+export const LEAST_MARKS = 4;
 /** Two ways of lying that put a print's marks farther apart than this are two, mm; and two for the knife. */
 const APART_MM = 5;
 const CUT_APART_MM = 0.2;

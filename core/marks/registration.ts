@@ -24,6 +24,13 @@ const ROWS_APART = 4;
 /** Room that marks take on each side of what they surround, the ring included. */
 export const markRoom = (rule: MarkRule): number => rule.diameter + 2 * rule.quiet;
 
+/** Marks of which all lies before a place along the run, mm. */
+export const marksTo = <M extends Pick<Mark, 'y' | 'diameter'>>(marks: readonly M[], toMm: number): M[] =>
+  marks.filter((mark) => endOfMark(mark) <= toMm);
+
+/** Where a mark ends along the run, mm. */
+export const endOfMark = ({ y, diameter }: Pick<Mark, 'y' | 'diameter'>): number => y + diameter / 2;
+
 /**
  * Registration marks around the pieces to be cut: one near each corner and more along long sides, left and right in
  * pairs. Each corner has another beside it, at the left towards the middle and at the right along the side: each of these

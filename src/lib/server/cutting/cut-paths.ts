@@ -5,12 +5,13 @@ import type { CutLine } from '$core/cutting/order';
 import { MOST_OFF_MM, type Registration } from '$core/cutting/registration';
 import type { Box } from '$core/geometry/box';
 import type { Point } from '$core/geometry/matrix';
+import { marksTo } from '$core/marks/registration';
 import { PLAIN_CUTTER, type CutterAbilities } from '$protocol/cutter';
 import type { Machines } from '../machines/machines';
 import { Problem } from '../platform/problem';
 import type { Runs } from '../production/run-store';
 import type { CutDetail, CutForm } from './cut';
-import { endOfMark, mayBeBroken } from './cut-rules';
+import { mayBeBroken } from './cut-rules';
 import type { Cuts } from './cut-store';
 import type { CutSums, Leading, Led, registerPrint, Sighting, TestCut, Testing } from './workers/cut';
 
@@ -109,7 +110,7 @@ export class CutPaths {
     const brokenMm = isWhole ? [] : cuts.brokenOff(id);
     const answer = await this.#fitted(marks, seen);
     // Of one that broke off early too few are seen: by the marks that it has itself it is known.
-    const parts = 'refused' in answer ? brokenMm.map((mm) => marks.filter((mark) => endOfMark(mark) <= mm)) : [];
+    const parts = 'refused' in answer ? brokenMm.map((mm) => marksTo(marks, mm)) : [];
     for (const part of parts.filter(({ length }) => length < marks.length)) {
       const known = await this.#fitted(part, seen);
       if ('fit' in known) mustBeWhole(marks, known.fit, brokenMm);

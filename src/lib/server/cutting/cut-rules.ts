@@ -6,6 +6,7 @@ import type { Tool } from '$core/artwork/roles';
 import type { CutterAbilities } from '$protocol/cutter';
 import { bounds, flatten, type Path } from '$core/geometry/path';
 import { shownCode } from '$core/marks/print-code';
+import { marksTo } from '$core/marks/registration';
 import { formatMetres } from '$core/units/length';
 import type { CutPlan, CutRow } from './cut';
 
@@ -48,14 +49,11 @@ export function partOf(plan: CutPlan, partMm: number, lengthMm: number): CutPlan
   return {
     ...plan,
     lengthMm,
-    marks: plan.marks.filter((mark) => endOfMark(mark) <= partMm),
+    marks: marksTo(plan.marks, partMm),
     ...(codes && { codes: codes.filter(({ y, height }) => y + height <= partMm) }),
     cuts: plan.cuts.filter((one) => !cut.has(nameOf(one)))
   };
 }
-
-/** Where a mark ends along the run, mm. */
-export const endOfMark = ({ y, diameter }: CutPlan['marks'][number]): number => y + diameter / 2;
 
 const TOLERANCE_MM = 0.05;
 /** How far a path reaches along the run, mm. */

@@ -1,4 +1,6 @@
+import { LEAST_MARKS } from '$core/cutting/registration';
 import type { PlacedCopy } from '$core/layout/placement';
+import { endOfMark, marksTo } from '$core/marks/registration';
 import type { FrozenRun } from '../production/frozen-run';
 
 /** What of a print that broke off is of use, and what is to be printed once more. */
@@ -10,9 +12,6 @@ export interface CameInPart {
   whole: PlacedCopy[];
   missing: PlacedCopy[];
 }
-
-/** Fewer marks do not tell how a print lies. */
-const LEAST_MARKS = 4;
 
 /** Whether all of a copy lies before a place along the run. */
 export const isWholeBy = ({ y, height }: PlacedCopy, toMm: number): boolean => y + height <= toMm;
@@ -29,8 +28,8 @@ export function cameInPart(
   copies: readonly PlacedCopy[],
   printedMm: number
 ): CameInPart | undefined {
-  const seen = marks.map(({ y, diameter }) => y + diameter / 2).filter((end) => end <= printedMm);
-  const markedMm = seen.length < LEAST_MARKS ? 0 : seen.reduce((a, b) => Math.max(a, b));
+  const out = marksTo(marks, printedMm);
+  const markedMm = out.length < LEAST_MARKS ? 0 : Math.max(...out.map(endOfMark));
   const toMm = cuts.length === 0 ? printedMm : markedMm;
   const whole = copies.filter((copy) => isWholeBy(copy, toMm));
   const missing = copies.filter((copy) => !isWholeBy(copy, toMm));
