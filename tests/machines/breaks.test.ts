@@ -255,10 +255,10 @@ describe('a print', () => {
     // As if nothing had come out of this run yet. No row is taken away: a print before may be settling still.
     shop.db.prepare("UPDATE print SET state = 'failed' WHERE ended_at IS NOT NULL").run();
     shop.db.prepare("UPDATE run SET state = 'ripped' WHERE id = ?").run(runId);
+    // Slowly from the first on, so that there is time to cancel the second.
+    await control('/speed', { speed: 2 });
     const ids = await start(5);
-    // The second one slowly, so that there is time to cancel it.
     await until(() => shop.prints.get(ids[0]!).endedAt !== null);
-    await control('/speed', { speed: 1 });
     await until(() => shop.prints.get(ids[1]!).printedMm > 0);
     shop.printing.cancel(ids[1]!);
     await until(() => shop.prints.busyMachines().size === 0);

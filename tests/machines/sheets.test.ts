@@ -152,7 +152,7 @@ describe('sheets', () => {
     const [id] = shop.layingOut.add([(await page('broken', { copies: 12 })).id]);
     rule(id!, { gapX: 0, gapY: 0 });
     await shop.tasks.ended((await shop.ripping.rip(id!)).id);
-    await tell('/speed', { speed: 8 });
+    await tell('/speed', { speed: 4 });
     const [first] = await shop.printing.start(id!, machineId, 1);
     await until(() => shop.prints.get(first!.id).printedMm > 70);
     expect(await sheetsLeft()).toBe(before - 1);

@@ -460,7 +460,7 @@ describe('when something goes wrong', () => {
   it('cancels a print in the middle, and says how far it came', async () => {
     const artwork = await take('b7.pdf', await berthMarker(7));
     const runId = await ripped(artwork.id, { copies: 30 });
-    await control('/speed', { speed: 20 });
+    await control('/speed', { speed: 5 });
     const [print] = await shop.printing.start(runId, 1, 2);
     await until(() => shop.prints.get(print!.id).printedMm > 0);
     shop.printing.cancel(print!.id);
