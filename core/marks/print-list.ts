@@ -15,6 +15,9 @@ export interface Flat {
 export const MARK_SHAPES = ['disc', 'square', 'ring', 'cross'] as const;
 export type MarkShape = (typeof MARK_SHAPES)[number];
 
+/** Several of a shape, as people say it. */
+export const MARKS_SAID: Record<MarkShape, string> = { disc: 'discs', square: 'squares', ring: 'rings', cross: 'crosses' };
+
 /** What a cutter's camera looks for, or an eyelet's place, about its middle: plain black where nothing else is said. */
 export interface Mark {
   x: number;

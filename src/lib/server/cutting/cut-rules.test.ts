@@ -104,10 +104,10 @@ describe('a cutter', () => {
     const narrow = { ...PLAIN_CUTTER, widthMm: 600, blades: ['drag knife' as const] };
     const tools = new Set(['kiss cut', 'crease'] as const);
     expect(lacking('Tern', PLAIN_CUTTER, { widthMm: 9000, lengthMm: 9000, marks: [] }, tools, DEFAULT_KNIVES)).toBeUndefined();
-    const rings = [{ shape: 'ring' as const }];
+    const crosses = [{ shape: 'cross' as const }];
     expect(
-      lacking('Tern', { ...PLAIN_CUTTER, marks: ['disc'] }, { widthMm: 5, lengthMm: 5, marks: rings }, tools, DEFAULT_KNIVES)
-    ).toMatch(/are rings, and Tern sees discs/);
+      lacking('Tern', { ...PLAIN_CUTTER, marks: ['disc', 'ring'] }, { widthMm: 5, lengthMm: 5, marks: crosses }, tools, DEFAULT_KNIVES) // prettier-ignore
+    ).toMatch(/are crosses, and Tern sees discs, rings/);
     expect(lacking('Tern', narrow, { widthMm: 700, lengthMm: 900, marks: [] }, new Set(['kiss cut']), DEFAULT_KNIVES)).toMatch(
       /700 mm wide, and Tern takes 600/
     );

@@ -6,6 +6,7 @@ import type { Tool } from '$core/artwork/roles';
 import type { CutterAbilities } from '$protocol/cutter';
 import { bounds, flatten, type Path } from '$core/geometry/path';
 import { shownCode } from '$core/marks/print-code';
+import { MARKS_SAID } from '$core/marks/print-list';
 import { marksTo } from '$core/marks/registration';
 import { formatMetres } from '$core/units/length';
 import type { CutPlan, CutRow } from './cut';
@@ -140,7 +141,8 @@ export function lacking(
   const narrow = Math.min(print.widthMm, print.lengthMm);
   if (bed !== null && narrow > bed) return `The print is ${Math.round(narrow)} mm wide, and ${name} takes ${Math.round(bed)} mm.`;
   const unseen = print.marks.find(({ shape = 'disc' }) => !marks.includes(shape));
-  if (unseen) return `The marks of the print are ${unseen.shape}s, and ${name} sees ${marks.map((one) => `${one}s`).join(', ')}.`;
+  if (unseen)
+    return `The marks of the print are ${MARKS_SAID[unseen.shape ?? 'disc']}, and ${name} sees ${marks.map((one) => MARKS_SAID[one]).join(', ')}.`;
   for (const tool of tools) {
     const { blade } = knives[tool];
     if (!blades.includes(blade))

@@ -2,7 +2,7 @@
   import { page } from '$app/state';
   import { CORNERS, EFFORTS } from '$core/layout/placement';
   import { cuttingRoom } from '$core/layout/run-layout';
-  import { MARK_SHAPES } from '$core/marks/print-list';
+  import { MARK_SHAPES, MARKS_SAID } from '$core/marks/print-list';
   import { HALFTONES, HALFTONE_WORDS, type RunRule } from '$lib/run-rule';
   import type { ShopSettings } from '$lib/shop-settings';
   import type { Machine } from '$lib/server/machines/machines';
@@ -184,7 +184,7 @@
           onchange({ marks: { ...rule.marks, shape: event.currentTarget.value as RunRule['marks']['shape'] } })}
       >
         {#each MARK_SHAPES as shape (shape)}<option value={shape} disabled={blindTo(shape)}
-            >{shape}s of {rule.marks.diameter} mm{blindTo(shape) ? `, which ${cutters[0]?.name} does not see` : ''}</option
+            >{MARKS_SAID[shape]} of {rule.marks.diameter} mm{blindTo(shape) ? `, which ${cutters[0]?.name} does not see` : ''}</option
           >{/each}
       </select>
       <label for="code">Code for the cutter</label>
