@@ -168,4 +168,3 @@ export function placed(input: CheckInput, box: Box): Box {
 }
 
 export const per = (share: number): string => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
-export const count = (n: number, one: string, many: string): string => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`;

@@ -1,5 +1,6 @@
 import { nearRule, rulesFor, isTool } from '../artwork/roles';
-import { count, per, printed, roleIn, type Found, type CheckInput } from './check';
+import { counted } from '../units/counted';
+import { per, printed, roleIn, type Found, type CheckInput } from './check';
 
 export function colours(input: CheckInput): Found[] {
   const { page } = input;
@@ -7,7 +8,7 @@ export function colours(input: CheckInput): Found[] {
   const used = [...page.colourSpaces, ...spots];
   if (used.length === 0) return [];
   const mixed = page.colourSpaces.includes('RGB') && page.colourSpaces.includes('CMYK');
-  const list = `${page.colourSpaces.join(', ')}${spots.length > 0 ? `${page.colourSpaces.length > 0 ? ', and ' : ''}${count(spots.length, 'spot colour', 'spot colours')}: ${spots.slice(0, 4).join(', ')}` : ''}`;
+  const list = `${page.colourSpaces.join(', ')}${spots.length > 0 ? `${page.colourSpaces.length > 0 ? ', and ' : ''}${counted(spots.length, 'spot colour')}: ${spots.slice(0, 4).join(', ')}` : ''}`;
   return [
     {
       id: 'colours',

@@ -7,9 +7,10 @@ import { fitRing } from '../cutting/fit';
 import { crossings, doubles, islands, slivers } from '../cutting/line-faults';
 import { unite } from '../geometry/areas';
 import { bounds, flatten, pathData, subpaths, transformPath, type Path, type Polyline } from '../geometry/path';
+import { counted } from '../units/counted';
 import { formatLength } from '../units/length';
 import type { Tool } from '../artwork/roles';
-import { count, per, type Found, type CheckInput, type Mend } from './check';
+import { per, type Found, type CheckInput, type Mend } from './check';
 
 /** Lines are looked at as straight pieces this true, mm. */
 const FLAT_MM = 0.02;
@@ -53,7 +54,7 @@ export function cutMissing({ choices, lines, customerLines, records, wall }: Che
         level: 'look',
         figure: String(customerLines),
         limit: '0',
-        sentence: `The artwork has ${count(customerLines, 'cut line', 'cut lines')}, but cutting is off. ${customerLines === 1 ? 'It does' : 'They do'} not print either.`,
+        sentence: `The artwork has ${counted(customerLines, 'cut line')}, but cutting is off. ${customerLines === 1 ? 'It does' : 'They do'} not print either.`,
         mend: { label: 'Cut it', change: { cut: true } }
       }
     ];
@@ -99,7 +100,7 @@ export function cutOpen(input: CheckInput): Found[] {
       level: near ? 'look' : 'stop',
       figure: formatLength(Math.max(...gaps)),
       limit: formatLength(0),
-      sentence: `${count(open.length, 'cut line is', 'cut lines are')} open, by up to ${formatLength(Math.max(...gaps))}. What is cut will hang on there.`,
+      sentence: `${counted(open.length, 'cut line is', 'cut lines are')} open, by up to ${formatLength(Math.max(...gaps))}. What is cut will hang on there.`,
       ...placeOf([worst.polyline]),
       mend: redrawn(input, 'Close them', (path) =>
         subpaths(path).flatMap((part) => (part.at(-1)?.kind === 'close' ? part : [...part, { kind: 'close' as const }]))
@@ -128,9 +129,9 @@ export function cutCrossing(input: CheckInput): Found[] {
     {
       id: 'cut-crossing',
       level: 'look',
-      figure: count(places.length, 'place', 'places'),
+      figure: counted(places.length, 'place'),
       limit: '0',
-      sentence: `Cut lines cross in ${count(places.length, 'place', 'places')}. Small loose pieces fall out there.`,
+      sentence: `Cut lines cross in ${counted(places.length, 'place')}. Small loose pieces fall out there.`,
       place: { x: first.x - 2, y: first.y - 2, width: 4, height: 4 },
       mend: united(input)
     }
@@ -149,9 +150,9 @@ export function cutDoubled(input: CheckInput): Found[] {
     {
       id: 'cut-doubled',
       level: 'look',
-      figure: count(twice.length, 'line', 'lines'),
+      figure: counted(twice.length, 'line'),
       limit: '0',
-      sentence: `${count(twice.length, 'cut line lies', 'cut lines lie')} on another: the knife would go twice, and through.`,
+      sentence: `${counted(twice.length, 'cut line lies', 'cut lines lie')} on another: the knife would go twice, and through.`,
       ...placeOf(first ? [first.polyline] : []),
       mend: {
         label: 'Keep one of each',
@@ -194,9 +195,9 @@ export function cutCorners(input: CheckInput): Found[] {
     {
       id: 'cut-corners',
       level: 'look',
-      figure: count(thin.length, 'place', 'places'),
+      figure: counted(thin.length, 'place'),
       limit: formatLength(knifeMm),
-      sentence: `In ${count(thin.length, 'place', 'places')} the cut is narrower than ${formatLength(knifeMm)}. The knife tears such points and slivers.`,
+      sentence: `In ${counted(thin.length, 'place')} the cut is narrower than ${formatLength(knifeMm)}. The knife tears such points and slivers.`,
       place: first
     }
   ];
@@ -252,9 +253,9 @@ export function cutIslands(input: CheckInput): Found[] {
     {
       id: 'cut-islands',
       level: 'look',
-      figure: count(small.length, 'piece', 'pieces'),
+      figure: counted(small.length, 'piece'),
       limit: formatLength(islandMm),
-      sentence: `${count(small.length, 'piece is', 'pieces are')} smaller than ${formatLength(islandMm)}: ${small.length === 1 ? 'it lifts' : 'they lift'} off with the waste.`,
+      sentence: `${counted(small.length, 'piece is', 'pieces are')} smaller than ${formatLength(islandMm)}: ${small.length === 1 ? 'it lifts' : 'they lift'} off with the waste.`,
       place: first,
       mend: {
         label: 'Leave them out',
@@ -277,9 +278,9 @@ export function cutThroughArt({ measured, lines }: CheckInput): Found[] {
     {
       id: 'cut-art',
       level: 'look',
-      figure: count(ink.changes, 'place', 'places'),
+      figure: counted(ink.changes, 'place'),
       limit: '0',
-      sentence: `Artwork begins or ends on the cut line in ${count(ink.changes, 'place', 'places')}; ${per(ink.share)} of the line has ink under it. An edge of print or of white will show there.`,
+      sentence: `Artwork begins or ends on the cut line in ${counted(ink.changes, 'place')}; ${per(ink.share)} of the line has ink under it. An edge of print or of white will show there.`,
       ...(ink.place && { place: ink.place })
     }
   ];

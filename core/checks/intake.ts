@@ -1,5 +1,6 @@
 import type { Finding } from '../artwork/facts';
-import { count, placed, type Found, type CheckInput } from './check';
+import { counted } from '../units/counted';
+import { placed, type Found, type CheckInput } from './check';
 
 /** What was not taken as its maker had it, when the file came in. */
 
@@ -39,15 +40,15 @@ const TELL: Record<Finding['kind'], (finding: Finding) => Told> = {
   }),
   'svg-filter': ({ what, instead }) => ({
     id: 'effects',
-    brief: `${count(Number(what), 'effect', 'effects')} drawn as pixels`,
-    figure: count(Number(what), 'effect', 'effects'),
+    brief: `${counted(Number(what), 'effect')} drawn as pixels`,
+    figure: counted(Number(what), 'effect'),
     sentence: `Shadows, blurs and other effects are drawn as pixels, at most ${instead} an inch at the page’s own size. Look at them closely where the docket is much larger.`
   }),
   'extra-channels': ({ what }) => ({
     id: 'extra-channels',
-    brief: `${count(Number(what), 'channel', 'channels')} beside the colours`,
-    figure: count(Number(what), 'channel', 'channels'),
-    sentence: `The picture has ${count(Number(what), 'channel', 'channels')} beside its colours: a spot colour or a selection. It is not printed. Ask for a PDF if it should be.`
+    brief: `${counted(Number(what), 'channel')} beside the colours`,
+    figure: counted(Number(what), 'channel'),
+    sentence: `The picture has ${counted(Number(what), 'channel')} beside its colours: a spot colour or a selection. It is not printed. Ask for a PDF if it should be.`
   }),
   damaged: () => ({
     id: 'damaged',
@@ -69,7 +70,7 @@ export function asSent(input: CheckInput): Found[] {
 
 export function fields({ page, choices }: CheckInput): Found[] {
   if (page.fields === 0) return [];
-  const many = count(page.fields, 'filled-in form field or stamp', 'filled-in form fields and stamps');
+  const many = counted(page.fields, 'filled-in form field or stamp', 'filled-in form fields and stamps');
   const said = { id: 'fields', figure: many, limit: '' };
   if (choices.fieldsOff) return [{ ...said, level: 'fine', sentence: `${many} on the page: left out.` }];
   return [

@@ -1,5 +1,6 @@
 import { beyondMm } from '../artwork/choices';
 import { turnedSize } from '../geometry/matrix';
+import { counted } from '../units/counted';
 import { formatLength } from '../units/length';
 import type { CheckInput, Found, JigLook } from './check';
 
@@ -24,7 +25,7 @@ export function inJig({ jig, choices, wall }: CheckInput): Found[] {
     return [{ ...said, level: 'stop', sentence: `It is ${said.figure}, a place in ${name} ${said.limit}: it would be refused. Make it smaller, turn it, or let it be cut off at the edge.` }]; // prettier-ignore
   if (isLarger && lies.edge === 'cut off' && lies.size !== 'fill')
     return [{ ...said, level: 'look', sentence: `It is ${said.figure}, a place in ${name} ${said.limit}: what is beyond the edge is lost.` }]; // prettier-ignore
-  return [{ ...said, level: 'fine', sentence: `It lies in ${name}, which has ${pockets} ${pockets === 1 ? 'place' : 'places'} of ${said.limit}.${choices.cut ? ' What lies in a jig is not cut.' : ''}` }]; // prettier-ignore
+  return [{ ...said, level: 'fine', sentence: `It lies in ${name}, which has ${counted(pockets, 'place')} of ${said.limit}.${choices.cut ? ' What lies in a jig is not cut.' : ''}` }]; // prettier-ignore
 }
 
 /** Why nothing can be printed in a jig, as a sentence; empty where it can. */

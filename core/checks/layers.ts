@@ -1,8 +1,9 @@
 import { readyStacks, suggestedFor, withStack, type ReadyStack } from '../artwork/docket-stack';
 import { extraInks, isPlain, nextId, type ExtraInk, type Layer } from '../inks/stack';
 import { missingInks } from '../media/press';
+import { counted } from '../units/counted';
 import { formatLength } from '../units/length';
-import { count, per, type CheckInput, type Found } from './check';
+import { per, type CheckInput, type Found } from './check';
 
 /** What is looked at on what lies under and over the colour. */
 
@@ -47,9 +48,9 @@ export function tooMany({ press, stack }: CheckInput): Found[] {
     {
       id: 'layers-many',
       level: 'stop',
-      figure: count(has, 'layer', 'layers'),
-      limit: count(press.layers, 'layer', 'layers'),
-      sentence: `It has ${count(has, 'layer', 'layers')} of ink; ${press.machine} lays down ${press.layers} in one job. Take ${has - press.layers} out.`
+      figure: counted(has, 'layer'),
+      limit: counted(press.layers, 'layer'),
+      sentence: `It has ${counted(has, 'layer')} of ink; ${press.machine} lays down ${press.layers} in one job. Take ${has - press.layers} out.`
     }
   ];
 }
@@ -181,9 +182,9 @@ export function lettering(input: CheckInput): Found[] {
     {
       id: 'lettering-backwards',
       level: 'look',
-      figure: count(wrong, 'stretch', 'stretches'),
+      figure: counted(wrong, 'stretch', 'stretches'),
       limit: '',
-      sentence: `${count(wrong, 'stretch', 'stretches')} of lettering, of ${right + mirrored}, will read backwards as it is seen.`,
+      sentence: `${counted(wrong, 'stretch', 'stretches')} of lettering, of ${right + mirrored}, will read backwards as it is seen.`,
       ...(wrong > right + mirrored - wrong && { mend: { label: 'Mirror it', change: { mirror: !choices.mirror } } })
     }
   ];
@@ -228,7 +229,7 @@ export function varnishBeneath({ stack }: CheckInput): Found[] {
     {
       id: 'varnish-beneath',
       level: 'look',
-      figure: count(beneath.length, 'layer', 'layers'),
+      figure: counted(beneath.length, 'layer'),
       limit: '',
       sentence: 'Varnish lies below colour: it protects nothing there, and colour may not hold on it.',
       mend: {
@@ -251,7 +252,7 @@ export function amounts({ press, stack }: CheckInput): Found[] {
       level: 'look',
       figure: per(worst.amount),
       limit: per(limit(worst)),
-      sentence: `${per(worst.amount)} of ${worst.ink} is asked for; ${press.machine} has ${count(limit(worst), 'channel', 'channels')} of it, and lays down ${per(limit(worst))} at the most.`,
+      sentence: `${per(worst.amount)} of ${worst.ink} is asked for; ${press.machine} has ${counted(limit(worst), 'channel')} of it, and lays down ${per(limit(worst))} at the most.`,
       mend: {
         label: `${per(limit(worst))} of ${worst.ink}`,
         change: {
@@ -282,8 +283,8 @@ export function otherPages({ stack, pages, page }: CheckInput): Found[] {
         {
           ...said,
           level: 'stop',
-          limit: count(pages.count, 'page', 'pages'),
-          sentence: `A layer of colour shows ${name}, and the file has ${count(pages.count, 'page', 'pages')}.`,
+          limit: counted(pages.count, 'page'),
+          sentence: `A layer of colour shows ${name}, and the file has ${counted(pages.count, 'page')}.`,
           mend: instead(index)
         }
       ];

@@ -1,7 +1,8 @@
 import type { TextFact } from '../artwork/facts';
 import type { Box } from '../geometry/box';
+import { counted } from '../units/counted';
 import { formatLength, MM_PER_INCH } from '../units/length';
-import { count, placed, printed, printScale, type Found, type CheckInput } from './check';
+import { placed, printed, printScale, type Found, type CheckInput } from './check';
 
 /** A stem of plain lettering is about this share of its size, of bold lettering the second. */
 const STEM = 0.08;
@@ -20,7 +21,7 @@ export function fonts({ fontsNotEmbedded: missing }: CheckInput): Found[] {
     {
       id: 'fonts',
       level: 'look',
-      figure: count(missing.length, 'font', 'fonts'),
+      figure: counted(missing.length, 'font'),
       limit: '0',
       sentence: `${names} ${missing.length === 1 ? 'is' : 'are'} not in the file; another font stands in. Compare the lettering.`
     }

@@ -1,6 +1,7 @@
 import { matchNames } from '../records/names';
 import { askedColumns } from '../records/new-field';
-import { count, type CheckInput, type Found } from './check';
+import { counted } from '../units/counted';
+import { type CheckInput, type Found } from './check';
 
 /** What is wrong with a docket's records that its choices alone tell; what of single records is at risk is told beside their table. */
 
@@ -13,9 +14,9 @@ export function unfilled({ records }: CheckInput): Found[] {
       {
         id: 'records-no-table',
         level: 'stop',
-        figure: count(fields.length, 'field', 'fields'),
+        figure: counted(fields.length, 'field'),
         limit: 'a table',
-        sentence: `${count(fields.length, 'field is', 'fields are')} on the piece, and no table fills them: they would stay empty. Take a table, or take the fields out.`
+        sentence: `${counted(fields.length, 'field is', 'fields are')} on the piece, and no table fills them: they would stay empty. Take a table, or take the fields out.`
       }
     ];
   if (table && fields.length === 0)

@@ -14,6 +14,7 @@ import {
   type Seam,
   type Wall
 } from '../panels/wall';
+import { counted } from '../units/counted';
 import { formatLength } from '../units/length';
 import { placed, printed, type CheckInput, type Found, type WallLook } from './check';
 
@@ -38,7 +39,7 @@ export const division = ofWall(({ planned, wall }) => {
   const { panels, columns, rows } = planned;
   const seams = columns.length * planned.size.heightMm + rows.length * planned.size.widthMm;
   const said = panels.length === 1 ? 'One panel covers it.' : `${panels.length} panels, ${metres(seams)} of seams${wall.joint === 'butt' ? ', butted' : ''}.`; // prettier-ignore
-  return [{ id: 'panels', level: 'fine', figure: `${panels.length} panels`, limit: '', sentence: said }];
+  return [{ id: 'panels', level: 'fine', figure: counted(panels.length, 'panel'), limit: '', sentence: said }];
 });
 
 /** A panel's extent across and along the film, with the marks beside it. */

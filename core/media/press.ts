@@ -1,5 +1,6 @@
 import type { InkSet } from '../inks/ink-set';
 import type { ExtraInk, LaidLayer } from '../inks/stack';
+import { counted } from '../units/counted';
 import type { Black, MediaCard } from './card';
 
 /** What a condition's machine can lay under and over colour, and what its media is. */
@@ -30,7 +31,7 @@ export function cannotLay(layers: readonly LaidLayer[], press: Press): string | 
   const lacks = missingInks(layers, press);
   if (lacks.length > 0) return `${press.machine} has no ${lacks.join(' and no ')}.`;
   if (layers.length <= press.layers) return undefined;
-  return `${press.machine} lays down ${press.layers} ${press.layers === 1 ? 'layer' : 'layers'} of ink in one job, not ${layers.length} (${layers.map(({ ink }) => ink).join(', ')}).`;
+  return `${press.machine} lays down ${counted(press.layers, 'layer')} of ink in one job, not ${layers.length} (${layers.map(({ ink }) => ink).join(', ')}).`;
 }
 
 /** Inks of layers that a machine does not have, each once. */

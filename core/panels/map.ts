@@ -1,3 +1,4 @@
+import { counted } from '../units/counted';
 import { formatLength, type LengthUnit } from '../units/length';
 import { meetings } from './panel-marks';
 import { printingOrder } from './hanging';
@@ -211,7 +212,7 @@ function firstPage(map: MapOf): string {
       EDGE,
       22,
       3.2,
-      `${panels.length} ${panels.length === 1 ? 'panel' : 'panels'} ${wall.film} on ${media}, ${said(filmMm, unit)} wide; ${joint}; ${formatLength(seams, 'm')} of seams.`,
+      `${counted(panels.length, 'panel')} ${wall.film} on ${media}, ${said(filmMm, unit)} wide; ${joint}; ${formatLength(seams, 'm')} of seams.`,
       'fill="#111111"'
     ),
     ...drawing(map),

@@ -1,4 +1,5 @@
 import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
+import { counted } from '$core/units/counted';
 import { formatFigure, formatLength, type LengthUnit } from '$core/units/length';
 import type { Way } from './arrivals';
 import type { DocketDocument, PlatesKept } from './docket-choices';
@@ -44,7 +45,7 @@ const IN_POCKET = { own: 'at its own size', fit: 'as large as it fits whole', fi
 
 /** How long plates are kept, once they are printed. */
 export const platesWords = (kept: PlatesKept): string =>
-  kept === 'as the shop' ? 'as the shop says' : kept === 'always' ? 'until a person deletes them' : `${kept} ${kept === 1 ? 'day' : 'days'} after the last print`; // prettier-ignore
+  kept === 'as the shop' ? 'as the shop says' : kept === 'always' ? 'until a person deletes them' : `${counted(kept, 'day')} after the last print`; // prettier-ignore
 
 function lineWords({ tool, from, offsetMm }: MadeLine, unit: LengthUnit): string {
   const along =
@@ -92,7 +93,7 @@ const SAID: { [P in RecipePart]: Said<P> } = {
     mm === 0
       ? 'No bleed.'
       : `${formatLength(mm, unit)} of bleed, ${BLEED_FROM[from]}${when === 'missing' ? ' where the file has none' : ''}.`,
-  copies: (copies) => `${copies.toLocaleString('en-GB')} ${copies === 1 ? 'copy' : 'copies'}.`,
+  copies: (copies) => `${counted(copies, 'copy', 'copies')}.`,
   media: (rule, { conditions, machines }) => {
     if (rule.is === 'named') return `On ${rule.media}, ${rule.machine}, ${rule.mode}: by its name.`;
     if (rule.is === 'loaded')
@@ -125,7 +126,7 @@ const SAID: { [P in RecipePart]: Said<P> } = {
         overprint ? 'overprint as the file says' : 'no overprint',
         thinnestMm > 0 && `lines at least ${formatLength(thinnestMm, unit)} thick`,
         fieldsOff && 'without filled-in fields',
-        colours.length > 0 && `${colours.length} ${colours.length === 1 ? 'colour' : 'colours'} changed`,
+        colours.length > 0 && `${counted(colours.length, 'colour')} changed`,
         (sources.rgb || sources.cmyk || sources.grey) !== '' && 'colours read by profiles of its own'
       ])
     )}.`,
@@ -154,7 +155,7 @@ const SAID: { [P in RecipePart]: Said<P> } = {
     const curves = Object.keys(tone).length;
     const { brightness, contrast, saturation, cast } = adjustment;
     const said = listed([
-      curves > 0 && `${curves} ${curves === 1 ? 'tone curve' : 'tone curves'}`,
+      curves > 0 && counted(curves, 'tone curve'),
       brightness !== 0 && `brightness ${formatFigure(brightness * 100, 0)}`,
       contrast !== 0 && `contrast ${formatFigure(contrast * 100, 0)}`,
       saturation !== 0 && `saturation ${formatFigure(saturation * 100, 0)}`,
@@ -176,7 +177,7 @@ const SAID: { [P in RecipePart]: Said<P> } = {
       crop !== null && 'crop marks',
       centre && 'centre marks',
       outline && 'an outline',
-      folds.length > 0 && `${folds.length} ${folds.length === 1 ? 'fold' : 'folds'}`,
+      folds.length > 0 && counted(folds.length, 'fold'),
       Object.values(pockets).some((mm) => mm > 0) && 'pockets for poles',
       hem > 0 && `a hem of ${formatLength(hem, unit)}`,
       eyelets !== null &&

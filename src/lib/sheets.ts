@@ -1,3 +1,3 @@
+import { counted } from '$core/units/counted';
 /** So many sheets in words; in a jig each is a load. */
-export const sheetsInWords = (count: number, inJig: boolean): string =>
-  `${count.toLocaleString('en-GB')} ${inJig ? 'load' : 'sheet'}${count === 1 ? '' : 's'}`;
+export const sheetsInWords = (count: number, inJig: boolean): string => counted(count, inJig ? 'load' : 'sheet');

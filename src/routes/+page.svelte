@@ -1,6 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { SvelteMap } from 'svelte/reactivity';
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
   import type { FloorRun } from '$lib/server/app/floor';
@@ -50,7 +51,7 @@
       (run) => (run.state === 'laying out' || run.state === 'ripped') && run.releasedAt === null && run.laid.length > 0
     )
   );
-  const releases = $derived(`${releasable.length} ${releasable.length === 1 ? 'run' : 'runs'}`);
+  const releases = $derived(counted(releasable.length, 'run'));
   let loading: LoadMedia;
   let settings: LaneSettings;
   let moving: MoveLane;
@@ -63,7 +64,7 @@
   const left = (machine: Machine): string => {
     if (!machine.printer) return '';
     const { lengthMm, sheetMm, sheets } = machine.printer.media;
-    return sheetMm === null ? `${formatMetres(lengthMm)} left` : `${sheets} sheets left`;
+    return sheetMm === null ? `${formatMetres(lengthMm)} left` : `${counted(sheets, 'sheet')} left`;
   };
   const leftMm = ({ printer }: Machine) => (printer?.media.sheetMm === null ? printer.media.lengthMm : null);
 

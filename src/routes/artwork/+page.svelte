@@ -8,6 +8,7 @@
   import { onMount } from 'svelte';
   import { toast } from 'svelte-sonner';
   import { isTool, ruleFor } from '$core/artwork/roles';
+  import { counted } from '$core/units/counted';
   import { formatFigure } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
   import type { ArtworkLine } from '$lib/server/artwork/artwork-list';
@@ -109,7 +110,7 @@
     <span>Drop artwork here: PDF, AI with a PDF inside, EPS, SVG, or a picture of any usual kind.</span>
     <button class="btn btn-primary btn-sm" onclick={() => chooser.click()}>Choose files</button>
     <a class="link ml-auto text-sm" href="/artwork/in-tray"
-      >In-tray{data.toSee > 0 ? `: ${data.toSee} ${data.toSee === 1 ? 'needs' : 'need'} a person` : ''}</a
+      >In-tray{data.toSee > 0 ? `: ${counted(data.toSee, 'needs', 'need')} a person` : ''}</a
     >
     <input
       bind:this={chooser}
@@ -245,9 +246,7 @@
           disabled={rows.ticked.size === 0}
           title={rows.ticked.size === 0 ? 'Tick pages first' : ''}
           onclick={makeOfTicked}
-          >{rows.ticked.size > 0
-            ? `Make ${rows.ticked.size} ${rows.ticked.size === 1 ? 'docket' : 'dockets'}`
-            : 'Make dockets of the ticked pages'}</button
+          >{rows.ticked.size > 0 ? `Make ${counted(rows.ticked.size, 'docket')}` : 'Make dockets of the ticked pages'}</button
         >
       {/snippet}
       {#snippet empty()}

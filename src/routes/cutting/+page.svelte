@@ -1,6 +1,7 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
   import { page } from '$app/state';
+  import { counted } from '$core/units/counted';
   import type { CutClosed } from '$lib/server/cutting/cut';
   import type { CutListLine } from '$lib/server/cutting/cut-list';
   import { attempt, send } from '$lib/ui/common/client';
@@ -26,7 +27,6 @@
     cutting: 'being cut',
     cut: 'cut'
   } as const;
-  const count = (n: number) => `${n} ${n === 1 ? 'print' : 'prints'}`;
   const showsCut = $derived(page.url.searchParams.getAll('list').includes('cut'));
   const isOpen = ({ state, closed }: CutListLine) => (state !== 'cut' && state !== 'cutting') || closed !== null;
 
@@ -37,11 +37,13 @@
       rows.ticked.clear();
       const stay = ids.length - done.ids.length;
       const rest =
-        stay === 0 ? '' : ` ${count(stay)} ${stay === 1 ? 'was' : 'were'} left as ${stay === 1 ? 'it is' : 'they are'}.`;
+        stay === 0
+          ? ''
+          : ` ${counted(stay, 'print')} ${stay === 1 ? 'was' : 'were'} left as ${stay === 1 ? 'it is' : 'they are'}.`;
       if (done.ids.length === 0) toast.warning(`Nothing was changed.${rest}`);
-      else if (what === 'put back') toast.success(`${count(done.ids.length)} put back.${rest}`);
+      else if (what === 'put back') toast.success(`${counted(done.ids.length, 'print')} put back.${rest}`);
       else
-        toast.success(`${count(done.ids.length)} put down as ${what}.${rest}`, {
+        toast.success(`${counted(done.ids.length, 'print')} put down as ${what}.${rest}`, {
           action: { label: 'Take back', onClick: () => void say(done.ids, 'put back') }
         });
     });
@@ -109,7 +111,7 @@
         {@const ids = [...rows.ticked]}
         {#if showsCut && ids.length > 0}
           <button class="btn btn-sm" title="Those that were put down by hand" onclick={() => say(ids, 'put back')}
-            >Put {count(ids.length)} back</button
+            >Put {counted(ids.length, 'print')} back</button
           >
         {/if}
         <button

@@ -3,6 +3,7 @@
   import { toast } from 'svelte-sonner';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
+  import { counted } from '$core/units/counted';
   import { formatFigure } from '$core/units/length';
   import { dueInWords } from '$lib/due';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
@@ -59,7 +60,6 @@
   };
   const STAGES = { waiting: 'not laid out', 'laid out': 'laid out', printing: 'printing', printed: 'to cut', done: 'done' };
 
-  const count = (n: number) => `${n.toLocaleString('en-GB')} ${n === 1 ? 'docket' : 'dockets'}`;
   async function layOut(): Promise<void> {
     await attempt(async () => {
       const asked = ticked.length;
@@ -69,7 +69,7 @@
       const stays =
         stay === 0
           ? ''
-          : ` ${count(stay)} ${stay === 1 ? 'lies in a run' : 'lie in runs'} already, and ${stay === 1 ? 'stays' : 'stay'} there.`;
+          : ` ${counted(stay, 'docket')} ${stay === 1 ? 'lies in a run' : 'lie in runs'} already, and ${stay === 1 ? 'stays' : 'stay'} there.`;
       if (stay === asked) toast(`Nothing was laid out:${stays}`);
       else if (stay > 0) toast.success(`Laid out.${stays}`);
       else if (ids.length > 1) toast.success(`Laid out in ${ids.length} runs, by their media.`);
@@ -79,7 +79,8 @@
   const undo = (ids: readonly number[], what: 'put away' | 'bring back' | 'restore') => ({
     action: {
       label: 'Take back',
-      onClick: () => void attempt(() => send('POST', '/api/dockets/many', { ids, what }), `Taken back: ${count(ids.length)}.`)
+      onClick: () =>
+        void attempt(() => send('POST', '/api/dockets/many', { ids, what }), `Taken back: ${counted(ids.length, 'docket')}.`)
     }
   });
   async function putAway(away: boolean): Promise<void> {
@@ -87,7 +88,7 @@
       const [what, back] = away ? (['put away', 'bring back'] as const) : (['bring back', 'put away'] as const);
       const { ids } = await send<{ ids: number[] }>('POST', '/api/dockets/many', { ids: ticked, what });
       rows.ticked.clear();
-      toast.success(`${count(ids.length)} ${away ? 'put away' : 'brought back'}.`, undo(ids, back));
+      toast.success(`${counted(ids.length, 'docket')} ${away ? 'put away' : 'brought back'}.`, undo(ids, back));
     });
   }
   async function remove(): Promise<void> {
@@ -99,9 +100,9 @@
       const stay =
         inRuns.length === 0
           ? ''
-          : ` ${count(inRuns.length)} ${inRuns.length === 1 ? 'is' : 'are'} in runs and ${inRuns.length === 1 ? 'stays' : 'stay'}.`;
+          : ` ${counted(inRuns.length, 'docket')} ${inRuns.length === 1 ? 'is' : 'are'} in runs and ${inRuns.length === 1 ? 'stays' : 'stay'}.`;
       if (removed.length === 0) toast.warning(`Nothing was deleted.${stay}`);
-      else toast.success(`${count(removed.length)} deleted.${stay}`, undo(removed, 'restore'));
+      else toast.success(`${counted(removed.length, 'docket')} deleted.${stay}`, undo(removed, 'restore'));
     });
   }
 </script>
@@ -174,14 +175,14 @@
           >Bring back</button
         >{/if}
       <button class="btn btn-sm" title="What is in a run stays. It can be taken back." onclick={remove}
-        >Delete {count(ticked.length)}</button
+        >Delete {counted(ticked.length, 'docket')}</button
       >
     {/if}
     <button
       class="btn btn-primary btn-sm"
       disabled={ticked.length === 0}
       title={ticked.length === 0 ? 'Tick dockets first' : 'Each goes into the open run of its media'}
-      onclick={layOut}>Lay out {ticked.length > 0 ? count(ticked.length) : 'the ticked dockets'}</button
+      onclick={layOut}>Lay out {ticked.length > 0 ? counted(ticked.length, 'docket') : 'the ticked dockets'}</button
     >
   {/snippet}
   {#snippet empty()}

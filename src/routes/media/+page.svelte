@@ -2,6 +2,7 @@
   import Lock from '@lucide/svelte/icons/lock';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import { localPage, localShape, readListQuery, type LocalSpec } from '$lib/listing';
   import type { Media } from '$lib/server/media/cards';
@@ -119,7 +120,11 @@
     {:else if key === 'thickness'}{card.thicknessMm}
     {:else if key === 'cost'}{data.settings.currency}{card.costPerM2.toFixed(2)}
     {:else if key === 'stock'}
-      {inStock(media) > 0 ? formatMetres(inStock(media)) : sheetsInStock(media) > 0 ? `${sheetsInStock(media)} sheets` : 'none'}
+      {inStock(media) > 0
+        ? formatMetres(inStock(media))
+        : sheetsInStock(media) > 0
+          ? counted(sheetsInStock(media), 'sheet')
+          : 'none'}
     {:else if key === 'white'}
       {#if card.white}<span class="inline-flex items-center gap-1.5"
           ><span class="border-base-content/30 h-4 w-4 border" style:background={screenColour(card.white)}></span>L* {card.white[0].toFixed(
@@ -157,7 +162,7 @@
     >
     {#if rows.ticked.size > 0}
       <a class="btn btn-sm" href="/api/media/file?ids={[...rows.ticked].join(',')}" download
-        >Export {rows.ticked.size} {rows.ticked.size === 1 ? 'card' : 'cards'}</a
+        >Export {counted(rows.ticked.size, 'card')}</a
       >
     {:else}<button class="btn btn-sm" disabled title="Tick cards to export them">Export</button>{/if}
   {/snippet}

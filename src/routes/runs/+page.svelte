@@ -1,5 +1,6 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import type { RunLine } from '$lib/server/production/run-list';
   import { sheetsInWords } from '$lib/sheets';
@@ -28,7 +29,6 @@
   ];
   const TITLES = { list: 'List', stage: 'How far', media: 'Media', machine: 'Machine' };
 
-  const count = (n: number) => `${n} ${n === 1 ? 'run' : 'runs'}`;
   /** One after another; what is refused is told, and the rest is done all the same. */
   async function forEach(act: (id: number) => Promise<unknown>, done: string): Promise<void> {
     const refused: string[] = [];
@@ -38,7 +38,7 @@
         refused.push(`Run ${id}: ${error instanceof Error ? error.message : String(error)}`)
       );
     rows.ticked.clear();
-    if (refused.length < ids.length) toast.success(`${count(ids.length - refused.length)} ${done}.`);
+    if (refused.length < ids.length) toast.success(`${counted(ids.length - refused.length, 'run')} ${done}.`);
     if (refused.length > 0) toast.error(refused.slice(0, 5).join(' '));
   }
   const release = () => forEach((id) => send('POST', `/api/runs/${id}/release`), 'released');
@@ -88,13 +88,15 @@
   {/snippet}
   {#snippet actions()}
     {#if rows.ticked.size > 0}
-      <button class="btn btn-sm" title="Runs that were printed stay" onclick={remove}>Delete {count(rows.ticked.size)}</button>
+      <button class="btn btn-sm" title="Runs that were printed stay" onclick={remove}
+        >Delete {counted(rows.ticked.size, 'run')}</button
+      >
     {/if}
     <button
       class="btn btn-primary btn-sm"
       disabled={rows.ticked.size === 0}
       title={rows.ticked.size === 0 ? 'Tick runs first' : 'Each prints as soon as its media is loaded'}
-      onclick={release}>Release {rows.ticked.size > 0 ? count(rows.ticked.size) : 'the ticked runs'}</button
+      onclick={release}>Release {rows.ticked.size > 0 ? counted(rows.ticked.size, 'run') : 'the ticked runs'}</button
     >
   {/snippet}
   {#snippet empty()}

@@ -4,6 +4,7 @@ import { ArtworkError, ArtworkFacts, type PageFacts, type PageLine } from '$core
 import { LRUCache } from 'lru-cache';
 import { roleOf } from '$core/artwork/roles';
 import { plainPicture } from '$core/records/pictures';
+import { counted } from '$core/units/counted';
 import { MM_PER_INCH } from '$core/units/length';
 import type { ListPage, ListQuery } from '$lib/listing';
 import { isDiskFull } from '../platform/files';
@@ -291,8 +292,7 @@ export class Artworks {
           'SELECT count(*) AS n FROM docket WHERE artwork_id = ? OR previous_artwork_id = ?'
         )
         .get(id, id)?.n ?? 0;
-    if (used > 0)
-      throw new Problem(409, `This artwork is used by ${used} ${used === 1 ? 'docket' : 'dockets'}. Delete those first.`);
+    if (used > 0) throw new Problem(409, `This artwork is used by ${counted(used, 'docket')}. Delete those first.`);
     const row = this.#row(id);
     db.prepare('DELETE FROM artwork WHERE id = ?').run(id);
     for (const hash of [row?.file_hash, row?.pdf_hash]) if (hash) files.drop(hash);

@@ -1,3 +1,4 @@
+import { counted } from '$core/units/counted';
 import type { CutterRoll, RollPlace } from '$protocol/cutter';
 import { askRoll, cutAgain, layRoll, newBlade, readCutter, rollPicture, startRoll } from '../machines/cutter-client';
 import type { Machine, Machines } from '../machines/machines';
@@ -91,7 +92,7 @@ export class Rolls {
     if (roll.state === 'stopped') events.send({ kind: 'said', text: `${name} stopped: ${roll.reason ?? ''}` });
     if (roll.state === 'done') {
       const cut = roll.places.filter(({ state }) => state === 'cut').length;
-      events.send({ kind: 'said', text: `${name} has cut its roll: ${cut} of ${roll.places.length} prints.` });
+      events.send({ kind: 'said', text: `${name} has cut its roll: ${cut} of ${counted(roll.places.length, 'print')}.` });
     }
   }
 

@@ -1,5 +1,6 @@
 import { isJig } from '$core/layout/placement';
 import { printedSize, type RipPlan } from '$core/rip/plan';
+import { counted } from '$core/units/counted';
 import { formatMetres } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
 import type { JobStatus } from '../machines/printer-client';
@@ -47,7 +48,7 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
   const inJig = isJig(run.stock);
   if (inJig && times > 1) return 'One load at a time: its things are taken off, and the next laid in, before that prints.';
   if (sheetMm !== null && !inJig && printer.media.sheets < times)
-    return `${printer.media.sheets} sheet${printer.media.sheets === 1 ? ' is' : 's are'} left; ${times} ${times === 1 ? 'is' : 'are'} needed.`;
+    return `${counted(printer.media.sheets, 'sheet is', 'sheets are')} left; ${counted(times, 'is', 'are')} needed.`;
   const needed = plan.lengthMm * times;
   if (sheetMm === null && printer.media.lengthMm < needed)
     return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { readingSeconds, stripName } from '$core/charts/chart-layout';
   import { describe, nameOf } from '$core/charts/check-readings';
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
   import type { Chart } from '$lib/calibration';
@@ -125,10 +126,10 @@
       {#await size then said}
         {#if said}
           <p>
-            <span class="measure">{said.patches}</span> patches on {said.pages}
-            {said.pages === 1 ? 'page' : 'pages'}, {formatMetres(said.lengthMm)} of the roll; {duration(
-              readingSeconds(said.patches, said.strips).byStrips
-            )} to read by strips, {duration(readingSeconds(said.patches, said.strips).byPatches)} patch by patch.
+            <span class="measure">{said.patches}</span> patches on {counted(said.pages, 'page')}, {formatMetres(said.lengthMm)} of the
+            roll; {duration(readingSeconds(said.patches, said.strips).byStrips)} to read by strips, {duration(
+              readingSeconds(said.patches, said.strips).byPatches
+            )} patch by patch.
           </p>
         {/if}
       {/await}

@@ -3,6 +3,7 @@
   import CircleAlert from '@lucide/svelte/icons/circle-alert';
   import CirclePlay from '@lucide/svelte/icons/circle-play';
   import SkipForward from '@lucide/svelte/icons/skip-forward';
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import type { CutterRoll, RollPlace } from '$protocol/cutter';
@@ -28,7 +29,7 @@
       looking: 'Looking for the next print.',
       cutting: `Cutting ${roll.places.find(({ state }) => state === 'cutting')?.name ?? ''}.`,
       stopped: roll.reason ?? 'Stopped.',
-      done: `Cut to its end: ${cut.length} ${cut.length === 1 ? 'print' : 'prints'} cut, ${refused.length} not.`
+      done: `Cut to its end: ${counted(cut.length, 'print')} cut, ${refused.length} not.`
     }[roll.state]
   );
   $effect(() => sounds.heard(roll));

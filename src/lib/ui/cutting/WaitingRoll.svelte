@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import type { WaitingRoll } from '$lib/server/cutting/rolls';
   import type { Machine } from '$lib/server/machines/machines';
@@ -49,8 +50,7 @@
   <header class="flex flex-wrap items-center gap-3">
     <h3 class="font-semibold">{roll.media}</h3>
     <span class="text-base-content/70 text-sm"
-      >from {roll.printer}: {roll.prints.length}
-      {roll.prints.length === 1 ? 'print' : 'prints'} to cut, {isSheets
+      >from {roll.printer}: {counted(roll.prints.length, 'print')} to cut, {isSheets
         ? 'sheet by sheet'
         : `${formatMetres(lengthMm)} of roll`}</span
     >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { counted } from '$core/units/counted';
   import { CHOICE_GROUPS, type ChoiceGroup } from '$lib/docket-choices';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
   import { attempt, send } from '$lib/ui/common/client';
@@ -45,7 +46,7 @@
     if (!(await flush())) return;
     const done = await attempt(
       () => send('POST', `/api/dockets/${id}/copy`, { to, groups }),
-      `Copied to ${to.length} ${to.length === 1 ? 'docket' : 'dockets'}.`
+      `Copied to ${counted(to.length, 'docket')}.`
     );
     if (done) dialog.close();
   }

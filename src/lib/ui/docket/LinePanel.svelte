@@ -3,6 +3,7 @@
   import { fitInto, fromNodes, toNodes, type NodeLine } from '$core/cutting/nodes';
   import { closedRings } from '$core/cutting/docket-lines';
   import { fitRing } from '$core/cutting/fit';
+  import { counted } from '$core/units/counted';
   import type { LengthUnit } from '$core/units/length';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import { act, type Chosen, type LineAction } from './line-editing';
@@ -44,7 +45,7 @@
   aria-label="Edit the line"
 >
   <div class="flex items-center justify-between">
-    <span class="font-semibold">{nodes} nodes in {lines.length} {lines.length === 1 ? 'line' : 'lines'}</span>
+    <span class="font-semibold">{nodes} nodes in {counted(lines.length, 'line')}</span>
     <button class="btn btn-sm btn-primary" onclick={ondone}>Done</button>
   </div>
   <div class="my-2 flex flex-wrap gap-1">

@@ -1,3 +1,4 @@
+import { counted } from '$core/units/counted';
 import { formatLength } from '$core/units/length';
 import type { DocketChoices, DocketDocument } from '$lib/docket-choices';
 
@@ -61,7 +62,7 @@ function words(key: string, value: unknown): string {
   if (key === 'lines') return `${(value as DocketChoices['lines']).made.length} of its own`;
   if (key === 'records') {
     const { fields, table } = value as DocketChoices['records'];
-    return `${fields.length} ${fields.length === 1 ? 'field' : 'fields'}, ${table ? `${table.count} records of ${table.name}` : 'no table'}`;
+    return `${counted(fields.length, 'field')}, ${table ? `${counted(table.count, 'record')} of ${table.name}` : 'no table'}`;
   }
   if (key === 'turn') return `${String(value)}°`;
   if (Array.isArray(value)) return value.length === 0 ? 'none' : value.join(', ');

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import type { Media } from '$lib/server/media/cards';
@@ -21,7 +22,7 @@
               version,
               which,
               name: card.name,
-              words: `${Math.round(one.widthMm)} × ${Math.round(one.heightMm)} mm, ${one.count} sheets`,
+              words: `${Math.round(one.widthMm)} × ${Math.round(one.heightMm)} mm, ${counted(one.count, 'sheet')}`,
               any: one.count > 0
             }))
           : card.rolls.map((one, which) => ({
@@ -63,7 +64,7 @@
     {#if now}
       <p class="mb-3 text-sm">
         On it now: <b>{now.name}</b>, {Math.round(now.widthMm)}{now.sheetMm === null ? '' : ` × ${Math.round(now.sheetMm)}`} mm,
-        {now.sheetMm === null ? formatMetres(now.lengthMm) : `${now.sheets} sheets`} left{now.batch
+        {now.sheetMm === null ? formatMetres(now.lengthMm) : counted(now.sheets, 'sheet')} left{now.batch
           ? `, batch ${now.batch}`
           : ''}. What is left goes into stock.
       </p>

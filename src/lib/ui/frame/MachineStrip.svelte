@@ -3,6 +3,7 @@
   import CircleCheck from '@lucide/svelte/icons/circle-check';
   import CirclePlay from '@lucide/svelte/icons/circle-play';
   import PlugZap from '@lucide/svelte/icons/plug-zap';
+  import { counted } from '$core/units/counted';
   import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import { duration } from '$lib/ui/common/client';
@@ -66,7 +67,7 @@
             {media.name}, {Math.round(media.widthMm)}
           </div>
           <div class="text-base font-semibold whitespace-nowrap">
-            {media.sheetMm === null ? formatMetres(media.lengthMm) : `${media.sheets} sheets`}
+            {media.sheetMm === null ? formatMetres(media.lengthMm) : counted(media.sheets, 'sheet')}
             <span class="text-xs font-normal">left</span>
           </div>
         </div>

@@ -3,6 +3,7 @@
   import type { Point } from '$core/geometry/matrix';
   import { outlineAt, outlineOf, pocketsOf, type Jig } from '$core/layout/jig';
   import { project } from '$core/photo/homography';
+  import { counted } from '$core/units/counted';
   import type { FoundInPhoto } from '$lib/server/artwork/workers/jig-photo';
   import { early } from '$lib/ui/common/early';
 
@@ -128,12 +129,13 @@
     {#if why}<p class="text-error" role="alert">{why}</p>{/if}
     {#if found}
       <p role="status">
-        <span class="font-semibold">{found.things} places found</span>, {found.jig.thing.widthMm} × {found.jig.thing.heightMm} mm,
+        <span class="font-semibold">{counted(found.things, 'place')} found</span>, {found.jig.thing.widthMm} × {found.jig.thing
+          .heightMm} mm,
         {found.inGrid
           ? `in a grid of ${found.jig.columns} × ${found.jig.rows}${found.jig.off.length > 0 ? `, ${found.jig.off.length} of them empty` : ''}${odd > 0 ? `, ${odd} a little off it` : ''}`
           : 'each at a place of its own'}.
         {found.marks > 0
-          ? `${found.marks} marks agree within ${found.residualMm.toFixed(2)} mm; a pixel is ${found.pixelMm.toFixed(2)} mm.`
+          ? `${counted(found.marks, 'mark')} agree within ${found.residualMm.toFixed(2)} mm; a pixel is ${found.pixelMm.toFixed(2)} mm.`
           : `Seen by four corners, which nothing checks; a pixel is ${found.pixelMm.toFixed(2)} mm.`}
       </p>
     {/if}

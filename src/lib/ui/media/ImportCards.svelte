@@ -1,5 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
+  import { counted } from '$core/units/counted';
   import type { IncomingCard } from '$lib/server/calibration/card-files';
   import { attempt } from '$lib/ui/common/client';
 
@@ -40,7 +41,7 @@
     if (
       await attempt(
         () => put(`?take=${encodeURIComponent(JSON.stringify(chosen))}`),
-        `${chosen.length} ${chosen.length === 1 ? 'card is' : 'cards are'} taken.`
+        `${counted(chosen.length, 'card is', 'cards are')} taken.`
       )
     )
       dialog.close();
@@ -96,7 +97,7 @@
     <div class="modal-action">
       <form method="dialog"><button class="btn btn-sm">{cards ? 'Take nothing' : 'Close'}</button></form>
       {#if cards}<button class="btn btn-sm btn-primary" disabled={chosen.length === 0} onclick={take}
-          >Take {chosen.length} {chosen.length === 1 ? 'card' : 'cards'}</button
+          >Take {counted(chosen.length, 'card')}</button
         >{/if}
     </div>
   </div>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { counted } from '$core/units/counted';
   import { copiesOf, USUAL_COPIES, type WatchedFolder } from '$lib/arrivals';
   import { Refusal } from '$lib/ui/common/client';
   import WayOfRecipe from './WayOfRecipe.svelte';
@@ -36,7 +37,7 @@
   const example = $derived.by(() => {
     const name = `Sign${draft.copies.replace('#', '24')}.pdf`;
     const copies = copiesOf(name, draft.copies);
-    return copies === undefined ? '' : `${name} is ${copies} copies`;
+    return copies === undefined ? '' : `${name} is ${counted(copies, 'copy', 'copies')}`;
   });
   async function keep(event: SubmitEvent): Promise<void> {
     event.preventDefault();

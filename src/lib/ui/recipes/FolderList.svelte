@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { counted } from '$core/units/counted';
   import type { WatchedFolder } from '$lib/arrivals';
   import { WAY_WORDS } from '$lib/recipe-words';
   import type { FolderState } from '$lib/server/automation/folder-watching';
@@ -58,8 +59,7 @@
         {#if !kept.folder.isOn}<p class="font-semibold">Switched off.</p>
         {:else if state?.trouble}<p class="text-error" role="alert">{state.trouble}</p>
         {:else if state && state.waiting > 0}<p role="status">
-            {state.waiting}
-            {state.waiting === 1 ? 'file' : 'files'} being looked at.
+            {counted(state.waiting, 'file')} being looked at.
           </p>{/if}
         <p class="mt-2 flex gap-1">
           <button class="btn btn-xs" onclick={() => (editing = kept.id)} aria-label="Change {kept.folder.path}">Change</button>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
+  import { counted } from '$core/units/counted';
   import type { NetworkPrinter } from '$lib/network-printer';
   import { WAY_WORDS } from '$lib/recipe-words';
   import type { KeptPrinter } from '$lib/server/automation/printers/network-printers';
@@ -100,8 +101,7 @@
         {#if !printer.isOn}<p class="font-semibold">Switched off.</p>
         {:else if state?.trouble}<p class="text-error" role="alert">{state.trouble}</p>
         {:else if state && state.open > 0}<p role="status">
-            {state.open}
-            {state.open === 1 ? 'job' : 'jobs'} not printed yet.
+            {counted(state.open, 'job')} not printed yet.
           </p>{/if}
         <p class="mt-2 flex gap-1">
           <button class="btn btn-xs" onclick={() => (editing = kept.id)} aria-label="Change {printer.name}">Change</button>

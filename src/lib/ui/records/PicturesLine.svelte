@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { PicturesRef } from '$core/records/choices';
+  import { counted } from '$core/units/counted';
   import { early } from '$lib/ui/common/early';
   import type { PicturesReply } from './send-table';
 
@@ -11,15 +12,14 @@
     onfile: (file: File) => void;
   }
   let { pictures, taken, busy, onfile }: Props = $props();
-
-  const count = (n: number) => `${n.toLocaleString('en-GB')} ${n === 1 ? 'picture' : 'pictures'}`;
 </script>
 
 <section aria-label="Pictures" class="space-y-2">
   <h2 class="panel-title">Pictures</h2>
   <p class="text-base-content/80 text-sm">
     {#if pictures}<span class="text-base-content text-base"
-        ><span class="font-semibold">{count(pictures.count)}</span> from <em class="break-all">{pictures.name}</em>.</span
+        ><span class="font-semibold">{counted(pictures.count, 'picture')}</span> from
+        <em class="break-all">{pictures.name}</em>.</span
       >
     {/if}
     A field shows the picture whose name it says, with its ending or without; one that is not {pictures
@@ -45,9 +45,7 @@
   </p>
   {#if taken && taken.leftOutCount > 0}
     <details class="text-sm">
-      <summary class="cursor-pointer py-1"
-        >{taken.leftOutCount.toLocaleString('en-GB')} {taken.leftOutCount === 1 ? 'file' : 'files'} of the zip left out</summary
-      >
+      <summary class="cursor-pointer py-1">{counted(taken.leftOutCount, 'file')} of the zip left out</summary>
       <ul>
         {#each taken.leftOut as { name, why } (name)}<li class="break-all"><em>{name}</em>: {why}.</li>{/each}
         {#if taken.leftOutCount > taken.leftOut.length}<li>…</li>{/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { RecordChoices } from '$core/records/choices';
   import { mendsOf, RISKS, type Risk, type RiskMend } from '$core/records/risks';
+  import { counted } from '$core/units/counted';
   import { MM_PER_POINT } from '$core/units/length';
   import type { RecordsLooked } from '$lib/server/records/workers/records';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
@@ -59,7 +60,7 @@
     {#if busy}<span class="loading loading-spinner loading-xs" role="status" aria-label="Records are looked at"></span>{/if}
   </h2>
   {#if busy && count > 2000}<p class="flex items-center gap-2 text-sm">
-      {count.toLocaleString('en-GB')} records are looked at
+      {counted(count, 'record is', 'records are')} looked at
       <progress class="progress w-24" value={share} max="1" aria-label="How much of it is done"></progress>
     </p>{/if}
   {#if failed}<p class="text-error text-sm" role="alert">{failed}</p>{/if}

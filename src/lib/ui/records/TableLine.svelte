@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { RecordChoices } from '$core/records/choices';
   import { DELIMITERS, ENCODINGS, type TableChoices } from '$core/records/table-choices';
+  import { counted } from '$core/units/counted';
   import type { TableTaken } from '$lib/server/dockets/docket-records';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import { early } from '$lib/ui/common/early';
@@ -19,7 +20,6 @@
   let { records, copies, taken, busy, onfile, onagain, onchange }: Props = $props();
 
   const { table } = $derived(records);
-  const count = (n: number, one: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : `${one}s`}`;
   const DELIMITER_NAMES = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' } as const;
   const how = $derived<TableChoices>(
     taken
@@ -46,7 +46,7 @@
   <h2 class="panel-title">Table</h2>
   {#if table}
     <p>
-      <span class="font-semibold">{count(table.count, 'record')}</span> from <em class="break-all">{table.name}</em>.
+      <span class="font-semibold">{counted(table.count, 'record')}</span> from <em class="break-all">{table.name}</em>.
     </p>
   {:else}
     <p class="text-base-content/80">
@@ -117,7 +117,7 @@
       <p class="text-sm" role="status">
         {news.added.length === 0 && news.gone.length === 0 && news.changed.length === 0
           ? 'The same as before.'
-          : `${count(news.added.length, 'record')} new, ${news.gone.length} gone, ${news.changed.length} changed; the others keep their numbers.`}
+          : `${counted(news.added.length, 'record')} new, ${news.gone.length} gone, ${news.changed.length} changed; the others keep their numbers.`}
       </p>
     {/if}
   {/if}
@@ -157,7 +157,7 @@
           onchange={(each) => onchange({ each })}
         />
         {records.each === 1 ? 'time' : 'times'}{/if}:
-      <span class="font-semibold">{count(copies, 'cop').replace(/cops$/, 'copies').replace(/cop$/, 'copy')}</span>,
+      <span class="font-semibold">{counted(copies, 'copy', 'copies')}</span>,
       <select
         class="in-sentence"
         aria-label="Order"

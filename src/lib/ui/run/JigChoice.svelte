@@ -2,6 +2,7 @@
   import { emptyIn } from '$core/layout/in-pockets';
   import { isJig, type Placement, type PocketRule, type Stock } from '$core/layout/placement';
   import { turnedSize } from '$core/geometry/matrix';
+  import { counted } from '$core/units/counted';
   import type { LengthUnit } from '$core/units/length';
   import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import PocketSentence from '$lib/ui/jig/PocketSentence.svelte';
@@ -127,8 +128,7 @@
       <span class="font-semibold">{loads}</span>{#if empty.length > 0 && last.copies.length > 0}. {layout.parts.length > 1
           ? 'The last fills'
           : 'It fills'}
-        {spans(last.copies.flatMap(({ pocket }) => pocket ?? []))}; {empty.length}
-        {empty.length === 1 ? 'pocket stays' : 'pockets stay'} empty{/if}.
+        {spans(last.copies.flatMap(({ pocket }) => pocket ?? []))}; {counted(empty.length, 'pocket stays', 'pockets stay')} empty{/if}.
     </p>
     <p class="text-base-content/70 text-sm">
       What lies in a jig is not cut: cut lines of its dockets are left alone, and no marks are printed beside it.

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import type { LaidLayer } from '$core/inks/stack';
+  import { counted } from '$core/units/counted';
   import { formatFigure, formatMetres } from '$core/units/length';
   import type { CutTask } from '$lib/server/cutting/cut';
   import type { Machine } from '$lib/server/machines/machines';
@@ -44,7 +45,7 @@
   const leftInWords = $derived.by(() => {
     if (of === 1) return '';
     if (prints.length === 0) return `${sheetsInWords(of, inJig)}, all alike.`;
-    return left === 0 ? '' : `${of - left} of ${of} came out; ${left} ${left === 1 ? 'is' : 'are'} left.`;
+    return left === 0 ? '' : `${of - left} of ${of} came out; ${counted(left, 'is', 'are')} left.`;
   });
   let typed = $state<number | null>(null);
   /** Loads are laid in one by one. */
@@ -92,7 +93,7 @@
       const missing = await send<{ name: string; copies: number }[]>('POST', `/api/runs/${run.id}/leave`);
       for (const { name, copies } of missing)
         toast.info(
-          `${copies} ${copies === 1 ? 'copy' : 'copies'} of ${name} ${copies === 1 ? 'lies' : 'lie'} in no run now. Its ticket lays out what is missing.`
+          `${counted(copies, 'copy', 'copies')} of ${name} ${copies === 1 ? 'lies' : 'lie'} in no run now. Its ticket lays out what is missing.`
         );
     });
     busy = false;

@@ -7,6 +7,7 @@
   import Pause from '@lucide/svelte/icons/pause';
   import Play from '@lucide/svelte/icons/play';
   import X from '@lucide/svelte/icons/x';
+  import { counted } from '$core/units/counted';
   import type { Docket } from '$lib/server/dockets/dockets';
   import type { Run } from '$lib/server/production/run';
   import { sheetsInWords } from '$lib/sheets';
@@ -34,7 +35,7 @@
     if (copies === null) return '';
     const onEach = times > 1 ? `${copies} on each of ${sheetsInWords(times, inJig)}` : '';
     const all = copies * times;
-    if (pieces) return [`${all} ${all === 1 ? 'panel' : 'panels'} of its wall`, onEach].filter(Boolean).join(', ');
+    if (pieces) return [`${counted(all, 'panel')} of its wall`, onEach].filter(Boolean).join(', ');
     return [all === choices.copies ? '' : `${all} of its ${choices.copies} copies`, onEach].filter(Boolean).join(', ');
   }
 

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { RunPiece } from '$core/layout/run-piece';
+  import { counted } from '$core/units/counted';
   import { batchWords, type PanelBatches } from '$lib/batches';
   import { formatMetres } from '$core/units/length';
 
@@ -26,8 +27,7 @@
 </script>
 
 <p class="border-base-300 border-b px-4 py-1 text-sm" role="note" aria-label="Panels">
-  {copies}
-  {copies === 1 ? 'panel' : 'panels'} of a wall.
+  {counted(copies, 'panel')} of a wall.
   <span class={batch.isOther ? 'text-error font-semibold' : ''}>{batch.words}</span>
   {#if roll && roll.lengthMm < longest}
     <span class="text-error font-semibold"

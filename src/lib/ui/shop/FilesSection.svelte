@@ -1,5 +1,6 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
+  import { counted } from '$core/units/counted';
   import type { ShopSettings } from '$lib/shop-settings';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
@@ -19,7 +20,7 @@
   const clearPlates = () =>
     attempt(async () => {
       const { runs, bytes } = await send<{ runs: number; bytes: number }>('DELETE', '/api/plates');
-      toast.success(`Plates of ${runs} ${runs === 1 ? 'run' : 'runs'} are deleted: ${fileSize(bytes)} are free again.`);
+      toast.success(`Plates of ${counted(runs, 'run')} are deleted: ${fileSize(bytes)} are free again.`);
     });
 </script>
 

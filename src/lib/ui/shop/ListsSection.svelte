@@ -1,6 +1,7 @@
 <script lang="ts">
   import Plus from '@lucide/svelte/icons/plus';
   import Trash from '@lucide/svelte/icons/trash-2';
+  import { counted } from '$core/units/counted';
   import type { ShopSettings } from '$lib/shop-settings';
 
   let { settings, onchange }: { settings: ShopSettings; onchange: (part: Partial<ShopSettings>) => void } = $props();
@@ -20,7 +21,7 @@
     <details class="border-base-300 border-b text-sm">
       <summary class="cursor-pointer py-1"
         >{list.name}
-        <span class="text-base-content/70">{list.entries.length} {list.entries.length === 1 ? 'entry' : 'entries'}</span></summary
+        <span class="text-base-content/70">{counted(list.entries.length, 'entry', 'entries')}</span></summary
       >
       <div class="flex items-center gap-2 pb-1">
         <input

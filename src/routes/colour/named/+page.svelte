@@ -4,6 +4,7 @@
   import { page } from '$app/state';
   import { toast } from 'svelte-sonner';
   import type { NamedColour } from '$core/colour/named-colour';
+  import { counted } from '$core/units/counted';
   import type { ColourLine } from '$lib/server/conditions/colour-list';
   import ColourForm from '$lib/ui/colour/ColourForm.svelte';
   import ColourSections from '$lib/ui/colour/ColourSections.svelte';
@@ -87,7 +88,7 @@
         {:else if key === 'a'}{figure(line.lab[1])}
         {:else if key === 'b'}{figure(line.lab[2])}
         {:else if key === 'collection'}<div class="truncate">{line.collection}</div>
-        {:else if line.own > 0}on {line.own} {line.own === 1 ? 'condition' : 'conditions'}{/if}
+        {:else if line.own > 0}on {counted(line.own, 'condition')}{/if}
       {/snippet}
       {#snippet actions()}
         {#if rows.ticked.size > 0}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Data } from 'plotly.js-dist-min';
   import { goto } from '$app/navigation';
+  import { counted } from '$core/units/counted';
   import { formatFigure } from '$core/units/length';
   import type { DayOfMedia } from '$lib/server/printing/costs';
   import Plot from '$lib/ui/common/Plot.svelte';
@@ -84,8 +85,7 @@
         value={String(data.weeks)}
         onchange={(event) => goto(`?weeks=${event.currentTarget.value}`, { keepFocus: true })}
       >
-        {#each [1, 4, 13, 52] as weeks (weeks)}<option value={String(weeks)}>{weeks} {weeks === 1 ? 'week' : 'weeks'}</option
-          >{/each}
+        {#each [1, 4, 13, 52] as weeks (weeks)}<option value={String(weeks)}>{counted(weeks, 'week')}</option>{/each}
       </select></label
     >
     <a class="btn btn-sm ml-auto" href="/api/report?weeks={data.weeks}&as=csv" download>Docket by docket, as CSV</a>

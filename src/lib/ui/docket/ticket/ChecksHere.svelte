@@ -1,6 +1,7 @@
 <script lang="ts">
   import Crosshair from '@lucide/svelte/icons/crosshair';
   import type { Check, Subject } from '$core/checks/check';
+  import { counted } from '$core/units/counted';
   import LevelIcon from '$lib/ui/common/LevelIcon.svelte';
   import type { TicketChecks } from './ticket';
 
@@ -54,7 +55,7 @@
       <details class="mt-0.5">
         <summary class="text-base-content/70 cursor-pointer text-xs"
           ><LevelIcon level="fine" bare />
-          <span class="align-middle">{fine.length} {fine.length === 1 ? 'thing is' : 'things are'} fine</span></summary
+          <span class="align-middle">{counted(fine.length, 'thing is', 'things are')} fine</span></summary
         >
         <ul class="mt-1 space-y-1">
           {#each fine as check (check.id)}{@render item(check)}{/each}

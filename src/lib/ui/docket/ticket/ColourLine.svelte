@@ -2,6 +2,7 @@
   import { ROLES, roleOf, ruleFor, type Role } from '$core/artwork/roles';
   import { isPlainTone } from '$core/colour/tone';
   import { fieldSpots } from '$core/records/field-spots';
+  import { counted } from '$core/units/counted';
   import { SHOPS_OWN, type DocketChoices } from '$lib/docket-choices';
   import { attempt } from '$lib/ui/common/client';
   import { changeSettings } from '$lib/ui/shop/change-settings';
@@ -23,10 +24,7 @@
       name,
       colour,
       isLayer: false,
-      what:
-        outlines === objects
-          ? `${outlines} ${outlines === 1 ? 'outline' : 'outlines'}`
-          : `${objects} ${objects === 1 ? 'object' : 'objects'}`
+      what: outlines === objects ? counted(outlines, 'outline') : counted(objects, 'object')
     })),
     ...fieldSpots(choices.records.fields)
       .filter((name) => !facts.spots.some((spot) => spot.name === name))

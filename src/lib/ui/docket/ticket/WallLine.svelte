@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { counted } from '$core/units/counted';
   import { plannedWall } from '$lib/panels';
   import { formatLength } from '$core/units/length';
   import type { TicketView } from './ticket';
@@ -19,8 +20,7 @@
     <h2 class="panel-title leading-4">Wall</h2>
     <p>
       {#if wall && planned}
-        A wall in <span class="font-semibold">{numbers} {numbers === 1 ? 'panel' : 'panels'}</span>, {wall.film}, {wall.joint ===
-        'butt'
+        A wall in <span class="font-semibold">{counted(numbers, 'panel')}</span>, {wall.film}, {wall.joint === 'butt'
           ? 'butted'
           : `overlapping by ${formatLength(planned.overlapMm, view.settings.unit)}`}, hung {wall.order}.
       {:else if isTooWide}It is wider than the film: as a wall it is printed in panels.
