@@ -276,6 +276,46 @@ describe('a wall in panels', () => {
     await expect(shop.ripping.rip(whole)).rejects.toThrow('is in no panels: Seam 2');
   });
 
+  it('that broke off keeps the panels that came out; the others are of the same wall, in the same order', async () => {
+    const speed = (speed: number) => fetch(`${printer.url}/speed`, { method: 'POST', body: JSON.stringify({ speed }) });
+    const id = wallDocket();
+    const run = await ripped([id]);
+    const before = shop.runs.frozen(run).plan;
+    const { copies } = shop.runs.get(run).layout.parts[0]!;
+    const ends = copies.map(({ y, height }) => y + height).sort((p, q) => p - q);
+    await speed(16);
+    const [started] = await shop.printing.start(run, printerId, 1);
+    await until(() => shop.prints.get(started!.id).printedMm > ends[0]!);
+    // However late the cancelling comes, it comes before the last panel.
+    await speed(4);
+    await until(() => shop.prints.get(started!.id).printedMm > ends[1]!);
+    shop.printing.cancel(started!.id);
+    await until(() => shop.prints.get(started!.id).endedAt !== null);
+    await speed(1e6);
+    const print = shop.prints.get(started!.id);
+    const came = ends.filter((end) => end <= print.printedMm).length;
+    expect(shop.partPrints.look(print)).toMatchObject({ whole: { length: came }, missing: { length: 4 - came } });
+
+    const rest = await shop.partPrints.keep(print.id);
+    const panels = (one: number) => shop.runs.get(one).laid.map(({ piece }) => piece);
+    expect(panels(run)).toEqual([3, 2, 1, 0].slice(0, came));
+    expect(panels(rest)).toEqual([3, 2, 1, 0].slice(came));
+    expect(shop.docketParts.divided(id)).toMatchObject({ missing: 0, over: 0 });
+    expect(shop.runs.get(rest).hindrance).toBeNull();
+    expect((await shop.tasks.ended((await shop.ripping.rip(rest)).id)).error).toBeNull();
+    // The same places of the artwork, so that they meet.
+    const froms = (plan: typeof before) => plan.sources.map(({ from, prepare }) => JSON.stringify([from, prepare.region]));
+    const of = froms(shop.runs.frozen(rest).plan);
+    expect(of).toHaveLength(4 - came);
+    expect(froms(before)).toEqual(expect.arrayContaining(of));
+    await printed(rest);
+    expect(shop.docketParts.divided(id)).toMatchObject({ missing: 0, isPrinted: true });
+    // A panel of those that were kept is printed again as one of the others is.
+    const spoiled = shop.runs.get(run).layout.parts[0]!.copies[0]!;
+    const again = shop.runCopies.again(run, [spoiled]);
+    expect(panels(again)).toEqual([3]);
+  });
+
   it('prints no panel that lies in an opening', async () => {
     const gate = { name: 'Gate', x: 200, y: 0, width: 275, height: 260, shape: 'rectangle' as const, outline: [], leftOut: true };
     const run = await ripped([wallDocket({ openings: [gate] })]);
