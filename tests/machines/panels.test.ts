@@ -7,7 +7,7 @@ import { newText } from '$core/records/new-field';
 import { Shop } from '$lib/server/app/shop';
 import type { RunLine } from '$lib/server/production/run-list';
 import { waitsFor } from '$lib/server/printing/releasing';
-import { oneChunk, startStandIn, temporaryFolder, until, USUAL_MODE, type StandIn } from '../harness';
+import { oneChunk, startStandIn, temporaryFolder, until, modeOf, type StandIn } from '../harness';
 import { colourAt, colourOn, middleOfDark, panelsOf, pictureFrom } from '../made/hung-wall';
 import { cmykBox, madePdf } from '../made/pdf';
 
@@ -40,7 +40,7 @@ beforeAll(async () => {
   shop.start();
   await shop.machines.lookNow();
   const media = shop.media.addNew({ name: 'Film', family: 'cast', widthMm: 300, rolls: [{ widthMm: 250, lengthMm: 3000 }] }).id;
-  conditionId = shop.conditionEditing.add(printerId, media, USUAL_MODE);
+  conditionId = shop.conditionEditing.add(printerId, media, modeOf('Petrel 13/Harbour/calendered/360/4/both ways/draft'));
   await until(() => shop.conditions.get(conditionId).hasProfile);
   const { id } = await shop.artworks.take('wall.pdf', oneChunk(madePdf({ width: 90, height: 26, content })));
   await until(() => shop.artworks.get(id).state === 'ready');
