@@ -1,5 +1,5 @@
-import { Matrix as Dense } from 'ml-matrix';
 import { apply, chain, type Matrix, type Point } from '../geometry/matrix';
+import { add, factorOf, halfSolved, product, solved, type Envelope, type Term } from './envelope';
 
 /**
  * How a print lies in the cutter, fitted to its marks: shifted and turned at will; stretched, sheared and bowed as far as
@@ -55,6 +55,8 @@ const BENT_MM = 2;
 const LEAST_ROWS = 4;
 const MOST_ROWS = 60;
 const AFFINE = 6;
+/** Where it lies, and how it is turned, is not known. */
+const ANYWHERE_MM = 30_000;
 
 /** What prints may be: made once for the marks that are expected. */
 export interface Stiffness {
@@ -62,9 +64,21 @@ export interface Stiffness {
   half: number;
   size: number;
   rows: number[];
-  /** What is known beforehand, as sums of squares. */
-  known: Dense;
+  /** What is known beforehand, as sums of squares: of each row shift x, y and lean x, y, and then what is of the whole. */
+  known: Envelope;
+  /** By mark what moves it: asked for again and again. */
+  moved: Map<Point, Moved>;
 }
+
+/** What each unknown moves a place by, along x and along y. */
+interface Moved {
+  x: Term[];
+  y: Term[];
+}
+
+/** Unknowns of a row; a row hangs together with the two before it. */
+const OF_ROW = 4;
+const ROWS_BACK = 2;
 
 /** @param expected marks of the run */
 export function stiffnessOf(expected: readonly Point[]): Stiffness {
@@ -76,17 +90,20 @@ export function stiffnessOf(expected: readonly Point[]): Stiffness {
   const every = Math.ceil(ys.length / MOST_ROWS);
   const rows = ys.length < LEAST_ROWS ? [] : ys.filter((_, i) => i % every === 0 || i === ys.length - 1);
   const size = Math.max(1, Math.hypot(right - left, bottom - top) / 2);
-  const known = Dense.zeros(AFFINE + 4 * rows.length, AFFINE + 4 * rows.length);
-  const know = (terms: readonly [number, number][], sigma: number) => {
-    for (const [i, a] of terms) for (const [j, b] of terms) known.set(i, j, known.get(i, j) + (a * b) / sigma ** 2);
-  };
-  // Unknowns: shift x, y; turn; stretch across and along; shear; then by row shift x, y and lean x, y.
-  know([[3, 1]], ACROSS * size);
-  know([[4, 1]], ALONG * size);
-  know([[5, 1]], SHEAR * size);
+  const whole = OF_ROW * rows.length;
+  const firsts = Array.from({ length: whole + AFFINE }, (_, i) =>
+    i < whole ? Math.max(0, OF_ROW * (Math.floor(i / OF_ROW) - ROWS_BACK)) : 0
+  );
+  const known: Envelope = { firsts, lower: firsts.map((_, i) => new Float64Array(i + 1)) };
+  const know = (terms: readonly Term[], sigma: number) => add(known, terms, 1 / sigma ** 2);
+  // Of the whole: shift x, y; turn; stretch across and along; shear.
+  know([[whole + 3, 1]], ACROSS * size);
+  know([[whole + 4, 1]], ALONG * size);
+  know([[whole + 5, 1]], SHEAR * size);
+  for (let i = 0; i < 3; i++) know([[whole + i, 1]], ANYWHERE_MM);
   rows.forEach((y, i) => {
-    const at = (row: number, which: number) => AFFINE + 4 * row + which;
-    for (let which = 0; which < 4; which++) know([[at(i, which), 1]], BENT_MM);
+    const at = (row: number, which: number) => OF_ROW * row + which;
+    for (let which = 0; which < OF_ROW; which++) know([[at(i, which), 1]], BENT_MM);
     const [before, after] = [rows[i - 1], rows[i + 1]];
     if (before === undefined) return;
     const turned = Math.max(LEAST_BENT_MM, BOW * (y - before) * half);
@@ -96,7 +113,8 @@ export function stiffnessOf(expected: readonly Point[]): Stiffness {
     const beside = Math.max(LEAST_BENT_MM, (BOW / 2) * (y - before) * (after - y));
     for (const which of [0, 1]) know([[at(i - 1, which), t - 1], [at(i, which), 1], [at(i + 1, which), -t]], beside); // prettier-ignore
   });
-  return { middle: { x: (left + right) / 2, y: (top + bottom) / 2 }, half, size, rows, known };
+  const shape = { middle: { x: (left + right) / 2, y: (top + bottom) / 2 }, half, size, rows };
+  return { ...shape, known, moved: new Map(expected.map((mark) => [mark, movedAt(shape, mark)])) };
 }
 
 /** The row before a place, and how far on to the next it is, 0…1. Beyond the ends it is at the end. */
@@ -107,11 +125,11 @@ function between(rows: readonly number[], y: number): [row: number, on: number] 
   return [row, Math.min(1, Math.max(0, (y - from) / (to - from)))];
 }
 
-/** What each unknown moves a place by, along x and along y. */
-function termsAt({ middle, half, size, rows }: Stiffness, p: Point): { x: [number, number][]; y: [number, number][] } {
+function movedAt({ middle, half, size, rows }: Omit<Stiffness, 'known' | 'moved'>, p: Point): Moved {
   const [u, v] = [(p.x - middle.x) / size, (p.y - middle.y) / size];
-  const x: [number, number][] = [[0, 1], [2, -v], [3, u], [5, v]]; // prettier-ignore
-  const y: [number, number][] = [[1, 1], [2, u], [4, v]]; // prettier-ignore
+  const whole = OF_ROW * rows.length;
+  const x: Term[] = [[whole, 1], [whole + 2, -v], [whole + 3, u], [whole + 5, v]]; // prettier-ignore
+  const y: Term[] = [[whole + 1, 1], [whole + 2, u], [whole + 4, v]]; // prettier-ignore
   if (rows.length > 0) {
     const [row, on] = between(rows, p.y);
     const lean = (p.x - middle.x) / half;
@@ -119,8 +137,7 @@ function termsAt({ middle, half, size, rows }: Stiffness, p: Point): { x: [numbe
       [row, 1 - on],
       [row + 1, on]
     ] as const) {
-      // prettier-ignore
-      const at = AFFINE + 4 * k;
+      const at = OF_ROW * k;
       x.push([at, share], [at + 2, share * lean]);
       y.push([at + 1, share], [at + 3, share * lean]);
     }
@@ -134,16 +151,14 @@ function termsAt({ middle, half, size, rows }: Stiffness, p: Point): { x: [numbe
  * @param guess about how it lies: turned and flipped as it is, to some millimetres
  */
 export function fitLie(pairs: readonly Pair[], stiffness: Stiffness, guess: Matrix): Fit {
-  const { middle, half, size, rows, known } = stiffness;
-  const n = known.rows;
+  const { middle, half, size, rows, known, moved } = stiffness;
   const scale = Math.hypot(guess[0], guess[1]);
   // The guess without its size, about the middle: what is fitted is what must be added to it.
   const [c, s] = [guess[0] / scale, guess[1] / scale];
   const centre = apply(guess, middle);
   const base: Matrix = [c, s, s, -c, centre.x - c * middle.x - s * middle.y, centre.y - s * middle.x + c * middle.y];
-  const normal = known.clone();
-  const right = Dense.zeros(n, 1);
-  const terms = pairs.map(({ from }) => termsAt(stiffness, from));
+  const normal = { ...known, lower: known.lower.map((row) => row.slice()) };
+  const terms = pairs.map(({ from }) => moved.get(from) ?? movedAt(stiffness, from));
   const misses = pairs.map(({ from, to }) => {
     const at = apply(base, from);
     const [dx, dy] = [to.x - at.x, to.y - at.y];
@@ -151,30 +166,25 @@ export function fitLie(pairs: readonly Pair[], stiffness: Stiffness, guess: Matr
     return { x: c * dx + s * dy, y: s * dx - c * dy };
   });
   const weight = 1 / NOISE_MM ** 2;
+  const right: Term[] = [];
   terms.forEach((of, k) => {
-    for (const axis of ['x', 'y'] as const)
-      for (const [i, a] of of[axis]) {
-        right.set(i, 0, right.get(i, 0) + a * misses[k]![axis] * weight);
-        for (const [j, b] of of[axis]) normal.set(i, j, normal.get(i, j) + a * b * weight);
-      }
+    for (const axis of ['x', 'y'] as const) {
+      add(normal, of[axis], weight);
+      for (const [i, a] of of[axis]) right.push([i, a * misses[k]![axis] * weight]);
+    }
   });
-  // Shift and turn alone are not known beforehand; two marks tell them.
-  for (let i = 0; i < 3; i++) normal.set(i, i, normal.get(i, i) + 1e-9);
-  const inverse = inverseOf(normal);
-  const found = inverse.map((row) => row.reduce((sum, v, i) => sum + v * right.get(i, 0), 0));
-  const spread = (a: [number, number][], b: [number, number][]) => {
-    let sum = 0;
-    for (const [i, p] of a) for (const [j, q] of b) sum += p * q * inverse[i]![j]!;
-    return sum;
-  };
-  const sum = (of: [number, number][]) => of.reduce((all, [i, a]) => all + a * found[i]!, 0);
-  const strain = misses.reduce((all, { x, y }) => all + (x * x + y * y) * weight, 0) - right.to1DArray().reduce((all, b, i) => all + b * found[i]!, 0); // prettier-ignore
+  const factor = factorOf(normal);
+  const halfway = halfSolved(factor, right);
+  const found = solved(factor, halfway);
+  const sum = (of: readonly Term[]) => of.reduce((all, [i, a]) => all + a * found[i]!, 0);
+  const strain = misses.reduce((all, { x, y }) => all + (x * x + y * y) * weight, 0) - product(halfway, halfway);
   const apart: number[] = [];
   const pull: number[] = [];
   const unsure: number[] = [];
   terms.forEach((of, k) => {
     // Leave one out by its own share of its fit, a 2 × 2 block: (I − H)⁻¹ r, and its variance H(I − H)⁻¹.
-    const [xx, xy, yy] = [spread(of.x, of.x) * weight, spread(of.x, of.y) * weight, spread(of.y, of.y) * weight];
+    const [x, y] = [halfSolved(factor, of.x), halfSolved(factor, of.y)];
+    const [xx, xy, yy] = [product(x, x) * weight, product(x, y) * weight, product(y, y) * weight];
     const [rx, ry] = [misses[k]!.x - sum(of.x), misses[k]!.y - sum(of.y)];
     const det = Math.max(1e-12, (1 - xx) * (1 - yy) - xy * xy);
     const [ex, ey] = [((1 - yy) * rx + xy * ry) / det, (xy * rx + (1 - xx) * ry) / det];
@@ -183,16 +193,16 @@ export function fitLie(pairs: readonly Pair[], stiffness: Stiffness, guess: Matr
     unsure.push(NOISE_MM * Math.sqrt(Math.max(0, (1 - yy) / det - 1, (1 - xx) / det - 1)));
   });
   const toCutter = (x: number, y: number): Point => ({ x: c * x + s * y, y: s * x - c * y });
-  const [tx, ty, turn, across, along, shear] = found.slice(0, AFFINE).map((v, i) => (i < 2 ? v : v / size)) as [number, number, number, number, number, number]; // prettier-ignore
-  const add: Matrix = [1 + across, turn, shear - turn, 1 + along, tx, ty];
+  const [tx, ty, turn, across, along, shear] = Array.from(found.slice(-AFFINE)).map((v, i) => (i < 2 ? v : v / size)) as [number, number, number, number, number, number]; // prettier-ignore
+  const change: Matrix = [1 + across, turn, shear - turn, 1 + along, tx, ty];
   const about: Matrix = [1, 0, 0, 1, -middle.x, -middle.y];
   const back: Matrix = [1, 0, 0, 1, middle.x, middle.y];
   return {
-    map: chain(chain(chain(about, add), back), base),
+    map: chain(chain(chain(about, change), back), base),
     middle: middle.x,
     half,
     rows: rows.map((y, i) => {
-      const [px, py, qx, qy] = found.slice(AFFINE + 4 * i, AFFINE + 4 * i + 4) as [number, number, number, number];
+      const [px, py, qx, qy] = found.slice(OF_ROW * i, OF_ROW * (i + 1)) as unknown as [number, number, number, number];
       return { y, shift: toCutter(px, py), lean: toCutter(qx, qy) };
     }),
     apart,
@@ -200,52 +210,10 @@ export function fitLie(pairs: readonly Pair[], stiffness: Stiffness, guess: Matr
     unsure,
     strain,
     doubt: (at) => {
-      const of = termsAt(stiffness, at);
-      return Math.sqrt(Math.max(spread(of.x, of.x), spread(of.y, of.y)));
+      const { x, y } = moved.get(at) ?? movedAt(stiffness, at);
+      return Math.sqrt(Math.max(...[halfSolved(factor, x), halfSolved(factor, y)].map((z) => product(z, z))));
     }
   };
-}
-
-/**
- * The inverse of a symmetric positive definite matrix, by Cholesky's factors in plain rows: a registration makes hundreds, and the
- * library's made it two and a half times as long.
- */
-function inverseOf(matrix: Dense): number[][] {
-  const n = matrix.rows;
-  const lower = matrix.to2DArray();
-  for (let i = 0; i < n; i++) {
-    const a = lower[i]!;
-    for (let j = 0; j <= i; j++) {
-      const b = lower[j]!;
-      let sum = a[j]!;
-      for (let k = 0; k < j; k++) sum -= a[k]! * b[k]!;
-      a[j] = i === j ? Math.sqrt(sum) : sum / b[j]!;
-    }
-  }
-  // Rows of the factor's inverse, whose columns' products are the matrix's inverse.
-  const back: number[][] = [];
-  for (let i = 0; i < n; i++) {
-    const row = new Array<number>(n).fill(0);
-    row[i] = 1;
-    for (let k = 0; k < i; k++) {
-      const share = lower[i]![k]!;
-      if (share === 0) continue;
-      const before = back[k]!;
-      for (let j = 0; j <= k; j++) row[j] = row[j]! - share * before[j]!;
-    }
-    for (let j = 0; j <= i; j++) row[j] = row[j]! / lower[i]![i]!;
-    back.push(row);
-  }
-  const inverse = Array.from({ length: n }, () => new Array<number>(n).fill(0));
-  back.forEach((row, last) => {
-    for (let i = 0; i <= last; i++) {
-      const share = row[i]!;
-      if (share === 0) continue;
-      const into = inverse[i]!;
-      for (let j = 0; j <= last; j++) into[j] = into[j]! + share * row[j]!;
-    }
-  });
-  return inverse;
 }
 
 /** A place of the run in the cutter. */
