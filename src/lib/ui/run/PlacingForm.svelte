@@ -184,7 +184,9 @@
           onchange({ marks: { ...rule.marks, shape: event.currentTarget.value as RunRule['marks']['shape'] } })}
       >
         {#each MARK_SHAPES as shape (shape)}<option value={shape} disabled={blindTo(shape)}
-            >{MARKS_SAID[shape]} of {rule.marks.diameter} mm{blindTo(shape) ? `, which ${cutters[0]?.name} does not see` : ''}</option
+            >{MARKS_SAID[shape]} of {rule.marks.diameter} mm{blindTo(shape)
+              ? `, which ${cutters[0]?.name} does not see`
+              : ''}</option
           >{/each}
       </select>
       <label for="code">Code for the cutter</label>
