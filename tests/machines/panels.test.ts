@@ -283,11 +283,11 @@ describe('a wall in panels', () => {
     const before = shop.runs.frozen(run).plan;
     const { copies } = shop.runs.get(run).layout.parts[0]!;
     const ends = copies.map(({ y, height }) => y + height).sort((p, q) => p - q);
-    await speed(16);
+    await speed(6);
     const [started] = await shop.printing.start(run, printerId, 1);
     await until(() => shop.prints.get(started!.id).printedMm > ends[0]!);
     // However late the cancelling comes, it comes before the last panel.
-    await speed(4);
+    await speed(2);
     await until(() => shop.prints.get(started!.id).printedMm > ends[1]!);
     shop.printing.cancel(started!.id);
     await until(() => shop.prints.get(started!.id).endedAt !== null);
