@@ -22,6 +22,7 @@ interface Exports {
   ): void;
   packPlane(levels: number, width: number, target: number): void;
   packBits(source: number, length: number, target: number): number;
+  unpackBits(source: number, packed: number, target: number, length: number): number;
   countDrops(source: number, length: number, counts: number): void;
   addCells(source: number, cells: number, amounts: number, sums: number): void;
   erode(

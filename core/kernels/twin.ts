@@ -75,7 +75,8 @@ export function diffusePlaneLevels(
 }
 
 /** TIFF 6.0 section 9, the other way. @throws RangeError when the data end early or run over */
-export function unpackBits(packed: Uint8Array, length: number, out = new Uint8Array(length)): Uint8Array {
+export function unpackBits(packed: Uint8Array, length: number): Uint8Array {
+  const out = new Uint8Array(length);
   let at = 0;
   let to = 0;
   while (to < length) {
@@ -85,9 +86,7 @@ export function unpackBits(packed: Uint8Array, length: number, out = new Uint8Ar
     if (head < 128) {
       const count = head + 1;
       if (to + count > length || at + count > packed.length) throw new RangeError('A packed strip runs over its rows.');
-      out.set(packed.subarray(at, at + count), to);
-      at += count;
-      to += count;
+      for (const end = to + count; to < end;) out[to++] = packed[at++]!;
     } else {
       const count = 257 - head;
       if (to + count > length || at >= packed.length) throw new RangeError('A packed strip runs over its rows.');

@@ -260,7 +260,32 @@ describe('the other loops and their twins', () => {
         const length = kernels.run.packBits(source, bytes.length, target);
         expect(length).toBeLessThanOrEqual(bytes.length + Math.ceil(bytes.length / 128) + 1);
         expect(unpackBits(kernels.bytes(target, length), bytes.length)).toEqual(bytes);
+        kernels.bytes(source, bytes.length).fill(0);
+        expect(kernels.run.unpackBits(target, length, source, bytes.length)).toBe(1);
+        expect(kernels.bytes(source, bytes.length)).toEqual(bytes);
       })
+    );
+  });
+
+  it('unpacks what was packed by anyone as its twin does, and writes nothing beyond its room', () => {
+    const kernels = new Kernels(module);
+    const source = kernels.allocate(1024);
+    const target = kernels.allocate(1024);
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 600 }), fc.integer({ min: 1, max: 900 }), (packed, length) => {
+        kernels.bytes(source, packed.length).set(packed);
+        kernels.bytes(target, 1024).fill(7);
+        let wanted: Uint8Array | undefined;
+        try {
+          wanted = unpackBits(packed, length);
+        } catch (error) {
+          expect(error).toBeInstanceOf(RangeError);
+        }
+        expect(kernels.run.unpackBits(source, packed.length, target, length)).toBe(wanted ? 1 : 0);
+        if (wanted) expect(kernels.bytes(target, length)).toEqual(wanted);
+        expect(kernels.bytes(target + length, 1024 - length).every((byte) => byte === 7)).toBe(true);
+      }),
+      { numRuns: 500 }
     );
   });
 

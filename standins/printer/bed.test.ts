@@ -12,7 +12,7 @@ describe('a photo of a loaded jig', () => {
     const worst: number[] = [];
     for (let seed = 1; seed <= 50; seed++) {
       const { jig, lying } = loadedJig(seed);
-      const photo = takePhoto(lying, [181, 138, 58], BED, { px: 1200, seed, marks: true });
+      const photo = takePhoto(lying, [181, 138, 58], BED, { px: 900, seed, marks: true });
       const { toPicture, residualMm, marks } = rectifyByMarks(greyOf(photo), BED);
       expect(marks, `marks of ${seed}`).toBe(9);
       expect(residualMm, `residual of ${seed}`).toBeLessThan(0.2);

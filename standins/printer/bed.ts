@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { apply, chain, rotation, translation, type Point } from '$core/geometry/matrix';
 import { seededRandom } from '$core/geometry/random';
-import { homographyOf, inverse, project, type Homography } from '$core/photo/homography';
+import { homographyOf, inverse, type Homography } from '$core/photo/homography';
 import { DOT, markDiameter, markPlaces, RING_INNER, type Bed } from '$core/layout/bed-marks';
 
 /** What lies on a flatbed: things where they truly lie, which is a little beside where they should, and how a camera sees them. */
@@ -113,29 +113,35 @@ export function takePhoto(
   const plane = [{ x: 0, y: 0 }, { x: w, y: 0 }, { x: w, y: l }, { x: 0, y: l }]; // prettier-ignore
   const toPicture = homographyOf(plane.map((from) => ({ from, to: corner(from.x, from.y) })));
   const scene = sceneOf(things, colour, bed, marks);
-  const back = inverse(toPicture);
+  const [a, b, c, d, e, f, g, h, i] = inverse(toPicture) as [number, number, number, number, number, number, number, number, number]; // prettier-ignore
   const light = { x: random(), y: random() };
   const rgb = new Uint8Array(width * height * 3);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      let [r, g, b] = [0, 0, 0];
-      for (let j = 0; j < RAYS; j++)
-        for (let i = 0; i < RAYS; i++) {
-          const seen = scene(project(back, { x: x + (i + 0.5) / RAYS, y: y + (j + 0.5) / RAYS }));
-          r += seen[0]!;
-          g += seen[1]!;
-          b += seen[2]!;
-        }
+      let [red, green, blue] = [0, 0, 0];
+      for (let ray = 0; ray < RAYS * RAYS; ray++) {
+        // As `project` has it, without a point for each ray.
+        const u = x + ((ray % RAYS) + 0.5) / RAYS;
+        const v = y + (Math.floor(ray / RAYS) + 0.5) / RAYS;
+        const by = g * u + h * v + i;
+        const seen = scene((a * u + b * v + c) / by, (d * u + e * v + f) / by);
+        red += seen[0]!;
+        green += seen[1]!;
+        blue += seen[2]!;
+      }
       const falls = (1 - 0.22 * ((x / width - light.x) ** 2 + (y / height - light.y) ** 2)) / (RAYS * RAYS);
       const at = (y * width + x) * 3;
       // Noise of a sensor: of two throws nearly that of many.
       const noise = (random() + random() - 1) * 9;
-      rgb[at] = Math.max(0, Math.min(255, r * falls + noise));
-      rgb[at + 1] = Math.max(0, Math.min(255, g * falls + noise));
-      rgb[at + 2] = Math.max(0, Math.min(255, b * falls + noise));
+      rgb[at] = Math.max(0, Math.min(255, red * falls + noise));
+      rgb[at + 1] = Math.max(0, Math.min(255, green * falls + noise));
+      rgb[at + 2] = Math.max(0, Math.min(255, blue * falls + noise));
     }
   return { rgb, width, height, toPicture };
 }
+
+/** What of a square of the bed is seen: paper, one thing that covers it, or more than one of paper, things and marks. */
+const [BARE, COVERED, MIXED] = [0, 1, 2];
 
 /** The colour at each place of the bed. */
 function sceneOf(
@@ -143,41 +149,51 @@ function sceneOf(
   colour: readonly number[],
   bed: Bed,
   marks: boolean
-): (p: Point) => readonly number[] {
-  // A net over the bed: squares that edges of things go through, and those that lie wholly on one.
+): (x: number, y: number) => readonly number[] {
+  // A net over the bed: of most of its squares it is known what is seen wherever one looks.
   const cell = 5;
-  const columns = Math.ceil(bed.widthMm / cell) + 1;
+  const [columns, rows] = [Math.ceil(bed.widthMm / cell) + 1, Math.ceil(bed.lengthMm / cell) + 1];
+  const squares = new Uint8Array(columns * rows).fill(BARE);
   const edges = new Map<number, Point[][][]>();
-  const full = new Set<number>();
+  /** Squares of the bed that a box touches. */
+  const squaresOf = (points: readonly Point[]): number[] => {
+    const span = (list: readonly number[], most: number) => {
+      const first = Math.max(0, Math.floor(Math.min(...list) / cell));
+      const last = Math.min(most, Math.floor(Math.max(...list) / cell));
+      return Array.from({ length: Math.max(0, last - first + 1) }, (_, k) => first + k);
+    };
+    const along = span(
+      points.map(({ x }) => x),
+      columns - 1
+    );
+    return span(
+      points.map(({ y }) => y),
+      rows - 1
+    ).flatMap((row) => along.map((column) => row * columns + column));
+  };
+  const [outer, places] = [markDiameter(bed) / 2, marks ? markPlaces(bed) : []];
+  for (const { x, y } of places)
+    for (const at of squaresOf([{ x: x - outer, y: y - outer }, { x: x + outer, y: y + outer }])) squares[at] = MIXED; // prettier-ignore
   for (const thing of things) {
     const rings = outlineOn(thing);
-    const mixed = new Set<number>();
-    const span = (list: readonly number[]) =>
-      [Math.floor(Math.min(...list) / cell), Math.floor(Math.max(...list) / cell)] as const;
-    for (const ring of rings)
-      ring.forEach((p, i) => {
-        const q = ring[(i + 1) % ring.length]!;
-        const [[c0, c1], [r0, r1]] = [span([p.x, q.x]), span([p.y, q.y])];
-        for (let r = r0; r <= r1; r++) for (let c = c0; c <= c1; c++) mixed.add(r * columns + c);
-      });
-    for (const at of mixed) edges.set(at, [...(edges.get(at) ?? []), rings]);
-    const [[c0, c1], [r0, r1]] = [span(rings.flat().map(({ x }) => x)), span(rings.flat().map(({ y }) => y))];
-    for (let r = r0; r <= r1; r++)
-      for (let c = c0; c <= c1; c++) {
-        const middle = { x: (c + 0.5) * cell, y: (r + 0.5) * cell };
-        if (!mixed.has(r * columns + c) && isWithin(rings, middle)) full.add(r * columns + c);
-      }
+    const mixed = new Set(rings.flatMap((ring) => ring.flatMap((p, i) => squaresOf([p, ring[(i + 1) % ring.length]!]))));
+    for (const at of mixed) {
+      edges.set(at, [...(edges.get(at) ?? []), rings]);
+      if (squares[at] === BARE) squares[at] = MIXED;
+    }
+    for (const at of squaresOf(rings.flat())) {
+      const middle = { x: ((at % columns) + 0.5) * cell, y: (Math.floor(at / columns) + 0.5) * cell };
+      if (!mixed.has(at) && isWithin(rings, middle)) squares[at] = COVERED;
+    }
   }
-  const [outer, places] = [markDiameter(bed) / 2, marks ? markPlaces(bed) : []];
-  return (p) => {
-    if (p.x < 0 || p.y < 0 || p.x > bed.widthMm || p.y > bed.lengthMm) return TABLE;
-    const at = Math.floor(p.y / cell) * columns + Math.floor(p.x / cell);
-    if (full.has(at) || edges.get(at)?.some((rings) => isWithin(rings, p))) return colour;
-    // Marks stand near the edge.
-    const edge = Math.min(p.x, p.y, bed.widthMm - p.x, bed.lengthMm - p.y);
-    if (edge > 4 * outer) return PAPER;
+  return (x, y) => {
+    if (x < 0 || y < 0 || x > bed.widthMm || y > bed.lengthMm) return TABLE;
+    const at = Math.floor(y / cell) * columns + Math.floor(x / cell);
+    if (squares[at] === BARE) return PAPER;
+    if (squares[at] === COVERED || edges.get(at)?.some((rings) => isWithin(rings, { x, y }))) return colour;
     for (const mark of places) {
-      const r = Math.hypot(p.x - mark.x, p.y - mark.y) / outer;
+      const [dx, dy] = [x - mark.x, y - mark.y];
+      const r = Math.sqrt(dx * dx + dy * dy) / outer;
       if (r < 1) return r > RING_INNER || r < DOT ? INK : PAPER;
     }
     return PAPER;

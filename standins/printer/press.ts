@@ -1,7 +1,6 @@
 import { open, type FileHandle } from 'node:fs/promises';
-import { xyzToSrgb } from '$core/colour/lab';
-import type { Kernels } from '$core/kernels/kernels';
-import { unpackBits } from '$core/kernels/twin';
+import { xyzToSrgb, type Triple } from '$core/colour/lab';
+import { Kernels } from '$core/kernels/kernels';
 import { LIGHT_STRENGTH } from '$core/inks/divide';
 import { packedAmounts } from '$core/inks/drops';
 import { PROCESS_CHANNELS, type Ink, type InkSet } from '$core/inks/ink-set';
@@ -23,8 +22,12 @@ export class Press {
   readonly #file: FileHandle;
   readonly #kernels: Kernels;
   readonly #physics: Physics;
-  readonly #row: number;
-  readonly #sums: number;
+  /** Where a packed strip lies in the memory of the kernels, and what it has room for. */
+  readonly #packed: number;
+  readonly #mostPacked: number;
+  /** There too, by plate: its strip, sums of eight pixels each, and its table of amounts. */
+  readonly #strips: number[];
+  readonly #sums: number[];
   readonly #amounts: number[];
   /** By plate the ink of the machine. */
   readonly #inks: readonly Ink[];
@@ -34,13 +37,12 @@ export class Press {
   readonly layers: readonly { ink: LayerInk; figures: number }[];
   readonly #keys = new Uint32Array(1 << 20);
   readonly #colours = new Uint8Array((1 << 20) * 3);
-  readonly #full: Uint8Array;
+  /** The strip that lies unpacked. */
   #strip = -1;
-  #planes: Uint8Array[] = [];
 
   static async open(
     path: string,
-    kernels: Kernels,
+    kernels: WebAssembly.Module,
     physics: (dpi: number) => Physics,
     inks: InkSet,
     drops: readonly DropVolumes[],
@@ -54,7 +56,7 @@ export class Press {
         const { bytesRead } = await file.read(bytes, 0, length, offset);
         return bytes.subarray(0, bytesRead);
       }, size);
-      return new Press(file, plates, kernels, physics(plates.dpi.x), inks, drops, blocked);
+      return new Press(file, plates, new Kernels(kernels), physics(plates.dpi.x), inks, drops, blocked);
     } catch (error) {
       await file.close();
       throw error;
@@ -86,15 +88,23 @@ export class Press {
     this.cell = Math.max(8, Math.round(plates.dpi.x / OUTPUT_DPI / 8) * 8);
     this.columns = Math.floor(plates.widthPx / this.cell);
     this.rows = Math.floor(plates.heightPx / this.cell);
-    kernels.release(1024);
-    this.#row = kernels.allocate(Math.ceil(packedRowBytes(plates) / 16) * 16 + 64);
-    this.#sums = kernels.allocate((plates.widthPx / 8 + 8) * 4);
+    const stripBytes = packedRowBytes(plates) * Math.min(plates.rowsPerStrip, plates.heightPx);
+    // Packed it is a little larger at the most; another writer may have done it clumsily.
+    this.#mostPacked = 2 * stripBytes + 64;
+    this.#packed = kernels.allocate(this.#mostPacked);
+    this.#strips = plates.inks.map(() => kernels.allocate(stripBytes));
+    this.#sums = plates.inks.map(() => kernels.allocate(this.#eighths * 4));
     this.#amounts = plates.inks.map((_, ink) => {
       const at = kernels.allocate(512);
       new Uint16Array(kernels.run.memory.buffer, at, 256).set(packedAmounts(drops[inks.indexOf(this.#inks[ink]!)] ?? [1, 1, 1]));
       return at;
     });
-    this.#full = this.#colour(0);
+    // A table of noughts knows no colour but bare media.
+    this.#colours.set(this.#colour(0), 0);
+  }
+
+  get #eighths(): number {
+    return Math.floor(this.plates.widthPx / 8);
   }
 
   close(): Promise<void> {
@@ -111,60 +121,69 @@ export class Press {
    * every pixel; and each plate of it in full-drop pixels.
    */
   async outputRow(index: number): Promise<{ rgb: Uint8Array; cells: Uint16Array; ink: number[] }> {
-    const { plates, cell, columns } = this;
-    const cells8 = Math.floor(plates.widthPx / 8);
-    const perCell = cell / 8;
-    const means = plates.inks.map(() => new Float64Array(columns));
-    const ink = plates.inks.map(() => 0);
-    const bytes = packedRowBytes(plates);
-    for (let plate = 0; plate < plates.inks.length; plate++) {
-      const sums = this.#kernels.words(this.#sums, cells8);
-      sums.fill(0);
-      const blocked = this.#blocked[plate] ?? 0;
-      for (let r = 0; r < cell; r++) {
-        // A row of nozzles that is blocked leaves its rows bare.
-        if ((index * cell + r) % NOZZLE_ROWS < blocked) continue;
-        const packed = await this.#packedRow(plate, index * cell + r, bytes);
-        this.#kernels.bytes(this.#row, bytes).set(packed);
-        this.#kernels.run.addCells(this.#row, cells8, this.#amounts[plate]!, this.#sums);
-      }
-      const view = this.#kernels.words(this.#sums, cells8);
-      for (let x = 0; x < columns * perCell; x++) {
-        const value = view[x]!;
-        const at = Math.floor(x / perCell);
-        (means[plate] as Float64Array)[at] = (means[plate] as Float64Array)[at]! + value / (1020 * cell * cell);
-        ink[plate] = ink[plate]! + value / 1020;
-      }
-    }
-    const figures = this.#byLayer(means);
+    const { columns } = this;
+    await this.#addUp(index);
+    const sums = this.#sums.map((at) => this.#cellSums(at));
+    const figures = this.#byLayer(sums);
     const rgb = new Uint8Array(columns * 3);
-    const [c, m, y, k] = this.#lastColour(figures);
+    const open = this.#lastColour(figures);
     for (let x = 0; x < columns; x++) {
-      const key = ((level(c?.[x]) << 24) | (level(m?.[x]) << 16) | (level(y?.[x]) << 8) | level(k?.[x])) >>> 0;
-      rgb.set(key === 0 ? this.#full : this.#colour(key), x * 3);
+      let key = 0;
+      for (let i = 0; i < open.length; i++) key = (key << 8) | level(open[i]![x]!);
+      this.#paint(key >>> 0, rgb, x * 3);
     }
     const cells = new Uint16Array(columns * figures.length);
     figures.forEach((figure, i) => {
-      for (let x = 0; x < columns; x++) cells[x * figures.length + i] = Math.round(Math.min(MOST, figure[x]!) * FULL);
+      // Whole numbers by leaving off what is behind the point: a cell has eight of them.
+      for (let x = 0; x < columns; x++) cells[x * figures.length + i] = Math.min(MOST, figure[x]!) * FULL + 0.5;
     });
-    return { rgb, cells, ink };
+    return { rgb, cells, ink: sums.map((sum) => added(sum) / FULL_DROP) };
+  }
+
+  /** The amounts of the rows of pixels that a row of cells has, by plate and eight pixels. */
+  async #addUp(index: number): Promise<void> {
+    const { plates, cell } = this;
+    const bytes = packedRowBytes(plates);
+    for (const at of this.#sums) this.#kernels.words(at, this.#eighths).fill(0);
+    for (let row = index * cell; row < (index + 1) * cell; row++) {
+      const strip = Math.floor(row / plates.rowsPerStrip);
+      if (strip !== this.#strip) await this.#unpack(strip);
+      const from = (row - strip * plates.rowsPerStrip) * bytes;
+      for (let plate = 0; plate < plates.inks.length; plate++) {
+        // A row of nozzles that is blocked leaves its rows bare.
+        if (row % NOZZLE_ROWS < this.#blocked[plate]!) continue;
+        this.#kernels.run.addCells(this.#strips[plate]! + from, this.#eighths, this.#amounts[plate]!, this.#sums[plate]!);
+      }
+    }
+  }
+
+  /** Sums of eight pixels as those of cells. */
+  #cellSums(at: number): Float64Array {
+    const sums = this.#kernels.words(at, this.#eighths);
+    const perCell = this.cell / 8;
+    const cells = new Float64Array(this.columns);
+    for (let x = 0; x < cells.length; x++) for (let i = 0; i < perCell; i++) cells[x] = cells[x]! + sums[x * perCell + i]!;
+    return cells;
   }
 
   /**
    * What the plates come to: of colours as amounts of the dark inks, of which a light one is so much; of any other ink in
    * full drops of one channel, all of its channels together.
+   *
+   * @param sums by plate and cell
    */
-  #byLayer(means: readonly Float64Array[]): Float64Array[] {
+  #byLayer(sums: readonly Float64Array[]): Float64Array[] {
     const { layers: layerOf } = this.plates;
     return this.layers.flatMap(({ ink }, layer) =>
       (ink === 'colour' ? PROCESS_CHANNELS : [undefined]).map((channel) => {
-        const sum = new Float64Array(this.columns);
+        const figure = new Float64Array(this.columns);
         this.#inks.forEach((own, plate) => {
           if (layerOf[plate] !== layer || (channel !== undefined && own.channel !== channel)) return;
-          const strength = own.role === 'light' ? LIGHT_STRENGTH : 1;
-          means[plate]?.forEach((mean, x) => (sum[x] = sum[x]! + mean * strength));
+          const strength = (own.role === 'light' ? LIGHT_STRENGTH : 1) / (FULL_DROP * this.cell ** 2);
+          const sum = sums[plate]!;
+          for (let x = 0; x < figure.length; x++) figure[x] = figure[x]! + sum[x]! * strength;
         });
-        return sum;
+        return figure;
       })
     );
   }
@@ -176,39 +195,43 @@ export class Press {
     return last < 0 ? [] : figures.slice(from, from + PROCESS_CHANNELS.length);
   }
 
-  /** The colour of 8-bit ink means, remembered in a table that newer colours overwrite. */
-  #colour(key: number): Uint8Array {
+  /** Writes the colour of 8-bit ink means, which a table remembers; newer colours overwrite older ones there. */
+  #paint(key: number, rgb: Uint8Array, to: number): void {
     const slot = (Math.imul(key, 2654435761) >>> 12) & 0xfffff;
     const at = slot * 3;
-    if (this.#keys[slot] !== key || key === 0) {
+    if (this.#keys[slot] !== key) {
       this.#keys[slot] = key;
-      const xyz = this.#physics.xyz([24, 16, 8, 0].map((shift) => ((key >>> shift) & 255) / 255));
-      xyzToSrgb(xyz).forEach((v, i) => (this.#colours[at + i] = Math.round(v * 255)));
+      this.#colours.set(this.#colour(key), at);
     }
-    return this.#colours.slice(at, at + 3);
+    for (let i = 0; i < 3; i++) rgb[to + i] = this.#colours[at + i]!;
   }
 
-  async #packedRow(plate: number, row: number, bytes: number): Promise<Uint8Array> {
-    const { plates } = this;
-    const strip = Math.floor(row / plates.rowsPerStrip);
-    if (strip !== this.#strip) {
-      this.#planes = await Promise.all(plates.inks.map((_, i) => this.#unpack(i, strip, bytes)));
-      this.#strip = strip;
-    }
-    const within = (row - strip * plates.rowsPerStrip) * bytes;
-    return this.#planes[plate]!.subarray(within, within + bytes);
+  #colour(key: number): Triple {
+    const xyz = this.#physics.xyz([24, 16, 8, 0].map((shift) => ((key >>> shift) & 255) / 255));
+    return xyzToSrgb(xyz).map((v) => Math.round(v * 255)) as Triple;
   }
 
-  async #unpack(plate: number, strip: number, bytes: number): Promise<Uint8Array> {
+  /** Unpacks a strip of all plates. */
+  async #unpack(strip: number): Promise<void> {
     const { plates } = this;
-    const place = plates.strips[plate * stripsPerPlate(plates) + strip];
-    if (!place) throw new RangeError(`The plate file has no strip ${strip}.`);
-    const packed = new Uint8Array(place.bytes);
-    await this.#file.read(packed, 0, place.bytes, place.offset);
     const rows = Math.min(plates.rowsPerStrip, plates.heightPx - strip * plates.rowsPerStrip);
-    return unpackBits(packed, rows * bytes);
+    const length = rows * packedRowBytes(plates);
+    this.#strip = -1;
+    for (let plate = 0; plate < plates.inks.length; plate++) {
+      const place = plates.strips[plate * stripsPerPlate(plates) + strip];
+      if (!place) throw new RangeError(`The plate file has no strip ${strip}.`);
+      if (place.bytes > this.#mostPacked) throw new RangeError('A packed strip runs over its rows.');
+      const packed = this.#kernels.bytes(this.#packed, place.bytes);
+      const { bytesRead } = await this.#file.read(packed, 0, place.bytes, place.offset);
+      if (this.#kernels.run.unpackBits(this.#packed, bytesRead, this.#strips[plate]!, length) === 0)
+        throw new RangeError('A packed strip ends before its rows are full, or runs over them.');
+    }
+    this.#strip = strip;
   }
 }
+
+/** What a pixel with a full drop is in the tables of amounts. */
+const FULL_DROP = 1020;
 
 /** What a figure of 16 bits is for a full drop of one channel on every pixel; two channels may lie on one another. */
 export const FULL = 16_384;
@@ -226,4 +249,10 @@ function layersOf(of: readonly number[], inks: readonly Ink[]): { ink: LayerInk;
   });
 }
 
-const level = (amount = 0) => Math.round(Math.min(1, amount) * 255);
+function added(list: Float64Array): number {
+  let sum = 0;
+  for (let x = 0; x < list.length; x++) sum += list[x]!;
+  return sum;
+}
+
+const level = (amount: number) => (amount < 1 ? amount * 255 + 0.5 : 255) | 0;

@@ -3,7 +3,6 @@ import { appendFile, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { Kernels } from '$core/kernels/kernels';
 import { xyzToSrgb, type Triple } from '$core/colour/lab';
 import { stackXyz, type Ground, type View } from '$core/colour/stack-look';
 import { printSeconds } from '$core/inks/drops';
@@ -167,7 +166,7 @@ export class Printer {
   readonly #folder: string;
   /** How many times faster than life; Infinity for as fast as can be. */
   speedUp: number;
-  readonly #kernels: Kernels;
+  readonly #kernels: WebAssembly.Module;
   readonly #journal: Journal<Memory, PrinterJob>;
   #keptAt = 0;
   #working = false;
@@ -176,7 +175,7 @@ export class Printer {
     this.model = model;
     this.inkMl = model.inks.map(() => model.cartridgeMl);
     this.#folder = folder;
-    this.#kernels = new Kernels(kernels);
+    this.#kernels = kernels;
     this.media = media;
     this.speedUp = speedUp;
     this.#journal = new Journal(folder);

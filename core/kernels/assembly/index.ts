@@ -310,6 +310,36 @@ export function packBits(source: usize, length: i32, target: usize): i32 {
 }
 
 /**
+ * PackBits the other way: rows of `length` bytes in all.
+ *
+ * @returns whether the data are just so long, and none of them runs over
+ */
+export function unpackBits(source: usize, packed: i32, target: usize, length: i32): bool {
+  let at: usize = source;
+  const end = source + <usize>packed;
+  let to: usize = target;
+  const full = target + <usize>length;
+  while (to < full) {
+    if (at >= end) return false;
+    const head = <usize>load<u8>(at++);
+    if (head == 128) continue;
+    if (head < 128) {
+      const count = head + 1;
+      if (to + count > full || at + count > end) return false;
+      memory.copy(to, at, count);
+      at += count;
+      to += count;
+    } else {
+      const count = 257 - head;
+      if (to + count > full || at >= end) return false;
+      memory.fill(to, load<u8>(at++), count);
+      to += count;
+    }
+  }
+  return true;
+}
+
+/**
  * Counts drops of each size in one packed row.
  *
  * @param length bytes, a multiple of 16; what is past the row's end must be zero
