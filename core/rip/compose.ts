@@ -79,11 +79,22 @@ export class Composer {
       const at = this.#amountOf[layer]!;
       // Other layers leave a mark alone.
       if (at !== 0) return row.fill(at < 0 ? 0 : (bytes[at] ?? 0), from, to);
-      const process = Array.from({ length: PIXEL_BYTES }, (_, channel) => bytes[channel] ?? 0);
-      for (let x = from; x < to; x++) row.set(process, x * PIXEL_BYTES);
+      fillPixels(
+        row,
+        Array.from({ length: PIXEL_BYTES }, (_, channel) => bytes[channel] ?? 0),
+        from,
+        to
+      );
     });
     this.#inked = true;
   };
+}
+
+/** Writes one pixel all along a stretch of a row: once, then as much again as is there. */
+function fillPixels(row: Uint8Array, pixel: readonly number[], from: number, to: number): void {
+  const [start, end] = [from * PIXEL_BYTES, to * PIXEL_BYTES];
+  row.set(pixel, start);
+  for (let at = start + PIXEL_BYTES; at < end; at += at - start) row.copyWithin(at, start, Math.min(at, start + end - at));
 }
 
 /**

@@ -119,6 +119,22 @@ describe('composing', () => {
     expect(at(rows[10]!, 9)).toEqual([7, 7, 7, 7]);
     expect(at(rows[15]!, 10)).toEqual([7, 7, 7, 7]);
   });
+
+  it('prints marks of any width from edge to edge, and nothing beside them', () => {
+    const place = fc.integer({ min: 0, max: WIDTH });
+    const amount = fc.integer({ min: 0, max: 255 }).map((v) => v / 255);
+    fc.assert(
+      fc.property(place, place, fc.array(amount, { minLength: 4, maxLength: 4 }), (a, b, inks) => {
+        const [from, to] = [Math.min(a, b), Math.max(a, b)];
+        const made = plan({ flats: [flat(from / 10, 1, (to - from) / 10, 0.1, inks)] });
+        const [row, below] = composed(made, [part({ x: 0, y: 0, width: WIDTH, height: 64 }, 7)]).slice(10);
+        const own = inks.map((v) => Math.round(v * 255));
+        const wanted = Array.from({ length: WIDTH }, (_, x) => (x >= from && x < to ? own : [7, 7, 7, 7]));
+        expect([...row!.pixels]).toEqual(wanted.flat());
+        expect(below!.pixels.every((v) => v === 7)).toBe(true);
+      })
+    );
+  });
 });
 
 describe('marks', () => {
