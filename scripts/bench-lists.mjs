@@ -74,7 +74,7 @@ async function sse20({ url, call, machineId, runId, printer, pid }) {
   return share * 100;
 }
 
-/** ms that the server's loop stands still at most while a RIP and a layout go on and 20 Floors are open. */
+/** ms that the server's loop stands still at most while a RIP and a layout go on, plates are looked at and 20 Floors are open. */
 async function stallMs({ url, call, runId, stall }) {
   const floors = Array.from({ length: FLOORS }, () => openFloor(url));
   await setTimeout(3000);
@@ -85,6 +85,11 @@ async function stallMs({ url, call, runId, stall }) {
   await call('PUT', `/runs/${id}`, { version, rule: { ...rule, placing: 'close' } });
   await call('POST', `/runs/${id === runId ? runId : id}/rip`);
   for (let i = 0; i < 300 && (await call('GET', `/runs/${id}`)).state !== 'ripped'; i++) await setTimeout(200);
+  const tiles = [1, 2, 4, 8, 64].map((shrink) => fetch(`${url}/api/runs/${id}/tiles?shrink=${shrink}&x=0&y=0`));
+  for (const tile of await Promise.all(tiles)) {
+    if (!tile.ok) throw new Error(`A tile of the run's plates was answered ${tile.status}.`);
+    await tile.arrayBuffer();
+  }
   const worst = await stall();
   for (const close of floors) close();
   return worst;

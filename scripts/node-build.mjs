@@ -16,6 +16,7 @@ const entries = {
   'intake-process': 'src/lib/server/artwork/workers/intake-process.ts',
   'drawing-process': 'src/lib/server/dockets/workers/drawing-process.ts',
   'rip-worker': 'src/lib/server/production/workers/rip.ts',
+  'plate-worker': 'src/lib/server/production/workers/plates.ts',
   'profile-worker': 'src/lib/server/conditions/workers/profile.ts',
   'cut-worker': 'src/lib/server/cutting/workers/cut.ts',
   'layout-worker': 'src/lib/server/production/workers/layout.ts',

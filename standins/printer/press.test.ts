@@ -1,20 +1,18 @@
-import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
-import { seededRandom } from '$core/geometry/random';
 import { LIGHT_STRENGTH } from '$core/inks/divide';
 import { Ink, type InkSet } from '$core/inks/ink-set';
-import { Kernels } from '$core/kernels/kernels';
-import { packLevels } from '$core/kernels/twin';
-import { packedRowBytes, plateDirectory, PLATE_HEADER_BYTES, type PlateLayout, type Strip } from '$core/rip/plate-file';
+import type { PlateLayout } from '$core/rip/plate-file';
 import { temporaryFolder } from '../../tests/harness';
+import { kernelsModule } from '../../tests/made/kernels';
+import { madePlates } from '../../tests/made/plates';
 import { Physics } from './physics';
 import { FULL, Press } from './press';
 import { NOZZLE_ROWS } from './wear';
 
 /** What a press makes of plates, against sums over their pixels. */
 
-const wasm = new WebAssembly.Module(readFileSync('dist-node/kernels.wasm'));
+const wasm = kernelsModule();
 const folder = temporaryFolder();
 afterAll(() => folder.remove());
 
@@ -23,37 +21,9 @@ const ink = (name: string, role: Ink['role'], channel = name): Ink =>
   Ink.parse({ name, role, channel, colour: '#808080', drops: [...DROPS], shift: [0, 0] });
 const INKS: InkSet = [ink('Cyan', 'colour'), ink('Black', 'colour'), ink('Light cyan', 'light', 'Cyan'), ink('White', 'white')];
 
-/** Plates of drops by chance, some of their rows bare; levels by plate, row and pixel. */
-function madePlates(seed: number, layout: PlateLayout): { path: string; levels: Uint8Array[][] } {
-  const random = seededRandom(seed);
-  const { widthPx, heightPx, inks, rowsPerStrip } = layout;
-  const levels = inks.map(() =>
-    Array.from({ length: heightPx }, () => {
-      const isBare = random() < 0.2;
-      return Uint8Array.from({ length: widthPx }, () => (isBare ? 0 : Math.floor(random() * 4)));
-    })
-  );
-  const kernels = new Kernels(wasm);
-  const bytes = packedRowBytes(layout);
-  const [source, target] = [kernels.allocate(bytes), kernels.allocate(bytes * 2 + 64)];
-  const chunks: Uint8Array[] = [];
-  const strips: Strip[] = [];
-  let end = PLATE_HEADER_BYTES;
-  for (const rows of levels)
-    for (let from = 0; from < heightPx; from += rowsPerStrip) {
-      const packed = rows.slice(from, from + rowsPerStrip).map((row) => {
-        kernels.bytes(source, bytes).set(packLevels(row));
-        return kernels.bytes(target, kernels.run.packBits(source, bytes, target)).slice();
-      });
-      const length = packed.reduce((sum, one) => sum + one.length, 0);
-      strips.push({ offset: end, bytes: length });
-      chunks.push(...packed);
-      end += length;
-    }
-  const { header, directory } = plateDirectory(layout, strips, end);
+function plates(seed: number, layout: PlateLayout): { path: string; levels: Uint8Array[][] } {
   const path = join(folder.path, `${seed}.tif`);
-  writeFileSync(path, Buffer.concat([header, ...chunks, directory]));
-  return { path, levels };
+  return { path, levels: madePlates(path, seed, layout) };
 }
 
 /** Full drops of a cell, and of a whole row of cells. */
@@ -84,7 +54,7 @@ describe('a press', () => {
     ['720 dpi', 720, []],
     ['1440 dpi, rows of nozzles blocked', 1440, [3, 0, 0, 1]]
   ])('lays down the drops of its plates: %s', async (_name, dpi, blocked) => {
-    const { path, levels } = madePlates(dpi, { ...LAYOUT, dpi: { x: dpi, y: dpi } });
+    const { path, levels } = plates(dpi, { ...LAYOUT, dpi: { x: dpi, y: dpi } });
     const press = await open(path, blocked);
     const cell = dpi / 90;
     expect([press.cell, press.columns, press.rows]).toEqual([cell, Math.floor(212 / cell), Math.floor(75 / cell)]);
@@ -108,7 +78,7 @@ describe('a press', () => {
   });
 
   it('prints on while the plates of another job are looked at', async () => {
-    const [first, other] = [madePlates(1, LAYOUT), madePlates(2, { ...LAYOUT, widthPx: 1000 })];
+    const [first, other] = [plates(1, LAYOUT), plates(2, { ...LAYOUT, widthPx: 1000 })];
     const alone = await open(first.path);
     const wanted = [];
     for (let index = 0; index < alone.rows; index++) wanted.push(await alone.outputRow(index));
@@ -122,7 +92,7 @@ describe('a press', () => {
   });
 
   it('says which inks it has where a plate is of none of them', async () => {
-    const { path } = madePlates(3, { ...LAYOUT, inks: ['White', 'Cyan', 'Tarred', 'Black'] });
+    const { path } = plates(3, { ...LAYOUT, inks: ['White', 'Cyan', 'Tarred', 'Black'] });
     await expect(open(path)).rejects.toThrow(
       'This machine prints Cyan, Black, Light cyan, White, not White, Cyan, Tarred, Black.'
     );

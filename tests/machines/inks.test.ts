@@ -112,7 +112,16 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
       const tile = (mm: number) => Math.floor(((mm + 20) * 720) / 25.4 / shrink / 512);
       const on = plates.map((_, i) => i === shown);
       const ofPlates = plates.map((name) => inks().find((ink) => ink.name === name)!);
-      const png = await plateTile(shop.runs.plates(runId), result, shrink, tile(x), tile(y), ofPlates, on, ground);
+      const png = await plateTile({
+        paths: shop.runs.plates(runId),
+        size: result,
+        shrink,
+        column: tile(x),
+        row: tile(y),
+        inks: ofPlates,
+        shown: on,
+        ...(ground && { ground })
+      });
       const { channels } = await sharp(png).stats();
       return channels.reduce((sum, channel) => sum + channel.mean, 0) / 3;
     };

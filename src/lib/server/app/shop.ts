@@ -84,6 +84,7 @@ import { Freezing } from '../production/freezing';
 import { PanelMaps } from '../production/panel-maps';
 import { Placements } from '../production/placements';
 import { PlateKeeping } from '../production/plate-keeping';
+import { PlateTiles } from '../production/plate-tiles';
 import { PlateFiles } from '../production/plate-files';
 import { Ripping } from '../production/ripping';
 import { DocketParts } from '../production/docket-parts';
@@ -108,6 +109,7 @@ export class Shop {
   readonly intakePool = new ProcessPool(INTAKE_PROCESS, { lanes: THREADS, slow: { afterSeconds: 3, lanes: 2 } });
   readonly drawingPool = new ProcessPool(DRAWING_PROCESS, { lanes: THREADS });
   readonly ripPool = makePool('rip-worker');
+  readonly platePool = makePool('plate-worker');
   readonly profilePool = makePool('profile-worker', 1);
   /** The same for what somebody looks at: it does not wait for profiles that are built. */
   readonly colourPool = makePool('profile-worker', 1);
@@ -152,6 +154,7 @@ export class Shop {
   readonly runCopies: RunCopies;
   readonly runEditing: RunEditing;
   readonly ripping: Ripping;
+  readonly plateTiles: PlateTiles;
   readonly prints: Prints;
   readonly printing: Printing;
   readonly partPrints: PartPrints;
@@ -191,7 +194,7 @@ export class Shop {
     const folder = (this.folder = resolve(dataFolder));
     mkdirSync(folder, { recursive: true });
     this.#unlock = lockFolder(folder);
-    const { log, events, intakePool, drawingPool, ripPool, profilePool, colourPool, layoutPool, cutPool } = this;
+    const { log, events, intakePool, drawingPool, ripPool, platePool, profilePool, colourPool, layoutPool, cutPool } = this;
     const db = (this.db = openDatabase(folder));
     const files = (this.files = new FileStore(folder, (hash) => isFileUsed(db, hash)));
     const settings = (this.settings = new Settings(db, events));
@@ -278,7 +281,20 @@ export class Shop {
     this.runEditing = new RunEditing({ ...laid, conditions, dockets, parts });
     const { runEditing, pictures } = this;
     this.panelMaps = new PanelMaps({ artworks, conditions, dockets, files, intakePool, pictures, runEditing, runs, settings });
-    const ripping = (this.ripping = new Ripping({ db, files, events, tasks, log, ripPool, sources, overlays, runs, ...kept }));
+    const ripping = (this.ripping = new Ripping({
+      db,
+      files,
+      events,
+      tasks,
+      log,
+      ripPool,
+      platePool,
+      sources,
+      overlays,
+      runs,
+      ...kept
+    }));
+    this.plateTiles = new PlateTiles({ platePool, runs });
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));
     const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints }));
@@ -421,6 +437,7 @@ export class Shop {
         this.intakePool,
         this.drawingPool,
         this.ripPool,
+        this.platePool,
         this.profilePool,
         this.colourPool,
         this.layoutPool,

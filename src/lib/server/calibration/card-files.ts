@@ -7,6 +7,7 @@ import { cardDifferences } from '$core/media/card';
 import { RESULTS, type ResultIds, type ResultStep } from '$lib/calibration';
 import type { Media } from '../media/cards';
 import { Problem } from '../platform/problem';
+import { made, type Told } from '../platform/told';
 import type { CardFile, KeptCondition, OpenedCards } from './card-zip';
 import type { Charts } from './charts';
 import type { ConditionEditing } from '../conditions/condition-editing';
@@ -16,7 +17,6 @@ import type { FileStore } from '../platform/files';
 import type { Machines } from '../machines/machines';
 import type { MediaCards } from '../media/cards';
 import type { Modes } from '../conditions/modes';
-import type { NotTaken } from './workers/cards';
 
 /** Media cards that come and go as files, with all that was found of them: what is taken is put beside what is here. */
 
@@ -128,9 +128,7 @@ export class CardFiles {
   }
 
   async #open(bytes: Uint8Array): Promise<OpenedCards> {
-    const opened = (await this.#needs.cardPool.run(bytes, { name: 'open' })) as OpenedCards | NotTaken;
-    if ('why' in opened) throw new Problem(opened.status, opened.why);
-    return opened;
+    return made((await this.#needs.cardPool.run(bytes, { name: 'open' })) as Told<OpenedCards>);
   }
 
   #compare(file: CardFile, index: number): IncomingCard {

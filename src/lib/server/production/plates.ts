@@ -48,25 +48,26 @@ async function withPlates<T>(
   }
 }
 
-/**
- * One tile of the run as PNG.
- *
- * @param shrink device pixels to one of the tile: 1, 2, 4, … ; from 8 on the overview is used
- * @param inks of the plates
- * @param shown which of them are on
- * @param ground the media as it is looked at, red, green and blue in 0…1, which white hides; without it plates lie on white,
- *   each in the colour that its ink has on screens
- */
-export async function plateTile(
-  paths: RipFiles,
-  size: { widthPx: number; heightPx: number },
-  shrink: number,
-  column: number,
-  row: number,
-  inks: InkSet,
-  shown: readonly boolean[],
-  ground?: Readonly<Triple>
-): Promise<Buffer> {
+export interface TileRequest {
+  paths: RipFiles;
+  size: { widthPx: number; heightPx: number };
+  /** Device pixels to one of the tile: 1, 2, 4, … ; from 8 on the overview is used. */
+  shrink: number;
+  column: number;
+  row: number;
+  /** Of the plates. */
+  inks: InkSet;
+  /** Which of them are on. */
+  shown: readonly boolean[];
+  /**
+   * The media as it is looked at, red, green and blue in 0…1, which white hides; without it plates lie on white, each in the
+   * colour that its ink has on screens.
+   */
+  ground?: Readonly<Triple>;
+}
+
+/** One tile of the run as PNG. @throws Problem where there is none */
+export async function plateTile({ paths, size, shrink, column, row, inks, shown, ground }: TileRequest): Promise<Buffer> {
   const width = Math.min(TILE, Math.ceil(size.widthPx / shrink) - column * TILE);
   const height = Math.min(TILE, Math.ceil(size.heightPx / shrink) - row * TILE);
   if (!(width > 0 && height > 0)) throw new Problem(404, 'There is no such tile.');
@@ -129,6 +130,9 @@ export function plateInks(
       for (let ink = 0; ink < count; ink++) {
         const { drops } = inks[ink] as Ink;
         const amount = [0, ...drops.map((volume) => (volume / drops[2]) * 255)];
+        const amounts = Float64Array.from({ length: 256 }, (_, byte) =>
+          [6, 4, 2, 0].reduce((sum, shift) => sum + amount[(byte >> shift) & 3]!, 0)
+        );
         const place = plates.strips[ink * stripsPerPlate(plates) + strip];
         if (!place) continue;
         const from = Math.max(top, first);
@@ -138,22 +142,32 @@ export function plateInks(
         const data = unpackWindow(await readAt(place.offset, place.bytes), bytes, window);
         for (let y = from; y < to; y++) {
           const line = (y - from) * window.bytes - byte;
-          const out = Math.floor(y / shrink - y0) * width;
-          for (let x = x0 * shrink; x < right; x++) {
-            const level = ((data[line + (x >> 2)] as number) >> (6 - 2 * (x & 3))) & 3;
-            if (level > 0) {
-              const at = (out + Math.floor(x / shrink) - x0) * count + ink;
-              sums[at] = (sums[at] as number) + (amount[level] as number);
+          const out = Math.floor(y / shrink - y0) * width - x0;
+          for (let four = byte; four < byte + window.bytes; four++) {
+            const packed = data[line + four]!;
+            if (packed === 0) continue;
+            // The four pixels of a byte lie in one where that is so many of them or more.
+            if (shrink % 4 === 0) {
+              const at = (out + Math.floor((4 * four) / shrink)) * count + ink;
+              sums[at] = sums[at]! + amounts[packed]!;
+              continue;
+            }
+            for (let x = Math.max(4 * four, x0 * shrink); x < Math.min(4 * four + 4, right); x++) {
+              const at = (out + Math.floor(x / shrink)) * count + ink;
+              sums[at] = sums[at]! + amount[(packed >> (6 - 2 * (x & 3))) & 3]!;
             }
           }
         }
       }
     }
-    return Uint8Array.from(sums, (sum) => Math.round(sum / (shrink * shrink)));
+    const means = new Uint8Array(sums.length);
+    for (let i = 0; i < means.length; i++) means[i] = sums[i]! / (shrink * shrink) + 0.5;
+    return means;
   });
 }
 
-interface Window {
+/** Of pixels that are shrunk so. */
+export interface Window {
   x: number;
   y: number;
   width: number;

@@ -28,12 +28,12 @@ import type { FrozenRun } from './frozen-run';
 import { layoutRequest, type Freezing } from './freezing';
 import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
-import { plateInks } from './plates';
 import { ripToFile } from './rip';
 import type { InkRequest, RipJob } from './rip-job';
 import { mustNotBeBusy } from './run-rules';
 import type { Run, RunResult } from './run';
 import type { Runs } from './run-store';
+import type { CodesRequest } from './workers/plates';
 
 /** Codes are printed in the last of the channels that a profile gives, with so much white around them. */
 const BLACK_CHANNEL = PROCESS_CHANNELS[3];
@@ -51,6 +51,7 @@ interface Needs {
   tasks: TaskRunner;
   log: Logger;
   ripPool: Piscina;
+  platePool: Piscina;
   sources: SourceProfiles;
   placements: Placements;
   freezing: Freezing;
@@ -296,14 +297,8 @@ export class Ripping {
       width: Math.ceil((box.width + 2 * CODE_WHITE_MM) * across),
       height: Math.ceil((box.height + 2 * CODE_WHITE_MM) * along)
     };
-    const amounts = await plateInks(plates, shrink, window, inks);
-    const grey = Uint8Array.from({ length: window.width * window.height }, (_, i) =>
-      inks.reduce(
-        (light, { channel }, k) => Math.max(0, channel === BLACK_CHANNEL ? light - amounts[i * inks.length + k]! : light),
-        255
-      )
-    );
-    return (await this.#needs.ripPool.run({ grey, ...window }, { name: 'readCode', signal })) as string[];
+    const request: CodesRequest = { plates, shrink, window, inks, channel: BLACK_CHANNEL };
+    return (await this.#needs.platePool.run(request, { name: 'codes', signal })) as string[];
   }
 
   async #rip(id: number, { signal, progress }: TaskContext): Promise<() => void> {

@@ -67,7 +67,9 @@
   {#if looked && !failed}
     {#if groups.length === 0}
       <p class="flex items-center gap-1 text-sm">
-        <LevelIcon level="fine" />All {looked.count.toLocaleString('en-GB')} records fit, and have all their values.
+        <LevelIcon level="fine" />{looked.count === 1
+          ? 'The one record fits, and has all its values.'
+          : `All ${looked.count.toLocaleString('en-GB')} records fit, and have all their values.`}
       </p>
     {/if}
     {#each groups as { kind, risks, count } (kind)}

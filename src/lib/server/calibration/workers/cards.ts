@@ -1,20 +1,13 @@
-import { Problem } from '../../platform/problem';
+import { refusal, type Told } from '../../platform/told';
 import { openCards, packCards, type OpenedCards } from '../card-zip';
 
 /** Files of cards are unpacked and hashed here: that takes seconds where they hold many profiles. */
 
-/** Why a file is not taken: a problem loses its kind on the way to another thread. */
-export interface NotTaken {
-  status: number;
-  why: string;
-}
-
-export function open(bytes: Uint8Array): OpenedCards | NotTaken {
+export function open(bytes: Uint8Array): Told<OpenedCards> {
   try {
-    return openCards(bytes);
+    return { ok: true, made: openCards(bytes) };
   } catch (error) {
-    if (!(error instanceof Problem)) throw error;
-    return { status: error.status, why: error.message };
+    return refusal(error);
   }
 }
 

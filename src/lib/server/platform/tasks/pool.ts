@@ -76,7 +76,7 @@ export class SecondTry extends Threads {
 
 /** Threads for one kind of work. A task that is aborted ends its thread at once; the pool starts a fresh one. */
 export function makePool(
-  worker: 'rip-worker' | 'profile-worker' | 'cut-worker' | 'layout-worker' | 'card-worker' | 'table-worker',
+  worker: 'rip-worker' | 'plate-worker' | 'profile-worker' | 'cut-worker' | 'layout-worker' | 'card-worker' | 'table-worker',
   threads = THREADS
 ): Piscina {
   // A RIP begins anew as a whole, not with the band that broke.

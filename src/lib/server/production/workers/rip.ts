@@ -6,7 +6,6 @@ import type { InkSpace } from '$core/artwork/resolver/resolver';
 import { makeDrawing } from '$core/artwork/drawing';
 import { makeMarkedDrawing } from '$core/artwork/marked';
 import { drawingChoices } from '$core/artwork/piece';
-import { readCodes } from '$protocol/code-reader';
 import * as mupdf from '$core/interpreter/interpreter';
 import { neutralBlack } from '$core/colour/icc-read';
 import { overlayAt } from '$core/layout/pieces';
@@ -182,10 +181,6 @@ export const inkOf = ({ plan, groupOf, groups, coarse }: InkRequest): number[][]
     closeSync(file);
   }
 };
-
-/** What codes say that stand in a grey picture, 0 black. */
-export const readCode = async ({ grey, width, height }: { grey: Uint8Array; width: number; height: number }): Promise<string[]> =>
-  (await readCodes(grey, width, height)).map(({ text }) => text);
 
 /** Draws, screens and writes one band. */
 export const band = endingOnTraps(async (request: BandRequest): Promise<BandReport> => {

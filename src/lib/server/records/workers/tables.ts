@@ -6,7 +6,8 @@ import type { RecordChoices } from '$core/records/choices';
 import { editTable, replaceTable, type KeptTable, type TableEdit, type TableNews } from '$core/records/kept-table';
 import { seriesOf } from '$core/records/series';
 import { placesWith } from '$core/records/table-search';
-import { readTableFile, told, type TableFile, type Told } from '../table-files';
+import type { Told } from '../../platform/told';
+import { readTableFile, told, type TableFile } from '../table-files';
 
 /** Customers' tables are opened, searched and changed here: a large one takes half a second, in which nobody else is to wait. */
 
