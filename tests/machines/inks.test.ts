@@ -136,6 +136,21 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     }
   });
 
+  it('is looked at tile by tile, and point by point, by what it has of plates', async () => {
+    const asked = { shrink: 4, column: 0, row: 0, isOff: () => false, on: 'media' as const };
+    const { widthPx, heightPx } = shop.runs.get(runId).result!;
+    const { width, height } = await sharp(await shop.inspecting.tile(runId, asked)).metadata();
+    expect([width, height]).toEqual([widthPx, heightPx].map((px) => Math.min(512, Math.ceil(px / 4))));
+    expect(await shop.inspecting.inkAt(runId, widthPx - 1, heightPx - 1)).toEqual(plates.map(() => 0));
+    await expect(shop.inspecting.tile(runId, { ...asked, column: 1e6 })).rejects.toMatchObject({
+      status: 404,
+      message: 'There is no such tile.'
+    });
+    await expect(shop.inspecting.tile(runId, { ...asked, shrink: 3 })).rejects.toMatchObject({ status: 422 });
+    expect(() => shop.inspecting.inkAt(1e6, 0, 0)).toThrow('There is no such run.');
+    await expect(shop.inspecting.inkAt(runId, widthPx, 0)).rejects.toMatchObject({ status: 404 });
+  });
+
   it('lays down what a plan asks of its further inks, and prints it; each ink is counted', async () => {
     // What dockets will do with white, a plan can say already.
     const frozen = shop.runs.frozen(runId);

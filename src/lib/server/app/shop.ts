@@ -75,6 +75,7 @@ import { Prints } from '../printing/print-store';
 import { PartPrints } from '../printing/part-prints';
 import { Printing } from '../printing/printing';
 import { Releasing } from '../printing/releasing';
+import { Inspecting } from '../production/inspecting';
 import { JigIntake } from '../production/jig-intake';
 import { Jigs } from '../machines/jigs';
 import { LaneChecks } from '../production/lane-checks';
@@ -84,7 +85,6 @@ import { Freezing } from '../production/freezing';
 import { PanelMaps } from '../production/panel-maps';
 import { Placements } from '../production/placements';
 import { PlateKeeping } from '../production/plate-keeping';
-import { PlateTiles } from '../production/plate-tiles';
 import { PlateFiles } from '../production/plate-files';
 import { Ripping } from '../production/ripping';
 import { DocketParts } from '../production/docket-parts';
@@ -154,7 +154,7 @@ export class Shop {
   readonly runCopies: RunCopies;
   readonly runEditing: RunEditing;
   readonly ripping: Ripping;
-  readonly plateTiles: PlateTiles;
+  readonly inspecting: Inspecting;
   readonly prints: Prints;
   readonly printing: Printing;
   readonly partPrints: PartPrints;
@@ -294,7 +294,7 @@ export class Shop {
       runs,
       ...kept
     }));
-    this.plateTiles = new PlateTiles({ platePool, runs });
+    this.inspecting = new Inspecting({ platePool, conditions, runs });
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));
     const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints }));

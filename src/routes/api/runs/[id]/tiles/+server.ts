@@ -16,7 +16,7 @@ const Tile = z.object({
 export const GET = call(
   { summary: 'A tile of a run’s plates', query: Tile, answers: 'image/png' },
   async ({ shop, event, query }) => {
-    const png = await shop.plateTiles.tile(idOf(event), {
+    const png = await shop.inspecting.tile(idOf(event), {
       shrink: query.shrink,
       column: query.x,
       row: query.y,
