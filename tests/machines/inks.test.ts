@@ -151,6 +151,16 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     await expect(shop.inspecting.inkAt(runId, widthPx, 0)).rejects.toMatchObject({ status: 404 });
   });
 
+  it('is held against a roll by the size that it was RIPped at last', () => {
+    const frozen = shop.runs.frozen(runId);
+    const { widthMm, lengthMm } = shop.runs.frozenSize(runId);
+    expect({ widthMm, lengthMm }).toEqual({ widthMm: frozen.plan.widthMm, lengthMm: frozen.plan.lengthMm });
+    shop.runs.keepPlan(runId, { ...frozen, plan: { ...frozen.plan, lengthMm: lengthMm + 10 } });
+    expect(shop.runs.frozenSize(runId)).toEqual({ widthMm, lengthMm: lengthMm + 10 });
+    shop.runs.keepPlan(runId, frozen);
+    expect(shop.runs.frozenSize(runId)).toEqual({ widthMm, lengthMm });
+  });
+
   it('lays down what a plan asks of its further inks, and prints it; each ink is counted', async () => {
     // What dockets will do with white, a plan can say already.
     const frozen = shop.runs.frozen(runId);

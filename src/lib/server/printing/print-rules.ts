@@ -1,12 +1,12 @@
 import { isJig } from '$core/layout/placement';
-import { printedSize, type RipPlan } from '$core/rip/plan';
+import { printedSize } from '$core/rip/plan';
 import { counted } from '$core/units/counted';
 import { formatMetres } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
 import type { JobStatus } from '../machines/printer-client';
 import type { Machine } from '../machines/machines';
 import type { FrozenRun } from '../production/frozen-run';
-import type { Run } from '../production/run';
+import type { Run, RunSize } from '../production/run';
 import type { Print, PrintEnd, PrintRow } from './print';
 
 /** What may be printed where, and what became of it, from what is given alone. */
@@ -23,11 +23,11 @@ const REASONS: Record<string, string> = {
 export const reasonText = (reason: string): string => REASONS[reason] ?? `The machine says: ${reason}.`;
 
 /** Why a machine cannot print a run now; nothing when it can. */
-export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine, times: number): string | undefined {
+export function hindrance(run: Run, size: RunSize | undefined, machine: Machine, times: number): string | undefined {
   const { printer } = machine;
   if (run.condition.away === 'machine')
     return `${machine.name} was put away. Bring it back under Shop, or lay the dockets out for another machine.`;
-  if ((run.state !== 'ripped' && run.state !== 'printed') || !plan)
+  if ((run.state !== 'ripped' && run.state !== 'printed') || !size)
     return run.state === 'printing' ? 'The run is being printed.' : 'RIP the run first.';
   if (!run.hasPlates)
     return 'It has no plates: they were deleted after it was printed or kept in part, or it was cut without printing. Print its copies again, in a run of their own.';
@@ -36,10 +36,10 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
   if (printer.media.name !== run.condition.media)
     return `${machine.name} has ${printer.media.name} loaded; the run is for ${run.condition.media}.`;
   const { sheetMm } = printer.media;
-  if (printer.media.widthMm < plan.widthMm - 0.5)
-    return `The ${sheetMm === null ? 'roll is' : 'sheets are'} ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(plan.widthMm)} mm.`;
-  if (sheetMm !== null && sheetMm < plan.lengthMm - 0.5)
-    return `The sheets are ${Math.round(sheetMm)} mm long; the run needs ${Math.round(plan.lengthMm)} mm.`;
+  if (printer.media.widthMm < size.widthMm - 0.5)
+    return `The ${sheetMm === null ? 'roll is' : 'sheets are'} ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(size.widthMm)} mm.`;
+  if (sheetMm !== null && sheetMm < size.lengthMm - 0.5)
+    return `The sheets are ${Math.round(sheetMm)} mm long; the run needs ${Math.round(size.lengthMm)} mm.`;
   const high = isJig(run.stock) ? (run.stock.jig.thicknessMm ?? 0) : 0;
   if (printer.mostThingMm > 0 && high > printer.mostThingMm)
     return `These things stand ${high} mm high; ${machine.name} takes ${printer.mostThingMm} mm.`;
@@ -49,7 +49,7 @@ export function hindrance(run: Run, plan: RipPlan | undefined, machine: Machine,
   if (inJig && times > 1) return 'One load at a time: its things are taken off, and the next laid in, before that prints.';
   if (sheetMm !== null && !inJig && printer.media.sheets < times)
     return `${counted(printer.media.sheets, 'sheet is', 'sheets are')} left; ${counted(times, 'is', 'are')} needed.`;
-  const needed = plan.lengthMm * times;
+  const needed = size.lengthMm * times;
   if (sheetMm === null && printer.media.lengthMm < needed)
     return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
   // What lies in a jig is no sheet that the machine takes.

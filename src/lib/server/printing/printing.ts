@@ -75,7 +75,7 @@ export class Printing {
   hindrance(run: Run, machine: Machine, times: number): string | undefined {
     const { runs } = this.#needs;
     const isRipped = run.state === 'ripped' || run.state === 'printed';
-    return hindrance(run, isRipped ? runs.frozen(run.id).plan : undefined, machine, times);
+    return hindrance(run, isRipped ? runs.frozenSize(run.id) : undefined, machine, times);
   }
 
   /** Which batches of film other panels of a run's walls were printed from; nothing for a run without panels. */
@@ -106,7 +106,7 @@ export class Printing {
     const [rest] = await this.#begin(request, runId, machineId, 1, () => {
       const from = this.restFrom(prints.get(printId));
       if (from === undefined) throw new Problem(409, 'This print cannot go on in the middle. Print the run again.');
-      return { lengthMm: runs.frozen(runId).plan.lengthMm - from, fromMm: from, restOf: printId };
+      return { lengthMm: runs.frozenSize(runId).lengthMm - from, fromMm: from, restOf: printId };
     });
     return rest as Print;
   }
@@ -119,7 +119,7 @@ export class Printing {
    */
   async start(runId: number, machineId: number, times?: number, request: string = randomUUID()): Promise<Print[]> {
     const { runs } = this.#needs;
-    const { lengthMm } = runs.frozen(runId).plan;
+    const { lengthMm } = runs.frozenSize(runId);
     const often = times ?? Math.min(MOST_TIMES, timesByItself(runs.get(runId)));
     return this.#begin(request, runId, machineId, often, () => ({ lengthMm, fromMm: 0, restOf: null }));
   }

@@ -29,7 +29,7 @@ import type { Placements } from './placements';
 import type { PlateFiles } from './plate-files';
 import type { RipFiles } from './rip';
 import { divisionOf, wallHindrance } from './divided-walls';
-import { resultOf, ruleOf, type Run, type RunDocketRow, type RunRow } from './run';
+import { resultOf, ruleOf, type Run, type RunDocketRow, type RunRow, type RunSize } from './run';
 import { RUN_LIST, type RunLine, type RunLineRow } from './run-list';
 import type { Jigs } from '../machines/jigs';
 import { panelsIn, piecesOf, putPart } from './run-parts';
@@ -56,11 +56,14 @@ interface Needs {
 export type KeptPlacement = Placement & { stock?: Stock };
 /** Layouts of RIPped runs that are at hand. */
 const MOST_PLACEMENTS = 200;
+/** Two figures each. */
+const MOST_SIZES = 5000;
 
 /** Runs as they are kept: dockets of a lane with a rule, and how far they are. */
 export class Runs {
   readonly #needs: Needs;
   readonly #placements = new LRUCache<number, KeptPlacement>({ max: MOST_PLACEMENTS });
+  readonly #sizes = new LRUCache<number, RunSize>({ max: MOST_SIZES });
 
   constructor(needs: Needs) {
     this.#needs = needs;
@@ -123,6 +126,19 @@ export class Runs {
     return thaw(plan);
   }
 
+  /**
+   * How large a run was RIPped. It is asked for whenever a machine says something, and the plan of a long run takes its time to
+   * be read. @throws Problem where it was not
+   */
+  frozenSize(id: number): RunSize {
+    const known = this.#sizes.get(id);
+    if (known) return known;
+    const { widthMm, lengthMm } = this.frozen(id).plan;
+    const size = { widthMm, lengthMm };
+    this.#sizes.set(id, size);
+    return size;
+  }
+
   /** Writes down what a run is RIPped from, and how it lies; as before where that is not said. */
   keepPlan(id: number, frozen: FrozenRun, placement?: KeptPlacement): void {
     this.#needs.db
@@ -132,6 +148,7 @@ export class Runs {
       )
       .run(id, JSON.stringify(frozen), placement ? JSON.stringify(placement) : null);
     this.#placements.delete(id);
+    this.#sizes.delete(id);
   }
 
   /** How a run lay when it was RIPped; nothing where it was not. Long runs have thousands of copies: it is read once. */

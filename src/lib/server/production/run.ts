@@ -1,6 +1,7 @@
 import type { DropCounts } from '$core/inks/drops';
 import type { Pin, Placement, Stock, StockJig } from '$core/layout/placement';
 import type { RunPiece } from '$core/layout/run-piece';
+import type { RipPlan } from '$core/rip/plan';
 import { RunRule, type RunState } from '$lib/run-rule';
 import type { Condition } from '../conditions/condition';
 import type { Docket } from '../dockets/dockets';
@@ -39,6 +40,9 @@ export interface RunRow {
   came: number;
   added_at: number;
 }
+
+/** How large a run was RIPped, mm. */
+export type RunSize = Pick<RipPlan, 'widthMm' | 'lengthMm'>;
 
 /** The rule of a run or lane, as it is kept. */
 export const ruleOf = parsedOnce((rule) => RunRule.parse(rule));
