@@ -312,7 +312,7 @@ export function packBits(source: usize, length: i32, target: usize): i32 {
 /**
  * PackBits the other way: rows of `length` bytes in all.
  *
- * @returns whether the data are just so long, and none of them runs over
+ * @returns whether the data fill them, and none of them runs over; what comes after is passed over
  */
 export function unpackBits(source: usize, packed: i32, target: usize, length: i32): bool {
   let at: usize = source;

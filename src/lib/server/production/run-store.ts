@@ -128,7 +128,9 @@ export class Runs {
 
   /**
    * How large a run was RIPped. It is asked for whenever a machine says something, and the plan of a long run takes its time to
-   * be read. @throws Problem where it was not
+   * be read.
+   *
+   * @throws Problem where it was not
    */
   frozenSize(id: number): RunSize {
     const known = this.#sizes.get(id);

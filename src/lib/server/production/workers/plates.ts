@@ -1,7 +1,7 @@
+import type { InkSet } from '$core/inks/ink-set';
 import { readCodes } from '$protocol/code-reader';
 import { refusal, type Told } from '../../platform/told';
 import { plateInks, plateTile, type TileRequest, type Window } from '../plates';
-import type { InkSet } from '$core/inks/ink-set';
 
 /** Looks into plates: millions of drops, which no page waits for. */
 
