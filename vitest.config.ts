@@ -20,7 +20,7 @@ export default defineConfig({
     maxWorkers: '100%',
     env: { ZING_SILENCE_MS: '6000', ZING_LOG: 'fatal' },
     // Only what hangs is ended by it: machines differ.
-    testTimeout: 300_000,
-    hookTimeout: 300_000
+    testTimeout: 600_000,
+    hookTimeout: 600_000
   }
 });

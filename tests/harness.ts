@@ -72,7 +72,7 @@ function removeFolder(path: string, triesLeft = 100): void {
 }
 
 /** Looks again and again until something is so. @throws after `seconds` */
-export async function until<T>(look: () => T | Promise<T>, seconds = 200): Promise<NonNullable<T>> {
+export async function until<T>(look: () => T | Promise<T>, seconds = 280): Promise<NonNullable<T>> {
   const end = Date.now() + seconds * 1000;
   for (;;) {
     const found = await look();

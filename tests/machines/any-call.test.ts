@@ -32,7 +32,7 @@ const CALLS = 1200;
 const AT_ONCE = 4;
 
 describe('calls of any kind', () => {
-  it('are answered, and what cannot be done is said in a sentence', { timeout: 240_000 }, async () => {
+  it('are answered, and what cannot be done is said in a sentence', async () => {
     const described = (await (await fetch(`${url}/api`)).json()) as Described;
     const calls = anyCalls(described, 20, leave);
     const statuses = new Map<number, number>();

@@ -52,7 +52,7 @@ beforeAll(async () => {
   shop.cuts.loaded(tasks[0]!, 'first', cutters[0]!);
   shop.cuts.registered(tasks[0]!, await shop.cutPaths.sighted(tasks[0]!, marks), 'first');
   ends = (await shop.cutPaths.led(tasks[0]!, 0)).ends;
-}, 120_000);
+});
 afterAll(async () => {
   await shop.close();
   printer.stop();
@@ -243,7 +243,7 @@ function compare(truth: Map<number, Truth>): void {
 }
 
 describe('prints that are cut', () => {
-  it('are each cut once, by one cutter, whatever becomes of it', { timeout: 300_000 }, async () => {
+  it('are each cut once, by one cutter, whatever becomes of it', async () => {
     expect([tasks.length, ends.length, code.length > 0]).toEqual([PRINTS, LINES, true]);
     await fc.assert(
       fc.asyncProperty(fc.array(step, { minLength: 10, maxLength: 60 }), async (steps) => {

@@ -102,7 +102,7 @@ function doing({ act, which, n }: { act: (typeof ACTS)[number]; which: number; n
 }
 
 describe('a docket', () => {
-  it('is what it was left as, and every step back and forth is what it was', { timeout: 120_000 }, () => {
+  it('is what it was left as, and every step back and forth is what it was', () => {
     fc.assert(
       fc.property(fc.array(step, { minLength: 5, maxLength: 60 }), (steps) => {
         const pasts = [0, 1].map((): Past => {

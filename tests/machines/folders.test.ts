@@ -43,7 +43,7 @@ beforeAll(async () => {
   conditionId = shop.conditionEditing.add(printerId, media, USUAL_MODE);
   await until(() => shop.conditions.get(conditionId).hasProfile);
   recipeId = shop.recipes.add({ name: 'Labels', note: '', on: null, sets: { copies: 3, bleed: { when: 'missing', mm: 2, from: 'mirror', colour: '#ffffff' }, media: { is: 'condition', conditionId }, priority: 'high' } }).id; // prettier-ignore
-}, 200_000);
+});
 afterAll(async () => {
   await shop.close();
   printer.stop();

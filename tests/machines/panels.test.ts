@@ -45,7 +45,7 @@ beforeAll(async () => {
   const { id } = await shop.artworks.take('wall.pdf', oneChunk(madePdf({ width: 90, height: 26, content })));
   await until(() => shop.artworks.get(id).state === 'ready');
   artwork = id;
-}, 200_000);
+});
 afterAll(async () => {
   await shop.close();
   printer.stop();

@@ -35,7 +35,7 @@ beforeAll(async () => {
   const artwork = await shop.artworks.take('tag.pdf', oneChunk(bytes));
   await until(() => shop.artworks.get(artwork.id).state === 'ready');
   ids.docket = shop.dockets.add(artwork.id, 0, { conditionId: ids.onFilm, cut: true, bleedMm: 0 }).id;
-}, 120_000);
+});
 afterAll(async () => {
   await shop.close();
   for (const one of [petrel, skua, tern]) one.stop();

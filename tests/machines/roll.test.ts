@@ -64,7 +64,7 @@ beforeAll(async () => {
     const first = await printed(run);
     shop.cuts.close([first], 'not to be cut');
   }
-}, 300_000);
+});
 afterAll(async () => {
   door.close();
   await shop.close();
