@@ -137,7 +137,7 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
   });
 
   it('is looked at tile by tile, and point by point, by what it has of plates', async () => {
-    const asked = { shrink: 4, column: 0, row: 0, isOff: () => false, on: 'media' as const };
+    const asked = { shrink: 4, column: 0, row: 0, on: 'media' as const };
     const { widthPx, heightPx } = shop.runs.get(runId).result!;
     const { width, height } = await sharp(await shop.inspecting.tile(runId, asked)).metadata();
     expect([width, height]).toEqual([widthPx, heightPx].map((px) => Math.min(512, Math.ceil(px / 4))));
@@ -149,6 +149,14 @@ describe.each(MACHINES)('a machine with more inks than four: %s', (model, names)
     await expect(shop.inspecting.tile(runId, { ...asked, shrink: 3 })).rejects.toMatchObject({ status: 422 });
     expect(() => shop.inspecting.inkAt(1e6, 0, 0)).toThrow('There is no such run.');
     await expect(shop.inspecting.inkAt(runId, widthPx, 0)).rejects.toMatchObject({ status: 404 });
+    const { inkMl } = shop.runs.get(runId).result!;
+    for (const name of plates) {
+      const alone = plates.map((other) => (other === name ? '1' : '0')).join('');
+      const place = await shop.inspecting.nearestInk(runId, { x: widthPx - 1, y: heightPx - 1 }, alone);
+      const ink = place && (await shop.inspecting.inkAt(runId, place.x, place.y))[plate(name)]!;
+      expect([name, (ink ?? 0) > 0]).toEqual([name, inkMl[names.findIndex((one) => one === name)]! > 0]);
+    }
+    await expect(shop.inspecting.nearestInk(1e6, { x: 0, y: 0 }, undefined)).rejects.toThrow('There is no such run.');
   });
 
   it('is held against a roll by the size that it was RIPped at last', () => {

@@ -1,11 +1,13 @@
 import { LRUCache } from 'lru-cache';
 import type { Piscina } from 'piscina';
+import { z } from 'zod';
 import { screenOf } from '$core/colour/stack-look';
 import type { InkSet } from '$core/inks/ink-set';
 import { planesOf } from '$core/rip/plan';
 import type { Conditions } from '../conditions/conditions';
 import { Problem } from '../platform/problem';
 import { made, type Told } from '../platform/told';
+import type { NearestRequest, Place } from './nearest-ink';
 import { inkAt, type TileRequest } from './plates';
 import { resultOf } from './run';
 import type { Runs } from './run-store';
@@ -21,11 +23,19 @@ export interface TileAsked {
   shrink: number;
   column: number;
   row: number;
-  /** By plate whether it is off. */
-  isOff: (plate: number) => boolean;
+  inks?: ShownPlates;
   /** What the plates are seen on. */
   on: 'white' | 'media';
 }
+
+/** By plate 1 where it is on and 0 where it is off; those that are left out are on. */
+export const ShownPlates = z
+  .string()
+  .regex(/^[01]{1,192}$/)
+  .optional();
+type ShownPlates = z.infer<typeof ShownPlates>;
+
+const shownOf = (shown: ShownPlates, plates: InkSet): boolean[] => plates.map((_, plate) => shown?.[plate] !== '0');
 
 /** Of so many runs the inks of their plates are remembered. */
 const MOST_KNOWN = 100;
@@ -41,7 +51,7 @@ export class Inspecting {
   }
 
   /** A part of the plates. @returns a PNG @throws Problem where there are no plates, or no such tile */
-  async tile(runId: number, { shrink, column, row, isOff, on }: TileAsked): Promise<Uint8Array<ArrayBuffer>> {
+  async tile(runId: number, { shrink, column, row, inks, on }: TileAsked): Promise<Uint8Array<ArrayBuffer>> {
     if ((shrink & (shrink - 1)) !== 0) throw new Problem(422, 'Tiles are shrunk by powers of two.');
     const { conditions, platePool } = this.#needs;
     const { conditionId, ...plates } = this.#plates(runId);
@@ -50,7 +60,7 @@ export class Inspecting {
       shrink,
       column,
       row,
-      shown: plates.inks.map((_, plate) => !isOff(plate)),
+      shown: shownOf(inks, plates.inks),
       ...(on === 'media' && { ground: screenOf(conditions.get(conditionId).press.media) })
     };
     return made((await platePool.run(request, { name: 'tile' })) as Told<Uint8Array<ArrayBuffer>>);
@@ -60,6 +70,17 @@ export class Inspecting {
   inkAt(runId: number, x: number, y: number): Promise<number[]> {
     const { paths, size, inks } = this.#plates(runId);
     return inkAt(paths.overview, size, inks.length, x, y);
+  }
+
+  /**
+   * Where ink lies nearest to a point, pixels from the top left; nothing where the plates that are on are blank.
+   *
+   * @throws Problem where there are no plates
+   */
+  async nearestInk(runId: number, { x, y }: Place, shown: ShownPlates): Promise<Place | undefined> {
+    const { paths, size, inks } = this.#plates(runId);
+    const request: NearestRequest = { paths, size, shown: shownOf(shown, inks), x, y };
+    return made((await this.#needs.platePool.run(request, { name: 'nearest' })) as Told<Place | undefined>);
   }
 
   #plates(runId: number): Pick<TileRequest, 'paths' | 'size' | 'inks'> & { conditionId: number } {

@@ -20,8 +20,8 @@ import type { RipFiles } from './rip';
 
 export const TILE = 512;
 /** Pixels a side of the cells of the two files of means. */
-const CELL = 8;
-const COARSE = 64;
+export const CELL = 8;
+export const COARSE = 64;
 
 /** What an ink takes away of white light, by its colour on the screen; black is not quite so, that drops on it are seen. */
 const takenBy = ({ colour }: Pick<Ink, 'colour'>): number[] =>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type OpenSeadragon from 'openseadragon';
   import { onMount } from 'svelte';
+  import { send } from '$lib/ui/common/client';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
 
   interface Props {
@@ -24,7 +25,8 @@
   /** Screen pixels a drop. */
   let zoom = $state(0);
   /** What is asked of a tile. */
-  const look = $derived(`inks=${on.map((shown) => (shown ? '1' : '0')).join('')}&on=${ground}`);
+  const inks = $derived(on.map((shown) => (shown ? '1' : '0')).join(''));
+  const look = $derived(`inks=${inks}&on=${ground}`);
 
   const source = (shown: string) => {
     const maxLevel = Math.ceil(Math.log2(Math.max(widthPx, heightPx)));
@@ -113,6 +115,22 @@
     viewer.addTiledImage({ tileSource, index: 0, replace: true, success: done, error: done });
   }
 
+  /** Near enough to see each drop, where ink of what is shown is nearest to the middle: that may lie between two copies. */
+  async function showDrops(): Promise<void> {
+    const middle = viewer?.world.getItemAt(0)?.viewportToImageCoordinates(viewer.viewport.getCenter());
+    if (!middle) return;
+    const within = (pixel: number, size: number) => Math.floor(Math.min(size - 1, Math.max(0, pixel)));
+    const at = `x=${within(middle.x, widthPx)}&y=${within(middle.y, heightPx)}`;
+    const { place } = await send<{ place: { x: number; y: number } | null }>(
+      'GET',
+      `/api/runs/${runId}/ink/nearest?${at}&inks=${inks}`
+    ).catch(() => ({ place: null }));
+    const item = viewer?.world.getItemAt(0);
+    if (!viewer || !item || !Point) return;
+    if (place) viewer.viewport.panTo(item.imageToViewportCoordinates(new Point(place.x, place.y)));
+    viewer.viewport.zoomTo(item.imageToViewportZoom(12));
+  }
+
   const drop = $derived(25.4 / dpi);
 </script>
 
@@ -129,13 +147,6 @@
         drop * 1000
       ).toFixed(0)} µm a drop
     </span>
-    <button
-      class="btn btn-xs"
-      disabled={!ready}
-      onclick={() => {
-        const item = viewer?.world.getItemAt(0);
-        if (viewer && item) viewer.viewport.zoomTo(item.imageToViewportZoom(12));
-      }}>Single drops</button
-    >
+    <button class="btn btn-xs" disabled={!ready} onclick={showDrops}>Single drops</button>
   </ZoomButtons>
 </div>

@@ -1,12 +1,16 @@
 import type { InkSet } from '$core/inks/ink-set';
 import { readCodes } from '$protocol/code-reader';
 import { refusal, type Told } from '../../platform/told';
+import { nearestInk, type NearestRequest, type Place } from '../nearest-ink';
 import { plateInks, plateTile, type TileRequest, type Window } from '../plates';
 
 /** Looks into plates: millions of drops, which no page waits for. */
 
 export const tile = (request: TileRequest): Promise<Told<Uint8Array>> =>
   plateTile(request).then((made): Told<Uint8Array> => ({ ok: true, made }), refusal);
+
+export const nearest = (request: NearestRequest): Promise<Told<Place | undefined>> =>
+  nearestInk(request).then((made): Told<Place | undefined> => ({ ok: true, made }), refusal);
 
 export interface CodesRequest {
   plates: string;

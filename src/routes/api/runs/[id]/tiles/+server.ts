@@ -1,14 +1,12 @@
 import { z } from 'zod';
 import { call, idOf } from '$lib/server/platform/http/call';
+import { ShownPlates } from '$lib/server/production/inspecting';
 
 const Tile = z.object({
   shrink: z.coerce.number().int().min(1).max(65536),
   x: z.coerce.number().int().min(0),
   y: z.coerce.number().int().min(0),
-  inks: z
-    .string()
-    .regex(/^[01]{1,192}$/)
-    .optional(),
+  inks: ShownPlates,
   /** What the plates are seen on. */
   on: z.enum(['white', 'media']).default('white')
 });
@@ -20,7 +18,7 @@ export const GET = call(
       shrink: query.shrink,
       column: query.x,
       row: query.y,
-      isOff: (plate) => query.inks?.[plate] === '0',
+      inks: query.inks,
       on: query.on
     });
     return new Response(png, {
