@@ -273,6 +273,48 @@ test('artwork and runs are lists of the same kind, and anything is found from th
   await expect(page).toHaveURL(/\/dockets\/\d+$/);
 });
 
+/** Each list by its address and what its table is called. */
+const LISTS = {
+  '/artwork': 'artwork',
+  '/dockets': 'dockets',
+  '/runs': 'runs',
+  '/cutting': 'cut tasks',
+  '/colour': 'conditions',
+  '/colour/modes': 'print modes',
+  '/colour/named': 'named colours',
+  '/media': 'media'
+};
+
+test('lists are read in a small window too: no column lies on another, and what narrows down is asked for', async ({ page }) => {
+  /** Of each column that has one its name, how wide it is, and how wide what stands in it is, px. */
+  const heads = (table: Locator) =>
+    table
+      .getByRole('columnheader')
+      .evaluateAll((all) => all.map((th) => ({ name: th.textContent.trim(), has: th.clientWidth, needs: th.scrollWidth })));
+  for (const [path, name] of Object.entries(LISTS)) {
+    await page.setViewportSize({ width: 820, height: 800 });
+    await open(page, path);
+    const table = grid(page, name);
+    await expect(table).toBeVisible();
+    for (const { name: column, has, needs } of await heads(table))
+      expect([path, column, needs <= has]).toEqual([path, column, true]);
+    await page.setViewportSize({ width: 1280, height: 800 });
+    // What the usual window has room for is not moved sideways.
+    expect([path, await table.evaluate((grid) => grid.parentElement!.scrollWidth <= grid.parentElement!.clientWidth)]).toEqual([path, true]); // prettier-ignore
+  }
+  await page.setViewportSize({ width: 820, height: 800 });
+  await open(page, '/dockets');
+  const all = (await says(page).textContent())!;
+  const narrow = page.getByRole('form', { name: 'Narrow down' });
+  await expect(narrow).toBeHidden();
+  await page.getByRole('button', { name: 'Narrow down' }).click();
+  await expect(page.getByRole('button', { name: 'Narrow down', expanded: true })).toBeVisible();
+  await narrow.getByRole('button', { name: /^put away/ }).click();
+  await expect(says(page)).not.toHaveText(all);
+  await page.getByRole('button', { name: 'Show all again' }).click();
+  await expect(says(page)).toHaveText(all);
+});
+
 test('dockets are dragged to a lane and on to another, together, and what would change is said before', async ({ page }) => {
   await open(page, '/');
   const tray = page.getByRole('complementary', { name: 'Dockets not laid out yet' });

@@ -39,13 +39,13 @@
   const idOf = (line: ArtworkLine) => line.id;
   const rows = new ListRows(fromServer<ArtworkLine>('artwork'), idOf);
   const COLUMNS: Column[] = [
-    { key: 'picture', label: 'Added', sort: 'added', width: '7.5rem' },
+    { key: 'picture', label: 'Added', sort: 'added', width: 7.5 },
     { key: 'file', label: 'File', sort: 'name', isName: true },
-    { key: 'size', label: 'Size, mm', sort: 'size', width: '8.5rem' },
-    { key: 'colours', label: 'Colours', width: '8rem' },
-    { key: 'cuts', label: 'Cut lines', width: '7rem' },
-    { key: 'pictures', label: 'Pictures', sort: 'ppi', width: '6.5rem' },
-    { key: 'go', label: 'Dockets', sort: 'used', width: '13.5rem', right: true }
+    { key: 'size', label: 'Size, mm', sort: 'size', width: 8.5 },
+    { key: 'colours', label: 'Colours', width: 8 },
+    { key: 'cuts', label: 'Cut lines', width: 7 },
+    { key: 'pictures', label: 'Pictures', sort: 'ppi', width: 6.5 },
+    { key: 'go', label: 'Dockets', sort: 'used', width: 13.5, right: true }
   ];
   const TITLES = { state: 'State', used: 'Dockets', look: 'To look at', format: 'Format' };
 

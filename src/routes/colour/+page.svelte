@@ -54,11 +54,11 @@
   );
   const COLUMNS: Column[] = [
     { key: 'media', label: 'Media', sort: 'media', isName: true },
-    { key: 'machine', label: 'Machine', sort: 'machine', width: '6rem' },
+    { key: 'machine', label: 'Machine', sort: 'machine', width: 6 },
     { key: 'mode', label: 'Print mode', sort: 'mode' },
-    ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: '5.8rem' })),
-    { key: 'watch', label: 'Watch', width: '11rem' },
-    { key: 'from', label: 'Profile is', sort: 'profile', width: '10rem' }
+    ...STEPS.map((step) => ({ key: step, label: STEP_WORDS[step].name, width: 5.8 })),
+    { key: 'watch', label: 'Watch', width: 11 },
+    { key: 'from', label: 'Profile is', sort: 'profile', width: 10 }
   ];
   const TITLES = { machine: 'Machine', media: 'Media', next: 'Next step', watch: 'Watch', profile: 'Profile' };
 </script>

@@ -49,13 +49,13 @@
     });
   }
   const COLUMNS: Column[] = [
-    { key: 'picture', label: '', width: '11rem' },
-    { key: 'code', label: 'Cut task', sort: 'number', width: '9rem', isName: true },
-    { key: 'stage', label: 'How far', sort: 'stage', width: '12rem' },
-    { key: 'media', label: 'Media', sort: 'media', width: '11rem' },
+    { key: 'picture', label: '', width: 11 },
+    { key: 'code', label: 'Cut task', sort: 'number', width: 9, isName: true },
+    { key: 'stage', label: 'How far', sort: 'stage', width: 12 },
+    { key: 'media', label: 'Media', sort: 'media', width: 11 },
     { key: 'dockets', label: 'Dockets' },
-    { key: 'run', label: 'Run', sort: 'run', width: '6rem' },
-    { key: 'go', label: '', width: '5rem', right: true }
+    { key: 'run', label: 'Run', sort: 'run', width: 6 },
+    { key: 'go', label: '', width: 5, right: true }
   ];
   const machines = $derived(data.machines.map(live.machine));
   const cutters = $derived(machines.filter(({ cutter }) => cutter?.abilities.cutsRolls));

@@ -33,15 +33,15 @@
   const showsAway = $derived(page.url.searchParams.getAll('list').includes('put away'));
 
   const COLUMNS: Column[] = [
-    { key: 'picture', label: 'Added', sort: 'number', width: '6rem' },
+    { key: 'picture', label: 'Added', sort: 'number', width: 6 },
     { key: 'name', label: 'Docket', sort: 'name', isName: true },
     { key: 'customer', label: 'Customer', sort: 'customer' },
-    { key: 'due', label: 'Due', sort: 'due', width: '6.5rem' },
-    { key: 'copies', label: 'Copies', sort: 'copies', width: '4.5rem', right: true },
-    { key: 'size', label: 'Size, mm', sort: 'size', width: '7.5rem', right: true },
+    { key: 'due', label: 'Due', sort: 'due', width: 6.5 },
+    { key: 'copies', label: 'Copies', sort: 'copies', width: 4.5, right: true },
+    { key: 'size', label: 'Size, mm', sort: 'size', width: 7.5, right: true },
     { key: 'media', label: 'Media', sort: 'media' },
-    { key: 'check', label: 'Check', sort: 'check', width: '5rem' },
-    { key: 'stage', label: 'How far', sort: 'stage', width: '7rem' }
+    { key: 'check', label: 'Check', sort: 'check', width: 5 },
+    { key: 'stage', label: 'How far', sort: 'stage', width: 7 }
   ];
   /** Sorted by these, dockets stand in groups. */
   const GROUPS = {

@@ -57,14 +57,14 @@
   );
   const COLUMNS: Column[] = [
     { key: 'name', label: 'Name', sort: 'name', isName: true },
-    { key: 'family', label: 'Family', sort: 'family', width: '9rem' },
-    { key: 'width', label: 'Width, mm', sort: 'width', width: '5.5rem', right: true },
-    { key: 'thickness', label: 'Thick, mm', sort: 'thickness', width: '5.5rem', right: true },
-    { key: 'cost', label: 'Cost a m²', sort: 'cost', width: '5.5rem', right: true },
-    { key: 'stock', label: 'In stock', sort: 'stock', width: '6rem', right: true },
-    { key: 'white', label: 'White', width: '7rem' },
+    { key: 'family', label: 'Family', sort: 'family', width: 9 },
+    { key: 'width', label: 'Width, mm', sort: 'width', width: 5.5, right: true },
+    { key: 'thickness', label: 'Thick, mm', sort: 'thickness', width: 5.5, right: true },
+    { key: 'cost', label: 'Cost a m²', sort: 'cost', width: 5.5, right: true },
+    { key: 'stock', label: 'In stock', sort: 'stock', width: 6, right: true },
+    { key: 'white', label: 'White', width: 7 },
     { key: 'machines', label: 'Machines' },
-    { key: 'conditions', label: 'Conditions', sort: 'conditions', width: '6rem', right: true }
+    { key: 'conditions', label: 'Conditions', sort: 'conditions', width: 6, right: true }
   ];
   const TITLES = {
     machine: 'For machine',

@@ -18,14 +18,14 @@
   const idOf = (run: RunLine) => run.id;
   const rows = new ListRows(fromServer<RunLine>('runs'), idOf);
   const COLUMNS: Column[] = [
-    { key: 'picture', label: '', width: '11rem' },
-    { key: 'run', label: 'Run', sort: 'number', width: '6rem', isName: true },
-    { key: 'stage', label: 'How far', sort: 'stage', width: '11rem' },
-    { key: 'media', label: 'Media', sort: 'media', width: '13rem' },
+    { key: 'picture', label: '', width: 11 },
+    { key: 'run', label: 'Run', sort: 'number', width: 6, isName: true },
+    { key: 'stage', label: 'How far', sort: 'stage', width: 11 },
+    { key: 'media', label: 'Media', sort: 'media', width: 13 },
     { key: 'dockets', label: 'Dockets', sort: 'dockets' },
-    { key: 'length', label: 'Length', sort: 'length', width: '6rem', right: true },
-    { key: 'waste', label: 'Waste', sort: 'waste', width: '5rem', right: true },
-    { key: 'look', label: '', width: '6rem', right: true }
+    { key: 'length', label: 'Length', sort: 'length', width: 6, right: true },
+    { key: 'waste', label: 'Waste', sort: 'waste', width: 5, right: true },
+    { key: 'look', label: '', width: 6, right: true }
   ];
   const TITLES = { list: 'List', stage: 'How far', media: 'Media', machine: 'Machine' };
 

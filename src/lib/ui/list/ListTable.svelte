@@ -6,7 +6,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { listAddress, readListQuery, writeListQuery, type ListPage, type ListQuery, type ListShape } from '$lib/listing';
-  import type { Column } from './column';
+  import { leastWidth, TICK_WIDTH, type Column } from './column';
   import Facets from './Facets.svelte';
   import type { ListRows } from './rows.svelte';
   import { Rush } from './rush.svelte';
@@ -66,6 +66,8 @@
   }: Props = $props();
 
   const HEAD_PX = 40;
+  /** In a small window the rows have its place until it is asked for. */
+  let narrowing = $state(false);
   const id = $props.id();
   const query = $derived(readListQuery(page.url.searchParams, shape));
   const params = $derived(writeListQuery(query, shape));
@@ -182,7 +184,7 @@
 </script>
 
 <div class="flex h-full min-h-0">
-  <div class="flex min-h-0 {besideOpen ? 'max-[1500px]:hidden' : ''}">
+  <div class="flex min-h-0 {besideOpen ? 'max-[1500px]:hidden' : narrowing ? '' : 'max-[1000px]:hidden'}">
     <Facets facets={first.facets} {query} {shape} titles={facetTitles} onchange={go} />
   </div>
   <div class="flex min-w-0 grow flex-col">
@@ -208,6 +210,11 @@
             go({ ...query, words: '', facets: {} });
           }}>Show all again</button
         >{/if}
+      {#if !besideOpen}<button
+          class="btn btn-sm min-[1000px]:hidden"
+          aria-expanded={narrowing}
+          onclick={() => (narrowing = !narrowing)}>Narrow down</button
+        >{/if}
       <div class="ml-auto flex flex-wrap items-center gap-2">{@render actions?.()}</div>
     </div>
     {#if rows.failed}<p class="text-error px-3 pb-2" role="alert">{rows.failed}</p>{/if}
@@ -222,6 +229,7 @@
         class="table-sm focus-visible:outline-primary table table-fixed outline-offset-[-2px] focus-visible:outline-2"
         role="grid"
         style:--row="{rowHeight - 2}px"
+        style:min-width="{leastWidth(columns, tickable)}rem"
         aria-label={name}
         aria-multiselectable={tickable}
         aria-rowcount={rows.count + 1}
@@ -230,8 +238,8 @@
         onkeydown={keys}
       >
         <colgroup
-          >{#if tickable}<col style="width: 2.5rem" />{/if}{#each columns as { key, width } (key)}<col
-              style:width
+          >{#if tickable}<col style:width="{TICK_WIDTH}rem" />{/if}{#each columns as { key, width } (key)}<col
+              style:width={width && `${width}rem`}
             />{/each}</colgroup
         >
         <thead class="bg-base-100 sticky top-0 z-10">

@@ -57,13 +57,13 @@
   const cost = (one: ModeRow) => usualCost(one, area, data.settings.inkCostPerMl);
   const money = (value: number) => `${data.settings.currency}${value.toFixed(2)}`;
   const COLUMNS = $derived<Column[]>([
-    { key: 'used', label: 'Used', sort: 'used', width: '4.5rem' },
+    { key: 'used', label: 'Used', sort: 'used', width: 4.5 },
     { key: 'mode', label: 'Mode', sort: 'mode', isName: true },
-    { key: 'machine', label: 'Machine, inks', sort: 'machine', width: '9rem' },
-    { key: 'family', label: 'Media', sort: 'family', width: '6.5rem' },
-    { key: 'quality', label: 'Quality', sort: 'quality', width: '6rem' },
-    { key: 'speed', label: 'm²/h', sort: 'speed', width: '4rem', right: true },
-    { key: 'ink', label: data.docket ? 'This docket' : 'A square metre', sort: 'ink', width: '8.5rem', right: true }
+    { key: 'machine', label: 'Machine, inks', sort: 'machine', width: 9 },
+    { key: 'family', label: 'Media', sort: 'family', width: 6.5 },
+    { key: 'quality', label: 'Quality', sort: 'quality', width: 6 },
+    { key: 'speed', label: 'm²/h', sort: 'speed', width: 4, right: true },
+    { key: 'ink', label: data.docket ? 'This docket' : 'A square metre', sort: 'ink', width: 8.5, right: true }
   ]);
   const wholeName = (one: ModeRow) => `${one.name} for ${one.family} on ${one.machine}`;
 

@@ -22,13 +22,13 @@
   const idOf = ({ id }: ColourLine) => id;
   const rows = new ListRows(fromServer<ColourLine>('colours'), idOf);
   const COLUMNS: Column[] = [
-    { key: 'colour', label: 'Colour', sort: 'hue', width: '5.5rem' },
+    { key: 'colour', label: 'Colour', sort: 'hue', width: 5.5 },
     { key: 'name', label: 'Name', sort: 'name', isName: true },
-    { key: 'l', label: 'L*', sort: 'lightness', width: '4rem', right: true },
-    { key: 'a', label: 'a*', width: '4rem', right: true },
-    { key: 'b', label: 'b*', sort: 'chroma', width: '4rem', right: true },
-    { key: 'collection', label: 'Collection', sort: 'collection', width: '11rem' },
-    { key: 'own', label: 'Own inks', width: '8rem' }
+    { key: 'l', label: 'L*', sort: 'lightness', width: 4, right: true },
+    { key: 'a', label: 'a*', width: 4, right: true },
+    { key: 'b', label: 'b*', sort: 'chroma', width: 4, right: true },
+    { key: 'collection', label: 'Collection', sort: 'collection', width: 11 },
+    { key: 'own', label: 'Own inks', width: 8 }
   ];
   const NEW: NamedColour = { name: '', lab: [0, 0, 0], others: [], collection: '', from: '', note: '' };
   const figure = (v: number) => v.toFixed(1).replace('-', '−');
