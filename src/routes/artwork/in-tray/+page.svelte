@@ -115,7 +115,8 @@
         <table class="table-sm table table-fixed" aria-label="What came">
           <thead class="bg-base-100 sticky top-0"
             ><tr
-              ><th class="w-24">Came</th><th class="w-28"><span class="sr-only">Picture</span></th><th class="w-[26%]">File</th
+              ><th class="w-24">Came</th><th class="w-28 max-[1000px]:hidden"><span class="sr-only">Picture</span></th><th
+                class="w-[26%]">File</th
               ><th>What was made of it, and how it is</th><th class="w-60"><span class="sr-only">What can be done</span></th></tr
             ></thead
           >
@@ -123,7 +124,7 @@
             {#each data.arrivals as arrival (arrival.id)}
               <tr class="align-top">
                 <td>{came(arrival.cameAt)}</td>
-                <td
+                <td class="max-[1000px]:hidden"
                   >{#if arrival.artworkId !== null && arrival.state !== 'refused' && arrival.state !== 'reading'}<img
                       class="h-14 w-24 object-contain"
                       src="/api/artworks/{arrival.artworkId}/preview?width=240"

@@ -53,7 +53,7 @@
 {:else if !cards}
   <p class="px-4">Asking the library…</p>
 {:else}
-  <table class="table">
+  <table class="table-sm table">
     <thead
       ><tr
         ><th>Name</th><th>Maker</th><th>Family</th><th class="text-right">Width, mm</th><th class="text-right">Thickness, mm</th
@@ -70,7 +70,7 @@
           <td class="text-right">{one.card.widthMm}</td>
           <td class="text-right">{one.card.thicknessMm}</td>
           <td>{Object.keys(one.card.handling).join(', ')}</td>
-          <td class="text-right">{one.version}<span class="block text-xs">{one.published}</span></td>
+          <td class="text-right whitespace-nowrap">{one.version}<span class="block text-xs">{one.published}</span></td>
           <td class="max-w-md"
             >{one.news}
             {#if newer}

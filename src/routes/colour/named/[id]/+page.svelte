@@ -42,7 +42,7 @@
 </script>
 
 <svelte:head><title>{colour.name}</title></svelte:head>
-<div class="grid h-full min-h-0 grid-cols-[20rem_1fr]">
+<div class="grid h-full min-h-0 grid-cols-[20rem_minmax(0,1fr)] max-[1000px]:grid-cols-[14rem_minmax(0,1fr)]">
   <div class="border-base-300 flex min-h-0 flex-col gap-4 overflow-y-auto border-r p-4">
     <div>
       <a class="link text-sm" href="/colour/named">All named colours</a>
@@ -55,14 +55,14 @@
     </p>
     <button class="btn btn-sm self-start" onclick={remove}>Delete it</button>
   </div>
-  <div class="min-h-0 space-y-5 overflow-y-auto p-5">
+  <div class="min-h-0 space-y-5 overflow-auto p-5">
     <section aria-label="On every condition">
       <h2 class="panel-title">On every condition</h2>
       <table class="table-sm table">
         <thead
           ><tr
-            ><th>Condition</th><th>Asked, printed</th><th>Printed, by the model</th><th>Inks C, M, Y, K</th><th class="text-right"
-              >ΔE00 left</th
+            ><th class="min-w-44">Condition</th><th>Asked, printed</th><th>Printed, by the model</th><th>Inks C, M, Y, K</th><th
+              class="text-right">ΔE00 left</th
             ><th></th></tr
           ></thead
         >
