@@ -156,6 +156,18 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByRole('heading', { name: 'Plates of run 1' })).toBeVisible();
     await page.getByRole('button', { name: 'Single drops' }).click();
     await expect(page.getByText(/a drop is 12 pixels/)).toBeVisible();
+    // What is then in the middle has ink, though copies stand apart.
+    const together = page
+      .getByRole('row', { name: /^Together/ })
+      .getByRole('cell')
+      .nth(1);
+    await expect(async () => {
+      for (const x of [0.49, 0.5]) {
+        const { width, height } = (await page.getByRole('application').boundingBox())!;
+        await page.getByRole('application').hover({ position: { x: width * x, y: height / 2 } });
+      }
+      await expect(together).toHaveText(/^[1-9]\d* %$/, { timeout: 3000 });
+    }).toPass();
     // The plates without it are asked for.
     await Promise.all([page.waitForRequest(/tiles\?.*inks=1011/), page.getByRole('checkbox', { name: 'Magenta' }).uncheck()]);
     // Several in quick succession end with the last.
