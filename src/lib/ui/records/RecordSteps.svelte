@@ -27,7 +27,7 @@
   }
 </script>
 
-<span class="ml-auto flex items-center gap-1">
+<div class="ml-auto flex flex-wrap items-center justify-end gap-1">
   {#if prints[0]}
     {@const [{ runId, endedAt }] = prints}
     <span class="mr-2 text-sm whitespace-nowrap"
@@ -36,23 +36,25 @@
         : ''}</span
     >
   {/if}
-  <button class="btn btn-sm btn-square" disabled={place <= 0} aria-label="The record before" onclick={() => step(-1)}
-    ><ChevronLeft size={16} /></button
-  >
-  <label class="text-sm whitespace-nowrap"
-    >Record <input
-      class="input input-sm w-20 text-right"
-      inputmode="numeric"
-      aria-label="Record that is shown"
-      value={record}
-      onchange={typed}
-    />
-    ({(place + 1).toLocaleString('en-GB')} of {numbers.length.toLocaleString('en-GB')})</label
-  >
-  <button
-    class="btn btn-sm btn-square"
-    disabled={place >= numbers.length - 1}
-    aria-label="The next record"
-    onclick={() => step(1)}><ChevronRight size={16} /></button
-  >
-</span>
+  <span class="flex items-center gap-1">
+    <button class="btn btn-sm btn-square" disabled={place <= 0} aria-label="The record before" onclick={() => step(-1)}
+      ><ChevronLeft size={16} /></button
+    >
+    <label class="text-sm whitespace-nowrap"
+      >Record <input
+        class="input input-sm w-20 text-right"
+        inputmode="numeric"
+        aria-label="Record that is shown"
+        value={record}
+        onchange={typed}
+      />
+      ({(place + 1).toLocaleString('en-GB')} of {numbers.length.toLocaleString('en-GB')})</label
+    >
+    <button
+      class="btn btn-sm btn-square"
+      disabled={place >= numbers.length - 1}
+      aria-label="The next record"
+      onclick={() => step(1)}><ChevronRight size={16} /></button
+    >
+  </span>
+</div>
