@@ -322,6 +322,8 @@ test('dockets are dragged to a lane and on to another, together, and what would 
   const lane = (media: string) => page.getByRole('group', { name: `Lane of ${media}` });
   for (const i of [0, 1, 2]) await items.nth(i).getByRole('checkbox').check();
   await expect(tray.getByText('3 ticked')).toBeVisible();
+  const waits = tray.getByRole('heading', { name: /not laid out yet/ });
+  const before = (await waits.textContent())!;
 
   await test.step('three from the tray', async () => {
     await items.nth(1).hover();
@@ -330,6 +332,8 @@ test('dockets are dragged to a lane and on to another, together, and what would 
     await page.mouse.up();
     await expect(page.getByText('3 dockets: laid out on Film.')).toBeVisible();
     await expect(tray.getByText('3 ticked')).toBeHidden();
+    // What is dragged next is the run as the Floor has it: with them in it.
+    await expect(waits).not.toHaveText(before);
   });
 
   await test.step('their run to another lane', async () => {
