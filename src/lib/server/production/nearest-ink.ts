@@ -1,6 +1,4 @@
-import { open } from 'node:fs/promises';
-import { CELL, COARSE, type TileRequest } from './plates';
-import { Problem } from '../platform/problem';
+import { CELL, COARSE, openPart, type TileRequest } from './plates';
 
 export interface Place {
   /** Pixels from the left and from the start of a run. */
@@ -41,8 +39,7 @@ async function nearestCell(
   { x: left, y: top, width, height }: Box,
   { x, y }: Place
 ): Promise<Place | undefined> {
-  const file = await open(path, 'r').catch(() => undefined);
-  if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  const file = await openPart(path);
   try {
     const first = left / cell;
     const line = new Uint8Array(Math.ceil(width / cell) * shown.length);

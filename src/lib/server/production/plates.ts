@@ -1,4 +1,4 @@
-import { open } from 'node:fs/promises';
+import { open, type FileHandle } from 'node:fs/promises';
 import sharp from 'sharp';
 import type { Ink, InkSet } from '$core/inks/ink-set';
 import type { Triple } from '$core/colour/lab';
@@ -30,12 +30,18 @@ const takenBy = ({ colour }: Pick<Ink, 'colour'>): number[] =>
 /** White ink on screen: a little less than the white of paper. */
 const WHITE_INK = 0.96;
 
+/** Opens a file of a run's plates. @throws Problem where it is gone */
+export function openPart(path: string): Promise<FileHandle> {
+  return open(path, 'r').catch(() => {
+    throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  });
+}
+
 async function withPlates<T>(
   path: string,
   use: (plates: PlateFile, readAt: (offset: number, length: number) => Promise<Uint8Array>) => Promise<T>
 ): Promise<T> {
-  const file = await open(path, 'r').catch(() => undefined);
-  if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  const file = await openPart(path);
   try {
     const readAt = async (offset: number, length: number) => {
       const bytes = new Uint8Array(length);
@@ -186,8 +192,7 @@ async function cellInks(
   const columns = Math.ceil(size.widthPx / cell);
   const rows = Math.ceil(size.heightPx / cell);
   const step = shrink / cell;
-  const file = await open(path, 'r').catch(() => undefined);
-  if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  const file = await openPart(path);
   try {
     const out = new Uint8Array(window.width * window.height * inks);
     const right = Math.min(columns, (window.x + window.width) * step);
@@ -234,8 +239,7 @@ export async function inkAt(
   const cy = Math.floor(y / CELL);
   if (cx < 0 || cy < 0 || cx >= columns || cy >= Math.ceil(size.heightPx / CELL))
     throw new Problem(404, 'This point is outside the run.');
-  const file = await open(overview, 'r').catch(() => undefined);
-  if (!file) throw new Problem(404, 'The plates of this run are gone. RIP it again.');
+  const file = await openPart(overview);
   try {
     const cell = new Uint8Array(inks);
     await file.read(cell, 0, inks, (cy * columns + cx) * inks);
