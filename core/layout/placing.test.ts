@@ -7,7 +7,8 @@ import { seededRandom } from '../geometry/random';
 import { shapeAt, type Item, type PlacedCopy, type Placement, type PlaceRule, type Stock } from './placement';
 import { placed } from './placing';
 import { helpsTooLarge, tooLargeInWords } from './too-large';
-import { countStraightCuts, straightCuts, type StraightCut } from './straight-cuts';
+import { EPS } from './skyline';
+import { countStraightCuts, straightCuts, TOUCHING, type StraightCut } from './straight-cuts';
 import { areaWithin } from '../geometry/path';
 
 const RULE: PlaceRule = {
@@ -108,15 +109,21 @@ function checkCuts(pieces: readonly Box[]): void {
   // None is cut twice.
   const isOver = (a: StraightCut, b: StraightCut) =>
     a.from.y === a.to.y
-      ? b.from.y === b.to.y && Math.abs(a.from.y - b.from.y) < near && a.from.x < b.to.x - near && b.from.x < a.to.x - near
-      : b.from.x === b.to.x && Math.abs(a.from.x - b.from.x) < near && a.from.y < b.to.y - near && b.from.y < a.to.y - near;
+      ? b.from.y === b.to.y &&
+        Math.abs(a.from.y - b.from.y) < TOUCHING - EPS &&
+        a.from.x < b.to.x - near &&
+        b.from.x < a.to.x - near
+      : b.from.x === b.to.x &&
+        Math.abs(a.from.x - b.from.x) < TOUCHING - EPS &&
+        a.from.y < b.to.y - near &&
+        b.from.y < a.to.y - near;
   cuts.forEach((cut, i) => expect(cuts.slice(i + 1).some((other) => isOver(cut, other))).toBe(false));
   for (const { x, y, width, height } of pieces) {
     const isCutAlong = (p: Point, q: Point) =>
       cuts.some(({ from, to }) =>
         p.y === q.y
-          ? from.y === to.y && Math.abs(from.y - p.y) < near && from.x <= p.x + near && to.x >= q.x - near
-          : from.x === to.x && Math.abs(from.x - p.x) < near && from.y <= p.y + near && to.y >= q.y - near
+          ? from.y === to.y && Math.abs(from.y - p.y) < 2 * TOUCHING && from.x <= p.x + near && to.x >= q.x - near
+          : from.x === to.x && Math.abs(from.x - p.x) < 2 * TOUCHING && from.y <= p.y + near && to.y >= q.y - near
       );
     const [right, bottom] = [x + width, y + height];
     const sides = [[x, y, right, y], [x, bottom, right, bottom], [x, y, x, bottom], [right, y, right, bottom]] as const; // prettier-ignore
@@ -367,5 +374,23 @@ describe('true shape', () => {
     expect(turnedSize(30, 10, 90)).toEqual({ width: 10, height: 30 });
     expect(turnedSize(30, 10, 180)).toEqual({ width: 30, height: 10 });
     expect(turnedSize(10, 10, 45).width).toBeCloseTo(10 * Math.SQRT2, 9);
+  });
+});
+
+describe('straight cuts', () => {
+  it('are one where pieces lie nearer to each other than a cutter steps, and two where they do not', () => {
+    const column = (gap: number) => Array.from({ length: 4 }, (_, i) => ({ x: 0, y: i * (30 + gap), width: 50, height: 30 }));
+    for (const [gap, across] of [
+      [0, 5],
+      [1e-4, 5],
+      [0.01, 5],
+      [0.05, 8],
+      [3, 8]
+    ] as const) {
+      const pieces = column(gap);
+      checkCuts(pieces);
+      const cuts = straightCuts(pieces, { x: 0, y: 0, width: 50, height: pieces.at(-1)!.y + 30 })!;
+      expect([gap, cuts.filter(({ from, to }) => from.y === to.y).length]).toEqual([gap, across]);
+    }
   });
 });

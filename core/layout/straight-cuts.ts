@@ -87,9 +87,9 @@ export function countStraightCuts(pieces: readonly Box[], region: Box): number |
     for (const [i, group] of groups.entries()) {
       const a = group.reduce((least, r) => Math.min(least, start(r)), Infinity);
       const b = group.reduce((most, r) => Math.max(most, start(r) + size(r)), -Infinity);
-      if (a - at > 1e-4) cuts++;
+      if (a - at > TOUCHING) cuts++;
       // The cut behind this one frees the next too where no gap lies between.
-      if (i < last || start(within) + size(within) - b > 1e-4) cuts++;
+      if (i < last || start(within) + size(within) - b > TOUCHING) cuts++;
       at = b;
       const inner: Box = across ? { ...within, y: a, height: b - a } : { ...within, x: a, width: b - a };
       if (inside.length === 1 && stuck) continue;
@@ -159,7 +159,8 @@ export function straightCuts(pieces: readonly Box[], region: Box, beyond = 0): S
   };
   return pieces.length === 0 ? [] : divide(pieces, region, true, false, [false, false]);
 }
-const TOUCHING = 1e-4;
+/** Nearer to each other than a cutter steps (HP-GL, 0.025 mm), two cuts are one, mm. */
+export const TOUCHING = 0.02;
 
 /** The pieces that are left, in the order in which they are looked at: a list that can be put back as it was. */
 class OpenLots {
