@@ -11,6 +11,7 @@ import { roleOf, type RoleRule } from '../artwork/roles';
 import type { RecordChoices } from '../records/choices';
 import type { FinishedLine } from '../cutting/docket-lines';
 import { apply } from '../geometry/matrix';
+import { formatLength, type ShopUnit } from '../units/length';
 import type { Wall } from '../panels/wall';
 import type { Under } from '../panels/detail';
 import type { Axis, Film, PlannedWall } from '../panels/panels';
@@ -114,6 +115,8 @@ export type JigLook =
     };
 
 export interface CheckInput {
+  /** What lengths are told in. */
+  unit: ShopUnit;
   page: PageFacts;
   choices: ArtworkChoices;
   preparation: Preparation;
@@ -156,6 +159,9 @@ export function printed(input: CheckInput, what: Belongs): boolean {
     !layersOf(what).some((layer) => leftOut.layers.includes(layer))
   );
 }
+
+/** A length as this shop reads it. */
+export const lengthIn = ({ unit }: Pick<CheckInput, 'unit'>, mm: number): string => formatLength(mm, unit);
 
 export const roleIn = (input: CheckInput, name: string) => roleOf(name, input.rules, input.choices.roles);
 

@@ -529,7 +529,7 @@ const CASES: Case[] = [
     input: {
       jig: { name: 'Buoy tags', faults: 0, pockets: 24, thing: { width: 50, height: 30 }, lies: { edge: 'cut off', size: 'own', turn: 0 }, scale: 1, rollOf: null } // prettier-ignore
     },
-    figure: /^100 mm × 60 mm/
+    figure: /^100 × 60 mm/
   },
   wallCase('seam-busy', 'look', walled({}, {}, { busy: { columns: busyAt(0.2, 0.72, 0.61), rows: [] } }), /^72 %/),
   wallCase('opening-0-outside', 'stop', walled({ openings: [opening(9100, 900)] }), /^9\.1 m/),
@@ -554,6 +554,7 @@ function look(
   const role = (name: string) => roleOf(name, rules, all.roles);
   const marks = marksOf(facts, rules, all.roles);
   const given: CheckInput = {
+    unit: 'mm',
     stack: stackOf(all.stack, marks),
     marks,
     pages: { count: 1, shown: {} },
@@ -590,6 +591,20 @@ describe('checks', () => {
       const after = look(fails, { ...choices, ...change }, { ...input, ...failsWith }).checks;
       expect(after.find((check) => check.id === id && check.level !== 'fine')).toBeUndefined();
     }
+  });
+
+  it('tell lengths in what the shop measures in, and mean the same', () => {
+    const made = page(plain, { trim: [20, 20, 200, 120] });
+    const told = (unit: CheckInput['unit']) => look(made, { bleedMm: 1, cut: true }, { unit, usableMm: 20 }).checks;
+    const [metric, imperial] = [told('mm'), told('in')];
+    expect(imperial.map(({ id, level, mend }) => [id, level, mend?.change])).toEqual(
+      metric.map(({ id, level, mend }) => [id, level, mend?.change])
+    );
+    const words = (checks: readonly Check[]) =>
+      checks.flatMap(({ figure, limit, sentence }) => [figure, limit, sentence]).join(' ');
+    expect(words(metric)).toMatch(/\d mm/);
+    expect(words(imperial)).toMatch(/\d in\b/);
+    expect(words(imperial)).not.toMatch(/\d (mm|cm|m)\b/);
   });
 
   it('hold lettering, lines and pictures against the size that they have in their pocket', () => {

@@ -8,9 +8,8 @@ import { crossings, doubles, islands, slivers } from '../cutting/line-faults';
 import { unite } from '../geometry/areas';
 import { bounds, flatten, pathData, subpaths, transformPath, type Path, type Polyline } from '../geometry/path';
 import { counted } from '../units/counted';
-import { formatLength } from '../units/length';
 import type { Tool } from '../artwork/roles';
-import { per, type Found, type CheckInput, type Mend } from './check';
+import { lengthIn, per, type Found, type CheckInput, type Mend } from './check';
 
 /** Lines are looked at as straight pieces this true, mm. */
 const FLAT_MM = 0.02;
@@ -98,9 +97,9 @@ export function cutOpen(input: CheckInput): Found[] {
     {
       id: 'cut-open',
       level: near ? 'look' : 'stop',
-      figure: formatLength(Math.max(...gaps)),
-      limit: formatLength(0),
-      sentence: `${counted(open.length, 'cut line is', 'cut lines are')} open, by up to ${formatLength(Math.max(...gaps))}. What is cut will hang on there.`,
+      figure: lengthIn(input, Math.max(...gaps)),
+      limit: lengthIn(input, 0),
+      sentence: `${counted(open.length, 'cut line is', 'cut lines are')} open, by up to ${lengthIn(input, Math.max(...gaps))}. What is cut will hang on there.`,
       ...placeOf([worst.polyline]),
       mend: redrawn(input, 'Close them', (path) =>
         subpaths(path).flatMap((part) => (part.at(-1)?.kind === 'close' ? part : [...part, { kind: 'close' as const }]))
@@ -175,7 +174,7 @@ export function cutNodes(input: CheckInput): Found[] {
       figure: nodes.toLocaleString('en-GB'),
       limit: input.limits.nodes.toLocaleString('en-GB'),
       sentence: `${nodes.toLocaleString('en-GB')} nodes in the cut lines, ${input.limits.nodes.toLocaleString('en-GB')} are the shop’s most. The cutter stutters, and edges get rough.${tooMany(input) ? ' Corners, crossings and islands are looked at when they are fewer.' : ''}`,
-      mend: redrawn(input, `Smooth them to ${SMOOTH_MM} mm`, (path) =>
+      mend: redrawn(input, `Smooth them to ${lengthIn(input, SMOOTH_MM)}`, (path) =>
         closedRings(path).flatMap((ring) => fitRing(ring, SMOOTH_MM))
       )
     }
@@ -196,8 +195,8 @@ export function cutCorners(input: CheckInput): Found[] {
       id: 'cut-corners',
       level: 'look',
       figure: counted(thin.length, 'place'),
-      limit: formatLength(knifeMm),
-      sentence: `In ${counted(thin.length, 'place')} the cut is narrower than ${formatLength(knifeMm)}. The knife tears such points and slivers.`,
+      limit: lengthIn(input, knifeMm),
+      sentence: `In ${counted(thin.length, 'place')} the cut is narrower than ${lengthIn(input, knifeMm)}. The knife tears such points and slivers.`,
       place: first
     }
   ];
@@ -220,12 +219,12 @@ export function cutOutside(input: CheckInput): Found[] {
     {
       id: 'cut-outside',
       level: 'look',
-      figure: formatLength(beyond),
-      limit: formatLength(room),
-      sentence: `A cut line runs ${formatLength(beyond)} outside of what is printed. It may run into the neighbour on the roll.`,
+      figure: lengthIn(input, beyond),
+      limit: lengthIn(input, room),
+      sentence: `A cut line runs ${lengthIn(input, beyond)} outside of what is printed. It may run into the neighbour on the roll.`,
       place: box,
       mend: {
-        label: `Make ${formatLength(Math.ceil((room + beyond) * 10) / 10)} of bleed`,
+        label: `Make ${lengthIn(input, Math.ceil((room + beyond) * 10) / 10)} of bleed`,
         change: {
           bleedMm: Math.min(200, Math.ceil((room + beyond) * 10) / 10),
           bleedFrom: choices.bleedFrom === 'page' ? 'mirror' : choices.bleedFrom
@@ -254,8 +253,8 @@ export function cutIslands(input: CheckInput): Found[] {
       id: 'cut-islands',
       level: 'look',
       figure: counted(small.length, 'piece'),
-      limit: formatLength(islandMm),
-      sentence: `${counted(small.length, 'piece is', 'pieces are')} smaller than ${formatLength(islandMm)}: ${small.length === 1 ? 'it lifts' : 'they lift'} off with the waste.`,
+      limit: lengthIn(input, islandMm),
+      sentence: `${counted(small.length, 'piece is', 'pieces are')} smaller than ${lengthIn(input, islandMm)}: ${small.length === 1 ? 'it lifts' : 'they lift'} off with the waste.`,
       place: first,
       mend: {
         label: 'Leave them out',

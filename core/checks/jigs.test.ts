@@ -14,7 +14,7 @@ const TAGS: Exclude<JigLook, 'gone'> = {
   rollOf: null
 };
 const found = (jig: JigLook | undefined, widthMm = 50, heightMm = 30, isWall = false, bleedMm = 0) =>
-  inJig({ jig, choices: { widthMm, heightMm, bleedMm, stack: null }, ...(isWall && { wall: {} }) } as CheckInput)[0];
+  inJig({ unit: 'mm', jig, choices: { widthMm, heightMm, bleedMm, stack: null }, ...(isWall && { wall: {} }) } as CheckInput)[0];
 const lying = (lies: Partial<typeof TAGS.lies>, scale = 1): JigLook => ({ ...TAGS, lies: { ...TAGS.lies, ...lies }, scale });
 
 describe('a docket that is to lie in a jig', () => {
@@ -38,12 +38,12 @@ describe('a docket that is to lie in a jig', () => {
     expect(level(lying({ edge: 'inside' }), 60, 30)).toBe('stop');
     // Bleed may be cut off, but not where it would be refused.
     expect(found(lying({}), 50, 30, false, 2)!.level).toBe('fine');
-    expect(found(lying({ edge: 'inside' }), 50, 30, false, 2)).toMatchObject({ level: 'stop', figure: '54 mm × 34 mm' });
+    expect(found(lying({ edge: 'inside' }), 50, 30, false, 2)).toMatchObject({ level: 'stop', figure: '54 × 34 mm' });
     expect(found(lying({ edge: 'inside' }), 46, 26, false, 2)!.level).toBe('fine');
     expect(level(lying({ edge: 'over' }), 60, 30)).toBe('fine');
     expect(level(lying({ size: 'fill' }, 2), 40, 30)).toBe('fine');
-    expect(found(TAGS, 60, 30)!.sentence).toBe('It is 60 mm × 30 mm, a place in Buoy tags 50 mm × 30 mm: what is beyond the edge is lost.'); // prettier-ignore
-    expect(found(TAGS)!.sentence).toBe('It lies in Buoy tags, which has 24 places of 50 mm × 30 mm.');
+    expect(found(TAGS, 60, 30)!.sentence).toBe('It is 60 × 30 mm, a place in Buoy tags 50 × 30 mm: what is beyond the edge is lost.'); // prettier-ignore
+    expect(found(TAGS)!.sentence).toBe('It lies in Buoy tags, which has 24 places of 50 × 30 mm.');
   });
 
   it('fits whole, or covers all, however it is turned', () => {

@@ -1,16 +1,14 @@
 import { beyondMm } from '../artwork/choices';
 import { turnedSize } from '../geometry/matrix';
 import { counted } from '../units/counted';
-import { formatLength } from '../units/length';
+import { formatSize } from '../units/length';
 import type { CheckInput, Found, JigLook } from './check';
 
 /** A piece may be larger than its place by rounding, mm. */
 const ALIKE_MM = 0.1;
 
-const size = ({ width, height }: { width: number; height: number }) => `${formatLength(width)} × ${formatLength(height)}`;
-
 /** Whether a docket can be printed on the things of the jig that it is to lie in. */
-export function inJig({ jig, choices, wall }: CheckInput): Found[] {
+export function inJig({ jig, choices, wall, unit }: CheckInput): Found[] {
   if (jig === undefined) return [];
   const why = hindranceOf(jig, wall !== undefined);
   if (why !== '') return [{ id: 'jig', level: 'stop', figure: '', limit: '', sentence: why }];
@@ -19,7 +17,11 @@ export function inJig({ jig, choices, wall }: CheckInput): Found[] {
   // Bleed is there to be cut off; where nothing may reach over the edge it counts.
   const beyond = lies.edge === 'inside' ? 2 * beyondMm(choices) : 0;
   const piece = turnedSize((choices.widthMm + beyond) * scale, (choices.heightMm + beyond) * scale, lies.turn);
-  const said = { id: 'jig', figure: size(piece), limit: size(thing) };
+  const said = {
+    id: 'jig',
+    figure: formatSize(piece.width, piece.height, unit),
+    limit: formatSize(thing.width, thing.height, unit)
+  };
   const isLarger = piece.width > thing.width + ALIKE_MM || piece.height > thing.height + ALIKE_MM;
   if (isLarger && lies.edge === 'inside')
     return [{ ...said, level: 'stop', sentence: `It is ${said.figure}, a place in ${name} ${said.limit}: it would be refused. Make it smaller, turn it, or let it be cut off at the edge.` }]; // prettier-ignore

@@ -2,8 +2,8 @@ import { readyStacks, suggestedFor, withStack, type ReadyStack } from '../artwor
 import { extraInks, isPlain, nextId, type ExtraInk, type Layer } from '../inks/stack';
 import { missingInks } from '../media/press';
 import { counted } from '../units/counted';
-import { formatLength } from '../units/length';
-import { per, type CheckInput, type Found } from './check';
+import { formatSize } from '../units/length';
+import { lengthIn, per, type CheckInput, type Found } from './check';
 
 /** What is looked at on what lies under and over the colour. */
 
@@ -208,11 +208,11 @@ export function whitePeeps(input: CheckInput): Found[] {
     {
       id: 'white-peeps',
       level: 'look',
-      figure: formatLength(least),
-      limit: formatLength(layersApartMm),
-      sentence: `White ends ${formatLength(least)} inside of what it lies under, and layers may lie ${formatLength(layersApartMm)} apart: a white edge may peep out.`,
+      figure: lengthIn(input, least),
+      limit: lengthIn(input, layersApartMm),
+      sentence: `White ends ${lengthIn(input, least)} inside of what it lies under, and layers may lie ${lengthIn(input, layersApartMm)} apart: a white edge may peep out.`,
       mend: {
-        label: `Keep it ${formatLength(chokeMm)} inside`,
+        label: `Keep it ${lengthIn(input, chokeMm)} inside`,
         change: {
           stack: { ...stack, layers: stack.layers.map((layer) => (peeps.includes(layer) ? { ...layer, chokeMm } : layer)) }
         }
@@ -267,7 +267,7 @@ export function amounts({ press, stack }: CheckInput): Found[] {
 }
 
 /** Pages that layers of colour show in place of the docket's own: there, and of its shape. */
-export function otherPages({ stack, pages, page }: CheckInput): Found[] {
+export function otherPages({ stack, pages, page, unit }: CheckInput): Found[] {
   const own = stack.layers.filter(({ ink, ownPage }) => ink === 'colour' && ownPage !== null);
   const instead = (gone: number) => ({
     label: 'Show the docket’s own page',
@@ -300,7 +300,7 @@ export function otherPages({ stack, pages, page }: CheckInput): Found[] {
         level: 'look',
         figure: per(more),
         limit: per(OF_ONE_SHAPE),
-        sentence: `A layer of colour shows ${name}, ${formatLength(other.widthMm)} × ${formatLength(other.heightMm)}, where the docket’s own page is ${formatLength(page.widthMm)} × ${formatLength(page.heightMm)}: it is stretched by ${per(more)}.`,
+        sentence: `A layer of colour shows ${name}, ${formatSize(other.widthMm, other.heightMm, unit)}, where the docket’s own page is ${formatSize(page.widthMm, page.heightMm, unit)}: it is stretched by ${per(more)}.`,
         mend: instead(index)
       }
     ];

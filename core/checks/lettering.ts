@@ -1,8 +1,8 @@
 import type { TextFact } from '../artwork/facts';
 import type { Box } from '../geometry/box';
 import { counted } from '../units/counted';
-import { formatLength, MM_PER_INCH } from '../units/length';
-import { placed, printed, printScale, type Found, type CheckInput } from './check';
+import { formatClosely, MM_PER, MM_PER_INCH } from '../units/length';
+import { lengthIn, placed, printed, printScale, type Found, type CheckInput } from './check';
 
 /** A stem of plain lettering is about this share of its size, of bold lettering the second. */
 const STEM = 0.08;
@@ -36,7 +36,12 @@ export function thinLines(input: CheckInput): Found[] {
   const thinnest = strokes[0];
   if (!thinnest) return [];
   const widthMm = Math.max(thinnest.widthMm * scale, choices.thinnestMm);
-  const said = { id: 'thin-lines', figure: mm(widthMm), limit: mm(least), place: placed(input, thinnest.place) };
+  const said = {
+    id: 'thin-lines',
+    figure: thinIn(input, widthMm),
+    limit: thinIn(input, least),
+    place: placed(input, thinnest.place)
+  };
   if (widthMm >= least)
     return [{ ...said, level: 'fine', sentence: `The thinnest line is ${said.figure}; ${said.limit} holds.` }];
   const many = strokes.filter((stroke) => stroke.widthMm * scale < least).length;
@@ -45,7 +50,7 @@ export function thinLines(input: CheckInput): Found[] {
       ...said,
       level: 'look',
       sentence: `${many === 1 ? 'A line is' : `${many} lines or more are down to`} ${said.figure} thin; this print mode holds ${said.limit}. They may break up.`,
-      mend: { label: `Print them ${mm(least)} thick`, change: { thinnestMm: Math.ceil(least * 1000) / 1000 } }
+      mend: { label: `Print them ${thinIn(input, least)} thick`, change: { thinnestMm: Math.ceil(least * 1000) / 1000 } }
     }
   ];
 }
@@ -62,9 +67,9 @@ export function thinText(input: CheckInput): Found[] {
     {
       id: 'thin-text',
       level: 'look',
-      figure: mm(stem(worst)),
-      limit: mm(least),
-      sentence: `Lettering of ${sizeOf(input, worst)} has strokes of about ${mm(stem(worst))}; this print mode holds ${mm(least)}. It may fill in or break up.`,
+      figure: thinIn(input, stem(worst)),
+      limit: thinIn(input, least),
+      sentence: `Lettering of ${sizeOf(input, worst)} has strokes of about ${thinIn(input, stem(worst))}; this print mode holds ${thinIn(input, least)}. It may fill in or break up.`,
       place: placed(input, worst.place)
     }
   ];
@@ -110,9 +115,9 @@ function smallText(
     {
       id,
       level: 'look',
-      figure: mm(worst.sizeMm * scale),
-      limit: mm(limitMm),
-      sentence: sentence(sizeOf(input, worst), formatLength(limitMm)),
+      figure: thinIn(input, worst.sizeMm * scale),
+      limit: thinIn(input, limitMm),
+      sentence: sentence(sizeOf(input, worst), lengthIn(input, limitMm)),
       place: placed(input, worst.place),
       ...(mend && { mend })
     }
@@ -125,14 +130,15 @@ export function blackAreas(input: CheckInput): Found[] {
   const scale = printScale(input) ** 2;
   const largest = page.blackAreas.filter((area) => printed(input, area)).at(0);
   if (!largest || largest.areaMm2 * scale < limits.blackAreaMm2) return [];
-  const cm2 = (mm2: number) => `${Math.round(mm2 / 100).toLocaleString('en-GB')} cm²`;
+  const [sq, name] = input.unit === 'in' ? [MM_PER.in ** 2, 'in²'] : [MM_PER.cm ** 2, 'cm²'];
+  const area = (mm2: number) => `${Math.round(mm2 / sq).toLocaleString('en-GB')} ${name}`;
   return [
     {
       id: 'black-areas',
       level: 'look',
-      figure: cm2(largest.areaMm2 * scale),
-      limit: cm2(limits.blackAreaMm2),
-      sentence: `An area of ${cm2(largest.areaMm2 * scale)} is of black ink alone; above ${cm2(limits.blackAreaMm2)} it looks dull and may band.`,
+      figure: area(largest.areaMm2 * scale),
+      limit: area(limits.blackAreaMm2),
+      sentence: `An area of ${area(largest.areaMm2 * scale)} is of black ink alone; above ${area(limits.blackAreaMm2)} it looks dull and may band.`,
       place: placed(input, largest.place),
       mend: { label: 'Print large black with all inks', change: { richBlack: true } }
     }
@@ -150,8 +156,9 @@ function onPage(input: CheckInput, place: Box): boolean {
 
 const sizeOf = (input: CheckInput, text: TextFact) => {
   const size = text.sizeMm * printScale(input);
-  return `${mm(size)} (${((size * 72) / MM_PER_INCH).toFixed(1)} pt)`;
+  return `${thinIn(input, size)} (${((size * 72) / MM_PER_INCH).toFixed(1)} pt)`;
 };
 
 /** Thin things need their hundredths. */
-const mm = (v: number): string => `${v.toFixed(v < 1 ? 2 : 1)} mm`;
+const thinIn = ({ unit }: CheckInput, mm: number): string =>
+  unit === 'mm' ? `${mm.toFixed(mm < 1 ? 2 : 1)} mm` : formatClosely(mm, unit);

@@ -1,19 +1,20 @@
 import { beyondMm, pageBleed } from '../artwork/choices';
 import { uprightSize } from '../artwork/preparation';
-import { formatLength } from '../units/length';
-import { placed, printed, printScale, type Found, type CheckInput } from './check';
+import { formatLength, longUnit, MM_PER } from '../units/length';
+import { lengthIn, placed, printed, printScale, type Found, type CheckInput } from './check';
 
 /** What a viewer at a distance can tell apart: one arc minute (25.4 ÷ (d·tan(1/60°))), pixels an inch. */
 export const ppiAtDistance = (distanceMm: number): number => 25.4 / (distanceMm * Math.tan(Math.PI / 180 / 60));
 
-export function width({ choices, usableMm, mayTurn, wall, jig }: CheckInput): Found[] {
+export function width(input: CheckInput): Found[] {
+  const { choices, usableMm, mayTurn, wall, jig } = input;
   // A wall is divided to fit; what lies in a jig is held against its places.
   if (usableMm === undefined || wall || jig) return [];
   const { widthMm, heightMm } = choices;
   const beyond = beyondMm(choices);
   const across = mayTurn ? Math.min(widthMm, heightMm) : widthMm;
   const needs = across + 2 * beyond;
-  const said = { id: 'width', figure: formatLength(needs), limit: formatLength(usableMm) };
+  const said = { id: 'width', figure: lengthIn(input, needs), limit: lengthIn(input, usableMm) };
   if (needs <= usableMm + 1e-6)
     return [{ ...said, level: 'fine', sentence: `It fits the roll: ${said.figure} of ${said.limit} across.` }];
   const factor = Math.max(0, usableMm - 2 * beyond) / across;
@@ -24,7 +25,7 @@ export function width({ choices, usableMm, mayTurn, wall, jig }: CheckInput): Fo
       sentence: `It needs ${said.figure} across; ${said.limit} of the roll can be used. It would be cut off at the edge.`,
       ...(factor > 0 && {
         mend: {
-          label: `Make it ${formatLength(widthMm * factor)} wide`,
+          label: `Make it ${lengthIn(input, widthMm * factor)} wide`,
           change: { widthMm: Math.floor(widthMm * factor * 10) / 10, heightMm: Math.floor(heightMm * factor * 10) / 10 }
         }
       })
@@ -58,7 +59,8 @@ export function resolution(input: CheckInput): Found[] {
     limit: `${Math.round(wanted)} ppi`,
     place: placed(input, worst.place)
   };
-  const from = distance < 1000 ? formatLength(distance) : formatLength(distance, 'm');
+  const far = longUnit(input.unit);
+  const from = distance < MM_PER[far] ? lengthIn(input, distance) : formatLength(distance, far);
   return [
     ppi < wanted
       ? {
@@ -95,17 +97,17 @@ export function bleed(input: CheckInput): Found[] {
   // A wall has its own.
   if (input.wall) return [];
   const wanted = limits.bleedMm;
-  const said = { id: 'bleed', figure: formatLength(choices.bleedMm), limit: formatLength(wanted) };
+  const said = { id: 'bleed', figure: lengthIn(input, choices.bleedMm), limit: lengthIn(input, wanted) };
   if (choices.bleedFrom === 'page') {
     const has = pageBleed(preparation, page, choices.widthMm);
     if (choices.bleedMm > has + 0.05) {
       return [
         {
           ...said,
-          figure: formatLength(has),
-          limit: formatLength(choices.bleedMm),
+          figure: lengthIn(input, has),
+          limit: lengthIn(input, choices.bleedMm),
           level: 'look',
-          sentence: `${formatLength(choices.bleedMm)} of bleed are asked for, the page has ${formatLength(has)}. The rest stays white.`,
+          sentence: `${lengthIn(input, choices.bleedMm)} of bleed are asked for, the page has ${lengthIn(input, has)}. The rest stays white.`,
           mend: { label: 'Make it by mirroring the edge', change: { bleedFrom: 'mirror' } }
         }
       ];
@@ -124,8 +126,8 @@ export function bleed(input: CheckInput): Found[] {
       sentence: `${said.figure} of bleed; with less than ${said.limit} a white edge may show where it is cut.`,
       mend:
         has >= wanted
-          ? { label: `Use ${formatLength(wanted)} of the page’s`, change: { bleedMm: wanted, bleedFrom: 'page' } }
-          : { label: `Make ${formatLength(wanted)} by mirroring`, change: { bleedMm: wanted, bleedFrom: 'mirror' } }
+          ? { label: `Use ${lengthIn(input, wanted)} of the page’s`, change: { bleedMm: wanted, bleedFrom: 'page' } }
+          : { label: `Make ${lengthIn(input, wanted)} by mirroring`, change: { bleedMm: wanted, bleedFrom: 'mirror' } }
     }
   ];
 }
@@ -170,21 +172,21 @@ export function nearTrim(input: CheckInput): Found[] {
     undefined
   );
   if (!nearest || nearest.gap >= limits.nearTrimMm) return [];
-  const said = nearest.gap < 0 ? 'reaches over' : `comes within ${formatLength(nearest.gap)} of`;
+  const said = nearest.gap < 0 ? 'reaches over' : `comes within ${lengthIn(input, nearest.gap)} of`;
   return [
     {
       id: 'near-trim',
       level: 'look',
-      figure: formatLength(Math.max(0, nearest.gap)),
-      limit: formatLength(limits.nearTrimMm),
-      sentence: `Lettering ${said} the trim; ${formatLength(limits.nearTrimMm)} is the shop’s least. The knife may take some of it.`,
+      figure: lengthIn(input, Math.max(0, nearest.gap)),
+      limit: lengthIn(input, limits.nearTrimMm),
+      sentence: `Lettering ${said} the trim; ${lengthIn(input, limits.nearTrimMm)} is the shop’s least. The knife may take some of it.`,
       place: nearest.box
     }
   ];
 }
 
-export function boxes({ page }: CheckInput): Found[] {
-  const { media, trim, bleed: bleedBox, crop } = page.boxes;
+export function boxes(input: CheckInput): Found[] {
+  const { media, trim, bleed: bleedBox, crop } = input.page.boxes;
   if (!media || !trim) return [];
   const beyond = (inner: typeof media, outer: typeof media) =>
     Math.max(
@@ -203,9 +205,9 @@ export function boxes({ page }: CheckInput): Found[] {
     .map(([what, by]) => ({
       id: 'boxes',
       level: 'look',
-      figure: formatLength(by),
-      limit: formatLength(0.1),
-      sentence: `${what} by ${formatLength(by)}. Found which part of the page the customer means.`,
+      figure: lengthIn(input, by),
+      limit: lengthIn(input, 0.1),
+      sentence: `${what} by ${lengthIn(input, by)}. Found which part of the page the customer means.`,
       mend: { label: 'Use the whole page', change: { box: 'media', widthMm: media.width, heightMm: media.height } }
     }));
 }

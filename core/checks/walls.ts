@@ -15,15 +15,16 @@ import {
   type Wall
 } from '../panels/wall';
 import { counted } from '../units/counted';
-import { formatLength } from '../units/length';
-import { placed, printed, type CheckInput, type Found, type WallLook } from './check';
+import { formatLength, longUnit } from '../units/length';
+import { lengthIn, placed, printed, type CheckInput, type Found, type WallLook } from './check';
 
 /** Narrower strips are hard to hold and to hang. */
 const NARROW_MM = 150;
 /** Lettering that is touched by less is at the seam's edge. */
 const TOUCHED_MM = 1;
 
-const metres = (mm: number) => formatLength(mm, 'm');
+/** What is long is said in metres or feet. */
+const far = ({ unit }: CheckInput, mm: number) => formatLength(mm, longUnit(unit));
 const least = ({ bleed }: Wall) => Math.min(bleed.left, bleed.top, bleed.right, bleed.bottom);
 
 /** What a wall's own sentence is told of. */
@@ -34,11 +35,11 @@ const ofWall =
   (input: CheckInput): Found[] =>
     input.wall ? check(input.wall, input) : [];
 
-export const division = ofWall(({ planned, wall }) => {
+export const division = ofWall(({ planned, wall }, input) => {
   if (planned.faults.length > 0) return planned.faults.map((fault) => ({ ...fault, level: 'stop' }));
   const { panels, columns, rows } = planned;
   const seams = columns.length * planned.size.heightMm + rows.length * planned.size.widthMm;
-  const said = panels.length === 1 ? 'One panel covers it.' : `${panels.length} panels, ${metres(seams)} of seams${wall.joint === 'butt' ? ', butted' : ''}.`; // prettier-ignore
+  const said = panels.length === 1 ? 'One panel covers it.' : `${panels.length} panels, ${far(input, seams)} of seams${wall.joint === 'butt' ? ', butted' : ''}.`; // prettier-ignore
   return [{ id: 'panels', level: 'fine', figure: counted(panels.length, 'panel'), limit: '', sentence: said }];
 });
 
@@ -48,7 +49,7 @@ function onFilm({ box }: Panel, wall: Wall): { across: number; along: number } {
   return { across: across + marksAcross(wall), along: along + MARKS_ALONG_MM };
 }
 
-export const filmWidth = ofWall(({ planned, film, wall }) => {
+export const filmWidth = ofWall(({ planned, film, wall }, input) => {
   const widest = planned.panels.reduce<Panel | undefined>(
     (most, panel) => (most && onFilm(most, wall).across >= onFilm(panel, wall).across ? most : panel),
     undefined
@@ -56,7 +57,7 @@ export const filmWidth = ofWall(({ planned, film, wall }) => {
   if (!widest) return [];
   const { across } = onFilm(widest, wall);
   if (across <= film.usableMm + 1e-6) return [];
-  const said = { id: 'panel-width', figure: formatLength(across), limit: formatLength(film.usableMm), place: widest.core };
+  const said = { id: 'panel-width', figure: lengthIn(input, across), limit: lengthIn(input, film.usableMm), place: widest.core };
   return [
     {
       ...said,
@@ -66,16 +67,16 @@ export const filmWidth = ofWall(({ planned, film, wall }) => {
   ];
 });
 
-export const filmLength = ofWall(({ planned, film, wall, stock }) => {
+export const filmLength = ofWall(({ planned, film, wall, stock }, input) => {
   const longest = planned.panels.reduce((most, panel) => Math.max(most, onFilm(panel, wall).along), 0);
   if (film.longestMm !== undefined && longest > film.longestMm + 1e-6)
     return [
       {
         id: 'panel-length',
         level: 'stop',
-        figure: metres(longest),
-        limit: metres(film.longestMm),
-        sentence: `A panel is ${metres(longest)} long; ${metres(film.longestMm)} of a sheet can be used. Divide it ${wall.film === 'upright' ? 'by level seams' : 'by upright seams'} too.`
+        figure: far(input, longest),
+        limit: far(input, film.longestMm),
+        sentence: `A panel is ${far(input, longest)} long; ${far(input, film.longestMm)} of a sheet can be used. Divide it ${wall.film === 'upright' ? 'by level seams' : 'by upright seams'} too.`
       }
     ];
   if (stock && longest > stock.longestMm)
@@ -83,17 +84,17 @@ export const filmLength = ofWall(({ planned, film, wall, stock }) => {
       {
         id: 'panel-length',
         level: 'look',
-        figure: metres(longest),
-        limit: metres(stock.longestMm),
-        sentence: `A panel is ${metres(longest)} long; the longest roll of this width has ${metres(stock.longestMm)}. It would not come out whole.`
+        figure: far(input, longest),
+        limit: far(input, stock.longestMm),
+        sentence: `A panel is ${far(input, longest)} long; the longest roll of this width has ${far(input, stock.longestMm)}. It would not come out whole.`
       }
     ];
   return [];
 });
 
-export const filmStock = ofWall(({ stock, neededMm }) => {
+export const filmStock = ofWall(({ stock, neededMm }, input) => {
   if (!stock || neededMm <= stock.inAllMm) return [];
-  const said = { figure: metres(neededMm), limit: metres(stock.inAllMm) };
+  const said = { figure: far(input, neededMm), limit: far(input, stock.inAllMm) };
   return [
     {
       id: 'film-stock',
@@ -104,7 +105,8 @@ export const filmStock = ofWall(({ stock, neededMm }) => {
   ];
 });
 
-export const bleed = ofWall(({ wall }, { choices, preparation, page }) => {
+export const bleed = ofWall(({ wall }, input) => {
+  const { choices, preparation, page } = input;
   const has = choices.bleedFrom === 'page' ? pageBleed(preparation, page, choices.widthMm) : Infinity;
   const most = Math.max(wall.bleed.left, wall.bleed.top, wall.bleed.right, wall.bleed.bottom);
   if (most > has + 0.05)
@@ -112,14 +114,14 @@ export const bleed = ofWall(({ wall }, { choices, preparation, page }) => {
       {
         id: 'wall-bleed',
         level: 'look',
-        figure: formatLength(has),
-        limit: formatLength(most),
-        sentence: `${formatLength(most)} of bleed are asked for around the wall, the page has ${formatLength(has)}. The rest stays white.`,
+        figure: lengthIn(input, has),
+        limit: lengthIn(input, most),
+        sentence: `${lengthIn(input, most)} of bleed are asked for around the wall, the page has ${lengthIn(input, has)}. The rest stays white.`,
         mend: { label: 'Make it by mirroring the edge', change: { bleedFrom: 'mirror' } }
       }
     ];
   const own = least(wall);
-  const said = { id: 'wall-bleed', figure: formatLength(own), limit: formatLength(LEAST_WALL_BLEED_MM) };
+  const said = { id: 'wall-bleed', figure: lengthIn(input, own), limit: lengthIn(input, LEAST_WALL_BLEED_MM) };
   if (own >= LEAST_WALL_BLEED_MM) return [{ ...said, level: 'fine', sentence: `${said.figure} of bleed around the wall.` }];
   const enough = (mm: number) => Math.max(mm, LEAST_WALL_BLEED_MM);
   const { left, top, right, bottom } = wall.bleed;
@@ -138,7 +140,7 @@ export const bleed = ofWall(({ wall }, { choices, preparation, page }) => {
   ];
 });
 
-export const overlap = ofWall(({ wall, planned, film }) => {
+export const overlap = ofWall(({ wall, planned, film }, input) => {
   if (wall.joint === 'butt' || planned.panels.length < 2) return [];
   const { least: enough, usual } = usualOverlap(film.family);
   const own = overlapOf(wall, film.family);
@@ -147,15 +149,15 @@ export const overlap = ofWall(({ wall, planned, film }) => {
     {
       id: 'overlap',
       level: 'look',
-      figure: formatLength(own),
-      limit: formatLength(enough),
-      sentence: `Panels overlap by ${formatLength(own)}; ${film.family ?? 'this'} film shrinks, and wants ${formatLength(enough)} at least. Seams may open.`,
-      mend: { label: `Overlap by ${formatLength(usual)}`, change: { wall: { ...wall, overlapMm: null } } }
+      figure: lengthIn(input, own),
+      limit: lengthIn(input, enough),
+      sentence: `Panels overlap by ${lengthIn(input, own)}; ${film.family ?? 'this'} film shrinks, and wants ${lengthIn(input, enough)} at least. Seams may open.`,
+      mend: { label: `Overlap by ${lengthIn(input, usual)}`, change: { wall: { ...wall, overlapMm: null } } }
     }
   ];
 });
 
-export const narrow = ofWall(({ planned }) => {
+export const narrow = ofWall(({ planned }, input) => {
   const found = planned.panels
     .filter(() => planned.panels.length > 1)
     .find(({ core }) => Math.min(core.width, core.height) < NARROW_MM);
@@ -165,10 +167,10 @@ export const narrow = ofWall(({ planned }) => {
     {
       id: 'panel-narrow',
       level: 'look',
-      figure: formatLength(mm),
-      limit: formatLength(NARROW_MM),
+      figure: lengthIn(input, mm),
+      limit: lengthIn(input, NARROW_MM),
       place: found.core,
-      sentence: `Of panel ${found.order} only ${formatLength(mm)} are seen: that is hard to hold and to hang. Make all panels equal, or move a seam.`
+      sentence: `Of panel ${found.order} only ${lengthIn(input, mm)} are seen: that is hard to hold and to hang. Make all panels equal, or move a seam.`
     }
   ];
 });
@@ -225,7 +227,7 @@ export const lettering = ofWall((look, input) => {
         {
           id: 'seam-lettering',
           level: 'look',
-          figure: metres(one.seam.at),
+          figure: far(input, one.seam.at),
           limit: '',
           place: hit,
           sentence: `${one.name} runs through lettering. A step of half a millimetre is seen there; move it, or let it look for a calm place.`
@@ -238,7 +240,7 @@ export const lettering = ofWall((look, input) => {
 /** Of a stretch of a seam that is busier a step is seen, as in a face or in small lettering. */
 const BUSY = 0.6;
 
-export const busy = ofWall((look) => {
+export const busy = ofWall((look, input) => {
   if (!look.busy) return [];
   const under = [...look.busy.columns, ...look.busy.rows];
   const [worst] = strips(look)
@@ -255,12 +257,12 @@ export const busy = ofWall((look) => {
       figure: percent(found.worst),
       limit: percent(BUSY),
       place: strip(Math.max(0, found.worstAt - 0.05), Math.min(1, found.worstAt + 0.05)),
-      sentence: `${name} runs through something busy ${metres(found.worstAt * extent)} from ${from}, such as a face or small lettering. Let it look for a calm place, or move it.`
+      sentence: `${name} runs through something busy ${far(input, found.worstAt * extent)} from ${from}, such as a face or small lettering. Let it look for a calm place, or move it.`
     }
   ];
 });
 
-export const openings = ofWall((look) => {
+export const openings = ofWall((look, input) => {
   const { wall, planned } = look;
   const { widthMm, heightMm } = planned.size;
   const named = (i: number) => wall.openings[i]!.name || `Opening ${i + 1}`;
@@ -272,16 +274,16 @@ export const openings = ofWall((look) => {
       found.push({
         id: `opening-${i}-outside`,
         level: 'stop',
-        figure: metres(opening.x),
-        limit: metres(widthMm),
-        sentence: `${named(i)} lies outside of the wall: it begins ${metres(opening.x)} from the left and ${metres(opening.y)} from the top of ${metres(widthMm)} × ${metres(heightMm)}.`
+        figure: far(input, opening.x),
+        limit: far(input, widthMm),
+        sentence: `${named(i)} lies outside of the wall: it begins ${far(input, opening.x)} from the left and ${far(input, opening.y)} from the top of ${far(input, widthMm)} × ${far(input, heightMm)}.`
       });
     const crossing = strips(look).find((one) => piecesOf(one).some((piece) => meets(piece, opening, TOUCHED_MM)));
     if (crossing && inside >= 1)
       found.push({
         id: `opening-${i}-seam`,
         level: 'look',
-        figure: metres(crossing.seam.at),
+        figure: far(input, crossing.seam.at),
         limit: '',
         place: opening,
         sentence: `${crossing.name} runs through ${named(i)}: two panels meet at its edge. A seam beside it is easier to hang.`
@@ -290,16 +292,16 @@ export const openings = ofWall((look) => {
   return found;
 });
 
-export const corners = ofWall(({ wall, planned }) => {
+export const corners = ofWall(({ wall, planned }, input) => {
   const outside = wall.corners.find((corner) => corner <= 0 || corner >= planned.size.widthMm);
   if (outside !== undefined)
     return [
       {
         id: 'corner-outside',
         level: 'stop',
-        figure: metres(outside),
-        limit: metres(planned.size.widthMm),
-        sentence: `A corner is ${metres(outside)} from the left; the walls together are ${metres(planned.size.widthMm)} wide.`
+        figure: far(input, outside),
+        limit: far(input, planned.size.widthMm),
+        sentence: `A corner is ${far(input, outside)} from the left; the walls together are ${far(input, planned.size.widthMm)} wide.`
       }
     ];
   const near = planned.columns.flatMap((seam, i) =>
@@ -312,21 +314,22 @@ export const corners = ofWall(({ wall, planned }) => {
     {
       id: 'corner-seam',
       level: 'look',
-      figure: formatLength(near.mm),
-      limit: formatLength(wall.cornerMm),
-      sentence: `Seam ${near.i + 1} is ${formatLength(near.mm)} from a corner; ${formatLength(wall.cornerMm)} are to be kept. Film lifts where it ends at a bend.`
+      figure: lengthIn(input, near.mm),
+      limit: lengthIn(input, wall.cornerMm),
+      sentence: `Seam ${near.i + 1} is ${lengthIn(input, near.mm)} from a corner; ${lengthIn(input, wall.cornerMm)} are to be kept. Film lifts where it ends at a bend.`
     }
   ];
 });
 
-export const whiteStrip = ofWall(({ wall, planned }, { stack }) => {
+export const whiteStrip = ofWall(({ wall, planned }, input) => {
+  const { stack } = input;
   if (wall.strip !== 'white' || wall.stripMm === 0 || planned.panels.length < 2) return [];
   if (stack.layers.some(({ ink }) => ink === 'white')) return [];
   return [
     {
       id: 'white-strip',
       level: 'look',
-      figure: formatLength(wall.stripMm),
+      figure: lengthIn(input, wall.stripMm),
       limit: '',
       sentence: `The far ends of overlaps are to be white, and this docket is printed without white: they stay blank.`
     }

@@ -212,7 +212,7 @@ describe('placing rules', () => {
   it('say by which side it is too large', () => {
     const said = (stock: Stock, of: Partial<Item>, rule: Partial<PlaceRule> = {}) => {
       const [large] = placed(stock, { ...RULE, ...rule }, [item(of)], []).tooLarge;
-      return large && `${tooLargeInWords(large)}. ${helpsTooLarge(large)}`;
+      return large && `${tooLargeInWords(large, 'mm')}. ${helpsTooLarge(large)}`;
     };
     const board: Stock = { kind: 'sheet', width: 400, height: 300, corner: 'front left' };
     expect(said(roll(1300), { width: 1400, height: 1500 })).toBe(
@@ -254,7 +254,7 @@ describe('placing rules', () => {
           expect(layout.tooLarge).toHaveLength(fits(width, height) || (mayTurn && fits(height, width)) ? 0 : 1);
           for (const large of layout.tooLarge) {
             // The figures that are said do not fit.
-            const [is, most] = [...tooLargeInWords(large).matchAll(/([\d.]+) mm/g)].map(([, figure]) => Number(figure));
+            const [is, most] = [...tooLargeInWords(large, 'mm').matchAll(/([\d.]+) mm/g)].map(([, figure]) => Number(figure));
             expect(is!).toBeGreaterThan(most!);
           }
         }

@@ -1,8 +1,7 @@
+import { MM_PER, type ShopUnit } from '../units/length';
 import type { TooLarge } from './placement';
 
 /** What is said of a docket that fits nowhere: by the side that is too large, with what there is. */
-
-const mm = (length: number): string => `${length.toFixed(1)} mm`;
 
 /** How wide it lies at the least, and how long at the least where it is not too wide. */
 function least({ width, height, mayTurn, across }: TooLarge): { wide: number; long: number } {
@@ -12,12 +11,14 @@ function least({ width, height, mayTurn, across }: TooLarge): { wide: number; lo
 }
 
 /** As it is said of something: “is 310.0 mm wide; 290.0 mm of the roll can be used”. */
-export function tooLargeInWords(one: TooLarge): string {
+export function tooLargeInWords(one: TooLarge, unit: ShopUnit): string {
   const { width, height, kind, across, along } = one;
   const { wide, long } = least(one);
-  if (wide > across || along === null) return `is ${mm(wide)} wide; ${mm(across)} of the ${kind} can be used`;
-  if (kind === 'roll') return `is ${mm(long)} long; ${mm(along)} of the longest run can be used`;
-  return `is ${width.toFixed(1)} × ${mm(height)}; ${across.toFixed(1)} × ${mm(along)} of the sheet can be used`;
+  const near = (mm: number) => (mm / MM_PER[unit]).toFixed(unit === 'mm' ? 1 : 2);
+  const said = (mm: number) => `${near(mm)} ${unit}`;
+  if (wide > across || along === null) return `is ${said(wide)} wide; ${said(across)} of the ${kind} can be used`;
+  if (kind === 'roll') return `is ${said(long)} long; ${said(along)} of the longest run can be used`;
+  return `is ${near(width)} × ${said(height)}; ${near(across)} × ${said(along)} of the sheet can be used`;
 }
 
 /** What helps. */

@@ -56,8 +56,10 @@ describe('films compared', () => {
     expect(rollsOf(FILM, LOADED, 1370)).toEqual({ inAllMm: 34_000, longestMm: 20_000 });
     expect(rollsOf(FILM, [], 1220)).toBeUndefined();
     const little = compareFilms(docket(), [{ ...FILM, rolls: [{ widthMm: 1370, lengthMm: 4000 }] }], []);
-    expect(little.find(({ film, widthMm }) => film === 'upright' && widthMm === 1370)!.short).toMatch(/^1\d\.\d m short$/);
-    expect(lines.every(({ short, widthMm }) => short === '' || widthMm !== 1370)).toBe(true);
+    const upright = little.find(({ film, widthMm }) => film === 'upright' && widthMm === 1370)!;
+    expect(upright.shortMm).toBeCloseTo(upright.lengthMm - 4000, 6);
+    expect(upright.shortMm).toBeGreaterThan(10_000);
+    expect(lines.every(({ shortMm, widthMm }) => shortMm === 0 || widthMm !== 1370)).toBe(true);
   });
 
   it('are divided anew on each: seams by hand are of the film that they were put on', () => {

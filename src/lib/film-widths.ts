@@ -26,9 +26,10 @@ export interface WidthLine {
   wasteShare: number;
   seamsMm: number;
   cost: number;
-  /** Why it cannot be taken, or what is short. */
+  /** Why it cannot be taken. */
   cannot: string;
-  short: string;
+  /** What the rolls in stock lack. */
+  shortMm: number;
 }
 
 const NO_SEAMS: Pick<Division, 'seams'> = { seams: null };
@@ -93,7 +94,7 @@ function lineOf(docket: WalledDocket, offer: FilmOffer, wall: Wall, widthMm: num
     seamsMm: columns.length * size.heightMm + rows.length * size.widthMm,
     cost: layout.areaM2 * offer.costPerM2,
     cannot: fault?.sentence ?? (layout.tooLarge.length > 0 ? 'A panel is wider than this film.' : ''),
-    short: inStock && layout.length > inStock.inAllMm ? `${((layout.length - inStock.inAllMm) / 1000).toFixed(1)} m short` : ''
+    shortMm: inStock ? Math.max(0, layout.length - inStock.inAllMm) : 0
   };
 }
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Tone } from '$core/colour/tone';
+import { SHOP_UNITS } from '$core/units/length';
 import { plainName } from '$core/units/names';
 import { WatchRule } from './watch';
 import { DEFAULT_RULES, RoleRule } from '$core/artwork/roles';
@@ -12,7 +13,7 @@ import { SourceChoice } from './docket-choices';
 const INK_COST = 'A ml of ink costs 0 to 1,000.';
 export const ShopSettings = z.object({
   shopName: z.string().max(80, 'The shop’s name has at most 80 characters.'),
-  unit: z.enum(['mm', 'cm', 'in']),
+  unit: z.enum(SHOP_UNITS),
   currency: z
     .string()
     .trim()

@@ -2,7 +2,6 @@
   import { goto } from '$app/navigation';
   import { SvelteMap } from 'svelte/reactivity';
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
   import type { FloorRun } from '$lib/server/app/floor';
   import type { Machine } from '$lib/server/machines/machines';
@@ -18,6 +17,7 @@
   import Tray from '$lib/ui/floor/Tray.svelte';
   import MoveLane from '$lib/ui/run/MoveLane.svelte';
   import type { PageProps } from './$types';
+  import { tape } from '$lib/ui/common/shop-unit';
 
   let { data }: PageProps = $props();
 
@@ -64,7 +64,7 @@
   const left = (machine: Machine): string => {
     if (!machine.printer) return '';
     const { lengthMm, sheetMm, sheets } = machine.printer.media;
-    return sheetMm === null ? `${formatMetres(lengthMm)} left` : `${counted(sheets, 'sheet')} left`;
+    return sheetMm === null ? `${tape(lengthMm)} left` : `${counted(sheets, 'sheet')} left`;
   };
   const leftMm = ({ printer }: Machine) => (printer?.media.sheetMm === null ? printer.media.lengthMm : null);
 
@@ -152,7 +152,7 @@
             {scale}
             {width}
             dropping={dragged !== null && dragged.laneId !== lane.id}
-            offer={dragged ? offerInWords(offers.get(lane.id) ?? null, dragged.ids.length) : ''}
+            offer={dragged ? offerInWords(offers.get(lane.id) ?? null, dragged.ids.length, data.settings.unit) : ''}
             ondragrun={dragRun}
             onmoverun={(run) =>
               choose(
@@ -181,7 +181,10 @@
     {/each}
   </section>
 
-  <aside class="border-base-300 bg-base-200 flex w-64 shrink-0 flex-col border-l" aria-label="Dockets not laid out yet">
+  <aside
+    class="border-base-300 bg-base-200 flex w-64 shrink-0 flex-col border-l min-[1200px]:w-72"
+    aria-label="Dockets not laid out yet"
+  >
     <h2 class="panel-title p-3 pb-1">Tray: {floor.tray.count.toLocaleString('en-GB')} not laid out yet</h2>
     <p class="text-base-content/70 px-3 pb-2 text-xs">
       Drag to a roll, ticked ones together, or press Lay out: it goes to the lane of its media.
@@ -201,7 +204,7 @@
       >
     </div>
     {#if releasable.length > 0}<p class="text-base-content/70 px-3 pb-2 text-xs">
-        {allInWords(releasable)} to be released.
+        {allInWords(releasable, data.settings.unit)} to be released.
       </p>{/if}
     {#if sent}<p class="px-3 pb-2 text-xs" role="status">{sent}</p>{/if}
     <Tray

@@ -291,6 +291,43 @@ test('an operator takes a customer’s file to a printed and cut roll', async ({
     await expect(page.getByRole('heading', { name: 'Shortcuts' })).toBeVisible();
   });
 
+  await test.step('a shop that measures in inches reads inches, feet and square feet everywhere', async () => {
+    const open = async (path: string) => {
+      await page.goto(`${server.url}${path}`);
+      await expect(page.getByRole('link', { name: 'Floor' })).toBeVisible();
+    };
+    const [docket, run] = [1, 1];
+    await open(`/runs/${run}`);
+    const length = page.getByTestId('length');
+    await expect(length).toHaveText(/^\d+\.\d\d m$/);
+    const metres = Number.parseFloat(await length.innerText());
+    await open('/shop');
+    await page.getByLabel('Unit for lengths').selectOption('in');
+    await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
+    await open(`/runs/${run}`);
+    await expect(length).toHaveText(/^\d+\.\d\d ft$/);
+    expect(Number.parseFloat(await length.innerText()) * 0.3048).toBeCloseTo(metres, 1);
+    const paths = [
+      '/',
+      '/dockets',
+      `/dockets/${docket}`,
+      '/artwork',
+      '/runs',
+      `/runs/${run}`,
+      `/runs/${run}/inspect`,
+      '/cutting',
+      '/media',
+      '/shop',
+      '/shop/costs',
+      '/colour/modes'
+    ];
+    for (const path of paths) {
+      await open(path);
+      for (const part of ['main', 'contentinfo'] as const)
+        await expect(page.getByRole(part), path).not.toContainText(/\d (mm|cm|m|m²)\b/);
+    }
+  });
+
   await test.step('the interface is listed as OpenAPI', async () => {
     const list = (await (await request.get(`${server.url}/api`)).json()) as {
       paths: Record<string, Record<string, { summary: string }>>;

@@ -9,7 +9,7 @@
   import { toast } from 'svelte-sonner';
   import { isTool, ruleFor } from '$core/artwork/roles';
   import { counted } from '$core/units/counted';
-  import { formatFigure } from '$core/units/length';
+  import { sizeFigure } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
   import type { ArtworkLine } from '$lib/server/artwork/artwork-list';
   import { attempt, fileSize, send } from '$lib/ui/common/client';
@@ -38,15 +38,15 @@
 
   const idOf = (line: ArtworkLine) => line.id;
   const rows = new ListRows(fromServer<ArtworkLine>('artwork'), idOf);
-  const COLUMNS: Column[] = [
+  const columns: Column[] = $derived([
     { key: 'picture', label: 'Added', sort: 'added', width: 7.5 },
     { key: 'file', label: 'File', sort: 'name', isName: true },
-    { key: 'size', label: 'Size, mm', sort: 'size', width: 8.5 },
+    { key: 'size', label: `Size, ${data.settings.unit}`, sort: 'size', width: 9.5 },
     { key: 'colours', label: 'Colours', width: 8 },
     { key: 'cuts', label: 'Cut lines', width: 7 },
     { key: 'pictures', label: 'Pictures', sort: 'ppi', width: 6.5 },
     { key: 'go', label: 'Dockets', sort: 'used', width: 13.5, right: true }
-  ];
+  ]);
   const TITLES = { state: 'State', used: 'Dockets', look: 'To look at', format: 'Format' };
 
   let range = $state<Record<number, string>>({});
@@ -87,7 +87,7 @@
     const count = tools.reduce((sum, { outlines }) => sum + outlines, 0);
     return count === 0 ? 'none' : `${count}, ${tools.map(({ name }) => name).join(', ')}`;
   }
-  const size = (mm: number) => formatFigure(mm, 1);
+  const size = (mm: number) => sizeFigure(mm, data.settings.unit);
 </script>
 
 <div
@@ -156,7 +156,7 @@
       {rows}
       {idOf}
       nameOf={(line) => `page ${line.page + 1} of ${line.name}`}
-      columns={COLUMNS}
+      {columns}
       canTick={({ state }) => state === 'ready'}
       rowHeight={76}
       facetTitles={TITLES}

@@ -4,7 +4,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { counted } from '$core/units/counted';
-  import { formatFigure } from '$core/units/length';
+  import { sizeFigure } from '$core/units/length';
   import { dueInWords } from '$lib/due';
   import type { DocketLine } from '$lib/server/dockets/docket-list';
   import { attempt, send } from '$lib/ui/common/client';
@@ -32,17 +32,17 @@
   const together = $derived(editing && ticked.length > 1);
   const showsAway = $derived(page.url.searchParams.getAll('list').includes('put away'));
 
-  const COLUMNS: Column[] = [
+  const columns: Column[] = $derived([
     { key: 'picture', label: 'Added', sort: 'number', width: 6 },
     { key: 'name', label: 'Docket', sort: 'name', isName: true },
     { key: 'customer', label: 'Customer', sort: 'customer' },
     { key: 'due', label: 'Due', sort: 'due', width: 6.5 },
     { key: 'copies', label: 'Copies', sort: 'copies', width: 4.5, right: true },
-    { key: 'size', label: 'Size, mm', sort: 'size', width: 7.5, right: true },
+    { key: 'size', label: `Size, ${data.settings.unit}`, sort: 'size', width: 8, right: true },
     { key: 'media', label: 'Media', sort: 'media' },
     { key: 'check', label: 'Check', sort: 'check', width: 5 },
     { key: 'stage', label: 'How far', sort: 'stage', width: 7 }
-  ];
+  ]);
   /** Sorted by these, dockets stand in groups. */
   const GROUPS = {
     customer: (docket: DocketLine) => docket.customer,
@@ -115,7 +115,7 @@
   {idOf}
   nameOf={(docket) => docket.name}
   hrefOf={(docket) => `/dockets/${docket.id}`}
-  columns={COLUMNS}
+  {columns}
   rowHeight={52}
   facetTitles={TITLES}
   lookFor="Name, customer, note or number"
@@ -148,7 +148,7 @@
       </div>
     {:else if key === 'copies'}<span class="text-base font-semibold">{docket.copies.toLocaleString('en-GB')}</span>
     {:else if key === 'size'}<span class="whitespace-nowrap"
-        >{formatFigure(docket.widthMm, 1)} × {formatFigure(docket.heightMm, 1)}</span
+        >{sizeFigure(docket.widthMm, data.settings.unit)} × {sizeFigure(docket.heightMm, data.settings.unit)}</span
       >
     {:else if key === 'media'}
       <div class="truncate {repeated ? 'text-base-content/70' : groupedBy === 'media' ? 'font-semibold' : ''}">

@@ -3,7 +3,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
+  import { areaUnit } from '$core/units/length';
   import { localPage, localShape, readListQuery, type LocalSpec } from '$lib/listing';
   import type { Media } from '$lib/server/media/cards';
   import { early } from '$lib/ui/common/early';
@@ -17,6 +17,7 @@
   import ImportCards from '$lib/ui/media/ImportCards.svelte';
   import { screenColour } from '$lib/ui/colour/show';
   import type { PageProps } from './$types';
+  import { tape, widthOf } from '$lib/ui/common/shop-unit';
 
   let { data }: PageProps = $props();
 
@@ -55,17 +56,18 @@
     fromRows(() => data.media, SPEC),
     SPEC.id
   );
-  const COLUMNS: Column[] = [
+  const area = $derived(areaUnit(data.settings.unit));
+  const columns: Column[] = $derived([
     { key: 'name', label: 'Name', sort: 'name', isName: true },
     { key: 'family', label: 'Family', sort: 'family', width: 9 },
-    { key: 'width', label: 'Width, mm', sort: 'width', width: 5.5, right: true },
+    { key: 'width', label: 'Width', sort: 'width', width: 5.5, right: true },
     { key: 'thickness', label: 'Thick, mm', sort: 'thickness', width: 5.5, right: true },
-    { key: 'cost', label: 'Cost a m²', sort: 'cost', width: 5.5, right: true },
+    { key: 'cost', label: `Cost a ${area.name}`, sort: 'cost', width: 5.5, right: true },
     { key: 'stock', label: 'In stock', sort: 'stock', width: 6, right: true },
     { key: 'white', label: 'White', width: 7 },
     { key: 'machines', label: 'Machines' },
     { key: 'conditions', label: 'Conditions', sort: 'conditions', width: 6, right: true }
-  ];
+  ]);
   const TITLES = {
     machine: 'For machine',
     family: 'Family',
@@ -96,7 +98,7 @@
   idOf={SPEC.id}
   nameOf={({ card }) => card.name}
   hrefOf={({ id }) => `/media/${id}`}
-  columns={COLUMNS}
+  {columns}
   rowHeight={44}
   facetTitles={TITLES}
   lookFor="gloss, banner …"
@@ -116,15 +118,11 @@
       </div>
     {:else if key === 'family'}{card.family}
       <div class="text-base-content/70 text-xs">{card.surface}</div>
-    {:else if key === 'width'}{Math.round(card.widthMm)}
+    {:else if key === 'width'}{widthOf(card.widthMm)}
     {:else if key === 'thickness'}{card.thicknessMm}
-    {:else if key === 'cost'}{data.settings.currency}{card.costPerM2.toFixed(2)}
+    {:else if key === 'cost'}{data.settings.currency}{(card.costPerM2 * area.m2).toFixed(2)}
     {:else if key === 'stock'}
-      {inStock(media) > 0
-        ? formatMetres(inStock(media))
-        : sheetsInStock(media) > 0
-          ? counted(sheetsInStock(media), 'sheet')
-          : 'none'}
+      {inStock(media) > 0 ? tape(inStock(media)) : sheetsInStock(media) > 0 ? counted(sheetsInStock(media), 'sheet') : 'none'}
     {:else if key === 'white'}
       {#if card.white}<span class="inline-flex items-center gap-1.5"
           ><span class="border-base-content/30 h-4 w-4 border" style:background={screenColour(card.white)}></span>L* {card.white[0].toFixed(

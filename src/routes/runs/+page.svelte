@@ -1,7 +1,6 @@
 <script lang="ts">
   import { toast } from 'svelte-sonner';
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
   import type { RunLine } from '$lib/server/production/run-list';
   import { sheetsInWords } from '$lib/sheets';
   import { send } from '$lib/ui/common/client';
@@ -12,6 +11,7 @@
   import { ListRows } from '$lib/ui/list/rows.svelte';
   import { fromServer } from '$lib/ui/list/source';
   import type { PageProps } from './$types';
+  import { tape } from '$lib/ui/common/shop-unit';
 
   let { data }: PageProps = $props();
 
@@ -81,7 +81,7 @@
           ? sheetsInWords(run.sheets, run.inJig === 1)
           : run.lengthMm === null
             ? ''
-            : formatMetres(run.lengthMm)}</span
+            : tape(run.lengthMm)}</span
       >
     {:else if key === 'waste'}{run.wasteShare === null ? '' : `${Math.round(run.wasteShare * 100)} %`}
     {:else if key === 'look' && run.ripped}<a class="btn btn-sm" href="/runs/{run.id}/inspect">Inspect</a>{/if}

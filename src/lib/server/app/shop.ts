@@ -292,18 +292,19 @@ export class Shop {
       sources,
       overlays,
       runs,
+      settings,
       ...kept
     }));
     this.inspecting = new Inspecting({ platePool, conditions, runs });
 
     const prints = (this.prints = new Prints({ db, events, settings, machines, runs }));
-    const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints }));
+    const printing = (this.printing = new Printing({ files, events, log, machines, media, runs, prints, settings }));
     this.partPrints = new PartPrints({ db, events, prints, runCopies: this.runCopies, runs });
     const releasing = (this.releasing = new Releasing({ db, events, log, machines, lanes, runs, ripping, prints, printing }));
     this.loading = new Loading({ db, events, log, machines, media, prints, releasing });
 
     const cuts = (this.cuts = new Cuts({ db, events, machines, media, runs }));
-    const paths = (this.cutPaths = new CutPaths({ cutPool, machines, runs, cuts }));
+    const paths = (this.cutPaths = new CutPaths({ cutPool, machines, runs, cuts, settings }));
     this.cutting = new Cutting({ files, log, machines, runs, printing, cuts, paths });
     const keys = (this.cutterKeys = new CutterKeys({ db }));
     const asking = (this.asking = new Asking({ db, events, files, machines, runs, cuts, paths }));

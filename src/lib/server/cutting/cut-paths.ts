@@ -6,9 +6,11 @@ import { MOST_OFF_MM, type Registration } from '$core/cutting/registration';
 import type { Box } from '$core/geometry/box';
 import type { Point } from '$core/geometry/matrix';
 import { marksTo } from '$core/marks/registration';
+import type { ShopUnit } from '$core/units/length';
 import { PLAIN_CUTTER, type CutterAbilities } from '$protocol/cutter';
 import type { Machines } from '../machines/machines';
 import { Problem } from '../platform/problem';
+import type { Settings } from '../platform/settings';
 import type { Runs } from '../production/run-store';
 import type { CutDetail, CutForm } from './cut';
 import { mayBeBroken } from './cut-rules';
@@ -23,6 +25,7 @@ interface Needs {
   runs: Runs;
   cuts: Cuts;
   cutPool: Piscina;
+  settings: Settings;
 }
 
 /** The way of the knife for prints that are to be cut: its order, how it is led where a print lies, and files of it. All in threads. */
@@ -105,7 +108,8 @@ export class CutPaths {
 
   /** How a print lies by the marks that are seen of it. @param isWhole a person said so @throws Problem with why that is not known */
   async sighted(id: number, seen: readonly Point[], isWhole = false): Promise<Registration> {
-    const { cuts } = this.#needs;
+    const { cuts, settings } = this.#needs;
+    const { unit } = settings.current;
     const { marks } = cuts.plan(id);
     const brokenMm = isWhole ? [] : cuts.brokenOff(id);
     const answer = await this.#fitted(marks, seen);
@@ -113,10 +117,10 @@ export class CutPaths {
     const parts = 'refused' in answer ? brokenMm.map((mm) => marksTo(marks, mm)) : [];
     for (const part of parts.filter(({ length }) => length < marks.length)) {
       const known = await this.#fitted(part, seen);
-      if ('fit' in known) mustBeWhole(marks, known.fit, brokenMm);
+      if ('fit' in known) mustBeWhole(marks, known.fit, brokenMm, unit);
     }
     if ('refused' in answer) throw new Problem(409, answer.refused);
-    mustBeWhole(marks, answer.fit, brokenMm);
+    mustBeWhole(marks, answer.fit, brokenMm, unit);
     return answer.fit;
   }
 
@@ -127,8 +131,8 @@ export class CutPaths {
 }
 
 /** @throws Problem where what is seen may be a print that broke off */
-function mustBeWhole(marks: readonly Point[], { matched }: Registration, brokenMm: readonly number[]): void {
+function mustBeWhole(marks: readonly Point[], { matched }: Registration, brokenMm: readonly number[], unit: ShopUnit): void {
   const found = matched.map(({ expected }) => expected);
-  const why = mayBeBroken(marks, found, brokenMm);
+  const why = mayBeBroken(marks, found, brokenMm, unit);
   if (why) throw new Problem(409, why, { refused: 'broken' });
 }

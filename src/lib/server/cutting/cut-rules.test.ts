@@ -144,7 +144,7 @@ describe('a print that broke off', () => {
 
   it('may be what lies in a cutter, as long as no mark is seen that it does not have', () => {
     const seen = (...ys: number[]) => ys.map((y) => ({ x: 10, y }));
-    const why = (ys: number[], broken: number[]) => mayBeBroken(plan.marks, seen(...ys), broken);
+    const why = (ys: number[], broken: number[]) => mayBeBroken(plan.marks, seen(...ys), broken, 'mm');
     expect(why([10, 130, 250], [])).toBeUndefined();
     expect(why([10, 130, 250], [300])).toMatch(/broke off after 0.30 m: of the marks beyond that none is seen/);
     expect(why([10, 130, 250], [140])).toBeUndefined();

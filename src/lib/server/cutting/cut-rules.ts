@@ -8,7 +8,7 @@ import { bounds, flatten, type Path } from '$core/geometry/path';
 import { shownCode } from '$core/marks/print-code';
 import { MARKS_SAID } from '$core/marks/print-list';
 import { marksTo } from '$core/marks/registration';
-import { formatMetres } from '$core/units/length';
+import { formatTape, type ShopUnit } from '$core/units/length';
 import type { CutPlan, CutRow } from './cut';
 
 /** What may be cut, and what not. */
@@ -70,12 +70,17 @@ function endOf(path: Path): number {
  * @param seen marks of the print that were found
  * @param brokenMm where prints of the same plates broke off
  */
-export function mayBeBroken(marks: readonly Point[], seen: readonly Point[], brokenMm: readonly number[]): string | undefined {
+export function mayBeBroken(
+  marks: readonly Point[],
+  seen: readonly Point[],
+  brokenMm: readonly number[],
+  unit: ShopUnit
+): string | undefined {
   const farthest = Math.max(...seen.map(({ y }) => y));
   const end = Math.max(...marks.map(({ y }) => y));
   const broken = brokenMm.find((mm) => mm < end && farthest <= mm);
   if (broken === undefined) return undefined;
-  return `This may be the print that broke off after ${formatMetres(broken)}: of the marks beyond that none is seen. If it is the whole one, clean its marks.`;
+  return `This may be the print that broke off after ${formatTape(broken, unit)}: of the marks beyond that none is seen. If it is the whole one, clean its marks.`;
 }
 
 /** Why a print is not cut, in one word that does not change and in a sentence. */

@@ -49,7 +49,7 @@ export class DocketChecking {
   constructor(needs: Needs) {
     this.#needs = needs;
     needs.events.on('settings changed', ({ before, after }) => {
-      if (JSON.stringify([before.limits, before.rules]) !== JSON.stringify([after.limits, after.rules]))
+      if (JSON.stringify([before.limits, before.rules, before.unit]) !== JSON.stringify([after.limits, after.rules, after.unit]))
         needs.db.prepare('UPDATE docket SET worst = NULL WHERE away = 0').run();
     });
     needs.events.on('condition changed', (id) =>
@@ -146,10 +146,11 @@ export class DocketChecking {
       const docket = dockets.get(id);
       const { choices, artwork } = docket;
       const { lines, preparation, finished, stack, marks } = preparedDockets.get(docket);
-      const { rules, limits } = settings.current;
+      const { rules, limits, unit } = settings.current;
       const condition = choices.conditionId === null ? undefined : conditions.get(choices.conditionId);
       const wall = choices.wall ? wallLook(choices, condition, machines.list()) : undefined;
       const input: CheckInput = {
+        unit,
         page: artwork.facts,
         choices,
         preparation,

@@ -58,9 +58,9 @@ const machine = (media: object = {}, over: object = {}) =>
 
 describe('a machine prints a run', () => {
   it('when it has what the run is for', () => {
-    expect(hindrance(run(), plan, machine(), 1)).toBeUndefined();
-    expect(hindrance(run({ state: 'printed' }), plan, machine(), 5)).toBeUndefined();
-    expect(hindrance(run(), plan, machine({ sheetMm: 900, sheets: 3, lengthMm: 0 }), 3)).toBeUndefined();
+    expect(hindrance(run(), plan, machine(), 1, 'mm')).toBeUndefined();
+    expect(hindrance(run({ state: 'printed' }), plan, machine(), 5, 'mm')).toBeUndefined();
+    expect(hindrance(run(), plan, machine({ sheetMm: 900, sheets: 3, lengthMm: 0 }), 3, 'mm')).toBeUndefined();
   });
 
   it.each([
@@ -90,13 +90,20 @@ describe('a machine prints a run', () => {
     ],
     ['old plates', run({ stale: true }), machine(), 1, 'The layout has changed since the RIP. RIP it again.']
   ])('not when it is %s, and says so', (_why, of, on, times, sentence) => {
-    expect(hindrance(of, of.state === 'laying out' ? undefined : plan, on, times)).toBe(sentence);
+    expect(hindrance(of, of.state === 'laying out' ? undefined : plan, on, times, 'mm')).toBe(sentence);
+  });
+
+  it('tells lengths in what the shop measures in', () => {
+    expect(hindrance(run(), plan, machine({ widthMm: 1270 }), 1, 'in')).toBe('The roll is 50 in wide; the run needs 51.2 in.');
+    expect(hindrance(run(), plan, machine({ lengthMm: 1700 }), 2, 'in')).toBe(
+      '5.58 ft are left on the roll; 5.91 ft are needed.'
+    );
   });
 
   it('not when something stops it', () => {
     const stopped = machine();
     stopped.printer!.reasons = ['cover-open', 'spool-area-full'];
-    expect(hindrance(run(), plan, stopped, 1)).toMatch(/^The cover is open/);
+    expect(hindrance(run(), plan, stopped, 1, 'mm')).toMatch(/^The cover is open/);
     expect(reasonText('spool-area-full')).toBe('The machine says: spool-area-full.');
   });
 });
@@ -174,7 +181,7 @@ describe('the end of a print', () => {
   const row = (cancelled = false) => ({ length_mm: 900, cancelled_at: cancelled ? 1 : null });
 
   it.each([JOB_STATE.pending, JOB_STATE.held, JOB_STATE.processing, JOB_STATE.stopped])('is not there in state %i', (state) => {
-    expect(endOf(job(state, 300), row(), 'Petrel 13')).toBeUndefined();
+    expect(endOf(job(state, 300), row(), 'Petrel 13', 'mm')).toBeUndefined();
   });
 
   it.each([
@@ -214,7 +221,7 @@ describe('the end of a print', () => {
       'Petrel 13 gave the job up when 0.30 m of 0.90 m were printed. Look at the machine first.'
     ]
   ])('in state %i with %d mm printed is told as it is', (state, mm, said, cancelled, why, wanted, sentence) => {
-    const end = endOf(job(state, mm, said), row(cancelled), 'Petrel 13', why);
+    const end = endOf(job(state, mm, said), row(cancelled), 'Petrel 13', 'mm', why);
     expect(end).toEqual({ state: wanted, reason: sentence, printedMm: mm, inkMl: [1], seconds: 4 });
   });
 
@@ -226,7 +233,7 @@ describe('the end of a print', () => {
         fc.option(fc.constant('the line broke.'), { nil: undefined }),
         fc.boolean(),
         (state, mm, why, cancelled) => {
-          expect(endOf(job(state, mm), row(cancelled), 'M', why)?.reason ?? '').not.toMatch(
+          expect(endOf(job(state, mm), row(cancelled), 'M', 'mm', why)?.reason ?? '').not.toMatch(
             /[Nn]othing was printed|before anything/
           );
         }

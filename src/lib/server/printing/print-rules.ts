@@ -1,7 +1,7 @@
 import { isJig } from '$core/layout/placement';
 import { printedSize } from '$core/rip/plan';
 import { counted } from '$core/units/counted';
-import { formatMetres } from '$core/units/length';
+import { formatLength, formatTape, formatWidth, type ShopUnit } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
 import type { JobStatus } from '../machines/printer-client';
 import type { Machine } from '../machines/machines';
@@ -23,7 +23,13 @@ const REASONS: Record<string, string> = {
 export const reasonText = (reason: string): string => REASONS[reason] ?? `The machine says: ${reason}.`;
 
 /** Why a machine cannot print a run now; nothing when it can. */
-export function hindrance(run: Run, size: RunSize | undefined, machine: Machine, times: number): string | undefined {
+export function hindrance(
+  run: Run,
+  size: RunSize | undefined,
+  machine: Machine,
+  times: number,
+  unit: ShopUnit
+): string | undefined {
   const { printer } = machine;
   if (run.condition.away === 'machine')
     return `${machine.name} was put away. Bring it back under Shop, or lay the dockets out for another machine.`;
@@ -37,12 +43,12 @@ export function hindrance(run: Run, size: RunSize | undefined, machine: Machine,
     return `${machine.name} has ${printer.media.name} loaded; the run is for ${run.condition.media}.`;
   const { sheetMm } = printer.media;
   if (printer.media.widthMm < size.widthMm - 0.5)
-    return `The ${sheetMm === null ? 'roll is' : 'sheets are'} ${Math.round(printer.media.widthMm)} mm wide; the run needs ${Math.round(size.widthMm)} mm.`;
+    return `The ${sheetMm === null ? 'roll is' : 'sheets are'} ${formatWidth(printer.media.widthMm, unit)} wide; the run needs ${formatWidth(size.widthMm, unit)}.`;
   if (sheetMm !== null && sheetMm < size.lengthMm - 0.5)
-    return `The sheets are ${Math.round(sheetMm)} mm long; the run needs ${Math.round(size.lengthMm)} mm.`;
+    return `The sheets are ${formatWidth(sheetMm, unit)} long; the run needs ${formatWidth(size.lengthMm, unit)}.`;
   const high = isJig(run.stock) ? (run.stock.jig.thicknessMm ?? 0) : 0;
   if (printer.mostThingMm > 0 && high > printer.mostThingMm)
-    return `These things stand ${high} mm high; ${machine.name} takes ${printer.mostThingMm} mm.`;
+    return `These things stand ${formatLength(high, unit)} high; ${machine.name} takes ${formatLength(printer.mostThingMm, unit)}.`;
   if (run.hindrance) return run.hindrance;
   if (run.stale) return 'The layout has changed since the RIP. RIP it again.';
   const inJig = isJig(run.stock);
@@ -51,7 +57,7 @@ export function hindrance(run: Run, size: RunSize | undefined, machine: Machine,
     return `${counted(printer.media.sheets, 'sheet is', 'sheets are')} left; ${counted(times, 'is', 'are')} needed.`;
   const needed = size.lengthMm * times;
   if (sheetMm === null && printer.media.lengthMm < needed)
-    return `${formatMetres(printer.media.lengthMm)} are left on the roll; ${formatMetres(needed)} are needed.`;
+    return `${formatTape(printer.media.lengthMm, unit)} are left on the roll; ${formatTape(needed, unit)} are needed.`;
   // What lies in a jig is no sheet that the machine takes.
   const stop = printer.reasons.find((reason) => !(inJig && reason.startsWith('media-empty')));
   if (stop) return reasonText(stop);
@@ -88,10 +94,11 @@ export function endOf(
   job: JobStatus,
   row: Pick<PrintRow, 'length_mm' | 'cancelled_at'>,
   machine: string,
+  unit: ShopUnit,
   why?: string
 ): PrintEnd | undefined {
   const { printedMm, inkMl, seconds } = job;
-  const far = `${formatMetres(printedMm)} of ${formatMetres(row.length_mm)} were printed`;
+  const far = `${formatTape(printedMm, unit)} of ${formatTape(row.length_mm, unit)} were printed`;
   const nothing = printedMm === 0;
   switch (job.state) {
     case JOB_STATE.completed:

@@ -8,7 +8,7 @@ import type { Handling } from '$core/media/card';
 import { isJig } from '$core/layout/placement';
 import { MOST_TIMES } from '$lib/came-out';
 import { layersOf } from '$core/rip/plan';
-import { formatMetres } from '$core/units/length';
+import { formatTape, type ShopUnit } from '$core/units/length';
 import { JOB_STATE } from '$protocol/ipp';
 import type { Machine, Machines } from '../machines/machines';
 import {
@@ -27,6 +27,7 @@ import { mayPass } from '../platform/db/open';
 import type { Events, ShopEvent } from '../platform/events';
 import type { FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
+import type { Settings } from '../platform/settings';
 import { writeRest } from '../production/plates';
 import { ruleOf, type Run } from '../production/run';
 import { timesByItself } from '../production/run-rules';
@@ -52,6 +53,7 @@ interface Needs {
   media: MediaCards;
   runs: Runs;
   prints: Prints;
+  settings: Settings;
 }
 
 /**
@@ -71,11 +73,13 @@ export class Printing {
     this.#needs = needs;
   }
 
+  readonly #tape = (mm: number): string => formatTape(mm, this.#needs.settings.current.unit);
+
   /** Why a machine cannot print a run now; nothing when it can. */
   hindrance(run: Run, machine: Machine, times: number): string | undefined {
     const { runs } = this.#needs;
     const isRipped = run.state === 'ripped' || run.state === 'printed';
-    return hindrance(run, isRipped ? runs.frozenSize(run.id) : undefined, machine, times);
+    return hindrance(run, isRipped ? runs.frozenSize(run.id) : undefined, machine, times, this.#needs.settings.current.unit);
   }
 
   /** Which batches of film other panels of a run's walls were printed from; nothing for a run without panels. */
@@ -164,7 +168,7 @@ export class Printing {
     if (!this.#silent.has(id)) throw new Problem(409, `${machine} answers. Cancel the print instead.`);
     prints.giveUp(
       id,
-      `Given up while ${machine} did not answer: ${formatMetres(printedMm)} of ${formatMetres(lengthMm)} were printed when it was last heard. What it prints beyond that is written down when it answers.`
+      `Given up while ${machine} did not answer: ${this.#tape(printedMm)} of ${this.#tape(lengthMm)} were printed when it was last heard. What it prints beyond that is written down when it answers.`
     );
     this.#tell(id);
     // Copies whose turn has not come would wait for it as long as the machine is silent.
@@ -287,8 +291,8 @@ export class Printing {
         heard = performance.now();
         this.#silent.delete(id);
         const end = job
-          ? (this.#noteJob(row, job, machine), endOf(job, row, machine.name, why))
-          : notThere(row, machine.name, why);
+          ? (this.#noteJob(row, job, machine), endOf(job, row, machine.name, this.#needs.settings.current.unit, why))
+          : notThere(row, machine.name, this.#needs.settings.current.unit, why);
         if (end) return await this.#end(id, end);
         if (job) await this.#steer(machine.url, row, job, why !== undefined);
       } catch (error) {
@@ -320,7 +324,7 @@ export class Printing {
   #noteSilence(row: PrintRow, machine: string): void {
     const { prints, events } = this.#needs;
     this.#silent.add(row.id);
-    const reason = `${machine} does not answer. ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed when it was last heard; what it prints meanwhile is written down when it answers.`;
+    const reason = `${machine} does not answer. ${this.#tape(row.printed_mm)} of ${this.#tape(row.length_mm)} were printed when it was last heard; what it prints meanwhile is written down when it answers.`;
     if (!prints.progress(row.id, 'stopped', reason, row.printed_mm, JSON.parse(row.ink_ml) as number[])) return;
     this.#tell(row.id);
     events.changed('runs', [row.run_id]);
@@ -393,12 +397,12 @@ function progressOf(
 }
 
 /** The machine answers, and has no such job. */
-function notThere(row: PrintRow, machine: string, why: string | undefined): PrintEnd {
+function notThere(row: PrintRow, machine: string, unit: ShopUnit, why: string | undefined): PrintEnd {
   const rest = { printedMm: row.printed_mm, inkMl: JSON.parse(row.ink_ml) as number[], seconds: 0 };
   if (row.job !== null)
     return {
       state: 'failed',
-      reason: `${machine} knows nothing of this job any more. ${formatMetres(row.printed_mm)} of ${formatMetres(row.length_mm)} were printed when it was last heard. Look at the machine first.`,
+      reason: `${machine} knows nothing of this job any more. ${formatTape(row.printed_mm, unit)} of ${formatTape(row.length_mm, unit)} were printed when it was last heard. Look at the machine first.`,
       ...rest
     };
   if (row.cancelled_at !== null) return { state: 'cancelled', reason: 'It was cancelled before anything was printed.', ...rest };

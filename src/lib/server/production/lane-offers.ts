@@ -8,6 +8,7 @@ import { layOutRun } from '$core/layout/run-layout';
 import type { TooLarge } from '$core/layout/placement';
 import { clipsOn, inkOfAll, printedOf } from '$core/layout/printed-parts';
 import { tooLargeInWords } from '$core/layout/too-large';
+import type { ShopUnit } from '$core/units/length';
 import { inJig, liesAlike, type InJig } from '$lib/in-jig';
 import { sizedFor, stockOf, toRunPieces } from '$lib/run-pieces';
 import type { Docket, Dockets } from '../dockets/dockets';
@@ -127,7 +128,7 @@ async function offerOf(
       ({ runId, runState }) => runId !== null && runState !== 'printed' && runs.row(runId).lane_id === lane.id
     ).length,
     cannot: cannotLay(layers, condition.press) ?? cannot ?? '',
-    tooLarge: tooLargeOf(layout.tooLarge, dockets),
+    tooLarge: tooLargeOf(layout.tooLarge, dockets, settings.current.unit),
     usableMm: stock.width - 2 * rule.margin,
     lengthMm: fits ? layout.length : null,
     seconds,
@@ -142,12 +143,12 @@ async function offerOf(
 }
 
 /** Which dockets are too large: one by its name, of several how many and the first of them. */
-function tooLargeOf(all: readonly TooLarge[], dockets: readonly Docket[]): string {
+function tooLargeOf(all: readonly TooLarge[], dockets: readonly Docket[], unit: ShopUnit): string {
   const [first] = all;
   if (!first) return '';
   const nameOf = ({ id }: TooLarge) => dockets.find((docket) => String(docket.id) === pieceOf(id).docket)?.name ?? '';
   const count = new Set(all.map(({ id }) => pieceOf(id).docket)).size;
-  const why = `${nameOf(first)} ${tooLargeInWords(first)}.`;
+  const why = `${nameOf(first)} ${tooLargeInWords(first, unit)}.`;
   return count === 1 ? why : `${count} are too large: ${why}`;
 }
 

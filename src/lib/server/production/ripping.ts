@@ -22,6 +22,7 @@ import type { Db } from '../platform/db/open';
 import type { Events, TaskProgress } from '../platform/events';
 import { isDiskFull, type FileStore } from '../platform/files';
 import { Problem, sentence } from '../platform/problem';
+import type { Settings } from '../platform/settings';
 import { KERNELS_FILE, MASK_FILE } from '../platform/tasks/pool';
 import type { TaskContext, TaskRunner } from '../platform/tasks/runner';
 import type { FrozenRun } from './frozen-run';
@@ -58,6 +59,7 @@ interface Needs {
   overlays: Overlays;
   runs: Runs;
   plateFiles: PlateFiles;
+  settings: Settings;
 }
 
 /** Of the work on a run with records: they are drawn before it is RIPped. */
@@ -196,7 +198,7 @@ export class Ripping {
       const docket = run.dockets.find(({ id }) => String(id) === of);
       throw new Problem(
         422,
-        `${docket?.choices.wall ? 'A panel of ' : ''}${docket?.name} ${tooLargeInWords(large)}. ${helpsTooLarge(large)}`
+        `${docket?.choices.wall ? 'A panel of ' : ''}${docket?.name} ${tooLargeInWords(large, this.#needs.settings.current.unit)}. ${helpsTooLarge(large)}`
       );
     }
     if (layout.parts.every((part) => part.copies.length === 0)) throw new Problem(422, 'There is nothing to print in this run.');

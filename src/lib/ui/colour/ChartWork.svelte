@@ -2,7 +2,6 @@
   import { readingSeconds, stripName } from '$core/charts/chart-layout';
   import { describe, nameOf } from '$core/charts/check-readings';
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
   import { early } from '$lib/ui/common/early';
   import type { Chart } from '$lib/calibration';
   import { attempt, duration, send } from '$lib/ui/common/client';
@@ -10,6 +9,7 @@
   import Progress from '$lib/ui/common/Progress.svelte';
   import ChartMap from './ChartMap.svelte';
   import { tone } from './show';
+  import { tape } from '$lib/ui/common/shop-unit';
 
   /** A chart's way: laid out and RIPped, printed, read strip by strip. */
   let {
@@ -126,8 +126,8 @@
       {#await size then said}
         {#if said}
           <p>
-            <span class="measure">{said.patches}</span> patches on {counted(said.pages, 'page')}, {formatMetres(said.lengthMm)} of the
-            roll; {duration(readingSeconds(said.patches, said.strips).byStrips)} to read by strips, {duration(
+            <span class="measure">{said.patches}</span> patches on {counted(said.pages, 'page')}, {tape(said.lengthMm)} of the roll;
+            {duration(readingSeconds(said.patches, said.strips).byStrips)} to read by strips, {duration(
               readingSeconds(said.patches, said.strips).byPatches
             )} patch by patch.
           </p>
@@ -141,7 +141,7 @@
         ><span class="font-semibold">{isRead ? 'Chart' : `The ${what}`} C{chart.id}</span>, {chart.variants.length > 0
           ? `${chart.variants.length} variants`
           : `${chart.layout.patches.length} patches`},
-        {formatMetres(chart.layout.lengthMm)}</span
+        {tape(chart.layout.lengthMm)}</span
       >
       {#if chart.state === 'making'}
         <Progress share={rip?.share ?? 0} secondsLeft={rip?.secondsLeft ?? null} label="RIP" />

@@ -1,6 +1,5 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
-  import { formatMetres } from '$core/units/length';
   import { describe } from '$core/charts/check-readings';
   import type { Chart } from '$lib/calibration';
   import { NOTES, WORTH_CORRECTING, type WatchAct, type WatchState } from '$lib/watch';
@@ -10,6 +9,7 @@
   import ChartWork from './ChartWork.svelte';
   import { day, INK_LINES, isGood } from './show';
   import Swatches from './Swatches.svelte';
+  import { tape, widthOf } from '$lib/ui/common/shop-unit';
 
   /** A condition over time: its baseline, what is read later, the curves that bring it back. */
   let {
@@ -84,7 +84,7 @@
   {#if baseline}
     <p>
       {baseline.patches} patches of {baseline.machine} on {baseline.media}, {baseline.mode}, read {day(baseline.at)} ({baseline.origin}){baseline.roll
-        ? `, on a roll ${formatMetres(baseline.roll.widthMm)} wide with ${formatMetres(baseline.roll.lengthMm)} left`
+        ? `, on a roll ${widthOf(baseline.roll.widthMm)} wide with ${tape(baseline.roll.lengthMm)} left`
         : ''}.
       {#if baseline.isOld}<span class="text-warning">The profile or the curves were made anew since: make a new baseline.</span
         >{/if}

@@ -4,6 +4,8 @@
 </script>
 
 <script lang="ts">
+  import { longUnit, MM_PER, type LengthUnit } from '$core/units/length';
+  import { shopUnit } from './shop-unit';
   import { rulerStep, ticks } from './zoom';
 
   interface Props {
@@ -16,37 +18,46 @@
     /** What is before zero or past this is no part of the thing measured, and gets no ticks. */
     from?: number;
     mostDown?: number;
-    /** Long things are measured in metres along. */
-    metres?: boolean;
+    /** Long things are measured in metres or feet along. */
+    long?: boolean;
   }
-  let { width, height, left, top, scale, from = -Infinity, mostDown = Infinity, metres = false }: Props = $props();
+  let { width, height, left, top, scale, from = -Infinity, mostDown = Infinity, long = false }: Props = $props();
 
-  const step = $derived(rulerStep(scale));
+  /** What stands at ticks that are round figures of a unit. */
+  function marked(unit: LengthUnit, start: number, end: number, most: number) {
+    const px = scale * MM_PER[unit];
+    return ticks((RULER - start) / px, (end - start) / px, rulerStep(px))
+      .map((figure) => ({ mm: figure * MM_PER[unit], figure: Number(figure.toFixed(4)) }))
+      .filter(({ mm }) => mm >= from && mm <= most);
+  }
+  const unit = $derived(shopUnit());
+  const far = $derived(longUnit(unit));
+  /** Near by, what is long is measured in the small unit too. */
+  const isFar = $derived(long && rulerStep(scale * MM_PER[far]) >= (far === 'm' ? 0.1 : 1));
   const along = $derived(
-    ticks(-left / scale, (width - left) / scale, step).filter((mm) => mm >= from && left + mm * scale > RULER)
+    marked(isFar ? far : unit, left, width, Infinity).map(({ mm, figure }) => ({
+      x: left + mm * scale,
+      text: isFar ? `${figure} ${far}` : `${figure}`
+    }))
   );
   const down = $derived(
-    ticks(-top / scale, (height - top) / scale, step).filter((mm) => mm >= from && mm <= mostDown && top + mm * scale > RULER)
+    marked(unit, top, height, mostDown).map(({ mm, figure }) => ({ y: top + mm * scale, text: `${figure}` }))
   );
-  const figure = (mm: number) => Number(mm.toFixed(3));
-  const said = (mm: number) => (metres && step >= 100 ? `${figure(mm / 1000)} m` : `${figure(mm)}`);
   /** Half of a figure that would be cut off at the end is none. */
   const isWhole = (text: string, at: number, end: number) => at + text.length * 3.5 <= end;
 </script>
 
 <g class="fill-base-200"><rect x="0" y="0" {width} height={RULER} /><rect x="0" y="0" width={RULER} {height} /></g>
 <g class="fill-base-content text-[10px]" aria-hidden="true">
-  {#each along as mm (mm)}
-    {@const x = left + mm * scale}
+  {#each along as { x, text } (x)}
     <line x1={x} x2={x} y1={RULER - 7} y2={RULER} stroke="currentColor" />
-    {#if isWhole(said(mm), x, width)}<text {x} y={RULER - 10} text-anchor="middle">{said(mm)}</text>{/if}
+    {#if isWhole(text, x, width)}<text {x} y={RULER - 10} text-anchor="middle">{text}</text>{/if}
   {/each}
-  {#each down as mm (mm)}
-    {@const y = top + mm * scale}
+  {#each down as { y, text } (y)}
     <line x1={RULER - 7} x2={RULER} y1={y} y2={y} stroke="currentColor" />
-    {#if isWhole(`${figure(mm)}`, y, height)}
-      <text x={RULER - 12} y={y + 3} text-anchor="middle" transform="rotate(-90 {RULER - 12} {y})">{figure(mm)}</text>
+    {#if isWhole(text, y, height)}
+      <text x={RULER - 12} y={y + 3} text-anchor="middle" transform="rotate(-90 {RULER - 12} {y})">{text}</text>
     {/if}
   {/each}
-  {#if !metres}<text x="4" y="16">mm</text>{/if}
+  {#if !long}<text x="4" y="16">{unit}</text>{/if}
 </g>

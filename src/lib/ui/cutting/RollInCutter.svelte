@@ -4,11 +4,11 @@
   import CirclePlay from '@lucide/svelte/icons/circle-play';
   import SkipForward from '@lucide/svelte/icons/skip-forward';
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import type { CutterRoll, RollPlace } from '$protocol/cutter';
   import { attempt, send } from '$lib/ui/common/client';
   import { rollSounds } from './sounds';
+  import { tape } from '$lib/ui/common/shop-unit';
 
   /** A roll as it lies in a cutter, to scale, and what became of each print of it. */
   let { machine, roll }: { machine: Machine; roll: CutterRoll } = $props();
@@ -75,7 +75,7 @@
     <p role="status" class={roll.state === 'stopped' ? 'text-warning font-semibold' : ''}>{says}</p>
     {#if !machine.online}<p class="text-warning text-sm">It does not answer; this is what it said last.</p>{/if}
     <span class="text-base-content/70 text-sm"
-      >{formatMetres(roll.positionMm)} of {formatMetres(roll.lengthMm)}; blade {machine.cutter?.bladeM ?? 0} m</span
+      >{tape(roll.positionMm)} of {tape(roll.lengthMm)}; blade {tape((machine.cutter?.bladeM ?? 0) * 1000)}</span
     >
     <div class="grow"></div>
     <label class="flex items-center gap-1 text-sm"
@@ -102,7 +102,7 @@
       height={roll.widthMm * scale}
       viewBox="0 0 {roll.lengthMm} {roll.widthMm}"
       role="img"
-      aria-label="The roll lying on its side, {formatMetres(roll.lengthMm)} long, the knife at {formatMetres(roll.positionMm)}"
+      aria-label="The roll lying on its side, {tape(roll.lengthMm)} long, the knife at {tape(roll.positionMm)}"
     >
       <rect width={roll.lengthMm} height={roll.widthMm} class="fill-base-300" />
       {#each roll.places as place (place.n)}
@@ -161,7 +161,7 @@
                   >{#if place.task}<a class="link" href="/cutting/{place.task}">{place.name}</a>{:else}{place.code ??
                       'not known'}{/if}</td
                 >
-                <td>{formatMetres(place.fromMm)} – {formatMetres(place.toMm)}</td>
+                <td>{tape(place.fromMm)} – {tape(place.toMm)}</td>
                 <td>
                   <span class="flex items-center gap-1">
                     {#if place.state === 'cut'}<Check size={15} class="text-success" aria-hidden="true" />
@@ -232,7 +232,7 @@
   <div class="modal-box max-w-4xl">
     {#if shown}
       <h2 class="mb-2 font-semibold">
-        No. {shown.n}, {formatMetres(shown.fromMm)} – {formatMetres(shown.toMm)}
+        No. {shown.n}, {tape(shown.fromMm)} – {tape(shown.toMm)}
       </h2>
       <p class="mb-2 text-sm">{shown.reason ?? ''}</p>
       {#if vain > MOST_VAIN}

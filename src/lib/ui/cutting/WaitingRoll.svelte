@@ -1,9 +1,9 @@
 <script lang="ts">
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
   import type { WaitingRoll } from '$lib/server/cutting/rolls';
   import type { Machine } from '$lib/server/machines/machines';
   import { attempt, send } from '$lib/ui/common/client';
+  import { tape } from '$lib/ui/common/shop-unit';
 
   /** What one machine printed on one media and is not cut, as it comes from it. */
   let { roll, cutters }: { roll: WaitingRoll; cutters: Machine[] } = $props();
@@ -52,7 +52,7 @@
     <span class="text-base-content/70 text-sm"
       >from {roll.printer}: {counted(roll.prints.length, 'print')} to cut, {isSheets
         ? 'sheet by sheet'
-        : `${formatMetres(lengthMm)} of roll`}</span
+        : `${tape(lengthMm)} of roll`}</span
     >
     {#if uncoded > 0 && !isSheets}<span class="text-warning text-sm"
         >{uncoded} without a code: {uncoded === 1 ? 'it is' : 'they are'} too narrow for one, and cut one by one below.</span
@@ -118,7 +118,7 @@
           <span class="min-w-0 grow truncate" title={print.reason ?? print.names}
             >{print.names}{#if print.reason}<span class="text-warning">: {print.reason}</span>{/if}</span
           >
-          <span class="shrink-0">{formatMetres(print.lengthMm)}</span>
+          <span class="shrink-0">{tape(print.lengthMm)}</span>
         </li>
       {/each}
     </ol>

@@ -12,9 +12,10 @@
     withLine,
     type NodeLine
   } from '$core/cutting/nodes';
-  import { formatFigure } from '$core/units/length';
+  import { formatClosely } from '$core/units/length';
   import { follow, pointIn } from './drag';
   import type { Chosen } from './line-editing';
+  import { shopUnit } from '$lib/ui/common/shop-unit';
 
   interface Props {
     lines: readonly NodeLine[];
@@ -39,8 +40,9 @@
   const SNAP_PX = 7;
   const guides = $derived({ x: [0, widthMm / 2, widthMm], y: [0, heightMm / 2, heightMm] });
 
+  const closely = (mm: number) => formatClosely(mm, shopUnit());
   const distance = (from: Point, to: Point) =>
-    `${formatFigure(Math.hypot(to.x - from.x, to.y - from.y), 2)} mm  (${formatFigure(to.x - from.x, 2)}, ${formatFigure(to.y - from.y, 2)})`;
+    `${closely(Math.hypot(to.x - from.x, to.y - from.y))}  (${closely(to.x - from.x)}, ${closely(to.y - from.y)})`;
 
   function drag(event: PointerEvent, start: Point, apply: (to: Point) => NodeLine[], others: readonly Point[]): void {
     if (event.button !== 0) return;

@@ -1,7 +1,6 @@
 <script lang="ts">
   import FileUp from '@lucide/svelte/icons/file-up';
   import type { PageFacts } from '$core/artwork/facts';
-  import { formatFigure } from '$core/units/length';
   import { invalidate } from '$app/navigation';
   import { early } from '$lib/ui/common/early';
   import type { Artwork } from '$lib/server/artwork/artworks';
@@ -9,6 +8,7 @@
   import { attempt, send } from '$lib/ui/common/client';
   import { uploads } from '$lib/ui/common/upload.svelte';
   import { forgetFields } from './tracing';
+  import { lengthOf, sizeOf } from '$lib/ui/common/shop-unit';
 
   interface Props {
     docket: Docket;
@@ -73,13 +73,13 @@
   });
 
   const now = $derived(docket.artwork.facts);
-  const size = (facts: PageFacts) => `${formatFigure(facts.widthMm, 1)} × ${formatFigure(facts.heightMm, 1)} mm`;
+  const size = (facts: PageFacts) => sizeOf(facts.widthMm, facts.heightMm);
   const spots = (facts: PageFacts) => facts.spots.map((spot) => spot.name).join(', ') || 'none';
   const rows = $derived(
     before
       ? [
           ['Size', size(before.facts), size(now)],
-          ['Bleed', `${formatFigure(before.facts.bleedMm, 1)} mm`, `${formatFigure(now.bleedMm, 1)} mm`],
+          ['Bleed', lengthOf(before.facts.bleedMm), lengthOf(now.bleedMm)],
           ['Spot colours', spots(before.facts), spots(now)],
           ['Outlines in them', String(before.lines), String(linesNow)],
           ['Pictures', String(before.facts.images.length), String(now.images.length)]

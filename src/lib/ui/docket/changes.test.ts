@@ -27,22 +27,25 @@ describe('two windows on one docket', () => {
   it('keep what each changed, where they changed different things', () => {
     const mine = withField(base, 'copies', 9);
     const theirs = withField(withField(base, 'widthMm', 120), 'note', 'by Friday');
-    const { merged, lost } = merge(base, mine, theirs);
+    const { merged, lost } = merge(base, mine, theirs, 'mm');
     expect(merged.choices).toMatchObject({ copies: 9, widthMm: 120 });
     expect(merged.note).toBe('by Friday');
     expect(lost).toEqual([]);
   });
   it('keep theirs where both changed the same, and say what mine was', () => {
-    const { merged, lost } = merge(base, withField(base, 'copies', 9), withField(base, 'copies', 7));
+    const { merged, lost } = merge(base, withField(base, 'copies', 9), withField(base, 'copies', 7), 'mm');
     expect(merged.choices.copies).toBe(7);
     expect(lost).toEqual([{ key: 'copies', label: 'Copies', before: '9', after: '7' }]);
   });
   it('say in words what changed', () => {
     const after = withField(withField(base, 'widthMm', 120), 'crop', { left: 2, top: 0, right: 0, bottom: 0 });
-    expect(changesBetween(base, after).map(({ label, before, after: to }) => `${label}: ${before} → ${to}`)).toEqual([
+    const said = (unit: 'mm' | 'in') =>
+      changesBetween(base, after, unit).map(({ label, before, after: to }) => `${label}: ${before} → ${to}`);
+    expect(said('mm')).toEqual([
       'Width: 90 mm → 120 mm',
       'Crop: left 0 mm, top 0 mm, right 0 mm, bottom 0 mm → left 2 mm, top 0 mm, right 0 mm, bottom 0 mm'
     ]);
+    expect(said('in')[0]).toBe('Width: 3.543 in → 4.724 in');
   });
 });
 

@@ -1,5 +1,5 @@
 import { counted } from '$core/units/counted';
-import { formatLength } from '$core/units/length';
+import { formatLength, type ShopUnit } from '$core/units/length';
 import type { DocketChoices, DocketDocument } from '$lib/docket-choices';
 
 /** One thing that differs between two states of a docket, in words. */
@@ -55,8 +55,8 @@ export function withField(document: DocketDocument, key: string, value: unknown)
     : { ...document, [key]: value };
 }
 
-function words(key: string, value: unknown): string {
-  if (typeof value === 'number' && key.endsWith('Mm')) return formatLength(value);
+function words(key: string, value: unknown, unit: ShopUnit): string {
+  if (typeof value === 'number' && key.endsWith('Mm')) return formatLength(value, unit);
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (value === null || value === '') return 'none';
   if (key === 'lines') return `${(value as DocketChoices['lines']).made.length} of its own`;
@@ -69,18 +69,18 @@ function words(key: string, value: unknown): string {
   if (typeof value === 'object') {
     return (
       Object.entries(value)
-        .map(([name, part]) => `${name} ${typeof part === 'number' ? formatLength(part) : String(part)}`)
+        .map(([name, part]) => `${name} ${typeof part === 'number' ? formatLength(part, unit) : String(part)}`)
         .join(', ') || 'none'
     );
   }
   return String(value as string | number);
 }
 
-export function changesBetween(before: DocketDocument, after: DocketDocument): Change[] {
+export function changesBetween(before: DocketDocument, after: DocketDocument, unit: ShopUnit): Change[] {
   const [a, b] = [flat(before), flat(after)];
   return Object.keys(b)
     .filter((key) => JSON.stringify(a[key]) !== JSON.stringify(b[key]))
-    .map((key) => ({ key, label: LABELS[key] ?? key, before: words(key, a[key]), after: words(key, b[key]) }));
+    .map((key) => ({ key, label: LABELS[key] ?? key, before: words(key, a[key], unit), after: words(key, b[key], unit) }));
 }
 
 /**
@@ -91,7 +91,8 @@ export function changesBetween(before: DocketDocument, after: DocketDocument): C
 export function merge(
   base: DocketDocument,
   mine: DocketDocument,
-  theirs: DocketDocument
+  theirs: DocketDocument,
+  unit: ShopUnit
 ): { merged: DocketDocument; lost: Change[] } {
   const [b, m, t] = [flat(base), flat(mine), flat(theirs)];
   const differs = (p: unknown, q: unknown) => JSON.stringify(p) !== JSON.stringify(q);
@@ -100,7 +101,7 @@ export function merge(
   for (const key of Object.keys(m)) {
     if (!differs(m[key], b[key]) || !differs(m[key], t[key])) continue;
     if (differs(t[key], b[key]))
-      lost.push({ key, label: LABELS[key] ?? key, before: words(key, m[key]), after: words(key, t[key]) });
+      lost.push({ key, label: LABELS[key] ?? key, before: words(key, m[key], unit), after: words(key, t[key], unit) });
     else merged = withField(merged, key, m[key]);
   }
   return { merged, lost };

@@ -1,12 +1,12 @@
 <script lang="ts">
   import { isJig } from '$core/layout/placement';
-  import { formatMetres } from '$core/units/length';
   import type { FloorRun } from '$lib/server/app/floor';
   import type { Lane } from '$lib/server/production/lanes';
   import { attempt, send } from '$lib/ui/common/client';
   import { goesOn, type PrintProgress } from '$lib/ui/common/live.svelte';
   import Copies from '$lib/ui/run/Copies.svelte';
-  import { endOf, metreMarks, sizeInWords, toCome, type Place } from './paying-out';
+  import { endOf, sizeInWords, tapeMarks, toCome, type Place } from './paying-out';
+  import { shopUnit, sheetOf, tape, widthOf } from '$lib/ui/common/shop-unit';
 
   interface Props {
     lane: Lane;
@@ -84,9 +84,11 @@
     return print ? print.fromMm + print.printedMm : 0;
   };
   /** Under each run what it is. Where runs are too short for that it stands in two lines, makes way to the right, and a line leads to it. */
-  const isTight = $derived(isDisplaced(labelled(({ run }) => `Run ${run.id}, ${words(run)}, ${sizeInWords(run)}`)));
+  const isTight = $derived(isDisplaced(labelled(({ run }) => `Run ${run.id}, ${words(run)}, ${sizeInWords(run, shopUnit())}`)));
   const labels = $derived(
-    labelled(({ run }) => (isTight ? `${words(run)}, ${sizeInWords(run)}` : `Run ${run.id}, ${words(run)}, ${sizeInWords(run)}`))
+    labelled(({ run }) =>
+      isTight ? `${words(run)}, ${sizeInWords(run, shopUnit())}` : `Run ${run.id}, ${words(run)}, ${sizeInWords(run, shopUnit())}`
+    )
   );
   const leadPx = $derived(isTight && isDisplaced(labels) ? 10 : 0);
   function labelled(textOf: (place: (typeof places)[number]) => string): { x: number; text: string }[] {
@@ -115,7 +117,7 @@
       release.kind !== 'full'
         ? ''
         : condition.sheetMm === null
-          ? `releases at ${formatMetres(release.lengthMm)}`
+          ? `releases at ${tape(release.lengthMm)}`
           : `releases when a sheet is ${Math.round(release.share * 100)} % full`,
     at: ({ release }) => (release.kind === 'at' ? `releases at ${release.time}` : '')
   };
@@ -153,8 +155,8 @@
     <span class="font-semibold">{lane.media}</span>
     <!-- An empty lane that is not loaded is a short line. -->
     <span class="text-base-content/70" class:hidden={!loaded && places.length === 0}
-      >{Math.round(across)}{lane.condition.sheetMm === null ? '' : ` × ${Math.round(lane.condition.sheetMm)}`} mm, {lane.condition
-        .mode.name}</span
+      >{lane.condition.sheetMm === null ? widthOf(across) : sheetOf(across, lane.condition.sheetMm)}, {lane.condition.mode
+        .name}</span
     >
     {#if loaded}<span class={short ? 'text-warning font-semibold' : ''}>loaded, {left}</span>{:else}<span
         class="text-base-content/70">not loaded</span
@@ -183,12 +185,10 @@
             fill={loaded ? '#fff' : '#ffffff80'}
             stroke="#888"
           />
-          {#each metreMarks(width / scale, scale) as metres (metres)}
-            <line x1={metres * 1000 * scale} x2={metres * 1000 * scale} y1="-4" y2="0" stroke="#777" />
-            {#if metres > 0 && metres * 1000 * scale + 30 < width}<text
-                class="fill-base-content/70 text-[10px]"
-                x={metres * 1000 * scale + 2}
-                y="-2">{metres} m</text
+          {#each tapeMarks(width / scale, scale, shopUnit()) as { mm, words } (mm)}
+            <line x1={mm * scale} x2={mm * scale} y1="-4" y2="0" stroke="#777" />
+            {#if mm > 0 && mm * scale + 30 < width}<text class="fill-base-content/70 text-[10px]" x={mm * scale + 2} y="-2"
+                >{words}</text
               >{/if}
           {/each}
           {#if loaded}<rect x="0" y="-2" width={Math.min(14, 50 * scale)} height={across * scale + 4} rx="3" fill="#666" />{/if}
@@ -265,7 +265,7 @@
           style="left: {start * scale}px; top: 12px; width: {Math.max(8, length * scale)}px; height: {across * scale}px"
           aria-hidden="true"
           tabindex="-1"
-          title="Run {run.id}, {words(run)}, {sizeInWords(run)}"
+          title="Run {run.id}, {words(run)}, {sizeInWords(run, shopUnit())}"
           draggable={canMove(run)}
           ondragstart={() => ondragrun(run)}
           ondragend={() => ondragrun(null)}
@@ -274,7 +274,7 @@
           href="/runs/{run.id}"
           class="absolute min-h-6 text-xs whitespace-nowrap hover:underline"
           style="left: {labels[i]?.x ?? 0}px; top: {across * scale + 14 + leadPx}px"
-          aria-label="Run {run.id}, {words(run)}, {sizeInWords(run)}"
+          aria-label="Run {run.id}, {words(run)}, {sizeInWords(run, shopUnit())}"
           aria-keyshortcuts={canMove(run) ? 'm' : undefined}
           title={canMove(run) ? 'Drag it to another lane, or press M' : undefined}
           draggable={canMove(run)}

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import type { Media } from '$lib/server/media/cards';
   import { attempt, send } from '$lib/ui/common/client';
+  import { sheetOf, tape, widthOf } from '$lib/ui/common/shop-unit';
 
   let dialog: HTMLDialogElement;
   let media = $state.raw<readonly Media[]>();
@@ -22,7 +22,7 @@
               version,
               which,
               name: card.name,
-              words: `${Math.round(one.widthMm)} × ${Math.round(one.heightMm)} mm, ${counted(one.count, 'sheet')}`,
+              words: `${sheetOf(one.widthMm, one.heightMm)}, ${counted(one.count, 'sheet')}`,
               any: one.count > 0
             }))
           : card.rolls.map((one, which) => ({
@@ -30,7 +30,7 @@
               version,
               which,
               name: card.name,
-              words: `${Math.round(one.widthMm)} mm, ${formatMetres(one.lengthMm)}${one.batch ? `, batch ${one.batch}` : ''}`,
+              words: `${widthOf(one.widthMm)}, ${tape(one.lengthMm)}${one.batch ? `, batch ${one.batch}` : ''}`,
               any: one.lengthMm > 0
             }))
       )
@@ -63,10 +63,9 @@
     <h2 class="mb-1 text-lg font-semibold">Change the media on {machine?.name}</h2>
     {#if now}
       <p class="mb-3 text-sm">
-        On it now: <b>{now.name}</b>, {Math.round(now.widthMm)}{now.sheetMm === null ? '' : ` × ${Math.round(now.sheetMm)}`} mm,
-        {now.sheetMm === null ? formatMetres(now.lengthMm) : counted(now.sheets, 'sheet')} left{now.batch
-          ? `, batch ${now.batch}`
-          : ''}. What is left goes into stock.
+        On it now: <b>{now.name}</b>, {now.sheetMm === null ? widthOf(now.widthMm) : sheetOf(now.widthMm, now.sheetMm)},
+        {now.sheetMm === null ? tape(now.lengthMm) : counted(now.sheets, 'sheet')} left{now.batch ? `, batch ${now.batch}` : ''}.
+        What is left goes into stock.
       </p>
     {/if}
     <ul class="max-h-96 overflow-auto">

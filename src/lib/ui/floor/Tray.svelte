@@ -8,6 +8,7 @@
   import { atRest } from '$lib/ui/list/at-rest';
   import { ListRows } from '$lib/ui/list/rows.svelte';
   import { fromServer } from '$lib/ui/list/source';
+  import { sheetOf } from '$lib/ui/common/shop-unit';
 
   interface Props {
     first: ListPage<DocketLine>;
@@ -97,11 +98,11 @@
             </div>
             <div class="min-w-0 grow text-xs">
               <a class="block truncate text-sm font-semibold hover:underline" href="/dockets/{docket.id}">{docket.name}</a>
-              <div class="truncate">{docket.customer}</div>
-              <div class="flex items-center justify-between">
-                <span>{docket.copies} × {Math.round(docket.widthMm)} × {Math.round(docket.heightMm)}</span>
+              <div class="flex items-center justify-between gap-1">
+                <span class="min-w-0 truncate" title={docket.customer}>{docket.customer}</span>
                 <button class="btn btn-xs h-[24px]" onclick={() => onlayout(docket)}>Lay out</button>
               </div>
+              <div class="truncate">{docket.copies} of {sheetOf(docket.widthMm, docket.heightMm)}</div>
             </div>
           {/if}
         </li>

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
+import { parseLength } from '$core/units/typed';
 import { describe, expect, it } from 'vitest';
 import type { FloorRun } from '$lib/server/app/floor';
-import { allInWords, commonScale, endOf, lengthOf, metreMarks, payOut, sizeInWords, toCome } from './paying-out';
+import { allInWords, commonScale, endOf, lengthOf, tapeMarks, payOut, sizeInWords, toCome } from './paying-out';
 import { offerInWords } from './offer';
 
 const run = (id: number, state: FloorRun['state'], lengths: number[]): FloorRun =>
@@ -82,25 +83,28 @@ describe('runs on a roll', () => {
       times: 1,
       came: 0
     }));
-    expect(rolls.map(sizeInWords)).toEqual(['2.00 m', '0.25 m']);
-    expect(sizeInWords(sheets('laying out', 1, 0, 3))).toBe('3 sheets');
-    expect(sizeInWords(sheets('ripped', 3, 0))).toBe('3 sheets');
-    expect(sizeInWords(sheets('ripped', 3, 1))).toBe('2 of 3 sheets left');
-    expect(sizeInWords(sheets('printed', 1, 1))).toBe('1 sheet');
-    expect(allInWords(rolls)).toBe('2.25 m');
-    expect(allInWords([...rolls, sheets('ripped', 3, 1), sheets('laying out', 1, 0, 2)])).toBe('2.25 m and 4 sheets');
-    expect(allInWords([sheets('ripped', 1, 0)])).toBe('1 sheet');
+    expect(rolls.map((one) => sizeInWords(one, 'mm'))).toEqual(['2.00 m', '0.25 m']);
+    expect(sizeInWords(sheets('laying out', 1, 0, 3), 'mm')).toBe('3 sheets');
+    expect(sizeInWords(sheets('ripped', 3, 0), 'mm')).toBe('3 sheets');
+    expect(sizeInWords(sheets('ripped', 3, 1), 'mm')).toBe('2 of 3 sheets left');
+    expect(sizeInWords(sheets('printed', 1, 1), 'mm')).toBe('1 sheet');
+    expect(allInWords(rolls, 'mm')).toBe('2.25 m');
+    expect(allInWords(rolls, 'in')).toBe('7.38 ft');
+    expect(allInWords([...rolls, sheets('ripped', 3, 1), sheets('laying out', 1, 0, 2)], 'mm')).toBe('2.25 m and 4 sheets');
+    expect(allInWords([sheets('ripped', 1, 0)], 'mm')).toBe('1 sheet');
     const inJig = { ...sheets('laying out', 2, 0), stock: { ...sheets('ripped', 1, 0).stock, jig: {} } } as FloorRun;
-    expect(sizeInWords(inJig)).toBe('2 loads');
-    expect(allInWords([...rolls, sheets('ripped', 1, 0), inJig])).toBe('2.25 m, 1 sheet and 2 loads');
+    expect(sizeInWords(inJig, 'mm')).toBe('2 loads');
+    expect(allInWords([...rolls, sheets('ripped', 1, 0), inJig], 'mm')).toBe('2.25 m, 1 sheet and 2 loads');
   });
 
   it('have a ruler that can be read at any scale', () => {
-    for (const scale of [0.004, 0.02, 0.1, 0.4]) {
-      const marks = metreMarks(900 / scale, scale);
-      expect(marks[0]).toBe(0);
-      for (let i = 1; i < marks.length; i++) expect((marks[i]! - marks[i - 1]!) * 1000 * scale).toBeGreaterThan(47);
-    }
+    for (const unit of ['mm', 'in'] as const)
+      for (const scale of [0.0005, 0.004, 0.02, 0.1, 0.4]) {
+        const marks = tapeMarks(900 / scale, scale, unit);
+        expect(marks[0]?.mm).toBe(0);
+        for (let i = 1; i < marks.length; i++) expect((marks[i]!.mm - marks[i - 1]!.mm) * scale).toBeGreaterThan(47);
+        for (const { mm, words } of marks) expect(parseLength(words)).toBeCloseTo(mm, 6);
+      }
   });
 });
 
@@ -127,14 +131,14 @@ describe('what would become of dockets in a lane', () => {
     awaited: false
   };
   it('is said in a sentence', () => {
-    expect(offerInWords(null, 3)).toMatch(/^Looking/);
-    expect(offerInWords(offer, 3)).toBe('2 of 3 to 720 × 720, 0.84 m, 3.1 % of colours out of reach at most');
-    expect(offerInWords({ ...offer, here: 3, outOfGamut: null, measured: 0 }, 3)).toBe(
+    expect(offerInWords(null, 3, 'mm')).toMatch(/^Looking/);
+    expect(offerInWords(offer, 3, 'mm')).toBe('2 of 3 to 720 × 720, 0.84 m, 3.1 % of colours out of reach at most');
+    expect(offerInWords({ ...offer, here: 3, outOfGamut: null, measured: 0 }, 3, 'mm')).toBe(
       'No other mode, 0.84 m, colours not measured yet'
     );
-    expect(offerInWords({ ...offer, here: 0, measured: 1 }, 1)).toMatch(/^To 720 × 720, .* out of reach$/);
-    expect(offerInWords({ ...offer, cannot: 'Petrel 13 has no white.' }, 3)).toBe('Petrel 13 has no white.');
-    expect(offerInWords({ ...offer, tooLarge: 'Hoarding is 640.0 mm wide.', lengthMm: null }, 3)).toBe(
+    expect(offerInWords({ ...offer, here: 0, measured: 1 }, 1, 'mm')).toMatch(/^To 720 × 720, .* out of reach$/);
+    expect(offerInWords({ ...offer, cannot: 'Petrel 13 has no white.' }, 3, 'mm')).toBe('Petrel 13 has no white.');
+    expect(offerInWords({ ...offer, tooLarge: 'Hoarding is 640.0 mm wide.', lengthMm: null }, 3, 'mm')).toBe(
       'Hoarding is 640.0 mm wide.'
     );
   });

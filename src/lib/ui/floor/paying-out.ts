@@ -1,5 +1,5 @@
 import { isJig } from '$core/layout/placement';
-import { formatMetres } from '$core/units/length';
+import { formatTape, longUnit, MM_PER, type ShopUnit } from '$core/units/length';
 import type { FloorRun } from '$lib/server/app/floor';
 import { sheetsInWords } from '$lib/sheets';
 
@@ -62,23 +62,31 @@ export const toCome = (runs: readonly FloorRun[], printedOf: (run: FloorRun) => 
 const timesOf = ({ state, times, came }: FloorRun): number => (state === 'printed' ? times : Math.max(1, times - came));
 
 /** How much a run is, in words: of sheets that came out in part how many are left. */
-export function sizeInWords(run: FloorRun): string {
-  if (run.stock.kind !== 'sheet') return formatMetres(run.lengthMm);
+export function sizeInWords(run: FloorRun, unit: ShopUnit): string {
+  if (run.stock.kind !== 'sheet') return formatTape(run.lengthMm, unit);
   const inJig = isJig(run.stock);
   const [all, left] = [run.times, timesOf(run)].map((times) => run.parts.length * times) as [number, number];
   return left === all ? sheetsInWords(all, inJig) : `${left} of ${sheetsInWords(all, inJig)} left`;
 }
 
-/** How much runs are together: metres of rolls, sheets, and loads of jigs. */
-export function allInWords(runs: readonly FloorRun[]): string {
+/** How much runs are together: lengths of rolls, sheets, and loads of jigs. */
+export function allInWords(runs: readonly FloorRun[], unit: ShopUnit): string {
   const onRolls = runs.filter(({ stock }) => stock.kind === 'roll');
-  const metres = onRolls.length > 0 ? [formatMetres(toCome(onRolls, () => 0))] : [];
+  const lengths =
+    onRolls.length > 0
+      ? [
+          formatTape(
+            toCome(onRolls, () => 0),
+            unit
+          )
+        ]
+      : [];
   const sheets = [false, true].flatMap((inJig) => {
     const these = runs.filter(({ stock }) => stock.kind === 'sheet' && isJig(stock) === inJig);
     const count = these.reduce((sum, run) => sum + run.parts.length * timesOf(run), 0);
     return count === 0 ? [] : [sheetsInWords(count, inJig)];
   });
-  return new Intl.ListFormat('en-GB').format([...metres, ...sheets]);
+  return new Intl.ListFormat('en-GB').format([...lengths, ...sheets]);
 }
 
 /** One scale for all rolls, so that lengths and widths can be compared. @returns pixels a mm */
@@ -88,8 +96,13 @@ export function commonScale(lanes: readonly { acrossMm: number; places: readonly
   return Math.min(widthPx / longest, MOST_ACROSS_PX / widest);
 }
 
-/** Metres at which a ruler has marks: far enough apart to be read. */
-export function metreMarks(lengthMm: number, pxPerMm: number): number[] {
-  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find((metres) => metres * 1000 * pxPerMm >= 48) ?? 200;
-  return Array.from({ length: Math.floor(lengthMm / (step * 1000)) + 1 }, (_, i) => Math.round(i * step * 10) / 10);
+/** Where a roll's ruler has marks, far enough apart to be read, and what stands at them. */
+export function tapeMarks(lengthMm: number, pxPerMm: number, unit: ShopUnit): { mm: number; words: string }[] {
+  const long = longUnit(unit);
+  const whole = MM_PER[long];
+  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200].find((figure) => figure * whole * pxPerMm >= 48) ?? 500;
+  return Array.from({ length: Math.floor(lengthMm / (step * whole)) + 1 }, (_, i) => ({
+    mm: i * step * whole,
+    words: `${Math.round(i * step * 10) / 10} ${long}`
+  }));
 }

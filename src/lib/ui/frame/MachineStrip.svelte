@@ -4,10 +4,10 @@
   import CirclePlay from '@lucide/svelte/icons/circle-play';
   import PlugZap from '@lucide/svelte/icons/plug-zap';
   import { counted } from '$core/units/counted';
-  import { formatMetres } from '$core/units/length';
   import type { Machine } from '$lib/server/machines/machines';
   import { duration } from '$lib/ui/common/client';
   import { goesOn, live, type PrintProgress } from '$lib/ui/common/live.svelte';
+  import { sheetOf, tape, widthOf } from '$lib/ui/common/shop-unit';
 
   /** `prints` that are under way, as the server knew them when the page was made. */
   let { machines, prints }: { machines: Machine[]; prints: PrintProgress[] } = $props();
@@ -63,11 +63,11 @@
         {@const { media, inks } = machine.printer}
         {@const printing = printingOn(machine.id)}
         <div class="text-xs leading-tight">
-          <div class="max-w-36 truncate" title="{media.name}, {Math.round(media.widthMm)} mm">
-            {media.name}, {Math.round(media.widthMm)}
+          <div class="max-w-40 truncate" title="{media.name}, {widthOf(media.widthMm)}">
+            {media.name}, {widthOf(media.widthMm)}
           </div>
           <div class="text-base font-semibold whitespace-nowrap">
-            {media.sheetMm === null ? formatMetres(media.lengthMm) : counted(media.sheets, 'sheet')}
+            {media.sheetMm === null ? tape(media.lengthMm) : counted(media.sheets, 'sheet')}
             <span class="text-xs font-normal">left</span>
           </div>
         </div>
@@ -82,7 +82,7 @@
         {#if printing}
           <div class="text-xs leading-tight">
             <a class="link" href="/runs/{printing.runId}">Run {printing.runId}</a>
-            <div>{formatMetres(printing.printedMm)} of {formatMetres(printing.lengthMm)}</div>
+            <div>{tape(printing.printedMm)} of {tape(printing.lengthMm)}</div>
             {#if printing.secondsLeft}<div>{duration(printing.secondsLeft)} left</div>{/if}
           </div>
         {/if}
@@ -95,14 +95,14 @@
             {roll.places.filter(({ state }) => state === 'cut').length} cut{refused > 0 ? `, ${refused} refused` : ''}
           </div>
           <div class="text-base font-semibold whitespace-nowrap">
-            {formatMetres(Math.max(0, roll.lengthMm - roll.positionMm))}
+            {tape(Math.max(0, roll.lengthMm - roll.positionMm))}
             <span class="text-xs font-normal">left</span>
           </div>
         </div>
         {#if under?.task}<a class="link text-xs" href="/cutting/{under.task}">{under.name}</a>{/if}
       {:else if machine.cutter?.loaded}
         <div class="text-xs leading-tight">
-          <div>{Math.round(machine.cutter.loaded.widthMm)} × {Math.round(machine.cutter.loaded.heightMm)} mm</div>
+          <div>{sheetOf(machine.cutter.loaded.widthMm, machine.cutter.loaded.heightMm)}</div>
           <div>{machine.cutter.linesCut} lines cut</div>
         </div>
       {/if}

@@ -6,6 +6,7 @@
   import { counted } from '$core/units/counted';
   import type { FoundInPhoto } from '$lib/server/artwork/workers/jig-photo';
   import { early } from '$lib/ui/common/early';
+  import { sizeOf } from '$lib/ui/common/shop-unit';
 
   /** Places found in a photo of the loaded jig: looked at over the photo, and taken with a click. */
   let { id, jig, ontake }: { id: number; jig: Jig; ontake: (jig: Jig) => void } = $props();
@@ -103,8 +104,8 @@
   <div class="modal-box flex max-h-[92vh] w-[64rem] max-w-[94vw] flex-col gap-3">
     <h2 class="text-lg font-semibold">Places in a photo</h2>
     <p class="text-sm">
-      Lay things in, on the printed sheet of marks for this bed ({jig.bed.widthMm} × {jig.bed.lengthMm} mm), and photograph all of it
-      from high above. Without marks show the four corners of the bed.
+      Lay things in, on the printed sheet of marks for this bed ({sizeOf(jig.bed.widthMm, jig.bed.lengthMm)}), and photograph all
+      of it from high above. Without marks show the four corners of the bed.
     </p>
     <div class="flex flex-wrap items-center gap-2">
       <label class="btn btn-sm {isLooking ? 'btn-disabled' : ''}"
@@ -129,8 +130,10 @@
     {#if why}<p class="text-error" role="alert">{why}</p>{/if}
     {#if found}
       <p role="status">
-        <span class="font-semibold">{counted(found.things, 'place')} found</span>, {found.jig.thing.widthMm} × {found.jig.thing
-          .heightMm} mm,
+        <span class="font-semibold">{counted(found.things, 'place')} found</span>, {sizeOf(
+          found.jig.thing.widthMm,
+          found.jig.thing.heightMm
+        )},
         {found.inGrid
           ? `in a grid of ${found.jig.columns} × ${found.jig.rows}${found.jig.off.length > 0 ? `, ${found.jig.off.length} of them empty` : ''}${odd > 0 ? `, ${odd} a little off it` : ''}`
           : 'each at a place of its own'}.

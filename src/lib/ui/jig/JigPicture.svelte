@@ -9,6 +9,7 @@
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
   import { drawPockets } from './draw-jig';
+  import { sizeOf } from '$lib/ui/common/shop-unit';
 
   /** A jig on its bed, to scale, seen from above; the front is at the top, where a print begins. */
   let {
@@ -256,7 +257,7 @@
     tabindex="0"
     onclick={choose}
     onkeydowncapture={keys}
-    aria-label="The jig on its bed of {jig.bed.widthMm} × {jig.bed.lengthMm} mm, {pockets.filter(({ isOff }) => !isOff)
+    aria-label="The jig on its bed of {sizeOf(jig.bed.widthMm, jig.bed.lengthMm)}, {pockets.filter(({ isOff }) => !isOff)
       .length} pockets"
   >
     <text x={left} y={top - 8} class="fill-neutral-700 text-xs">front: a print begins here</text>

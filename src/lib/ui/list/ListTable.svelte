@@ -6,7 +6,7 @@
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { listAddress, readListQuery, writeListQuery, type ListPage, type ListQuery, type ListShape } from '$lib/listing';
-  import { leastWidth, TICK_WIDTH, type Column } from './column';
+  import { leastWidth, mostWidth, TICK_WIDTH, type Column } from './column';
   import Facets from './Facets.svelte';
   import type { ListRows } from './rows.svelte';
   import { Rush } from './rush.svelte';
@@ -188,7 +188,7 @@
     <Facets facets={first.facets} {query} {shape} titles={facetTitles} onchange={go} />
   </div>
   <div class="flex min-w-0 grow flex-col">
-    <div class="flex min-h-14 flex-wrap items-center gap-3 p-3">
+    <div class="flex min-h-14 flex-wrap items-center gap-3 p-3" style:max-width="{mostWidth(columns, tickable)}rem">
       <input
         class="input input-sm w-72"
         type="search"
@@ -230,6 +230,7 @@
         role="grid"
         style:--row="{rowHeight - 2}px"
         style:min-width="{leastWidth(columns, tickable)}rem"
+        style:max-width="{mostWidth(columns, tickable)}rem"
         aria-label={name}
         aria-multiselectable={tickable}
         aria-rowcount={rows.count + 1}

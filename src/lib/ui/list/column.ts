@@ -19,3 +19,6 @@ export const TICK_WIDTH = 2.5;
 /** How narrow a table of columns becomes before it is moved sideways instead, rem. */
 export const leastWidth = (columns: readonly Column[], tickable: boolean): number =>
   columns.reduce((sum, { width, isName }) => sum + (width ?? (isName ? LEAST_NAME : LEAST)), tickable ? TICK_WIDTH : 0);
+
+/** How wide it becomes, rem: the eye has to keep to a row from one end to the other. */
+export const mostWidth = (columns: readonly Column[], tickable: boolean): number => 1.8 * leastWidth(columns, tickable);

@@ -1,7 +1,10 @@
 <script lang="ts">
   import { BLACKS, BODIES, FAMILIES, MediaCard, SURFACES } from '$core/media/card';
   import { boundsOf } from '$core/units/bounds';
+  import { areaUnit } from '$core/units/length';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { shopUnit } from '$lib/ui/common/shop-unit';
 
   /** What a media is, as its card says. */
   let {
@@ -11,11 +14,10 @@
     onchange
   }: { card: MediaCard; locked: boolean; currency: string; onchange: (part: Partial<MediaCard>) => void } = $props();
 
-  const FIELDS: { key: 'widthMm' | 'thicknessMm' | 'costPerM2'; words: string; step: number }[] = [
-    { key: 'widthMm', words: 'Width, mm', step: 1 },
-    { key: 'thicknessMm', words: 'Thickness, mm', step: 0.01 },
-    { key: 'costPerM2', words: 'Cost a m²', step: 0.05 }
-  ];
+  const unit = $derived(shopUnit());
+  const area = $derived(areaUnit(unit));
+  const costLabel = $derived(`Cost a ${area.name}, ${currency}`);
+  const costBounds = boundsOf(MediaCard.shape.costPerM2);
 </script>
 
 <fieldset disabled={locked} class="space-y-2">
@@ -95,24 +97,49 @@
     >
   </div>
   <div class="grid grid-cols-3 gap-2">
-    {#each FIELDS as { key, words, step } (key)}
-      {@const label = key === 'costPerM2' ? `${words}, ${currency}` : words}
-      <label
-        >{label}<FigureBox
-          block
-          class="input input-sm w-full text-right"
-          late
-          {label}
-          unit={key === 'costPerM2' ? '' : 'mm'}
-          decimals={4}
-          {...boundsOf(MediaCard.shape[key])}
-          {step}
-          value={card[key]}
-          disabled={locked}
-          onchange={(figure) => onchange({ [key]: figure })}
-        /></label
-      >
-    {/each}
+    <label
+      >Width, {unit}<LengthBox
+        block
+        class="input input-sm w-full text-right"
+        late
+        label="Width, {unit}"
+        {unit}
+        {...boundsOf(MediaCard.shape.widthMm)}
+        value={card.widthMm}
+        disabled={locked}
+        onchange={(widthMm) => onchange({ widthMm })}
+      /></label
+    >
+    <label
+      >Thickness, mm<FigureBox
+        block
+        class="input input-sm w-full text-right"
+        late
+        label="Thickness, mm"
+        unit="mm"
+        decimals={4}
+        {...boundsOf(MediaCard.shape.thicknessMm)}
+        step={0.01}
+        value={card.thicknessMm}
+        disabled={locked}
+        onchange={(thicknessMm) => onchange({ thicknessMm })}
+      /></label
+    >
+    <label
+      >{costLabel}<FigureBox
+        block
+        class="input input-sm w-full text-right"
+        late
+        label={costLabel}
+        decimals={4}
+        min={costBounds.min * area.m2}
+        max={costBounds.max * area.m2}
+        step={0.05}
+        value={card.costPerM2 * area.m2}
+        disabled={locked}
+        onchange={(cost) => onchange({ costPerM2: cost / area.m2 })}
+      /></label
+    >
   </div>
   <label class="block"
     >Note<textarea

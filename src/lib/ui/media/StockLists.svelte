@@ -2,13 +2,17 @@
   import Trash from '@lucide/svelte/icons/trash-2';
   import { Roll, Sheets, type MediaCard } from '$core/media/card';
   import { boundsOf } from '$core/units/bounds';
+  import { longUnit } from '$core/units/length';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { shopUnit } from '$lib/ui/common/shop-unit';
 
   /** What of a media is in stock; of a locked card too. */
   let { card, onchange }: { card: MediaCard; onchange: (part: Pick<MediaCard, 'rolls'> | Pick<MediaCard, 'sheets'>) => void } =
     $props();
 
+  const unit = $derived(shopUnit());
+  const long = $derived(longUnit(unit));
   const setRoll = (place: number, part: Partial<MediaCard['rolls'][number]>) =>
     onchange({ rolls: card.rolls.map((roll, i) => (i === place ? { ...roll, ...part } : roll)) });
   const setSheets = (place: number, part: Partial<MediaCard['sheets'][number]>) =>
@@ -20,22 +24,23 @@
   {#each card.rolls as roll, i (i)}
     <div class="flex items-center gap-1 py-0.5 whitespace-nowrap">
       <LengthBox
-        class="input input-sm w-18 text-right"
+        class="input input-sm w-20 px-2 text-right"
         late
-        label="Width of roll {i + 1}, mm"
+        label="Width of roll {i + 1}, {unit}"
+        {unit}
         {...boundsOf(Roll.shape.widthMm)}
         value={roll.widthMm}
         onchange={(widthMm) => setRoll(i, { widthMm })}
-      />mm ×
+      />{unit} ×
       <LengthBox
-        class="input input-sm w-18 text-right"
+        class="input input-sm w-20 px-2 text-right"
         late
-        label="Length of roll {i + 1}, m"
-        unit="m"
+        label="Length of roll {i + 1}, {long}"
+        unit={long}
         {...boundsOf(Roll.shape.lengthMm)}
         value={roll.lengthMm}
         onchange={(lengthMm) => setRoll(i, { lengthMm })}
-      />m
+      />{long}
       <input
         class="input input-sm min-w-0 grow"
         maxlength="40"
@@ -69,21 +74,23 @@
         onchange={(count) => setSheets(i, { count })}
       />of
       <LengthBox
-        class="input input-sm w-18 text-right"
+        class="input input-sm w-20 px-2 text-right"
         late
-        label="Width of sheets {i + 1}, mm"
+        label="Width of sheets {i + 1}, {unit}"
+        {unit}
         {...boundsOf(Sheets.shape.widthMm)}
         value={sheet.widthMm}
         onchange={(widthMm) => setSheets(i, { widthMm })}
       />×
       <LengthBox
-        class="input input-sm w-18 text-right"
+        class="input input-sm w-20 px-2 text-right"
         late
-        label="Length of sheets {i + 1}, mm"
+        label="Length of sheets {i + 1}, {unit}"
+        {unit}
         {...boundsOf(Sheets.shape.heightMm)}
         value={sheet.heightMm}
         onchange={(heightMm) => setSheets(i, { heightMm })}
-      />mm
+      />{unit}
       <button
         class="btn btn-sm btn-ghost btn-square ml-auto"
         aria-label="Remove sheets {i + 1}"

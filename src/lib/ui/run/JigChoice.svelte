@@ -7,6 +7,7 @@
   import ChoiceBox from '$lib/ui/common/ChoiceBox.svelte';
   import PocketSentence from '$lib/ui/jig/PocketSentence.svelte';
   import SquareUp from './SquareUp.svelte';
+  import { lengthOf, sizeOf } from '$lib/ui/common/shop-unit';
 
   /** What a run on a flatbed is placed in: the sheet, or a jig and how pieces lie in its pockets. */
   let {
@@ -70,7 +71,6 @@
     });
   });
   const ALIKE_MM = 0.1;
-  const mm = (v: number) => Math.round(v * 10) / 10;
 </script>
 
 <section aria-label="Jig">
@@ -110,7 +110,7 @@
       </p>
     {:else if mostThingMm > 0 && jig.thicknessMm > mostThingMm}
       <p class="text-error" role="status">
-        ✕ Its things stand {jig.thicknessMm} mm high; this machine takes {mostThingMm} mm.
+        ✕ Its things stand {lengthOf(jig.thicknessMm)} high; this machine takes {lengthOf(mostThingMm)}.
       </p>
     {/if}
     {#each pieces.filter(({ scale }) => Math.abs(scale - 1) > 0.002) as { name, scale }, i (i)}
@@ -118,8 +118,8 @@
     {/each}
     {#each lost as { name, widthMm, heightMm }, i (i)}
       <p class="text-warning" role="status">
-        ! {name} is {mm(widthMm)} × {mm(heightMm)} mm and a pocket {mm(jig.thing.width)} × {mm(jig.thing.height)} mm: what is beyond
-        its edge is lost.
+        ! {name} is {sizeOf(widthMm, heightMm)} and a pocket {sizeOf(jig.thing.width, jig.thing.height)}: what is beyond its edge
+        is lost.
       </p>
     {/each}
   {/if}

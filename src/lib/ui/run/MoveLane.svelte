@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { formatMetres } from '$core/units/length';
   import type { LaneOffer } from '$lib/server/production/lane-offers';
   import { attempt, duration, send } from '$lib/ui/common/client';
+  import { tape, widthOf } from '$lib/ui/common/shop-unit';
 
   interface Props {
     currency: string;
@@ -67,8 +67,8 @@
                 ><div class="font-semibold">{offer.machine}, {offer.media}</div>
                 <div class="text-xs">{offer.mode}{offer.loaded ? ', loaded' : ''}</div></td
               >
-              <td>{offer.cannot || offer.tooLarge || `fits ${Math.round(offer.usableMm)} mm`}</td>
-              <td class="text-right">{offer.lengthMm === null ? '–' : formatMetres(offer.lengthMm)}</td>
+              <td>{offer.cannot || offer.tooLarge || `fits ${widthOf(offer.usableMm)}`}</td>
+              <td class="text-right">{offer.lengthMm === null ? '–' : tape(offer.lengthMm)}</td>
               <td class="text-right">{offer.seconds === null ? '–' : duration(offer.seconds)}</td>
               <td class="text-right">{money(offer.mediaCost)}</td>
               <td class="text-right">{money(offer.cost)}</td>

@@ -7,6 +7,7 @@
   import type { ShopSettings } from '$lib/shop-settings';
   import type { Machine } from '$lib/server/machines/machines';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
+  import { lengthOf } from '$lib/ui/common/shop-unit';
 
   interface Props {
     rule: RunRule;
@@ -184,7 +185,7 @@
           onchange({ marks: { ...rule.marks, shape: event.currentTarget.value as RunRule['marks']['shape'] } })}
       >
         {#each MARK_SHAPES as shape (shape)}<option value={shape} disabled={blindTo(shape)}
-            >{MARKS_SAID[shape]} of {rule.marks.diameter} mm{blindTo(shape)
+            >{MARKS_SAID[shape]} of {lengthOf(rule.marks.diameter)}{blindTo(shape)
               ? `, which ${cutters[0]?.name} does not see`
               : ''}</option
           >{/each}
@@ -201,9 +202,9 @@
           >{/each}
       </select>
       <p class="text-base-content/70 col-span-2 text-xs">
-        Where something is cut, marks and codes take {cuttingRoom(rule.marks)} mm on each side{sheet
+        Where something is cut, marks and codes take {lengthOf(cuttingRoom(rule.marks))} on each side{sheet
           ? ''
-          : `: ${2 * cuttingRoom(rule.marks)} mm of the roll${filmCost}`}. {cutters[0]
+          : `: ${lengthOf(2 * cuttingRoom(rule.marks))} of the roll${filmCost}`}. {cutters[0]
           ? `${cutters[0].name} looks at each mark for about ${look} s.`
           : ''}
       </p>

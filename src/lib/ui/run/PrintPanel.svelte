@@ -2,7 +2,7 @@
   import { goto } from '$app/navigation';
   import type { LaidLayer } from '$core/inks/stack';
   import { counted } from '$core/units/counted';
-  import { formatFigure, formatMetres } from '$core/units/length';
+  import { formatFigure } from '$core/units/length';
   import type { CutTask } from '$lib/server/cutting/cut';
   import type { Machine } from '$lib/server/machines/machines';
   import type { Print } from '$lib/server/printing/print';
@@ -16,6 +16,7 @@
   import { live } from '$lib/ui/common/live.svelte';
   import Progress from '$lib/ui/common/Progress.svelte';
   import WhatCameOut from './WhatCameOut.svelte';
+  import { tape } from '$lib/ui/common/shop-unit';
 
   interface Props {
     run: Run;
@@ -176,8 +177,8 @@
             >
             <span
               >{isPlain(print)
-                ? `${formatMetres(print.printedMm)} of plain film, for ${print.machine}`
-                : `${formatMetres(print.printedMm)}, ${formatFigure(
+                ? `${tape(print.printedMm)} of plain film, for ${print.machine}`
+                : `${tape(print.printedMm)}, ${formatFigure(
                     print.inkMl.reduce((sum, ml) => sum + ml, 0),
                     1
                   )} ml`}</span
@@ -207,14 +208,14 @@
               >
             </p>
           {/if}
-          {#if print.keptMm !== null}<p class="text-xs">Kept as far as it came out whole: {formatMetres(print.keptMm)}.</p>{/if}
+          {#if print.keptMm !== null}<p class="text-xs">Kept as far as it came out whole: {tape(print.keptMm)}.</p>{/if}
           {#if print.restFrom !== null && left > 0}
             <button
               class="btn btn-xs mt-1"
               disabled={why !== '' || busy}
               onclick={() => carryOut(`/api/prints/${print.id}/rest`)}
             >
-              Go on from {formatMetres(print.restFrom)}{run.stock.kind === 'sheet' ? ', on another sheet' : ''}
+              Go on from {tape(print.restFrom)}{run.stock.kind === 'sheet' ? ', on another sheet' : ''}
             </button>
           {/if}
         {/if}

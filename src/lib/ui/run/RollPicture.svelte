@@ -7,7 +7,6 @@
   import { dressPart, trimsOf, type RunLayoutRule } from '$core/layout/run-layout';
   import { pieceOf } from '$core/layout/pieces';
   import type { RunPiece } from '$core/layout/run-piece';
-  import { formatMetres } from '$core/units/length';
   import type { Docket } from '$lib/server/dockets/dockets';
   import { KeptPicture } from '$lib/ui/common/kept-picture';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
@@ -16,6 +15,7 @@
   import { drawPockets } from '$lib/ui/jig/draw-jig';
   import { drawPart } from './draw-run';
   import { Pictures } from './pictures';
+  import { sheetOf, tape, widthOf } from '$lib/ui/common/shop-unit';
 
   /** A copy by its docket, number and part. */
   export interface CopyName {
@@ -299,11 +299,11 @@
     onpointerup={drop}
     onpointercancel={() => (dragging = null)}
     aria-label="The run on its {stock.kind}, {stock.kind === 'sheet'
-      ? `${layout.parts.length} of ${Math.round(stock.width)} × ${Math.round(stock.height)} mm`
-      : `${formatMetres(layout.length)} of ${Math.round(stock.width)} mm wide media`}"
+      ? `${layout.parts.length} of ${sheetOf(stock.width, stock.height)}`
+      : `${tape(layout.length)} of media ${widthOf(stock.width)} wide`}"
   >
     <!-- The machine pays the roll out to the right; its core is drawn at the left edge. -->
-    <Rulers {width} {height} {left} {top} {scale} from={0} mostDown={stock.width} metres />
+    <Rulers {width} {height} {left} {top} {scale} from={0} mostDown={stock.width} long />
   </svg>
   {#if onclaim}
     {#each ghosts as ghost, i (i)}

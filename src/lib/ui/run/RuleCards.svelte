@@ -10,12 +10,12 @@
     type Stock
   } from '$core/layout/placement';
   import type { RunCosts } from '$core/layout/run-costs';
-  import { formatMetres } from '$core/units/length';
   import { sheetsInWords } from '$lib/sheets';
   import { duration } from '$lib/ui/common/client';
   import type { Comparing } from './comparing.svelte';
   import { RULES } from './rules';
   import Thumbnail from './Thumbnail.svelte';
+  import { areaOf, tape } from '$lib/ui/common/shop-unit';
 
   interface Props {
     comparing: Comparing;
@@ -105,13 +105,11 @@
             {@const costs = costsOf(layout)}
             <span class="block"
               ><span class="text-base font-semibold" data-testid="length-{placing}"
-                >{stock.kind === 'sheet'
-                  ? sheetsInWords(layout.parts.length * times, isJig(stock))
-                  : formatMetres(layout.length)}</span
+                >{stock.kind === 'sheet' ? sheetsInWords(layout.parts.length * times, isJig(stock)) : tape(layout.length)}</span
               >
-              · {Math.round(layout.wasteShare * 100)} % waste{placing === 'shapes' ? ' by contour' : ''} of {(
+              · {Math.round(layout.wasteShare * 100)} % waste{placing === 'shapes' ? ' by contour' : ''} of {areaOf(
                 layout.areaM2 * times
-              ).toFixed(2)} m² ·
+              )} ·
               {currency}{costs.all.toFixed(2)}</span
             >
             <span class="text-base-content/70 block"

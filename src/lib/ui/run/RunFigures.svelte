@@ -1,8 +1,9 @@
 <script lang="ts">
   import { copiesIn, type RunCosts } from '$core/layout/run-costs';
   import { isJig, type Placement, type Stock } from '$core/layout/placement';
-  import { formatFigure, formatMetres } from '$core/units/length';
+  import { formatFigure } from '$core/units/length';
   import { duration } from '$lib/ui/common/client';
+  import { areaOf, tape } from '$lib/ui/common/shop-unit';
 
   interface Props {
     layout: Placement;
@@ -25,7 +26,7 @@
   <div>
     <dt class="panel-title">{jig ? 'Loads' : stock.kind === 'sheet' ? 'Sheets' : 'Length'}</dt>
     <dd class="measure" data-testid="length">
-      {stock.kind === 'sheet' ? layout.parts.length * times : formatMetres(layout.length)}
+      {stock.kind === 'sheet' ? layout.parts.length * times : tape(layout.length)}
     </dd>
     {#if stock.kind === 'roll' && layout.parts.length > 1}<dd class="text-xs">in {layout.parts.length} runs</dd>{/if}
   </div>
@@ -33,7 +34,7 @@
     <dt class="panel-title">Waste</dt>
     <dd class="measure">{Math.round(layout.wasteShare * 100)} %</dd>
     <dd class="text-xs">
-      {(layout.wasteM2 * times).toFixed(2)} of {(layout.areaM2 * times).toFixed(2)} m²{byContour ? ', by contour' : ''}
+      {areaOf(layout.wasteM2 * times)} of {areaOf(layout.areaM2 * times)}{byContour ? ', by contour' : ''}
     </dd>
   </div>
   <div>

@@ -8,6 +8,7 @@
   import Progress from '$lib/ui/common/Progress.svelte';
   import StepButtons from '$lib/ui/common/StepButtons.svelte';
   import type { Laying } from './laying';
+  import { sheetOf, widthOf } from '$lib/ui/common/shop-unit';
 
   /** What a run is, how far it is, and what is done with it next. */
   let {
@@ -43,9 +44,9 @@
 <header class="border-base-300 flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b px-4 py-2">
   <h1 class="text-lg font-semibold">Run {run.id}</h1>
   <span class="text-base-content/70 min-w-40 flex-1 text-sm"
-    >{run.condition.media}, {Math.round(run.condition.rollWidthMm)}{run.condition.sheetMm === null
-      ? ''
-      : ` × ${Math.round(run.condition.sheetMm)}`} mm, {run.condition.mode.name}, on {run.condition.machine}</span
+    >{run.condition.media}, {run.condition.sheetMm === null
+      ? widthOf(run.condition.rollWidthMm)
+      : sheetOf(run.condition.rollWidthMm, run.condition.sheetMm)}, {run.condition.mode.name}, on {run.condition.machine}</span
   >
   {#if run.state === 'ripping' && task}
     <Progress

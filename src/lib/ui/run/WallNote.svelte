@@ -2,8 +2,7 @@
   import type { RunPiece } from '$core/layout/run-piece';
   import { counted } from '$core/units/counted';
   import { batchWords, type PanelBatches } from '$lib/batches';
-  import { formatMetres } from '$core/units/length';
-
+  import { tape } from '$lib/ui/common/shop-unit';
   /** What is to be said of a run of a wall before it is printed: its colour holds on one roll, and a panel must come out whole. */
   let {
     pieces,
@@ -31,12 +30,12 @@
   <span class={batch.isOther ? 'text-error font-semibold' : ''}>{batch.words}</span>
   {#if roll && roll.lengthMm < longest}
     <span class="text-error font-semibold"
-      >Only {formatMetres(roll.lengthMm)} are on the machine, and a panel is {formatMetres(longest)} long: it would not come out whole.</span
+      >Only {tape(roll.lengthMm)} are on the machine, and a panel is {tape(longest)} long: it would not come out whole.</span
     >
   {:else if roll && roll.lengthMm < lengthMm}
     <span class="font-semibold"
-      >{formatMetres(roll.lengthMm)} are on the machine, the run takes {formatMetres(lengthMm)}: load a fuller roll, or put panels
-      into a run of their own.</span
+      >{tape(roll.lengthMm)} are on the machine, the run takes {tape(lengthMm)}: load a fuller roll, or put panels into a run of
+      their own.</span
     >
   {/if}
 </p>

@@ -5,7 +5,9 @@
   import { attempt, send } from '$lib/ui/common/client';
   import { early } from '$lib/ui/common/early';
   import { sendFiles } from './send-files';
+  import { longUnit } from '$core/units/length';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import LengthBox from '$lib/ui/common/LengthBox.svelte';
 
   let {
     settings,
@@ -96,17 +98,19 @@
       /> days</label
     >,
     <label
-      >after <FigureBox
+      >after <LengthBox
         sentence
         late
-        label="Read conditions again after so many metres"
-        min={1}
-        max={1_000_000}
+        label="Read conditions again after so much printed"
+        unit={longUnit(settings.unit)}
+        min={1000}
+        max={1e9}
         placeholder="–"
-        value={settings.watch.metres}
-        onchange={(metres) => setWatch({ metres })}
+        value={settings.watch.metres === null ? null : settings.watch.metres * 1000}
+        onchange={(mm) => setWatch({ metres: Math.max(1, Math.round(mm / 1000)) })}
         onempty={() => setWatch({ metres: null })}
-      /> m printed</label
+      />
+      {longUnit(settings.unit)} printed</label
     >; nothing typed is never.
   </p>
   <label class="block text-sm"

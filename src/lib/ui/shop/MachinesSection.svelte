@@ -10,6 +10,7 @@
   import type { CutterAbilities } from '$protocol/cutter';
   import InkPrices from './InkPrices.svelte';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
+  import { widthOf } from '$lib/ui/common/shop-unit';
 
   /** The shop's machines: added, renamed, moved to another address, and no longer had. */
   interface Props {
@@ -61,8 +62,8 @@
   const abilitiesOf = ({ bed, widthMm, reachMm, blades, cutsRolls, languages }: CutterAbilities): string =>
     [
       bed === 'roll' ? 'rolls' : 'sheets',
-      widthMm !== null && `up to ${Math.round(widthMm)} mm wide`,
-      reachMm !== null && `held by ${Math.round(reachMm)} mm`,
+      widthMm !== null && `up to ${widthOf(widthMm)} wide`,
+      reachMm !== null && `held by ${widthOf(reachMm)}`,
       blades.join(', '),
       cutsRolls && 'cuts a roll to its end',
       languages.join(', ')

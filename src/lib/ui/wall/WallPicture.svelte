@@ -5,13 +5,14 @@
   import type { Detail } from '$core/panels/detail';
   import type { Axis, PlannedWall } from '$core/panels/panels';
   import { openingRing, type Wall } from '$core/panels/wall';
-  import { formatLength, type LengthUnit } from '$core/units/length';
+  import { formatLength, longUnit, type LengthUnit } from '$core/units/length';
   import { docketPicture } from '$lib/ui/common/client';
   import Rulers, { RULER } from '$lib/ui/common/Rulers.svelte';
   import ZoomButtons from '$lib/ui/common/ZoomButtons.svelte';
   import { makeZoom, zoomIdentity, type ZoomHandle, type ZoomTransform } from '$lib/ui/common/zoom';
   import { boxBetween, follow, pointIn } from '$lib/ui/docket/drag';
   import { percent, placeOn, ringData, seamData } from './draw-wall';
+  import { shopUnit } from '$lib/ui/common/shop-unit';
 
   interface Props {
     docket: { id: number; version: number; name: string };
@@ -171,8 +172,10 @@
     class="bg-base-300 block select-none {drawing ? 'cursor-crosshair' : 'cursor-grab'}"
     role="group"
     tabindex="0"
-    aria-label="{docket.name}, {formatLength(size.widthMm, 'm')} × {formatLength(size.heightMm, 'm')}, in {planned.panels
-      .length} panels"
+    aria-label="{docket.name}, {formatLength(size.widthMm, longUnit(shopUnit()))} × {formatLength(
+      size.heightMm,
+      longUnit(shopUnit())
+    )}, in {planned.panels.length} panels"
   >
     <g bind:this={group} transform="matrix({at.join(' ')})">
       <rect
@@ -337,7 +340,7 @@
           />{/if}
       {/if}
     </g>
-    <Rulers {width} {height} {left} {top} {scale} metres />
+    <Rulers {width} {height} {left} {top} {scale} long />
   </svg>
   <div class="bg-base-100/90 absolute top-8 left-9 flex items-center gap-3 px-2 py-1 text-xs">
     <label class="flex items-center gap-1"

@@ -1,20 +1,18 @@
 <script lang="ts">
-  import { formatLength, formatMetres, type LengthUnit } from '$core/units/length';
   import type { Wall } from '$core/panels/wall';
   import type { WidthLine } from '$lib/film-widths';
+  import { areaOf, tape, widthOf } from '$lib/ui/common/shop-unit';
 
   /** The wall on every film that there is, held against each other: one click takes one. */
   let {
     lines,
     now,
-    unit,
     currency,
     ontake
   }: {
     lines: readonly WidthLine[];
     /** The film that it is on. */
     now: { conditionId: number | null; widthMm: number; film: Wall['film'] };
-    unit: LengthUnit;
     currency: string;
     ontake: (line: WidthLine) => void;
   } = $props();
@@ -37,7 +35,7 @@
       {#each lines as line (`${line.conditionId}/${line.widthMm}/${line.film}`)}
         <tr class={isNow(line) ? 'bg-base-200 font-semibold' : ''} aria-current={isNow(line) ? 'true' : undefined}>
           <td>
-            {formatLength(line.widthMm, unit)}, {line.film}
+            {widthOf(line.widthMm)}, {line.film}
             <span class="text-base-content/70 block font-normal">{line.media}, {line.machine}</span>
           </td>
           {#if line.cannot}
@@ -45,12 +43,12 @@
           {:else}
             <td class="text-right">{line.panels}</td>
             <td class="text-right whitespace-nowrap"
-              >{formatMetres(line.lengthMm)}{#if line.short}<span class="text-warning-content bg-warning ml-1 px-1"
-                  >{line.short}</span
+              >{tape(line.lengthMm)}{#if line.shortMm > 0}<span class="text-warning-content bg-warning ml-1 px-1"
+                  >{tape(line.shortMm)} short</span
                 >{/if}</td
             >
-            <td class="text-right whitespace-nowrap">{line.wasteM2.toFixed(1)} m², {Math.round(line.wasteShare * 100)} %</td>
-            <td class="text-right whitespace-nowrap">{formatMetres(line.seamsMm)}</td>
+            <td class="text-right whitespace-nowrap">{areaOf(line.wasteM2, 1)}, {Math.round(line.wasteShare * 100)} %</td>
+            <td class="text-right whitespace-nowrap">{tape(line.seamsMm)}</td>
             <td class="text-right whitespace-nowrap"
               >{currency}{line.cost.toFixed(2)}{#if line.cost === cheapest}<span class="block font-normal">the least</span
                 >{/if}</td
@@ -59,7 +57,7 @@
           <td class="text-right">
             {#if isNow(line)}<span class="font-normal">taken</span>{:else if !line.cannot}<button
                 class="btn btn-xs"
-                aria-label="Take {formatLength(line.widthMm, unit)} {line.film} of {line.media} on {line.machine}"
+                aria-label="Take {widthOf(line.widthMm)} {line.film} of {line.media} on {line.machine}"
                 onclick={() => ontake(line)}>Take</button
               >{/if}
           </td>

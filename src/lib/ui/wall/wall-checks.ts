@@ -12,12 +12,13 @@ export function wallChecks(
   { artwork }: Pick<Docket, 'artwork'>,
   choices: DocketChoices,
   preparation: Preparation,
-  { rules, limits }: Pick<ShopSettings, 'rules' | 'limits'>,
+  { rules, limits, unit }: Pick<ShopSettings, 'rules' | 'limits' | 'unit'>,
   condition: Condition | undefined,
   wall: WallLook
 ): Check[] {
   const marks = marksOf(artwork.facts, rules, choices.roles);
   const found = checkArtwork({
+    unit,
     page: artwork.facts,
     choices,
     preparation,

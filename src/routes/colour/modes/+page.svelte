@@ -4,6 +4,7 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
+  import { areaUnit, formatFigure } from '$core/units/length';
   import { localPage, localShape, readListQuery } from '$lib/listing';
   import { MODE_LIST, toModeRows, usualCost, type ModeRow } from '$lib/mode-list';
   import ColourSections from '$lib/ui/colour/ColourSections.svelte';
@@ -13,6 +14,7 @@
   import { ListRows } from '$lib/ui/list/rows.svelte';
   import { fromRows } from '$lib/ui/list/source';
   import type { PageProps } from './$types';
+  import { areaOf } from '$lib/ui/common/shop-unit';
 
   let { data }: PageProps = $props();
 
@@ -48,22 +50,25 @@
   const compared = $derived(ticked.length === 2 ? ticked : []);
   const media = $derived(mode?.fitting.find(({ id }) => id === mediaId) ?? mode?.fitting[0]);
   const machine = $derived(data.machines.find((one) => one.printer?.model === mode?.machine));
+  const areaIn = $derived(areaUnit(data.settings.unit));
+  const square = $derived(areaIn.m2 === 1 ? 'A square metre' : 'A square foot');
   const area = $derived.by(() => {
-    if (!data.docket) return 1;
+    if (!data.docket) return areaIn.m2;
     const { widthMm, heightMm, copies } = data.docket.choices;
     const beyond = 2 * beyondMm(data.docket.choices);
     return ((widthMm + beyond) * (heightMm + beyond) * copies) / 1e6;
   });
   const cost = (one: ModeRow) => usualCost(one, area, data.settings.inkCostPerMl);
   const money = (value: number) => `${data.settings.currency}${value.toFixed(2)}`;
+  const speedOf = ({ speedM2PerH }: ModeRow) => `${formatFigure(speedM2PerH / areaIn.m2, 1)} ${areaIn.name}/h`;
   const COLUMNS = $derived<Column[]>([
     { key: 'used', label: 'Used', sort: 'used', width: 4.5 },
     { key: 'mode', label: 'Mode', sort: 'mode', isName: true },
     { key: 'machine', label: 'Machine, inks', sort: 'machine', width: 9 },
     { key: 'family', label: 'Media', sort: 'family', width: 6.5 },
     { key: 'quality', label: 'Quality', sort: 'quality', width: 6 },
-    { key: 'speed', label: 'm²/h', sort: 'speed', width: 4, right: true },
-    { key: 'ink', label: data.docket ? 'This docket' : 'A square metre', sort: 'ink', width: 8.5, right: true }
+    { key: 'speed', label: `${areaIn.name}/h`, sort: 'speed', width: 4, right: true },
+    { key: 'ink', label: data.docket ? 'This docket' : square, sort: 'ink', width: 8.5, right: true }
   ]);
   const wholeName = (one: ModeRow) => `${one.name} for ${one.family} on ${one.machine}`;
 
@@ -112,7 +117,7 @@
     ['Passes', (one) => `${one.passes}, ${one.direction}`],
     ['Quality', (one) => one.quality],
     ['Drops', (one) => `${one.drops.join(', ')} pl`],
-    ['Speed', (one) => `${one.speedM2PerH} m²/h`],
+    ['Speed', (one) => speedOf(one)],
     ['Most ink, to begin with', (one) => `${Math.round(one.limits.total * 100)} %`],
     ['Printed in it', (one) => (one.used === 0 ? 'never' : one.used === 1 ? 'once' : `${one.used} times`)]
   ];
@@ -152,7 +157,7 @@
           {#if !one.here}<div class="text-base-content/70 text-xs">not in this shop</div>{/if}
         {:else if key === 'family'}{one.family}
         {:else if key === 'quality'}{one.quality}
-        {:else if key === 'speed'}{one.speedM2PerH.toFixed(1)}
+        {:else if key === 'speed'}{(one.speedM2PerH / areaIn.m2).toFixed(1)}
         {:else}{duration(cost(one).minutes * 60)}
           <div class="text-xs">ink {money(cost(one).inkCost)}</div>{/if}
       {/snippet}
@@ -183,7 +188,7 @@
                   >
                 {/each}
                 <tr class="font-semibold"
-                  ><th scope="row" class="text-left font-normal">{data.docket ? 'This docket' : 'A square metre'}</th><td
+                  ><th scope="row" class="text-left font-normal">{data.docket ? 'This docket' : square}</th><td
                     >{duration(cost(p).minutes * 60)}<br />ink {money(cost(p).inkCost)}</td
                   ><td>{duration(cost(q).minutes * 60)}<br />ink {money(cost(q).inkCost)}</td></tr
                 >
@@ -217,7 +222,7 @@
             {/if}
             {#if data.docket && media}
               <p>
-                For {data.docket.name}: {area.toFixed(2)} m², {duration(cost(mode).minutes * 60)}, media {money(
+                For {data.docket.name}: {areaOf(area)}, {duration(cost(mode).minutes * 60)}, media {money(
                   area * media.costPerM2
                 )}, ink about {money(cost(mode).inkCost)} at usual coverage.
               </p>

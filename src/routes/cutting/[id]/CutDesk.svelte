@@ -3,7 +3,6 @@
   import Check from '@lucide/svelte/icons/check';
   import { invalidate } from '$app/navigation';
   import { TOOLS, type Tool } from '$core/artwork/roles';
-  import { formatMetres } from '$core/units/length';
   import { MOST_OFF_MM } from '$core/cutting/registration';
   import { attempt, duration, Refusal, send } from '$lib/ui/common/client';
   import { together } from '$lib/ui/common/together';
@@ -12,6 +11,7 @@
   import CutPicture from '$lib/ui/cutting/CutPicture.svelte';
   import Knives from '$lib/ui/cutting/Knives.svelte';
   import type { PageData } from './$types';
+  import { sheetOf, tape } from '$lib/ui/common/shop-unit';
 
   let { data }: { data: PageData } = $props();
 
@@ -54,7 +54,7 @@
       act: 'load',
       title: isPlain ? 'Load plain film' : 'Load the print',
       told: isPlain
-        ? `Lay in film of ${Math.round(cut.widthMm)} × ${Math.round(cut.lengthMm)} mm: nothing is printed on it.`
+        ? `Lay in film of ${sheetOf(cut.widthMm, cut.lengthMm)}: nothing is printed on it.`
         : 'Carry the print over and lay it in the cutter.',
       done: cut.state !== 'waiting',
       ready: cut.state === 'waiting'
@@ -78,7 +78,7 @@
           ? `${cut.lines.length} lines were cut.`
           : cut.state === 'cutting'
             ? `${cut.linesCut} of ${cut.lines.length} lines are cut.`
-            : `${cut.lines.length} lines, ${formatMetres(cut.cutMm)} to cut, ${formatMetres(cut.travelMm)} lifted; about ${duration(cut.secondsAtSpeed)}.`,
+            : `${cut.lines.length} lines, ${tape(cut.cutMm)} to cut, ${tape(cut.travelMm)} lifted; about ${duration(cut.secondsAtSpeed)}.`,
       done: cut.state === 'cut',
       ready: cut.state === 'registered'
     }

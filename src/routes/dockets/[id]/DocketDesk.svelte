@@ -43,7 +43,7 @@
 
   let { data }: { data: PageData } = $props();
 
-  const edits = new DocketEdits(untrack(() => data.docket));
+  const edits = untrack(() => new DocketEdits(data.docket, data.settings.unit));
 
   const docket = $derived({ ...edits.docket, ...edits.current });
   const { choices } = $derived(edits.current);
@@ -92,6 +92,7 @@
 
   const wall = $derived(wallLook(choices, condition, data.machines));
   const checkInput = $derived<CheckInput>({
+    unit: data.settings.unit,
     page: facts,
     choices,
     preparation,
@@ -114,7 +115,15 @@
     ...(inks.measured && { measured: inks.measured.of })
   });
   const lineCheckKey = $derived(
-    JSON.stringify([lineKey, limits, choices.bleedMm, choices.bleedFrom, checkInput.jig === undefined, inks.measured?.of.cutInk])
+    JSON.stringify([
+      lineKey,
+      limits,
+      data.settings.unit,
+      choices.bleedMm,
+      choices.bleedFrom,
+      checkInput.jig === undefined,
+      inks.measured?.of.cutInk
+    ])
   );
   const lineChecks = new LineChecks();
   $effect.pre(() => {

@@ -2,6 +2,7 @@
   import { onMount } from 'svelte';
   import type { LibraryCard } from '$lib/server/media/library';
   import { attempt, send } from '$lib/ui/common/client';
+  import { widthOf } from '$lib/ui/common/shop-unit';
 
   let cards = $state<LibraryCard[]>();
   let name = $state('');
@@ -56,8 +57,9 @@
   <table class="table-sm table">
     <thead
       ><tr
-        ><th>Name</th><th>Maker</th><th>Family</th><th class="text-right">Width, mm</th><th class="text-right">Thickness, mm</th
-        ><th>For</th><th class="text-right">Edition</th><th>News</th><th></th></tr
+        ><th>Name</th><th>Maker</th><th>Family</th><th class="text-right">Width</th><th class="text-right">Thickness, mm</th><th
+          >For</th
+        ><th class="text-right">Edition</th><th>News</th><th></th></tr
       ></thead
     >
     <tbody>
@@ -67,7 +69,7 @@
           <td class="font-semibold">{one.card.name}</td>
           <td>{one.card.maker}</td>
           <td>{one.card.family}, {one.card.surface}</td>
-          <td class="text-right">{one.card.widthMm}</td>
+          <td class="text-right">{widthOf(one.card.widthMm)}</td>
           <td class="text-right">{one.card.thicknessMm}</td>
           <td>{Object.keys(one.card.handling).join(', ')}</td>
           <td class="text-right whitespace-nowrap">{one.version}<span class="block text-xs">{one.published}</span></td>

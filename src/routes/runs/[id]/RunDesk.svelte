@@ -188,7 +188,7 @@
     if (!run.condition.hasProfile) return `The profile of ${run.condition.media} is being built. It takes a few seconds.`;
     if (run.hindrance) return run.hindrance;
     if (large)
-      return `${dockets.find((d) => String(d.id) === pieceOf(large.id).docket)?.name} ${tooLargeInWords(large)}. ${helpsTooLarge(large)}`;
+      return `${dockets.find((d) => String(d.id) === pieceOf(large.id).docket)?.name} ${tooLargeInWords(large, data.settings.unit)}. ${helpsTooLarge(large)}`;
     if (layout.refusal) return layout.refusal;
     if (!jig && current.rule.cutAlong === 'pieces' && layout.parts.some((part) => !trimsOf(part, laid))) return NO_STRAIGHT_CUTS;
     return copyCount === 0 ? 'There is nothing to print in this run.' : '';

@@ -2,7 +2,7 @@
   import type { Data } from 'plotly.js-dist-min';
   import { goto } from '$app/navigation';
   import { counted } from '$core/units/counted';
-  import { formatFigure } from '$core/units/length';
+  import { areaUnit, formatFigure, longUnit, MM_PER } from '$core/units/length';
   import type { DayOfMedia } from '$lib/server/printing/costs';
   import Plot from '$lib/ui/common/Plot.svelte';
   import type { PageProps } from './$types';
@@ -10,6 +10,11 @@
   let { data }: PageProps = $props();
 
   type Figure = 'metres' | 'm2' | 'inkMl' | 'wasteM2';
+  const long = $derived(longUnit(data.settings.unit));
+  const area = $derived(areaUnit(data.settings.unit));
+  /** A figure as it is shown: lengths and areas in what the shop takes for long things. */
+  const inUnit = (figure: Figure, value: number): number =>
+    figure === 'metres' ? (value * 1000) / MM_PER[long] : figure === 'inkMl' ? value : value / area.m2;
   const media = $derived([...new Set(data.days.map((day) => day.media))].sort());
   const sum = (rows: readonly DayOfMedia[], figure: keyof Omit<DayOfMedia, 'day' | 'media'>) =>
     rows.reduce((total, row) => total + row[figure], 0);
@@ -28,12 +33,12 @@
       };
     })
   );
-  const CHARTS: { figure: Figure; words: string; unit: string }[] = [
-    { figure: 'metres', words: 'Length printed', unit: 'm' },
-    { figure: 'm2', words: 'Media used', unit: 'm²' },
+  const CHARTS: { figure: Figure; words: string; unit: string }[] = $derived([
+    { figure: 'metres', words: 'Length printed', unit: long },
+    { figure: 'm2', words: 'Media used', unit: area.name },
     { figure: 'inkMl', words: 'Ink', unit: 'ml' },
-    { figure: 'wasteM2', words: 'Waste', unit: 'm²' }
-  ];
+    { figure: 'wasteM2', words: 'Waste', unit: area.name }
+  ]);
   /** Greys and hatches tell media apart without colour. */
   const SHAPES = ['', '/', 'x', '.', '-', '|', '+', '\\'];
   const bars = (figure: Figure): Data[] =>
@@ -44,7 +49,7 @@
         name,
         x: rows.map((row) => row.day),
         width: 86_400_000 * 0.7,
-        y: rows.map((row) => row[figure]),
+        y: rows.map((row) => inUnit(figure, row[figure])),
         marker: { color: `hsl(0 0% ${30 + ((i * 23) % 50)}%)`, pattern: { shape: SHAPES[i % SHAPES.length] ?? '' } }
       } as Data;
     });
@@ -55,9 +60,12 @@
       .map(
         (name) =>
           `${name} ${formatFigure(
-            sum(
-              data.days.filter((day) => day.media === name),
-              figure
+            inUnit(
+              figure,
+              sum(
+                data.days.filter((day) => day.media === name),
+                figure
+              )
             ),
             1
           )} ${unit}`
@@ -92,21 +100,21 @@
   </header>
   {#if data.days.length === 0}
     <p class="max-w-prose">
-      Nothing was printed in this time. Each print is written down here with its metres, m², ink and waste when it ends.
+      Nothing was printed in this time. Each print is written down here with its length, area, ink and waste when it ends.
     </p>
   {:else}
     <dl class="flex flex-wrap gap-10">
       <div>
         <dt class="panel-title">Length</dt>
-        <dd class="measure">{formatFigure(all.metres, 1)} m</dd>
+        <dd class="measure">{formatFigure(inUnit('metres', all.metres), 1)} {long}</dd>
       </div>
       <div>
         <dt class="panel-title">Media</dt>
-        <dd class="measure">{formatFigure(all.m2, 1)} m²</dd>
+        <dd class="measure">{formatFigure(inUnit('m2', all.m2), 1)} {area.name}</dd>
       </div>
       <div>
         <dt class="panel-title">Waste</dt>
-        <dd class="measure">{formatFigure(all.wasteM2, 1)} m²</dd>
+        <dd class="measure">{formatFigure(inUnit('wasteM2', all.wasteM2), 1)} {area.name}</dd>
         <dd class="text-xs">{all.m2 > 0 ? Math.round((100 * all.wasteM2) / all.m2) : 0} % of it</dd>
       </div>
       <div>
@@ -149,10 +157,11 @@
           <tr>
             <td class="font-semibold">{one.name}</td>
             <td class="text-right">{one.prints}</td>
-            <td class="text-right">{formatFigure(one.metres, 2)} m</td>
-            <td class="text-right">{formatFigure(one.m2, 2)} m²</td>
+            <td class="text-right">{formatFigure(inUnit('metres', one.metres), 2)} {long}</td>
+            <td class="text-right">{formatFigure(inUnit('m2', one.m2), 2)} {area.name}</td>
             <td class="text-right"
-              >{formatFigure(one.wasteM2, 2)} m², {one.m2 > 0 ? Math.round((100 * one.wasteM2) / one.m2) : 0} %</td
+              >{formatFigure(inUnit('wasteM2', one.wasteM2), 2)}
+              {area.name}, {one.m2 > 0 ? Math.round((100 * one.wasteM2) / one.m2) : 0} %</td
             >
             <td class="text-right">{formatFigure(one.inkMl, 1)} ml</td>
             <td class="text-right">{formatFigure(one.hours, 2)}</td>

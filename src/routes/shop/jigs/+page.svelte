@@ -7,6 +7,7 @@
   import { early } from '$lib/ui/common/early';
   import { chosenJson } from '$lib/ui/common/json-file';
   import type { PageProps } from './$types';
+  import { sizeOf } from '$lib/ui/common/shop-unit';
 
   let { data }: PageProps = $props();
 
@@ -47,8 +48,8 @@
       <thead
         ><tr
           ><th><span class="sr-only">Picture</span></th><th>Name</th><th class="text-right">Pockets</th><th class="text-right"
-            >Thing, mm</th
-          ><th class="text-right">Bed, mm</th><th>Runs</th><th></th></tr
+            >Thing</th
+          ><th class="text-right">Bed</th><th>Runs</th><th></th></tr
         ></thead
       >
       <tbody>
@@ -71,8 +72,8 @@
                 >{/if}</td
             >
             <td class="text-right">{line.pockets}</td>
-            <td class="text-right">{line.thing.widthMm} × {line.thing.heightMm}</td>
-            <td class="text-right">{line.bed.widthMm} × {line.bed.lengthMm}</td>
+            <td class="text-right">{sizeOf(line.thing.widthMm, line.thing.heightMm)}</td>
+            <td class="text-right">{sizeOf(line.bed.widthMm, line.bed.lengthMm)}</td>
             <td>{line.runs > 0 ? `${line.runs} placed in it` : ''}</td>
             <td class="text-right whitespace-nowrap"
               ><button class="btn btn-xs" onclick={() => copy(line.id)} aria-label="Copy {line.name}">Copy</button>

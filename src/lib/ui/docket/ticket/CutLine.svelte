@@ -4,11 +4,11 @@
   import { isTool, roleOf, toolOf } from '$core/artwork/roles';
   import { pageLine } from '$core/checks/cut-lines';
   import type { CutChoices, MadeLine } from '$core/artwork/cut-choices';
-  import { formatLength } from '$core/units/length';
   import FigureBox from '$lib/ui/common/FigureBox.svelte';
   import LengthBox from '$lib/ui/common/LengthBox.svelte';
   import MadeLineRow from './MadeLineRow.svelte';
   import type { TicketView } from './ticket';
+  import { lengthOf } from '$lib/ui/common/shop-unit';
 
   interface Props {
     view: TicketView;
@@ -81,7 +81,7 @@
         {unit}
         {lines.customer.offsetMm < 0 ? 'inside' : 'outside'}{/if}.
     {:else}. The artwork has no cut line of its own.{/if}
-    {#if choices.cut}<span class="text-base-content/70">Registration marks of {formatLength(6)} go around.</span>{/if}
+    {#if choices.cut}<span class="text-base-content/70">Registration marks of {lengthOf(6)} go around.</span>{/if}
   </p>
   {#if choices.cut && !choices.wall}
     <ol class="my-1 space-y-2">

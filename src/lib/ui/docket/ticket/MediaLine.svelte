@@ -5,10 +5,11 @@
   import { inkOfAll, type Printed } from '$core/layout/printed-parts';
   import { printSeconds } from '$core/inks/drops';
   import { speedIn } from '$core/media/modes';
-  import { formatFigure, formatMetres } from '$core/units/length';
+  import { formatFigure } from '$core/units/length';
   import { sheetsInWords } from '$lib/sheets';
   import { duration } from '$lib/ui/common/client';
   import type { TicketView } from './ticket';
+  import { sheetOf, tape } from '$lib/ui/common/shop-unit';
 
   interface Props {
     view: TicketView;
@@ -66,30 +67,25 @@
       {inRun.dockets === 1 ? 'Alone' : `One of ${inRun.dockets} dockets`} on
       <a class="link" href="/runs/{inRun.runId}">run {inRun.runId}</a>:
       <span class="measure"
-        >{inRun.sheets === null
-          ? formatMetres(inRun.lengthMm)
-          : `${formatFigure((inRun.lengthMm / inRun.ofMm) * 100, 0)} %`}</span
+        >{inRun.sheets === null ? tape(inRun.lengthMm) : `${formatFigure((inRun.lengthMm / inRun.ofMm) * 100, 0)} %`}</span
       >
-      of its {inRun.sheets === null ? formatMetres(inRun.ofMm) : sheetsInWords(inRun.sheets, view.docket.runJig !== null)}, {formatFigure(
+      of its {inRun.sheets === null ? tape(inRun.ofMm) : sheetsInWords(inRun.sheets, view.docket.runJig !== null)}, {formatFigure(
         inRun.wasteShare * 100,
         0
       )} % waste{@render spent(inRun.costs.media, inRun.costs.time, inRun.costs.ink)}.
     {:else if layout && condition && layout.length > 0}
       <span class="measure"
         >{condition.sheetMm === null
-          ? formatMetres(layout.length)
+          ? tape(layout.length)
           : `${layout.parts} ${choices.jig ? 'load' : 'sheet'}${layout.parts === 1 ? '' : 's'}`}</span
       >{condition.sheetMm === null
         ? ' of the roll'
         : choices.jig
           ? ' of the jig'
-          : ` of ${Math.round(condition.rollWidthMm)} × ${Math.round(condition.sheetMm)} mm`}{#if seconds}, {duration(
-          seconds
-        )}{/if}, {formatFigure(layout.wasteShare * 100, 0)} % waste{@render spent(
-        layout.areaM2 * condition.costPerM2,
-        ((seconds ?? 0) / 3600) * (machine?.costPerHour ?? 0),
-        null
-      )}.
+          : ` of ${sheetOf(condition.rollWidthMm, condition.sheetMm)}`}{#if seconds}, {duration(seconds)}{/if}, {formatFigure(
+        layout.wasteShare * 100,
+        0
+      )} % waste{@render spent(layout.areaM2 * condition.costPerM2, ((seconds ?? 0) / 3600) * (machine?.costPerHour ?? 0), null)}.
     {/if}
   </p>
   {#if isGone}

@@ -21,7 +21,7 @@
 
   let { data }: { data: PageData } = $props();
 
-  const edits = new DocketEdits(untrack(() => data.docket));
+  const edits = untrack(() => new DocketEdits(data.docket, data.settings.unit));
 
   const proof = new LiveProof();
   let white = $state<'media' | 'screen'>('media');

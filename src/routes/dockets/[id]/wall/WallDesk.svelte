@@ -10,7 +10,7 @@
   import type { Axis } from '$core/panels/panels';
   import { newWall, type Seam, type Wall, type WallPhoto } from '$core/panels/wall';
   import { hasRecords } from '$core/records/choices';
-  import { formatLength } from '$core/units/length';
+  import { formatLength, longUnit } from '$core/units/length';
   import { compareFilms, filmNow, onFilm, type WidthLine } from '$lib/film-widths';
   import type { DocketChoices } from '$lib/docket-choices';
   import { plannedWall, wallLook } from '$lib/panels';
@@ -35,7 +35,7 @@
 
   let { data }: { data: PageData } = $props();
 
-  const edits = new DocketEdits(untrack(() => data.docket));
+  const edits = untrack(() => new DocketEdits(data.docket, data.settings.unit));
 
   const docket = $derived({ ...edits.docket, ...edits.current });
   const { choices } = $derived(edits.current);
@@ -281,7 +281,6 @@
           <WidthsTable
             lines={compared}
             now={{ conditionId: choices.conditionId, widthMm: wall.filmMm ?? condition?.rollWidthMm ?? 0, film: wall.film }}
-            {unit}
             {currency}
             ontake={take}
           />
@@ -291,8 +290,11 @@
       <div class="m-auto max-w-md p-6 text-center">
         <h1 class="text-lg font-semibold">A wall in panels</h1>
         <p class="mt-2">
-          A graphic that is wider than the film is divided into panels that meet on the wall: {formatLength(choices.widthMm, 'm')} ×
-          {formatLength(choices.heightMm, 'm')} now, with {edits.current.name} on it.
+          A graphic that is wider than the film is divided into panels that meet on the wall: {formatLength(
+            choices.widthMm,
+            longUnit(data.settings.unit)
+          )} ×
+          {formatLength(choices.heightMm, longUnit(data.settings.unit))} now, with {edits.current.name} on it.
         </p>
         {#if hasRecords(choices.records)}
           <p class="mt-3">This docket is printed in records. Take its table or its fields out first.</p>

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { formatFigure, formatMetres } from '$core/units/length';
+  import { formatFigure, MM_PER_INCH } from '$core/units/length';
   import { duration, fileSize, send } from '$lib/ui/common/client';
   import PlateViewer from '$lib/ui/inspect/PlateViewer.svelte';
   import type { PageProps } from './$types';
+  import { lengthOf, tape } from '$lib/ui/common/shop-unit';
 
   let { data }: PageProps = $props();
 
@@ -109,7 +110,7 @@
     </table>
     <p class="text-xs">
       {pointer
-        ? `At ${((pointer.x / dpi) * 25.4).toFixed(1)} mm across, ${((pointer.y / dpi) * 25.4).toFixed(1)} mm along; mean of 8 × 8 drops.`
+        ? `At ${lengthOf((pointer.x / dpi) * MM_PER_INCH)} across, ${lengthOf((pointer.y / dpi) * MM_PER_INCH)} along; mean of 8 × 8 drops.`
         : 'Point at the plates to read their ink.'}
     </p>
     <dl class="grid grid-cols-2 gap-2">
@@ -123,7 +124,7 @@
       </div>
       <div>
         <dt class="panel-title">Length</dt>
-        <dd class="measure">{formatMetres(data.lengthMm)}</dd>
+        <dd class="measure">{tape(data.lengthMm)}</dd>
       </div>
     </dl>
     <p class="text-xs">
