@@ -1,125 +1,18 @@
 import { createWriteStream, existsSync, readFileSync } from 'node:fs';
-import { appendFile, readFile, rm } from 'node:fs/promises';
+import { appendFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { xyzToSrgb, type Triple } from '$core/colour/lab';
-import { stackXyz, type Ground, type View } from '$core/colour/stack-look';
 import { printSeconds } from '$core/inks/drops';
-import type { DropVolumes } from '$core/inks/drops';
-import { PROCESS_CHANNELS } from '$core/inks/ink-set';
-import type { LaidLayer } from '$core/inks/stack';
-import { JOB_STATE } from '$protocol/ipp';
 import { message } from '$protocol/http';
-import type { Black, Body, Handling, Surface } from '$core/media/card';
-import { printsOn, type LyingThing, type OnThing } from './bed';
+import { JOB_STATE } from '$protocol/ipp';
+import type { LyingThing } from './bed';
+import type { Faults, JobTicket, LoadedMedia, MediaChange, PrinterJob, Wanted } from './job';
 import { Journal } from './journal';
 import type { Model } from './models';
 import { Physics, TRUE_UNIT, type Unit } from './physics';
+import { Press } from './press';
 import { worn, type Wear } from './wear';
-import { FULL, Press } from './press';
-import { glossOf, groundOf, seenLayers, type CellLayer } from './stack-look';
-
-export interface LoadedMedia {
-  name: string;
-  surface: Surface;
-  body?: Body | undefined;
-  /** As it looks on white. */
-  colour?: string | undefined;
-  widthMm: number;
-  /** Left on the roll. */
-  lengthMm: number;
-  /** On a flatbed: how long a sheet is, and how many are left. */
-  sheetMm?: number | undefined;
-  sheets?: number | undefined;
-  /** Of a roll, as it was said when it was loaded. */
-  batch?: string | undefined;
-}
-
-export interface MediaChange {
-  key: string | null;
-  was: LoadedMedia;
-}
-
-export interface Faults {
-  mediaOut: boolean;
-  inkOut: boolean;
-  coverOpen: boolean;
-  /** The machine goes off the network when half of the next job is printed, for this many seconds, and drops the job. */
-  lostForSeconds: number;
-  /** The same, but that it prints on: it answers nobody meanwhile. */
-  silentForSeconds: number;
-}
-
-/** What a job says of the media that it is for. */
-export interface Wanted {
-  name: string;
-  widthMm: number;
-  lengthMm: number;
-}
-
-/** What a program says of a job before it sends the plates. */
-export interface JobTicket {
-  name: string;
-  /** The sender's own name for it: asked for again, it is the same job. */
-  key: string | null;
-  /** By ink, what the plates were made for. */
-  drops: DropVolumes[];
-  handling: Handling | null;
-  media: Wanted | null;
-  /** How high what is printed on stands above the sheet; nothing where it was not said. */
-  thicknessMm: number | null;
-  /** It lies on the bed already: the machine takes no sheet for it. */
-  onBed: boolean;
-  /** How each layer of varnish is cured, from the media upwards; gloss where nothing is said. */
-  curing: LaidLayer['curing'][];
-  black: Black;
-  /** Of its print mode; as the machine usually prints where it was not said. */
-  passes: number | null;
-  oneWay: boolean;
-}
-
-export interface PrinterJob {
-  id: number;
-  name: string;
-  key: string | null;
-  media: Wanted | null;
-  thicknessMm?: number | null;
-  onBed?: boolean;
-  /** What lay on the bed when it was printed. */
-  things?: LyingThing[];
-  state: number;
-  reason: string;
-  widthMm: number;
-  lengthMm: number;
-  printedMm: number;
-  /** How long it has printed. */
-  seconds: number;
-  inkMl: number[];
-  columns: number;
-  rows: number;
-  output: string;
-  /** Mean amounts of ink of every cell of the output: what an instrument sees. */
-  amounts: string;
-  /** The layers that it was printed in; one of colour for a job of an earlier version. */
-  layers?: LaidLayer[];
-  curing?: LaidLayer['curing'][];
-  black?: Black;
-  passes?: number | null;
-  oneWay?: boolean;
-  body?: Body | undefined;
-  colour?: string | undefined;
-  /** mm of a cell; ink of a full drop on every pixel, pl an inch². */
-  cellMm: { x: number; y: number };
-  load: number;
-  surface: Surface;
-  /** How the machine was when it printed. */
-  unit: Unit;
-  /** By ink, what the plates were made for. */
-  drops: DropVolumes[];
-  /** How the media was set to be treated; nothing where it was not said. */
-  handling: Handling | null;
-}
 
 interface Memory {
   media: LoadedMedia;
@@ -435,17 +328,6 @@ export class Printer {
     }
   }
 
-  /** Where on the things that lay on the bed a job's print lies. */
-  async onThings(job: PrinterJob): Promise<OnThing[]> {
-    const { cells, figures, rows } = await this.#lies(job);
-    const inked = (cell: number) => {
-      let sum = 0;
-      for (let i = 0; i < figures; i++) sum += cells[cell * figures + i]!;
-      return sum;
-    };
-    return printsOn(job.things ?? [], { columns: job.columns, rows, cellMm: job.cellMm, inked });
-  }
-
   /** A sheet is spent once a print begins on it, however far that comes. */
   #takeSheet(job: PrinterJob): void {
     this.#isOnBed = true;
@@ -465,100 +347,6 @@ export class Printer {
     return Press.open(file, this.#kernels, physics, this.model.inks, job.drops, job.unit.blocked);
   }
 
-  /**
-   * The colour at places of what was printed, as an aperture sees it: the mean of the cells in its square.
-   *
-   * @param places mm from the left edge and the start of the print
-   * @returns XYZ of each, Y = 1 for the perfect reflector
-   */
-  async look(job: PrinterJob, places: readonly { x: number; y: number }[], apertureMm: number): Promise<Triple[]> {
-    const lies = await this.#lies(job);
-    const view: View = { from: 'front', backing: lies.physics.white };
-    return places.map(({ x, y }) => {
-      const from = (v: number, cell: number) => Math.max(0, Math.round((v - apertureMm / 2) / cell));
-      const to = (v: number, cell: number, most: number) => Math.min(most, Math.round((v + apertureMm / 2) / cell));
-      const sums = new Array<number>(lies.figures).fill(0);
-      let count = 0;
-      for (let row = from(y, job.cellMm.y); row < to(y, job.cellMm.y, lies.rows); row++) {
-        for (let column = from(x, job.cellMm.x); column < to(x, job.cellMm.x, job.columns); column++, count++) {
-          const at = (row * job.columns + column) * lies.figures;
-          for (let i = 0; i < lies.figures; i++) sums[i] = sums[i]! + lies.cells[at + i]!;
-        }
-      }
-      // Beside the print is bare media.
-      const cell = lies.cellOf(sums.map((sum) => (count > 0 ? sum / count : 0)));
-      return stackXyz(seenLayers(lies.layers, cell, lies.physics), lies.ground, view);
-    });
-  }
-
-  /**
-   * A picture of what was printed, from the front or from behind, over something, or of how it shines.
-   *
-   * @returns RGB of every cell
-   */
-  async picture(job: PrinterJob, view: View | 'gloss'): Promise<{ rgb: Uint8Array; columns: number; rows: number }> {
-    const { cells, figures, rows, layers, physics, ground, cellOf } = await this.#lies(job);
-    const rgb = new Uint8Array(job.columns * rows * 3);
-    const known = new Map<string, Triple>();
-    const values = new Array<number>(figures);
-    for (let i = 0; i < job.columns * rows; i++) {
-      let key = '';
-      for (let k = 0; k < figures; k++) {
-        // As finely as an eye sees.
-        const value = Math.round((cells[i * figures + k]! * 255) / FULL);
-        values[k] = (value * FULL) / 255;
-        key += String.fromCharCode(value);
-      }
-      let colour = known.get(key);
-      if (!colour) {
-        const cell = cellOf(values);
-        if (view === 'gloss') {
-          const shine = glossOf(layers, cell, MEDIA_GLOSS[job.surface]);
-          colour = [shine, shine, shine];
-        } else colour = xyzToSrgb(stackXyz(seenLayers(layers, cell, physics), ground, view));
-        if (known.size < MOST_COLOURS) known.set(key, colour);
-      }
-      // Left and right change places for who looks from behind.
-      const to = view !== 'gloss' && view.from === 'behind' ? i - (i % job.columns) + job.columns - 1 - (i % job.columns) : i;
-      for (let k = 0; k < 3; k++) rgb[to * 3 + k] = Math.round(colour[k]! * 255);
-      if (i % 1e6 === 0) await pause(0);
-    }
-    return { rgb, columns: job.columns, rows };
-  }
-
-  /** What lies on the media, cell by cell. */
-  async #lies(job: PrinterJob): Promise<{
-    cells: Uint16Array;
-    figures: number;
-    rows: number;
-    layers: LaidLayer[];
-    physics: Physics;
-    ground: Ground;
-    cellOf: (figures: readonly number[]) => CellLayer[];
-  }> {
-    const bytes = await readFile(job.amounts);
-    const cells = new Uint16Array(bytes.buffer, bytes.byteOffset, Math.floor(bytes.length / 2));
-    const layers = job.layers ?? [{ ink: 'colour' as const }];
-    const sizes = layers.map(({ ink }) => (ink === 'colour' ? PROCESS_CHANNELS.length : 1));
-    const figures = sizes.reduce((sum, size) => sum + size, 0);
-    const physics = new Physics(job.surface, job.load, job.unit, job.black);
-    const { body = 'opaque', colour = WHITE_MEDIA } = job;
-    // What an earlier version wrote has a full drop at the most.
-    const full = job.layers ? FULL : 65_535;
-    return {
-      cells,
-      figures,
-      rows: Math.floor(cells.length / figures / job.columns),
-      layers,
-      physics,
-      ground: colour === WHITE_MEDIA && body === 'opaque' ? { body, colour: physics.white } : groundOf(body, colour),
-      cellOf: (values) => {
-        let at = 0;
-        return sizes.map((size) => values.slice(at, (at += size)).map((value) => value / full));
-      }
-    };
-  }
-
   /** Waits while something stops the machine; the job goes on where it was. */
   async #untilReady(job: PrinterJob): Promise<void> {
     while (this.stops.length > 0 && job.state !== JOB_STATE.cancelled) {
@@ -575,9 +363,4 @@ export class Printer {
 
 /** Of a job that says nothing of it, mm. */
 const USUAL_GAP_MM = 2;
-const WHITE_MEDIA = '#ffffff';
-/** Colours that are remembered while a picture is made. */
-const MOST_COLOURS = 1 << 20;
-const MEDIA_GLOSS: Record<Surface, number> = { gloss: 0.75, satin: 0.45, matt: 0.15, paper: 0.1, fabric: 0.05 };
-
 const pause = (ms: number) => new Promise<void>((resolve) => (ms > 0 ? setTimeout(resolve, ms) : setImmediate(resolve)));

@@ -124,7 +124,7 @@ test('a jig is told once, a pocket is nudged, and dockets fall into it load afte
     await page.getByRole('button', { name: 'Switch it off' }).click();
     await expect(page.getByText('9 pockets, 5 across and 2 along, 1 switched off.')).toBeVisible();
     await page.getByRole('link', { name: 'All jigs' }).click();
-    await expect(page.getByRole('row', { name: /^Round tags 9 20 × 20 400 × 300/ })).toBeVisible();
+    await expect(page.getByRole('row', { name: /^Round tags 9 20 × 20 mm 400 × 300 mm/ })).toBeVisible();
   });
 
   const runId = await test.step('two dockets share it: 9, then 3', async () => {
