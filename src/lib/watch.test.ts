@@ -8,18 +8,19 @@ const FRESH: Since = { days: 0, metres: 0, notes: [] };
 
 describe('a condition is to be read again', () => {
   it('after so many days, after so many metres, or after something was done to its machine', () => {
-    expect(whyDue(FRESH, RULE)).toBeUndefined();
-    expect(whyDue({ ...FRESH, days: 29, metres: 499.9 }, RULE)).toBeUndefined();
-    expect(whyDue({ ...FRESH, days: 30 }, RULE)).toBe('30 days since it was last read');
-    expect(whyDue({ ...FRESH, metres: 1500.4 }, RULE)).toBe('1,500 m printed since it was last read');
-    expect(whyDue({ days: 90, metres: 900, notes: ['service', 'new inks', 'service'] }, RULE)).toBe(
+    expect(whyDue(FRESH, RULE, 'mm')).toBeUndefined();
+    expect(whyDue({ ...FRESH, days: 29, metres: 499.9 }, RULE, 'mm')).toBeUndefined();
+    expect(whyDue({ ...FRESH, days: 30 }, RULE, 'mm')).toBe('30 days since it was last read');
+    expect(whyDue({ ...FRESH, metres: 1500.4 }, RULE, 'mm')).toBe('1,500 m printed since it was last read');
+    expect(whyDue({ ...FRESH, metres: 1500.4 }, RULE, 'in')).toBe('4,923 ft printed since it was last read');
+    expect(whyDue({ days: 90, metres: 900, notes: ['service', 'new inks', 'service'] }, RULE, 'mm')).toBe(
       'service and new inks since it was last read'
     );
   });
 
   it('never where the shop has no rule', () => {
     const since = fc.record({ days: fc.nat(), metres: fc.double({ min: 0, noNaN: true }), notes: fc.array(fc.string()) });
-    fc.assert(fc.property(since, (one) => void expect(whyDue(one, NEVER)).toBeUndefined()));
+    fc.assert(fc.property(since, (one) => void expect(whyDue(one, NEVER, 'mm')).toBeUndefined()));
   });
 
   it('by a rule of whole days and of metres that can be', () => {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { ChannelDrift } from '$core/calibration/matching';
 import type { Triple } from '$core/colour/lab';
+import { longUnit, MM_PER, type ShopUnit } from '$core/units/length';
 import type { Chart } from './calibration';
 
 /** What browser and server agree on about watching a condition. */
@@ -37,10 +38,12 @@ export interface Since {
 }
 
 /** Why a condition is to be read again, in words; nothing where it is not. */
-export function whyDue({ days, metres, notes }: Since, rule: WatchRule): string | undefined {
+export function whyDue({ days, metres, notes }: Since, rule: WatchRule, unit: ShopUnit): string | undefined {
   if (rule.afterService && notes.length > 0) return `${[...new Set(notes)].join(' and ')} since it was last read`;
-  if (rule.metres !== null && metres >= rule.metres)
-    return `${Math.round(metres).toLocaleString('en-GB')} m printed since it was last read`;
+  if (rule.metres !== null && metres >= rule.metres) {
+    const long = longUnit(unit);
+    return `${Math.round((metres * 1000) / MM_PER[long]).toLocaleString('en-GB')} ${long} printed since it was last read`;
+  }
   if (rule.days !== null && days >= rule.days) return `${days} days since it was last read`;
   return undefined;
 }

@@ -36,7 +36,7 @@ export class Reminders {
 
   #look(): Reminder[] {
     const { db, settings, conditions } = this.#needs;
-    const { watch: rule } = settings.current;
+    const { watch: rule, unit } = settings.current;
     const metres = db
       .prepare<[number, number], number>(
         `SELECT coalesce(sum(p.printed_mm), 0) / 1000 FROM print p JOIN run r ON r.id = p.run_id
@@ -55,7 +55,8 @@ export class Reminders {
           metres: rule.metres === null ? 0 : (metres.get(since, id) ?? 0),
           notes: notes.all(machineId, since)
         },
-        rule
+        rule,
+        unit
       );
       return why ? [{ conditionId: id, why }] : [];
     });

@@ -107,7 +107,7 @@
         max={1e9}
         placeholder="–"
         value={settings.watch.metres === null ? null : settings.watch.metres * 1000}
-        onchange={(mm) => setWatch({ metres: Math.max(1, Math.round(mm / 1000)) })}
+        onchange={(mm) => setWatch({ metres: mm / 1000 })}
         onempty={() => setWatch({ metres: null })}
       />
       {longUnit(settings.unit)} printed</label
