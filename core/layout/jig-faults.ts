@@ -2,6 +2,7 @@ import Flatbush from 'flatbush';
 import { intersect } from '../geometry/areas';
 import { boxAround } from '../geometry/box';
 import { areaWithin } from '../geometry/path';
+import { formatClosely, type ShopUnit } from '../units/length';
 import { outlineAt, outlineOf, plateOf, pocketsOf, type Jig, type Pocket } from './jig';
 
 /** What keeps places of a jig from being printed, each with its figure. */
@@ -52,9 +53,9 @@ export function faultsOf(jig: Jig, pockets: readonly Pocket[] = pocketsOf(jig)):
 }
 
 /** A fault in words, as one types them. @param pocket the number of a place */
-export function faultWords({ kind, byMm, key, on }: JigFault, pocket: (key: string) => number): string {
-  const mm = `${byMm < 0.1 ? byMm.toFixed(3) : byMm.toFixed(1)} mm`;
+export function faultWords({ kind, byMm, key, on }: JigFault, pocket: (key: string) => number, unit: ShopUnit): string {
+  const by = formatClosely(byMm, unit);
   return kind === 'overlap'
-    ? `Pockets ${pocket(key)} and ${pocket(on ?? key)} lie on each other by ${mm}.`
-    : `Pocket ${pocket(key)} reaches ${mm} beyond the ${kind === 'off the bed' ? 'bed' : 'plate'}.`;
+    ? `Pockets ${pocket(key)} and ${pocket(on ?? key)} lie on each other by ${by}.`
+    : `Pocket ${pocket(key)} reaches ${by} beyond the ${kind === 'off the bed' ? 'bed' : 'plate'}.`;
 }

@@ -176,10 +176,10 @@ describe('what is wrong with a jig', () => {
     const off = jig({ columns: 30, rows: 1, startX: 0 });
     const [first] = faultsOf(off);
     expect(first).toMatchObject({ kind: 'off the bed', key: '24.1' });
-    expect(faultWords(first!, number(off))).toBe('Pocket 24 reaches 35.0 mm beyond the bed.');
+    expect(faultWords(first!, number(off), 'mm')).toBe('Pocket 24 reaches 35 mm beyond the bed.');
     const close = jig({ nudges: { '2.1': { dx: -6, dy: 0, turn: 0 } } });
-    expect(faultsOf(close).map((fault) => faultWords(fault, number(close)))).toEqual([
-      'Pockets 1 and 2 lie on each other by 1.0 mm.'
+    expect(faultsOf(close).map((fault) => faultWords(fault, number(close), 'mm'))).toEqual([
+      'Pockets 1 and 2 lie on each other by 1 mm.'
     ]);
     expect(faultsOf({ ...close, off: ['1.1'] })).toEqual([]);
     // Boxes that meet where outlines do not are no fault.
@@ -195,13 +195,13 @@ describe('what is wrong with a jig', () => {
   it('is beyond the plate that holds the things, where there is one, or beyond the bed', () => {
     const plate = { x: 10, y: 10, widthMm: 200, lengthMm: 120 };
     const small = jig({ columns: 2, rows: 2, plate });
-    const told = (of: Jig) => faultsOf(of).map((fault) => faultWords(fault, (key) => pocketsOf(of).find((one) => one.key === key)!.number)); // prettier-ignore
+    const told = (of: Jig) => faultsOf(of).map((fault) => faultWords(fault, (key) => pocketsOf(of).find((one) => one.key === key)!.number, 'mm')); // prettier-ignore
     expect(told(small)).toEqual([]);
     expect(told({ ...small, plate: { ...plate, widthMm: 170 } })).toEqual([
-      'Pocket 2 reaches 5.0 mm beyond the plate.',
-      'Pocket 4 reaches 5.0 mm beyond the plate.'
+      'Pocket 2 reaches 5 mm beyond the plate.',
+      'Pocket 4 reaches 5 mm beyond the plate.'
     ]);
-    expect(told({ ...small, startX: -4 })[0]).toBe('Pocket 1 reaches 4.0 mm beyond the bed.');
+    expect(told({ ...small, startX: -4 })[0]).toBe('Pocket 1 reaches 4 mm beyond the bed.');
   });
 
   it('is found among thousands of places', () => {

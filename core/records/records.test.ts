@@ -3,7 +3,7 @@ import { faceOf } from '../../tests/made/faces';
 import type { CodeField, TextField } from './field';
 import { newCode, newText } from './new-field';
 import { keptTable } from './kept-table';
-import { Filling, lookAt, sizesForAll, type LookedAt } from './records';
+import { Filling, lookAt, sizesForAll, type LookedAt, type LookLimits } from './records';
 import type { RiskKind } from './risks';
 import { readText } from './read-table';
 
@@ -36,7 +36,7 @@ Ada;Vik;;1
 Zoë;;Slip;`;
 const filling = (chosen: Record<string, string> = { number: 'No' }, fields = [name, number, code]) =>
   new Filling({ table: keptTable(readText(TABLE).table), fields, chosen });
-function looked(of = filling(), limits = { leastPt: 12, dpi: 720 }): LookedAt {
+function looked(of = filling(), limits: LookLimits = { leastPt: 12, dpi: 720 }): LookedAt {
   const looking = lookAt(of, { faces, ...limits });
   for (let step = looking.next(); ; step = looking.next()) if (step.done) return step.value;
 }
@@ -82,9 +82,18 @@ describe('records', () => {
       [
         2,
         expect.stringMatching(
-          /^Number: “Bartholomäus Maximilian” needs \d+\.\d × \d+\.\d mm, and its place has 30\.0 × 12\.0 mm\.$/
+          /^Number: “Bartholomäus Maximilian” needs \d+(\.\d)? × \d+(\.\d)? mm, and its place has 30 × 12 mm\.$/
         )
       ]
+    ]);
+    const inInches = looked(filling({ number: 'No' }, fields as [TextField, TextField, CodeField]), {
+      leastPt: 12,
+      dpi: 720,
+      unit: 'in'
+    });
+    expect(told('does not fit', inInches)[0]).toEqual([
+      2,
+      expect.stringMatching(/ needs \d\S* × \S+ in, and its place has 1\.18 × 0\.47 in\.$/)
     ]);
     expect(found.counts['no code']).toBe(5);
     expect(told('no code', found)[0]).toEqual([1, 'Code: EAN-8 has 7 figures and a check digit; “1” is none.']);

@@ -10,7 +10,7 @@ import { RISKS, type Risk, type RiskKind } from './risks';
 import { ppiInField, type PictureSize } from './pictures';
 import { layText, oneSize, type FieldText } from './overlay';
 import type { TextFace } from './shaping';
-import { MM_PER_POINT } from '../units/length';
+import { formatSize, MM_PER_POINT, type ShopUnit } from '../units/length';
 
 /** Fields filled from a table, record by record, and what of them is at risk before anything is printed. */
 
@@ -96,6 +96,8 @@ export interface LookLimits {
   scale?: number | undefined;
   /** Lettering below this is told. */
   leastPt: number;
+  /** What lengths are told in. */
+  unit?: ShopUnit | undefined;
   /** Of the finished size: modules of codes are whole drops of it. */
   dpi?: number | undefined;
   /** Pictures with fewer pixels of an inch are told. */
@@ -185,7 +187,7 @@ function lookAtText(
   text: string,
   face: TextFace,
   record: number,
-  { leastPt, scale = 1 }: LookLimits,
+  { leastPt, scale = 1, unit = 'mm' }: LookLimits,
   looked: LookedAt,
   tell: (risk: Risk) => void
 ): void {
@@ -199,7 +201,7 @@ function lookAtText(
     tell({
       ...said,
       kind: 'does not fit',
-      sentence: `${field.name}: “${shortened(text)}” needs ${(block.width * size).toFixed(1)} × ${(block.height * size).toFixed(1)} mm, and its place has ${field.place.width.toFixed(1)} × ${field.place.height.toFixed(1)} mm.`
+      sentence: `${field.name}: “${shortened(text)}” needs ${formatSize(block.width * size, block.height * size, unit)}, and its place has ${formatSize(field.place.width, field.place.height, unit)}.`
     });
   else if (pt < leastPt)
     tell({

@@ -176,7 +176,7 @@ export class DocketRecords {
   async looked(id: number, signal: AbortSignal = new AbortController().signal): Promise<RecordsLooked> {
     const { dockets, overlays, settings } = this.#needs;
     const distance = dockets.get(id).choices.viewingMm ?? settings.current.limits.viewingMm;
-    const limits = { leastPt: LEAST_PT, leastPpi: ppiAtDistance(distance) };
+    const limits = { leastPt: LEAST_PT, leastPpi: ppiAtDistance(distance), unit: settings.current.unit };
     const look = Symbol(`look at ${id}`);
     const progress = (share: number) => void this.#looks.set(look, { id, share });
     try {

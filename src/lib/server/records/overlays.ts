@@ -124,7 +124,11 @@ export class Overlays {
   }
 
   /** What all records come to. */
-  async looked(of: RecordsOf, limits: { leastPt: number; leastPpi: number }, watched: Watched): Promise<RecordsLooked> {
+  async looked(
+    of: RecordsOf,
+    limits: Pick<LookRequest, 'leastPt' | 'leastPpi' | 'unit'>,
+    watched: Watched
+  ): Promise<RecordsLooked> {
     const { db, files } = this.#needs;
     const every = this.#request(of);
     const pictures = await this.#picturesOf(of, every, every.numbers);

@@ -15,6 +15,7 @@
   import BedAndThing from './BedAndThing.svelte';
   import JigPlaces from './JigPlaces.svelte';
   import JigSheet from './JigSheet.svelte';
+  import { shopUnit } from '$lib/ui/common/shop-unit';
 
   /** A jig as it is told: its bed, the thing, the grid; and each place's own small difference. */
   let { kept, unit, conditions }: { kept: KeptJig; unit: LengthUnit; conditions: readonly { id: number; words: string }[] } =
@@ -111,7 +112,7 @@
         <div class="text-error" role="status">
           <p class="font-semibold">✕ Not to be printed as it is</p>
           {#each faults.slice(0, 4) as fault (`${fault.key} ${fault.kind} ${fault.on ?? ''}`)}
-            <p class="text-sm">{faultWords(fault, numberOf)}</p>
+            <p class="text-sm">{faultWords(fault, numberOf, shopUnit())}</p>
           {/each}
           {#if faults.length > 4}<p class="text-sm">And {faults.length - 4} more.</p>{/if}
         </div>

@@ -14,6 +14,7 @@ import { Filling, lookAt, sizesForAll } from '$core/records/records';
 import type { Risk, RiskKind } from '$core/records/risks';
 import type { ShopList } from '$core/records/lists';
 import { TextFace } from '$core/records/shaping';
+import type { ShopUnit } from '$core/units/length';
 import { Problem } from '../../platform/problem';
 import { openPdfFile } from '../../platform/workers/open-pdf';
 import { FieldPictures, PictureError, type FoundPicture } from './field-pictures';
@@ -52,6 +53,7 @@ export interface LookRequest extends RecordsRequest {
   scale: number;
   leastPt: number;
   leastPpi: number;
+  unit: ShopUnit;
 }
 
 /** What all records come to, as plain data. */
@@ -239,6 +241,7 @@ export function lookAtRecords(request: LookRequest, _: unknown, done: (share: nu
       scale: request.scale,
       leastPt: request.leastPt,
       leastPpi: request.leastPpi,
+      unit: request.unit,
       dpi: request.dpi ?? undefined
     });
     let step = looking.next();
