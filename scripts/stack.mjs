@@ -49,7 +49,8 @@ export async function startServer(env) {
   // As “npm start” does it: docs/performance.md says why.
   const child = spawn(process.execPath, ['--max-semi-space-size=64', 'scripts/start.mjs'], {
     cwd: root,
-    env: { ...process.env, ...env, PORT: port, ORIGIN: `http://127.0.0.1:${port}` },
+    // A line that is closed at the very moment in which a test asks again over it breaks the test.
+    env: { KEEP_ALIVE_TIMEOUT: '600', ...process.env, ...env, PORT: port, ORIGIN: `http://127.0.0.1:${port}` },
     stdio: ['ignore', 'pipe', 'inherit']
   });
   const url = `http://127.0.0.1:${port}`;

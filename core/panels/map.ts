@@ -1,5 +1,5 @@
 import { counted } from '../units/counted';
-import { formatLength, type LengthUnit } from '../units/length';
+import { formatLength, longUnit, type ShopUnit } from '../units/length';
 import { meetings } from './panel-marks';
 import { printingOrder } from './hanging';
 import { trimmedOutline, type Panel, type PlannedWall } from './panels';
@@ -17,7 +17,7 @@ export interface MapOf {
   docket: number;
   media: string;
   filmMm: number;
-  unit: LengthUnit;
+  unit: ShopUnit;
   /** The address that its picture is put in at, and how far that goes beyond the wall; none for a map without it. */
   picture?: { href: string; bleedMm: number } | undefined;
 }
@@ -55,7 +55,7 @@ const ring = (points: readonly Point[], at: (p: Point) => Point): string =>
   `M${points.map((p) => `${n(at(p).x)} ${n(at(p).y)}`).join('L')}Z`;
 
 /** Lengths on a map, without more figures than a tape has. */
-const said = (mm: number, unit: LengthUnit): string =>
+const said = (mm: number, unit: ShopUnit): string =>
   unit === 'mm' ? formatLength(Math.round(mm), 'mm', 0) : formatLength(mm, unit, 1);
 
 const openingName = ({ name }: Pick<Opening, 'name'>, i: number): string => name || `opening ${i + 1}`;
@@ -212,7 +212,7 @@ function firstPage(map: MapOf): string {
       EDGE,
       22,
       3.2,
-      `${counted(panels.length, 'panel')} ${wall.film} on ${media}, ${said(filmMm, unit)} wide; ${joint}; ${formatLength(seams, 'm')} of seams.`,
+      `${counted(panels.length, 'panel')} ${wall.film} on ${media}, ${said(filmMm, unit)} wide; ${joint}; ${formatLength(seams, longUnit(unit))} of seams.`,
       'fill="#111111"'
     ),
     ...drawing(map),

@@ -114,6 +114,8 @@ describe('the map', () => {
     expect(first).toContain('&#60;wall&#62;');
     expect(table).toContain('on 1 at its left, under 3 at its right');
     expect(mapPages(mapOf({}, 'in'))[0]).toContain('>49.2 in<');
+    expect(mapPages(mapOf({}, 'in')).join()).toMatch(/\d ft of seams/);
+    expect(mapPages(mapOf()).join()).toMatch(/\d m of seams/);
   });
 
   it('goes on over pages for many panels, and is none of a wall that cannot be divided', () => {

@@ -2,12 +2,12 @@ import { counted } from '$core/units/counted';
 import { formatLength, type ShopUnit } from '$core/units/length';
 import type { DocketChoices, DocketDocument } from '$lib/docket-choices';
 
-/** One thing that differs between two states of a docket, in words. */
+/** One thing that differs between two states of a docket. */
 export interface Change {
   key: string;
   label: string;
-  before: string;
-  after: string;
+  before: unknown;
+  after: unknown;
 }
 
 const LABELS: Record<string, string> = {
@@ -55,7 +55,8 @@ export function withField(document: DocketDocument, key: string, value: unknown)
     : { ...document, [key]: value };
 }
 
-function words(key: string, value: unknown, unit: ShopUnit): string {
+/** What a docket has in one of its fields, in words. */
+export function fieldInWords(key: string, value: unknown, unit: ShopUnit): string {
   if (typeof value === 'number' && key.endsWith('Mm')) return formatLength(value, unit);
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (value === null || value === '') return 'none';
@@ -76,11 +77,11 @@ function words(key: string, value: unknown, unit: ShopUnit): string {
   return String(value as string | number);
 }
 
-export function changesBetween(before: DocketDocument, after: DocketDocument, unit: ShopUnit): Change[] {
+export function changesBetween(before: DocketDocument, after: DocketDocument): Change[] {
   const [a, b] = [flat(before), flat(after)];
   return Object.keys(b)
     .filter((key) => JSON.stringify(a[key]) !== JSON.stringify(b[key]))
-    .map((key) => ({ key, label: LABELS[key] ?? key, before: words(key, a[key], unit), after: words(key, b[key], unit) }));
+    .map((key) => ({ key, label: LABELS[key] ?? key, before: a[key], after: b[key] }));
 }
 
 /**
@@ -91,8 +92,7 @@ export function changesBetween(before: DocketDocument, after: DocketDocument, un
 export function merge(
   base: DocketDocument,
   mine: DocketDocument,
-  theirs: DocketDocument,
-  unit: ShopUnit
+  theirs: DocketDocument
 ): { merged: DocketDocument; lost: Change[] } {
   const [b, m, t] = [flat(base), flat(mine), flat(theirs)];
   const differs = (p: unknown, q: unknown) => JSON.stringify(p) !== JSON.stringify(q);
@@ -100,8 +100,7 @@ export function merge(
   const lost: Change[] = [];
   for (const key of Object.keys(m)) {
     if (!differs(m[key], b[key]) || !differs(m[key], t[key])) continue;
-    if (differs(t[key], b[key]))
-      lost.push({ key, label: LABELS[key] ?? key, before: words(key, m[key], unit), after: words(key, t[key], unit) });
+    if (differs(t[key], b[key])) lost.push({ key, label: LABELS[key] ?? key, before: m[key], after: t[key] });
     else merged = withField(merged, key, m[key]);
   }
   return { merged, lost };

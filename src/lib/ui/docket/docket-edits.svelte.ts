@@ -1,4 +1,3 @@
-import type { ShopUnit } from '$core/units/length';
 import type { DocketDocument } from '$lib/docket-choices';
 import type { Docket } from '$lib/server/dockets/dockets';
 import { isAway, send, SERVER_AWAY } from '$lib/ui/common/client';
@@ -36,7 +35,7 @@ interface Step {
 
 /** What was typed since a state of a docket, over what the server has now: what was typed last counts. */
 function typedOver(since: DocketDocument, typed: DocketDocument, now: DocketDocument): DocketDocument {
-  const { merged, lost } = merge(since, typed, now, 'mm');
+  const { merged, lost } = merge(since, typed, now);
   const mine = flat(typed);
   return lost.reduce((document, { key }) => withField(document, key, mine[key]), merged);
 }
@@ -65,11 +64,7 @@ export class DocketEdits {
   /** What is typed now is a step of its own; more of the same then joins it. */
   #newStep = true;
 
-  /** @param unit that changes of another window are told in */
-  constructor(
-    docket: Docket,
-    readonly unit: ShopUnit
-  ) {
+  constructor(docket: Docket) {
     this.docket = docket;
     this.current = documentOf(docket);
   }
@@ -146,7 +141,7 @@ export class DocketEdits {
     else if (docket.version > this.docket.version) {
       if (this.unsaved) void this.flush();
       else {
-        const changes = changesBetween(documentOf(this.docket), documentOf(docket), this.unit);
+        const changes = changesBetween(documentOf(this.docket), documentOf(docket));
         if (changes.length > 0) this.other = { changes, lost: [] };
         this.#settle(docket);
       }
@@ -263,7 +258,7 @@ export class DocketEdits {
       this.#settle(this.docket);
       // What was typed since stays, what was refused does not.
       this.current = typedOver(refused, typed, this.current);
-      this.unsaved = changesBetween(documentOf(this.docket), this.current, this.unit).length > 0;
+      this.unsaved = changesBetween(documentOf(this.docket), this.current).length > 0;
       if (this.unsaved) this.#queue();
       return true;
     }
@@ -271,15 +266,12 @@ export class DocketEdits {
     const sent = this.current;
     const base = documentOf(this.docket);
     const theirs = documentOf(newest);
-    const { merged, lost } = merge(base, sent, theirs, this.unit);
+    const { merged, lost } = merge(base, sent, theirs);
     const mine = flat(sent);
-    this.other = {
-      changes: changesBetween(base, theirs, this.unit),
-      lost: lost.map((change) => ({ change, mine: mine[change.key] }))
-    };
+    this.other = { changes: changesBetween(base, theirs), lost: lost.map((change) => ({ change, mine: mine[change.key] })) };
     this.docket = newest;
     this.current = merged;
-    if (changesBetween(theirs, merged, this.unit).length > 0) {
+    if (changesBetween(theirs, merged).length > 0) {
       this.unsaved = true;
       this.#queue();
     }
@@ -289,7 +281,7 @@ export class DocketEdits {
   /** Of what was refused together each is sent for itself: one figure that is not allowed keeps no other. @returns whether the server was there */
   async #eachForItself(refused: DocketDocument): Promise<boolean> {
     const address = `/api/dockets/${this.docket.id}`;
-    const keys = changesBetween(documentOf(this.docket), refused, this.unit).map(({ key }) => key);
+    const keys = changesBetween(documentOf(this.docket), refused).map(({ key }) => key);
     let joins = false;
     // What came alone was refused just now.
     for (const waiting = keys.length > 1 ? keys : []; waiting.length > 0;) {

@@ -52,7 +52,7 @@ beforeEach(() => {
   vi.useFakeTimers();
   server = new FakeServer();
   vi.stubGlobal('fetch', (path: string, init?: RequestInit) => server.answer(path, init));
-  edits = new DocketEdits(server.docket, 'mm');
+  edits = new DocketEdits(server.docket);
 });
 afterEach(() => {
   vi.useRealTimers();
@@ -247,7 +247,7 @@ describe('a docket that saves itself', () => {
     await fc.assert(
       fc.asyncProperty(fc.array(act, { maxLength: 25 }), async (acts) => {
         server = new FakeServer();
-        edits = new DocketEdits(server.docket, 'mm');
+        edits = new DocketEdits(server.docket);
         const last: Record<string, unknown> = { name: 'Flag', note: '', copies: 1 };
         let theirs = 'Gull';
         for (const { what, n } of acts) {

@@ -8,7 +8,7 @@
   import { atRest } from '$lib/ui/list/at-rest';
   import { ListRows } from '$lib/ui/list/rows.svelte';
   import { fromServer } from '$lib/ui/list/source';
-  import { sheetOf } from '$lib/ui/common/shop-unit';
+  import { sizeOf } from '$lib/ui/common/shop-unit';
 
   interface Props {
     first: ListPage<DocketLine>;
@@ -102,7 +102,7 @@
                 <span class="min-w-0 truncate" title={docket.customer}>{docket.customer}</span>
                 <button class="btn btn-xs h-[24px]" onclick={() => onlayout(docket)}>Lay out</button>
               </div>
-              <div class="truncate">{docket.copies} of {sheetOf(docket.widthMm, docket.heightMm)}</div>
+              <div class="truncate">{docket.copies} of {sizeOf(docket.widthMm, docket.heightMm)}</div>
             </div>
           {/if}
         </li>

@@ -57,7 +57,7 @@
         <tr>
           <td class="py-0.5 pr-2">{row.words}</td>
           <td class="w-24"
-            ><!-- Emptied, it is as it came. -->{#if row.step === undefined}<LengthBox
+            ><!-- Emptied, it is as it came. -->{#if row.unit === undefined}<LengthBox
                 late
                 label={row.words}
                 unit={lengthUnit(row)}

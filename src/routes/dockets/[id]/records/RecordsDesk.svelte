@@ -30,7 +30,7 @@
 
   let { data }: { data: PageData } = $props();
 
-  const edits = untrack(() => new DocketEdits(data.docket, data.settings.unit));
+  const edits = new DocketEdits(untrack(() => data.docket));
 
   const { choices } = $derived(edits.current);
   const { records } = $derived(choices);

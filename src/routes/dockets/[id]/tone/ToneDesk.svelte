@@ -21,7 +21,7 @@
 
   let { data }: { data: PageData } = $props();
 
-  const edits = untrack(() => new DocketEdits(data.docket, data.settings.unit));
+  const edits = new DocketEdits(untrack(() => data.docket));
 
   const proof = new LiveProof();
   let white = $state<'media' | 'screen'>('media');

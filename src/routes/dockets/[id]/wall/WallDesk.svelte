@@ -35,7 +35,7 @@
 
   let { data }: { data: PageData } = $props();
 
-  const edits = untrack(() => new DocketEdits(data.docket, data.settings.unit));
+  const edits = new DocketEdits(untrack(() => data.docket));
 
   const docket = $derived({ ...edits.docket, ...edits.current });
   const { choices } = $derived(edits.current);
